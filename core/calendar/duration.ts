@@ -1,0 +1,42 @@
+import { z } from 'zod';
+
+/** Minutes in one working day; a day in an expected time is a working day of eight hours. */
+export const workingDay = 8 * 60;
+
+const shape = /^P(?:(\d+)W)?(?:(\d+)D)?(?:T(?:(\d+)H)?(?:(\d+)M)?(?:(\d+)S)?)?$/;
+
+/** An ISO 8601 duration in weeks, days, hours, minutes, seconds. Months and years have no fixed working length and are refused. */
+export const Duration = z.string().refine((s) => parse(s) !== undefined, 'Write a duration such as PT15M, PT4H or P2D.');
+
+function parse(iso: string): number | undefined {
+  const m = shape.exec(iso);
+  if (!m || iso === 'P' || iso.endsWith('T')) return undefined;
+  const [w, d, h, min, s] = m.slice(1).map((x) => Number(x ?? 0)) as [number, number, number, number, number];
+  return w * 5 * workingDay + d * workingDay + h * 60 + min + s / 60;
+}
+
+/** Working minutes of an ISO 8601 duration: a day is 480, a week 2400. Throws a RangeError on anything else. */
+export function workingMinutes(iso: string): number {
+  const minutes = parse(iso);
+  if (minutes === undefined) throw new RangeError(`“${iso}” is not a duration. Write one such as PT15M, PT4H or P2D.`);
+  return minutes;
+}
+
+/** Working minutes in words, to two units: "2 d 4 h", "35 min", "20 s". */
+export function minutesWords(minutes: number): string {
+  if (minutes <= 0) return '0 min';
+  if (minutes < 1) return `${Math.round(minutes * 60)} s`;
+  const whole = Math.round(minutes);
+  const [d, h, m] = [Math.floor(whole / workingDay), Math.floor((whole % workingDay) / 60), whole % 60];
+  const parts = [d && `${d} d`, h && `${h} h`, m && `${m} min`].filter(Boolean);
+  return parts.slice(0, 2).join(' ');
+}
+
+/** Expected working time of a step. */
+export const Expected = z.object({ min: Duration, likely: Duration, max: Duration });
+export type Expected = z.infer<typeof Expected>;
+
+/** Mean of a three-point estimate in working minutes: (min + 4 likely + max) / 6. Source: PERT, Malcolm et al. 1959. */
+export function meanMinutes(e: Expected): number {
+  return (workingMinutes(e.min) + 4 * workingMinutes(e.likely) + workingMinutes(e.max)) / 6;
+}

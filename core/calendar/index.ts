@@ -1,0 +1,2 @@
+export * from './duration.ts';
+export * from './open.ts';

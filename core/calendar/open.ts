@@ -1,0 +1,23 @@
+/** The desk's hours until each team has its own: Monday to Friday, 08:00 to 16:00 local time. */
+const week = { days: [1, 2, 3, 4, 5], from: 8 * 60, to: 16 * 60 };
+
+/** Whether the desk is open at `now` (an ISO instant) in a zone, and in words until or from when. */
+export function deskOpen(now: string, zone: string): { open: boolean; words: string } {
+  const parts = new Intl.DateTimeFormat('en-GB', {
+    timeZone: zone,
+    weekday: 'short',
+    hour: '2-digit',
+    minute: '2-digit',
+    hourCycle: 'h23',
+  }).formatToParts(new Date(now));
+  const get = (type: string) => parts.find((p) => p.type === type)?.value ?? '';
+  const day = ['Sun', 'Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat'].indexOf(get('weekday'));
+  const minute = Number(get('hour')) * 60 + Number(get('minute'));
+  const works = week.days.includes(day);
+  if (works && minute >= week.from && minute < week.to) return { open: true, words: `Desk open until ${clock(week.to)}` };
+  if (works && minute < week.from) return { open: false, words: `Desk opens at ${clock(week.from)}` };
+  const next = day === 5 || day === 6 ? 'Monday' : 'tomorrow';
+  return { open: false, words: `Desk opens ${next} at ${clock(week.from)}` };
+}
+
+const clock = (minutes: number) => `${String(Math.floor(minutes / 60)).padStart(2, '0')}:${String(minutes % 60).padStart(2, '0')}`;

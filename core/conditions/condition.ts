@@ -1,0 +1,119 @@
+import { z } from 'zod';
+import { isEmpty, isGroup, isPerson, isReference, Operand, Reference, sameValue, type Value } from '../values/index.ts';
+
+export const Comparison = z.enum(['is', 'isNot', 'less', 'atMost', 'more', 'atLeast']);
+export type Comparison = z.infer<typeof Comparison>;
+
+/** A typed tree: all, any, not, comparisons, and whether a place has a value. */
+export type Condition =
+  | { all: Condition[] }
+  | { any: Condition[] }
+  | { not: Condition }
+  | { has: Reference }
+  | { compare: Comparison; left: Reference; right: Operand };
+
+export const Condition: z.ZodType<Condition> = z.lazy(() =>
+  z.union([
+    z.object({ all: z.array(Condition).min(1) }),
+    z.object({ any: z.array(Condition).min(1) }),
+    z.object({ not: Condition }),
+    z.object({ has: Reference }),
+    z.object({ compare: Comparison, left: Reference, right: Operand }),
+  ]),
+);
+
+export type Read = (ref: string) => Value | undefined;
+/** FEEL's three truth values: `null` is "cannot be told", as when a missing number is compared. */
+type Truth = boolean | null;
+
+/**
+ * Compiles a condition once; the predicate then costs no parsing.
+ * Three-valued as in FEEL (DMN 1.3, clause 10.3.2.10): it holds only when the tree is `true`.
+ */
+export function compile(condition: Condition): (read: Read) => boolean {
+  const truth = compileTruth(condition);
+  return (read) => truth(read) === true;
+}
+
+function compileTruth(c: Condition): (read: Read) => Truth {
+  if ('all' in c) {
+    const parts = c.all.map(compileTruth);
+    return (read) => {
+      let result: Truth = true;
+      for (const part of parts) {
+        const t = part(read);
+        if (t === false) return false;
+        if (t === null) result = null;
+      }
+      return result;
+    };
+  }
+  if ('any' in c) {
+    const parts = c.any.map(compileTruth);
+    return (read) => {
+      let result: Truth = false;
+      for (const part of parts) {
+        const t = part(read);
+        if (t === true) return true;
+        if (t === null) result = null;
+      }
+      return result;
+    };
+  }
+  if ('not' in c) {
+    const part = compileTruth(c.not);
+    return (read) => {
+      const t = part(read);
+      return t === null ? null : !t;
+    };
+  }
+  if ('has' in c) {
+    const { ref } = c.has;
+    return (read) => !isEmpty(read(ref));
+  }
+  const { compare, left, right } = c;
+  const rightOf = isReference(right) ? (read: Read) => read(right.ref) : () => right.literal;
+  return (read) => compareValues(compare, read(left.ref), rightOf(read));
+}
+
+function compareValues(compare: Comparison, a: Value | undefined, b: Value | undefined): Truth {
+  if (compare === 'is' || compare === 'isNot') {
+    const x = isEmpty(a) ? null : a;
+    const y = isEmpty(b) ? null : b;
+    if (x !== null && y !== null && kindOf(x) !== kindOf(y)) return null;
+    return sameValue(x, y) === (compare === 'is');
+  }
+  if (a === undefined || b === undefined || a === null || b === null) return null;
+  if (typeof a !== typeof b || (typeof a !== 'number' && typeof a !== 'string')) return null;
+  const [x, y] = [a, b as typeof a];
+  if (compare === 'less') return x < y;
+  if (compare === 'atMost') return x <= y;
+  if (compare === 'more') return x > y;
+  return x >= y;
+}
+
+const kindOf = (v: Value | undefined) => (isPerson(v) ? 'person' : isGroup(v) ? 'group' : typeof v);
+
+/** Every reference a condition reads. */
+export function conditionReferences(c: Condition): string[] {
+  if ('all' in c) return c.all.flatMap(conditionReferences);
+  if ('any' in c) return c.any.flatMap(conditionReferences);
+  if ('not' in c) return conditionReferences(c.not);
+  if ('has' in c) return [c.has.ref];
+  return [c.left.ref, ...(isReference(c.right) ? [c.right.ref] : [])];
+}
+
+/** The references that must have a value whenever the condition holds; used to narrow what a branch may rely on. */
+export function impliedPresent(c: Condition): string[] {
+  if ('all' in c) return c.all.flatMap(impliedPresent);
+  if ('any' in c) {
+    const lists = c.any.map(impliedPresent);
+    return (lists[0] ?? []).filter((ref) => lists.every((l) => l.includes(ref)));
+  }
+  if ('not' in c) return 'not' in c.not ? impliedPresent(c.not.not) : [];
+  if ('has' in c) return [c.has.ref];
+  const literalEmpty = !isReference(c.right) && isEmpty(c.right.literal);
+  if (c.compare === 'is') return literalEmpty || isReference(c.right) ? [] : [c.left.ref];
+  if (c.compare === 'isNot') return literalEmpty ? [c.left.ref] : [];
+  return [c.left.ref, ...(isReference(c.right) ? [c.right.ref] : [])];
+}

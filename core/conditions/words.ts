@@ -1,0 +1,50 @@
+import { isGroup, isPerson, isReference, type Operand, type Value } from '../values/index.ts';
+import type { Comparison, Condition } from './condition.ts';
+
+const verbs: Record<Comparison, string> = {
+  is: 'is',
+  isNot: 'is not',
+  less: 'is less than',
+  atMost: 'is at most',
+  more: 'is more than',
+  atLeast: 'is at least',
+};
+
+export interface Naming {
+  /** The name of a place, as a reader knows it. */
+  place: (ref: string) => string;
+  /** The words for a stated value at that place (a choice's label, a person's name). */
+  value: (value: Value, ref: string) => string;
+}
+
+/** A condition as a sentence part: "Kind of work is Project and Project name has a value". */
+export function conditionWords(c: Condition, naming: Naming): string {
+  if ('all' in c) return c.all.map((x) => wrap(x, naming, 'any')).join(' and ');
+  if ('any' in c) return c.any.map((x) => wrap(x, naming, 'all')).join(' or ');
+  if ('not' in c) return 'has' in c.not ? `${naming.place(c.not.has.ref)} has no value` : `not (${conditionWords(c.not, naming)})`;
+  if ('has' in c) return `${naming.place(c.has.ref)} has a value`;
+  const right = isReference(c.right) ? naming.place(c.right.ref) : naming.value(c.right.literal, c.left.ref);
+  return `${naming.place(c.left.ref)} ${verbs[c.compare]} ${right}`;
+}
+
+const wrap = (c: Condition, naming: Naming, other: 'all' | 'any') =>
+  other in c ? `(${conditionWords(c, naming)})` : conditionWords(c, naming);
+
+const operators: Record<Comparison, string> = { is: '=', isNot: '!=', less: '<', atMost: '<=', more: '>', atLeast: '>=' };
+
+/** The same condition in FEEL (OMG DMN 1.3), for export and for checking ours against an independent interpreter. */
+export function conditionFeel(c: Condition): string {
+  if ('all' in c) return `(${c.all.map(conditionFeel).join(' and ')})`;
+  if ('any' in c) return `(${c.any.map(conditionFeel).join(' or ')})`;
+  if ('not' in c) return `not(${conditionFeel(c.not)})`;
+  if ('has' in c) return `(${c.has.ref} != null)`;
+  return `(${c.left.ref} ${operators[c.compare]} ${operandFeel(c.right)})`;
+}
+
+function operandFeel(o: Operand): string {
+  if (isReference(o)) return o.ref;
+  const v = o.literal;
+  if (isPerson(v)) return JSON.stringify(v.person);
+  if (isGroup(v)) return JSON.stringify(v.group);
+  return JSON.stringify(v);
+}

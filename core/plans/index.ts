@@ -1,0 +1,11 @@
+export * from './plan.ts';
+export * from './catalogue.ts';
+export * from './places.ts';
+export * from './checks.ts';
+export * from './edit.ts';
+export * from './timing.ts';
+export * from './words.ts';
+export * from './layout.ts';
+export * from './agreements.ts';
+export * as history from './history.ts';
+export type { History } from './history.ts';

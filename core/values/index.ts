@@ -1,0 +1,2 @@
+export * from './value.ts';
+export * from './reference.ts';

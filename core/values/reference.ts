@@ -1,0 +1,59 @@
+import { z } from 'zod';
+import { Value } from './value.ts';
+
+/**
+ * A reference names a typed place: `request.requester`, `form.<field>`, `steps.<step>.<output>`.
+ * Screens offer the list of places that exist; nobody types one.
+ */
+export const Reference = z.object({ ref: z.string().regex(/^[a-z][A-Za-z0-9_]*(\.[a-z][A-Za-z0-9_]*)+$/) });
+export type Reference = z.infer<typeof Reference>;
+
+/** A setting's value: picked from a place, or stated. */
+export const Operand = z.union([Reference, z.object({ literal: Value })]);
+export type Operand = z.infer<typeof Operand>;
+
+export const isReference = (o: unknown): o is Reference => typeof o === 'object' && o !== null && 'ref' in o;
+
+/** Text with picked values in it, a list of paragraphs; each paragraph is a list of pieces. */
+export const TextPiece = z.union([z.object({ text: z.string() }), Reference]);
+export type TextPiece = z.infer<typeof TextPiece>;
+export const RichText = z.array(z.array(TextPiece));
+export type RichText = z.infer<typeof RichText>;
+
+/** Words that may not name a field or step, because FEEL reads them as syntax (DMN 1.3, clause 10.3.1.2). */
+const reserved = new Set(
+  'true false null and or not in if then else for return some every satisfies between function external instance of at'.split(' '),
+);
+
+/** A short id usable in a FEEL path: a letter, then letters, digits, underscores. */
+export const Id = z
+  .string()
+  .regex(/^[a-z][A-Za-z0-9_]{0,39}$/, 'An id begins with a small letter and has letters and digits only.')
+  .refine((id) => !reserved.has(id), 'This word is kept for the expression language.');
+
+/** Makes an id from a label, one that `taken` does not hold yet. */
+export function idFrom(label: string, taken: ReadonlySet<string>): string {
+  const words = label
+    .normalize('NFKD')
+    .replace(/[^A-Za-z0-9 ]/g, '')
+    .trim()
+    .split(/\s+/)
+    .filter(Boolean)
+    .slice(0, 4);
+  const camel = words.map((w, i) => (i === 0 ? w.toLowerCase() : w[0]!.toUpperCase() + w.slice(1).toLowerCase())).join('');
+  const base = /^[a-z]/.test(camel) && !reserved.has(camel) ? camel.slice(0, 30) : `s${camel}`.slice(0, 30);
+  for (let n = 1; ; n++) {
+    const id = n === 1 ? base : `${base}${n}`;
+    if (!taken.has(id) && Id.safeParse(id).success) return id;
+  }
+}
+
+/** Every reference in a text, in order. */
+export const referencesIn = (text: RichText): string[] => text.flatMap((p) => p.flatMap((x) => (isReference(x) ? [x.ref] : [])));
+
+/** The plain words of a text; `say` gives the words for a reference. */
+export const plainText = (text: RichText, say: (ref: string) => string): string =>
+  text.map((p) => p.map((x) => (isReference(x) ? say(x.ref) : x.text)).join('')).join('\n');
+
+/** One paragraph of fixed words. */
+export const sentence = (text: string): RichText => [[{ text }]];

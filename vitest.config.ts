@@ -1,0 +1,19 @@
+import { defineConfig } from 'vitest/config';
+
+export default defineConfig({
+  test: {
+    projects: [
+      { test: { name: 'core', include: ['core/**/*.test.ts', 'standins/**/*.test.ts', 'scripts/**/*.test.ts'], environment: 'node' } },
+      {
+        test: {
+          name: 'server',
+          include: ['server/**/*.test.ts', 'demo/**/*.test.ts'],
+          environment: 'node',
+          fileParallelism: false,
+          testTimeout: 30_000,
+          hookTimeout: 60_000,
+        },
+      },
+    ],
+  },
+});
