@@ -1,0 +1,32 @@
+import { join } from 'node:path';
+import { keysOf } from './postgres.mjs';
+
+/** The ports of an installation: five in a row. @param {number} first */
+export const portsFrom = (first) => ({ web: first, directory: first + 1, smtp: first + 2, mailbox: first + 3, postgres: first + 4 });
+
+/** The settings its processes get. @param {string} folder @param {ReturnType<typeof portsFrom>} ports @param {string} databaseUrl @returns {Record<string, string>} */
+export function settings(folder, ports, databaseUrl) {
+  const keys = keysOf(folder);
+  return {
+    NODE_ENV: 'production',
+    DATABASE_URL: databaseUrl,
+    PORT: String(ports.web),
+    PUBLIC_URL: process.env['PUBLIC_URL'] ?? `http://127.0.0.1:${ports.web}`,
+    SECRET_KEY: process.env['SECRET_KEY'] ?? keys.secretKey,
+    DIRECTORY_URL: `http://127.0.0.1:${ports.directory}/scim/v2`,
+    DIRECTORY_TOKEN: keys.directoryToken,
+    DIRECTORY_PORT: String(ports.directory),
+    SMTP_URL: `smtp://127.0.0.1:${ports.smtp}`,
+    SMTP_PORT: String(ports.smtp),
+    MAILBOX_PORT: String(ports.mailbox),
+    STANDINS_FOLDER: join(folder, 'standins'),
+  };
+}
+
+const tsx = ['--import', 'tsx'];
+/** How each process is started. @param {string} folder @param {Record<string, string>} env */
+export const processes = (folder, env) => ({
+  standins: { name: 'The stand-ins', command: process.execPath, args: [...tsx, 'standins/main.ts'], env, log: join(folder, 'logs/standins.log'), ready: 'standins ready' },
+  worker: { name: 'The worker', command: process.execPath, args: [...tsx, 'server/runtime/worker.ts'], env, log: join(folder, 'logs/worker.log'), ready: 'worker ready' },
+  web: { name: 'The web process', command: process.execPath, args: ['build/server/index.js'], env, log: join(folder, 'logs/web.log'), ready: 'web ready' },
+});

@@ -1,0 +1,93 @@
+import { readFileSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import { build, checkNode, checkPorts, installPackages, needChromium } from './lib/machine.mjs';
+import { portsFrom, processes, settings } from './lib/installation.mjs';
+import { makeDatabase, needPostgres, startPostgres } from './lib/postgres.mjs';
+import { run, start, stopAll } from './lib/run.mjs';
+import { Problem, script, since, step } from './lib/say.mjs';
+
+/**
+ * The whole test suite on a database and ports of its own, so that it runs while a demo runs.
+ * `npm test -- unit`, `npm test -- browser` or `npm test -- check` run a part; what follows goes to the runner.
+ */
+const folder = '.data/test';
+const ports = portsFrom(Number(process.env['NESSMOOR_TEST_PORT'] ?? 4710));
+const [part, ...rest] = process.argv.slice(2);
+const wants = (/** @type {string} */ name) => part === undefined || part === name;
+if (part !== undefined && !['check', 'unit', 'browser'].includes(part)) {
+  console.error('Say: npm test, npm test -- check, npm test -- unit [file], npm test -- browser [file]');
+  process.exit(1);
+}
+
+await script(async () => {
+  checkNode();
+  await checkPorts(ports);
+  await step('Packages from the npm registry', installPackages);
+  const failures = [];
+  const totals = { passed: 0, failed: 0 };
+  const runner = async (/** @type {string} */ name, /** @type {string} */ command, /** @type {string[]} */ args, /** @type {NodeJS.ProcessEnv} */ env, /** @type {string | undefined} */ report) => {
+    console.log(`\n${name}`);
+    const failed = await run(command, args, { env, show: true, meaning: name }).then(
+      () => false,
+      () => true,
+    );
+    if (failed) failures.push(name);
+    if (report) count(report, totals);
+    else totals[failed ? 'failed' : 'passed']++;
+  };
+
+  if (wants('check')) await runner('Types, lint, boundaries, unused code, formatting', 'npm', ['run', '--silent', 'check'], {}, undefined);
+  if (wants('unit') || wants('browser')) {
+    await step('PostgreSQL from Debian', needPostgres);
+    const server = await step('Starting a PostgreSQL for the tests', () => startPostgres({ folder, port: ports.postgres, fresh: true }));
+    /** @type {import('node:child_process').ChildProcess[]} */
+    const children = [];
+    process.on('SIGINT', () => void stopAll(children).then(() => server.stop()).then(() => process.exit(130)));
+    try {
+      await step('Making the template database', async () => {
+        await makeDatabase(server, 'nessmoor_template', folder, { anew: true });
+        const env = settings(folder, ports, server.appUrl('nessmoor_template'));
+        await run(process.execPath, ['--import', 'tsx', 'server/db/migrate.ts'], { env: { ...env, OWNER_DATABASE_URL: server.ownerUrl('nessmoor_template') }, meaning: 'The migration' });
+      });
+      if (wants('unit')) {
+        const report = join(folder, 'unit.json');
+        await runner('Unit tests', 'npx', ['vitest', 'run', '--reporter=default', '--reporter=json', `--outputFile.json=${report}`, ...(part === 'unit' ? rest : [])], { TEST_DATABASE_URL: server.superUrl, TEST_APP_DATABASE_URL: server.appUrl('postgres') }, report);
+      }
+      if (wants('browser')) {
+        await step('Chromium from Debian', needChromium);
+        await step('Building the application', build);
+        rmSync(join(folder, 'standins'), { recursive: true, force: true });
+        await makeDatabase(server, 'nessmoor_browser', folder, { anew: true, template: 'nessmoor_template' });
+        const env = settings(folder, ports, server.appUrl('nessmoor_browser'));
+        const what = processes(folder, env);
+        for (const name of /** @type {const} */ (['standins', 'web'])) {
+          const { child, up } = start(what[name]);
+          children.push(child);
+          await step(`Starting ${name}`, () => up);
+        }
+        await step('Loading the demo organisation', () => run(process.execPath, ['--import', 'tsx', 'demo/load.ts'], { env, meaning: 'Loading the demo' }));
+        const report = join(folder, 'browser.json');
+        // The worker is started, killed and started again by the tests themselves.
+        await runner('Browser tests', 'npx', ['playwright', 'test', ...(part === 'browser' ? rest : [])], { ...env, NODE_ENV: 'test', PLAYWRIGHT_JSON_OUTPUT_NAME: report }, report);
+      }
+    } finally {
+      await stopAll(children);
+      await server.stop();
+    }
+  }
+  console.log(`\n${failures.length ? `Failed: ${failures.join('; ')}.` : 'All went well.'} ${since()}`);
+  console.log(`${totals.passed} passed, ${totals.failed} failed`);
+  if (failures.length) throw new Problem('See above for what failed.');
+  process.exit(0);
+});
+
+/** Adds up what a runner's JSON report says. @param {string} file @param {{ passed: number, failed: number }} totals */
+function count(file, totals) {
+  try {
+    const report = JSON.parse(readFileSync(file, 'utf8'));
+    totals.passed += report.numPassedTests ?? report.stats?.expected ?? 0;
+    totals.failed += report.numFailedTests ?? report.stats?.unexpected ?? 0;
+  } catch {
+    totals.failed++;
+  }
+}

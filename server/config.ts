@@ -1,0 +1,28 @@
+import { z } from 'zod';
+
+const Config = z.object({
+  DATABASE_URL: z.url({ protocol: /^postgres(ql)?$/ }),
+  PORT: z.coerce.number().int().positive(),
+  /** The address people use, without a slash at the end; links in mails and the origin check go by it. */
+  PUBLIC_URL: z.url(),
+  /** 32 bytes in hex. One-time links are made from it. */
+  SECRET_KEY: z.string().regex(/^[0-9a-f]{64}$/, 'must be 64 hex digits'),
+  DIRECTORY_URL: z.url(),
+  DIRECTORY_TOKEN: z.string().min(8),
+  SMTP_URL: z.url({ protocol: /^smtps?$/ }),
+  MAIL_FROM: z.string().default('Nessmoor <desk@skerrin.example>'),
+  LOG_LEVEL: z.string().default('info'),
+});
+export type Config = z.infer<typeof Config>;
+
+let read: Config | undefined;
+
+/** The settings of this process, from the environment; a wrong one is named in the error. */
+export function config(): Config {
+  if (read) return read;
+  const result = Config.safeParse(process.env);
+  if (!result.success) {
+    throw new Error(`Settings are missing or wrong: ${result.error.issues.map((i) => `${i.path.join('.')} (${i.message})`).join(', ')}.`);
+  }
+  return (read = result.data);
+}

@@ -1,0 +1,3 @@
+export * from './people.ts';
+export * from './items.ts';
+export * from './runs.ts';

@@ -1,0 +1,109 @@
+import { sql } from 'drizzle-orm';
+import { bigint, boolean, date, index, integer, pgTable, primaryKey, text, timestamp, uniqueIndex, uuid, type AnyPgColumn } from 'drizzle-orm/pg-core';
+
+const when = (name: string) => timestamp(name, { withTimezone: true, mode: 'date' });
+
+export const location = pgTable('location', {
+  id: uuid('id').primaryKey().defaultRandom(),
+  parentId: uuid('parent_id').references((): AnyPgColumn => location.id),
+  kind: text('kind', { enum: ['site', 'building', 'floor', 'vessel'] }).notNull(),
+  name: text('name').notNull().unique(),
+  /** IANA zone; lookups climb the tree to the nearest one that is set. */
+  zone: text('zone'),
+});
+
+/** People as the directory last told us; what only this desk knows (away, delegate, sign-in) is kept beside it. */
+export const person = pgTable(
+  'person',
+  {
+    id: uuid('id').primaryKey().defaultRandom(),
+    /** The directory's own id; the same person for ever. */
+    directoryId: text('directory_id').notNull().unique(),
+    userName: text('user_name').notNull(),
+    name: text('name').notNull(),
+    email: text('email').notNull(),
+    managerId: uuid('manager_id').references((): AnyPgColumn => person.id),
+    department: text('department'),
+    jobRole: text('job_role'),
+    locationId: uuid('location_id').references(() => location.id),
+    active: boolean('active').notNull().default(true),
+    lastDay: date('last_day'),
+    awayUntil: date('away_until'),
+    delegateId: uuid('delegate_id').references((): AnyPgColumn => person.id),
+    passwordHash: text('password_hash'),
+  },
+  (t) => [
+    uniqueIndex('person_user_name').on(sql`lower(${t.userName})`),
+    index('person_name').on(sql`lower(${t.name}) text_pattern_ops`),
+    index('person_email').on(sql`lower(${t.email})`),
+  ],
+);
+
+export const role = ['designer', 'auditor', 'administrator', 'fulfiller'] as const;
+export type Role = (typeof role)[number];
+
+export const roleGrant = pgTable(
+  'role_grant',
+  {
+    personId: uuid('person_id').notNull().references(() => person.id),
+    role: text('role', { enum: role }).notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.personId, t.role] })],
+);
+
+export const team = pgTable('team', {
+  id: uuid('id').primaryKey().defaultRandom(),
+  name: text('name').notNull().unique(),
+  locationId: uuid('location_id').references(() => location.id),
+});
+
+export const teamMember = pgTable(
+  'team_member',
+  {
+    teamId: uuid('team_id').notNull().references(() => team.id),
+    personId: uuid('person_id').notNull().references(() => person.id),
+  },
+  (t) => [primaryKey({ columns: [t.teamId, t.personId] }), index('team_member_person').on(t.personId)],
+);
+
+/** Groups that grant access; a mirror of the directory. */
+export const accessGroup = pgTable(
+  'access_group',
+  {
+    id: uuid('id').primaryKey().defaultRandom(),
+    directoryId: text('directory_id').notNull().unique(),
+    name: text('name').notNull(),
+    purpose: text('purpose').notNull().default(''),
+    gone: boolean('gone').notNull().default(false),
+  },
+  (t) => [uniqueIndex('access_group_name').on(sql`lower(${t.name})`).where(sql`not ${t.gone}`)],
+);
+
+export const groupPerson = pgTable(
+  'group_person',
+  {
+    groupId: uuid('group_id').notNull().references(() => accessGroup.id),
+    personId: uuid('person_id').notNull().references(() => person.id),
+    as: text('as', { enum: ['owner', 'member'] }).notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.groupId, t.personId, t.as] }), index('group_person_person').on(t.personId, t.as)],
+);
+
+export const session = pgTable(
+  'session',
+  {
+    /** SHA-256 of the cookie's value; the value itself is nowhere kept. */
+    idHash: text('id_hash').primaryKey(),
+    personId: uuid('person_id').notNull().references(() => person.id),
+    createdAt: when('created_at').notNull().defaultNow(),
+    expiresAt: when('expires_at').notNull(),
+  },
+  (t) => [index('session_expires').on(t.expiresAt)],
+);
+
+/** The table rate-limiter-flexible counts in, so that many web processes share one count. */
+export const rateLimit = pgTable('rate_limit', {
+  key: text('key').primaryKey(),
+  points: integer('points').notNull().default(0),
+  expire: bigint('expire', { mode: 'number' }),
+});

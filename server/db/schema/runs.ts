@@ -1,0 +1,200 @@
+import { sql } from 'drizzle-orm';
+import { bigint, bigserial, index, integer, jsonb, pgTable, primaryKey, text, timestamp, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
+import type { RunEvent, RunState } from '../../../core/engine/index.ts';
+import type { Answers } from '../../../core/forms/index.ts';
+import type { GateRule, Retries } from '../../../core/plans/index.ts';
+import type { Value } from '../../../core/values/index.ts';
+import { item, revision } from './items.ts';
+import { person } from './people.ts';
+
+const when = (name: string) => timestamp(name, { withTimezone: true, mode: 'date' });
+const outcome = ['fulfilled', 'declined', 'withdrawn', 'lapsed', 'failed'] as const;
+
+export const request = pgTable(
+  'request',
+  {
+    id: uuid('id').primaryKey().defaultRandom(),
+    number: bigserial('number', { mode: 'number' }).notNull().unique(),
+    itemId: uuid('item_id').notNull().references(() => item.id),
+    revisionId: uuid('revision_id').notNull().references(() => revision.id),
+    requesterId: uuid('requester_id').notNull().references(() => person.id),
+    answers: jsonb('answers').$type<Answers>().notNull(),
+    openedAt: when('opened_at').notNull().defaultNow(),
+    endedAt: when('ended_at'),
+    outcome: text('outcome', { enum: outcome }),
+    reason: text('reason'),
+    /** Made by the screen that sent it, so that a form sent twice is one request. */
+    onceKey: text('once_key').notNull(),
+    // The run: the snapshot after the event numbered `seq`.
+    seq: integer('seq').notNull().default(0),
+    state: jsonb('state').$type<RunState>().notNull(),
+  },
+  (t) => [
+    index('request_requester').on(t.requesterId, t.number.desc()),
+    index('request_item').on(t.itemId, t.number.desc()),
+    index('request_outcome').on(t.outcome, t.number.desc()),
+    uniqueIndex('request_once').on(t.requesterId, t.onceKey),
+  ],
+);
+
+/** Append-only: everything that happened to a run, in order, with what was ignored and why. */
+export const runEvent = pgTable(
+  'run_event',
+  {
+    requestId: uuid('request_id').notNull().references(() => request.id),
+    /** Events that were taken are numbered 1, 2, 3; an ignored one carries the number of the last taken. */
+    id: bigserial('id', { mode: 'number' }).notNull(),
+    seq: integer('seq').notNull(),
+    at: when('at').notNull(),
+    event: jsonb('event').$type<RunEvent>().notNull(),
+    ignored: text('ignored'),
+  },
+  (t) => [primaryKey({ columns: [t.requestId, t.id] })],
+);
+
+/** One go at a step, for the trace. */
+export const runStep = pgTable(
+  'run_step',
+  {
+    requestId: uuid('request_id').notNull().references(() => request.id),
+    key: text('key').notNull(),
+    order: bigserial('order', { mode: 'number' }).notNull(),
+    step: text('step').notNull(),
+    kind: text('kind').notNull(),
+    name: text('name').notNull(),
+    beganAt: when('began_at').notNull(),
+    endedAt: when('ended_at'),
+    end: text('end', { enum: ['done', 'approved', 'declined', 'withdrawn', 'passed'] }),
+    inputs: jsonb('inputs').$type<Record<string, Value>>().notNull(),
+    outputs: jsonb('outputs').$type<Record<string, Value>>(),
+    taken: text('taken'),
+    notTaken: jsonb('not_taken').$type<string[]>(),
+    note: text('note'),
+    stuckCause: text('stuck_cause'),
+  },
+  (t) => [
+    primaryKey({ columns: [t.requestId, t.key] }),
+    index('run_step_open').on(t.requestId).where(sql`${t.endedAt} is null`),
+    index('run_step_stuck').on(t.beganAt).where(sql`${t.stuckCause} is not null`),
+  ],
+);
+
+export const gate = pgTable(
+  'gate',
+  {
+    id: uuid('id').primaryKey().defaultRandom(),
+    requestId: uuid('request_id').notNull().references(() => request.id),
+    key: text('key').notNull(),
+    name: text('name').notNull(),
+    rule: jsonb('rule').$type<GateRule>().notNull(),
+    openedAt: when('opened_at').notNull(),
+    closedAt: when('closed_at'),
+    result: text('result', { enum: ['approved', 'declined', 'withdrawn'] }),
+    decidedBy: uuid('decided_by').references(() => person.id),
+  },
+  (t) => [uniqueIndex('gate_key').on(t.requestId, t.key)],
+);
+
+/** What one approver is asked. `waiting` goes to a decision, or to `released` when the gate closed without it. */
+export const approval = pgTable(
+  'approval',
+  {
+    id: uuid('id').primaryKey().defaultRandom(),
+    gateId: uuid('gate_id').notNull().references(() => gate.id),
+    personId: uuid('person_id').notNull().references(() => person.id),
+    insteadOfId: uuid('instead_of_id').references(() => person.id),
+    status: text('status', { enum: ['waiting', 'approved', 'declined', 'released'] }).notNull().default('waiting'),
+    comment: text('comment').notNull().default(''),
+    askedAt: when('asked_at').notNull(),
+    decidedAt: when('decided_at'),
+    /** SHA-256 of the one-time token that went out by mail. */
+    tokenHash: text('token_hash').unique(),
+    tokenExpiresAt: when('token_expires_at'),
+    tokenUsedAt: when('token_used_at'),
+  },
+  (t) => [
+    uniqueIndex('approval_once').on(t.gateId, t.personId),
+    index('approval_waiting').on(t.personId, t.askedAt).where(sql`${t.status} = 'waiting'`),
+    index('approval_person').on(t.personId, t.decidedAt),
+  ],
+);
+
+export const message = pgTable(
+  'message',
+  {
+    id: uuid('id').primaryKey().defaultRandom(),
+    requestId: uuid('request_id').notNull().references(() => request.id),
+    key: text('key').notNull(),
+    toId: uuid('to_id').notNull().references(() => person.id),
+    toAddress: text('to_address').notNull(),
+    subject: text('subject').notNull(),
+    text: text('text').notNull(),
+    /** RFC 5322 Message-ID: fixed here, so that a repeated delivery is the same message. */
+    messageId: text('message_id').notNull().unique(),
+    inReplyTo: text('in_reply_to'),
+    /** A gate's mail names the approval it asks for; its link is made when it is sent and kept nowhere in the clear. */
+    approvalId: uuid('approval_id').references(() => approval.id),
+    createdAt: when('created_at').notNull(),
+    sentAt: when('sent_at'),
+    failedAt: when('failed_at'),
+    attempts: integer('attempts').notNull().default(0),
+    lastError: text('last_error'),
+  },
+  (t) => [index('message_request').on(t.requestId, t.createdAt), index('message_unsent').on(t.createdAt).where(sql`${t.sentAt} is null and ${t.failedAt} is null`)],
+);
+
+export const call = pgTable(
+  'call',
+  {
+    id: uuid('id').primaryKey().defaultRandom(),
+    requestId: uuid('request_id').notNull().references(() => request.id),
+    key: text('key').notNull(),
+    action: text('action').notNull(),
+    inputs: jsonb('inputs').$type<Record<string, Value>>().notNull(),
+    /** Run, step, occurrence and round: the same call repeated after a crash carries the same key. */
+    idempotencyKey: text('idempotency_key').notNull().unique(),
+    retries: jsonb('retries').$type<Retries>().notNull(),
+    createdAt: when('created_at').notNull(),
+    status: text('status', { enum: ['waiting', 'succeeded', 'failed', 'cancelled'] }).notNull().default('waiting'),
+    outputs: jsonb('outputs').$type<Record<string, Value>>(),
+    /** When the next try is due; the sweep finds calls whose job was lost. */
+    dueAt: when('due_at').notNull(),
+  },
+  (t) => [index('call_request').on(t.requestId), index('call_waiting').on(t.dueAt).where(sql`${t.status} = 'waiting'`)],
+);
+
+/** Every try of a call, as the trace shows it. */
+export const callTry = pgTable(
+  'call_try',
+  {
+    callId: uuid('call_id').notNull().references(() => call.id),
+    n: integer('n').notNull(),
+    beganAt: when('began_at').notNull(),
+    endedAt: when('ended_at').notNull(),
+    ok: text('ok', { enum: ['yes', 'no'] }).notNull(),
+    said: text('said').notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.callId, t.n] })],
+);
+
+/** Append-only by trigger and by permission: who did what to which object. */
+export const changeLog = pgTable(
+  'change_log',
+  {
+    id: bigint('id', { mode: 'number' }).primaryKey().generatedAlwaysAsIdentity(),
+    at: when('at').notNull().defaultNow(),
+    actorId: uuid('actor_id'),
+    action: text('action').notNull(),
+    object: text('object').notNull(),
+    objectId: text('object_id').notNull(),
+    detail: jsonb('detail').$type<Record<string, unknown>>().notNull(),
+  },
+  (t) => [index('change_log_object').on(t.object, t.objectId, t.id)],
+);
+
+/** A worker process that is, or was, running; its advisory lock tells which. */
+export const workerProcess = pgTable('worker_process', {
+  lockKey: bigint('lock_key', { mode: 'number' }).primaryKey(),
+  workerIds: jsonb('worker_ids').$type<string[]>().notNull(),
+  startedAt: when('started_at').notNull().defaultNow(),
+});

@@ -1,0 +1,108 @@
+import { and, desc, eq, inArray, isNotNull, isNull, lt, sql } from 'drizzle-orm';
+import { alias } from 'drizzle-orm/pg-core';
+import { branchWords, findStep, namingOf, placesByStep } from '../../core/plans/index.ts';
+import { has, type Viewer } from '../auth/viewer.ts';
+import { db } from '../db/database.ts';
+import { approval, call, callTry, gate, message, person, request, revision, runEvent, runStep } from '../db/schema/index.ts';
+import { definitionOf } from '../runtime/definitions.ts';
+import { namesFor, valueWords } from '../runtime/words.ts';
+import type { Value } from '../../core/values/index.ts';
+import { catalogueFor } from './catalogue.ts';
+import { answerWords, whereItStands } from './counter.ts';
+
+/** Who may read the Ledger. */
+export const mayReadLedger = (viewer: Viewer): boolean => has(viewer, 'auditor', 'administrator', 'designer', 'fulfiller');
+
+const pageSize = 50;
+export type LedgerFilter = 'all' | 'open' | 'stuck' | 'fulfilled' | 'declined' | 'withdrawn' | 'lapsed' | 'failed';
+
+/** Requests, newest first, a page at a time by number. */
+export async function runs(viewer: Viewer, filter: LedgerFilter, before?: number) {
+  if (!mayReadLedger(viewer)) return undefined;
+  const stuck = sql`exists (select from ${runStep} where ${runStep.requestId} = ${request.id} and ${runStep.stuckCause} is not null)`;
+  const chosen = filter === 'all' ? undefined : filter === 'open' ? isNull(request.outcome) : filter === 'stuck' ? and(isNull(request.outcome), stuck) : eq(request.outcome, filter);
+  const rows = await db()
+    .select({ id: request.id, number: request.number, item: sql<string>`${revision.definition}->>'name'`, revision: revision.number, requester: person.name, openedAt: request.openedAt, endedAt: request.endedAt, outcome: request.outcome })
+    .from(request)
+    .innerJoin(revision, eq(revision.id, request.revisionId))
+    .innerJoin(person, eq(person.id, request.requesterId))
+    .where(and(chosen, before ? lt(request.number, before) : undefined))
+    .orderBy(desc(request.number))
+    .limit(pageSize + 1);
+  const page = rows.slice(0, pageSize);
+  const standing = await whereItStands(page.filter((r) => !r.outcome).map((r) => r.id));
+  return { rows: page.map((r) => ({ ...r, standing: standing.get(r.id) })), next: rows.length > pageSize ? page.at(-1)?.number : undefined };
+}
+
+/** What a run did, step by step, with values, branches, messages, calls and everything that was ignored. */
+export async function trace(viewer: Viewer, number: number) {
+  if (!mayReadLedger(viewer)) return undefined;
+  const [row] = await db().select().from(request).where(eq(request.number, number));
+  if (!row) return undefined;
+  const decider = alias(person, 'decider');
+  const insteadOf = alias(person, 'instead_of');
+  const [definition, steps, gates, messages, calls, events, revisionRow] = await Promise.all([
+    definitionOf(db(), row.revisionId),
+    db().select().from(runStep).where(eq(runStep.requestId, row.id)).orderBy(runStep.order),
+    db()
+      .select({ key: gate.key, name: decider.name, insteadOf: insteadOf.name, status: approval.status, comment: approval.comment, askedAt: approval.askedAt, decidedAt: approval.decidedAt })
+      .from(approval)
+      .innerJoin(gate, eq(gate.id, approval.gateId))
+      .innerJoin(decider, eq(decider.id, approval.personId))
+      .leftJoin(insteadOf, eq(insteadOf.id, approval.insteadOfId))
+      .where(eq(gate.requestId, row.id))
+      .orderBy(approval.askedAt, decider.name),
+    db().select().from(message).where(eq(message.requestId, row.id)).orderBy(message.createdAt, message.id),
+    db().select().from(call).where(eq(call.requestId, row.id)).orderBy(call.createdAt),
+    db().select({ seq: runEvent.seq, at: runEvent.at, event: runEvent.event, ignored: runEvent.ignored }).from(runEvent).where(and(eq(runEvent.requestId, row.id), isNotNull(runEvent.ignored))).orderBy(runEvent.id),
+    db().select({ number: revision.number, contentHash: revision.contentHash, itemId: revision.itemId }).from(revision).where(eq(revision.id, row.revisionId)),
+  ]);
+  const tries = calls.length ? await db().select().from(callTry).where(inArray(callTry.callId, calls.map((c) => c.id))).orderBy(callTry.n) : [];
+  const ignoredPeople = events.flatMap((e) => ('person' in e.event && typeof e.event.person === 'string' ? [e.event.person] : []));
+  const values = [...Object.values(row.answers), ...steps.flatMap((s) => [...Object.values(s.inputs), ...Object.values(s.outputs ?? {})])];
+  const names = await namesFor(db(), values, [...ignoredPeople, row.requesterId, ...messages.map((m) => m.toId)]);
+  const places = placesByStep(definition.plan, definition.form, await catalogueFor(db(), definition)).anywhere;
+  const naming = namingOf(places, await catalogueFor(db(), definition));
+  const labelled = (stepId: string, record: Record<string, Value> | null) =>
+    Object.entries(record ?? {}).map(([name, value]) => {
+      const place = places.get(`steps.${stepId}.${name}`);
+      return { label: place?.label ?? capital(name), words: valueWords(value, names, place?.options) };
+    });
+  const branch = (stepId: string, id: string) => {
+    const step = findStep(definition.plan, id === '' ? '' : stepId);
+    return step ? branchWords(step, id, naming) : id;
+  };
+  return {
+    number: row.number,
+    item: definition.name,
+    itemId: revisionRow[0]?.itemId,
+    revision: revisionRow[0]?.number,
+    contentHash: revisionRow[0]?.contentHash,
+    requester: names.people.get(row.requesterId)?.name ?? '',
+    openedAt: row.openedAt,
+    endedAt: row.endedAt,
+    outcome: row.outcome,
+    reason: row.reason,
+    events: row.seq,
+    answers: answerWords(definition, row.answers, names),
+    steps: steps.map((s) => ({
+      key: s.key,
+      name: s.name,
+      kind: s.kind,
+      beganAt: s.beganAt,
+      endedAt: s.endedAt,
+      end: s.end,
+      note: s.note,
+      stuckCause: s.stuckCause,
+      inputs: labelled('', s.inputs),
+      outputs: labelled(s.step, s.outputs),
+      taken: s.taken ? branch(s.step, s.taken) : undefined,
+      notTaken: (s.notTaken ?? []).map((b) => branch(s.step, b)),
+      approvals: gates.filter((g) => g.key === s.key),
+      messages: messages.filter((m) => m.key === s.key).map((m) => ({ id: m.id, to: names.people.get(m.toId)?.name ?? '', address: m.toAddress, subject: m.subject, text: m.text, createdAt: m.createdAt, sentAt: m.sentAt, failedAt: m.failedAt, attempts: m.attempts, lastError: m.lastError })),
+      calls: calls.filter((c) => c.key === s.key).map((c) => ({ id: c.id, action: c.action, idempotencyKey: c.idempotencyKey, status: c.status, dueAt: c.dueAt, tries: tries.filter((t) => t.callId === c.id) })),
+    })),
+    ignored: events.map((e) => ({ at: e.at, what: e.event.type, who: 'person' in e.event && typeof e.event.person === 'string' ? (names.people.get(e.event.person)?.name ?? '') : '', reason: e.ignored ?? '' })),
+  };
+}
+const capital = (s: string) => s.charAt(0).toUpperCase() + s.slice(1);

@@ -1,0 +1,54 @@
+import { desc, eq, sql } from 'drizzle-orm';
+import { checkItem } from '../../core/plans/index.ts';
+import { has, type Viewer } from '../auth/viewer.ts';
+import { db } from '../db/database.ts';
+import { item, person, request, revision } from '../db/schema/index.ts';
+import { catalogueFor } from './catalogue.ts';
+
+/** All items with where each stands, by name. */
+export async function items(viewer: Viewer, search: string) {
+  if (!has(viewer, 'designer')) return undefined;
+  const like = `%${search.trim().replace(/[\\%_]/g, '\\$&')}%`;
+  return db()
+    .select({
+      id: item.id,
+      name: item.name,
+      summary: sql<string>`${item.draft}->>'summary'`,
+      category: sql<string>`${item.draft}->>'category'`,
+      published: item.publishedRevision,
+      publishedAt: revision.publishedAt,
+      draftAt: item.draftAt,
+      draftBy: person.name,
+      open: sql<number>`(select count(*)::int from ${request} where ${request.itemId} = ${item.id} and ${request.outcome} is null)`,
+    })
+    .from(item)
+    .leftJoin(person, eq(person.id, item.draftBy))
+    .leftJoin(revision, sql`${revision.itemId} = ${item.id} and ${revision.number} = ${item.publishedRevision}`)
+    .where(search.trim() ? sql`${item.name} ilike ${like}` : undefined)
+    .orderBy(sql`lower(${item.name})`)
+    .limit(500);
+}
+
+/** A draft with what its editor needs: the catalogue, the findings, the revisions so far. */
+export async function draftOf(viewer: Viewer, id: string) {
+  if (!has(viewer, 'designer')) return undefined;
+  const [row] = await db().select().from(item).where(eq(item.id, id));
+  if (!row) return undefined;
+  const catalogue = await catalogueFor(db(), row.draft);
+  const revisions = await db()
+    .select({ number: revision.number, at: revision.publishedAt, by: person.name, note: revision.note, contentHash: revision.contentHash })
+    .from(revision)
+    .innerJoin(person, eq(person.id, revision.publishedBy))
+    .where(eq(revision.itemId, id))
+    .orderBy(desc(revision.number))
+    .limit(50);
+  return {
+    id: row.id,
+    draft: row.draft,
+    version: row.draftVersion,
+    published: row.publishedRevision,
+    catalogue,
+    findings: checkItem(row.draft.form, row.draft.plan, catalogue),
+    revisions,
+  };
+}

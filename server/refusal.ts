@@ -1,0 +1,15 @@
+import type { FieldProblem } from '../core/forms/index.ts';
+
+/** A refusal is a value: what is wrong, where, and what to do. Never thrown by a command for what a person did. */
+export interface Refusal {
+  ok: false;
+  code: 'not-allowed' | 'not-found' | 'invalid' | 'taken' | 'changed-meanwhile' | 'already-decided' | 'ended' | 'has-findings' | 'too-many-tries';
+  sentence: string;
+  problems?: FieldProblem[];
+}
+export type Result<T extends object = object> = ({ ok: true } & T) | Refusal;
+
+export const refuse = (code: Refusal['code'], sentence: string, problems?: FieldProblem[]): Refusal => ({ ok: false, code, sentence, ...(problems && { problems }) });
+
+export const notFound = (what: string) => refuse('not-found', `${what} does not exist, or you may not see it.`);
+export const notAllowed = (what: string) => refuse('not-allowed', `You may not ${what}.`);

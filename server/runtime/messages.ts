@@ -1,0 +1,66 @@
+import { randomUUID } from 'node:crypto';
+import { inArray, and, eq, sql } from 'drizzle-orm';
+import { plainText, type RichText, type Value } from '../../core/values/index.ts';
+import type { Tx } from '../db/database.ts';
+import { message, request } from '../db/schema/index.ts';
+import type { RunRow } from './effects.ts';
+import { addJobs } from './jobs.ts';
+import { namesFor, optionsOf, valueWords } from './words.ts';
+
+/** A message to be written: either with words of its own, or the mail that asks for an approval. */
+export interface Draft {
+  key: string;
+  to: string;
+  content?: { subject: RichText; body: RichText; values: Record<string, Value> };
+  approvalId?: string;
+}
+
+export const requestNumber = (n: number): string => `R-${n}`;
+
+/** Writes messages with the values of now and adds their delivery, in the same transaction. */
+export async function writeMessages(tx: Tx, run: RunRow, drafts: Draft[], at: Date): Promise<void> {
+  if (drafts.length === 0) return;
+  const answers = drafts.some((d) => d.approvalId)
+    ? ((await tx.select({ answers: request.answers }).from(request).where(eq(request.id, run.id)))[0]?.answers ?? {})
+    : {};
+  const values = [...drafts.flatMap((d) => Object.values(d.content?.values ?? {})), ...Object.values(answers)];
+  const names = await namesFor(tx, values, [...drafts.map((d) => d.to), run.requesterId]);
+  const threads = await firstMessages(tx, run.id, drafts.map((d) => d.to));
+  const requester = names.people.get(run.requesterId)?.name ?? '';
+  const rows = drafts.flatMap((d): (typeof message.$inferInsert)[] => {
+    const to = names.people.get(d.to);
+    if (!to) return [];
+    const say = (ref: string) => (ref === 'request.number' ? requestNumber(run.number) : valueWords(d.content?.values[ref], names, optionsOf(run.definition, ref)));
+    const id = randomUUID();
+    const words = d.content
+      ? { subject: plainText(d.content.subject, say), text: plainText(d.content.body, say) }
+      : {
+          subject: `Your approval is asked for: ${run.definition.name}, ${requestNumber(run.number)}`,
+          text: [
+            `${requester} asks for “${run.definition.name}”.`,
+            '',
+            ...run.definition.form.fields.flatMap((f) => {
+              const said = valueWords(answers[f.id], names, f.options);
+              return said ? [`${f.label}: ${said}`] : [];
+            }),
+          ].join('\n'),
+        };
+    const messageId = `<${id}@nessmoor.skerrin.example>`;
+    const inReplyTo = threads.get(d.to) ?? null;
+    if (!inReplyTo) threads.set(d.to, messageId);
+    return [{ id, requestId: run.id, key: d.key, toId: d.to, toAddress: to.email, subject: words.subject.replace(/[\r\n]+/g, ' '), text: words.text, messageId, inReplyTo, approvalId: d.approvalId ?? null, createdAt: at }];
+  });
+  if (rows.length === 0) return;
+  await tx.insert(message).values(rows);
+  await addJobs(tx, 'mail', rows.map((r) => ({ payload: { messageId: r.id! }, key: `mail:${r.id}` })));
+}
+
+/** The first message each person got about this request; later ones answer it, so that mail programs thread them. */
+async function firstMessages(tx: Tx, requestId: string, people: string[]): Promise<Map<string, string>> {
+  const rows = await tx
+    .select({ toId: message.toId, first: sql<string>`(array_agg(${message.messageId} order by ${message.createdAt}, ${message.id}))[1]` })
+    .from(message)
+    .where(and(eq(message.requestId, requestId), inArray(message.toId, people)))
+    .groupBy(message.toId);
+  return new Map(rows.map((r) => [r.toId, r.first]));
+}

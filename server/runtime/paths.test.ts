@@ -1,0 +1,188 @@
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { newState, replay, type RunEvent } from '../../core/engine/index.ts';
+import { world, type World } from '../testing/world.ts';
+import { definitionOf } from './definitions.ts';
+
+let w: World;
+let item: { id: string };
+beforeAll(async () => {
+  w = await world();
+  item = await w.item();
+});
+afterAll(() => w.close());
+
+const decide = async (who: string, requestId: string, decision: 'approve' | 'decline', comment = '') => {
+  const { decide: command } = await import('../commands/approvals.ts');
+  const mine = (await w.approvals(requestId)).find((a) => a.personId === w.id(who))!;
+  return command(w.viewer(who), { approvalId: mine.id, decision, comment });
+};
+const members = async (group = 'tide-models') => (await w.scimGroup(group)).members.map((m) => m.value);
+const changesFor = async (requestId: string) => (await w.journal()).filter((j) => j.key?.startsWith(requestId));
+
+/** The stored snapshot is what the stored events give, and every taken event has its number. */
+async function replays(requestId: string) {
+  const rows = await w.query<{ event: RunEvent; at: Date; seq: number; ignored: string | null }>('select event, at, seq, ignored from run_event where request_id = $1 order by id', [requestId]);
+  const row = await w.request(requestId);
+  const taken = rows.filter((r) => !r.ignored);
+  expect(taken.map((r) => r.seq)).toEqual(taken.map((_, i) => i + 1));
+  const definition = await definitionOf(w.db(), row.revisionId);
+  expect(replay(definition.plan, taken.map((r) => ({ event: r.event, at: r.at.toISOString() })), newState())).toEqual(row.state);
+}
+
+describe('a request to join a group', () => {
+  it('approved: membership once, mail in one thread, the other owner is told it is no longer needed', async () => {
+    const { id, number } = await w.ask(w.viewer('tor'), item.id);
+    await w.work();
+    const asked = await w.mails('ina');
+    expect(asked.at(-1)).toMatchObject({ subject: `Your approval is asked for: Join a group, R-${number}`, deliveries: 1 });
+    expect(asked.at(-1)!.text).toContain('Why: Tide tables');
+    expect(await decide('ina', id, 'approve', 'Welcome')).toEqual({ ok: true });
+    await w.work();
+    await w.work();
+    expect(await w.request(id)).toMatchObject({ outcome: 'fulfilled', seq: 4 });
+    expect((await members()).filter((m) => m === w.scimUser('tor'))).toHaveLength(1);
+    expect(await changesFor(id)).toHaveLength(1);
+    const told = (await w.mails('olav')).filter((m) => m.subject.includes(`R-${number}`));
+    expect(told.map((m) => m.subject)).toEqual([`Your approval is asked for: Join a group, R-${number}`, `No longer needed: Owners agree, R-${number}`]);
+    expect(told[1]!.inReplyTo).toBe(told[0]!.messageId);
+    expect(told[1]!.text).toContain('approved by Ina Strand');
+    expect((await w.mails('tor')).at(-1)!.text).toContain(`Number R-${number}`);
+    await replays(id);
+  });
+
+  it('declined: the requester is told why, nothing changes in the directory', async () => {
+    const { id } = await w.ask(w.viewer('runa'), item.id);
+    expect(await decide('olav', id, 'decline')).toMatchObject({ ok: false, code: 'invalid', problems: [{ field: 'comment' }] });
+    expect(await decide('olav', id, 'decline', 'Not this quarter')).toEqual({ ok: true });
+    await w.work();
+    expect(await w.request(id)).toMatchObject({ outcome: 'declined', reason: 'Not this quarter' });
+    expect(await members()).not.toContain(w.scimUser('runa'));
+    expect(await changesFor(id)).toEqual([]);
+  });
+
+  it('group without owner: the gate asks whom it states', async () => {
+    const { id } = await w.ask(w.viewer('tor'), item.id, 'orphan-files');
+    expect((await w.approvals(id)).map((a) => a.personId)).toEqual([w.id('boss')]);
+  });
+
+  it('both owners decide at the same moment: one decision counts, the other is told by whom', async () => {
+    const { id } = await w.ask(w.viewer('boss'), item.id);
+    const results = await Promise.all([decide('ina', id, 'approve'), decide('olav', id, 'decline', 'No')]);
+    expect(results.filter((r) => r.ok)).toHaveLength(1);
+    const late = results.find((r) => !r.ok);
+    expect(late).toMatchObject({ code: 'already-decided', sentence: expect.stringMatching(/^Already (approved by Ina|declined by Olav) Strand at /) });
+    const [ignored] = await w.query<{ ignored: string }>('select ignored from run_event where request_id = $1 and ignored is not null', [id]);
+    expect(ignored).toEqual({ ignored: 'not-open' });
+    await w.work();
+    await replays(id);
+  });
+
+  it('directory down for a while: tried again with growing pauses, then fulfilled, membership once', async () => {
+    const { id } = await w.ask(w.viewer('dan'), item.id);
+    await decide('ina', id, 'approve');
+    await w.manner('directory', 'failing');
+    await w.work();
+    await w.work();
+    await w.manner('directory', 'well');
+    expect((await w.request(id)).outcome).toBeNull();
+    await w.work();
+    expect((await w.request(id)).outcome).toBe('fulfilled');
+    const tries = await w.query<{ n: number; ok: string; said: string }>('select n, ok, said from call_try t join call c on c.id = t.call_id where c.request_id = $1 order by n', [id]);
+    expect(tries.map((t) => t.ok)).toEqual(['no', 'no', 'yes']);
+    expect(tries[0]!.said).toBe('The directory answered 503: The directory is down.');
+    const [job] = await w.query<{ pause: number }>("select extract(epoch from c.due_at - t.ended_at)::float as pause from call c join call_try t on t.call_id = c.id and t.n = 2 where c.request_id = $1", [id]);
+    expect(job!.pause).toBeGreaterThan(3.5);
+    expect(await changesFor(id)).toHaveLength(1);
+  });
+
+  it('a call repeated after the answer was lost changes nothing twice', async () => {
+    const { id } = await w.ask(w.viewer('tor'), item.id, 'orphan-files');
+    await decide('boss', id, 'approve');
+    const { action } = await import('../systems/index.ts');
+    const [call] = await w.query<{ inputs: never; idempotency_key: string }>('select inputs, idempotency_key from call where request_id = $1', [id]);
+    // What a worker does that dies between the call and the record of its answer.
+    await action('directory.addMember')!.run(call!.inputs, call!.idempotency_key);
+    await w.work();
+    expect((await w.request(id)).outcome).toBe('fulfilled');
+    expect(await changesFor(id)).toHaveLength(1);
+  });
+
+  it('the directory refuses: the step is stuck with the cause, a person retries, then it is done', async () => {
+    const { retryStep } = await import('../commands/stuck-steps.ts');
+    const { id, number } = await w.ask(w.viewer('runa'), item.id);
+    await decide('ina', id, 'approve');
+    await w.manner('directory', 'refusing');
+    await w.work();
+    await w.manner('directory', 'well');
+    const [stuck] = await w.query<{ stuck_cause: string }>('select stuck_cause from run_step where request_id = $1 and stuck_cause is not null', [id]);
+    expect(stuck!.stuck_cause).toBe('The directory answered 403: The directory refuses this change.');
+    expect(await retryStep(w.viewer('tor'), { number, key: 'add#1' })).toMatchObject({ ok: false, code: 'not-allowed' });
+    expect(await retryStep(w.viewer('dan', 'fulfiller'), { number, key: 'add#1' })).toEqual({ ok: true });
+    expect(await retryStep(w.viewer('dan', 'fulfiller'), { number, key: 'add#1' })).toMatchObject({ ok: false, code: 'not-found' });
+    await w.work();
+    expect((await w.request(id)).outcome).toBe('fulfilled');
+  });
+
+  it('withdrawn: approvals are released, approvers told, a second withdrawal is refused', async () => {
+    const { withdrawRequest } = await import('../commands/requests.ts');
+    const { id, number } = await w.ask(w.viewer('dan'), item.id, 'orphan-files');
+    expect(await withdrawRequest(w.viewer('tor'), { number })).toMatchObject({ ok: false, code: 'not-found' });
+    expect(await withdrawRequest(w.viewer('dan'), { number })).toEqual({ ok: true });
+    expect((await w.approvals(id)).map((a) => a.status)).toEqual(['released']);
+    expect(await withdrawRequest(w.viewer('dan'), { number })).toMatchObject({ code: 'ended' });
+    expect(await decide('boss', id, 'approve')).toMatchObject({ code: 'already-decided', sentence: expect.stringContaining('not needed any more') });
+    await replays(id);
+  });
+
+  it('withdrawn while the call is under way: the late answer is recorded, the outcome stays', async () => {
+    const { withdrawRequest } = await import('../commands/requests.ts');
+    const { id, number } = await w.ask(w.viewer('ina'), item.id);
+    await decide('olav', id, 'approve');
+    await w.manner('directory', 'slow', 300);
+    const working = w.work();
+    await new Promise((r) => setTimeout(r, 100));
+    expect(await withdrawRequest(w.viewer('ina'), { number })).toEqual({ ok: true });
+    await working;
+    await w.manner('directory', 'well');
+    expect(await w.request(id)).toMatchObject({ outcome: 'withdrawn' });
+    const late = await w.query<{ ignored: string }>("select ignored from run_event where request_id = $1 and event->>'type' = 'answered'", [id]);
+    expect(late).toEqual([{ ignored: 'ended' }]);
+    await replays(id);
+  });
+
+  it('the mail server down: mail waits and goes out once; a refused address is given up with the reason', async () => {
+    await w.manner('mailbox', 'failing');
+    const { id } = await w.ask(w.viewer('tor'), item.id);
+    await w.work();
+    await w.manner('mailbox', 'well');
+    await w.work();
+    await w.work();
+    const mine = await w.query<{ attempts: number; message_id: string }>('select attempts, message_id from message where request_id = $1 and sent_at is not null', [id]);
+    expect(mine.map((m) => m.attempts)).toEqual([2, 2]);
+    const all = [...(await w.mails('ina')), ...(await w.mails('olav'))].filter((m) => mine.some((x) => x.message_id === m.messageId));
+    expect(all.map((m) => m.deliveries)).toEqual([1, 1]);
+    await w.manner('mailbox', 'refusing');
+    const other = await w.ask(w.viewer('tor'), item.id);
+    await w.work();
+    await w.manner('mailbox', 'well');
+    const refused = await w.query<{ last_error: string }>('select last_error from message where request_id = $1 and failed_at is not null', [other.id]);
+    expect(refused).toHaveLength(2);
+    expect(refused[0]!.last_error).toContain('550');
+  });
+
+  it('sent twice by the same screen: one request', async () => {
+    const { submitRequest } = await import('../commands/requests.ts');
+    const input = { itemId: item.id, revision: 1, answers: { group: { group: w.groupId('tide-models') }, reason: 'x', kind: 'daily' }, onceKey: 'same-screen' };
+    const [a, b] = await Promise.all([submitRequest(w.viewer('tor'), input), submitRequest(w.viewer('tor'), input)]);
+    expect(a.ok && b.ok && a.number === b.number).toBe(true);
+  });
+
+  it('answers that do not fit are refused at their field and nothing is opened', async () => {
+    const { submitRequest } = await import('../commands/requests.ts');
+    const before = await w.query<{ n: string }>('select count(*) as n from request');
+    const result = await submitRequest(w.viewer('tor'), { itemId: item.id, revision: 1, answers: { group: { group: 'not-a-group' }, kind: 'daily' }, onceKey: 'k' });
+    expect(result).toMatchObject({ ok: false, code: 'invalid', problems: [{ field: 'group' }, { field: 'reason' }] });
+    expect(await submitRequest(w.viewer('tor'), { itemId: item.id, revision: 7, answers: {}, onceKey: 'k' })).toMatchObject({ code: 'changed-meanwhile' });
+    expect(await w.query('select count(*) as n from request')).toEqual(before);
+  });
+});

@@ -1,0 +1,39 @@
+import { inArray } from 'drizzle-orm';
+import type { ItemDefinition } from '../../core/items/index.ts';
+import { isGroup, isPerson, type Value } from '../../core/values/index.ts';
+import type { Reader } from '../db/database.ts';
+import { accessGroup, person } from '../db/schema/index.ts';
+
+/** Names of the people and groups among values, read in one go each. */
+export interface Names {
+  people: Map<string, { name: string; email: string }>;
+  groups: Map<string, string>;
+}
+
+export async function namesFor(tx: Reader, values: Iterable<Value | undefined>, morePeople: string[] = []): Promise<Names> {
+  const people = new Set<string>(morePeople);
+  const groups = new Set<string>();
+  for (const v of values) {
+    if (isPerson(v)) people.add(v.person);
+    if (isGroup(v)) groups.add(v.group);
+  }
+  const [p, g] = await Promise.all([
+    people.size ? tx.select({ id: person.id, name: person.name, email: person.email }).from(person).where(inArray(person.id, [...people])) : [],
+    groups.size ? tx.select({ id: accessGroup.id, name: accessGroup.name }).from(accessGroup).where(inArray(accessGroup.id, [...groups])) : [],
+  ]);
+  return { people: new Map(p.map((x) => [x.id, { name: x.name, email: x.email }])), groups: new Map(g.map((x) => [x.id, x.name])) };
+}
+
+/** A value in words, as a reader of this zone would say it. */
+export function valueWords(value: Value | undefined, names: Names, options?: { value: string; label: string }[]): string {
+  if (value === undefined || value === null || value === '') return '';
+  if (isPerson(value)) return names.people.get(value.person)?.name ?? 'someone who is not known any more';
+  if (isGroup(value)) return names.groups.get(value.group) ?? 'a group that is not known any more';
+  if (typeof value === 'boolean') return value ? 'yes' : 'no';
+  if (typeof value === 'string' && /^\d{4}-\d\d-\d\dT/.test(value)) return `${value.slice(0, 16).replace('T', ' ')} UTC`;
+  return options?.find((o) => o.value === value)?.label ?? String(value);
+}
+
+/** The choices of a form's field, for a reference that names one. */
+export const optionsOf = (definition: ItemDefinition, ref: string) =>
+  ref.startsWith('form.') ? definition.form.fields.find((f) => f.id === ref.slice(5))?.options : undefined;

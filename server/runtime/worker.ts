@@ -1,0 +1,54 @@
+import { Logger, run, type TaskList, type WorkerEvents } from 'graphile-worker';
+import { EventEmitter } from 'node:events';
+import { syncDirectory } from '../commands/sync-directory.ts';
+import { connections, disconnect } from '../db/database.ts';
+import { log } from '../log.ts';
+import { aliveness } from './aliveness.ts';
+import { makeCall } from './calls.ts';
+import type { Jobs } from './jobs.ts';
+import { deliverMail } from './mail.ts';
+import { sweep } from './sweep.ts';
+
+const tasks: TaskList = {
+  call: (payload) => makeCall((payload as Jobs['call']).callId),
+  mail: (payload) => deliverMail((payload as Jobs['mail']).messageId),
+  syncDirectory: async () => void (await syncDirectory()),
+  sweep,
+};
+/** The directory is read every five minutes, the sweep runs every minute. */
+const crontab = ['*/5 * * * * syncDirectory ?max=3', '* * * * * sweep ?max=3'].join('\n');
+
+/** Runs the worker until it is told to stop. Any number may run on one database. */
+async function main(): Promise<void> {
+  const alive = await aliveness(() => process.exit(1));
+  await alive.recover();
+  const timer = setInterval(() => void alive.recover().catch((error: unknown) => log.error({ error }, 'recovery failed')), 2000);
+  const events = new EventEmitter() as WorkerEvents;
+  events.on('worker:create', ({ worker }) => void alive.add(worker.workerId));
+  const runner = await run({
+    pgPool: connections(),
+    taskList: tasks,
+    crontab,
+    concurrency: 4,
+    noHandleSignals: true,
+    pollInterval: 1000,
+    events,
+    logger: new Logger(() => (level, message) => void (level === 'error' || level === 'warning' ? log.warn({ from: 'jobs' }, message) : undefined)),
+  });
+  const stop = async () => {
+    clearInterval(timer);
+    await runner.stop().catch(() => undefined);
+    await alive.stop();
+    await disconnect();
+    process.exit(0);
+  };
+  process.on('SIGTERM', () => void stop());
+  process.on('SIGINT', () => void stop());
+  console.log('worker ready');
+  await runner.promise;
+}
+
+main().catch((error: unknown) => {
+  log.fatal({ error: error instanceof Error ? error.message : error }, 'the worker cannot run');
+  process.exit(1);
+});

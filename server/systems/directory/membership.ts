@@ -1,0 +1,63 @@
+import { and, eq } from 'drizzle-orm';
+import { isGroup, isPerson, type Value } from '../../../core/values/index.ts';
+import { db } from '../../db/database.ts';
+import { accessGroup, groupPerson, person } from '../../db/schema/index.ts';
+import type { Action } from '../action.ts';
+import { Refused } from '../trouble.ts';
+import { directoryClient } from './client.ts';
+
+const inputs = [
+  { name: 'group', label: 'Group', type: 'group' as const, required: true },
+  { name: 'person', label: 'Person', type: 'person' as const, required: true },
+];
+
+/** Puts a person into a group. Reads the group first, so that a repeat finds them there and changes nothing. */
+export const addMember: Action = {
+  spec: {
+    id: 'directory.addMember',
+    system: 'Directory',
+    label: 'Add a person to a group',
+    inputs,
+    outputs: [{ name: 'already', label: 'Was already a member', type: 'boolean', always: true }],
+    undoneBy: 'directory.removeMember',
+  },
+  run: async (values, key) => {
+    const { group, who } = await resolve(values);
+    const read = await directoryClient.group(group.directoryId);
+    const already = read.members.some((m) => m.value === who.directoryId);
+    if (!already) await directoryClient.patchGroup(group.directoryId, [{ op: 'add', path: 'members', value: [{ value: who.directoryId }] }], read.meta?.version, key);
+    await db().insert(groupPerson).values({ groupId: group.id, personId: who.id, as: 'member' }).onConflictDoNothing();
+    return { already };
+  },
+};
+
+/** Takes a person out of a group. */
+export const removeMember: Action = {
+  spec: {
+    id: 'directory.removeMember',
+    system: 'Directory',
+    label: 'Take a person out of a group',
+    inputs,
+    outputs: [{ name: 'was', label: 'Was a member', type: 'boolean', always: true }],
+    undoneBy: 'directory.addMember',
+  },
+  run: async (values, key) => {
+    const { group, who } = await resolve(values);
+    const read = await directoryClient.group(group.directoryId);
+    const was = read.members.some((m) => m.value === who.directoryId);
+    if (was) await directoryClient.patchGroup(group.directoryId, [{ op: 'remove', path: `members[value eq "${who.directoryId}"]` }], read.meta?.version, key);
+    await db().delete(groupPerson).where(and(eq(groupPerson.groupId, group.id), eq(groupPerson.personId, who.id), eq(groupPerson.as, 'member')));
+    return { was };
+  },
+};
+
+async function resolve(values: Record<string, Value>) {
+  const { group: g, person: p } = values;
+  if (!isGroup(g)) throw new Refused('No group was given.');
+  if (!isPerson(p)) throw new Refused('No person was given.');
+  const [group] = await db().select({ id: accessGroup.id, directoryId: accessGroup.directoryId, gone: accessGroup.gone }).from(accessGroup).where(eq(accessGroup.id, g.group));
+  const [who] = await db().select({ id: person.id, directoryId: person.directoryId }).from(person).where(eq(person.id, p.person));
+  if (!group || group.gone) throw new Refused('The group is not in the directory any more.');
+  if (!who) throw new Refused('The person is not in the directory.');
+  return { group, who };
+}

@@ -1,0 +1,34 @@
+import { createTransport, type Transporter } from 'nodemailer';
+import { config } from '../../config.ts';
+import { Refused, Trouble } from '../trouble.ts';
+
+let transport: Transporter | undefined;
+
+export interface Outgoing {
+  to: { name: string; address: string };
+  subject: string;
+  text: string;
+  messageId: string;
+  inReplyTo: string | null;
+}
+
+/** Hands a message to the mail server. A permanent refusal (RFC 5321, 5yz) is Refused, all else Trouble. */
+export async function sendMail(m: Outgoing): Promise<void> {
+  transport ??= createTransport(config().SMTP_URL, { from: config().MAIL_FROM });
+  try {
+    await transport.sendMail({
+      to: m.to,
+      subject: m.subject,
+      text: m.text,
+      messageId: m.messageId,
+      ...(m.inReplyTo && { inReplyTo: m.inReplyTo, references: [m.inReplyTo] }),
+      // RFC 3834: nobody's automatic answer comes back to this.
+      headers: { 'Auto-Submitted': 'auto-generated' },
+    });
+  } catch (error) {
+    const code = (error as { responseCode?: number }).responseCode;
+    const said = error instanceof Error ? error.message : String(error);
+    if (code !== undefined && code >= 500) throw new Refused(`The mail server refused: ${said}`);
+    throw new Trouble(`The mail server did not take it: ${said}`);
+  }
+}

@@ -1,0 +1,140 @@
+import { randomBytes } from 'node:crypto';
+import type { AddressInfo } from 'node:net';
+import type { Server } from 'node:http';
+import pg from 'pg';
+import { eq } from 'drizzle-orm';
+import { directory } from '../../standins/directory.ts';
+import { mailbox, type Received } from '../../standins/mailbox.ts';
+import type { ItemDefinition } from '../../core/items/index.ts';
+import { form, joinGroup } from '../../core/testing/samples.ts';
+import type { Plan } from '../../core/plans/index.ts';
+import type { Viewer } from '../auth/viewer.ts';
+
+/**
+ * A small organisation on a database of its own, with real stand-ins on loopback ports, for tests of commands and
+ * runtime. Jobs are run by `work()`, at once and in this process, with the same functions the worker uses.
+ */
+export async function world() {
+  const server = process.env['TEST_DATABASE_URL'];
+  const app = process.env['TEST_APP_DATABASE_URL'];
+  if (!server || !app) throw new Error('Run these tests with: npm test -- unit');
+  const name = `t_${randomBytes(6).toString('hex')}`;
+  const admin = new pg.Client({ connectionString: server });
+  await admin.connect();
+  await admin.query(`create database ${name} template nessmoor_template`);
+  const token = randomBytes(12).toString('hex');
+  const mail = mailbox({});
+  const servers: Server[] = [];
+  const listen = async (on: { listen: (port: number, host: string, up: () => void) => Server }) => {
+    const s = await new Promise<Server>((up) => {
+      const started: Server = on.listen(0, '127.0.0.1', () => up(started));
+    });
+    servers.push(s);
+    return (s.address() as AddressInfo).port;
+  };
+  const directoryPort = await listen(directory({ token }));
+  const mailPort = await listen(mail.web);
+  await new Promise<void>((up) => mail.smtp.listen(0, '127.0.0.1', () => up()));
+  Object.assign(process.env, {
+    DATABASE_URL: app.replace(/\/postgres$/, `/${name}`),
+    PORT: '1',
+    PUBLIC_URL: 'http://127.0.0.1:1',
+    SECRET_KEY: 'ab'.repeat(32),
+    DIRECTORY_URL: `http://127.0.0.1:${directoryPort}/scim/v2`,
+    DIRECTORY_TOKEN: token,
+    SMTP_URL: `smtp://127.0.0.1:${(mail.smtp.server.address() as AddressInfo).port}`,
+    LOG_LEVEL: 'silent',
+  });
+  const { connections, db, disconnect } = await import('../db/database.ts');
+  const schema = await import('../db/schema/index.ts');
+  const { directoryClient, enterprise, ownership } = await import('../systems/directory/client.ts');
+  const { syncDirectory } = await import('../commands/sync-directory.ts');
+  const { makeCall } = await import('../runtime/calls.ts');
+  const { deliverMail } = await import('../runtime/mail.ts');
+
+  const scim: Record<string, string> = {};
+  for (const [key, manager] of [['boss', ''], ['ina', 'boss'], ['olav', 'boss'], ['runa', 'boss'], ['tor', 'runa'], ['dan', 'boss']] as const) {
+    const made = await directoryClient.create('Users', {
+      userName: key,
+      displayName: `${key[0]!.toUpperCase()}${key.slice(1)} Strand`,
+      emails: [{ value: `${key}@skerrin.example`, primary: true }],
+      active: true,
+      [enterprise]: { department: 'Charts', ...(manager && { manager: { value: scim[manager]! } }) },
+    });
+    scim[key] = made.id;
+  }
+  const groupsMade: Record<string, string> = {};
+  for (const [group, owners] of [['tide-models', ['ina', 'olav']], ['orphan-files', []]] as const) {
+    const made = await directoryClient.create('Groups', { displayName: group, members: [], [ownership]: { owners: owners.map((o) => ({ value: scim[o]! })), purpose: 'Test' } });
+    groupsMade[group] = made.id;
+  }
+  await syncDirectory();
+  const people = await db().select().from(schema.person);
+  const groups = await db().select().from(schema.accessGroup);
+  const id = (userName: string) => people.find((p) => p.userName === userName)!.id;
+  const viewer = (userName: string, ...roles: Viewer['roles']): Viewer => ({ id: id(userName), name: userName, email: `${userName}@skerrin.example`, zone: 'UTC', roles });
+
+  return {
+    db,
+    schema,
+    id,
+    viewer,
+    groupId: (groupName: string) => groups.find((g) => g.name === groupName)!.id,
+    scimGroup: (groupName: string) => directoryClient.group(groupsMade[groupName]!),
+    scimUser: (userName: string) => scim[userName]!,
+    sync: syncDirectory,
+    /** A published item with the sample form and plan, the stand-in approver being `boss`. */
+    item: async (itemName = 'Join a group', plan: Plan = joinGroup): Promise<{ id: string }> => {
+      const { createItem, publish, saveDraft } = await import('../commands/items.ts');
+      const designer = viewer('dan', 'designer');
+      const made = await createItem(designer, { name: itemName });
+      if (!made.ok) throw new Error(made.sentence);
+      const real = JSON.parse(JSON.stringify(plan).replaceAll('"ada"', JSON.stringify(id('boss')))) as Plan;
+      const draft: ItemDefinition = { name: itemName, summary: 'Access through a group', category: 'Access', form, plan: real };
+      const saved = await saveDraft(designer, { id: made.id, version: 1, draft });
+      if (!saved.ok) throw new Error(saved.sentence);
+      const published = await publish(designer, { id: made.id, version: saved.version, note: '' });
+      if (!published.ok) throw new Error(published.sentence);
+      return { id: made.id };
+    },
+    /** Asks for the item; gives the request's number and id. */
+    ask: async (who: Viewer, itemId: string, group = 'tide-models') => {
+      const { submitRequest } = await import('../commands/requests.ts');
+      const groupId = groups.find((g) => g.name === group)!.id;
+      const made = await submitRequest(who, { itemId, revision: 1, answers: { group: { group: groupId }, reason: 'Tide tables', kind: 'daily' }, onceKey: randomBytes(8).toString('hex') });
+      if (!made.ok) throw new Error(made.sentence);
+      const [row] = await db().select({ id: schema.request.id }).from(schema.request).where(eq(schema.request.number, made.number));
+      return { number: made.number, id: row!.id };
+    },
+    request: async (requestId: string) => (await db().select().from(schema.request).where(eq(schema.request.id, requestId)))[0]!,
+    approvals: (requestId: string) =>
+      db().select({ id: schema.approval.id, personId: schema.approval.personId, status: schema.approval.status, comment: schema.approval.comment }).from(schema.approval).innerJoin(schema.gate, eq(schema.gate.id, schema.approval.gateId)).where(eq(schema.gate.requestId, requestId)),
+    /** Runs every call and message that waits, due or not, once. */
+    work: async () => {
+      for (const c of await db().select({ id: schema.call.id }).from(schema.call).where(eq(schema.call.status, 'waiting'))) await makeCall(c.id);
+      for (const m of await db().select({ id: schema.message.id, sentAt: schema.message.sentAt }).from(schema.message)) if (!m.sentAt) await deliverMail(m.id);
+    },
+    manner: async (which: 'directory' | 'mailbox', manner: string, delayMs = 0) => {
+      const port = which === 'directory' ? directoryPort : mailPort;
+      await fetch(`http://127.0.0.1:${port}/_manner`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ manner, delayMs }) });
+    },
+    journal: async () => (await (await fetch(`http://127.0.0.1:${directoryPort}/_journal`)).json()) as { change: string; id: string; key?: string }[],
+    mails: async (userName: string) => (await (await fetch(`http://127.0.0.1:${mailPort}/_messages?to=${userName}@skerrin.example`)).json()) as Received[],
+    query: <T extends object>(text: string, values: unknown[] = []) => connections().query(text, values).then((r) => r.rows as T[]),
+    databaseName: name,
+    close: async () => {
+      await disconnect();
+      await Promise.all([...servers.map((s) => new Promise((done) => s.close(done))), new Promise<void>((done) => mail.smtp.close(() => done()))]);
+      await admin.query(`drop database ${name} with (force)`);
+      await admin.end();
+    },
+  };
+}
+export type World = Awaited<ReturnType<typeof world>>;
+
+/** The token in the one-time link of an approval mail. */
+export function linkToken(text: string): string {
+  const token = /\/desk\/decide\/([\w-]+)/.exec(text)?.[1];
+  if (!token) throw new Error(`There is no link in: ${text}`);
+  return token;
+}

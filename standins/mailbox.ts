@@ -1,0 +1,93 @@
+import express, { type Express } from 'express';
+import { simpleParser } from 'mailparser';
+import { SMTPServer } from 'smtp-server';
+import { keep } from './keep.ts';
+import { mannered, mannerRoute, pause } from './manner.ts';
+
+/** A message as it arrived over SMTP. */
+export interface Received {
+  n: number;
+  at: string;
+  to: string[];
+  from: string;
+  subject: string;
+  text: string;
+  messageId: string;
+  inReplyTo?: string;
+  references: string[];
+  /** How often the same Message-ID was delivered; more than one means a repeat after a crash. */
+  deliveries: number;
+}
+
+/** A mailbox that takes SMTP (RFC 5321) for anybody and shows what it received. */
+export function mailbox({ file }: { file?: string }): { smtp: SMTPServer; web: Express } {
+  const { data, save } = keep<{ messages: Received[] }>(file, () => ({ messages: [] }));
+  const manner = mannered();
+
+  const smtp = new SMTPServer({
+    authOptional: true,
+    disabledCommands: ['STARTTLS', 'AUTH'],
+    logger: false,
+    async onRcptTo(address, _session, done) {
+      if (manner.now.manner === 'slow') await pause(manner.now.delayMs);
+      if (manner.now.manner === 'failing') return done(Object.assign(new Error('Try again later'), { responseCode: 451 }));
+      if (manner.now.manner === 'refusing') return done(Object.assign(new Error(`No mailbox for ${address.address}`), { responseCode: 550 }));
+      done();
+    },
+    onData(stream, session, done) {
+      simpleParser(stream)
+        .then((mail) => {
+          const messageId = mail.messageId ?? `<none-${data.messages.length}@mailbox>`;
+          const to = session.envelope.rcptTo.map((r) => r.address);
+          const earlier = data.messages.find((m) => m.messageId === messageId);
+          if (earlier) earlier.deliveries++;
+          else {
+            data.messages.push({
+              n: data.messages.length + 1,
+              at: new Date().toISOString(),
+              to,
+              from: mail.from?.text ?? '',
+              subject: mail.subject ?? '',
+              text: mail.text ?? '',
+              messageId,
+              ...(mail.inReplyTo && { inReplyTo: mail.inReplyTo }),
+              references: mail.references ? [mail.references].flat() : [],
+              deliveries: 1,
+            });
+          }
+          save();
+          done();
+        })
+        .catch((error: unknown) => done(error instanceof Error ? error : new Error(String(error))));
+    },
+  });
+
+  const web = express();
+  web.disable('x-powered-by');
+  web.use(express.json());
+  web.all('/_manner', mannerRoute(manner));
+  web.get('/_messages', (req, res) => {
+    const to = typeof req.query['to'] === 'string' ? req.query['to'].toLowerCase() : undefined;
+    res.json(data.messages.filter((m) => !to || m.to.some((t) => t.toLowerCase() === to)));
+  });
+  web.get('/', (req, res) => {
+    const to = typeof req.query['to'] === 'string' ? req.query['to'].toLowerCase() : '';
+    const shown = data.messages.filter((m) => !to || m.to.some((t) => t.toLowerCase().includes(to))).slice(-200).reverse();
+    const rows = shown.map((m) => `<tr><td>${m.n}</td><td>${escape(m.at.slice(0, 19).replace('T', ' '))}</td><td>${escape(m.to.join(', '))}</td><td><a href="/message/${m.n}">${escape(m.subject)}</a></td></tr>`);
+    const body = shown.length ? `<table><thead><tr><th>No.</th><th>Received (UTC)</th><th>To</th><th>Subject</th></tr></thead><tbody>${rows.join('')}</tbody></table>` : '<p>Nothing has arrived yet.</p>';
+    res.send(page('Mailbox', `<form><label>Received by <input name="to" value="${escape(to)}"></label> <button>Show</button></form>${body}`));
+  });
+  web.get('/message/:n', (req, res) => {
+    const m = data.messages.find((x) => x.n === Number(req.params.n));
+    if (!m) return void res.status(404).send(page('Mailbox', '<p>There is no such message.</p>'));
+    const text = escape(m.text).replace(/https?:\/\/127\.0\.0\.1[^\s<]*/g, (url) => `<a href="${url}">${url}</a>`);
+    res.send(page(m.subject, `<p><a href="/">All messages</a></p><dl><dt>From</dt><dd>${escape(m.from)}</dd><dt>To</dt><dd>${escape(m.to.join(', '))}</dd><dt>Message-ID</dt><dd>${escape(m.messageId)}</dd></dl><pre>${text}</pre>`));
+  });
+  return { smtp, web };
+}
+
+const escape = (s: string) => s.replace(/[&<>"']/g, (c) => `&#${c.charCodeAt(0)};`);
+
+const page = (title: string, body: string) => `<!doctype html><html lang="en"><meta charset="utf-8"><title>${escape(title)}</title><link rel="icon" href="data:,">
+<style>body{font:15px/22px Georgia,serif;margin:24px auto;max-width:60rem;padding:0 16px;color:#222}table{border-collapse:collapse;width:100%}td,th{text-align:left;padding:4px 12px 4px 0;border-bottom:1px solid #ccc;vertical-align:top}pre{white-space:pre-wrap;font:inherit}dt{float:left;width:8rem;color:#555}form{margin-bottom:16px}</style>
+<h1>${escape(title)}</h1>${body}</html>`;

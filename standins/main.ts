@@ -1,0 +1,33 @@
+import { join } from 'node:path';
+import { directory } from './directory.ts';
+import { mailbox } from './mailbox.ts';
+
+/** All stand-ins in one process, each on a loopback port of its own. */
+const port = (name: string): number => {
+  const value = Number(process.env[name]);
+  if (!Number.isInteger(value) || value <= 0) throw new Error(`Set ${name} to a port.`);
+  return value;
+};
+const folder = process.env['STANDINS_FOLDER'];
+const file = (name: string) => (folder ? { file: join(folder, `${name}.json`) } : {});
+const token = process.env['DIRECTORY_TOKEN'];
+if (!token) throw new Error('Set DIRECTORY_TOKEN.');
+
+const mail = mailbox(file('mailbox'));
+const started = [
+  new Promise<void>((up, no) => directory({ token, ...file('directory') }).listen(port('DIRECTORY_PORT'), '127.0.0.1', (e) => (e ? no(e) : up()))),
+  new Promise<void>((up, no) => {
+    mail.smtp.on('error', no);
+    mail.smtp.listen(port('SMTP_PORT'), '127.0.0.1', up);
+  }),
+  new Promise<void>((up, no) => mail.web.listen(port('MAILBOX_PORT'), '127.0.0.1', (e) => (e ? no(e) : up()))),
+];
+process.on('SIGTERM', () => process.exit(0));
+process.on('SIGINT', () => process.exit(0));
+try {
+  await Promise.all(started);
+  console.log('standins ready');
+} catch (error) {
+  console.error(error instanceof Error ? error.message : error);
+  process.exit(1);
+}
