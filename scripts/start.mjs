@@ -41,7 +41,10 @@ await script(async () => {
     if (server) await makeDatabase(server, 'nessmoor', folder, { anew: !loaded });
     const env = settings(folder, ports, given ?? server?.appUrl('nessmoor') ?? '');
     await step('Bringing the database to the present shape', () =>
-      run(process.execPath, ['--import', 'tsx', 'server/db/migrate.ts'], { env: { ...env, ...(server && { OWNER_DATABASE_URL: server.ownerUrl('nessmoor') }) }, meaning: 'The migration' }),
+      run(process.execPath, ['--import', 'tsx', 'server/db/migrate.ts'], {
+        env: { ...env, ...(server && { OWNER_DATABASE_URL: server.ownerUrl('nessmoor') }) },
+        meaning: 'The migration',
+      }),
     );
     const what = processes(folder, env);
     const begin = async (/** @type {'standins' | 'worker' | 'web'} */ name) => {
@@ -57,11 +60,15 @@ await script(async () => {
     };
     await step('Starting the stand-ins for directory and mail', () => begin('standins'));
     if (!loaded) {
-      const said = await step('Loading the demo organisation', () => run(process.execPath, ['--import', 'tsx', 'demo/load.ts'], { env, meaning: 'Loading the demo' }));
+      const said = await step('Loading the demo organisation', () =>
+        run(process.execPath, ['--import', 'tsx', 'demo/load.ts'], { env, meaning: 'Loading the demo' }),
+      );
       writeFileSync(mark, said);
     }
     await Promise.all([step('Starting worker and web', () => Promise.all([begin('worker'), begin('web')]))]);
-    console.log(`\nReady after ${since()}: ${env['PUBLIC_URL']}\nMailbox of the demo: http://127.0.0.1:${ports.mailbox}\n\n${signInsOf(readFileSync(mark, 'utf8'))}\nCtrl-C stops everything; the data stays. npm run reset begins anew.`);
+    console.log(
+      `\nReady after ${since()}: ${env['PUBLIC_URL']}\nMailbox of the demo: http://127.0.0.1:${ports.mailbox}\n\n${signInsOf(readFileSync(mark, 'utf8'))}\nCtrl-C stops everything; the data stays. npm run reset begins anew.`,
+    );
   } catch (error) {
     await stopAll(children);
     await server?.stop();

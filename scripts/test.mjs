@@ -25,7 +25,13 @@ await script(async () => {
   await step('Packages from the npm registry', installPackages);
   const failures = [];
   const totals = { passed: 0, failed: 0 };
-  const runner = async (/** @type {string} */ name, /** @type {string} */ command, /** @type {string[]} */ args, /** @type {NodeJS.ProcessEnv} */ env, /** @type {string | undefined} */ report) => {
+  const runner = async (
+    /** @type {string} */ name,
+    /** @type {string} */ command,
+    /** @type {string[]} */ args,
+    /** @type {NodeJS.ProcessEnv} */ env,
+    /** @type {string | undefined} */ report,
+  ) => {
     console.log(`\n${name}`);
     const failed = await run(command, args, { env, show: true, meaning: name }).then(
       () => false,
@@ -42,16 +48,31 @@ await script(async () => {
     const server = await step('Starting a PostgreSQL for the tests', () => startPostgres({ folder, port: ports.postgres, fresh: true }));
     /** @type {import('node:child_process').ChildProcess[]} */
     const children = [];
-    process.on('SIGINT', () => void stopAll(children).then(() => server.stop()).then(() => process.exit(130)));
+    process.on(
+      'SIGINT',
+      () =>
+        void stopAll(children)
+          .then(() => server.stop())
+          .then(() => process.exit(130)),
+    );
     try {
       await step('Making the template database', async () => {
         await makeDatabase(server, 'nessmoor_template', folder, { anew: true });
         const env = settings(folder, ports, server.appUrl('nessmoor_template'));
-        await run(process.execPath, ['--import', 'tsx', 'server/db/migrate.ts'], { env: { ...env, OWNER_DATABASE_URL: server.ownerUrl('nessmoor_template') }, meaning: 'The migration' });
+        await run(process.execPath, ['--import', 'tsx', 'server/db/migrate.ts'], {
+          env: { ...env, OWNER_DATABASE_URL: server.ownerUrl('nessmoor_template') },
+          meaning: 'The migration',
+        });
       });
       if (wants('unit')) {
         const report = join(folder, 'unit.json');
-        await runner('Unit tests', 'npx', ['vitest', 'run', '--reporter=default', '--reporter=json', `--outputFile.json=${report}`, ...(part === 'unit' ? rest : [])], { TEST_DATABASE_URL: server.superUrl, TEST_APP_DATABASE_URL: server.appUrl('postgres') }, report);
+        await runner(
+          'Unit tests',
+          'npx',
+          ['vitest', 'run', '--reporter=default', '--reporter=json', `--outputFile.json=${report}`, ...(part === 'unit' ? rest : [])],
+          { TEST_DATABASE_URL: server.superUrl, TEST_APP_DATABASE_URL: server.appUrl('postgres') },
+          report,
+        );
       }
       if (wants('browser')) {
         await step('Chromium from Debian', needChromium);
@@ -65,10 +86,18 @@ await script(async () => {
           children.push(child);
           await step(`Starting ${name}`, () => up);
         }
-        await step('Loading the demo organisation', () => run(process.execPath, ['--import', 'tsx', 'demo/load.ts'], { env, meaning: 'Loading the demo' }));
+        await step('Loading the demo organisation', () =>
+          run(process.execPath, ['--import', 'tsx', 'demo/load.ts'], { env, meaning: 'Loading the demo' }),
+        );
         const report = join(folder, 'browser.json');
         // The worker is started, killed and started again by the tests themselves.
-        await runner('Browser tests', 'npx', ['playwright', 'test', ...(part === 'browser' ? rest : [])], { ...env, NODE_ENV: 'test', PLAYWRIGHT_JSON_OUTPUT_NAME: report }, report);
+        await runner(
+          'Browser tests',
+          'npx',
+          ['playwright', 'test', ...(part === 'browser' ? rest : [])],
+          { ...env, NODE_ENV: 'test', PLAYWRIGHT_JSON_OUTPUT_NAME: report },
+          report,
+        );
       }
     } finally {
       await stopAll(children);

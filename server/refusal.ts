@@ -9,7 +9,12 @@ export interface Refusal {
 }
 export type Result<T extends object = object> = ({ ok: true } & T) | Refusal;
 
-export const refuse = (code: Refusal['code'], sentence: string, problems?: FieldProblem[]): Refusal => ({ ok: false, code, sentence, ...(problems && { problems }) });
+export const refuse = (code: Refusal['code'], sentence: string, problems?: FieldProblem[]): Refusal => ({
+  ok: false,
+  code,
+  sentence,
+  ...(problems && { problems }),
+});
 
 export const notFound = (what: string) => refuse('not-found', `${what} does not exist, or you may not see it.`);
 export const notAllowed = (what: string) => refuse('not-allowed', `You may not ${what}.`);

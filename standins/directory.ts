@@ -77,7 +77,14 @@ export function directory({ token, file }: { token: string; file?: string }): Ex
     });
   });
   app.get('/scim/v2/ResourceTypes', (_req, res) => {
-    const type = (name: 'User' | 'Group', schema: string, extension: string) => ({ schemas: ['urn:ietf:params:scim:schemas:core:2.0:ResourceType'], id: name, name, endpoint: `/${name}s`, schema, schemaExtensions: [{ schema: extension, required: false }] });
+    const type = (name: 'User' | 'Group', schema: string, extension: string) => ({
+      schemas: ['urn:ietf:params:scim:schemas:core:2.0:ResourceType'],
+      id: name,
+      name,
+      endpoint: `/${name}s`,
+      schema,
+      schemaExtensions: [{ schema: extension, required: false }],
+    });
     const types = [type('User', userSchema, enterprise), type('Group', groupSchema, ownership)];
     res.json({ schemas: [listSchema], totalResults: 2, startIndex: 1, itemsPerPage: 2, Resources: types });
   });
@@ -121,14 +128,21 @@ export function directory({ token, file }: { token: string; file?: string }): Ex
       }
     }
     const page = all.slice(start - 1, start - 1 + count);
-    res.type('application/scim+json').json({ schemas: [listSchema], totalResults: all.length, startIndex: start, itemsPerPage: page.length, Resources: page });
+    res
+      .type('application/scim+json')
+      .json({ schemas: [listSchema], totalResults: all.length, startIndex: start, itemsPerPage: page.length, Resources: page });
   }
 
   function create(kind: Kind, body: Record<string, unknown>) {
     const resourceType = kind === 'Users' ? ('User' as const) : ('Group' as const);
     const now = new Date().toISOString();
     const id = randomUUID();
-    const made = tidy(kind, { ...body, id, schemas: (body['schemas'] as string[] | undefined) ?? [kind === 'Users' ? userSchema : groupSchema], meta: { resourceType, created: now, lastModified: now, version: 'W/"1"' } });
+    const made = tidy(kind, {
+      ...body,
+      id,
+      schemas: (body['schemas'] as string[] | undefined) ?? [kind === 'Users' ? userSchema : groupSchema],
+      meta: { resourceType, created: now, lastModified: now, version: 'W/"1"' },
+    });
     unique(kind, made);
     data[kind][id] = made;
     return { status: 201, body: made, change: 'created' };
@@ -222,7 +236,9 @@ export function directory({ token, file }: { token: string; file?: string }): Ex
 }
 
 const describe = (operations: ScimPatchOperation[]) =>
-  operations.map((o) => `${o.op.toLowerCase()} ${'path' in o ? (o.path ?? '') : ''} ${'value' in o ? JSON.stringify(o.value) : ''}`.trim()).join('; ');
+  operations
+    .map((o) => `${o.op.toLowerCase()} ${'path' in o ? (o.path ?? '') : ''} ${'value' in o ? JSON.stringify(o.value) : ''}`.trim())
+    .join('; ');
 
 function answer(res: Response, status: number, body: Resource): void {
   res.status(status).set('ETag', body.meta.version).type('application/scim+json').json(body);

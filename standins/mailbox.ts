@@ -72,22 +72,38 @@ export function mailbox({ file }: { file?: string }): { smtp: SMTPServer; web: E
   });
   web.get('/', (req, res) => {
     const to = typeof req.query['to'] === 'string' ? req.query['to'].toLowerCase() : '';
-    const shown = data.messages.filter((m) => !to || m.to.some((t) => t.toLowerCase().includes(to))).slice(-200).reverse();
-    const rows = shown.map((m) => `<tr><td>${m.n}</td><td>${escape(m.at.slice(0, 19).replace('T', ' '))}</td><td>${escape(m.to.join(', '))}</td><td><a href="/message/${m.n}">${escape(m.subject)}</a></td></tr>`);
-    const body = shown.length ? `<table><thead><tr><th>No.</th><th>Received (UTC)</th><th>To</th><th>Subject</th></tr></thead><tbody>${rows.join('')}</tbody></table>` : '<p>Nothing has arrived yet.</p>';
+    const shown = data.messages
+      .filter((m) => !to || m.to.some((t) => t.toLowerCase().includes(to)))
+      .slice(-200)
+      .reverse();
+    const rows = shown.map(
+      (m) =>
+        `<tr><td>${m.n}</td><td>${escape(m.at.slice(0, 19).replace('T', ' '))}</td><td>${escape(m.to.join(', '))}</td><td><a href="/message/${m.n}">${escape(m.subject)}</a></td></tr>`,
+    );
+    const body = shown.length
+      ? `<table><thead><tr><th>No.</th><th>Received (UTC)</th><th>To</th><th>Subject</th></tr></thead><tbody>${rows.join('')}</tbody></table>`
+      : '<p>Nothing has arrived yet.</p>';
     res.send(page('Mailbox', `<form><label>Received by <input name="to" value="${escape(to)}"></label> <button>Show</button></form>${body}`));
   });
   web.get('/message/:n', (req, res) => {
     const m = data.messages.find((x) => x.n === Number(req.params.n));
     if (!m) return void res.status(404).send(page('Mailbox', '<p>There is no such message.</p>'));
     const text = escape(m.text).replace(/https?:\/\/127\.0\.0\.1[^\s<]*/g, (url) => `<a href="${url}">${url}</a>`);
-    res.send(page(m.subject, `<p><a href="/">All messages</a></p><dl><dt>From</dt><dd>${escape(m.from)}</dd><dt>To</dt><dd>${escape(m.to.join(', '))}</dd><dt>Message-ID</dt><dd>${escape(m.messageId)}</dd></dl><pre>${text}</pre>`));
+    res.send(
+      page(
+        m.subject,
+        `<p><a href="/">All messages</a></p><dl><dt>From</dt><dd>${escape(m.from)}</dd><dt>To</dt><dd>${escape(m.to.join(', '))}</dd><dt>Message-ID</dt><dd>${escape(m.messageId)}</dd></dl><pre>${text}</pre>`,
+      ),
+    );
   });
   return { smtp, web };
 }
 
 const escape = (s: string) => s.replace(/[&<>"']/g, (c) => `&#${c.charCodeAt(0)};`);
 
-const page = (title: string, body: string) => `<!doctype html><html lang="en"><meta charset="utf-8"><title>${escape(title)}</title><link rel="icon" href="data:,">
+const page = (
+  title: string,
+  body: string,
+) => `<!doctype html><html lang="en"><meta charset="utf-8"><title>${escape(title)}</title><link rel="icon" href="data:,">
 <style>body{font:15px/22px Georgia,serif;margin:24px auto;max-width:60rem;padding:0 16px;color:#222}table{border-collapse:collapse;width:100%}td,th{text-align:left;padding:4px 12px 4px 0;border-bottom:1px solid #ccc;vertical-align:top}pre{white-space:pre-wrap;font:inherit}dt{float:left;width:8rem;color:#555}form{margin-bottom:16px}</style>
 <h1>${escape(title)}</h1>${body}</html>`;

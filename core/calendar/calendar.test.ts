@@ -2,7 +2,14 @@ import { describe, expect, it } from 'vitest';
 import { deskOpen, Duration, meanMinutes, minutesWords, workingMinutes } from './index.ts';
 
 describe('durations (ISO 8601)', () => {
-  it.each([['PT15M', 15], ['PT1H30M', 90], ['P1D', 480], ['P1W', 2400], ['P2DT30S', 960.5], ['PT0S', 0]])('%s is %d working minutes', (iso, minutes) => {
+  it.each([
+    ['PT15M', 15],
+    ['PT1H30M', 90],
+    ['P1D', 480],
+    ['P1W', 2400],
+    ['P2DT30S', 960.5],
+    ['PT0S', 0],
+  ])('%s is %d working minutes', (iso, minutes) => {
     expect(workingMinutes(iso)).toBe(minutes);
   });
   it.each(['P', 'PT', 'P1M', 'P1Y', '15', 'PT-5M', ''])('refuses %s', (iso) => {

@@ -7,7 +7,11 @@ const refs = ['form.a', 'form.b', 'steps.x.n', 'steps.x.flag'];
 const equalities = ['is', 'isNot'] as const;
 const orders = ['less', 'atMost', 'more', 'atLeast'] as const;
 /** Comparisons are typed, as the screens make them: like with like, and an order only where the type has one. */
-const typed = (places: string[], literals: fc.Arbitrary<string | number | boolean | null>, verbs: readonly (typeof equalities | typeof orders)[number][]) =>
+const typed = (
+  places: string[],
+  literals: fc.Arbitrary<string | number | boolean | null>,
+  verbs: readonly (typeof equalities | typeof orders)[number][],
+) =>
   fc.record({
     compare: fc.constantFrom(...verbs),
     left: fc.record({ ref: fc.constantFrom(...places) }),
@@ -43,7 +47,10 @@ describe('conditions', () => {
     let held = 0;
     fc.assert(
       fc.property(anyCondition, anyValues, (condition, values) => {
-        const context = { form: { a: values['form.a'], b: values['form.b'] }, steps: { x: { n: values['steps.x.n'], flag: values['steps.x.flag'] } } };
+        const context = {
+          form: { a: values['form.a'], b: values['form.b'] },
+          steps: { x: { n: values['steps.x.n'], flag: values['steps.x.flag'] } },
+        };
         const feel = evaluate(conditionFeel(condition), context) as { value?: unknown } | unknown;
         const theirs = (feel !== null && typeof feel === 'object' && 'value' in feel ? feel.value : feel) === true;
         const ours = compile(condition)((ref) => values[ref as keyof typeof values]);
@@ -56,7 +63,12 @@ describe('conditions', () => {
   });
 
   it('read as a sentence', () => {
-    const c: Condition = { all: [{ has: { ref: 'form.a' } }, { any: [{ compare: 'is', left: { ref: 'form.a' }, right: { literal: 'red' } }, { not: { has: { ref: 'form.b' } } }] }] };
+    const c: Condition = {
+      all: [
+        { has: { ref: 'form.a' } },
+        { any: [{ compare: 'is', left: { ref: 'form.a' }, right: { literal: 'red' } }, { not: { has: { ref: 'form.b' } } }] },
+      ],
+    };
     const naming = { place: (r: string) => (r === 'form.a' ? 'Colour' : 'Size'), value: (v: unknown) => String(v) };
     expect(conditionWords(c, naming)).toBe('Colour has a value and (Colour is red or Size has no value)');
   });

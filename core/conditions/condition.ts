@@ -6,11 +6,7 @@ export type Comparison = z.infer<typeof Comparison>;
 
 /** A typed tree: all, any, not, comparisons, and whether a place has a value. */
 export type Condition =
-  | { all: Condition[] }
-  | { any: Condition[] }
-  | { not: Condition }
-  | { has: Reference }
-  | { compare: Comparison; left: Reference; right: Operand };
+  { all: Condition[] } | { any: Condition[] } | { not: Condition } | { has: Reference } | { compare: Comparison; left: Reference; right: Operand };
 
 export const Condition: z.ZodType<Condition> = z.lazy(() =>
   z.union([

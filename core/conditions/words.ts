@@ -27,8 +27,7 @@ export function conditionWords(c: Condition, naming: Naming): string {
   return `${naming.place(c.left.ref)} ${verbs[c.compare]} ${right}`;
 }
 
-const wrap = (c: Condition, naming: Naming, other: 'all' | 'any') =>
-  other in c ? `(${conditionWords(c, naming)})` : conditionWords(c, naming);
+const wrap = (c: Condition, naming: Naming, other: 'all' | 'any') => (other in c ? `(${conditionWords(c, naming)})` : conditionWords(c, naming));
 
 const operators: Record<Comparison, string> = { is: '=', isNot: '!=', less: '<', atMost: '<=', more: '>', atLeast: '>=' };
 

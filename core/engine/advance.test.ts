@@ -5,9 +5,20 @@ import type { Plan, Step } from '../plans/index.ts';
 import { advance, newState, openActivities, replay, RunState, type Effect, type RunEvent } from './index.ts';
 
 const now = '2026-03-02T09:00:00Z';
-const begin: RunEvent = { type: 'begin', requester: { person: 'req' }, number: 'R-1', answers: { group: { group: 'g1' }, reason: 'x', kind: 'daily' } };
+const begin: RunEvent = {
+  type: 'begin',
+  requester: { person: 'req' },
+  number: 'R-1',
+  answers: { group: { group: 'g1' }, reason: 'x', kind: 'daily' },
+};
 const found = (...people: string[]): RunEvent => ({ type: 'found', key: 'owners#1', people: people.map((person) => ({ person })) });
-const decide = (person: string, decision: 'approve' | 'decline', comment = ''): RunEvent => ({ type: 'decided', key: 'owners#1', person, decision, comment });
+const decide = (person: string, decision: 'approve' | 'decline', comment = ''): RunEvent => ({
+  type: 'decided',
+  key: 'owners#1',
+  person,
+  decision,
+  comment,
+});
 
 function run(plan: Plan, ...events: RunEvent[]): { state: RunState; effects: Effect[]; last: Effect[] } {
   let state = newState();
@@ -25,9 +36,33 @@ const named = (effects: Effect[]) => effects.map((e) => e.effect);
 
 describe('a run', () => {
   it('approved: asks the owners, calls the directory, tells, is fulfilled', () => {
-    const { state, effects } = run(joinGroup, begin, found('o1', 'o2'), decide('o1', 'approve', 'Fine'), { type: 'answered', key: 'add#1', outputs: { already: false } });
-    expect(named(effects)).toEqual(['began', 'find', 'openGate', 'decision', 'closeGate', 'ended', 'began', 'call', 'ended', 'began', 'ended', 'began', 'message', 'ended', 'finished']);
-    expect(state).toMatchObject({ status: 'ended', outcome: 'fulfilled', outputs: { owners: { outcome: 'approved', decidedBy: { person: 'o1' }, comment: 'Fine' } } });
+    const { state, effects } = run(joinGroup, begin, found('o1', 'o2'), decide('o1', 'approve', 'Fine'), {
+      type: 'answered',
+      key: 'add#1',
+      outputs: { already: false },
+    });
+    expect(named(effects)).toEqual([
+      'began',
+      'find',
+      'openGate',
+      'decision',
+      'closeGate',
+      'ended',
+      'began',
+      'call',
+      'ended',
+      'began',
+      'ended',
+      'began',
+      'message',
+      'ended',
+      'finished',
+    ]);
+    expect(state).toMatchObject({
+      status: 'ended',
+      outcome: 'fulfilled',
+      outputs: { owners: { outcome: 'approved', decidedBy: { person: 'o1' }, comment: 'Fine' } },
+    });
     expect(effects).toContainEqual(expect.objectContaining({ effect: 'ended', key: 'which#1', taken: 'otherwise', notTaken: ['was'] }));
     expect(effects).toContainEqual(expect.objectContaining({ effect: 'message', key: 'welcome#1', to: 'req', values: { 'request.number': 'R-1' } }));
   });
@@ -63,9 +98,19 @@ describe('a run', () => {
 
   it('the requester among the approvers is skipped, replaced by the manager, or allowed, as the gate says', () => {
     const asks = (ownRequest: 'skip' | 'manager' | 'allow') =>
-      run({ steps: [gate({ ownRequest })] }, begin, { type: 'found', key: 'owners#1', people: [{ person: 'req', manager: 'boss' }, { person: 'o1', delegate: 'd1' }] }).state.root.current?.asks;
+      run({ steps: [gate({ ownRequest })] }, begin, {
+        type: 'found',
+        key: 'owners#1',
+        people: [
+          { person: 'req', manager: 'boss' },
+          { person: 'o1', delegate: 'd1' },
+        ],
+      }).state.root.current?.asks;
     expect(asks('skip')).toEqual([{ person: 'd1', insteadOf: 'o1' }]);
-    expect(asks('manager')).toEqual([{ person: 'boss', insteadOf: 'req' }, { person: 'd1', insteadOf: 'o1' }]);
+    expect(asks('manager')).toEqual([
+      { person: 'boss', insteadOf: 'req' },
+      { person: 'd1', insteadOf: 'o1' },
+    ]);
     expect(asks('allow')).toEqual([{ person: 'req' }, { person: 'd1', insteadOf: 'o1' }]);
   });
 
@@ -108,7 +153,13 @@ describe('a run', () => {
 
 describe('any plan under any order of events', () => {
   const people = ['req', 'o1', 'o2', 'ada', 'boss'];
-  const step = fc.record({ pick: fc.nat(), person: fc.constantFrom(...people), what: fc.integer({ min: 0, max: 9 }), yes: fc.boolean(), n: fc.integer({ min: 0, max: 3 }) });
+  const step = fc.record({
+    pick: fc.nat(),
+    person: fc.constantFrom(...people),
+    what: fc.integer({ min: 0, max: 9 }),
+    yes: fc.boolean(),
+    n: fc.integer({ min: 0, max: 3 }),
+  });
 
   it('ends or waits for someone; replay equals the snapshot; what ended has nothing open; what it took stays', () => {
     let ended = 0;
@@ -156,13 +207,24 @@ describe('any plan under any order of events', () => {
     );
   });
 
-  function eventFor(open: ReturnType<typeof openActivities>[number] | undefined, m: { person: string; what: number; yes: boolean; n: number }): RunEvent {
+  function eventFor(
+    open: ReturnType<typeof openActivities>[number] | undefined,
+    m: { person: string; what: number; yes: boolean; n: number },
+  ): RunEvent {
     const key = open?.key ?? 'none#1';
     if (m.what === 9) return { type: 'withdrawn', person: m.person };
     if (m.what === 8) return begin;
-    if (open?.phase === 'finding' && m.what > 1) return { type: 'found', key, people: people.slice(m.n).map((person) => ({ person, ...(m.yes && { manager: 'boss' }) })) };
-    if (open?.phase === 'calling' && m.what > 1) return m.yes || m.what > 4 ? { type: 'answered', key, outputs: { already: m.yes } } : { type: 'callFailed', key, cause: 'down' };
+    if (open?.phase === 'finding' && m.what > 1)
+      return { type: 'found', key, people: people.slice(m.n).map((person) => ({ person, ...(m.yes && { manager: 'boss' }) })) };
+    if (open?.phase === 'calling' && m.what > 1)
+      return m.yes || m.what > 4 ? { type: 'answered', key, outputs: { already: m.yes } } : { type: 'callFailed', key, cause: 'down' };
     if (open?.phase === 'stuck' && m.what > 1) return { type: 'retried', key, person: m.person };
-    return { type: 'decided', key, person: m.what > 4 ? (open?.asks?.[0]?.person ?? m.person) : m.person, decision: m.yes ? 'approve' : 'decline', comment: '' };
+    return {
+      type: 'decided',
+      key,
+      person: m.what > 4 ? (open?.asks?.[0]?.person ?? m.person) : m.person,
+      decision: m.yes ? 'approve' : 'decline',
+      comment: '',
+    };
   }
 });

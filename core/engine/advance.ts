@@ -1,5 +1,18 @@
 import { compile } from '../conditions/index.ts';
-import { branches, defaultRetries, findStep, outcomeWords, type Block, type Choose, type Finish, type Gate, type Plan, type Provision, type Step, type Tell } from '../plans/index.ts';
+import {
+  branches,
+  defaultRetries,
+  findStep,
+  outcomeWords,
+  type Block,
+  type Choose,
+  type Finish,
+  type Gate,
+  type Plan,
+  type Provision,
+  type Step,
+  type Tell,
+} from '../plans/index.ts';
 import { isEmpty, isGroup, isPerson, isReference, sentence, type Operand, type RichText, type Value } from '../values/index.ts';
 import type { Effect, IgnoredReason, ResolvedApprovers, StepEnd } from './effect.ts';
 import type { RunEvent } from './event.ts';
@@ -150,7 +163,13 @@ function settleStep(go: Go, step: Step, activity: Activity): Settled {
   }
 }
 
-function end(go: Go, activity: Activity, how: StepEnd, outputs: Record<string, Value> = {}, more: { taken?: string; notTaken?: string[]; note?: string } = {}): 'done' {
+function end(
+  go: Go,
+  activity: Activity,
+  how: StepEnd,
+  outputs: Record<string, Value> = {},
+  more: { taken?: string; notTaken?: string[]; note?: string } = {},
+): 'done' {
   go.effects.push({ effect: 'ended', key: activity.key, end: how, outputs, ...more });
   return 'done';
 }
@@ -230,7 +249,9 @@ function endAtGate(go: Go, activity: Activity, outcome: 'declined' | 'failed', r
 /** Notes the branch taken and goes in. A branch that is not drawn is an empty block. */
 function takeBranch(go: Go, step: Gate | Choose, activity: Activity, taken: string, note?: string): void {
   const branch = taken === 'passed' ? 'approved' : taken;
-  const notTaken = branches(step).map((b) => b.id).filter((id) => id !== branch);
+  const notTaken = branches(step)
+    .map((b) => b.id)
+    .filter((id) => id !== branch);
   activity.phase = 'inside';
   activity.branch = branch;
   activity.inside = { at: 0 };
@@ -263,7 +284,14 @@ function call(go: Go, step: Provision, activity: Activity): void {
     return;
   }
   activity.phase = 'calling';
-  go.effects.push({ effect: 'call', key: activity.key, action: step.action, inputs: inputsOf(go, step), round: activity.round ?? 0, retries: step.retries ?? defaultRetries });
+  go.effects.push({
+    effect: 'call',
+    key: activity.key,
+    action: step.action,
+    inputs: inputsOf(go, step),
+    round: activity.round ?? 0,
+    retries: step.retries ?? defaultRetries,
+  });
 }
 
 function tell(go: Go, step: Tell, activity: Activity): 'done' | 'waiting' {
@@ -284,7 +312,9 @@ function finishHere(go: Go, step: Finish, activity: Activity): Settled {
 
 /** The words of the decline that led here. */
 function lastComment(state: RunState): string | undefined {
-  const declined = Object.values(state.outputs).filter((o) => o['outcome'] === 'declined').at(-1);
+  const declined = Object.values(state.outputs)
+    .filter((o) => o['outcome'] === 'declined')
+    .at(-1);
   return typeof declined?.['comment'] === 'string' ? declined['comment'] : undefined;
 }
 

@@ -33,8 +33,4 @@ export type Effect =
 export type IgnoredReason = 'ended' | 'not-open' | 'not-asked' | 'decided-already' | 'begun-already' | 'not-yours';
 
 /** Approvers with references read: ids only. */
-export type ResolvedApprovers =
-  | { from: 'people'; people: string[] }
-  | { from: 'managerOf'; person: string }
-  | { from: 'ownersOf'; group: string };
-
+export type ResolvedApprovers = { from: 'people'; people: string[] } | { from: 'managerOf'; person: string } | { from: 'ownersOf'; group: string };

@@ -45,9 +45,7 @@ export const Activity: z.ZodType<Activity> = z.lazy(() =>
     inside: BlockActivity.optional(),
   }),
 );
-export const BlockActivity: z.ZodType<BlockActivity> = z.lazy(() =>
-  z.object({ at: z.number().int(), current: Activity.optional() }),
-);
+export const BlockActivity: z.ZodType<BlockActivity> = z.lazy(() => z.object({ at: z.number().int(), current: Activity.optional() }));
 
 /** The snapshot of a run: plain JSON, everything the next event needs. */
 export const RunState = z.object({

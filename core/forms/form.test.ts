@@ -29,7 +29,10 @@ describe('answers held against a form', () => {
 
   it('of the wrong shape or naming what does not exist are refused with a sentence', () => {
     const wrong = validateAnswers(form, { ...good, group: 'tide', colleague: { person: 'nobody' } }, (kind) => kind === 'group');
-    expect(wrong).toMatchObject({ ok: false, problems: [{ field: 'group' }, { field: 'colleague', sentence: 'Colleague: this person is not known. Pick one from the list.' }] });
+    expect(wrong).toMatchObject({
+      ok: false,
+      problems: [{ field: 'group' }, { field: 'colleague', sentence: 'Colleague: this person is not known. Pick one from the list.' }],
+    });
     expect(validateAnswers(form, { ...good, reason: { deep: [1] } })).toMatchObject({ ok: false, problems: [{ field: 'reason' }] });
   });
 

@@ -33,7 +33,8 @@ export function agreements(plan: Plan, answers: Answers): Agreement[] {
             open = false;
           }
         }
-        if (open && step.otherwise) visit(step.otherwise, certain && step.cases.every((c) => !c.when || conditionReferences(c.when).every((ref) => ref.startsWith('form.'))));
+        if (open && step.otherwise)
+          visit(step.otherwise, certain && step.cases.every((c) => !c.when || conditionReferences(c.when).every((ref) => ref.startsWith('form.'))));
       }
       if (step.kind === 'finish') return;
     }

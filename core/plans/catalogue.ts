@@ -24,5 +24,4 @@ export interface Catalogue {
   people: Record<string, { name: string; active: boolean }>;
 }
 
-export const actionOf = (catalogue: Catalogue, id: string | undefined): ActionSpec | undefined =>
-  catalogue.actions.find((a) => a.id === id);
+export const actionOf = (catalogue: Catalogue, id: string | undefined): ActionSpec | undefined => catalogue.actions.find((a) => a.id === id);

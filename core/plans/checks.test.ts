@@ -11,7 +11,13 @@ describe('the check', () => {
   });
 
   it('finds unset settings, each with its step', () => {
-    expect(codes([{ ...gate(), approvers: undefined }, { ...add, action: undefined } as Step, { ...tell('t', 'T'), to: undefined, subject: [], body: [[]] } as Step])).toEqual([
+    expect(
+      codes([
+        { ...gate(), approvers: undefined },
+        { ...add, action: undefined } as Step,
+        { ...tell('t', 'T'), to: undefined, subject: [], body: [[]] } as Step,
+      ]),
+    ).toEqual([
       ['unset-setting', 'owners'],
       ['unset-setting', 'add'],
       ['unset-setting', 't'],
@@ -32,7 +38,14 @@ describe('the check', () => {
   it('finds values that may be missing: optional fields, hidden fields, outputs of one path only', () => {
     const forColleague = { ...add, inputs: { group: { ref: 'form.group' }, person: { ref: 'form.colleague' } } } as Step;
     expect(codes([forColleague, tell('t', 'T')])).toEqual([['may-have-no-value', 'add']]);
-    const onlyIf: Step = { id: 'c', kind: 'choose', name: 'C', expected: add.expected, cases: [{ id: 'with', name: 'With', when: { has: { ref: 'form.colleague' } }, block: [forColleague] }], otherwise: [] };
+    const onlyIf: Step = {
+      id: 'c',
+      kind: 'choose',
+      name: 'C',
+      expected: add.expected,
+      cases: [{ id: 'with', name: 'With', when: { has: { ref: 'form.colleague' } }, block: [forColleague] }],
+      otherwise: [],
+    };
     expect(codes([onlyIf, tell('t', 'T')])).toEqual([]);
     const after = { ...tell('t', 'T'), body: [[{ ref: 'steps.add.already' }]] } as Step;
     expect(codes([onlyIf, after])).toEqual([['may-have-no-value', 't']]);
@@ -40,7 +53,12 @@ describe('the check', () => {
 
   it('finds gates with nobody to ask, people who left, and wrong types', () => {
     expect(codes([gate({ nobody: undefined }), tell('t', 'T')])).toEqual([['nobody-to-ask', 'owners']]);
-    expect(codes([gate({ approvers: { from: 'people', people: [{ person: 'gone' }] }, rule: { rule: 'atLeast', count: 2 } }), tell('t', 'T')])).toEqual([['unknown-person', 'owners'], ['nobody-to-ask', 'owners']]);
+    expect(
+      codes([gate({ approvers: { from: 'people', people: [{ person: 'gone' }] }, rule: { rule: 'atLeast', count: 2 } }), tell('t', 'T')]),
+    ).toEqual([
+      ['unknown-person', 'owners'],
+      ['nobody-to-ask', 'owners'],
+    ]);
     expect(codes([gate({ approvers: { from: 'managerOf', person: { ref: 'form.group' } } }), tell('t', 'T')])).toEqual([['wrong-type', 'owners']]);
     expect(codes([gate({ ownRequest: 'allow' }), tell('t', 'T')])).toEqual([['own-request', 'owners']]);
   });
@@ -57,7 +75,10 @@ describe('the check', () => {
   });
 
   it('finds names used twice, actions nobody offers, and form fields that depend on what comes later', () => {
-    expect(codes([{ ...add, action: 'moon.phase' } as Step, tell('t', 'Same'), tell('u', 'same')])).toEqual([['unknown-action', 'add'], ['name-twice', 'u']]);
+    expect(codes([{ ...add, action: 'moon.phase' } as Step, tell('t', 'Same'), tell('u', 'same')])).toEqual([
+      ['unknown-action', 'add'],
+      ['name-twice', 'u'],
+    ]);
     const late = { fields: [form.fields[3]!, form.fields[2]!] };
     expect(checkItem(late, { steps: [tell('t', 'T')] }, catalogue).map((f) => [f.code, f.field])).toEqual([['unknown-reference', 'project']]);
   });

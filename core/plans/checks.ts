@@ -42,16 +42,27 @@ function checkForm(form: Form): Finding[] {
   const above = new Set<string>();
   for (const f of form.fields) {
     const here = { severity: 'stops' as const, field: f.id };
-    if (!f.label.trim()) found.push({ ...here, code: 'unset-setting', sentence: 'A field has no label.', mend: 'Give it the words people will read.' });
+    if (!f.label.trim())
+      found.push({ ...here, code: 'unset-setting', sentence: 'A field has no label.', mend: 'Give it the words people will read.' });
     if (ids.has(f.id) || (f.label.trim() && labels.has(f.label.trim().toLowerCase()))) {
       found.push({ ...here, code: 'name-twice', sentence: `Two fields are called “${f.label}”.`, mend: 'Rename one of them.' });
     }
     if (f.kind === 'choice' && (f.options ?? []).filter((o) => o.label.trim()).length < 2) {
-      found.push({ ...here, code: 'unset-setting', sentence: `“${f.label}” offers fewer than two choices.`, mend: 'Add the choices people may pick from.' });
+      found.push({
+        ...here,
+        code: 'unset-setting',
+        sentence: `“${f.label}” offers fewer than two choices.`,
+        mend: 'Add the choices people may pick from.',
+      });
     }
     for (const ref of f.visibleWhen ? conditionReferences(f.visibleWhen) : []) {
       if (!above.has(ref)) {
-        found.push({ ...here, code: 'unknown-reference', sentence: `“${f.label}” is shown depending on a field that does not stand above it.`, mend: 'Pick a field above it, or move this one down.' });
+        found.push({
+          ...here,
+          code: 'unknown-reference',
+          sentence: `“${f.label}” is shown depending on a field that does not stand above it.`,
+          mend: 'Pick a field above it, or move this one down.',
+        });
       }
     }
     ids.add(f.id);
@@ -66,14 +77,32 @@ function checkPlan(plan: Plan, form: Form, catalogue: Catalogue): Finding[] {
   const found: Finding[] = [];
   const names = new Map<string, string>();
   if (plan.steps.length === 0) {
-    found.push({ code: 'no-outcome', severity: 'stops', sentence: 'The plan has no steps, so a request would end without anything done.', mend: 'Add the first step.' });
+    found.push({
+      code: 'no-outcome',
+      severity: 'stops',
+      sentence: 'The plan has no steps, so a request would end without anything done.',
+      mend: 'Add the first step.',
+    });
   }
   for (const { step, block, index } of walk(plan.steps)) {
     const key = step.name.trim().toLowerCase();
-    if (names.has(key)) found.push({ code: 'name-twice', severity: 'warns', step: step.id, sentence: `Two steps are called “${step.name}”.`, mend: 'Rename one, so that traces and messages tell them apart.' });
+    if (names.has(key))
+      found.push({
+        code: 'name-twice',
+        severity: 'warns',
+        step: step.id,
+        sentence: `Two steps are called “${step.name}”.`,
+        mend: 'Rename one, so that traces and messages tell them apart.',
+      });
     names.set(key, step.id);
     if (block[index - 1]?.kind === 'finish') {
-      found.push({ code: 'never-reached', severity: 'warns', step: step.id, sentence: `“${step.name}” stands after a finish and is never reached.`, mend: 'Move it before the finish, or remove it.' });
+      found.push({
+        code: 'never-reached',
+        severity: 'warns',
+        step: step.id,
+        sentence: `“${step.name}” stands after a finish and is never reached.`,
+        mend: 'Move it before the finish, or remove it.',
+      });
     }
     found.push(...checkStep(step, anywhere, catalogue));
     const here = at.get(step.id);
@@ -120,13 +149,15 @@ function checkStep(step: Step, anywhere: Places, catalogue: Catalogue): Finding[
   return step.cases.flatMap((c) => (c.when ? [] : [unset(`a condition for the case “${c.name}”`)]));
 }
 
-const unsetAt = (step: Step) => (what: string): Finding => ({
-  code: 'unset-setting',
-  severity: 'stops',
-  step: step.id,
-  sentence: `“${step.name}” does not have ${what} yet.`,
-  mend: 'Open the step and set it.',
-});
+const unsetAt =
+  (step: Step) =>
+  (what: string): Finding => ({
+    code: 'unset-setting',
+    severity: 'stops',
+    step: step.id,
+    sentence: `“${step.name}” does not have ${what} yet.`,
+    mend: 'Open the step and set it.',
+  });
 
 function checkGate(gate: Gate, anywhere: Places, catalogue: Catalogue): Finding[] {
   const found: Finding[] = [];
@@ -140,17 +171,38 @@ function checkGate(gate: Gate, anywhere: Places, catalogue: Catalogue): Finding[
   for (const id of people) {
     const person = catalogue.people[id];
     if (!person?.active) {
-      found.push({ ...stop, code: 'unknown-person', sentence: person ? `“${gate.name}” asks ${person.name}, who has left.` : `“${gate.name}” asks a person who is not known.`, mend: 'Pick somebody else.' });
+      found.push({
+        ...stop,
+        code: 'unknown-person',
+        sentence: person ? `“${gate.name}” asks ${person.name}, who has left.` : `“${gate.name}” asks a person who is not known.`,
+        mend: 'Pick somebody else.',
+      });
     }
   }
   if (!gate.nobody) {
-    found.push({ ...stop, code: 'nobody-to-ask', sentence: `“${gate.name}” may find nobody to ask, and does not say what happens then.`, mend: 'State the answer: ask someone else, let it pass, or fail.' });
+    found.push({
+      ...stop,
+      code: 'nobody-to-ask',
+      sentence: `“${gate.name}” may find nobody to ask, and does not say what happens then.`,
+      mend: 'State the answer: ask someone else, let it pass, or fail.',
+    });
   }
   if (a?.from === 'people' && gate.rule.rule === 'atLeast' && gate.rule.count > a.people.length) {
-    found.push({ ...stop, code: 'nobody-to-ask', sentence: `“${gate.name}” wants ${gate.rule.count} approvals and asks ${a.people.length}.`, mend: 'Ask more people, or want fewer approvals.' });
+    found.push({
+      ...stop,
+      code: 'nobody-to-ask',
+      sentence: `“${gate.name}” wants ${gate.rule.count} approvals and asks ${a.people.length}.`,
+      mend: 'Ask more people, or want fewer approvals.',
+    });
   }
   if (gate.ownRequest === 'allow') {
-    found.push({ severity: 'warns', step: gate.id, code: 'own-request', sentence: `At “${gate.name}” requesters may approve their own request.`, mend: 'Skip them, or ask their manager instead.' });
+    found.push({
+      severity: 'warns',
+      step: gate.id,
+      code: 'own-request',
+      sentence: `At “${gate.name}” requesters may approve their own request.`,
+      mend: 'Skip them, or ask their manager instead.',
+    });
   }
   if (a && a.from !== 'people') {
     const ref = a.from === 'ownersOf' ? a.group.ref : a.person.ref;
@@ -163,7 +215,15 @@ function checkProvision(step: Provision, anywhere: Places, catalogue: Catalogue)
   if (!step.action) return [unsetAt(step)('an action')];
   const action = actionOf(catalogue, step.action);
   if (!action) {
-    return [{ code: 'unknown-action', severity: 'stops', step: step.id, sentence: `“${step.name}” uses an action that no registered system offers (${step.action}).`, mend: 'Pick an action of a registered system.' }];
+    return [
+      {
+        code: 'unknown-action',
+        severity: 'stops',
+        step: step.id,
+        sentence: `“${step.name}” uses an action that no registered system offers (${step.action}).`,
+        mend: 'Pick an action of a registered system.',
+      },
+    ];
   }
   return action.inputs.flatMap((input) => {
     const operand = step.inputs[input.name];
@@ -175,14 +235,26 @@ function checkProvision(step: Provision, anywhere: Places, catalogue: Catalogue)
 function checkTell(step: Tell): Finding[] {
   const unset = unsetAt(step);
   const empty = (text: Tell['body']) => !text.some((p) => p.some((x) => isReference(x) || x.text.trim() !== ''));
-  return [...(step.to ? [] : [unset('anyone to tell')]), ...(empty(step.subject) ? [unset('a subject')] : []), ...(empty(step.body) ? [unset('a message')] : [])];
+  return [
+    ...(step.to ? [] : [unset('anyone to tell')]),
+    ...(empty(step.subject) ? [unset('a subject')] : []),
+    ...(empty(step.body) ? [unset('a message')] : []),
+  ];
 }
 
 /** A picked value of the wrong type; a place that exists nowhere is found as an unknown reference instead. */
 function typeFinding(step: Step, setting: string, ref: string, want: ValueType, anywhere: Places): Finding[] {
   const have = anywhere.get(ref)?.type;
   if (have === undefined || have === want || (want === 'text' && have === 'choice')) return [];
-  return [{ code: 'wrong-type', severity: 'stops', step: step.id, sentence: `${setting} of “${step.name}” needs a ${want} and is given a ${have}.`, mend: `Pick a ${want}.` }];
+  return [
+    {
+      code: 'wrong-type',
+      severity: 'stops',
+      step: step.id,
+      sentence: `${setting} of “${step.name}” needs a ${want} and is given a ${have}.`,
+      mend: `Pick a ${want}.`,
+    },
+  ];
 }
 
 /**
@@ -201,7 +273,14 @@ function untold(plan: Plan): Finding[] {
   function after(step: Step, told: Told): Told {
     if (step.kind === 'tell') return step.to?.ref === 'request.requester' ? { yes: told.yes || told.no, no: false } : told;
     if (step.kind === 'finish') {
-      if (told.no) found.push({ code: 'untold', severity: 'warns', step: step.id, sentence: `A request can end at “${step.name}” without its requester having been told.`, mend: 'Put a Tell to the requester before it.' });
+      if (told.no)
+        found.push({
+          code: 'untold',
+          severity: 'warns',
+          step: step.id,
+          sentence: `A request can end at “${step.name}” without its requester having been told.`,
+          mend: 'Put a Tell to the requester before it.',
+        });
       return none;
     }
     if (step.kind === 'gate') {
@@ -216,7 +295,13 @@ function untold(plan: Plan): Finding[] {
   }
   const end = run(plan.steps, { yes: false, no: true });
   if (end.no && plan.steps.length > 0) {
-    found.push({ code: 'untold', severity: 'warns', ...(plan.steps.at(-1) && { step: plan.steps.at(-1)!.id }), sentence: 'A request can reach the end of the plan without its requester having been told.', mend: 'Put a Tell to the requester before the end.' });
+    found.push({
+      code: 'untold',
+      severity: 'warns',
+      ...(plan.steps.at(-1) && { step: plan.steps.at(-1)!.id }),
+      sentence: 'A request can reach the end of the plan without its requester having been told.',
+      mend: 'Put a Tell to the requester before the end.',
+    });
   }
   return found;
 }

@@ -46,9 +46,7 @@ export function moveStep(plan: Plan, id: string, way: 'earlier' | 'later'): Plan
   const next = here.index + (way === 'earlier' ? -1 : 1);
   const neighbour = here.block[next];
   if (neighbour) {
-    return changeBlocks(plan, (block) =>
-      block.some((s) => s.id === id) ? block.toSpliced(here.index, 1).toSpliced(next, 0, here.step) : block,
-    );
+    return changeBlocks(plan, (block) => (block.some((s) => s.id === id) ? block.toSpliced(here.index, 1).toSpliced(next, 0, here.step) : block));
   }
   if (!here.parent) return plan;
   const host = here.parent.step.id;

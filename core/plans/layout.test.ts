@@ -61,7 +61,15 @@ describe('what must be agreed', () => {
   it('follows the answers', () => {
     const gate = joinGroup.steps[0]!;
     const plan: Plan = {
-      steps: [{ id: 'c', kind: 'choose', name: 'C', expected: gate.expected, cases: [{ id: 'p', name: 'P', when: { compare: 'is', left: { ref: 'form.kind' }, right: { literal: 'project' } }, block: [gate] }] }],
+      steps: [
+        {
+          id: 'c',
+          kind: 'choose',
+          name: 'C',
+          expected: gate.expected,
+          cases: [{ id: 'p', name: 'P', when: { compare: 'is', left: { ref: 'form.kind' }, right: { literal: 'project' } }, block: [gate] }],
+        },
+      ],
     };
     expect(agreements(plan, { kind: 'daily' })).toEqual([]);
     expect(agreements(plan, { kind: 'project' }).map((a) => [a.gate.id, a.certain])).toEqual([['owners', true]]);

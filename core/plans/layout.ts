@@ -122,7 +122,16 @@ export function layoutSheet(plan: Plan, naming: Naming, catalogue: Catalogue): S
       let later = now;
       for (const branch of branches(step)) {
         const hang = { step: step.id, branch: branch.id, x: step.kind === 'choose' ? mark.x : mark.x + width, y: rowsBottom };
-        const placed = area(branch.block, `${step.id}.${branch.id}`, depth + 1, hang.x + 16, bottom + sheet.bandGap / 2, now, branchWords(step, branch.id, naming), hang);
+        const placed = area(
+          branch.block,
+          `${step.id}.${branch.id}`,
+          depth + 1,
+          hang.x + 16,
+          bottom + sheet.bandGap / 2,
+          now,
+          branchWords(step, branch.id, naming),
+          hang,
+        );
         bottom = placed.bottom + sheet.bandGap / 2;
         if (placed.open && branch.id !== 'declined') {
           after = Math.max(after, placed.right);

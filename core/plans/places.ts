@@ -106,7 +106,10 @@ export function placesByStep(plan: Plan, form: Form, catalogue: Catalogue): Plac
         return block(b, when ? narrowed(withOwn, when) : withOwn);
       });
       if (!step.otherwise) ends.push(withOwn);
-      return join(ends.filter((e) => e !== undefined), withOwn);
+      return join(
+        ends.filter((e) => e !== undefined),
+        withOwn,
+      );
     }
     return withOwn;
   }
@@ -163,9 +166,7 @@ export function readsOf(step: Step): { ref: string; setting: string; needed: boo
     ];
   }
   if (step.kind === 'choose') {
-    return step.cases.flatMap((c) =>
-      c.when ? conditionReferences(c.when).map((ref) => ({ ref, setting: `Case “${c.name}”`, needed: false })) : [],
-    );
+    return step.cases.flatMap((c) => (c.when ? conditionReferences(c.when).map((ref) => ({ ref, setting: `Case “${c.name}”`, needed: false })) : []));
   }
   return [];
 }

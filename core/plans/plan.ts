@@ -134,10 +134,7 @@ export function branches(step: Step): Branch[] {
     ];
   }
   if (step.kind === 'choose') {
-    return [
-      ...step.cases.map((c) => ({ id: c.id, block: c.block })),
-      ...(step.otherwise ? [{ id: 'otherwise', block: step.otherwise }] : []),
-    ];
+    return [...step.cases.map((c) => ({ id: c.id, block: c.block })), ...(step.otherwise ? [{ id: 'otherwise', block: step.otherwise }] : [])];
   }
   return [];
 }

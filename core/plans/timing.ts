@@ -19,7 +19,9 @@ export function longestPath(plan: Plan): LongestPath {
       steps.add(step.id);
       minutes += ownMinutes(step);
       // A declined gate leads to the end, never on; it is not part of the way to what was asked for.
-      const ways = branches(step).filter((b) => b.id !== 'declined').map((b) => longest(b.block));
+      const ways = branches(step)
+        .filter((b) => b.id !== 'declined')
+        .map((b) => longest(b.block));
       const way = ways.reduce<LongestPath | undefined>((a, b) => (a && a.minutes >= b.minutes ? a : b), undefined);
       if (way) {
         minutes += way.minutes;

@@ -27,8 +27,23 @@ export const form: Form = {
   fields: [
     { id: 'group', kind: 'group', label: 'Group', required: true },
     { id: 'reason', kind: 'longText', label: 'Why', required: true },
-    { id: 'kind', kind: 'choice', label: 'Kind of work', required: true, options: [{ value: 'daily', label: 'Day to day' }, { value: 'project', label: 'A project' }] },
-    { id: 'project', kind: 'text', label: 'Project', required: true, visibleWhen: { compare: 'is', left: { ref: 'form.kind' }, right: { literal: 'project' } } },
+    {
+      id: 'kind',
+      kind: 'choice',
+      label: 'Kind of work',
+      required: true,
+      options: [
+        { value: 'daily', label: 'Day to day' },
+        { value: 'project', label: 'A project' },
+      ],
+    },
+    {
+      id: 'project',
+      kind: 'text',
+      label: 'Project',
+      required: true,
+      visibleWhen: { compare: 'is', left: { ref: 'form.kind' }, right: { literal: 'project' } },
+    },
     { id: 'colleague', kind: 'person', label: 'Colleague', required: false },
   ],
 };
@@ -62,7 +77,13 @@ export const tell = (id: string, name: string): Step => ({
   subject: sentence('About your request'),
   body: [[{ text: 'Number ' }, { ref: 'request.number' }]],
 });
-export const finish = (id: string, outcome: 'declined' | 'fulfilled' | 'failed'): Step => ({ id, kind: 'finish', name: `Finish ${id}`, expected, outcome });
+export const finish = (id: string, outcome: 'declined' | 'fulfilled' | 'failed'): Step => ({
+  id,
+  kind: 'finish',
+  name: `Finish ${id}`,
+  expected,
+  outcome,
+});
 export const joinGroup: Plan = {
   steps: [
     gate({ declined: [tell('sorry', 'Tell why not'), finish('no', 'declined')] }),
@@ -72,7 +93,14 @@ export const joinGroup: Plan = {
       kind: 'choose',
       name: 'Which words',
       expected,
-      cases: [{ id: 'was', name: 'Already in', when: { compare: 'is', left: { ref: 'steps.add.already' }, right: { literal: true } }, block: [tell('still', 'Tell they were in')] }],
+      cases: [
+        {
+          id: 'was',
+          name: 'Already in',
+          when: { compare: 'is', left: { ref: 'steps.add.already' }, right: { literal: true } },
+          block: [tell('still', 'Tell they were in')],
+        },
+      ],
       otherwise: [tell('welcome', 'Tell they are in')],
     },
   ],
@@ -85,13 +113,24 @@ export const anyPlan: fc.Arbitrary<Plan> = fc
     step: fc.oneof(
       { maxDepth: 3, depthSize: 'small' },
       fc.constantFrom('tell', 'provision', 'finishDeclined'),
-      fc.record({ gate: fc.constantFrom('all', 'any', 'first', 'two'), own: fc.constantFrom('skip', 'manager', 'allow'), nobody: fc.constantFrom('ask', 'pass', 'fail'), approved: fc.option(tie('block')), declined: fc.option(tie('block')) }),
+      fc.record({
+        gate: fc.constantFrom('all', 'any', 'first', 'two'),
+        own: fc.constantFrom('skip', 'manager', 'allow'),
+        nobody: fc.constantFrom('ask', 'pass', 'fail'),
+        approved: fc.option(tie('block')),
+        declined: fc.option(tie('block')),
+      }),
       fc.record({ choose: fc.array(tie('block'), { minLength: 1, maxLength: 3 }), otherwise: fc.option(tie('block')) }),
     ),
   }))
   .block.map((shape) => ({ steps: build(shape, { n: 0 }) }));
 
-type Shape = 'tell' | 'provision' | 'finishDeclined' | { gate: string; own: Gate['ownRequest']; nobody: string; approved: Shape[] | null; declined: Shape[] | null } | { choose: Shape[][]; otherwise: Shape[] | null };
+type Shape =
+  | 'tell'
+  | 'provision'
+  | 'finishDeclined'
+  | { gate: string; own: Gate['ownRequest']; nobody: string; approved: Shape[] | null; declined: Shape[] | null }
+  | { choose: Shape[][]; otherwise: Shape[] | null };
 
 function build(shapes: unknown, count: { n: number }): Block {
   return (shapes as Shape[]).map((shape): Step => {
@@ -115,7 +154,12 @@ function build(shapes: unknown, count: { n: number }): Block {
       kind: 'choose',
       name: `Choose ${id}`,
       expected,
-      cases: shape.choose.map((block, i) => ({ id: `case${i}`, name: `Case ${i}`, when: { compare: 'is', left: { ref: 'form.kind' }, right: { literal: i % 2 ? 'project' : 'daily' } }, block: build(block, count) })),
+      cases: shape.choose.map((block, i) => ({
+        id: `case${i}`,
+        name: `Case ${i}`,
+        when: { compare: 'is', left: { ref: 'form.kind' }, right: { literal: i % 2 ? 'project' : 'daily' } },
+        block: build(block, count),
+      })),
       ...(shape.otherwise && { otherwise: build(shape.otherwise, count) }),
     };
   });

@@ -26,7 +26,28 @@ export function settings(folder, ports, databaseUrl) {
 const tsx = ['--import', 'tsx'];
 /** How each process is started. @param {string} folder @param {Record<string, string>} env */
 export const processes = (folder, env) => ({
-  standins: { name: 'The stand-ins', command: process.execPath, args: [...tsx, 'standins/main.ts'], env, log: join(folder, 'logs/standins.log'), ready: 'standins ready' },
-  worker: { name: 'The worker', command: process.execPath, args: [...tsx, 'server/runtime/worker.ts'], env, log: join(folder, 'logs/worker.log'), ready: 'worker ready' },
-  web: { name: 'The web process', command: process.execPath, args: ['build/server/index.js'], env, log: join(folder, 'logs/web.log'), ready: 'web ready' },
+  standins: {
+    name: 'The stand-ins',
+    command: process.execPath,
+    args: [...tsx, 'standins/main.ts'],
+    env,
+    log: join(folder, 'logs/standins.log'),
+    ready: 'standins ready',
+  },
+  worker: {
+    name: 'The worker',
+    command: process.execPath,
+    args: [...tsx, 'server/runtime/worker.ts'],
+    env,
+    log: join(folder, 'logs/worker.log'),
+    ready: 'worker ready',
+  },
+  web: {
+    name: 'The web process',
+    command: process.execPath,
+    args: ['build/server/index.js'],
+    env,
+    log: join(folder, 'logs/web.log'),
+    ready: 'web ready',
+  },
 });

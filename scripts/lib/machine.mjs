@@ -31,7 +31,8 @@ export async function checkPorts(ports) {
 /** Installs Debian packages, or says how. @param {string[]} packages @param {string} what */
 export async function installDebian(packages, what) {
   if (!isRoot) throw new Problem(`${what} is not installed, and only root may install it. Run: sudo apt-get install ${packages.join(' ')}`);
-  if (!existsSync('/usr/bin/apt-get')) throw new Problem(`${what} is not installed, and this is not a Debian machine. Install ${packages.join(', ')} by hand.`);
+  if (!existsSync('/usr/bin/apt-get'))
+    throw new Problem(`${what} is not installed, and this is not a Debian machine. Install ${packages.join(', ')} by hand.`);
   const env = { DEBIAN_FRONTEND: 'noninteractive' };
   await run('apt-get', ['update'], { env, meaning: 'Reading the list of Debian packages' });
   await run('apt-get', ['install', '-y', '--no-install-recommends', ...packages], { env, meaning: `Installing ${what}` });
@@ -63,7 +64,10 @@ export function fingerprint(paths) {
   const hash = createHash('sha256');
   const visit = (/** @type {string} */ path) => {
     if (!existsSync(path)) return;
-    if (statSync(path).isDirectory()) return readdirSync(path).sort().forEach((name) => visit(join(path, name)));
+    if (statSync(path).isDirectory())
+      return readdirSync(path)
+        .sort()
+        .forEach((name) => visit(join(path, name)));
     if (/\.test\.tsx?$/.test(path)) return;
     hash.update(path).update(readFileSync(path));
   };

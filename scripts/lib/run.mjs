@@ -10,12 +10,20 @@ import { Problem } from './say.mjs';
  */
 export function run(command, args, { env, show = false, cwd, meaning } = {}) {
   return new Promise((done, failed) => {
-    const child = spawn(command, args, { env: { ...process.env, ...env }, cwd, stdio: show ? ['ignore', 'inherit', 'inherit'] : ['ignore', 'pipe', 'pipe'] });
+    const child = spawn(command, args, {
+      env: { ...process.env, ...env },
+      cwd,
+      stdio: show ? ['ignore', 'inherit', 'inherit'] : ['ignore', 'pipe', 'pipe'],
+    });
     let out = '';
     child.stdout?.on('data', (d) => (out += d));
     child.stderr?.on('data', (d) => (out += d));
     child.on('error', (e) => failed(new Problem(`${meaning ?? command} failed: ${e.message}`)));
-    child.on('close', (code) => (code === 0 ? done(out) : failed(new Problem(`${meaning ?? `${command} ${args.join(' ')}`} failed (exit code ${code}).\n${out.split('\n').slice(-15).join('\n')}`))));
+    child.on('close', (code) =>
+      code === 0
+        ? done(out)
+        : failed(new Problem(`${meaning ?? `${command} ${args.join(' ')}`} failed (exit code ${code}).\n${out.split('\n').slice(-15).join('\n')}`)),
+    );
   });
 }
 

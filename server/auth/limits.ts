@@ -2,7 +2,15 @@ import { RateLimiterPostgres, RateLimiterRes } from 'rate-limiter-flexible';
 import { connections } from '../db/database.ts';
 
 const limiter = (keyPrefix: string, points: number, duration: number) =>
-  new RateLimiterPostgres({ storeClient: connections(), storeType: 'pool', tableName: 'rate_limit', tableCreated: true, keyPrefix, points, duration });
+  new RateLimiterPostgres({
+    storeClient: connections(),
+    storeType: 'pool',
+    tableName: 'rate_limit',
+    tableCreated: true,
+    keyPrefix,
+    points,
+    duration,
+  });
 
 let made: { name: RateLimiterPostgres; address: RateLimiterPostgres; link: RateLimiterPostgres } | undefined;
 const all = () => (made ??= { name: limiter('sign-in-name', 8, 60), address: limiter('sign-in-address', 60, 60), link: limiter('link', 30, 60) });

@@ -43,5 +43,7 @@ export async function signIn(name: string, password: string, address: string): P
 }
 
 export async function signOut(cookie: string): Promise<void> {
-  await db().delete(session).where(eq(session.idHash, hashToken(cookie)));
+  await db()
+    .delete(session)
+    .where(eq(session.idHash, hashToken(cookie)));
 }

@@ -36,16 +36,41 @@ export async function decideByLink(input: { token: string } & Decision): Promise
       .update(approval)
       .set({ tokenUsedAt: new Date() })
       .from(gate)
-      .where(and(eq(gate.id, approval.gateId), eq(approval.tokenHash, hashToken(input.token)), isNull(approval.tokenUsedAt), gt(approval.tokenExpiresAt, sql`now()`)))
+      .where(
+        and(
+          eq(gate.id, approval.gateId),
+          eq(approval.tokenHash, hashToken(input.token)),
+          isNull(approval.tokenUsedAt),
+          gt(approval.tokenExpiresAt, sql`now()`),
+        ),
+      )
       .returning({ id: approval.id, requestId: gate.requestId, key: gate.key, gateId: gate.id, personId: approval.personId });
     if (!row) return refuse('ended', 'This link has been used already or is too old. Sign in to see your approvals.');
     return give(tx, row, row.personId, input, 'mail link');
   });
 }
 
-async function give(tx: Tx, row: { id: string; requestId: string; key: string; gateId: string }, personId: string, input: Decision, via: string): Promise<Result> {
-  const { ignored } = await deliver(tx, row.requestId, { type: 'decided', key: row.key, person: personId, decision: input.decision, comment: input.comment.trim() });
-  await record(tx, { actor: personId, action: ignored ? 'decide-ignored' : input.decision, object: 'approval', objectId: row.id, detail: { via, ...(ignored && { ignored, wanted: input.decision }) } });
+async function give(
+  tx: Tx,
+  row: { id: string; requestId: string; key: string; gateId: string },
+  personId: string,
+  input: Decision,
+  via: string,
+): Promise<Result> {
+  const { ignored } = await deliver(tx, row.requestId, {
+    type: 'decided',
+    key: row.key,
+    person: personId,
+    decision: input.decision,
+    comment: input.comment.trim(),
+  });
+  await record(tx, {
+    actor: personId,
+    action: ignored ? 'decide-ignored' : input.decision,
+    object: 'approval',
+    objectId: row.id,
+    detail: { via, ...(ignored && { ignored, wanted: input.decision }) },
+  });
   if (!ignored) return { ok: true };
   return refuse('already-decided', await whatHappened(tx, row.gateId, row.requestId));
 }
@@ -65,9 +90,12 @@ async function whatHappened(tx: Tx, gateId: string, requestId: string): Promise<
 }
 
 function badComment(input: Decision): Refusal | undefined {
-  if (input.comment.length > commentLimit) return refuse('invalid', `The comment has more than ${commentLimit} characters.`, [{ field: 'comment', sentence: 'Shorten the comment.' }]);
+  if (input.comment.length > commentLimit)
+    return refuse('invalid', `The comment has more than ${commentLimit} characters.`, [{ field: 'comment', sentence: 'Shorten the comment.' }]);
   if (input.decision === 'decline' && !input.comment.trim()) {
-    return refuse('invalid', 'Say why you decline; the requester is told.', [{ field: 'comment', sentence: 'Say why you decline; the requester is told.' }]);
+    return refuse('invalid', 'Say why you decline; the requester is told.', [
+      { field: 'comment', sentence: 'Say why you decline; the requester is told.' },
+    ]);
   }
   return undefined;
 }

@@ -26,7 +26,9 @@ describe('items', () => {
     if (!copy.ok) throw new Error(copy.sentence);
     const broken = await saveDraft(designer, { id: copy.id, version: 1, draft: { ...blankItem('Join a group, tried out') } });
     expect(broken).toMatchObject({ ok: true, version: 2, findings: [{ code: 'no-outcome' }] });
-    const [original] = await w.query<{ steps: number }>("select jsonb_array_length(draft->'plan'->'steps') as steps from item where id = $1", [item.id]);
+    const [original] = await w.query<{ steps: number }>("select jsonb_array_length(draft->'plan'->'steps') as steps from item where id = $1", [
+      item.id,
+    ]);
     expect(original!.steps).toBe(3);
   });
 
@@ -42,7 +44,11 @@ describe('items', () => {
 
   it('that do not fit the schema are refused with the place', async () => {
     const { saveDraft } = await import('./items.ts');
-    const result = await saveDraft(w.viewer('dan', 'designer'), { id: item.id, version: 2, draft: { ...blankItem('Join a group'), plan: { steps: [{ id: 'x', kind: 'teleport', name: 'X' }] } } });
+    const result = await saveDraft(w.viewer('dan', 'designer'), {
+      id: item.id,
+      version: 2,
+      draft: { ...blankItem('Join a group'), plan: { steps: [{ id: 'x', kind: 'teleport', name: 'X' }] } },
+    });
     expect(result).toMatchObject({ ok: false, code: 'invalid', sentence: expect.stringContaining('plan') });
   });
 
@@ -51,8 +57,14 @@ describe('items', () => {
     const designer = w.viewer('dan', 'designer');
     const made = await createItem(designer, { name: 'Empty plan' });
     if (!made.ok) throw new Error(made.sentence);
-    expect(await publish(designer, { id: made.id, version: 1, note: '' })).toMatchObject({ code: 'has-findings', problems: [{ sentence: expect.stringContaining('no steps') }] });
-    expect(await publish(designer, { id: item.id, version: 2, note: '' })).toMatchObject({ code: 'taken', sentence: 'Nothing has changed since revision 1.' });
+    expect(await publish(designer, { id: made.id, version: 1, note: '' })).toMatchObject({
+      code: 'has-findings',
+      problems: [{ sentence: expect.stringContaining('no steps') }],
+    });
+    expect(await publish(designer, { id: item.id, version: 2, note: '' })).toMatchObject({
+      code: 'taken',
+      sentence: 'Nothing has changed since revision 1.',
+    });
   });
 
   it('have a hash that does not depend on the order of keys (RFC 8785)', async () => {
@@ -148,8 +160,15 @@ describe('who may do what', () => {
     const other = await w.ask(w.viewer('tor'), item.id);
     const approvalId = (await w.approvals(other.id))[0]!.id;
     const [items, requests, approvals, stuck, organisation, ledger, workshop, counter, desk] = await Promise.all([
-      import('./items.ts'), import('./requests.ts'), import('./approvals.ts'), import('./stuck-steps.ts'), import('./organisation.ts'),
-      import('../queries/ledger.ts'), import('../queries/workshop.ts'), import('../queries/counter.ts'), import('../queries/desk.ts'),
+      import('./items.ts'),
+      import('./requests.ts'),
+      import('./approvals.ts'),
+      import('./stuck-steps.ts'),
+      import('./organisation.ts'),
+      import('../queries/ledger.ts'),
+      import('../queries/workshop.ts'),
+      import('../queries/counter.ts'),
+      import('../queries/desk.ts'),
     ]);
     const read = async (result: Promise<unknown>) => ((await result) === undefined ? { ok: false, code: 'not-found' } : { ok: true });
     const calls: Record<string, () => Promise<{ ok: boolean; code?: string }>> = {
@@ -184,10 +203,20 @@ describe('the directory', () => {
   it('read again brings people who left, new owners and lost members', async () => {
     const { directoryClient, ownership } = await import('../systems/directory/client.ts');
     const group = await w.scimGroup('orphan-files');
-    await directoryClient.replace('Groups', group.id, { displayName: 'orphan-files', members: [{ value: w.scimUser('dan') }], [ownership]: { owners: [{ value: w.scimUser('olav') }] } });
+    await directoryClient.replace('Groups', group.id, {
+      displayName: 'orphan-files',
+      members: [{ value: w.scimUser('dan') }],
+      [ownership]: { owners: [{ value: w.scimUser('olav') }] },
+    });
     await w.sync();
-    const now = await w.query<{ user_name: string; as: string }>(`select p.user_name, gp."as" from group_person gp join person p on p.id = gp.person_id where gp.group_id = $1 order by 1`, [w.groupId('orphan-files')]);
-    expect(now).toEqual([{ user_name: 'dan', as: 'member' }, { user_name: 'olav', as: 'owner' }]);
+    const now = await w.query<{ user_name: string; as: string }>(
+      `select p.user_name, gp."as" from group_person gp join person p on p.id = gp.person_id where gp.group_id = $1 order by 1`,
+      [w.groupId('orphan-files')],
+    );
+    expect(now).toEqual([
+      { user_name: 'dan', as: 'member' },
+      { user_name: 'olav', as: 'owner' },
+    ]);
     await directoryClient.replace('Groups', group.id, { displayName: 'orphan-files', members: [], [ownership]: { owners: [] } });
     await w.sync();
     expect(await w.query('select from group_person where group_id = $1', [w.groupId('orphan-files')])).toEqual([]);

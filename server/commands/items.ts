@@ -28,27 +28,46 @@ export async function createItem(viewer: Viewer, input: { name: string; copyOf?:
       .onConflictDoNothing()
       .returning({ id: item.id });
     if (!made) return taken(name.data);
-    await record(tx, { actor: viewer.id, action: 'create', object: 'item', objectId: made.id, detail: { name: name.data, copyOf: input.copyOf ?? null } });
+    await record(tx, {
+      actor: viewer.id,
+      action: 'create',
+      object: 'item',
+      objectId: made.id,
+      detail: { name: name.data, copyOf: input.copyOf ?? null },
+    });
     return { ok: true, id: made.id };
   });
 }
 
 /** Saves the draft if it still is the version that the change was made from; a second editor is told otherwise. */
-export async function saveDraft(viewer: Viewer, input: { id: string; version: number; draft: unknown }): Promise<Result<{ version: number; findings: Finding[] }>> {
+export async function saveDraft(
+  viewer: Viewer,
+  input: { id: string; version: number; draft: unknown },
+): Promise<Result<{ version: number; findings: Finding[] }>> {
   if (!has(viewer, 'designer')) return notAllowed('design catalog items');
   const parsed = ItemDefinition.safeParse(input.draft);
   if (!parsed.success) {
     const issue = parsed.error.issues[0];
-    return invalid(issue?.path.join('.') ?? 'draft', `The draft was not saved: ${issue?.message ?? 'it does not fit'} (${issue?.path.join(' › ') ?? ''})`);
+    return invalid(
+      issue?.path.join('.') ?? 'draft',
+      `The draft was not saved: ${issue?.message ?? 'it does not fit'} (${issue?.path.join(' › ') ?? ''})`,
+    );
   }
   const draft = parsed.data;
   return db().transaction(async (tx): Promise<Result<{ version: number; findings: Finding[] }>> => {
     const [now] = await tx.select({ version: item.draftVersion, name: item.name }).from(item).where(eq(item.id, input.id)).for('update');
     if (!now) return notFound('The item');
-    if (now.version !== input.version) return refuse('changed-meanwhile', 'Somebody else has saved this draft meanwhile. Nothing of theirs was overwritten; your changes are still here.');
+    if (now.version !== input.version)
+      return refuse(
+        'changed-meanwhile',
+        'Somebody else has saved this draft meanwhile. Nothing of theirs was overwritten; your changes are still here.',
+      );
     if (draft.name.toLowerCase() !== now.name.toLowerCase() && (await nameIsTaken(tx, draft.name))) return taken(draft.name);
     const version = now.version + 1;
-    await tx.update(item).set({ draft, name: draft.name, draftVersion: version, draftBy: viewer.id, draftAt: new Date() }).where(eq(item.id, input.id));
+    await tx
+      .update(item)
+      .set({ draft, name: draft.name, draftVersion: version, draftBy: viewer.id, draftAt: new Date() })
+      .where(eq(item.id, input.id));
     await record(tx, { actor: viewer.id, action: 'save-draft', object: 'item', objectId: input.id, detail: { version, hash: hashOf(draft) } });
     return { ok: true, version, findings: checkItem(draft.form, draft.plan, await catalogueFor(tx, draft)) };
   });
@@ -61,22 +80,44 @@ export async function publish(viewer: Viewer, input: { id: string; version: numb
   return db().transaction(async (tx): Promise<Result<{ number: number }>> => {
     const [now] = await tx.select().from(item).where(eq(item.id, input.id)).for('update');
     if (!now) return notFound('The item');
-    if (now.draftVersion !== input.version) return refuse('changed-meanwhile', 'The draft was changed after you opened this page. Read it again before you publish it.');
+    if (now.draftVersion !== input.version)
+      return refuse('changed-meanwhile', 'The draft was changed after you opened this page. Read it again before you publish it.');
     const stopping = stops(checkItem(now.draft.form, now.draft.plan, await catalogueFor(tx, now.draft)));
-    if (stopping.length) return refuse('has-findings', `Not published: ${stopping.length === 1 ? 'one finding stops' : `${stopping.length} findings stop`} it.`, stopping.map((f) => ({ field: f.step ?? f.field ?? 'plan', sentence: f.sentence })));
+    if (stopping.length)
+      return refuse(
+        'has-findings',
+        `Not published: ${stopping.length === 1 ? 'one finding stops' : `${stopping.length} findings stop`} it.`,
+        stopping.map((f) => ({ field: f.step ?? f.field ?? 'plan', sentence: f.sentence })),
+      );
     const contentHash = hashOf(now.draft);
-    const [last] = await tx.select({ number: revision.number, contentHash: revision.contentHash }).from(revision).where(eq(revision.itemId, input.id)).orderBy(sql`${revision.number} desc`).limit(1);
+    const [last] = await tx
+      .select({ number: revision.number, contentHash: revision.contentHash })
+      .from(revision)
+      .where(eq(revision.itemId, input.id))
+      .orderBy(sql`${revision.number} desc`)
+      .limit(1);
     if (last?.contentHash === contentHash) return refuse('taken', `Nothing has changed since revision ${last.number}.`);
     const number = (last?.number ?? 0) + 1;
-    await tx.insert(revision).values({ itemId: input.id, number, definition: now.draft, contentHash, publishedBy: viewer.id, note: input.note.trim() });
+    await tx
+      .insert(revision)
+      .values({ itemId: input.id, number, definition: now.draft, contentHash, publishedBy: viewer.id, note: input.note.trim() });
     await tx.update(item).set({ publishedRevision: number }).where(eq(item.id, input.id));
-    await record(tx, { actor: viewer.id, action: 'publish', object: 'item', objectId: input.id, detail: { number, contentHash, note: input.note.trim() } });
+    await record(tx, {
+      actor: viewer.id,
+      action: 'publish',
+      object: 'item',
+      objectId: input.id,
+      detail: { number, contentHash, note: input.note.trim() },
+    });
     return { ok: true, number };
   });
 }
 
 /** SHA-256 over the RFC 8785 canonical form: the same content has the same hash everywhere. */
-export const hashOf = (value: object): string => createHash('sha256').update(canonicalize(value) ?? '').digest('hex');
+export const hashOf = (value: object): string =>
+  createHash('sha256')
+    .update(canonicalize(value) ?? '')
+    .digest('hex');
 
 export async function nameIsTaken(tx: Tx | ReturnType<typeof db>, name: string, except?: string): Promise<boolean> {
   const rows = await tx
@@ -88,4 +129,7 @@ export async function nameIsTaken(tx: Tx | ReturnType<typeof db>, name: string, 
 }
 
 const invalid = (field: string, sentence: string) => refuse('invalid', sentence, [{ field, sentence }]);
-const taken = (name: string) => refuse('taken', `There is an item called “${name}” already.`, [{ field: 'name', sentence: `There is an item called “${name}” already. Choose another name.` }]);
+const taken = (name: string) =>
+  refuse('taken', `There is an item called “${name}” already.`, [
+    { field: 'name', sentence: `There is an item called “${name}” already. Choose another name.` },
+  ]);

@@ -12,10 +12,17 @@ const may = (actor: Actor) => actor === 'host' || has(actor, 'administrator');
 const idOf = (actor: Actor) => (actor === 'host' ? null : actor.id);
 const forbidden = notAllowed('change the organisation');
 
-export async function addLocation(actor: Actor, input: { name: string; kind: 'site' | 'building' | 'floor' | 'vessel'; parentId?: string; zone?: string }): Promise<Result<{ id: string }>> {
+export async function addLocation(
+  actor: Actor,
+  input: { name: string; kind: 'site' | 'building' | 'floor' | 'vessel'; parentId?: string; zone?: string },
+): Promise<Result<{ id: string }>> {
   if (!may(actor)) return forbidden;
   return db().transaction(async (tx): Promise<Result<{ id: string }>> => {
-    const [made] = await tx.insert(location).values({ name: input.name, kind: input.kind, parentId: input.parentId ?? null, zone: input.zone ?? null }).onConflictDoNothing().returning({ id: location.id });
+    const [made] = await tx
+      .insert(location)
+      .values({ name: input.name, kind: input.kind, parentId: input.parentId ?? null, zone: input.zone ?? null })
+      .onConflictDoNothing()
+      .returning({ id: location.id });
     if (!made) return refuse('taken', `There is a place called “${input.name}” already.`);
     await record(tx, { actor: idOf(actor), action: 'create', object: 'location', objectId: made.id, detail: input });
     return { ok: true, id: made.id };
@@ -25,29 +32,54 @@ export async function addLocation(actor: Actor, input: { name: string; kind: 'si
 export async function addTeam(actor: Actor, input: { name: string; locationId?: string; members: string[] }): Promise<Result<{ id: string }>> {
   if (!may(actor)) return forbidden;
   return db().transaction(async (tx): Promise<Result<{ id: string }>> => {
-    const [made] = await tx.insert(team).values({ name: input.name, locationId: input.locationId ?? null }).onConflictDoNothing().returning({ id: team.id });
+    const [made] = await tx
+      .insert(team)
+      .values({ name: input.name, locationId: input.locationId ?? null })
+      .onConflictDoNothing()
+      .returning({ id: team.id });
     if (!made) return refuse('taken', `There is a team called “${input.name}” already.`);
     if (input.members.length) await tx.insert(teamMember).values(input.members.map((personId) => ({ teamId: made.id, personId })));
-    await record(tx, { actor: idOf(actor), action: 'create', object: 'team', objectId: made.id, detail: { name: input.name, members: input.members.length } });
+    await record(tx, {
+      actor: idOf(actor),
+      action: 'create',
+      object: 'team',
+      objectId: made.id,
+      detail: { name: input.name, members: input.members.length },
+    });
     return { ok: true, id: made.id };
   });
 }
 
 /** Sets what the desk knows about people beside the directory: place, absence, delegate, last day. */
-export async function setPersonFacts(actor: Actor, people: { id: string; locationId?: string; awayUntil?: string; delegateId?: string; lastDay?: string }[]): Promise<Result> {
+export async function setPersonFacts(
+  actor: Actor,
+  people: { id: string; locationId?: string; awayUntil?: string; delegateId?: string; lastDay?: string }[],
+): Promise<Result> {
   if (!may(actor)) return forbidden;
   return db().transaction(async (tx): Promise<Result> => {
     const ids = people.map((p) => p.id);
     const known = ids.length ? await tx.select({ id: person.id }).from(person).where(inArray(person.id, ids)) : [];
     if (known.length !== new Set(ids).size) return notFound('A person');
-    const given = people.map((p) => ({ id: p.id, location: p.locationId ?? null, away: p.awayUntil ?? null, delegate: p.delegateId ?? null, last: p.lastDay ?? null }));
+    const given = people.map((p) => ({
+      id: p.id,
+      location: p.locationId ?? null,
+      away: p.awayUntil ?? null,
+      delegate: p.delegateId ?? null,
+      last: p.lastDay ?? null,
+    }));
     await tx.execute(sql`
       update person p set
         location_id = coalesce(f.location, p.location_id), away_until = coalesce(f.away, p.away_until),
         delegate_id = coalesce(f.delegate, p.delegate_id), last_day = coalesce(f.last, p.last_day)
       from jsonb_to_recordset(${JSON.stringify(given)}::jsonb) as f(id uuid, location uuid, away date, delegate uuid, last date)
       where p.id = f.id`);
-    await record(tx, { actor: idOf(actor), action: 'set-facts', object: 'person', objectId: ids.length === 1 ? ids[0]! : 'many', detail: { people: ids.length } });
+    await record(tx, {
+      actor: idOf(actor),
+      action: 'set-facts',
+      object: 'person',
+      objectId: ids.length === 1 ? ids[0]! : 'many',
+      detail: { people: ids.length },
+    });
     return { ok: true };
   });
 }
@@ -55,7 +87,8 @@ export async function setPersonFacts(actor: Actor, people: { id: string; locatio
 export async function setPassword(actor: Actor, input: { personId: string; password: string }): Promise<Result> {
   if (!may(actor)) return forbidden;
   const length = [...input.password].length;
-  if (length < passwordLength.min || length > passwordLength.max) return refuse('invalid', `A password has ${passwordLength.min} to ${passwordLength.max} characters.`);
+  if (length < passwordLength.min || length > passwordLength.max)
+    return refuse('invalid', `A password has ${passwordLength.min} to ${passwordLength.max} characters.`);
   const passwordHash = await hashPassword(input.password);
   return db().transaction(async (tx): Promise<Result> => {
     const [set] = await tx.update(person).set({ passwordHash }).where(eq(person.id, input.personId)).returning({ id: person.id });
@@ -70,7 +103,13 @@ export async function grantRole(actor: Actor, input: { personId: string; role: R
   return db().transaction(async (tx): Promise<Result> => {
     if (input.granted) await tx.insert(roleGrant).values({ personId: input.personId, role: input.role }).onConflictDoNothing();
     else await tx.delete(roleGrant).where(and(eq(roleGrant.personId, input.personId), eq(roleGrant.role, input.role)));
-    await record(tx, { actor: idOf(actor), action: input.granted ? 'grant' : 'revoke', object: 'person', objectId: input.personId, detail: { role: input.role } });
+    await record(tx, {
+      actor: idOf(actor),
+      action: input.granted ? 'grant' : 'revoke',
+      object: 'person',
+      objectId: input.personId,
+      detail: { role: input.role },
+    });
     return { ok: true };
   });
 }

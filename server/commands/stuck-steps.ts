@@ -17,7 +17,13 @@ export async function retryStep(viewer: Viewer, input: { number: number; key: st
       .where(eq(request.number, input.number));
     if (!row) return notFound('This stuck step');
     const { ignored } = await deliver(tx, row.id, { type: 'retried', key: input.key, person: viewer.id });
-    await record(tx, { actor: viewer.id, action: ignored ? 'retry-ignored' : 'retry', object: 'request', objectId: row.id, detail: { key: input.key } });
+    await record(tx, {
+      actor: viewer.id,
+      action: ignored ? 'retry-ignored' : 'retry',
+      object: 'request',
+      objectId: row.id,
+      detail: { key: input.key },
+    });
     return ignored ? refuse('ended', 'This step is not stuck any more.') : { ok: true };
   });
 }

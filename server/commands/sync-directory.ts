@@ -45,13 +45,20 @@ async function takePeople(tx: Tx, users: ScimUser[]): Promise<void> {
     left join person m on m.directory_id = r.manager
     where p.directory_id = r.id and p.manager_id is distinct from m.id`);
   const known = users.map((u) => u.id);
-  if (known.length) await tx.update(person).set({ active: false }).where(and(notInArray(person.directoryId, known), sql`${person.active}`));
+  if (known.length)
+    await tx
+      .update(person)
+      .set({ active: false })
+      .where(and(notInArray(person.directoryId, known), sql`${person.active}`));
 }
 
 async function takeGroups(tx: Tx, groups: ScimGroup[]): Promise<void> {
   const known = groups.map((g) => g.id);
   if (known.length === 0) return;
-  await tx.update(accessGroup).set({ gone: true }).where(and(notInArray(accessGroup.directoryId, known), sql`not ${accessGroup.gone}`));
+  await tx
+    .update(accessGroup)
+    .set({ gone: true })
+    .where(and(notInArray(accessGroup.directoryId, known), sql`not ${accessGroup.gone}`));
   for (const some of chunks(groups)) {
     await tx
       .insert(accessGroup)

@@ -14,6 +14,8 @@ export async function catalogueFor(tx: Reader, definition: ItemDefinition): Prom
     if (step.nobody?.then === 'ask') named.add(step.nobody.person.person);
   }
   const uuids = [...named].filter((id) => /^[0-9a-f-]{36}$/.test(id));
-  const rows = uuids.length ? await tx.select({ id: person.id, name: person.name, active: person.active }).from(person).where(inArray(person.id, uuids)) : [];
+  const rows = uuids.length
+    ? await tx.select({ id: person.id, name: person.name, active: person.active }).from(person).where(inArray(person.id, uuids))
+    : [];
   return { actions: actionSpecs, people: Object.fromEntries(rows.map((r) => [r.id, { name: r.name, active: r.active }])) };
 }

@@ -14,10 +14,19 @@ export async function browse(search: string) {
   const like = `%${search.trim().replace(/[\\%_]/g, '\\$&')}%`;
   const definition = revision.definition;
   return db()
-    .select({ id: item.id, name: sql<string>`${definition}->>'name'`, summary: sql<string>`${definition}->>'summary'`, category: sql<string>`${definition}->>'category'` })
+    .select({
+      id: item.id,
+      name: sql<string>`${definition}->>'name'`,
+      summary: sql<string>`${definition}->>'summary'`,
+      category: sql<string>`${definition}->>'category'`,
+    })
     .from(item)
     .innerJoin(revision, and(eq(revision.itemId, item.id), eq(revision.number, item.publishedRevision)))
-    .where(search.trim() ? or(ilike(sql`${definition}->>'name'`, like), ilike(sql`${definition}->>'summary'`, like), ilike(sql`${definition}->>'category'`, like)) : undefined)
+    .where(
+      search.trim()
+        ? or(ilike(sql`${definition}->>'name'`, like), ilike(sql`${definition}->>'summary'`, like), ilike(sql`${definition}->>'category'`, like))
+        : undefined,
+    )
     .orderBy(sql`${definition}->>'category'`, sql`${definition}->>'name'`)
     .limit(500);
 }
@@ -34,7 +43,8 @@ export async function offeredItem(itemId: string): Promise<{ id: string; revisio
 
 /** A sentence for each gate the present answers will raise, with the names of who will be asked. */
 export async function agreementSentences(viewer: Viewer, definition: ItemDefinition, answers: Answers): Promise<string[]> {
-  const read = (ref: string): Value | undefined => (ref === 'request.requester' ? { person: viewer.id } : ref.startsWith('form.') ? answers[ref.slice(5)] : undefined);
+  const read = (ref: string): Value | undefined =>
+    ref === 'request.requester' ? { person: viewer.id } : ref.startsWith('form.') ? answers[ref.slice(5)] : undefined;
   const sentences: string[] = [];
   for (const { gate: g, certain } of agreements(definition.plan, answers)) {
     const a = g.approvers;
@@ -46,7 +56,11 @@ export async function agreementSentences(viewer: Viewer, definition: ItemDefinit
   return sentences;
 }
 
-async function approversNow(a: NonNullable<Extract<ItemDefinition['plan']['steps'][number], { kind: 'gate' }>['approvers']>, read: (ref: string) => Value | undefined, definition: ItemDefinition): Promise<{ words: string; many: boolean }> {
+async function approversNow(
+  a: NonNullable<Extract<ItemDefinition['plan']['steps'][number], { kind: 'gate' }>['approvers']>,
+  read: (ref: string) => Value | undefined,
+  definition: ItemDefinition,
+): Promise<{ words: string; many: boolean }> {
   const label = (ref: string) => definition.form.fields.find((f) => `form.${f.id}` === ref)?.label.toLowerCase() ?? 'the person';
   if (a.from === 'people') {
     const names = await namesFor(db(), a.people);
@@ -56,7 +70,12 @@ async function approversNow(a: NonNullable<Extract<ItemDefinition['plan']['steps
   if (a.from === 'ownersOf') {
     if (!isGroup(value)) return { words: `the owners of the ${label(a.group.ref)} you pick`, many: true };
     const names = await namesFor(db(), [value]);
-    const owners = await db().select({ name: person.name }).from(groupPerson).innerJoin(person, eq(person.id, groupPerson.personId)).where(and(eq(groupPerson.groupId, value.group), eq(groupPerson.as, 'owner'), eq(person.active, true))).orderBy(person.name);
+    const owners = await db()
+      .select({ name: person.name })
+      .from(groupPerson)
+      .innerJoin(person, eq(person.id, groupPerson.personId))
+      .where(and(eq(groupPerson.groupId, value.group), eq(groupPerson.as, 'owner'), eq(person.active, true)))
+      .orderBy(person.name);
     const group = valueWords(value, names);
     if (owners.length === 0) return { words: `${group} has no owner, so whoever stands in for its owners`, many: false };
     return { words: `the owners of ${group} (${list(owners.map((o) => o.name))})`, many: owners.length > 1 };
@@ -77,7 +96,14 @@ const pageSize = 30;
 /** The viewer's requests, newest first, a page at a time by number. */
 export async function myRequests(viewer: Viewer, before?: number) {
   const rows = await db()
-    .select({ number: request.number, item: sql<string>`${revision.definition}->>'name'`, openedAt: request.openedAt, endedAt: request.endedAt, outcome: request.outcome, id: request.id })
+    .select({
+      number: request.number,
+      item: sql<string>`${revision.definition}->>'name'`,
+      openedAt: request.openedAt,
+      endedAt: request.endedAt,
+      outcome: request.outcome,
+      id: request.id,
+    })
     .from(request)
     .innerJoin(revision, eq(revision.id, request.revisionId))
     .where(and(eq(request.requesterId, viewer.id), before ? lt(request.number, before) : undefined))
@@ -104,25 +130,56 @@ export async function whereItStands(requestIds: string[]): Promise<Map<string, S
       since: runStep.beganAt,
       stuck: isNotNull(runStep.stuckCause),
       kind: runStep.kind,
-      who: sql<string[]>`coalesce((select array_agg(${person.name} order by ${person.name}) from ${gate} join ${approval} on ${approval.gateId} = ${gate.id} join ${person} on ${person.id} = ${approval.personId}
+      who: sql<
+        string[]
+      >`coalesce((select array_agg(${person.name} order by ${person.name}) from ${gate} join ${approval} on ${approval.gateId} = ${gate.id} join ${person} on ${person.id} = ${approval.personId}
         where ${gate.requestId} = ${runStep.requestId} and ${gate.key} = ${runStep.key} and ${approval.status} = 'waiting'), '{}')`,
     })
     .from(runStep)
     .where(and(sql`${runStep.requestId} = any(${sql.param(requestIds)}::uuid[])`, isNull(runStep.endedAt)))
     .orderBy(runStep.order);
-  return new Map(rows.map((r) => [r.requestId, { step: r.step, since: r.since, stuck: Boolean(r.stuck), who: r.who.length ? r.who : r.kind === 'provision' ? ['the directory'] : [] }]));
+  return new Map(
+    rows.map((r) => [
+      r.requestId,
+      { step: r.step, since: r.since, stuck: Boolean(r.stuck), who: r.who.length ? r.who : r.kind === 'provision' ? ['the directory'] : [] },
+    ]),
+  );
 }
 
 /** One of the viewer's own requests. */
 export async function myRequest(viewer: Viewer, number: number) {
-  const [row] = await db().select().from(request).where(and(eq(request.number, number), eq(request.requesterId, viewer.id)));
+  const [row] = await db()
+    .select()
+    .from(request)
+    .where(and(eq(request.number, number), eq(request.requesterId, viewer.id)));
   if (!row) return undefined;
   const definition = await definitionOf(db(), row.revisionId);
   const names = await namesFor(db(), Object.values(row.answers));
   const [steps, decisions, told] = await Promise.all([
-    db().select({ key: runStep.key, name: runStep.name, kind: runStep.kind, beganAt: runStep.beganAt, endedAt: runStep.endedAt, end: runStep.end, stuck: isNotNull(runStep.stuckCause) }).from(runStep).where(eq(runStep.requestId, row.id)).orderBy(runStep.order),
-    db().select({ gate: gate.name, name: person.name, status: approval.status, comment: approval.comment, decidedAt: approval.decidedAt }).from(approval).innerJoin(gate, eq(gate.id, approval.gateId)).innerJoin(person, eq(person.id, approval.personId)).where(and(eq(gate.requestId, row.id), isNotNull(approval.decidedAt))),
-    db().select({ id: message.id, subject: message.subject, text: message.text, createdAt: message.createdAt, sentAt: message.sentAt }).from(message).where(and(eq(message.requestId, row.id), eq(message.toId, viewer.id), isNull(message.approvalId))).orderBy(message.createdAt),
+    db()
+      .select({
+        key: runStep.key,
+        name: runStep.name,
+        kind: runStep.kind,
+        beganAt: runStep.beganAt,
+        endedAt: runStep.endedAt,
+        end: runStep.end,
+        stuck: isNotNull(runStep.stuckCause),
+      })
+      .from(runStep)
+      .where(eq(runStep.requestId, row.id))
+      .orderBy(runStep.order),
+    db()
+      .select({ gate: gate.name, name: person.name, status: approval.status, comment: approval.comment, decidedAt: approval.decidedAt })
+      .from(approval)
+      .innerJoin(gate, eq(gate.id, approval.gateId))
+      .innerJoin(person, eq(person.id, approval.personId))
+      .where(and(eq(gate.requestId, row.id), isNotNull(approval.decidedAt))),
+    db()
+      .select({ id: message.id, subject: message.subject, text: message.text, createdAt: message.createdAt, sentAt: message.sentAt })
+      .from(message)
+      .where(and(eq(message.requestId, row.id), eq(message.toId, viewer.id), isNull(message.approvalId)))
+      .orderBy(message.createdAt),
   ]);
   return {
     number: row.number,

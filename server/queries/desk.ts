@@ -53,7 +53,8 @@ export async function approvalsFor(viewer: Viewer, after?: { askedAt: Date; id: 
 export const approvalFor = (viewer: Viewer, id: string) => approvalDetail(and(eq(approval.id, id), eq(approval.personId, viewer.id)));
 
 /** The same through a one-time link that is still good. */
-export const approvalByLink = (token: string) => approvalDetail(and(eq(approval.tokenHash, hashToken(token)), isNull(approval.tokenUsedAt), gt(approval.tokenExpiresAt, sql`now()`)));
+export const approvalByLink = (token: string) =>
+  approvalDetail(and(eq(approval.tokenHash, hashToken(token)), isNull(approval.tokenUsedAt), gt(approval.tokenExpiresAt, sql`now()`)));
 
 async function approvalDetail(where: ReturnType<typeof and>) {
   const requester = alias(person, 'requester');
@@ -95,11 +96,23 @@ async function approvalDetail(where: ReturnType<typeof and>) {
   const group = Object.values(row.answers).find(isGroup);
   const [names, others, holds, members] = await Promise.all([
     namesFor(db(), Object.values(row.answers), row.insteadOfId ? [row.insteadOfId] : []),
-    db().select({ name: person.name, status: approval.status, comment: approval.comment, decidedAt: approval.decidedAt }).from(approval).innerJoin(person, eq(person.id, approval.personId)).where(and(eq(approval.gateId, row.gateId), ne(approval.id, row.id))).orderBy(person.name),
-    db().select({ name: accessGroup.name, as: groupPerson.as }).from(groupPerson).innerJoin(accessGroup, eq(accessGroup.id, groupPerson.groupId)).where(and(eq(groupPerson.personId, row.requesterId), eq(accessGroup.gone, false))).orderBy(accessGroup.name),
+    db()
+      .select({ name: person.name, status: approval.status, comment: approval.comment, decidedAt: approval.decidedAt })
+      .from(approval)
+      .innerJoin(person, eq(person.id, approval.personId))
+      .where(and(eq(approval.gateId, row.gateId), ne(approval.id, row.id)))
+      .orderBy(person.name),
+    db()
+      .select({ name: accessGroup.name, as: groupPerson.as })
+      .from(groupPerson)
+      .innerJoin(accessGroup, eq(accessGroup.id, groupPerson.groupId))
+      .where(and(eq(groupPerson.personId, row.requesterId), eq(accessGroup.gone, false)))
+      .orderBy(accessGroup.name),
     group ? db().$count(groupPerson, and(eq(groupPerson.groupId, group.group), eq(groupPerson.as, 'member'))) : undefined,
   ]);
-  const [purpose] = group ? await db().select({ name: accessGroup.name, purpose: accessGroup.purpose }).from(accessGroup).where(eq(accessGroup.id, group.group)) : [];
+  const [purpose] = group
+    ? await db().select({ name: accessGroup.name, purpose: accessGroup.purpose }).from(accessGroup).where(eq(accessGroup.id, group.group))
+    : [];
   return {
     id: row.id,
     status: row.status,

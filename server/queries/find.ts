@@ -6,7 +6,11 @@ import { browse } from './counter.ts';
 import { mayReadLedger } from './ledger.ts';
 
 const few = 8;
-const like = (q: string) => `%${q.trim().toLowerCase().replace(/[\\%_]/g, '\\$&')}%`;
+const like = (q: string) =>
+  `%${q
+    .trim()
+    .toLowerCase()
+    .replace(/[\\%_]/g, '\\$&')}%`;
 
 export interface Choice {
   id: string;
@@ -40,18 +44,32 @@ export async function resolveName(kind: 'person' | 'group', name: string): Promi
   const key = name.trim().toLowerCase();
   const rows =
     kind === 'person'
-      ? await db().select({ id: person.id }).from(person).where(and(eq(person.active, true), sql`(lower(${person.name}) = ${key} or lower(${person.email}) = ${key})`)).limit(2)
-      : await db().select({ id: accessGroup.id }).from(accessGroup).where(and(eq(accessGroup.gone, false), sql`lower(${accessGroup.name}) = ${key}`)).limit(2);
+      ? await db()
+          .select({ id: person.id })
+          .from(person)
+          .where(and(eq(person.active, true), sql`(lower(${person.name}) = ${key} or lower(${person.email}) = ${key})`))
+          .limit(2)
+      : await db()
+          .select({ id: accessGroup.id })
+          .from(accessGroup)
+          .where(and(eq(accessGroup.gone, false), sql`lower(${accessGroup.name}) = ${key}`))
+          .limit(2);
   return rows.length === 1 ? rows[0]?.id : undefined;
 }
 
 /** Items, requests and drafts the viewer may open, for the find-anything box. */
 export async function findAnything(viewer: Viewer, q: string): Promise<{ label: string; detail: string; to: string; section: string }[]> {
   const trimmed = q.trim();
-  const offered = (await browse(trimmed)).slice(0, few).map((i) => ({ section: 'Ask for', label: i.name, detail: i.summary, to: `/counter/ask/${i.id}` }));
+  const offered = (await browse(trimmed))
+    .slice(0, few)
+    .map((i) => ({ section: 'Ask for', label: i.name, detail: i.summary, to: `/counter/ask/${i.id}` }));
   const number = Number(/^r?-?(\d{1,12})$/i.exec(trimmed)?.[1]);
   const found = Number.isFinite(number)
-    ? await db().select({ number: request.number, requesterId: request.requesterId, item: sql<string>`${revision.definition}->>'name'` }).from(request).innerJoin(revision, eq(revision.id, request.revisionId)).where(eq(request.number, number))
+    ? await db()
+        .select({ number: request.number, requesterId: request.requesterId, item: sql<string>`${revision.definition}->>'name'` })
+        .from(request)
+        .innerJoin(revision, eq(revision.id, request.revisionId))
+        .where(eq(request.number, number))
     : [];
   const requests = found.flatMap((r) =>
     r.requesterId === viewer.id
@@ -61,7 +79,16 @@ export async function findAnything(viewer: Viewer, q: string): Promise<{ label: 
         : [],
   );
   const designed = has(viewer, 'designer')
-    ? await db().select({ id: item.id, name: item.name }).from(item).where(sql`lower(${item.name}) like ${like(trimmed)}`).orderBy(item.name).limit(few)
+    ? await db()
+        .select({ id: item.id, name: item.name })
+        .from(item)
+        .where(sql`lower(${item.name}) like ${like(trimmed)}`)
+        .orderBy(item.name)
+        .limit(few)
     : [];
-  return [...requests, ...offered, ...designed.map((d) => ({ section: 'Workshop', label: d.name, detail: 'Design this item', to: `/workshop/items/${d.id}/plan` }))];
+  return [
+    ...requests,
+    ...offered,
+    ...designed.map((d) => ({ section: 'Workshop', label: d.name, detail: 'Design this item', to: `/workshop/items/${d.id}/plan` })),
+  ];
 }

@@ -20,9 +20,25 @@ export type LedgerFilter = 'all' | 'open' | 'stuck' | 'fulfilled' | 'declined' |
 export async function runs(viewer: Viewer, filter: LedgerFilter, before?: number) {
   if (!mayReadLedger(viewer)) return undefined;
   const stuck = sql`exists (select from ${runStep} where ${runStep.requestId} = ${request.id} and ${runStep.stuckCause} is not null)`;
-  const chosen = filter === 'all' ? undefined : filter === 'open' ? isNull(request.outcome) : filter === 'stuck' ? and(isNull(request.outcome), stuck) : eq(request.outcome, filter);
+  const chosen =
+    filter === 'all'
+      ? undefined
+      : filter === 'open'
+        ? isNull(request.outcome)
+        : filter === 'stuck'
+          ? and(isNull(request.outcome), stuck)
+          : eq(request.outcome, filter);
   const rows = await db()
-    .select({ id: request.id, number: request.number, item: sql<string>`${revision.definition}->>'name'`, revision: revision.number, requester: person.name, openedAt: request.openedAt, endedAt: request.endedAt, outcome: request.outcome })
+    .select({
+      id: request.id,
+      number: request.number,
+      item: sql<string>`${revision.definition}->>'name'`,
+      revision: revision.number,
+      requester: person.name,
+      openedAt: request.openedAt,
+      endedAt: request.endedAt,
+      outcome: request.outcome,
+    })
     .from(request)
     .innerJoin(revision, eq(revision.id, request.revisionId))
     .innerJoin(person, eq(person.id, request.requesterId))
@@ -45,7 +61,15 @@ export async function trace(viewer: Viewer, number: number) {
     definitionOf(db(), row.revisionId),
     db().select().from(runStep).where(eq(runStep.requestId, row.id)).orderBy(runStep.order),
     db()
-      .select({ key: gate.key, name: decider.name, insteadOf: insteadOf.name, status: approval.status, comment: approval.comment, askedAt: approval.askedAt, decidedAt: approval.decidedAt })
+      .select({
+        key: gate.key,
+        name: decider.name,
+        insteadOf: insteadOf.name,
+        status: approval.status,
+        comment: approval.comment,
+        askedAt: approval.askedAt,
+        decidedAt: approval.decidedAt,
+      })
       .from(approval)
       .innerJoin(gate, eq(gate.id, approval.gateId))
       .innerJoin(decider, eq(decider.id, approval.personId))
@@ -54,10 +78,28 @@ export async function trace(viewer: Viewer, number: number) {
       .orderBy(approval.askedAt, decider.name),
     db().select().from(message).where(eq(message.requestId, row.id)).orderBy(message.createdAt, message.id),
     db().select().from(call).where(eq(call.requestId, row.id)).orderBy(call.createdAt),
-    db().select({ seq: runEvent.seq, at: runEvent.at, event: runEvent.event, ignored: runEvent.ignored }).from(runEvent).where(and(eq(runEvent.requestId, row.id), isNotNull(runEvent.ignored))).orderBy(runEvent.id),
-    db().select({ number: revision.number, contentHash: revision.contentHash, itemId: revision.itemId }).from(revision).where(eq(revision.id, row.revisionId)),
+    db()
+      .select({ seq: runEvent.seq, at: runEvent.at, event: runEvent.event, ignored: runEvent.ignored })
+      .from(runEvent)
+      .where(and(eq(runEvent.requestId, row.id), isNotNull(runEvent.ignored)))
+      .orderBy(runEvent.id),
+    db()
+      .select({ number: revision.number, contentHash: revision.contentHash, itemId: revision.itemId })
+      .from(revision)
+      .where(eq(revision.id, row.revisionId)),
   ]);
-  const tries = calls.length ? await db().select().from(callTry).where(inArray(callTry.callId, calls.map((c) => c.id))).orderBy(callTry.n) : [];
+  const tries = calls.length
+    ? await db()
+        .select()
+        .from(callTry)
+        .where(
+          inArray(
+            callTry.callId,
+            calls.map((c) => c.id),
+          ),
+        )
+        .orderBy(callTry.n)
+    : [];
   const ignoredPeople = events.flatMap((e) => ('person' in e.event && typeof e.event.person === 'string' ? [e.event.person] : []));
   const values = [...Object.values(row.answers), ...steps.flatMap((s) => [...Object.values(s.inputs), ...Object.values(s.outputs ?? {})])];
   const names = await namesFor(db(), values, [...ignoredPeople, row.requesterId, ...messages.map((m) => m.toId)]);
@@ -99,10 +141,37 @@ export async function trace(viewer: Viewer, number: number) {
       taken: s.taken ? branch(s.step, s.taken) : undefined,
       notTaken: (s.notTaken ?? []).map((b) => branch(s.step, b)),
       approvals: gates.filter((g) => g.key === s.key),
-      messages: messages.filter((m) => m.key === s.key).map((m) => ({ id: m.id, to: names.people.get(m.toId)?.name ?? '', address: m.toAddress, subject: m.subject, text: m.text, createdAt: m.createdAt, sentAt: m.sentAt, failedAt: m.failedAt, attempts: m.attempts, lastError: m.lastError })),
-      calls: calls.filter((c) => c.key === s.key).map((c) => ({ id: c.id, action: c.action, idempotencyKey: c.idempotencyKey, status: c.status, dueAt: c.dueAt, tries: tries.filter((t) => t.callId === c.id) })),
+      messages: messages
+        .filter((m) => m.key === s.key)
+        .map((m) => ({
+          id: m.id,
+          to: names.people.get(m.toId)?.name ?? '',
+          address: m.toAddress,
+          subject: m.subject,
+          text: m.text,
+          createdAt: m.createdAt,
+          sentAt: m.sentAt,
+          failedAt: m.failedAt,
+          attempts: m.attempts,
+          lastError: m.lastError,
+        })),
+      calls: calls
+        .filter((c) => c.key === s.key)
+        .map((c) => ({
+          id: c.id,
+          action: c.action,
+          idempotencyKey: c.idempotencyKey,
+          status: c.status,
+          dueAt: c.dueAt,
+          tries: tries.filter((t) => t.callId === c.id),
+        })),
     })),
-    ignored: events.map((e) => ({ at: e.at, what: e.event.type, who: 'person' in e.event && typeof e.event.person === 'string' ? (names.people.get(e.event.person)?.name ?? '') : '', reason: e.ignored ?? '' })),
+    ignored: events.map((e) => ({
+      at: e.at,
+      what: e.event.type,
+      who: 'person' in e.event && typeof e.event.person === 'string' ? (names.people.get(e.event.person)?.name ?? '') : '',
+      reason: e.ignored ?? '',
+    })),
   };
 }
 const capital = (s: string) => s.charAt(0).toUpperCase() + s.slice(1);

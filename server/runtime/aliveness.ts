@@ -30,7 +30,10 @@ export async function aliveness(onLost: () => void): Promise<Aliveness> {
       await client.query('update worker_process set worker_ids = worker_ids || to_jsonb($2::text) where lock_key = $1', [key, workerId]);
     },
     recover: async () => {
-      const { rows } = await client.query<{ lock_key: string; worker_ids: string[] }>('select lock_key, worker_ids from worker_process where lock_key <> $1', [key]);
+      const { rows } = await client.query<{ lock_key: string; worker_ids: string[] }>(
+        'select lock_key, worker_ids from worker_process where lock_key <> $1',
+        [key],
+      );
       let dead = 0;
       for (const row of rows) {
         const { rows: taken } = await client.query<{ taken: boolean }>('select pg_try_advisory_lock($1) as taken', [row.lock_key]);

@@ -12,8 +12,14 @@ export async function findApprovers(tx: Tx, wanted: ResolvedApprovers): Promise<
     wanted.from === 'people'
       ? wanted.people
       : wanted.from === 'ownersOf'
-        ? tx.select({ id: groupPerson.personId }).from(groupPerson).where(sql`${groupPerson.groupId} = ${wanted.group} and ${groupPerson.as} = 'owner'`)
-        : tx.select({ id: sql<string>`${person.managerId}` }).from(person).where(eq(person.id, wanted.person));
+        ? tx
+            .select({ id: groupPerson.personId })
+            .from(groupPerson)
+            .where(sql`${groupPerson.groupId} = ${wanted.group} and ${groupPerson.as} = 'owner'`)
+        : tx
+            .select({ id: sql<string>`${person.managerId}` })
+            .from(person)
+            .where(eq(person.id, wanted.person));
   if (Array.isArray(ids) && ids.length === 0) return [];
   const rows = await tx
     .select({

@@ -24,7 +24,9 @@ export async function makeCall(callId: string): Promise<void> {
     await tx.select({ id: request.id }).from(request).where(eq(request.id, row.requestId)).for('update');
     const [tried] = await tx.select({ n: count() }).from(callTry).where(eq(callTry.callId, callId));
     const n = (tried?.n ?? 0) + 1;
-    await tx.insert(callTry).values({ callId, n, beganAt, endedAt: new Date(), ok: outcome.ok ? 'yes' : 'no', said: outcome.ok ? 'Done' : outcome.said });
+    await tx
+      .insert(callTry)
+      .values({ callId, n, beganAt, endedAt: new Date(), ok: outcome.ok ? 'yes' : 'no', said: outcome.ok ? 'Done' : outcome.said });
     if (outcome.ok) return settle(tx, row, 'succeeded', outcome.outputs);
     log.warn({ callId, action: row.action, n, said: outcome.said }, 'call failed');
     if (outcome.final || n > row.retries.times) return settle(tx, row, 'failed', undefined, outcome.said);
@@ -40,12 +42,19 @@ async function attempt(row: typeof call.$inferSelect): Promise<Outcome> {
   try {
     return { ok: true, outputs: await act.run(row.inputs, row.idempotencyKey) };
   } catch (error) {
-    if (error instanceof Error && (error.name === 'Refused' || error.name === 'Trouble')) return { ok: false, said: error.message, final: error instanceof Refused };
+    if (error instanceof Error && (error.name === 'Refused' || error.name === 'Trouble'))
+      return { ok: false, said: error.message, final: error instanceof Refused };
     throw error;
   }
 }
 
-async function settle(tx: Tx, row: typeof call.$inferSelect, status: 'succeeded' | 'failed', outputs: Record<string, Value> | undefined, cause = ''): Promise<void> {
+async function settle(
+  tx: Tx,
+  row: typeof call.$inferSelect,
+  status: 'succeeded' | 'failed',
+  outputs: Record<string, Value> | undefined,
+  cause = '',
+): Promise<void> {
   const [open] = await tx
     .update(call)
     .set({ status, outputs: outputs ?? null })
@@ -53,6 +62,10 @@ async function settle(tx: Tx, row: typeof call.$inferSelect, status: 'succeeded'
     .returning({ id: call.id });
   // A call that was cancelled while under way: what it did stands in its tries, and the run records the late answer.
   const late = !open;
-  if (late) await tx.update(call).set({ outputs: outputs ?? null }).where(eq(call.id, row.id));
+  if (late)
+    await tx
+      .update(call)
+      .set({ outputs: outputs ?? null })
+      .where(eq(call.id, row.id));
   await deliver(tx, row.requestId, outputs ? { type: 'answered', key: row.key, outputs } : { type: 'callFailed', key: row.key, cause });
 }

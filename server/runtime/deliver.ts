@@ -19,7 +19,14 @@ export interface Delivered {
  */
 export async function deliver(tx: Tx, requestId: string, event: RunEvent, at = new Date()): Promise<Delivered> {
   const [row] = await tx
-    .select({ id: request.id, number: request.number, revisionId: request.revisionId, requesterId: request.requesterId, seq: request.seq, state: request.state })
+    .select({
+      id: request.id,
+      number: request.number,
+      revisionId: request.revisionId,
+      requesterId: request.requesterId,
+      seq: request.seq,
+      state: request.state,
+    })
     .from(request)
     .where(eq(request.id, requestId))
     .for('update');

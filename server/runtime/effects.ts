@@ -19,14 +19,21 @@ const only = <K extends Effect['effect']>(effects: Effect[], kind: K) => effects
 /** Writes everything a batch of effects calls for; a handful of statements, whatever their number. */
 export async function writeEffects(tx: Tx, run: RunRow, effects: Effect[], at: Date): Promise<void> {
   await writeSteps(tx, run.id, effects, at);
-  const drafts: Draft[] = only(effects, 'message').map((e) => ({ key: e.key, to: e.to, content: { subject: e.subject, body: e.body, values: e.values } }));
+  const drafts: Draft[] = only(effects, 'message').map((e) => ({
+    key: e.key,
+    to: e.to,
+    content: { subject: e.subject, body: e.body, values: e.values },
+  }));
   drafts.push(...(await openGates(tx, run, only(effects, 'openGate'), at)));
   await decide(tx, run.id, only(effects, 'decision'), at);
   drafts.push(...(await closeGates(tx, run.id, only(effects, 'closeGate'), at)));
   await writeCalls(tx, run.id, only(effects, 'call'), at);
   const cancelled = only(effects, 'cancelCall').map((e) => e.key);
   if (cancelled.length) {
-    await tx.update(call).set({ status: 'cancelled' }).where(and(eq(call.requestId, run.id), inArray(call.key, cancelled), eq(call.status, 'waiting')));
+    await tx
+      .update(call)
+      .set({ status: 'cancelled' })
+      .where(and(eq(call.requestId, run.id), inArray(call.key, cancelled), eq(call.status, 'waiting')));
   }
   await writeMessages(tx, run, drafts, at);
 }
@@ -39,7 +46,15 @@ async function writeSteps(tx: Tx, requestId: string, effects: Effect[], at: Date
     if (e.effect === 'began') fresh.set(e.key, { requestId, key: e.key, step: e.step, kind: e.kind, name: e.name, beganAt: at, inputs: e.inputs });
     const change =
       e.effect === 'ended'
-        ? { endedAt: at, end: e.end, outputs: e.outputs, taken: e.taken ?? null, notTaken: e.notTaken ?? null, note: e.note ?? null, stuckCause: null }
+        ? {
+            endedAt: at,
+            end: e.end,
+            outputs: e.outputs,
+            taken: e.taken ?? null,
+            notTaken: e.notTaken ?? null,
+            note: e.note ?? null,
+            stuckCause: null,
+          }
         : e.effect === 'stuck'
           ? { stuckCause: e.cause }
           : e.effect === 'call'
@@ -51,7 +66,11 @@ async function writeSteps(tx: Tx, requestId: string, effects: Effect[], at: Date
     else changes.set(e.key, { ...change });
   }
   if (fresh.size) await tx.insert(runStep).values([...fresh.values()]);
-  for (const [key, change] of changes) await tx.update(runStep).set(change).where(and(eq(runStep.requestId, requestId), eq(runStep.key, key)));
+  for (const [key, change] of changes)
+    await tx
+      .update(runStep)
+      .set(change)
+      .where(and(eq(runStep.requestId, requestId), eq(runStep.key, key)));
 }
 
 async function openGates(tx: Tx, run: RunRow, opened: Of<'openGate'>[], at: Date): Promise<Draft[]> {
@@ -98,7 +117,9 @@ async function closeGates(tx: Tx, requestId: string, closed: Of<'closeGate'>[], 
         to: r.personId,
         content: {
           subject: [[{ text: `No longer needed: ${row.name}, ` }, { ref: 'request.number' }]],
-          body: e.decidedBy ? [[{ text: `${why} by ` }, { ref: 'request.decider' }, { text: '. You need not answer any more.' }]] : [[{ text: `${why}. You need not answer any more.` }]],
+          body: e.decidedBy
+            ? [[{ text: `${why} by ` }, { ref: 'request.decider' }, { text: '. You need not answer any more.' }]]
+            : [[{ text: `${why}. You need not answer any more.` }]],
           values: e.decidedBy ? { 'request.decider': { person: e.decidedBy } } : {},
         },
       });
@@ -121,5 +142,9 @@ async function writeCalls(tx: Tx, requestId: string, calls: Of<'call'>[], at: Da
     dueAt: at,
   }));
   await tx.insert(call).values(rows);
-  await addJobs(tx, 'call', rows.map((r) => ({ payload: { callId: r.id }, key: `call:${r.id}` })));
+  await addJobs(
+    tx,
+    'call',
+    rows.map((r) => ({ payload: { callId: r.id }, key: `call:${r.id}` })),
+  );
 }

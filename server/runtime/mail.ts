@@ -28,15 +28,27 @@ export async function deliverMail(id: string): Promise<void> {
   }
   const links = row.m.approvalId ? await approvalLinks(row.m.approvalId) : '';
   try {
-    await sendMail({ to: { name: row.name, address: row.m.toAddress }, subject: row.m.subject, text: row.m.text + links, messageId: row.m.messageId, inReplyTo: row.m.inReplyTo });
-    await db().update(message).set({ sentAt: new Date(), attempts: row.m.attempts + 1, lastError: null }).where(eq(message.id, id));
+    await sendMail({
+      to: { name: row.name, address: row.m.toAddress },
+      subject: row.m.subject,
+      text: row.m.text + links,
+      messageId: row.m.messageId,
+      inReplyTo: row.m.inReplyTo,
+    });
+    await db()
+      .update(message)
+      .set({ sentAt: new Date(), attempts: row.m.attempts + 1, lastError: null })
+      .where(eq(message.id, id));
   } catch (error) {
     const said = error instanceof Error ? error.message : String(error);
     const attempts = row.m.attempts + 1;
     const over = error instanceof Refused || attempts >= tries;
     log.warn({ messageId: id, attempts, said, over }, 'mail not delivered');
     await db().transaction(async (tx) => {
-      await tx.update(message).set({ attempts, lastError: said, ...(over && { failedAt: new Date() }) }).where(eq(message.id, id));
+      await tx
+        .update(message)
+        .set({ attempts, lastError: said, ...(over && { failedAt: new Date() }) })
+        .where(eq(message.id, id));
       if (over) return;
       const runAt = new Date(Date.now() + Math.min(3600, 2 * 2 ** (attempts - 1)) * 1000);
       await addJobs(tx, 'mail', [{ payload: { messageId: id }, key: `mail:${id}`, runAt }]);
@@ -47,7 +59,10 @@ export async function deliverMail(id: string): Promise<void> {
 /** The two ways to answer: signed in, or once without signing in. Both only show; deciding is a click there. */
 async function approvalLinks(approvalId: string): Promise<string> {
   const token = approvalToken(approvalId);
-  await db().update(approval).set({ tokenHash: hashToken(token), tokenExpiresAt: new Date(Date.now() + linkDays * 86_400_000) }).where(eq(approval.id, approvalId));
+  await db()
+    .update(approval)
+    .set({ tokenHash: hashToken(token), tokenExpiresAt: new Date(Date.now() + linkDays * 86_400_000) })
+    .where(eq(approval.id, approvalId));
   const base = config().PUBLIC_URL;
   return `\n\nApprove or decline, signed in:\n${base}/desk/approvals/${approvalId}\n\nApprove or decline without signing in (works once, for ${linkDays} days; do not pass it on):\n${base}/desk/decide/${token}\n`;
 }

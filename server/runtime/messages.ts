@@ -25,12 +25,17 @@ export async function writeMessages(tx: Tx, run: RunRow, drafts: Draft[], at: Da
     : {};
   const values = [...drafts.flatMap((d) => Object.values(d.content?.values ?? {})), ...Object.values(answers)];
   const names = await namesFor(tx, values, [...drafts.map((d) => d.to), run.requesterId]);
-  const threads = await firstMessages(tx, run.id, drafts.map((d) => d.to));
+  const threads = await firstMessages(
+    tx,
+    run.id,
+    drafts.map((d) => d.to),
+  );
   const requester = names.people.get(run.requesterId)?.name ?? '';
   const rows = drafts.flatMap((d): (typeof message.$inferInsert)[] => {
     const to = names.people.get(d.to);
     if (!to) return [];
-    const say = (ref: string) => (ref === 'request.number' ? requestNumber(run.number) : valueWords(d.content?.values[ref], names, optionsOf(run.definition, ref)));
+    const say = (ref: string) =>
+      ref === 'request.number' ? requestNumber(run.number) : valueWords(d.content?.values[ref], names, optionsOf(run.definition, ref));
     const id = randomUUID();
     const words = d.content
       ? { subject: plainText(d.content.subject, say), text: plainText(d.content.body, say) }
@@ -48,11 +53,29 @@ export async function writeMessages(tx: Tx, run: RunRow, drafts: Draft[], at: Da
     const messageId = `<${id}@nessmoor.skerrin.example>`;
     const inReplyTo = threads.get(d.to) ?? null;
     if (!inReplyTo) threads.set(d.to, messageId);
-    return [{ id, requestId: run.id, key: d.key, toId: d.to, toAddress: to.email, subject: words.subject.replace(/[\r\n]+/g, ' '), text: words.text, messageId, inReplyTo, approvalId: d.approvalId ?? null, createdAt: at }];
+    return [
+      {
+        id,
+        requestId: run.id,
+        key: d.key,
+        toId: d.to,
+        toAddress: to.email,
+        subject: words.subject.replace(/[\r\n]+/g, ' '),
+        text: words.text,
+        messageId,
+        inReplyTo,
+        approvalId: d.approvalId ?? null,
+        createdAt: at,
+      },
+    ];
   });
   if (rows.length === 0) return;
   await tx.insert(message).values(rows);
-  await addJobs(tx, 'mail', rows.map((r) => ({ payload: { messageId: r.id! }, key: `mail:${r.id}` })));
+  await addJobs(
+    tx,
+    'mail',
+    rows.map((r) => ({ payload: { messageId: r.id! }, key: `mail:${r.id}` })),
+  );
 }
 
 /** The first message each person got about this request; later ones answer it, so that mail programs thread them. */

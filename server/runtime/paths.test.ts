@@ -21,12 +21,21 @@ const changesFor = async (requestId: string) => (await w.journal()).filter((j) =
 
 /** The stored snapshot is what the stored events give, and every taken event has its number. */
 async function replays(requestId: string) {
-  const rows = await w.query<{ event: RunEvent; at: Date; seq: number; ignored: string | null }>('select event, at, seq, ignored from run_event where request_id = $1 order by id', [requestId]);
+  const rows = await w.query<{ event: RunEvent; at: Date; seq: number; ignored: string | null }>(
+    'select event, at, seq, ignored from run_event where request_id = $1 order by id',
+    [requestId],
+  );
   const row = await w.request(requestId);
   const taken = rows.filter((r) => !r.ignored);
   expect(taken.map((r) => r.seq)).toEqual(taken.map((_, i) => i + 1));
   const definition = await definitionOf(w.db(), row.revisionId);
-  expect(replay(definition.plan, taken.map((r) => ({ event: r.event, at: r.at.toISOString() })), newState())).toEqual(row.state);
+  expect(
+    replay(
+      definition.plan,
+      taken.map((r) => ({ event: r.event, at: r.at.toISOString() })),
+      newState(),
+    ),
+  ).toEqual(row.state);
 }
 
 describe('a request to join a group', () => {
@@ -43,7 +52,10 @@ describe('a request to join a group', () => {
     expect((await members()).filter((m) => m === w.scimUser('tor'))).toHaveLength(1);
     expect(await changesFor(id)).toHaveLength(1);
     const told = (await w.mails('olav')).filter((m) => m.subject.includes(`R-${number}`));
-    expect(told.map((m) => m.subject)).toEqual([`Your approval is asked for: Join a group, R-${number}`, `No longer needed: Owners agree, R-${number}`]);
+    expect(told.map((m) => m.subject)).toEqual([
+      `Your approval is asked for: Join a group, R-${number}`,
+      `No longer needed: Owners agree, R-${number}`,
+    ]);
     expect(told[1]!.inReplyTo).toBe(told[0]!.messageId);
     expect(told[1]!.text).toContain('approved by Ina Strand');
     expect((await w.mails('tor')).at(-1)!.text).toContain(`Number R-${number}`);
@@ -70,7 +82,10 @@ describe('a request to join a group', () => {
     const results = await Promise.all([decide('ina', id, 'approve'), decide('olav', id, 'decline', 'No')]);
     expect(results.filter((r) => r.ok)).toHaveLength(1);
     const late = results.find((r) => !r.ok);
-    expect(late).toMatchObject({ code: 'already-decided', sentence: expect.stringMatching(/^Already (approved by Ina|declined by Olav) Strand at /) });
+    expect(late).toMatchObject({
+      code: 'already-decided',
+      sentence: expect.stringMatching(/^Already (approved by Ina|declined by Olav) Strand at /),
+    });
     const [ignored] = await w.query<{ ignored: string }>('select ignored from run_event where request_id = $1 and ignored is not null', [id]);
     expect(ignored).toEqual({ ignored: 'not-open' });
     await w.work();
@@ -87,10 +102,16 @@ describe('a request to join a group', () => {
     expect((await w.request(id)).outcome).toBeNull();
     await w.work();
     expect((await w.request(id)).outcome).toBe('fulfilled');
-    const tries = await w.query<{ n: number; ok: string; said: string }>('select n, ok, said from call_try t join call c on c.id = t.call_id where c.request_id = $1 order by n', [id]);
+    const tries = await w.query<{ n: number; ok: string; said: string }>(
+      'select n, ok, said from call_try t join call c on c.id = t.call_id where c.request_id = $1 order by n',
+      [id],
+    );
     expect(tries.map((t) => t.ok)).toEqual(['no', 'no', 'yes']);
     expect(tries[0]!.said).toBe('The directory answered 503: The directory is down.');
-    const [job] = await w.query<{ pause: number }>("select extract(epoch from c.due_at - t.ended_at)::float as pause from call c join call_try t on t.call_id = c.id and t.n = 2 where c.request_id = $1", [id]);
+    const [job] = await w.query<{ pause: number }>(
+      'select extract(epoch from c.due_at - t.ended_at)::float as pause from call c join call_try t on t.call_id = c.id and t.n = 2 where c.request_id = $1',
+      [id],
+    );
     expect(job!.pause).toBeGreaterThan(3.5);
     expect(await changesFor(id)).toHaveLength(1);
   });
@@ -114,7 +135,9 @@ describe('a request to join a group', () => {
     await w.manner('directory', 'refusing');
     await w.work();
     await w.manner('directory', 'well');
-    const [stuck] = await w.query<{ stuck_cause: string }>('select stuck_cause from run_step where request_id = $1 and stuck_cause is not null', [id]);
+    const [stuck] = await w.query<{ stuck_cause: string }>('select stuck_cause from run_step where request_id = $1 and stuck_cause is not null', [
+      id,
+    ]);
     expect(stuck!.stuck_cause).toBe('The directory answered 403: The directory refuses this change.');
     expect(await retryStep(w.viewer('tor'), { number, key: 'add#1' })).toMatchObject({ ok: false, code: 'not-allowed' });
     expect(await retryStep(w.viewer('dan', 'fulfiller'), { number, key: 'add#1' })).toEqual({ ok: true });
@@ -157,7 +180,10 @@ describe('a request to join a group', () => {
     await w.manner('mailbox', 'well');
     await w.work();
     await w.work();
-    const mine = await w.query<{ attempts: number; message_id: string }>('select attempts, message_id from message where request_id = $1 and sent_at is not null', [id]);
+    const mine = await w.query<{ attempts: number; message_id: string }>(
+      'select attempts, message_id from message where request_id = $1 and sent_at is not null',
+      [id],
+    );
     expect(mine.map((m) => m.attempts)).toEqual([2, 2]);
     const all = [...(await w.mails('ina')), ...(await w.mails('olav'))].filter((m) => mine.some((x) => x.message_id === m.messageId));
     expect(all.map((m) => m.deliveries)).toEqual([1, 1]);
@@ -165,14 +191,21 @@ describe('a request to join a group', () => {
     const other = await w.ask(w.viewer('tor'), item.id);
     await w.work();
     await w.manner('mailbox', 'well');
-    const refused = await w.query<{ last_error: string }>('select last_error from message where request_id = $1 and failed_at is not null', [other.id]);
+    const refused = await w.query<{ last_error: string }>('select last_error from message where request_id = $1 and failed_at is not null', [
+      other.id,
+    ]);
     expect(refused).toHaveLength(2);
     expect(refused[0]!.last_error).toContain('550');
   });
 
   it('sent twice by the same screen: one request', async () => {
     const { submitRequest } = await import('../commands/requests.ts');
-    const input = { itemId: item.id, revision: 1, answers: { group: { group: w.groupId('tide-models') }, reason: 'x', kind: 'daily' }, onceKey: 'same-screen' };
+    const input = {
+      itemId: item.id,
+      revision: 1,
+      answers: { group: { group: w.groupId('tide-models') }, reason: 'x', kind: 'daily' },
+      onceKey: 'same-screen',
+    };
     const [a, b] = await Promise.all([submitRequest(w.viewer('tor'), input), submitRequest(w.viewer('tor'), input)]);
     expect(a.ok && b.ok && a.number === b.number).toBe(true);
   });
@@ -180,9 +213,16 @@ describe('a request to join a group', () => {
   it('answers that do not fit are refused at their field and nothing is opened', async () => {
     const { submitRequest } = await import('../commands/requests.ts');
     const before = await w.query<{ n: string }>('select count(*) as n from request');
-    const result = await submitRequest(w.viewer('tor'), { itemId: item.id, revision: 1, answers: { group: { group: 'not-a-group' }, kind: 'daily' }, onceKey: 'k' });
+    const result = await submitRequest(w.viewer('tor'), {
+      itemId: item.id,
+      revision: 1,
+      answers: { group: { group: 'not-a-group' }, kind: 'daily' },
+      onceKey: 'k',
+    });
     expect(result).toMatchObject({ ok: false, code: 'invalid', problems: [{ field: 'group' }, { field: 'reason' }] });
-    expect(await submitRequest(w.viewer('tor'), { itemId: item.id, revision: 7, answers: {}, onceKey: 'k' })).toMatchObject({ code: 'changed-meanwhile' });
+    expect(await submitRequest(w.viewer('tor'), { itemId: item.id, revision: 7, answers: {}, onceKey: 'k' })).toMatchObject({
+      code: 'changed-meanwhile',
+    });
     expect(await w.query('select count(*) as n from request')).toEqual(before);
   });
 });

@@ -10,13 +10,26 @@ const most = 500;
 /** Finds calls and messages that are due and have waited too long, and adds their jobs again. The key keeps it one job. */
 export async function sweep(): Promise<void> {
   const late = new Date(Date.now() - grace);
-  const calls = await db().select({ id: call.id }).from(call).where(and(eq(call.status, 'waiting'), lt(call.dueAt, late))).orderBy(call.dueAt).limit(most);
-  await addJobs(db(), 'call', calls.map((c) => ({ payload: { callId: c.id }, key: `call:${c.id}` })));
+  const calls = await db()
+    .select({ id: call.id })
+    .from(call)
+    .where(and(eq(call.status, 'waiting'), lt(call.dueAt, late)))
+    .orderBy(call.dueAt)
+    .limit(most);
+  await addJobs(
+    db(),
+    'call',
+    calls.map((c) => ({ payload: { callId: c.id }, key: `call:${c.id}` })),
+  );
   const messages = await db()
     .select({ id: message.id })
     .from(message)
     .where(and(isNull(message.sentAt), isNull(message.failedAt), eq(message.attempts, 0), lt(message.createdAt, late)))
     .orderBy(message.createdAt)
     .limit(most);
-  await addJobs(db(), 'mail', messages.map((m) => ({ payload: { messageId: m.id }, key: `mail:${m.id}` })));
+  await addJobs(
+    db(),
+    'mail',
+    messages.map((m) => ({ payload: { messageId: m.id }, key: `mail:${m.id}` })),
+  );
 }

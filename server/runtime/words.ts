@@ -18,8 +18,18 @@ export async function namesFor(tx: Reader, values: Iterable<Value | undefined>, 
     if (isGroup(v)) groups.add(v.group);
   }
   const [p, g] = await Promise.all([
-    people.size ? tx.select({ id: person.id, name: person.name, email: person.email }).from(person).where(inArray(person.id, [...people])) : [],
-    groups.size ? tx.select({ id: accessGroup.id, name: accessGroup.name }).from(accessGroup).where(inArray(accessGroup.id, [...groups])) : [],
+    people.size
+      ? tx
+          .select({ id: person.id, name: person.name, email: person.email })
+          .from(person)
+          .where(inArray(person.id, [...people]))
+      : [],
+    groups.size
+      ? tx
+          .select({ id: accessGroup.id, name: accessGroup.name })
+          .from(accessGroup)
+          .where(inArray(accessGroup.id, [...groups]))
+      : [],
   ]);
   return { people: new Map(p.map((x) => [x.id, { name: x.name, email: x.email }])), groups: new Map(g.map((x) => [x.id, x.name])) };
 }

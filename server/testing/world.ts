@@ -53,7 +53,14 @@ export async function world() {
   const { deliverMail } = await import('../runtime/mail.ts');
 
   const scim: Record<string, string> = {};
-  for (const [key, manager] of [['boss', ''], ['ina', 'boss'], ['olav', 'boss'], ['runa', 'boss'], ['tor', 'runa'], ['dan', 'boss']] as const) {
+  for (const [key, manager] of [
+    ['boss', ''],
+    ['ina', 'boss'],
+    ['olav', 'boss'],
+    ['runa', 'boss'],
+    ['tor', 'runa'],
+    ['dan', 'boss'],
+  ] as const) {
     const made = await directoryClient.create('Users', {
       userName: key,
       displayName: `${key[0]!.toUpperCase()}${key.slice(1)} Strand`,
@@ -64,15 +71,28 @@ export async function world() {
     scim[key] = made.id;
   }
   const groupsMade: Record<string, string> = {};
-  for (const [group, owners] of [['tide-models', ['ina', 'olav']], ['orphan-files', []]] as const) {
-    const made = await directoryClient.create('Groups', { displayName: group, members: [], [ownership]: { owners: owners.map((o) => ({ value: scim[o]! })), purpose: 'Test' } });
+  for (const [group, owners] of [
+    ['tide-models', ['ina', 'olav']],
+    ['orphan-files', []],
+  ] as const) {
+    const made = await directoryClient.create('Groups', {
+      displayName: group,
+      members: [],
+      [ownership]: { owners: owners.map((o) => ({ value: scim[o]! })), purpose: 'Test' },
+    });
     groupsMade[group] = made.id;
   }
   await syncDirectory();
   const people = await db().select().from(schema.person);
   const groups = await db().select().from(schema.accessGroup);
   const id = (userName: string) => people.find((p) => p.userName === userName)!.id;
-  const viewer = (userName: string, ...roles: Viewer['roles']): Viewer => ({ id: id(userName), name: userName, email: `${userName}@skerrin.example`, zone: 'UTC', roles });
+  const viewer = (userName: string, ...roles: Viewer['roles']): Viewer => ({
+    id: id(userName),
+    name: userName,
+    email: `${userName}@skerrin.example`,
+    zone: 'UTC',
+    roles,
+  });
 
   return {
     db,
@@ -101,26 +121,44 @@ export async function world() {
     ask: async (who: Viewer, itemId: string, group = 'tide-models') => {
       const { submitRequest } = await import('../commands/requests.ts');
       const groupId = groups.find((g) => g.name === group)!.id;
-      const made = await submitRequest(who, { itemId, revision: 1, answers: { group: { group: groupId }, reason: 'Tide tables', kind: 'daily' }, onceKey: randomBytes(8).toString('hex') });
+      const made = await submitRequest(who, {
+        itemId,
+        revision: 1,
+        answers: { group: { group: groupId }, reason: 'Tide tables', kind: 'daily' },
+        onceKey: randomBytes(8).toString('hex'),
+      });
       if (!made.ok) throw new Error(made.sentence);
       const [row] = await db().select({ id: schema.request.id }).from(schema.request).where(eq(schema.request.number, made.number));
       return { number: made.number, id: row!.id };
     },
     request: async (requestId: string) => (await db().select().from(schema.request).where(eq(schema.request.id, requestId)))[0]!,
     approvals: (requestId: string) =>
-      db().select({ id: schema.approval.id, personId: schema.approval.personId, status: schema.approval.status, comment: schema.approval.comment }).from(schema.approval).innerJoin(schema.gate, eq(schema.gate.id, schema.approval.gateId)).where(eq(schema.gate.requestId, requestId)),
+      db()
+        .select({ id: schema.approval.id, personId: schema.approval.personId, status: schema.approval.status, comment: schema.approval.comment })
+        .from(schema.approval)
+        .innerJoin(schema.gate, eq(schema.gate.id, schema.approval.gateId))
+        .where(eq(schema.gate.requestId, requestId)),
     /** Runs every call and message that waits, due or not, once. */
     work: async () => {
       for (const c of await db().select({ id: schema.call.id }).from(schema.call).where(eq(schema.call.status, 'waiting'))) await makeCall(c.id);
-      for (const m of await db().select({ id: schema.message.id, sentAt: schema.message.sentAt }).from(schema.message)) if (!m.sentAt) await deliverMail(m.id);
+      for (const m of await db().select({ id: schema.message.id, sentAt: schema.message.sentAt }).from(schema.message))
+        if (!m.sentAt) await deliverMail(m.id);
     },
     manner: async (which: 'directory' | 'mailbox', manner: string, delayMs = 0) => {
       const port = which === 'directory' ? directoryPort : mailPort;
-      await fetch(`http://127.0.0.1:${port}/_manner`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ manner, delayMs }) });
+      await fetch(`http://127.0.0.1:${port}/_manner`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ manner, delayMs }),
+      });
     },
     journal: async () => (await (await fetch(`http://127.0.0.1:${directoryPort}/_journal`)).json()) as { change: string; id: string; key?: string }[],
-    mails: async (userName: string) => (await (await fetch(`http://127.0.0.1:${mailPort}/_messages?to=${userName}@skerrin.example`)).json()) as Received[],
-    query: <T extends object>(text: string, values: unknown[] = []) => connections().query(text, values).then((r) => r.rows as T[]),
+    mails: async (userName: string) =>
+      (await (await fetch(`http://127.0.0.1:${mailPort}/_messages?to=${userName}@skerrin.example`)).json()) as Received[],
+    query: <T extends object>(text: string, values: unknown[] = []) =>
+      connections()
+        .query(text, values)
+        .then((r) => r.rows as T[]),
     databaseName: name,
     close: async () => {
       await disconnect();

@@ -29,12 +29,16 @@ export const revision = pgTable(
   'revision',
   {
     id: uuid('id').primaryKey().defaultRandom(),
-    itemId: uuid('item_id').notNull().references(() => item.id),
+    itemId: uuid('item_id')
+      .notNull()
+      .references(() => item.id),
     number: integer('number').notNull(),
     definition: jsonb('definition').$type<ItemDefinition>().notNull(),
     /** SHA-256 of the definition in RFC 8785 canonical form. */
     contentHash: text('content_hash').notNull(),
-    publishedBy: uuid('published_by').notNull().references(() => person.id),
+    publishedBy: uuid('published_by')
+      .notNull()
+      .references(() => person.id),
     publishedAt: when('published_at').notNull().defaultNow(),
     note: text('note').notNull().default(''),
   },

@@ -1,5 +1,18 @@
 import { sql } from 'drizzle-orm';
-import { bigint, boolean, date, index, integer, pgTable, primaryKey, text, timestamp, uniqueIndex, uuid, type AnyPgColumn } from 'drizzle-orm/pg-core';
+import {
+  bigint,
+  boolean,
+  date,
+  index,
+  integer,
+  pgTable,
+  primaryKey,
+  text,
+  timestamp,
+  uniqueIndex,
+  uuid,
+  type AnyPgColumn,
+} from 'drizzle-orm/pg-core';
 
 const when = (name: string) => timestamp(name, { withTimezone: true, mode: 'date' });
 
@@ -45,7 +58,9 @@ export type Role = (typeof role)[number];
 export const roleGrant = pgTable(
   'role_grant',
   {
-    personId: uuid('person_id').notNull().references(() => person.id),
+    personId: uuid('person_id')
+      .notNull()
+      .references(() => person.id),
     role: text('role', { enum: role }).notNull(),
   },
   (t) => [primaryKey({ columns: [t.personId, t.role] })],
@@ -60,8 +75,12 @@ export const team = pgTable('team', {
 export const teamMember = pgTable(
   'team_member',
   {
-    teamId: uuid('team_id').notNull().references(() => team.id),
-    personId: uuid('person_id').notNull().references(() => person.id),
+    teamId: uuid('team_id')
+      .notNull()
+      .references(() => team.id),
+    personId: uuid('person_id')
+      .notNull()
+      .references(() => person.id),
   },
   (t) => [primaryKey({ columns: [t.teamId, t.personId] }), index('team_member_person').on(t.personId)],
 );
@@ -76,14 +95,22 @@ export const accessGroup = pgTable(
     purpose: text('purpose').notNull().default(''),
     gone: boolean('gone').notNull().default(false),
   },
-  (t) => [uniqueIndex('access_group_name').on(sql`lower(${t.name})`).where(sql`not ${t.gone}`)],
+  (t) => [
+    uniqueIndex('access_group_name')
+      .on(sql`lower(${t.name})`)
+      .where(sql`not ${t.gone}`),
+  ],
 );
 
 export const groupPerson = pgTable(
   'group_person',
   {
-    groupId: uuid('group_id').notNull().references(() => accessGroup.id),
-    personId: uuid('person_id').notNull().references(() => person.id),
+    groupId: uuid('group_id')
+      .notNull()
+      .references(() => accessGroup.id),
+    personId: uuid('person_id')
+      .notNull()
+      .references(() => person.id),
     as: text('as', { enum: ['owner', 'member'] }).notNull(),
   },
   (t) => [primaryKey({ columns: [t.groupId, t.personId, t.as] }), index('group_person_person').on(t.personId, t.as)],
@@ -94,7 +121,9 @@ export const session = pgTable(
   {
     /** SHA-256 of the cookie's value; the value itself is nowhere kept. */
     idHash: text('id_hash').primaryKey(),
-    personId: uuid('person_id').notNull().references(() => person.id),
+    personId: uuid('person_id')
+      .notNull()
+      .references(() => person.id),
     createdAt: when('created_at').notNull().defaultNow(),
     expiresAt: when('expires_at').notNull(),
   },

@@ -15,9 +15,15 @@ export const request = pgTable(
   {
     id: uuid('id').primaryKey().defaultRandom(),
     number: bigserial('number', { mode: 'number' }).notNull().unique(),
-    itemId: uuid('item_id').notNull().references(() => item.id),
-    revisionId: uuid('revision_id').notNull().references(() => revision.id),
-    requesterId: uuid('requester_id').notNull().references(() => person.id),
+    itemId: uuid('item_id')
+      .notNull()
+      .references(() => item.id),
+    revisionId: uuid('revision_id')
+      .notNull()
+      .references(() => revision.id),
+    requesterId: uuid('requester_id')
+      .notNull()
+      .references(() => person.id),
     answers: jsonb('answers').$type<Answers>().notNull(),
     openedAt: when('opened_at').notNull().defaultNow(),
     endedAt: when('ended_at'),
@@ -41,7 +47,9 @@ export const request = pgTable(
 export const runEvent = pgTable(
   'run_event',
   {
-    requestId: uuid('request_id').notNull().references(() => request.id),
+    requestId: uuid('request_id')
+      .notNull()
+      .references(() => request.id),
     /** Events that were taken are numbered 1, 2, 3; an ignored one carries the number of the last taken. */
     id: bigserial('id', { mode: 'number' }).notNull(),
     seq: integer('seq').notNull(),
@@ -56,7 +64,9 @@ export const runEvent = pgTable(
 export const runStep = pgTable(
   'run_step',
   {
-    requestId: uuid('request_id').notNull().references(() => request.id),
+    requestId: uuid('request_id')
+      .notNull()
+      .references(() => request.id),
     key: text('key').notNull(),
     order: bigserial('order', { mode: 'number' }).notNull(),
     step: text('step').notNull(),
@@ -74,8 +84,12 @@ export const runStep = pgTable(
   },
   (t) => [
     primaryKey({ columns: [t.requestId, t.key] }),
-    index('run_step_open').on(t.requestId).where(sql`${t.endedAt} is null`),
-    index('run_step_stuck').on(t.beganAt).where(sql`${t.stuckCause} is not null`),
+    index('run_step_open')
+      .on(t.requestId)
+      .where(sql`${t.endedAt} is null`),
+    index('run_step_stuck')
+      .on(t.beganAt)
+      .where(sql`${t.stuckCause} is not null`),
   ],
 );
 
@@ -83,7 +97,9 @@ export const gate = pgTable(
   'gate',
   {
     id: uuid('id').primaryKey().defaultRandom(),
-    requestId: uuid('request_id').notNull().references(() => request.id),
+    requestId: uuid('request_id')
+      .notNull()
+      .references(() => request.id),
     key: text('key').notNull(),
     name: text('name').notNull(),
     rule: jsonb('rule').$type<GateRule>().notNull(),
@@ -100,10 +116,16 @@ export const approval = pgTable(
   'approval',
   {
     id: uuid('id').primaryKey().defaultRandom(),
-    gateId: uuid('gate_id').notNull().references(() => gate.id),
-    personId: uuid('person_id').notNull().references(() => person.id),
+    gateId: uuid('gate_id')
+      .notNull()
+      .references(() => gate.id),
+    personId: uuid('person_id')
+      .notNull()
+      .references(() => person.id),
     insteadOfId: uuid('instead_of_id').references(() => person.id),
-    status: text('status', { enum: ['waiting', 'approved', 'declined', 'released'] }).notNull().default('waiting'),
+    status: text('status', { enum: ['waiting', 'approved', 'declined', 'released'] })
+      .notNull()
+      .default('waiting'),
     comment: text('comment').notNull().default(''),
     askedAt: when('asked_at').notNull(),
     decidedAt: when('decided_at'),
@@ -114,7 +136,9 @@ export const approval = pgTable(
   },
   (t) => [
     uniqueIndex('approval_once').on(t.gateId, t.personId),
-    index('approval_waiting').on(t.personId, t.askedAt).where(sql`${t.status} = 'waiting'`),
+    index('approval_waiting')
+      .on(t.personId, t.askedAt)
+      .where(sql`${t.status} = 'waiting'`),
     index('approval_person').on(t.personId, t.decidedAt),
   ],
 );
@@ -123,9 +147,13 @@ export const message = pgTable(
   'message',
   {
     id: uuid('id').primaryKey().defaultRandom(),
-    requestId: uuid('request_id').notNull().references(() => request.id),
+    requestId: uuid('request_id')
+      .notNull()
+      .references(() => request.id),
     key: text('key').notNull(),
-    toId: uuid('to_id').notNull().references(() => person.id),
+    toId: uuid('to_id')
+      .notNull()
+      .references(() => person.id),
     toAddress: text('to_address').notNull(),
     subject: text('subject').notNull(),
     text: text('text').notNull(),
@@ -140,14 +168,21 @@ export const message = pgTable(
     attempts: integer('attempts').notNull().default(0),
     lastError: text('last_error'),
   },
-  (t) => [index('message_request').on(t.requestId, t.createdAt), index('message_unsent').on(t.createdAt).where(sql`${t.sentAt} is null and ${t.failedAt} is null`)],
+  (t) => [
+    index('message_request').on(t.requestId, t.createdAt),
+    index('message_unsent')
+      .on(t.createdAt)
+      .where(sql`${t.sentAt} is null and ${t.failedAt} is null`),
+  ],
 );
 
 export const call = pgTable(
   'call',
   {
     id: uuid('id').primaryKey().defaultRandom(),
-    requestId: uuid('request_id').notNull().references(() => request.id),
+    requestId: uuid('request_id')
+      .notNull()
+      .references(() => request.id),
     key: text('key').notNull(),
     action: text('action').notNull(),
     inputs: jsonb('inputs').$type<Record<string, Value>>().notNull(),
@@ -155,19 +190,28 @@ export const call = pgTable(
     idempotencyKey: text('idempotency_key').notNull().unique(),
     retries: jsonb('retries').$type<Retries>().notNull(),
     createdAt: when('created_at').notNull(),
-    status: text('status', { enum: ['waiting', 'succeeded', 'failed', 'cancelled'] }).notNull().default('waiting'),
+    status: text('status', { enum: ['waiting', 'succeeded', 'failed', 'cancelled'] })
+      .notNull()
+      .default('waiting'),
     outputs: jsonb('outputs').$type<Record<string, Value>>(),
     /** When the next try is due; the sweep finds calls whose job was lost. */
     dueAt: when('due_at').notNull(),
   },
-  (t) => [index('call_request').on(t.requestId), index('call_waiting').on(t.dueAt).where(sql`${t.status} = 'waiting'`)],
+  (t) => [
+    index('call_request').on(t.requestId),
+    index('call_waiting')
+      .on(t.dueAt)
+      .where(sql`${t.status} = 'waiting'`),
+  ],
 );
 
 /** Every try of a call, as the trace shows it. */
 export const callTry = pgTable(
   'call_try',
   {
-    callId: uuid('call_id').notNull().references(() => call.id),
+    callId: uuid('call_id')
+      .notNull()
+      .references(() => call.id),
     n: integer('n').notNull(),
     beganAt: when('began_at').notNull(),
     endedAt: when('ended_at').notNull(),

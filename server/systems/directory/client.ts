@@ -33,7 +33,11 @@ const patience = 8000;
 const pageSize = 100;
 
 /** One request to the registered directory (SCIM 2.0, RFC 7644). Never follows a redirect elsewhere. */
-async function send(method: string, path: string, options: { body?: unknown; headers?: Record<string, string> } = {}): Promise<{ status: number; body: unknown }> {
+async function send(
+  method: string,
+  path: string,
+  options: { body?: unknown; headers?: Record<string, string> } = {},
+): Promise<{ status: number; body: unknown }> {
   let response: Response;
   let text: string;
   try {
@@ -41,7 +45,12 @@ async function send(method: string, path: string, options: { body?: unknown; hea
       method,
       redirect: 'error',
       signal: AbortSignal.timeout(patience),
-      headers: { authorization: `Bearer ${config().DIRECTORY_TOKEN}`, accept: 'application/scim+json', 'content-type': 'application/scim+json', ...options.headers },
+      headers: {
+        authorization: `Bearer ${config().DIRECTORY_TOKEN}`,
+        accept: 'application/scim+json',
+        'content-type': 'application/scim+json',
+        ...options.headers,
+      },
       ...(options.body !== undefined && { body: JSON.stringify(options.body) }),
     });
     text = await response.text();
@@ -73,7 +82,7 @@ function shaped<T>(shape: z.ZodType<T>, body: unknown): T {
 /** All resources of a kind, page after page (RFC 7644, section 3.4.2.4). */
 async function all<T>(kind: 'Users' | 'Groups', shape: z.ZodType<T>): Promise<T[]> {
   const found: T[] = [];
-  for (let start = 1; ; ) {
+  for (let start = 1; ;) {
     const page = shaped(Page, (await send('GET', `/${kind}?startIndex=${start}&count=${pageSize}`)).body);
     for (const r of page.Resources) found.push(shaped(shape, r));
     start += page.Resources.length;
@@ -92,6 +101,8 @@ export const directoryClient = {
       headers: { 'idempotency-key': idempotencyKey, ...(version && { 'if-match': version }) },
     });
   },
-  create: async (kind: 'Users' | 'Groups', body: object): Promise<{ id: string }> => shaped(z.object({ id: z.string() }), (await send('POST', `/${kind}`, { body })).body),
-  replace: async (kind: 'Users' | 'Groups', id: string, body: object): Promise<void> => void (await send('PUT', `/${kind}/${encodeURIComponent(id)}`, { body })),
+  create: async (kind: 'Users' | 'Groups', body: object): Promise<{ id: string }> =>
+    shaped(z.object({ id: z.string() }), (await send('POST', `/${kind}`, { body })).body),
+  replace: async (kind: 'Users' | 'Groups', id: string, body: object): Promise<void> =>
+    void (await send('PUT', `/${kind}/${encodeURIComponent(id)}`, { body })),
 };

@@ -25,7 +25,13 @@ export const addMember: Action = {
     const { group, who } = await resolve(values);
     const read = await directoryClient.group(group.directoryId);
     const already = read.members.some((m) => m.value === who.directoryId);
-    if (!already) await directoryClient.patchGroup(group.directoryId, [{ op: 'add', path: 'members', value: [{ value: who.directoryId }] }], read.meta?.version, key);
+    if (!already)
+      await directoryClient.patchGroup(
+        group.directoryId,
+        [{ op: 'add', path: 'members', value: [{ value: who.directoryId }] }],
+        read.meta?.version,
+        key,
+      );
     await db().insert(groupPerson).values({ groupId: group.id, personId: who.id, as: 'member' }).onConflictDoNothing();
     return { already };
   },
@@ -45,8 +51,16 @@ export const removeMember: Action = {
     const { group, who } = await resolve(values);
     const read = await directoryClient.group(group.directoryId);
     const was = read.members.some((m) => m.value === who.directoryId);
-    if (was) await directoryClient.patchGroup(group.directoryId, [{ op: 'remove', path: `members[value eq "${who.directoryId}"]` }], read.meta?.version, key);
-    await db().delete(groupPerson).where(and(eq(groupPerson.groupId, group.id), eq(groupPerson.personId, who.id), eq(groupPerson.as, 'member')));
+    if (was)
+      await directoryClient.patchGroup(
+        group.directoryId,
+        [{ op: 'remove', path: `members[value eq "${who.directoryId}"]` }],
+        read.meta?.version,
+        key,
+      );
+    await db()
+      .delete(groupPerson)
+      .where(and(eq(groupPerson.groupId, group.id), eq(groupPerson.personId, who.id), eq(groupPerson.as, 'member')));
     return { was };
   },
 };
@@ -55,7 +69,10 @@ async function resolve(values: Record<string, Value>) {
   const { group: g, person: p } = values;
   if (!isGroup(g)) throw new Refused('No group was given.');
   if (!isPerson(p)) throw new Refused('No person was given.');
-  const [group] = await db().select({ id: accessGroup.id, directoryId: accessGroup.directoryId, gone: accessGroup.gone }).from(accessGroup).where(eq(accessGroup.id, g.group));
+  const [group] = await db()
+    .select({ id: accessGroup.id, directoryId: accessGroup.directoryId, gone: accessGroup.gone })
+    .from(accessGroup)
+    .where(eq(accessGroup.id, g.group));
   const [who] = await db().select({ id: person.id, directoryId: person.directoryId }).from(person).where(eq(person.id, p.person));
   if (!group || group.gone) throw new Refused('The group is not in the directory any more.');
   if (!who) throw new Refused('The person is not in the directory.');

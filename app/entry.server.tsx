@@ -1,0 +1,56 @@
+import { PassThrough } from 'node:stream';
+import { createReadableStreamFromReadable } from '@react-router/node';
+import { isbot } from 'isbot';
+import { renderToPipeableStream } from 'react-dom/server';
+import { ServerRouter, type EntryContext, type RouterContextProvider } from 'react-router';
+import { visitContext } from '../server/http/context.ts';
+import { log } from '../server/log.ts';
+import { NonceContext } from './ui/nonce';
+
+const patience = 10_000;
+
+export default function handle(
+  request: Request,
+  status: number,
+  headers: Headers,
+  routes: EntryContext,
+  context: RouterContextProvider,
+): Promise<Response> {
+  const { nonce } = context.get(visitContext);
+  return new Promise((done, failed) => {
+    let sent = false;
+    const whole = isbot(request.headers.get('user-agent') ?? '') || routes.isSpaMode;
+    const { pipe, abort } = renderToPipeableStream(
+      <NonceContext value={nonce}>
+        <ServerRouter context={routes} url={request.url} nonce={nonce} />
+      </NonceContext>,
+      {
+        nonce,
+        [whole ? 'onAllReady' : 'onShellReady']() {
+          sent = true;
+          const body = new PassThrough();
+          headers.set('Content-Type', 'text/html; charset=utf-8');
+          headers.set('Cache-Control', 'no-store');
+          done(new Response(createReadableStreamFromReadable(body), { headers, status }));
+          pipe(body);
+        },
+        onShellError: failed,
+        onError(error: unknown) {
+          if (sent) log.error({ error: error instanceof Error ? error.message : error }, 'rendering failed');
+        },
+      },
+    );
+    setTimeout(abort, patience).unref();
+  });
+}
+
+export function handleError(error: unknown, { request }: { request: Request }): void {
+  if (request.signal.aborted) return;
+  log.error(
+    {
+      error: error instanceof Error ? { message: error.message, stack: error.stack } : error,
+      path: new URL(request.url).pathname.replace(/decide\/[^/.]+/, 'decide/…'),
+    },
+    'a loader or action failed',
+  );
+}

@@ -1,0 +1,92 @@
+import type { ReactNode } from 'react';
+import { isRouteErrorResponse, Links, Meta, Outlet, Scripts, ScrollRestoration, useRouteError, useRouteLoaderData } from 'react-router';
+import { Toaster } from 'sonner';
+import { deskOpen } from '../core/calendar/index.ts';
+import { visitContext } from '../server/http/context.ts';
+import type { Route } from './+types/root';
+import './app.css';
+import { useNonce } from './ui/nonce';
+import { Problem } from './ui/problem';
+import { TopBar } from './ui/top-bar';
+
+export const meta: Route.MetaFunction = () => [{ title: 'Nessmoor' }];
+
+export function loader({ context }: Route.LoaderArgs) {
+  const { viewer } = context.get(visitContext);
+  const now = new Date().toISOString();
+  if (!viewer) return { viewer: undefined, now, desk: undefined, places: [] };
+  const designs = viewer.roles.includes('designer');
+  const reads = viewer.roles.length > 0;
+  return {
+    viewer: { name: viewer.name, zone: viewer.zone },
+    now,
+    desk: deskOpen(now, viewer.zone),
+    places: [
+      { to: '/counter', label: 'Counter' },
+      { to: '/desk', label: 'Desk' },
+      ...(designs ? [{ to: '/workshop', label: 'Workshop' }] : []),
+      ...(reads ? [{ to: '/ledger', label: 'Ledger' }] : []),
+    ],
+  };
+}
+
+export function Layout({ children }: { children: ReactNode }) {
+  const nonce = useNonce();
+  return (
+    <html lang="en">
+      <head>
+        <meta charSet="utf-8" />
+        <meta name="viewport" content="width=device-width, initial-scale=1" />
+        <link rel="icon" href="/mark.svg" type="image/svg+xml" />
+        <Meta />
+        <Links />
+      </head>
+      <body>
+        {children}
+        <ScrollRestoration nonce={nonce} />
+        <Scripts nonce={nonce} />
+      </body>
+    </html>
+  );
+}
+
+export default function App({ loaderData }: Route.ComponentProps) {
+  return (
+    <>
+      <a href="#main" className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:m-2 focus:bg-sheet focus:p-2">
+        Skip to the content
+      </a>
+      {loaderData.viewer && <TopBar viewer={loaderData.viewer} places={loaderData.places} desk={loaderData.desk} />}
+      <Outlet />
+      <Toaster
+        position="bottom-left"
+        toastOptions={{
+          unstyled: true,
+          classNames: {
+            toast: 'flex items-center gap-4 rounded border bg-sheet px-4 py-3 text-base text-ink shadow-float',
+            actionButton: 'font-medium text-sea underline underline-offset-4',
+          },
+        }}
+      />
+    </>
+  );
+}
+
+export function ErrorBoundary() {
+  const error = useRouteError();
+  const root = useRouteLoaderData<typeof loader>('root');
+  const answer = isRouteErrorResponse(error) ? error : undefined;
+  return (
+    <>
+      {root?.viewer && <TopBar viewer={root.viewer} places={root.places} desk={root.desk} />}
+      <Problem
+        title={answer?.status === 404 ? 'Not here' : answer?.status === 403 ? 'Not yours to open' : 'Something went wrong'}
+        sentence={
+          typeof answer?.data === 'string' && answer.data
+            ? answer.data
+            : 'Something unexpected went wrong. Nothing was changed. Try again, and tell an administrator if it stays so.'
+        }
+      />
+    </>
+  );
+}

@@ -1,0 +1,34 @@
+import { index, layout, prefix, route, type RouteConfig } from '@react-router/dev/routes';
+
+export default [
+  index('routes/home.ts'),
+  route('sign-in', 'routes/sign-in.tsx'),
+  route('sign-out', 'routes/sign-out.ts'),
+  route('find', 'routes/find.ts'),
+  ...prefix('counter', [
+    layout('routes/counter/place.tsx', [
+      index('routes/counter/browse.tsx'),
+      route('ask/:itemId', 'routes/counter/ask.tsx'),
+      route('requests', 'routes/counter/requests.tsx'),
+      route('requests/:number', 'routes/counter/request.tsx'),
+    ]),
+    route('agreements/:itemId', 'routes/counter/agreements.ts'),
+  ]),
+  ...prefix('desk', [
+    index('routes/desk/home.ts'),
+    route('decide/:token', 'routes/desk/decide.tsx'),
+    layout('routes/desk/place.tsx', [route('approvals', 'routes/desk/approvals.tsx', [route(':id', 'routes/desk/approval.tsx')])]),
+  ]),
+  ...prefix('workshop', [
+    index('routes/workshop/home.ts'),
+    route('items', 'routes/workshop/items.tsx'),
+    route('items/name', 'routes/workshop/name.ts'),
+    route('items/:id/draft', 'routes/workshop/draft.ts'),
+    route('items/:id', 'routes/workshop/item.tsx', [
+      route('ask', 'routes/workshop/ask.tsx'),
+      route('plan', 'routes/workshop/plan.tsx'),
+      route('publish', 'routes/workshop/publish.tsx'),
+    ]),
+  ]),
+  ...prefix('ledger', [index('routes/ledger/runs.tsx'), route(':number', 'routes/ledger/trace.tsx')]),
+] satisfies RouteConfig;

@@ -1,0 +1,24 @@
+import type { Form } from '../../../core/forms/index.ts';
+import type { Value } from '../../../core/values/index.ts';
+import { resolveName } from '../../../server/queries/find.ts';
+import { text } from '../session.server';
+
+/** Reads the answers out of a posted form; where scripts had no part, a typed-out name finds its person or group. */
+export async function answersFrom(data: FormData, form: Form): Promise<{ answers: Record<string, Value>; names: Record<string, string> }> {
+  const answers: Record<string, Value> = {};
+  const names: Record<string, string> = {};
+  for (const f of form.fields) {
+    const raw = text(data, `f.${f.id}`);
+    if (f.kind !== 'person' && f.kind !== 'group') {
+      answers[f.id] = raw === '' ? null : raw;
+      continue;
+    }
+    const name = text(data, `f.${f.id}.name`);
+    const id = raw || (name ? ((await resolveName(f.kind, name)) ?? '') : '');
+    // A name that finds nobody is kept as it was typed, so that the answer is refused and not lost.
+    const kept = id || (name ? `unknown:${name}` : '');
+    answers[f.id] = kept === '' ? null : f.kind === 'person' ? { person: kept } : { group: kept };
+    if (kept) names[kept] = name;
+  }
+  return { answers, names };
+}

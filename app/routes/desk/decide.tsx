@@ -1,0 +1,57 @@
+import { data } from 'react-router';
+import { limits } from '../../../server/auth/limits.ts';
+import { decideByLink } from '../../../server/commands/approvals.ts';
+import { approvalByLink } from '../../../server/queries/desk.ts';
+import { ApprovalSheet } from '~/ui/approval-sheet';
+import { ButtonLink } from '~/ui/button';
+import { Mark } from '~/ui/mark';
+import { refused, visitOf } from '../session.server';
+import type { Route } from './+types/decide';
+import { decisionFrom } from './decision.server';
+
+export const meta = () => [{ title: 'Your approval is asked for · Nessmoor' }, { name: 'robots', content: 'noindex' }];
+
+/** Looking changes nothing, so that a mail program that opens links by itself decides nothing. */
+export async function loader({ context, params }: Route.LoaderArgs) {
+  const wait = await limits.link(visitOf(context).address);
+  if (wait > 0) throw data(`Too many tries. Try again in ${wait} seconds.`, { status: 429 });
+  return { approval: await approvalByLink(params.token) };
+}
+
+export async function action({ context, request, params }: Route.ActionArgs) {
+  const wait = await limits.link(visitOf(context).address);
+  if (wait > 0) throw data(`Too many tries. Try again in ${wait} seconds.`, { status: 429 });
+  const decision = decisionFrom(await request.formData());
+  const result = await decideByLink({ token: params.token, ...decision });
+  return result.ok ? { done: decision.decision } : refused(result, { comment: decision.comment });
+}
+
+export default function Decide({ loaderData: { approval }, actionData }: Route.ComponentProps) {
+  const refusal = actionData && 'refusal' in actionData ? actionData : undefined;
+  return (
+    <main id="main" className="mx-auto min-h-screen max-w-2xl bg-sheet px-4 py-8 sm:px-8">
+      <p className="mb-6 font-serif text-lg font-semibold tracking-tight">Nessmoor</p>
+      {actionData && 'done' in actionData ? (
+        <div role="status">
+          <h1 className="flex items-center gap-3 font-serif text-2xl">
+            <Mark kind={actionData.done === 'approve' ? 'done' : 'declined'} size={20} /> {actionData.done === 'approve' ? 'Approved' : 'Declined'}
+          </h1>
+          <p className="my-4">Your answer was taken; the link is used up. You can close this page.</p>
+        </div>
+      ) : approval ? (
+        <>
+          <h1 className="sr-only">Your approval is asked for</h1>
+          <ApprovalSheet a={approval} refusal={refusal?.refusal} comment={refusal?.comment} />
+        </>
+      ) : (
+        <>
+          <h1 className="font-serif text-2xl">{refusal ? 'Nothing was changed' : 'This link does not work any more'}</h1>
+          <p className="my-4">
+            {refusal?.refusal.sentence ?? 'It was used already, is too old, or was cut short by a mail program. Sign in to see what waits for you.'}
+          </p>
+          <ButtonLink to="/desk/approvals">Sign in and see my approvals</ButtonLink>
+        </>
+      )}
+    </main>
+  );
+}

@@ -1,0 +1,233 @@
+import type { ReactNode } from 'react';
+import { Form, Link } from 'react-router';
+import { retryStep } from '../../../server/commands/stuck-steps.ts';
+import { trace } from '../../../server/queries/ledger.ts';
+import { Button } from '~/ui/button';
+import { Frame } from '~/ui/frame';
+import { Mark, RequestState, type MarkKind } from '~/ui/mark';
+import { Refused } from '~/ui/problem';
+import { elapsed, Time } from '~/ui/time';
+import { found, refused, signedIn, text } from '../session.server';
+import type { Route } from './+types/trace';
+
+export const meta: Route.MetaFunction = ({ params }) => [{ title: `Trace of R-${params.number} · Ledger · Nessmoor` }];
+
+export async function loader({ context, request, params }: Route.LoaderArgs) {
+  const viewer = signedIn(context, request);
+  const run = found(await trace(viewer, /^\d{1,12}$/.test(params.number) ? Number(params.number) : 0), 'This request');
+  return { run, mayRetry: viewer.roles.some((r) => r === 'fulfiller' || r === 'administrator') };
+}
+
+export async function action({ context, request, params }: Route.ActionArgs) {
+  const viewer = signedIn(context, request);
+  const result = await retryStep(viewer, { number: Number(params.number), key: text(await request.formData(), 'key') });
+  return result.ok ? null : refused(result, {});
+}
+
+type Run = Route.ComponentProps['loaderData']['run'];
+type Step = Run['steps'][number];
+
+export default function Trace({ loaderData: { run, mayRetry }, actionData }: Route.ComponentProps) {
+  return (
+    <Frame>
+      <div className="max-w-5xl">
+        <Link to="/ledger" className="text-sea underline underline-offset-4">
+          Ledger
+        </Link>
+        <h1 className="mt-2 font-serif text-2xl">
+          <span className="numbers text-xl">R-{run.number}</span> {run.item}
+        </h1>
+        <p className="mt-1 flex flex-wrap items-center gap-x-6 gap-y-1">
+          <RequestState outcome={run.outcome} stuck={run.steps.some((s) => s.stuckCause)} />
+          <span>{run.requester}</span>
+          <span>
+            Opened <Time at={run.openedAt} />
+          </span>
+          {run.endedAt && (
+            <span>
+              Ended <Time at={run.endedAt} />, after <span className="numbers">{elapsed(run.openedAt, run.endedAt)}</span>
+            </span>
+          )}
+          <span className="text-faint" title={`Content hash ${run.contentHash}`}>
+            Revision {run.revision} · {run.events} events
+          </span>
+        </p>
+        {run.reason && <p className="mt-1">“{run.reason}”</p>}
+        <div className="mt-3">
+          <Refused sentence={actionData?.refusal.sentence} />
+        </div>
+        <Values title="Answers" values={run.answers} />
+        <ol className="mt-6 border-t">
+          {run.steps.map((s) => (
+            <StepRow key={s.key} s={s} mayRetry={mayRetry} />
+          ))}
+          {run.outcome && (
+            <li className="grid grid-cols-[150px_20px_minmax(0,1fr)] gap-x-3 border-b py-3 max-sm:grid-cols-[20px_minmax(0,1fr)]">
+              <span className="max-sm:col-span-2 max-sm:pl-8">{run.endedAt && <Time at={run.endedAt} />}</span>
+              <Mark kind="done" />
+              <span>
+                Ended as <strong className="font-medium">{run.outcome}</strong>
+              </span>
+            </li>
+          )}
+        </ol>
+        {run.ignored.length > 0 && (
+          <section className="mt-6">
+            <h2 className="mb-1 font-medium">Came too late or twice, and changed nothing</h2>
+            <ul>
+              {run.ignored.map((e, i) => (
+                <li key={i}>
+                  <Time at={e.at} /> {ignoredWords[e.what] ?? e.what} {e.who && `by ${e.who}`} ({reasonWords[e.reason] ?? e.reason})
+                </li>
+              ))}
+            </ul>
+          </section>
+        )}
+      </div>
+    </Frame>
+  );
+}
+
+const ignoredWords: Record<string, string> = {
+  decided: 'A decision',
+  answered: 'An answer of a system',
+  callFailed: 'A failure of a system',
+  withdrawn: 'A withdrawal',
+  retried: 'A retry',
+  begin: 'A beginning',
+  found: 'A look-up',
+};
+const reasonWords: Record<string, string> = {
+  ended: 'the request had ended',
+  'not-open': 'the step was no longer open',
+  'not-asked': 'this person was not asked',
+  'decided-already': 'already answered',
+  'begun-already': 'already begun',
+  'not-yours': 'not their request',
+};
+const kinds: Record<string, string> = { gate: 'Gate', provision: 'Provision', tell: 'Tell', choose: 'Choose', finish: 'Finish' };
+
+const markOf = (s: Step): MarkKind =>
+  s.stuckCause ? 'failed' : !s.endedAt ? 'half' : s.end === 'declined' ? 'declined' : s.end === 'withdrawn' ? 'empty' : 'done';
+
+function StepRow({ s, mayRetry }: { s: Step; mayRetry: boolean }) {
+  return (
+    <li className="grid grid-cols-[150px_20px_minmax(0,1fr)] gap-x-3 border-b py-3 max-sm:grid-cols-[20px_minmax(0,1fr)]">
+      <span className="text-faint max-sm:col-span-2 max-sm:pl-8">
+        <Time at={s.beganAt} />
+        {s.endedAt && new Date(s.endedAt).getTime() !== new Date(s.beganAt).getTime() && (
+          <span className="block text-sm">took {elapsed(s.beganAt, s.endedAt)}</span>
+        )}
+      </span>
+      <span className="pt-0.5">
+        <Mark kind={markOf(s)} />
+      </span>
+      <div className="min-w-0">
+        <h2>
+          <strong className="font-medium">{s.name}</strong>{' '}
+          <span className="text-sm text-faint">
+            {kinds[s.kind]} · {s.stuckCause ? 'stuck' : s.end === 'withdrawn' ? 'no longer needed' : (s.end ?? 'under way')}
+          </span>
+        </h2>
+        {s.note && <p>{s.note}</p>}
+        {s.stuckCause && (
+          <div className="my-2 border-l-3 border-coral bg-coral-wash px-3 py-2">
+            <p>{s.stuckCause}</p>
+            {mayRetry && (
+              <Form method="post" className="mt-2">
+                <input type="hidden" name="key" value={s.key} />
+                <Button type="submit">Try “{s.name}” again</Button>
+              </Form>
+            )}
+          </div>
+        )}
+        {s.taken && (
+          <p className="text-sm">
+            Went on: <span className="text-moss">{s.taken}</span>
+            {s.notTaken.length > 0 && <span className="text-faint"> · not taken: {s.notTaken.join('; ')}</span>}
+          </p>
+        )}
+        {s.approvals.length > 0 && (
+          <ul className="mt-1 text-sm">
+            {s.approvals.map((a) => (
+              <li key={a.name}>
+                {a.name}
+                {a.insteadOf && ` (in place of ${a.insteadOf})`}: {a.status === 'released' ? 'released without an answer' : a.status}{' '}
+                {a.decidedAt && <Time at={a.decidedAt} />} {a.comment && `“${a.comment}”`}
+              </li>
+            ))}
+          </ul>
+        )}
+        <div className="grid gap-x-8 sm:grid-cols-2">
+          <Values title="In" values={s.inputs} />
+          <Values title="Out" values={s.outputs} />
+        </div>
+        {s.calls.map((c) => (
+          <More
+            key={c.id}
+            summary={`Call ${c.action}: ${c.status}, ${c.tries.length} ${c.tries.length === 1 ? 'try' : 'tries'}`}
+            colour="text-violet"
+          >
+            <p className="numbers text-xs break-all text-faint">Idempotency key {c.idempotencyKey}</p>
+            <ol>
+              {c.tries.map((t) => (
+                <li key={t.n}>
+                  <span className="numbers">{t.n}.</span> <Time at={t.beganAt} /> {t.said}{' '}
+                  <span className="numbers text-faint">{new Date(t.endedAt).getTime() - new Date(t.beganAt).getTime()} ms</span>
+                </li>
+              ))}
+            </ol>
+            {c.status === 'waiting' && (
+              <p>
+                Next try <Time at={c.dueAt} />
+              </p>
+            )}
+          </More>
+        ))}
+        {s.messages.map((m) => (
+          <More key={m.id} summary={`Message to ${m.to}: ${m.subject}`} colour="">
+            <p className="text-faint">
+              {m.address} ·{' '}
+              {m.sentAt ? (
+                <>
+                  sent <Time at={m.sentAt} />
+                </>
+              ) : m.failedAt ? (
+                `not sent: ${m.lastError}`
+              ) : (
+                `on its way${m.lastError ? `: ${m.lastError}` : ''}`
+              )}
+            </p>
+            <p className="whitespace-pre-wrap">{m.text}</p>
+          </More>
+        ))}
+      </div>
+    </li>
+  );
+}
+
+function More({ summary, colour, children }: { summary: string; colour: string; children: ReactNode }) {
+  return (
+    <details className="mt-1 text-sm">
+      <summary className={colour}>{summary}</summary>
+      <div className="my-1 border-l pl-3">{children}</div>
+    </details>
+  );
+}
+
+function Values({ title, values }: { title: string; values: { label: string; words: string }[] }) {
+  if (values.length === 0) return null;
+  return (
+    <section aria-label={title} className="mt-2">
+      <h3 className="text-xs text-faint">{title}</h3>
+      <dl className="text-sm">
+        {values.map((v) => (
+          <div key={v.label} className="flex gap-2">
+            <dt className="shrink-0 text-faint">{v.label}</dt>
+            <dd className="min-w-0 break-words">{v.words || '–'}</dd>
+          </div>
+        ))}
+      </dl>
+    </section>
+  );
+}

@@ -1,0 +1,51 @@
+import { Form, redirect, useNavigation } from 'react-router';
+import { signIn } from '../../server/auth/sign-in.ts';
+import { setSession } from '../../server/http/cookie.ts';
+import { Button } from '~/ui/button';
+import { Labelled } from '~/ui/field';
+import { Refused } from '~/ui/problem';
+import type { Route } from './+types/sign-in';
+import { refused, text, visitOf } from './session.server';
+
+export const meta = () => [{ title: 'Sign in · Nessmoor' }];
+
+/** Only a path of ours; never an address elsewhere. */
+const returnTo = (request: Request) => {
+  const to = new URL(request.url).searchParams.get('to') ?? '/';
+  return /^\/(?![/\\])/.test(to) ? to : '/';
+};
+
+export function loader({ context, request }: Route.LoaderArgs) {
+  if (visitOf(context).viewer) throw redirect(returnTo(request));
+  return null;
+}
+
+export async function action({ request, context }: Route.ActionArgs) {
+  const form = await request.formData();
+  const name = text(form, 'name');
+  const result = await signIn(name, text(form, 'password'), visitOf(context).address);
+  if (!result.ok) return refused(result, { name });
+  return redirect(returnTo(request), { headers: { 'Set-Cookie': await setSession(result.cookie) } });
+}
+
+export default function SignIn({ actionData }: Route.ComponentProps) {
+  const busy = useNavigation().state !== 'idle';
+  return (
+    <main id="main" className="mx-auto max-w-sm px-4 pt-24">
+      <p className="font-serif text-2xl font-semibold tracking-tight">Nessmoor</p>
+      <h1 className="mt-1 mb-6 text-faint">Sign in to ask, approve and design.</h1>
+      <Refused sentence={actionData?.refusal.sentence} />
+      <Form method="post" className="space-y-4">
+        <Labelled label="User name or mail address">
+          {(ids) => <input {...ids} className="input" name="name" autoComplete="username" defaultValue={actionData?.name} required autoFocus />}
+        </Labelled>
+        <Labelled label="Password">
+          {(ids) => <input {...ids} className="input" name="password" type="password" autoComplete="current-password" required />}
+        </Labelled>
+        <Button type="submit" weight="main" className="w-full" aria-disabled={busy}>
+          {busy ? 'Signing in …' : 'Sign in'}
+        </Button>
+      </Form>
+    </main>
+  );
+}

@@ -1,0 +1,142 @@
+import { useState } from 'react';
+import { Form, Link, redirect, useNavigation, useSearchParams, useSubmit } from 'react-router';
+import { createItem } from '../../../server/commands/items.ts';
+import { items as itemsQuery } from '../../../server/queries/workshop.ts';
+import { Button, ButtonLink } from '~/ui/button';
+import { Labelled } from '~/ui/field';
+import { Empty, Frame } from '~/ui/frame';
+import { useNameTaken } from '~/ui/item-name';
+import { Mark } from '~/ui/mark';
+import { Time } from '~/ui/time';
+import { found, refused, signedIn, text } from '../session.server';
+import type { Route } from './+types/items';
+
+export const meta = () => [{ title: 'Catalog items · Workshop · Nessmoor' }];
+
+export async function loader({ context, request }: Route.LoaderArgs) {
+  const viewer = signedIn(context, request);
+  const q = (new URL(request.url).searchParams.get('q') ?? '').slice(0, 100);
+  return { q, items: found(await itemsQuery(viewer, q), 'The Workshop') };
+}
+
+export async function action({ context, request }: Route.ActionArgs) {
+  const viewer = signedIn(context, request);
+  const form = await request.formData();
+  const name = text(form, 'name');
+  const copyOf = text(form, 'copyOf');
+  const result = await createItem(viewer, { name, copyOf: /^[0-9a-f-]{36}$/.test(copyOf) ? copyOf : undefined });
+  return result.ok ? redirect(`/workshop/items/${result.id}/ask`) : refused(result, { name, copyOf });
+}
+
+export default function Items({ loaderData: { q, items }, actionData }: Route.ComponentProps) {
+  const [search] = useSearchParams();
+  const submit = useSubmit();
+  const copyOf = search.get('copy') ?? actionData?.copyOf;
+  const beginning = search.has('new') || search.has('copy') || actionData !== undefined;
+  return (
+    <Frame
+      slip={
+        beginning ? (
+          <aside aria-label="Begin an item" className="border-l bg-paper px-5 py-5">
+            <Begin key={copyOf} original={items.find((i) => i.id === copyOf)} typed={actionData?.name} refusal={actionData?.refusal.sentence} />
+          </aside>
+        ) : undefined
+      }
+    >
+      <div className="mb-4 flex flex-wrap items-center gap-3">
+        <h1 className="font-serif text-2xl">Catalog items</h1>
+        <Form role="search" className="ml-auto flex gap-2" onChange={(e) => void submit(e.currentTarget, { replace: true })}>
+          <input className="input w-56" type="search" name="q" defaultValue={q} aria-label="Search items" placeholder="Search by name" />
+        </Form>
+        <ButtonLink to="?new" weight="main">
+          Begin an item
+        </ButtonLink>
+      </div>
+      {items.length === 0 ? (
+        <Empty act={<ButtonLink to="?new">Begin an item</ButtonLink>}>
+          {q
+            ? `No item is called “${q}”.`
+            : 'Items that employees can ask for stand here. Begin one blank, or copy a working one to learn by breaking the copy.'}
+        </Empty>
+      ) : (
+        <div className="overflow-x-auto">
+          <table className="w-full text-sm">
+            <thead>
+              <tr className="border-b text-left text-faint [&>th]:py-1.5 [&>th]:pr-4 [&>th]:font-normal">
+                <th>Item</th>
+                <th>Offered at the Counter</th>
+                <th>Under way</th>
+                <th>Draft last changed</th>
+                <th>
+                  <span className="sr-only">Copy</span>
+                </th>
+              </tr>
+            </thead>
+            <tbody>
+              {items.map((i) => (
+                <tr key={i.id} className="border-b align-top [&>td]:py-2 [&>td]:pr-4">
+                  <td>
+                    <Link to={`/workshop/items/${i.id}/plan`} className="font-serif text-lg hover:text-sea">
+                      {i.name}
+                    </Link>
+                    <span className="block max-w-md text-faint">{i.summary}</span>
+                  </td>
+                  <td className="whitespace-nowrap">
+                    <Mark kind={i.published ? 'done' : 'empty'} size={12} /> {i.published ? `Revision ${i.published}` : 'Not yet'}
+                    <span className="block text-faint">{i.publishedAt && <Time at={i.publishedAt} />}</span>
+                  </td>
+                  <td className="numbers">{i.open}</td>
+                  <td>
+                    <Time at={i.draftAt} relative />
+                    <span className="block text-faint">{i.draftBy}</span>
+                  </td>
+                  <td className="text-right">
+                    <Link to={`?copy=${i.id}`} className="text-sea underline underline-offset-4">
+                      Begin a copy<span className="sr-only"> of {i.name}</span>
+                    </Link>
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
+      )}
+    </Frame>
+  );
+}
+
+function Begin({
+  original,
+  typed,
+  refusal,
+}: {
+  original: { id: string; name: string } | undefined;
+  typed: string | undefined;
+  refusal: string | undefined;
+}) {
+  const [name, setName] = useState(typed ?? (original ? `${original.name}, tried out` : ''));
+  const taken = useNameTaken(name);
+  const busy = useNavigation().formMethod === 'POST';
+  return (
+    <Form method="post" action="/workshop/items">
+      <h2 className="mb-1 font-serif text-xl">{original ? 'Begin a copy' : 'Begin an item'}</h2>
+      <p className="mb-4 text-faint">
+        {original
+          ? `A copy of “${original.name}”. The original is not touched, whatever you do to the copy.`
+          : 'Blank: first what it asks, then what happens.'}
+      </p>
+      {original && <input type="hidden" name="copyOf" value={original.id} />}
+      <Labelled label="Name" help="What people will look for at the Counter." problem={taken ?? refusal} required>
+        {(ids) => <input {...ids} name="name" className="input" value={name} onChange={(e) => setName(e.target.value)} maxLength={80} autoFocus />}
+      </Labelled>
+      <p className="mt-4 flex gap-2">
+        <Button type="submit" weight="main" disabled={busy || taken !== undefined || name.trim() === ''}>
+          {original ? 'Begin the copy' : 'Begin blank'}
+        </Button>
+        <ButtonLink to="/workshop/items" weight="quiet">
+          Leave it
+        </ButtonLink>
+      </p>
+    </Form>
+  );
+}

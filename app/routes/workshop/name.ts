@@ -1,0 +1,14 @@
+import { nameIsTaken } from '../../../server/commands/items.ts';
+import { db } from '../../../server/db/database.ts';
+import { found, signedIn } from '../session.server';
+import type { Route } from './+types/name';
+
+/** Whether a name is taken, told while it is typed. */
+export async function loader({ context, request }: Route.LoaderArgs) {
+  const viewer = signedIn(context, request);
+  found(viewer.roles.includes('designer') ? true : undefined, 'The Workshop');
+  const { searchParams } = new URL(request.url);
+  const name = (searchParams.get('name') ?? '').slice(0, 200);
+  const except = searchParams.get('except') ?? '';
+  return { name, taken: await nameIsTaken(db(), name, /^[0-9a-f-]{36}$/.test(except) ? except : undefined) };
+}

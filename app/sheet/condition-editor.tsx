@@ -1,0 +1,186 @@
+import { Plus, Trash2 } from 'lucide-react';
+import { useState } from 'react';
+import type { Comparison, Condition } from '../../core/conditions/index.ts';
+import type { Place } from '../../core/plans/index.ts';
+import { isGroup, isPerson, isReference, type Value } from '../../core/values/index.ts';
+import { Button } from '~/ui/button';
+import { Picker } from '~/ui/picker';
+import { PlaceSelect } from './place-select';
+
+type Line = { ref?: string | undefined; test: Comparison | 'has' | 'hasNot'; value: Value };
+const tests: Record<Line['test'], string> = {
+  is: 'is',
+  isNot: 'is not',
+  has: 'has a value',
+  hasNot: 'has no value',
+  less: 'is less than',
+  atMost: 'is at most',
+  more: 'is more than',
+  atLeast: 'is at least',
+};
+
+/** A condition as lines that all, or any, must hold: a picked value, a test, and what it is tested against. */
+export function ConditionEditor({
+  label,
+  always,
+  places,
+  value,
+  onChange,
+}: {
+  label: string;
+  always?: string;
+  places: Place[];
+  value: Condition | undefined;
+  onChange: (condition: Condition | undefined) => void;
+}) {
+  const read = readLines(value);
+  // Lines that are not whole yet live here until they can be part of a condition.
+  const [unfinished, setUnfinished] = useState<Line[]>(value || always ? [] : [{ test: 'is', value: null }]);
+  if (!read) return <p className="text-faint">This condition is nested and cannot be changed here.</p>;
+  const { join, lines } = read;
+  const set = (next: Line[], how: 'all' | 'any') => {
+    const whole = next.flatMap((l) => (isWhole(l) ? [l] : []));
+    setUnfinished(next.filter((l) => !isWhole(l)));
+    const made = whole.map(conditionOf);
+    onChange(made.length === 0 ? undefined : made.length === 1 ? made[0] : how === 'all' ? { all: made } : { any: made });
+  };
+  const all = [...lines, ...unfinished];
+  return (
+    <div>
+      {all.length === 0 && always && <p className="mb-2 text-faint">{always}.</p>}
+      {all.length > 1 && (
+        <select
+          className="input mb-2"
+          aria-label={`${label}: how the lines are joined`}
+          value={join}
+          onChange={(e) => set(all, e.target.value as 'all' | 'any')}
+        >
+          <option value="all">All of these hold</option>
+          <option value="any">Any of these holds</option>
+        </select>
+      )}
+      <ul className="space-y-3">
+        {all.map((line, i) => (
+          <li key={i} className="space-y-1.5 border-l-2 pl-2">
+            <div className="flex gap-1">
+              <PlaceSelect
+                aria-label={`${label}, line ${i + 1}: value`}
+                places={places}
+                value={line.ref}
+                onChange={(ref) => set(all.with(i, { ref, test: 'is', value: null }), join)}
+              />
+              <Button weight="quiet" title="Remove this line" onClick={() => set(all.toSpliced(i, 1), join)}>
+                <Trash2 size={14} aria-hidden />
+                <span className="sr-only">Remove line {i + 1}</span>
+              </Button>
+            </div>
+            <select
+              className="input"
+              aria-label={`${label}, line ${i + 1}: test`}
+              value={line.test}
+              onChange={(e) => set(all.with(i, { ...line, test: e.target.value as Line['test'] }), join)}
+            >
+              {Object.entries(tests)
+                .filter(([t]) => !['less', 'atMost', 'more', 'atLeast'].includes(t) || places.find((p) => p.ref === line.ref)?.type === 'number')
+                .map(([t, words]) => (
+                  <option key={t} value={t}>
+                    {words}
+                  </option>
+                ))}
+            </select>
+            {line.test !== 'has' && line.test !== 'hasNot' && line.ref && (
+              <ValueInput
+                label={`${label}, line ${i + 1}: compared with`}
+                place={places.find((p) => p.ref === line.ref)}
+                value={line.value}
+                onChange={(v) => set(all.with(i, { ...line, value: v }), join)}
+              />
+            )}
+          </li>
+        ))}
+      </ul>
+      <Button className="mt-2" onClick={() => setUnfinished([...unfinished, { test: 'is', value: null }])}>
+        <Plus size={13} aria-hidden /> {always && all.length === 0 ? 'Only when …' : 'Add a line'}
+      </Button>
+    </div>
+  );
+}
+
+const isWhole = (l: Line): l is Line & { ref: string } =>
+  l.ref !== undefined && (l.test === 'has' || l.test === 'hasNot' || (l.value !== null && l.value !== ''));
+
+function conditionOf(l: Line & { ref: string }): Condition {
+  if (l.test === 'has') return { has: { ref: l.ref } };
+  if (l.test === 'hasNot') return { not: { has: { ref: l.ref } } };
+  return { compare: l.test, left: { ref: l.ref }, right: { literal: l.value } };
+}
+
+function readLines(c: Condition | undefined): { join: 'all' | 'any'; lines: Line[] } | undefined {
+  if (!c) return { join: 'all', lines: [] };
+  const join = 'any' in c ? 'any' : 'all';
+  const parts = 'all' in c ? c.all : 'any' in c ? c.any : [c];
+  const lines: Line[] = [];
+  for (const p of parts) {
+    if ('has' in p) lines.push({ ref: p.has.ref, test: 'has', value: null });
+    else if ('not' in p && 'has' in p.not) lines.push({ ref: p.not.has.ref, test: 'hasNot', value: null });
+    else if ('compare' in p && !isReference(p.right)) lines.push({ ref: p.left.ref, test: p.compare, value: p.right.literal });
+    else return undefined;
+  }
+  return { join, lines };
+}
+
+function ValueInput({ label, place, value, onChange }: { label: string; place: Place | undefined; value: Value; onChange: (value: Value) => void }) {
+  const [name, setName] = useState('');
+  const type = place?.type;
+  if (type === 'boolean') {
+    return (
+      <select
+        className="input"
+        aria-label={label}
+        value={value === null ? '' : String(value)}
+        onChange={(e) => onChange(e.target.value === '' ? null : e.target.value === 'true')}
+      >
+        <option value="">Choose …</option>
+        <option value="true">yes</option>
+        <option value="false">no</option>
+      </select>
+    );
+  }
+  if (type === 'choice') {
+    return (
+      <select className="input" aria-label={label} value={typeof value === 'string' ? value : ''} onChange={(e) => onChange(e.target.value || null)}>
+        <option value="">Choose …</option>
+        {(place?.options ?? []).map((o) => (
+          <option key={o.value} value={o.value}>
+            {o.label}
+          </option>
+        ))}
+      </select>
+    );
+  }
+  if (type === 'person' || type === 'group') {
+    const id = isPerson(value) ? value.person : isGroup(value) ? value.group : undefined;
+    return (
+      <Picker
+        aria-label={label}
+        kind={type}
+        chosen={id === undefined ? undefined : { id, name: name || 'The one picked before' }}
+        onChoose={(c) => {
+          setName(c?.name ?? '');
+          onChange(c ? (type === 'person' ? { person: c.id } : { group: c.id }) : null);
+        }}
+      />
+    );
+  }
+  if (type === 'number')
+    return (
+      <input
+        className="input"
+        type="number"
+        aria-label={label}
+        value={typeof value === 'number' ? value : ''}
+        onChange={(e) => onChange(e.target.value === '' ? null : Number(e.target.value))}
+      />
+    );
+  return <input className="input" aria-label={label} value={typeof value === 'string' ? value : ''} onChange={(e) => onChange(e.target.value)} />;
+}

@@ -1,0 +1,151 @@
+import { createContext, useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react';
+import type { ItemDefinition } from '../../core/items/index.ts';
+import { checkItem, history, type Catalogue, type Finding, type History } from '../../core/plans/index.ts';
+
+export type SaveState = { is: 'saved' } | { is: 'saving' } | { is: 'conflict' | 'refused' | 'unreachable'; sentence: string };
+
+/** One editing session on a draft: changes with undo and redo, findings as you go, saved by itself. */
+export interface DraftEditor {
+  id: string;
+  draft: ItemDefinition;
+  /** `did` says in words what the change was; undo and redo show them. */
+  change: (next: ItemDefinition, did: string) => void;
+  undo: () => string | undefined;
+  redo: () => string | undefined;
+  canUndo: string | undefined;
+  canRedo: string | undefined;
+  catalogue: Catalogue;
+  findings: Finding[];
+  save: SaveState;
+  version: number;
+  /** Remembers the name of a person who was picked, for sentences and checks. */
+  learn: (id: string, name: string) => void;
+  /** After a conflict: take theirs (ours stays one undo away), or save ours over theirs. */
+  resolve: (how: 'theirs' | 'ours') => Promise<void>;
+}
+
+const Context = createContext<DraftEditor | undefined>(undefined);
+export const DraftProvider = Context.Provider;
+export function useEditor(): DraftEditor {
+  const editor = useContext(Context);
+  if (!editor) throw new Error('There is no draft here.');
+  return editor;
+}
+
+interface Loaded {
+  id: string;
+  draft: ItemDefinition;
+  version: number;
+  catalogue: Catalogue;
+}
+type Answer = { ok: true; version: number } | { ok: false; code: string; sentence: string };
+
+async function post(address: string, body: object, keepalive: boolean): Promise<Answer> {
+  try {
+    const response = await fetch(address, { method: 'POST', keepalive, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
+    return (await response.json()) as Answer;
+  } catch {
+    return {
+      ok: false,
+      code: 'unreachable',
+      sentence: 'The draft could not be saved: the server does not answer. It is tried again; keep this page open.',
+    };
+  }
+}
+
+/** How long typing may rest before it is saved, in milliseconds. */
+const rest = 500;
+
+export function useDraftEditor(loaded: Loaded): DraftEditor {
+  const [h, setH] = useState<History<ItemDefinition>>(() => history.begin(loaded.draft));
+  const [people, setPeople] = useState(loaded.catalogue.people);
+  const [version, setVersion] = useState(loaded.version);
+  const [save, setSave] = useState<SaveState>({ is: 'saved' });
+  const [kept, setKept] = useState(loaded.draft);
+  const [again, setAgain] = useState(0);
+  /** What an answer that arrives later compares itself with. */
+  const now = useRef({ draft: loaded.draft, kept: loaded.draft, version: loaded.version, busy: false });
+  useEffect(() => {
+    now.current.draft = h.present;
+  }, [h.present]);
+
+  const address = `/workshop/items/${loaded.id}/draft`;
+  const send = useCallback(
+    async (keepalive = false): Promise<void> => {
+      const n = now.current;
+      if (n.busy) return;
+      n.busy = true;
+      while (n.draft !== n.kept) {
+        const { draft } = n;
+        setSave({ is: 'saving' });
+        const answer = await post(address, { version: n.version, draft }, keepalive);
+        if (!answer.ok) {
+          const is = answer.code === 'changed-meanwhile' ? 'conflict' : answer.code === 'unreachable' ? 'unreachable' : 'refused';
+          setSave({ is, sentence: answer.sentence });
+          if (is === 'unreachable') setTimeout(() => setAgain((x) => x + 1), 3000);
+          break;
+        }
+        n.kept = draft;
+        n.version = answer.version;
+        setKept(draft);
+        setVersion(answer.version);
+        if (n.draft === draft) setSave({ is: 'saved' });
+      }
+      n.busy = false;
+    },
+    [address],
+  );
+
+  useEffect(() => {
+    if (h.present === kept || save.is === 'conflict') return;
+    const wait = setTimeout(() => void send(), rest);
+    return () => clearTimeout(wait);
+  }, [h.present, kept, save.is, again, send]);
+
+  // Leaving the page within the pause loses nothing.
+  useEffect(() => {
+    const leave = () => void send(true);
+    window.addEventListener('pagehide', leave);
+    return () => {
+      window.removeEventListener('pagehide', leave);
+      leave();
+    };
+  }, [send]);
+
+  const catalogue = useMemo(() => ({ ...loaded.catalogue, people }), [loaded.catalogue, people]);
+  const findings = useMemo(() => checkItem(h.present.form, h.present.plan, catalogue), [h.present, catalogue]);
+
+  return {
+    id: loaded.id,
+    draft: h.present,
+    change: (next, did) => setH((was) => history.record(was, next, did)),
+    undo: () => {
+      const did = h.past.at(-1)?.did;
+      setH(history.undo(h));
+      return did;
+    },
+    redo: () => {
+      const did = h.future[0]?.did;
+      setH(history.redo(h));
+      return did;
+    },
+    canUndo: h.past.at(-1)?.did,
+    canRedo: h.future[0]?.did,
+    catalogue,
+    findings,
+    save: save.is === 'saved' && h.present !== kept ? { is: 'saving' } : save,
+    version,
+    learn: (id, name) => setPeople((p) => (p[id] ? p : { ...p, [id]: { name, active: true } })),
+    resolve: async (how) => {
+      const theirs = (await (await fetch(address)).json()) as { draft: ItemDefinition; version: number };
+      now.current.version = theirs.version;
+      now.current.kept = theirs.draft;
+      setKept(theirs.draft);
+      setVersion(theirs.version);
+      const ours = h.present;
+      const withTheirs = history.record(h, theirs.draft, 'Take the other version');
+      setH(how === 'theirs' ? withTheirs : history.record(withTheirs, { ...ours }, 'Put my version over the other'));
+      setSave({ is: how === 'theirs' ? 'saved' : 'saving' });
+    },
+  };
+}

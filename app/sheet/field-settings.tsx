@@ -1,0 +1,135 @@
+import { Plus, Trash2 } from 'lucide-react';
+import { formPlaces, type Place } from '../../core/plans/index.ts';
+import type { Field, FieldKind } from '../../core/forms/index.ts';
+import { idFrom } from '../../core/values/index.ts';
+import { Button } from '~/ui/button';
+import { Labelled } from '~/ui/field';
+import { ConditionEditor } from './condition-editor';
+
+export const fieldKinds: Record<FieldKind, { label: string; does: string }> = {
+  text: { label: 'Text', does: 'One line' },
+  longText: { label: 'Long text', does: 'Several lines' },
+  choice: { label: 'Choice', does: 'One of a list' },
+  person: { label: 'Person', does: 'Somebody in the directory' },
+  group: { label: 'Group', does: 'A group in the directory' },
+};
+
+/** Everything a field can be told. */
+export function FieldSettings({ field, above, onChange }: { field: Field; above: Field[]; onChange: (field: Field, what: string) => void }) {
+  const places: Place[] = formPlaces({ fields: above });
+  return (
+    <div className="space-y-5">
+      <h2 className="font-serif text-xl">{fieldKinds[field.kind].label}</h2>
+      <Labelled label="Label" required>
+        {(ids) => (
+          <input
+            {...ids}
+            className="input"
+            value={field.label}
+            maxLength={120}
+            onChange={(e) => onChange({ ...field, label: e.target.value }, 'the label')}
+          />
+        )}
+      </Labelled>
+      <Labelled label="Help" help="Stands under the label.">
+        {(ids) => (
+          <input
+            {...ids}
+            className="input"
+            value={field.help ?? ''}
+            maxLength={500}
+            onChange={(e) => onChange({ ...field, help: e.target.value || undefined }, 'the help')}
+          />
+        )}
+      </Labelled>
+      <label className="flex items-center gap-2">
+        <input
+          type="checkbox"
+          checked={field.required}
+          onChange={(e) => onChange({ ...field, required: e.target.checked }, 'whether it is required')}
+          className="size-4 accent-sea"
+        />{' '}
+        An answer is required
+      </label>
+      {field.kind === 'choice' && <Options field={field} onChange={onChange} />}
+      {(field.kind === 'text' || field.kind === 'longText' || field.kind === 'choice') && (
+        <Labelled label="Default" help="Filled in before anyone types.">
+          {(ids) =>
+            field.kind === 'choice' ? (
+              <select
+                {...ids}
+                className="input"
+                value={typeof field.default === 'string' ? field.default : ''}
+                onChange={(e) => onChange({ ...field, default: e.target.value || undefined }, 'the default')}
+              >
+                <option value="">None</option>
+                {(field.options ?? []).map((o) => (
+                  <option key={o.value} value={o.value}>
+                    {o.label}
+                  </option>
+                ))}
+              </select>
+            ) : (
+              <input
+                {...ids}
+                className="input"
+                value={typeof field.default === 'string' ? field.default : ''}
+                onChange={(e) => onChange({ ...field, default: e.target.value || undefined }, 'the default')}
+              />
+            )
+          }
+        </Labelled>
+      )}
+      <fieldset>
+        <legend className="mb-1 font-medium">Shown</legend>
+        {places.length === 0 ? (
+          <p className="text-faint">Always. It can depend on fields above it; there are none.</p>
+        ) : (
+          <ConditionEditor
+            label="Shown when"
+            always="Always"
+            places={places}
+            value={field.visibleWhen}
+            onChange={(visibleWhen) => onChange({ ...field, visibleWhen }, 'when it is shown')}
+          />
+        )}
+      </fieldset>
+    </div>
+  );
+}
+
+function Options({ field, onChange }: { field: Field; onChange: (field: Field, what: string) => void }) {
+  const options = field.options ?? [];
+  const set = (next: typeof options) => onChange({ ...field, options: next }, 'the choices');
+  return (
+    <fieldset>
+      <legend className="mb-1 font-medium">Choices</legend>
+      <ul className="space-y-1.5">
+        {options.map((o, i) => (
+          <li key={o.value} className="flex gap-1">
+            <input
+              className="input"
+              aria-label={`Choice ${i + 1}`}
+              value={o.label}
+              maxLength={120}
+              onChange={(e) => set(options.with(i, { ...o, label: e.target.value }))}
+            />
+            <Button weight="quiet" onClick={() => set(options.toSpliced(i, 1))} title={`Remove “${o.label}”`}>
+              <Trash2 size={14} aria-hidden />
+              <span className="sr-only">Remove “{o.label}”</span>
+            </Button>
+          </li>
+        ))}
+      </ul>
+      <Button
+        className="mt-2"
+        onClick={() => {
+          const value = idFrom(`choice ${options.length + 1}`, new Set(options.map((o) => o.value)));
+          set([...options, { value, label: '' }]);
+        }}
+      >
+        <Plus size={13} aria-hidden /> Add a choice
+      </Button>
+    </fieldset>
+  );
+}

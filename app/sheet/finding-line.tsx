@@ -1,0 +1,25 @@
+import { Link } from 'react-router';
+import type { Finding } from '../../core/plans/index.ts';
+import { Mark } from '~/ui/mark';
+
+/** A finding: what is the matter, what mends it, and the way there. */
+export function FindingLine({ finding, to }: { finding: Finding; to?: string }) {
+  return (
+    <li className="flex gap-2">
+      <span className="pt-0.5">
+        <Mark kind={finding.severity === 'stops' ? 'failed' : 'lapsed'} />
+      </span>
+      <span>
+        <span className="sr-only">{finding.severity === 'stops' ? 'Stops publishing: ' : 'Warning: '}</span>
+        {to ? (
+          <Link to={to} className="underline decoration-rule underline-offset-4 hover:text-sea">
+            {finding.sentence}
+          </Link>
+        ) : (
+          finding.sentence
+        )}
+        <span className="block text-sm text-faint">{finding.mend}</span>
+      </span>
+    </li>
+  );
+}

@@ -1,0 +1,314 @@
+import { clsx } from 'clsx';
+import { Lock, Plus, Split } from 'lucide-react';
+import { memo, useEffect, useRef, type KeyboardEvent } from 'react';
+import { minutesWords } from '../../core/calendar/index.ts';
+import { kindWords, sheet, type Area, type Finding, type Mark as SheetMark, type SheetLayout, type Step } from '../../core/plans/index.ts';
+import { Mark } from '~/ui/mark';
+
+export interface SheetActs {
+  select: (step: string | undefined) => void;
+  open: (step: string) => void;
+  insert: (at: { after: string } | { before: string } | { into: string; branch: string } | 'start') => void;
+  remove: (step: string) => void;
+  move: (step: string, way: 'earlier' | 'later') => void;
+  duplicate: (step: string) => void;
+}
+
+/** The plan drawn over expected working time, a row for each party; gates are locks across all rows. */
+export const PlanSheet = memo(function PlanSheet({
+  layout,
+  steps,
+  sentences,
+  findings,
+  selected,
+  acts,
+}: {
+  layout: SheetLayout;
+  steps: Map<string, Step>;
+  sentences: Map<string, string>;
+  findings: Finding[];
+  selected: string | undefined;
+  acts: SheetActs;
+}) {
+  const order = [...steps.keys()];
+  const tabStop = selected && steps.has(selected) ? selected : order[0];
+  const bottom = layout.height;
+  const main = layout.areas[0];
+  return (
+    <div
+      role="group"
+      aria-label="Plan sheet"
+      aria-describedby="sheet-keys"
+      className="relative"
+      style={{ width: layout.width + 140, height: bottom + 24 }}
+    >
+      <p id="sheet-keys" className="sr-only">
+        Arrow keys go from step to step. Enter opens a step. A inserts after it, B before it. Alt with left or right moves it. Control D duplicates
+        it, Delete removes it, Control Z undoes.
+      </p>
+      <Ruler layout={layout} />
+      {layout.areas.map((a) => (
+        <AreaView
+          key={a.id}
+          area={a}
+          first={a === main}
+          empty={!layout.marks.some((m) => m.area === a.id)}
+          onInsert={() => acts.insert(a.from ? { into: a.from.step, branch: a.from.branch } : 'start')}
+        />
+      ))}
+      {main && (
+        <div
+          className="absolute text-sm"
+          style={{ left: Math.max(...layout.marks.filter((m) => m.area === 'plan').map((m) => m.x + m.width), sheet.gutter) + 28, top: main.y + 8 }}
+        >
+          <span className="numbers block font-medium">{minutesWords(layout.length)}</span>
+          <span className="block w-24 text-xs text-faint">expected along the longest way</span>
+        </div>
+      )}
+      <ol aria-label="Steps">
+        {layout.marks.map((m) => {
+          const step = steps.get(m.step);
+          return (
+            step && (
+              <StepMark
+                key={m.step}
+                mark={m}
+                step={step}
+                sentence={sentences.get(m.step) ?? ''}
+                findings={findings.filter((f) => f.step === m.step)}
+                selected={m.step === selected}
+                tabStop={m.step === tabStop}
+                order={order}
+                layout={layout}
+                acts={acts}
+              />
+            )
+          );
+        })}
+      </ol>
+    </div>
+  );
+});
+
+function Ruler({ layout }: { layout: SheetLayout }) {
+  return (
+    <svg aria-hidden className="pointer-events-none absolute inset-0 overflow-visible" width={layout.width + 140} height={layout.height}>
+      <line x1={0} x2={layout.width + 140} y1={sheet.head - 4} y2={sheet.head - 4} stroke="var(--ink)" strokeWidth="1" />
+      {layout.ruler.map((t) => (
+        <g key={t.minutes}>
+          <line x1={t.x} x2={t.x} y1={sheet.head - 9} y2={layout.height} stroke="var(--rule)" strokeDasharray="1 3" />
+          <line x1={t.x} x2={t.x} y1={sheet.head - 9} y2={sheet.head - 4} stroke="var(--ink)" />
+          <text x={t.x + 4} y={sheet.head - 10} className="numbers" fontSize="11" fill="var(--faint)">
+            {t.minutes === 0 ? 'asked' : minutesWords(t.minutes)}
+          </text>
+        </g>
+      ))}
+    </svg>
+  );
+}
+
+function AreaView({ area, first, empty, onInsert }: { area: Area; first: boolean; empty: boolean; onInsert: () => void }) {
+  return (
+    <>
+      <svg aria-hidden className="pointer-events-none absolute inset-0 overflow-visible" width="1" height="1">
+        {area.from && (
+          <path d={`M${area.from.x + 6} ${area.from.y} V${area.y + 14} H${area.x + 8}`} fill="none" stroke="var(--faint)" strokeWidth="1.2" />
+        )}
+        {area.rows.map((r, i) => (
+          <line
+            key={r.party}
+            x1={area.x}
+            x2={area.x + area.width}
+            y1={r.y + sheet.row}
+            y2={r.y + sheet.row}
+            stroke={i === area.rows.length - 1 ? 'var(--faint)' : 'var(--rule)'}
+            strokeWidth="1"
+          />
+        ))}
+        {!first && <line x1={area.x} x2={area.x + area.width} y1={area.y + sheet.head} y2={area.y + sheet.head} stroke="var(--rule)" />}
+      </svg>
+      {!first && (
+        <p className="absolute truncate text-sm" style={{ left: area.x + 12, top: area.y + 4, maxWidth: Math.max(area.width, 360) }}>
+          {area.label}
+        </p>
+      )}
+      {area.rows.map((r) => (
+        <p
+          key={r.party}
+          className="absolute flex items-center text-sm text-faint"
+          style={{ left: area.x + (first ? 16 : 12), top: r.y, width: sheet.gutter - 28, height: sheet.row }}
+        >
+          <span className="line-clamp-2" title={r.party}>
+            {r.party}
+          </span>
+        </p>
+      ))}
+      {empty && (
+        <button
+          type="button"
+          onClick={onInsert}
+          className="absolute flex h-7 items-center gap-1 rounded border border-dashed border-faint px-2 text-sm text-sea hover:bg-sea-wash"
+          style={{ left: area.x + sheet.gutter, top: (area.rows[0]?.y ?? area.y) + 8 }}
+        >
+          <Plus size={13} aria-hidden /> First step {first ? 'of the plan' : `of “${area.label}”`}
+        </button>
+      )}
+    </>
+  );
+}
+
+const kindLook: Record<Step['kind'], string> = {
+  gate: 'border-ochre bg-ochre-wash',
+  provision: 'border-violet bg-violet-wash',
+  tell: 'border-faint bg-sheet',
+  choose: 'border-faint bg-sheet',
+  finish: 'border-ink bg-sheet',
+};
+const stroke: Record<Step['kind'], string> = { gate: 'bg-ochre', provision: 'bg-violet', tell: 'bg-sea', choose: 'bg-faint', finish: 'bg-ink' };
+
+function StepMark({
+  mark,
+  step,
+  sentence,
+  findings,
+  selected,
+  tabStop,
+  order,
+  layout,
+  acts,
+}: {
+  mark: SheetMark;
+  step: Step;
+  sentence: string;
+  findings: Finding[];
+  selected: boolean;
+  tabStop: boolean;
+  order: string[];
+  layout: SheetLayout;
+  acts: SheetActs;
+}) {
+  const button = useRef<HTMLButtonElement>(null);
+  useEffect(() => {
+    if (!selected) return;
+    button.current?.scrollIntoView({ block: 'nearest', inline: 'nearest' });
+    // A step that was just inserted or moved has the focus, unless somebody types in its slip.
+    if (document.activeElement === document.body || document.activeElement?.closest('[data-step]')) button.current?.focus({ preventScroll: true });
+  }, [selected]);
+
+  const go = (id: string | undefined) => {
+    if (id === undefined) return;
+    acts.select(id);
+    document.querySelector<HTMLElement>(`[data-step="${id}"]`)?.focus();
+  };
+  const hear = (e: KeyboardEvent) => {
+    const at = order.indexOf(mark.step);
+    const key = e.key.length === 1 ? e.key.toLowerCase() : e.key;
+    const done = (act: () => void) => {
+      e.preventDefault();
+      act();
+    };
+    if (e.altKey && (key === 'ArrowLeft' || key === 'ArrowUp')) return done(() => acts.move(mark.step, 'earlier'));
+    if (e.altKey && (key === 'ArrowRight' || key === 'ArrowDown')) return done(() => acts.move(mark.step, 'later'));
+    if ((e.ctrlKey || e.metaKey) && key === 'd') return done(() => acts.duplicate(mark.step));
+    if (e.ctrlKey || e.metaKey || e.altKey) return;
+    if (key === 'ArrowRight') return done(() => go(order[at + 1]));
+    if (key === 'ArrowLeft') return done(() => go(order[at - 1]));
+    if (key === 'ArrowDown' || key === 'ArrowUp') return done(() => go(nearest(layout, mark, key === 'ArrowDown' ? 1 : -1)));
+    if (key === 'Home') return done(() => go(order[0]));
+    if (key === 'End') return done(() => go(order.at(-1)));
+    if (key === 'Enter' || key === ' ') return done(() => acts.open(mark.step));
+    if (key === 'a' || key === 'Insert') return done(() => acts.insert({ after: mark.step }));
+    if (key === 'b') return done(() => acts.insert({ before: mark.step }));
+    if (key === 'Delete' || key === 'Backspace') return done(() => acts.remove(mark.step));
+    if (key === 'Escape') return done(() => acts.select(undefined));
+  };
+
+  const stops = findings.some((f) => f.severity === 'stops');
+  const label = `${kindWords[step.kind].verb}: ${step.name}. ${sentence}${findings.map((f) => ` ${f.severity === 'stops' ? 'Stops publishing' : 'Warning'}: ${f.sentence}`).join('')}`;
+  const height = mark.form === 'fork' ? 22 : 28;
+  const top = mark.y + (mark.form === 'fork' ? 2 : 8);
+  return (
+    <li className="contents">
+      {mark.lock && (
+        <div
+          aria-hidden
+          className="absolute flex w-3 items-start justify-center rounded-[2px] bg-ochre pt-1.5 text-on-sea"
+          style={{ left: mark.lock.x, top: mark.lock.y, height: mark.lock.height }}
+        >
+          <Lock size={9} strokeWidth={3} />
+        </div>
+      )}
+      <button
+        ref={button}
+        type="button"
+        data-step={mark.step}
+        tabIndex={tabStop ? 0 : -1}
+        aria-current={selected}
+        aria-label={label}
+        title={sentence}
+        onClick={() => acts.open(mark.step)}
+        onKeyDown={hear}
+        className={clsx(
+          'absolute flex items-center gap-1.5 truncate rounded pr-1.5 text-left text-sm transition-[left,top] duration-100 hover:border-sea',
+          mark.form === 'tick' ? 'border border-transparent' : 'border',
+          mark.form !== 'tick' && kindLook[step.kind],
+          mark.critical && 'font-medium',
+          mark.critical && mark.form !== 'tick' && 'border-b-3',
+          selected && 'border-sea! outline-2 outline-sea',
+        )}
+        style={{ left: mark.x, top, width: mark.width - (mark.form === 'lock' ? 0 : 4), height }}
+      >
+        {mark.form === 'tick' && (
+          <span aria-hidden className={clsx('h-full shrink-0 rounded-[1px]', mark.critical ? 'w-1' : 'w-0.5', stroke[step.kind])} />
+        )}
+        {mark.form === 'fork' && <Split size={13} aria-hidden className="ml-1.5 shrink-0 rotate-90" />}
+        {mark.form !== 'tick' && mark.form !== 'fork' && <span className="w-0" />}
+        <span className="truncate">{step.name}</span>
+        {findings.length > 0 && (
+          <span className="ml-auto" title={findings.map((f) => f.sentence).join('\n')}>
+            <Mark kind={stops ? 'failed' : 'lapsed'} size={13} />
+          </span>
+        )}
+      </button>
+      {selected && (
+        <>
+          <InsertHere
+            label={`Insert a step before “${step.name}” (B)`}
+            x={mark.x - 11}
+            y={top - 20}
+            onClick={() => acts.insert({ before: mark.step })}
+          />
+          <InsertHere
+            label={`Insert a step after “${step.name}” (A)`}
+            x={mark.x + mark.width - 11}
+            y={top - 20}
+            onClick={() => acts.insert({ after: mark.step })}
+          />
+        </>
+      )}
+    </li>
+  );
+}
+
+function InsertHere({ label, x, y, onClick }: { label: string; x: number; y: number; onClick: () => void }) {
+  return (
+    <button
+      type="button"
+      tabIndex={-1}
+      title={label}
+      onClick={onClick}
+      className="absolute z-10 flex size-5 items-center justify-center rounded-full border border-sea bg-sheet text-sea hover:bg-sea hover:text-on-sea"
+      style={{ left: x, top: y }}
+    >
+      <Plus size={12} aria-hidden />
+      <span className="sr-only">{label}</span>
+    </button>
+  );
+}
+
+/** The step nearest to the left in the next row down or up. */
+function nearest(layout: SheetLayout, from: SheetMark, way: 1 | -1): string | undefined {
+  const others = layout.marks.filter((m) => (m.y - from.y) * way > 0);
+  const rowY = others.reduce<number | undefined>((best, m) => (best === undefined || (m.y - best) * way < 0 ? m.y : best), undefined);
+  return others.filter((m) => m.y === rowY).sort((a, b) => Math.abs(a.x - from.x) - Math.abs(b.x - from.x))[0]?.step;
+}

@@ -1,0 +1,95 @@
+import { defaultRetries, type Place, type Provision } from '../../core/plans/index.ts';
+import { isReference } from '../../core/values/index.ts';
+import { Labelled } from '~/ui/field';
+import { useEditor } from './draft-editor';
+import { PlaceSelect } from './place-select';
+import type { Edit } from './step-slip';
+
+/** Which action of which system, with which values, and how often it is tried. */
+export function ProvisionSettings({ step, places, onEdit }: { step: Provision; places: Place[]; onEdit: Edit }) {
+  const { catalogue } = useEditor();
+  const systems = [...new Set(catalogue.actions.map((a) => a.system))];
+  const action = catalogue.actions.find((a) => a.id === step.action);
+  const retries = step.retries ?? defaultRetries;
+  const pauses = Array.from({ length: retries.times }, (_, i) => retries.firstPauseSeconds * retries.factor ** i);
+  const total = Math.round(pauses.reduce((a, b) => a + b, 0));
+  return (
+    <>
+      <Labelled label="Action">
+        {(ids) => (
+          <select
+            {...ids}
+            className="input"
+            value={step.action ?? ''}
+            onChange={(e) => onEdit({ ...step, action: e.target.value || undefined, inputs: {} }, 'the action')}
+          >
+            <option value="">Choose …</option>
+            {systems.map((s) => (
+              <optgroup key={s} label={s}>
+                {catalogue.actions
+                  .filter((a) => a.system === s)
+                  .map((a) => (
+                    <option key={a.id} value={a.id}>
+                      {a.label}
+                    </option>
+                  ))}
+              </optgroup>
+            ))}
+          </select>
+        )}
+      </Labelled>
+      {action?.inputs.map((input) => {
+        const operand = step.inputs[input.name];
+        return (
+          <Labelled key={input.name} label={input.label} required={input.required}>
+            {(ids) => (
+              <PlaceSelect
+                {...ids}
+                places={places}
+                types={[input.type]}
+                value={operand && isReference(operand) ? operand.ref : undefined}
+                onChange={(ref) => {
+                  const { [input.name]: _, ...others } = step.inputs;
+                  onEdit({ ...step, inputs: ref ? { ...others, [input.name]: { ref } } : others }, input.label.toLowerCase());
+                }}
+              />
+            )}
+          </Labelled>
+        );
+      })}
+      <fieldset>
+        <legend className="mb-1 font-medium">When a call fails</legend>
+        <p className="mb-1 text-sm text-faint">
+          Tried again {retries.times} times within {total < 120 ? `${total} s` : `${Math.round(total / 60)} min`}, each pause twice the one before.
+          After that the step waits for a person.
+        </p>
+        <div className="grid grid-cols-2 gap-2 text-sm">
+          <label>
+            <span className="text-faint">Tries again</span>
+            <input
+              type="number"
+              min={0}
+              max={30}
+              className="input numbers"
+              value={retries.times}
+              onChange={(e) => onEdit({ ...step, retries: { ...retries, times: bounded(e.target.value, 0, 30) } }, 'the retries')}
+            />
+          </label>
+          <label>
+            <span className="text-faint">First pause, seconds</span>
+            <input
+              type="number"
+              min={1}
+              max={3600}
+              className="input numbers"
+              value={retries.firstPauseSeconds}
+              onChange={(e) => onEdit({ ...step, retries: { ...retries, firstPauseSeconds: bounded(e.target.value, 1, 3600) } }, 'the retries')}
+            />
+          </label>
+        </div>
+      </fieldset>
+    </>
+  );
+}
+
+const bounded = (typed: string, min: number, max: number) => Math.min(max, Math.max(min, Math.round(Number(typed)) || min));

@@ -1,0 +1,117 @@
+import { ArrowLeft, ArrowRight, Copy, Trash2, X } from 'lucide-react';
+import type { ReactNode } from 'react';
+import { kindWords, outcomeWords, type Finding, type Outcome, type Place, type Step } from '../../core/plans/index.ts';
+import { Button } from '~/ui/button';
+import { Labelled } from '~/ui/field';
+import { ChooseSettings } from './choose-settings';
+import { ExpectedTime } from './expected-time';
+import { FindingLine } from './finding-line';
+import { GateSettings } from './gate-settings';
+import { ProvisionSettings } from './provision-settings';
+import { TellSettings } from './tell-settings';
+import type { SheetActs } from './plan-sheet';
+
+/** `what` names the setting, for undo. */
+export type Edit = (step: Step, what: string) => void;
+
+/** The slip of a step: everything it can be told, beside the sheet. */
+export function StepSlip({
+  step,
+  places,
+  findings,
+  acts,
+  onEdit,
+  onClose,
+}: {
+  step: Step;
+  places: Place[];
+  findings: Finding[];
+  acts: SheetActs;
+  onEdit: Edit;
+  onClose: () => void;
+}) {
+  return (
+    <aside
+      aria-label={`Settings of “${step.name}”`}
+      className="min-w-0 overflow-y-auto border-t bg-paper lg:border-t-0 lg:border-l"
+      onKeyDown={(e) => {
+        if (e.key === 'Escape' && !e.defaultPrevented) onClose();
+      }}
+    >
+      <div className="flex items-center gap-1 border-b px-5 py-2">
+        <h2 className="font-medium">{kindWords[step.kind].verb}</h2>
+        <span className="ml-auto flex">
+          <SlipAct label="Move earlier (Alt ←)" onClick={() => acts.move(step.id, 'earlier')}>
+            <ArrowLeft size={15} aria-hidden />
+          </SlipAct>
+          <SlipAct label="Move later (Alt →)" onClick={() => acts.move(step.id, 'later')}>
+            <ArrowRight size={15} aria-hidden />
+          </SlipAct>
+          <SlipAct label="Duplicate (Ctrl D)" onClick={() => acts.duplicate(step.id)}>
+            <Copy size={15} aria-hidden />
+          </SlipAct>
+          <SlipAct label="Remove (Delete)" onClick={() => acts.remove(step.id)}>
+            <Trash2 size={15} aria-hidden />
+          </SlipAct>
+          <SlipAct label="Close (Esc)" onClick={onClose}>
+            <X size={15} aria-hidden />
+          </SlipAct>
+        </span>
+      </div>
+      <div className="space-y-5 px-5 py-4">
+        {findings.length > 0 && (
+          <ul aria-label="Findings" className="space-y-2">
+            {findings.map((f, i) => (
+              <FindingLine key={i} finding={f} />
+            ))}
+          </ul>
+        )}
+        <Labelled label="Name" required>
+          {(ids) => (
+            <input
+              {...ids}
+              className="input"
+              data-slip-first
+              value={step.name}
+              maxLength={120}
+              onChange={(e) => e.target.value.trim() !== '' && onEdit({ ...step, name: e.target.value }, 'the name')}
+            />
+          )}
+        </Labelled>
+        {step.kind === 'gate' && <GateSettings step={step} places={places} onEdit={onEdit} />}
+        {step.kind === 'provision' && <ProvisionSettings step={step} places={places} onEdit={onEdit} />}
+        {step.kind === 'tell' && <TellSettings key={step.id} step={step} places={places} onEdit={onEdit} />}
+        {step.kind === 'choose' && <ChooseSettings step={step} places={places} onEdit={onEdit} />}
+        {step.kind === 'finish' && (
+          <Labelled label="Outcome" help="Whatever is still open is closed as no longer needed.">
+            {(ids) => (
+              <select
+                {...ids}
+                className="input"
+                value={step.outcome ?? ''}
+                onChange={(e) => onEdit({ ...step, outcome: (e.target.value || undefined) as Outcome | undefined }, 'the outcome')}
+              >
+                <option value="">Choose …</option>
+                {Object.entries(outcomeWords).map(([o, words]) => (
+                  <option key={o} value={o}>
+                    {words}
+                  </option>
+                ))}
+              </select>
+            )}
+          </Labelled>
+        )}
+        <ExpectedTime value={step.expected} onChange={(expected) => onEdit({ ...step, expected }, 'the expected time')} />
+      </div>
+    </aside>
+  );
+}
+
+function SlipAct({ label, onClick, children }: { label: string; onClick: () => void; children: ReactNode }) {
+  return (
+    <Button weight="quiet" className="size-8 px-0!" title={label} onClick={onClick}>
+      {children}
+      <span className="sr-only">{label}</span>
+    </Button>
+  );
+}

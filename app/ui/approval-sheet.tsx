@@ -1,0 +1,123 @@
+import { Form, useNavigation } from 'react-router';
+import type { approvalFor } from '../../server/queries/desk.ts';
+import { Button } from './button';
+import { Labelled } from './field';
+import { Mark } from './mark';
+import { Refused } from './problem';
+import { Time } from './time';
+
+type Approval = NonNullable<Awaited<ReturnType<typeof approvalFor>>>;
+
+/** Everything needed to decide, and the decision; the same at the Desk and behind a mail's link. */
+export function ApprovalSheet({
+  a,
+  refusal,
+  comment,
+}: {
+  a: Approval;
+  refusal: { sentence: string; problems?: { field: string; sentence: string }[] } | undefined;
+  comment: string | undefined;
+}) {
+  const busy = useNavigation().formMethod === 'POST';
+  const { requester: r } = a;
+  const person = [r.jobRole, r.department, r.place].filter(Boolean).join(', ');
+  return (
+    <article className="max-w-2xl min-w-0">
+      <p className="numbers text-sm text-faint">R-{a.number}</p>
+      <h2 className="font-serif text-2xl">{a.item}</h2>
+      <p className="mt-1 text-ochre">
+        {a.gate}: {a.rule}
+        {a.insteadOf && <> · you are asked in place of {a.insteadOf}</>}
+      </p>
+      <div className="mt-4">
+        <Refused sentence={refusal?.sentence} />
+      </div>
+      {a.status !== 'waiting' && (
+        <p className="mb-4 flex items-center gap-2 border-l-3 border-sea bg-sea-wash px-3 py-2">
+          <Mark kind={a.status === 'approved' ? 'done' : a.status === 'declined' ? 'declined' : 'empty'} />
+          {a.status === 'released' ? 'Your answer is not needed any more.' : a.status === 'approved' ? 'You approved this.' : 'You declined this.'}
+          {a.result && a.closedAt && (
+            <span>
+              The request was {a.result}, <Time at={a.closedAt} />.
+            </span>
+          )}
+        </p>
+      )}
+      <div className="grid gap-x-8 gap-y-6 border-y py-4 sm:grid-cols-2">
+        <section aria-label="What is asked">
+          <h3 className="mb-2 text-sm text-faint">What is asked</h3>
+          <dl>
+            {a.answers.map((x) => (
+              <div key={x.label} className="mb-2">
+                <dt className="text-sm text-faint">{x.label}</dt>
+                <dd className="break-words whitespace-pre-wrap">{x.words}</dd>
+              </div>
+            ))}
+          </dl>
+          {a.group && (
+            <p className="text-sm">
+              {a.group.name}: {a.group.purpose} <span className="numbers">{a.group.members}</span> {a.group.members === 1 ? 'member' : 'members'} now.
+            </p>
+          )}
+        </section>
+        <section aria-label="Who asks">
+          <h3 className="mb-2 text-sm text-faint">Who asks</h3>
+          <p className="font-medium break-words">{r.name}</p>
+          <p>{person}</p>
+          <p className="text-sm break-all text-faint">{r.email}</p>
+          <p className="mt-2 text-sm">Manager: {r.manager ?? 'none'}</p>
+          <p className="text-sm">
+            Asked <Time at={a.openedAt} />
+          </p>
+          <h3 className="mt-4 mb-1 text-sm text-faint">What they hold already</h3>
+          {a.holds.length === 0 ? (
+            <p>No group access.</p>
+          ) : (
+            <ul>
+              {a.holds.map((h) => (
+                <li key={h.name + h.as}>
+                  {h.name} <span className="text-sm text-faint">({h.as})</span>
+                </li>
+              ))}
+            </ul>
+          )}
+        </section>
+      </div>
+      {a.others.length > 0 && (
+        <section aria-label="Others who were asked" className="border-b py-4">
+          <h3 className="mb-1 text-sm text-faint">Also asked</h3>
+          <ul>
+            {a.others.map((o) => (
+              <li key={o.name} className="flex flex-wrap items-center gap-2">
+                <Mark kind={o.status === 'approved' ? 'done' : o.status === 'declined' ? 'declined' : 'empty'} size={12} /> {o.name}:{' '}
+                {o.status === 'waiting' ? 'has not answered' : o.status}
+                {o.comment && <span>“{o.comment}”</span>}
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
+      {a.status === 'waiting' && (
+        <Form method="post" className="py-4">
+          <Labelled
+            label="Comment"
+            help="The requester reads it. Needed when you decline."
+            problem={refusal?.problems?.find((p) => p.field === 'comment')?.sentence}
+          >
+            {(ids) => <textarea {...ids} name="comment" rows={3} className="input" defaultValue={comment} />}
+          </Labelled>
+          <div className="mt-4 flex gap-3">
+            <Button type="submit" name="decision" value="approve" weight="main" disabled={busy} className="min-h-10 grow sm:grow-0">
+              Approve for {shortName(r.name)}
+            </Button>
+            <Button type="submit" name="decision" value="decline" weight="decline" disabled={busy} className="min-h-10 grow sm:grow-0">
+              Decline
+            </Button>
+          </div>
+        </Form>
+      )}
+    </article>
+  );
+}
+
+const shortName = (name: string) => (name.length > 28 ? `${name.slice(0, 27)}…` : name);

@@ -1,0 +1,116 @@
+import { useEffect, useId, useRef, useState } from 'react';
+import { useFetcher } from 'react-router';
+import type { loader } from '~/routes/find';
+
+export interface Chosen {
+  id: string;
+  name: string;
+}
+
+/**
+ * Picks a person or a group by typing a part of the name (WAI-ARIA combobox). Before scripts load it is a text box:
+ * the server takes a name that is typed out in full.
+ */
+export function Picker({
+  kind,
+  name,
+  chosen,
+  onChoose,
+  ...ids
+}: {
+  kind: 'person' | 'group';
+  name?: string;
+  chosen: Chosen | undefined;
+  onChoose: (chosen: Chosen | undefined) => void;
+  id?: string;
+  'aria-label'?: string;
+  'aria-describedby'?: string | undefined;
+  'aria-invalid'?: true | undefined;
+}) {
+  const list = useId();
+  const { load, data, state } = useFetcher<typeof loader>();
+  const [typed, setTyped] = useState<string>();
+  const [at, setAt] = useState(0);
+  const loadRef = useRef(load);
+  const open = typed !== undefined;
+  useEffect(() => {
+    if (typed === undefined) return;
+    const wait = setTimeout(() => void loadRef.current(`/find?kind=${kind}&q=${encodeURIComponent(typed)}`), 120);
+    return () => clearTimeout(wait);
+  }, [typed, kind]);
+  const choices = (open ? data?.choices : undefined) ?? [];
+  const choose = (c: Chosen | undefined) => {
+    onChoose(c);
+    setTyped(undefined);
+    setAt(0);
+  };
+  return (
+    <div className="relative">
+      {name && <input type="hidden" name={name} value={chosen?.id ?? ''} />}
+      <input
+        {...ids}
+        className="input"
+        role="combobox"
+        aria-expanded={open && choices.length > 0}
+        aria-controls={list}
+        aria-autocomplete="list"
+        aria-activedescendant={open && choices[at] ? `${list}-${at}` : undefined}
+        autoComplete="off"
+        name={name && `${name}.name`}
+        placeholder={kind === 'person' ? 'Type a part of the name' : 'Type a part of the group’s name'}
+        value={typed ?? chosen?.name ?? ''}
+        onChange={(e) => {
+          setTyped(e.target.value);
+          setAt(0);
+          if (e.target.value === '') onChoose(undefined);
+        }}
+        onFocus={(e) => e.target.select()}
+        onBlur={() => setTyped(undefined)}
+        onKeyDown={(e) => {
+          if (e.key === 'ArrowDown') {
+            e.preventDefault();
+            if (!open) setTyped(chosen?.name ?? '');
+            else setAt(Math.min(at + 1, choices.length - 1));
+          } else if (e.key === 'ArrowUp') {
+            e.preventDefault();
+            setAt(Math.max(at - 1, 0));
+          } else if (e.key === 'Enter' && open && choices[at]) {
+            e.preventDefault();
+            choose(choices[at]);
+          } else if (e.key === 'Escape' && open) {
+            e.stopPropagation();
+            setTyped(undefined);
+          }
+        }}
+      />
+      {open && (
+        <ul
+          id={list}
+          role="listbox"
+          aria-label={kind === 'person' ? 'People' : 'Groups'}
+          className="absolute z-30 mt-1 max-h-64 w-full overflow-y-auto rounded border bg-sheet p-1 shadow-float"
+        >
+          {choices.map((c, i) => (
+            <li
+              key={c.id}
+              id={`${list}-${i}`}
+              role="option"
+              aria-selected={i === at}
+              className="cursor-pointer rounded px-2 py-1 aria-selected:bg-sea-wash"
+              onPointerDown={(e) => {
+                e.preventDefault();
+                choose(c);
+              }}
+            >
+              <span className="block">{c.name}</span>
+              <span className="block truncate text-sm text-faint">{c.detail}</span>
+            </li>
+          ))}
+          {choices.length === 0 && (
+            <li className="px-2 py-1 text-faint">{state === 'loading' || !data ? 'Looking …' : 'Nobody and nothing by that name.'}</li>
+          )}
+        </ul>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,31 @@
+import { DateTime } from 'luxon';
+import { useNow } from './now';
+
+/** A moment: the exact one in the reader's zone, or how long ago with the exact one on hover. */
+export function Time({ at, relative = false }: { at: Date | string; relative?: boolean }) {
+  const { now, zone } = useNow();
+  const moment = DateTime.fromJSDate(new Date(at)).setZone(zone).setLocale('en-GB');
+  const exact = moment.toFormat('d LLL yyyy, HH:mm');
+  return (
+    <time dateTime={new Date(at).toISOString()} title={`${exact} (${zone})`} className="numbers whitespace-nowrap text-sm">
+      {relative ? ago(now.getTime() - new Date(at).getTime()) : exact}
+    </time>
+  );
+}
+
+function ago(ms: number): string {
+  const minutes = Math.floor(ms / 60_000);
+  if (minutes < 1) return 'just now';
+  if (minutes < 60) return `${minutes} min ago`;
+  if (minutes < 1440) return `${Math.floor(minutes / 60)} h ago`;
+  return `${Math.floor(minutes / 1440)} d ago`;
+}
+
+/** How long something took, in wall time. */
+export function elapsed(from: Date | string, to: Date | string): string {
+  const seconds = Math.max(0, Math.round((new Date(to).getTime() - new Date(from).getTime()) / 1000));
+  if (seconds < 60) return `${seconds} s`;
+  if (seconds < 3600) return `${Math.floor(seconds / 60)} min`;
+  if (seconds < 86_400) return `${Math.floor(seconds / 3600)} h ${Math.floor((seconds % 3600) / 60)} min`;
+  return `${Math.floor(seconds / 86_400)} d ${Math.floor((seconds % 86_400) / 3600)} h`;
+}

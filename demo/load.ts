@@ -1,0 +1,174 @@
+import { and, eq } from 'drizzle-orm';
+import { decide } from '../server/commands/approvals.ts';
+import { createItem, publish, saveDraft } from '../server/commands/items.ts';
+import { addLocation, addTeam, grantRole, setPassword, setPersonFacts } from '../server/commands/organisation.ts';
+import { submitRequest, withdrawRequest } from '../server/commands/requests.ts';
+import { syncDirectory } from '../server/commands/sync-directory.ts';
+import type { Viewer } from '../server/auth/viewer.ts';
+import { db, disconnect } from '../server/db/database.ts';
+import { accessGroup, approval, call, gate, message, person, request } from '../server/db/schema/index.ts';
+import { makeCall } from '../server/runtime/calls.ts';
+import { deliverMail } from '../server/runtime/mail.ts';
+import { directoryClient, enterprise, ownership } from '../server/systems/directory/client.ts';
+import type { Result } from '../server/refusal.ts';
+import { joinAGroup } from './join-a-group.ts';
+import { demoPassword, groups, people, places, signIns, teams } from './organisation.ts';
+
+/** Builds the demo through the directory's own protocol and through the commands that the screens use. */
+async function load(): Promise<void> {
+  const staff = people();
+  await fillDirectory(staff);
+  await syncDirectory();
+  const rows = await db().select({ id: person.id, userName: person.userName, name: person.name, email: person.email }).from(person);
+  const byKey = new Map(staff.map((s) => [s.key, rows.find((r) => r.userName === userName(s.key))!]));
+  const id = (key: string) => byKey.get(key)!.id;
+
+  const placeIds = new Map<string, string>();
+  for (const p of places) {
+    const made = good(
+      await addLocation('host', {
+        name: p.name,
+        kind: p.kind,
+        ...('parent' in p && { parentId: placeIds.get(p.parent)! }),
+        ...('zone' in p && { zone: p.zone }),
+      }),
+    );
+    placeIds.set(p.name, made.id);
+  }
+  good(
+    await setPersonFacts(
+      'host',
+      staff.map((s) => ({
+        id: id(s.key),
+        locationId: placeIds.get(s.place)!,
+        ...(s.away && { awayUntil: inDays(s.away.days), delegateId: id(s.away.delegate) }),
+        ...(s.lastDayIn && { lastDay: inDays(s.lastDayIn) }),
+      })),
+    ),
+  );
+  for (const t of teams) good(await addTeam('host', { name: t.name, locationId: placeIds.get(t.place)!, members: t.members.map(id) }));
+  for (const s of signIns) {
+    good(await setPassword('host', { personId: id(s.key), password: demoPassword }));
+    for (const role of s.roles) good(await grantRole('host', { personId: id(s.key), role, granted: true }));
+  }
+
+  const viewer = (key: string, roles: Viewer['roles'] = []): Viewer => ({
+    id: id(key),
+    name: byKey.get(key)!.name,
+    email: byKey.get(key)!.email,
+    zone: 'Atlantic/Faroe',
+    roles,
+  });
+  const designer = viewer('designer', ['designer']);
+  const made = good(await createItem(designer, { name: 'Join a group' }));
+  const saved = good(await saveDraft(designer, { id: made.id, version: 1, draft: joinAGroup(id('access-lead')) }));
+  good(await publish(designer, { id: made.id, version: saved.version, note: 'First revision: the owners decide, the first reply counts.' }));
+  await pastRequests(made.id, viewer);
+
+  console.log(`Sign in as (password for all: ${demoPassword})`);
+  for (const s of signIns) console.log(`  ${s.part.padEnd(14)} ${userName(s.key).padEnd(18)} ${byKey.get(s.key)!.name}`);
+}
+
+const userName = (key: string) => key.replace(/-/g, '.');
+const inDays = (n: number) => new Date(Date.now() + n * 86_400_000).toISOString().slice(0, 10);
+
+function good<T extends object>(result: Result<T>): T {
+  if (!result.ok) throw new Error(`The demo cannot be loaded: ${result.sentence}`);
+  return result;
+}
+
+async function fillDirectory(staff: ReturnType<typeof people>): Promise<void> {
+  const scim = new Map<string, string>();
+  // Managers first, so that each reference names somebody who is there.
+  const left = [...staff];
+  while (left.length) {
+    const ready = left.filter((s) => !s.manager || scim.has(s.manager));
+    if (ready.length === 0) throw new Error('The managers of the demo go round in a circle.');
+    for (const s of ready) {
+      const made = await directoryClient.create('Users', {
+        schemas: ['urn:ietf:params:scim:schemas:core:2.0:User', enterprise],
+        userName: userName(s.key),
+        displayName: s.name,
+        emails: [{ value: `${userName(s.key)}@skerrin.example`, type: 'work', primary: true }],
+        title: s.jobRole,
+        active: true,
+        [enterprise]: { department: s.department, ...(s.manager && { manager: { value: scim.get(s.manager)! } }) },
+      });
+      scim.set(s.key, made.id);
+      left.splice(left.indexOf(s), 1);
+    }
+  }
+  for (const g of groups(staff)) {
+    await directoryClient.create('Groups', {
+      schemas: ['urn:ietf:params:scim:schemas:core:2.0:Group', ownership],
+      displayName: g.name,
+      members: g.members.map((m) => ({ value: scim.get(m)! })),
+      [ownership]: { owners: g.owners.map((o) => ({ value: scim.get(o)! })), purpose: g.purpose },
+    });
+  }
+}
+
+/** A handful of requests that really ran: asked, decided, carried out against the directory, mailed. */
+async function pastRequests(itemId: string, viewer: (key: string) => Viewer): Promise<void> {
+  const groupIds = new Map((await db().select({ id: accessGroup.id, name: accessGroup.name }).from(accessGroup)).map((g) => [g.name, g.id]));
+  const history: {
+    who: string;
+    group: string;
+    reason: string;
+    survey?: string;
+    by?: [who: string, 'approve' | 'decline', comment: string];
+    withdrawn?: true;
+  }[] = [
+    {
+      who: 'long-one',
+      group: 'tide-models',
+      reason: 'Reducing soundings in the inner fjord to chart datum.',
+      survey: 'Hellisay shallows, spring',
+      by: ['approver', 'approve', 'Good timing, the new run is ready.'],
+    },
+    { who: 'leaver', group: 'survey-raw', reason: 'Handing over my survey before I leave.', by: ['hydro-head', 'approve', ''] },
+    {
+      who: 'charts-second',
+      group: 'finance-read',
+      reason: 'I would like to see what printing costs us.',
+      by: ['services-head', 'decline', 'Ask me for the monthly sheet instead; this group sees salaries too.'],
+    },
+    {
+      who: 'other-script',
+      group: 'lunnick-instruments',
+      reason: 'Calibrating the new pressure gauge.',
+      by: ['approver', 'approve', 'Welcome aboard.'],
+    },
+    { who: 'requester', group: 'survey-planning', reason: 'Planning next month with the field planners.', by: ['hydro-head', 'approve', ''] },
+    { who: 'requester', group: 'vessel-rosters', reason: 'Seeing who sails with me.', withdrawn: true },
+    { who: 'long-two', group: 'tide-archive', reason: 'Looking up the storm of 1937 for the engine log.' },
+    { who: 'no-manager-one', group: 'tide-models', reason: 'Comparing my coastal model with yours.' },
+  ];
+  for (const [i, h] of history.entries()) {
+    const answers = {
+      group: { group: groupIds.get(h.group)! },
+      work: h.survey ? 'survey' : 'daily',
+      reason: h.reason,
+      ...(h.survey && { survey: h.survey }),
+    };
+    const asked = good(await submitRequest(viewer(h.who), { itemId, revision: 1, answers, onceKey: `demo-${i}` }));
+    if (h.withdrawn) good(await withdrawRequest(viewer(h.who), { number: asked.number }));
+    if (h.by) {
+      const [who, decision, comment] = h.by;
+      const [mine] = await db()
+        .select({ id: approval.id })
+        .from(approval)
+        .innerJoin(gate, eq(gate.id, approval.gateId))
+        .innerJoin(request, eq(request.id, gate.requestId))
+        .where(and(eq(request.number, asked.number), eq(approval.personId, viewer(who).id)));
+      if (!mine) throw new Error(`${who} was not asked for R-${asked.number}.`);
+      good(await decide(viewer(who), { approvalId: mine.id, decision, comment }));
+    }
+  }
+  // The worker is not up yet; what it would do is done here, by the same functions. Its jobs then find it done.
+  for (const c of await db().select({ id: call.id }).from(call)) await makeCall(c.id);
+  for (const m of await db().select({ id: message.id }).from(message).orderBy(message.createdAt)) await deliverMail(m.id);
+}
+
+await load();
+await disconnect();

@@ -1,0 +1,77 @@
+import { randomUUID } from 'node:crypto';
+import { createRequestHandler } from '@react-router/express';
+import express, { type ErrorRequestHandler } from 'express';
+import { RouterContextProvider } from 'react-router';
+import * as build from 'virtual:react-router/server-build';
+import { viewerOf } from '../auth/viewer.ts';
+import { config } from '../config.ts';
+import { connections, disconnect } from '../db/database.ts';
+import { log } from '../log.ts';
+import { visitContext } from './context.ts';
+import { readSession } from './cookie.ts';
+import { headers, sameOrigin } from './guard.ts';
+
+/** The web process. It keeps no state; any number may run behind one address. */
+const app = express();
+app.disable('x-powered-by');
+app.set('trust proxy', 'loopback');
+app.use(headers);
+app.get('/healthz', async (_req, res) => {
+  const up = await connections()
+    .query('select 1')
+    .then(
+      () => true,
+      () => false,
+    );
+  res.status(up ? 200 : 503).json({ database: up });
+});
+app.use('/assets', express.static('build/client/assets', { immutable: true, maxAge: '1y', fallthrough: false }));
+app.use(express.static('build/client', { maxAge: '1h' }));
+app.use((req, res, next) => {
+  const began = performance.now();
+  res.on('finish', () =>
+    log.info(
+      {
+        method: req.method,
+        path: req.path.replace(/\/desk\/decide\/[^/.]+/, '/desk/decide/…'),
+        status: res.statusCode,
+        ms: Math.round(performance.now() - began),
+      },
+      'answered',
+    ),
+  );
+  next();
+});
+app.use(sameOrigin);
+app.use(
+  createRequestHandler({
+    build,
+    getLoadContext: async (req, res) => {
+      const context = new RouterContextProvider();
+      const cookie = await readSession(req.headers.cookie);
+      context.set(visitContext, { viewer: await viewerOf(cookie), cookie, address: req.ip ?? '', nonce: res.locals['nonce'] as string });
+      return context;
+    },
+  }),
+);
+const failed: ErrorRequestHandler = (error, _req, res, next) => {
+  if (res.headersSent) return next(error);
+  const id = randomUUID();
+  log.error({ id, error: error instanceof Error ? { message: error.message, stack: error.stack } : error }, 'unexpected');
+  res.status(500).type('text/plain').send(`Something unexpected went wrong. Nothing was changed. Quote this number: ${id}`);
+};
+app.use(failed);
+
+const server = app.listen(config().PORT, '127.0.0.1', (error) => {
+  if (error) {
+    log.fatal({ error: error.message }, 'the web process cannot listen');
+    process.exit(1);
+  }
+  console.log('web ready');
+});
+for (const signal of ['SIGTERM', 'SIGINT'] as const) {
+  process.on(signal, () => {
+    server.close(() => void disconnect().then(() => process.exit(0)));
+    server.closeIdleConnections();
+  });
+}

@@ -1,0 +1,11 @@
+import { createContext } from 'react-router';
+import type { Viewer } from '../auth/viewer.ts';
+
+/** What the web process knows about a request before any loader runs. */
+export interface Visit {
+  viewer: Viewer | undefined;
+  cookie: string | undefined;
+  address: string;
+  nonce: string;
+}
+export const visitContext = createContext<Visit>();
