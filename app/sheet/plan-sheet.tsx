@@ -57,13 +57,9 @@ export const PlanSheet = memo(function PlanSheet({
         />
       ))}
       {main && (
-        <div
-          className="absolute text-sm"
-          style={{ left: Math.max(...layout.marks.filter((m) => m.area === 'plan').map((m) => m.x + m.width), sheet.gutter) + 28, top: main.y + 8 }}
-        >
-          <span className="numbers block font-medium">{minutesWords(layout.length)}</span>
-          <span className="block w-24 text-xs text-faint">expected along the longest way</span>
-        </div>
+        <p className="absolute text-xs text-faint" style={{ left: layout.width - 40, top: 4, width: 176, textAlign: 'right' }}>
+          longest way <span className="numbers text-sm font-medium text-ink">{minutesWords(layout.length)}</span>
+        </p>
       )}
       <ol aria-label="Steps">
         {layout.marks.map((m) => {

@@ -5,7 +5,12 @@ import { clsx } from 'clsx';
 /** A place's frame: lists in the left margin, the work on the sheet, details in a slip at the right. */
 export function Frame({ margin, marginLabel, children, slip }: { margin?: ReactNode; marginLabel?: string; children: ReactNode; slip?: ReactNode }) {
   return (
-    <div className={clsx('grid min-h-[calc(100vh-49px)] grid-cols-1', margin && 'md:grid-cols-[216px_minmax(0,1fr)]')}>
+    <div
+      className={clsx(
+        'grid min-h-[calc(100vh-49px)] grid-cols-1',
+        margin && 'grid-rows-[auto_1fr] md:grid-cols-[216px_minmax(0,1fr)] md:grid-rows-1',
+      )}
+    >
       {margin && (
         <nav aria-label={marginLabel} className="border-b md:border-r md:border-b-0">
           {margin}

@@ -62,7 +62,18 @@ const capital = (s: string) => s.charAt(0).toUpperCase() + s.slice(1);
 /** Width of a time in px: minutes stretch, days compress, so that both can be seen. */
 export const stretch = (minutes: number): number => Math.round(40 * Math.log1p(minutes / 6));
 
-const nameWidth = (name: string) => Math.min(200, Math.max(72, Math.round(name.length * 6.8) + 24));
+const nameWidth = (name: string) => Math.min(240, Math.max(72, Math.round(name.length * 7.2) + 40));
+
+/** A block laid out on its own, its first row at y 0. */
+interface Piece {
+  marks: Mark[];
+  areas: Area[];
+  right: number;
+  height: number;
+  ends: number;
+  /** False: a finish lies on the way, so nothing comes out at the end. */
+  open: boolean;
+}
 
 /**
  * Lays a plan out over expected working time, a row for each party, bands below for branches.
@@ -70,31 +81,21 @@ const nameWidth = (name: string) => Math.min(200, Math.max(72, Math.round(name.l
  */
 export function layoutSheet(plan: Plan, naming: Naming, catalogue: Catalogue): SheetLayout {
   const critical = longestPath(plan);
-  const marks: Mark[] = [];
-  const areas: Area[] = [];
   const anchors: { minutes: number; x: number }[] = [];
 
-  interface Placed {
-    right: number;
-    bottom: number;
-    ends: number;
-    open: boolean;
-  }
-
-  function area(block: Block, id: string, depth: number, x: number, y: number, begins: number, label: string, from?: Area['from']): Placed {
+  function piece(block: Block, id: string, depth: number, x: number, begins: number, label: string): Piece {
     const parties = [...new Set(block.map((s) => partyOf(s, naming, catalogue)).filter(Boolean))];
     if (id === 'plan' && !parties.includes('Requester')) parties.unshift('Requester');
     if (parties.length === 0) parties.push('Nothing yet');
-    const forks = block.some((s) => s.kind === 'choose');
-    const top = y + (label ? sheet.head : 0);
+    const top = label ? sheet.head : 0;
     const rows = parties.map((party, i) => ({ party, y: top + i * sheet.row }));
-    const rowsBottom = top + parties.length * sheet.row + (forks ? sheet.tick : 0);
-    const self: Area = { id, depth, x, y, width: 0, height: rowsBottom - y, label, rows, ...(from && { from }) };
-    areas.push(self);
+    const forks = block.some((s) => s.kind === 'choose');
+    const own: Area = { id, depth, x, y: 0, width: 0, height: top + parties.length * sheet.row + (forks ? sheet.tick : 0), label, rows };
+    const marks: Mark[] = [];
+    const bands: Piece[] = [];
 
     let cursor = x + sheet.gutter;
     let now = begins;
-    let bottom = rowsBottom + sheet.bandPad;
     let open = true;
     for (const step of block) {
       const minutes = ownMinutes(step);
@@ -104,9 +105,9 @@ export function layoutSheet(plan: Plan, naming: Naming, catalogue: Catalogue): S
         step: step.id,
         form: step.kind === 'gate' ? 'lock' : step.kind === 'choose' ? 'fork' : minutes > 0 ? 'bar' : 'tick',
         x: cursor,
-        y: row?.y ?? rowsBottom - sheet.tick,
+        y: row?.y ?? own.height - sheet.tick,
         width,
-        ...(step.kind === 'gate' && { lock: { x: cursor + width, y: top, height: rowsBottom - top } }),
+        ...(step.kind === 'gate' && { lock: { x: cursor + width, y: top, height: own.height - top } }),
         begins: now,
         ends: now + minutes,
         critical: critical.steps.has(step.id),
@@ -120,43 +121,55 @@ export function layoutSheet(plan: Plan, naming: Naming, catalogue: Catalogue): S
 
       let after = cursor;
       let later = now;
-      for (const branch of branches(step)) {
-        const hang = { step: step.id, branch: branch.id, x: step.kind === 'choose' ? mark.x : mark.x + width, y: rowsBottom };
-        const placed = area(
-          branch.block,
-          `${step.id}.${branch.id}`,
-          depth + 1,
-          hang.x + 16,
-          bottom + sheet.bandGap / 2,
-          now,
-          branchWords(step, branch.id, naming),
-          hang,
-        );
-        bottom = placed.bottom + sheet.bandGap / 2;
-        if (placed.open && branch.id !== 'declined') {
-          after = Math.max(after, placed.right);
-          later = Math.max(later, placed.ends);
+      const hangs = step.kind === 'choose' ? mark.x : mark.x + width;
+      const mine = branches(step).map((branch) => {
+        const band = piece(branch.block, `${step.id}.${branch.id}`, depth + 1, hangs + 16, now, branchWords(step, branch.id, naming));
+        band.areas[0]!.from = { step: step.id, branch: branch.id, x: hangs, y: own.height };
+        if (band.open && branch.id !== 'declined') {
+          after = Math.max(after, band.right);
+          later = Math.max(later, band.ends);
         }
-        self.width = Math.max(self.width, placed.right - x);
-      }
+        return band;
+      });
+      // Later steps hang further right: with their bands on top, no line from above crosses a band.
+      bands.unshift(...mine);
       cursor = after + sheet.gap;
       now = later;
       if (step.kind === 'finish') open = false;
     }
-    self.width = Math.max(self.width, cursor - x, sheet.gutter + 120);
-    return { right: x + self.width, bottom, ends: now, open };
+
+    own.width = Math.max(cursor - x, sheet.gutter + 120, ...bands.map((b) => b.right - x));
+    const areas = [own];
+    let bottom = own.height + sheet.bandPad;
+    for (const band of bands) {
+      bottom += sheet.bandGap / 2;
+      for (const m of band.marks) marks.push(lowered(m, bottom));
+      for (const a of band.areas) areas.push(loweredArea(a, bottom, own));
+      bottom += band.height + sheet.bandGap / 2;
+    }
+    return { marks, areas, right: x + own.width, height: bottom, ends: now, open };
   }
 
-  const main = area(plan.steps, 'plan', 0, 0, sheet.head, 0, '');
+  const main = piece(plan.steps, 'plan', 0, 0, 0, '');
   return {
     width: main.right + sheet.gap,
-    height: main.bottom + sheet.gap,
-    marks,
-    areas,
+    height: main.height + sheet.head + sheet.gap,
+    marks: main.marks.map((m) => lowered(m, sheet.head)),
+    areas: main.areas.map((a) => loweredArea(a, sheet.head)),
     ruler: ruler(anchors, critical.minutes),
     length: critical.minutes,
   };
 }
+
+const lowered = (m: Mark, by: number): Mark => ({ ...m, y: m.y + by, ...(m.lock && { lock: { ...m.lock, y: m.lock.y + by } }) });
+
+/** A band keeps hanging from the foot of the area it belongs to, which is lowered with it only from outside. */
+const loweredArea = (a: Area, by: number, host?: Area): Area => ({
+  ...a,
+  y: a.y + by,
+  rows: a.rows.map((r) => ({ ...r, y: r.y + by })),
+  ...(a.from && { from: { ...a.from, y: host && a.depth === host.depth + 1 ? host.height : a.from.y + by } }),
+});
 
 const rulerTimes = [0, 15, 60, 240, 480, 960, 1440, 2400, 4800, 9600, 24000];
 

@@ -118,9 +118,9 @@ export function placesByStep(plan: Plan, form: Form, catalogue: Catalogue): Plac
   return { at, anywhere };
 }
 
-/** A decline always has somebody behind it. */
+/** A decline always has somebody behind it, and a reason: nobody may decline without one. */
 function decided(places: Places, gate: string): Places {
-  return narrowTo(places, [`steps.${gate}.decidedBy`]);
+  return narrowTo(places, [`steps.${gate}.decidedBy`, `steps.${gate}.comment`]);
 }
 const narrowed = (places: Places, when: Condition): Places => narrowTo(places, impliedPresent(when));
 

@@ -3,6 +3,7 @@ import { newState } from '../../core/engine/index.ts';
 import { validateAnswers } from '../../core/forms/index.ts';
 import { isGroup, isPerson, Value } from '../../core/values/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
+import { now } from '../clock.ts';
 import { db, type Reader } from '../db/database.ts';
 import { accessGroup, item, person, request, revision } from '../db/schema/index.ts';
 import { notFound, refuse, type Result } from '../refusal.ts';
@@ -37,7 +38,7 @@ export async function submitRequest(
         held.problems.length === 1 ? 'One answer needs another look.' : `${held.problems.length} answers need another look.`,
         held.problems,
       );
-    const at = new Date();
+    const at = now();
     const [made] = await tx
       .insert(request)
       .values({

@@ -1,4 +1,4 @@
-import { and, desc, eq, ilike, isNotNull, isNull, lt, or, sql } from 'drizzle-orm';
+import { and, desc, eq, ilike, isNotNull, isNull, lt, ne, or, sql } from 'drizzle-orm';
 import { agreements, ruleWords } from '../../core/plans/index.ts';
 import type { Answers } from '../../core/forms/index.ts';
 import type { ItemDefinition } from '../../core/items/index.ts';
@@ -167,7 +167,7 @@ export async function myRequest(viewer: Viewer, number: number) {
         stuck: isNotNull(runStep.stuckCause),
       })
       .from(runStep)
-      .where(eq(runStep.requestId, row.id))
+      .where(and(eq(runStep.requestId, row.id), ne(runStep.kind, 'choose')))
       .orderBy(runStep.order),
     db()
       .select({ gate: gate.name, name: person.name, status: approval.status, comment: approval.comment, decidedAt: approval.decidedAt })

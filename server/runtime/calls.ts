@@ -1,4 +1,5 @@
 import { and, count, eq } from 'drizzle-orm';
+import { now } from '../clock.ts';
 import { db, type Tx } from '../db/database.ts';
 import { call, callTry, request } from '../db/schema/index.ts';
 import { log } from '../log.ts';
@@ -17,20 +18,18 @@ type Outcome = { ok: true; outputs: Record<string, Value> } | { ok: false; said:
 export async function makeCall(callId: string): Promise<void> {
   const [row] = await db().select().from(call).where(eq(call.id, callId));
   if (!row || row.status !== 'waiting') return;
-  const beganAt = new Date();
+  const beganAt = now();
   const outcome = await attempt(row);
   await db().transaction(async (tx) => {
     // The run's row is locked first, as everywhere, so that two transactions never wait for each other.
     await tx.select({ id: request.id }).from(request).where(eq(request.id, row.requestId)).for('update');
     const [tried] = await tx.select({ n: count() }).from(callTry).where(eq(callTry.callId, callId));
     const n = (tried?.n ?? 0) + 1;
-    await tx
-      .insert(callTry)
-      .values({ callId, n, beganAt, endedAt: new Date(), ok: outcome.ok ? 'yes' : 'no', said: outcome.ok ? 'Done' : outcome.said });
+    await tx.insert(callTry).values({ callId, n, beganAt, endedAt: now(), ok: outcome.ok ? 'yes' : 'no', said: outcome.ok ? 'Done' : outcome.said });
     if (outcome.ok) return settle(tx, row, 'succeeded', outcome.outputs);
     log.warn({ callId, action: row.action, n, said: outcome.said }, 'call failed');
     if (outcome.final || n > row.retries.times) return settle(tx, row, 'failed', undefined, outcome.said);
-    const dueAt = new Date(Date.now() + row.retries.firstPauseSeconds * 1000 * row.retries.factor ** (n - 1));
+    const dueAt = new Date(now().getTime() + row.retries.firstPauseSeconds * 1000 * row.retries.factor ** (n - 1));
     await tx.update(call).set({ dueAt }).where(eq(call.id, callId));
     await addJobs(tx, 'call', [{ payload: { callId }, key: `call:${callId}`, runAt: dueAt }]);
   });

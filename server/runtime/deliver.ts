@@ -1,5 +1,6 @@
 import { and, eq } from 'drizzle-orm';
 import { advance, type Effect, type IgnoredReason, type RunEvent, type RunState } from '../../core/engine/index.ts';
+import { now } from '../clock.ts';
 import type { Tx } from '../db/database.ts';
 import { request, runEvent } from '../db/schema/index.ts';
 import { findApprovers } from './approvers.ts';
@@ -17,7 +18,7 @@ export interface Delivered {
  * snapshot, writes what the effects call for with their jobs. Look-ups the plan asks for are answered within the
  * same transaction, as events of their own, so that a replay needs no database.
  */
-export async function deliver(tx: Tx, requestId: string, event: RunEvent, at = new Date()): Promise<Delivered> {
+export async function deliver(tx: Tx, requestId: string, event: RunEvent, at = now()): Promise<Delivered> {
   const [row] = await tx
     .select({
       id: request.id,

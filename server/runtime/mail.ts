@@ -1,5 +1,6 @@
 import { eq } from 'drizzle-orm';
 import { approvalToken, hashToken } from '../auth/token.ts';
+import { now } from '../clock.ts';
 import { config } from '../config.ts';
 import { db } from '../db/database.ts';
 import { approval, message, person } from '../db/schema/index.ts';
@@ -37,7 +38,7 @@ export async function deliverMail(id: string): Promise<void> {
     });
     await db()
       .update(message)
-      .set({ sentAt: new Date(), attempts: row.m.attempts + 1, lastError: null })
+      .set({ sentAt: now(), attempts: row.m.attempts + 1, lastError: null })
       .where(eq(message.id, id));
   } catch (error) {
     const said = error instanceof Error ? error.message : String(error);

@@ -168,7 +168,7 @@ function StepRow({ s, mayRetry }: { s: Step; mayRetry: boolean }) {
             summary={`Call ${c.action}: ${c.status}, ${c.tries.length} ${c.tries.length === 1 ? 'try' : 'tries'}`}
             colour="text-violet"
           >
-            <p className="numbers text-xs break-all text-faint">Idempotency key {c.idempotencyKey}</p>
+            <p className="font-mono text-xs break-all text-faint">Idempotency key {c.idempotencyKey}</p>
             <ol>
               {c.tries.map((t) => (
                 <li key={t.n}>

@@ -1,0 +1,146 @@
+import { readFileSync } from 'node:fs';
+import type { Page } from '@playwright/test';
+import { expect, test, type Part } from './support/story.ts';
+
+const axe = readFileSync('node_modules/axe-core/axe.min.js', 'utf8');
+
+/** Violations of WCAG 2.2 A and AA, as axe-core finds them. */
+async function violations(page: Page): Promise<string[]> {
+  // Through the debugger's channel, since the page's own policy lets no foreign script in.
+  await page.evaluate(axe);
+  return page.evaluate(async () => {
+    const run = (
+      window as unknown as {
+        axe: { run: (d: Document, o: object) => Promise<{ violations: { id: string; nodes: { html: string; failureSummary: string }[] }[] }> };
+      }
+    ).axe.run;
+    const result = await run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice'] });
+    return result.violations.flatMap((v) => v.nodes.map((n) => `${v.id}: ${n.html.slice(0, 160)} ${n.failureSummary.slice(0, 200)}`));
+  });
+}
+
+const item = async (page: Page, leaf: string) => {
+  await page.goto('/workshop/items');
+  await page.getByRole('link', { name: 'Join a group', exact: true }).click();
+  await page.waitForURL(/\/plan$/);
+  await page.goto(page.url().replace(/plan$/, leaf));
+};
+const views: [string, Part, (page: Page) => Promise<unknown>][] = [
+  ['Counter', 'requester', (p) => p.goto('/counter')],
+  ['Counter, nothing found', 'requester', (p) => p.goto('/counter?q=zzz')],
+  ['Asking', 'requester', (p) => p.goto('/counter').then(() => p.getByRole('link', { name: 'Join a group' }).first().click())],
+  ['My requests', 'requester', (p) => p.goto('/counter/requests')],
+  ['A request', 'requester', (p) => p.goto('/counter/requests').then(() => p.getByRole('main').getByRole('link').first().click())],
+  ['Approvals', 'approver', (p) => p.goto('/desk/approvals')],
+  [
+    'An approval',
+    'approver',
+    (p) => p.goto('/desk/approvals').then(() => p.getByRole('main').getByRole('listitem').getByRole('link').first().click()),
+  ],
+  ['Items', 'designer', (p) => p.goto('/workshop/items?new')],
+  ['Ask', 'designer', (p) => item(p, 'ask?field=survey')],
+  ['Plan', 'designer', (p) => item(p, 'plan')],
+  ['Plan, a gate open', 'designer', (p) => item(p, 'plan?step=owners')],
+  ['Plan, a message open', 'designer', (p) => item(p, 'plan?step=tellDeclined').then(() => p.locator('.tiptap').first().waitFor())],
+  ['Publish', 'designer', (p) => item(p, 'publish')],
+  ['Ledger', 'auditor', (p) => p.goto('/ledger')],
+  ['Trace', 'auditor', (p) => p.goto('/ledger/1001')],
+  ['Not here', 'requester', (p) => p.goto('/ledger')],
+];
+
+for (const [name, part, go] of views) {
+  test(`${name}: axe-core finds no violations, by day and by night`, async ({ as }) => {
+    const page = await as(part);
+    await go(page);
+    await page.waitForLoadState('networkidle');
+    expect(await violations(page)).toEqual([]);
+    await page.emulateMedia({ colorScheme: 'dark' });
+    expect(await violations(page)).toEqual([]);
+  });
+}
+
+test('Sign-in: axe-core finds no violations', async ({ page }) => {
+  await page.goto('/sign-in');
+  expect(await violations(page)).toEqual([]);
+});
+
+for (const [name, part, go] of views.filter(([n]) => /Counter|Asking|request|pproval/.test(n))) {
+  test(`${name}: fits a width of 390 px`, async ({ as }) => {
+    const page = await as(part, { viewport: { width: 390, height: 844 } });
+    await go(page);
+    await page.waitForLoadState('networkidle');
+    expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(390);
+  });
+}
+
+test('asking by keyboard alone', async ({ as }) => {
+  const page = await as('requester');
+  await page.goto('/counter');
+  await page.getByRole('link', { name: 'Join a group' }).first().focus();
+  await page.keyboard.press('Enter');
+  await page.waitForURL(/\/ask\//);
+  await page.getByRole('combobox', { name: 'Group' }).focus();
+  await page.keyboard.type('survey-r');
+  await expect(page.getByRole('option', { name: /survey-raw/ })).toBeVisible();
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('combobox', { name: 'Group' })).toHaveValue('survey-raw');
+  await page.keyboard.press('Tab');
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('Tab');
+  await page.keyboard.type('Lunnick sound, spring');
+  await page.keyboard.press('Tab');
+  await page.keyboard.type('Comparing raw soundings');
+  await page.keyboard.press('Tab');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('Your request is on its way.')).toBeVisible();
+  await expect(page.getByText('Lunnick sound, spring')).toBeVisible();
+});
+
+test('find-anything goes to an item and to a request by its number', async ({ as }) => {
+  const page = await as('requester');
+  await page.goto('/counter/requests');
+  await page.keyboard.press('Control+k');
+  await page.keyboard.type('join');
+  await expect(page.getByRole('option', { name: /Join a group/ }).first()).toBeVisible();
+  await page.keyboard.press('Enter');
+  await page.waitForURL(/\/counter\/ask\//);
+});
+
+test('before scripts load: sign in, ask with a typed-out name, decide', async ({ as, browser }) => {
+  const page = await as('requester', { javaScriptEnabled: false });
+  await page.goto('/counter?q=join');
+  await page.getByRole('link', { name: 'Join a group' }).first().click();
+  await page.getByRole('combobox', { name: 'Group' }).fill('no-such-group');
+  await page.getByLabel('What you need it for').fill('Without scripts');
+  await page.getByRole('button', { name: 'Send request' }).click();
+  await expect(page.getByText('Group: this group is not known. Pick one from the list.')).toBeVisible();
+  // What was typed is still there.
+  await expect(page.getByLabel('What you need it for')).toHaveValue('Without scripts');
+  await expect(page.getByRole('combobox', { name: 'Group' })).toHaveValue('no-such-group');
+  await page.getByRole('combobox', { name: 'Group' }).fill('Tide-Models');
+  await page.getByRole('button', { name: 'Send request' }).click();
+  await expect(page.getByText('Your request is on its way.')).toBeVisible();
+  const number = await page.getByText(/^R-\d+$/).textContent();
+  const approver = await as('approver', { javaScriptEnabled: false });
+  await approver.goto('/desk/approvals');
+  await approver.getByRole('link', { name: number! }).click();
+  await approver.getByLabel('Comment').fill('No scripts here either');
+  await approver.getByRole('button', { name: 'Decline' }).click();
+  await expect(approver.getByText('You declined this.')).toBeVisible();
+  expect(browser.isConnected()).toBe(true);
+});
+
+test('answers carry the safety headers, and a write from elsewhere is refused', async ({ as }) => {
+  const page = await as('requester');
+  const answer = await page.goto('/counter');
+  const policy = answer!.headers()['content-security-policy']!;
+  expect(policy).toMatch(/script-src 'self' 'nonce-[^']+';/);
+  expect(policy).not.toMatch(/script-src[^;]*unsafe/);
+  expect(answer!.headers()['x-content-type-options']).toBe('nosniff');
+  for (const headers of [{ origin: 'https://elsewhere.example' }, { origin: 'null' }]) {
+    const refused = await page.request.post('/sign-out', { headers });
+    expect(refused.status()).toBe(403);
+  }
+  const cookie = (await page.context().cookies()).find((c) => c.name === 'nessmoor_session')!;
+  expect([cookie.httpOnly, cookie.sameSite]).toEqual([true, 'Lax']);
+});

@@ -1,0 +1,51 @@
+import { expect } from '@playwright/test';
+import type { Received } from '../../standins/mailbox.ts';
+
+/** What stands outside: the directory and the mailbox, asked over their own ports. */
+const env = (name: string): string => {
+  const value = process.env[name];
+  if (!value) throw new Error('Run the browser tests with: npm test -- browser');
+  return value;
+};
+const json = async <T>(url: string, init?: RequestInit): Promise<T> => (await (await fetch(url, init)).json()) as T;
+const scim = <T>(path: string) => json<T>(`${env('DIRECTORY_URL')}${path}`, { headers: { authorization: `Bearer ${env('DIRECTORY_TOKEN')}` } });
+
+interface Group {
+  id: string;
+  members: { value: string; display: string }[];
+}
+
+export const directory = {
+  /** How often a person is a member of a group; 0 or 1, if nothing was done twice. */
+  async memberships(group: string, person: string): Promise<number> {
+    const { Resources } = await scim<{ Resources: Group[] }>(`/Groups?filter=${encodeURIComponent(`displayName eq "${group}"`)}`);
+    return Resources[0]!.members.filter((m) => m.display === person).length;
+  },
+  /** Changes the directory really made to a group, newest last. */
+  async changes(group: string): Promise<{ change: string; method: string }[]> {
+    const { Resources } = await scim<{ Resources: Group[] }>(`/Groups?filter=${encodeURIComponent(`displayName eq "${group}"`)}`);
+    const journal = await json<{ id: string; change: string; method: string }[]>(`http://127.0.0.1:${env('DIRECTORY_PORT')}/_journal`);
+    return journal.filter((j) => j.id === Resources[0]!.id && j.method === 'PATCH');
+  },
+  manner: (manner: 'well' | 'slow' | 'failing' | 'refusing', delayMs = 3000) =>
+    json(`http://127.0.0.1:${env('DIRECTORY_PORT')}/_manner`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ manner, delayMs }),
+    }),
+};
+
+export const mailbox = {
+  to: (address: string) => json<Received[]>(`http://127.0.0.1:${env('MAILBOX_PORT')}/_messages?to=${address}`),
+  /** Waits for the mail whose subject holds these words. */
+  async wait(address: string, subject: string): Promise<Received> {
+    let found: Received | undefined;
+    await expect
+      .poll(async () => (found = (await mailbox.to(address)).find((m) => m.subject.includes(subject)))?.subject, {
+        message: `mail to ${address}: ${subject}`,
+        timeout: 20_000,
+      })
+      .toContain(subject);
+    return found!;
+  },
+};

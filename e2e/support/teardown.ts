@@ -1,0 +1,3 @@
+import { worker } from './worker.ts';
+
+export default () => worker.kill();

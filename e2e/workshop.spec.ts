@@ -1,0 +1,197 @@
+import { askToJoin, cast, expect, openApproval, test, waitFor } from './support/story.ts';
+import { directory } from './support/outside.ts';
+
+const sheet = (page: import('@playwright/test').Page) => page.getByRole('group', { name: 'Plan sheet' });
+const stepNames = (page: import('@playwright/test').Page) =>
+  sheet(page)
+    .locator('[data-step]')
+    .evaluateAll((all) => all.map((e) => e.textContent));
+
+test('from idea to access granted: a designer begins an item blank, builds it, publishes it; somebody asks; it is done', async ({ as }) => {
+  const designer = await as('designer');
+  await designer.goto('/workshop/items');
+  await designer.getByRole('link', { name: 'Begin an item' }).click();
+  // The name is checked while it is typed.
+  await designer.getByLabel('Name').fill('join a GROUP');
+  await expect(designer.getByText('There is an item called “join a GROUP” already. Choose another name.')).toBeVisible();
+  await expect(designer.getByRole('button', { name: 'Begin blank' })).toBeDisabled();
+  await designer.getByLabel('Name').fill('Read the logs');
+  await designer.getByRole('button', { name: 'Begin blank' }).click();
+
+  // Ask: two fields, one shown only sometimes, with the preview beside.
+  await designer.getByRole('button', { name: 'Group', exact: true }).click();
+  await designer.getByRole('button', { name: 'Choice', exact: true }).click();
+  await designer.getByLabel('Label').fill('How long');
+  await designer.getByLabel('Choice 1').fill('A while');
+  await designer.getByLabel('Choice 2').fill('For good');
+  await designer.getByRole('button', { name: 'Long text', exact: true }).click();
+  await designer.getByLabel('Label').fill('What you need it for');
+  await designer.getByRole('button', { name: 'Only when …' }).click();
+  await designer.getByLabel('Shown when, line 1: value').selectOption({ label: 'How long' });
+  await designer.getByLabel('Shown when, line 1: compared with').selectOption({ label: 'For good' });
+  const preview = designer.getByRole('complementary', { name: 'Preview' });
+  await expect(preview.getByLabel('What you need it for')).toHaveCount(0);
+  await preview.getByLabel('How long').selectOption({ label: 'For good' });
+  await expect(preview.getByLabel('What you need it for')).toBeVisible();
+
+  // Plan: a gate and a provision by the menu of verbs, each mended until the check is content.
+  await designer.getByRole('link', { name: 'Plan', exact: true }).click();
+  await designer.getByRole('button', { name: 'First step of the plan' }).click();
+  await designer.keyboard.type('gate');
+  await designer.keyboard.press('Enter');
+  await expect(designer.getByRole('list', { name: 'Findings' })).toContainText('may find nobody to ask');
+  await designer.getByLabel('Approvers').selectOption({ label: 'The owners of a group' });
+  await designer.getByLabel('If there is nobody to ask').selectOption({ label: 'End as Failed, and tell the requester' });
+  await designer.getByRole('button', { name: 'Add a step at the end' }).click();
+  await designer.keyboard.type('prov');
+  await designer.keyboard.press('Enter');
+  await designer.getByLabel('Action').selectOption({ label: 'Add a person to a group' });
+  await designer.getByLabel('Group', { exact: true }).selectOption({ label: 'Group' });
+
+  // Publishing is refused while something stops it, saying what.
+  await designer.getByRole('link', { name: /^Publish revision 1/ }).click();
+  await expect(designer.getByRole('heading', { name: 'One finding stops it' })).toBeVisible();
+  await expect(designer.getByRole('button', { name: 'Publish revision 1' })).toBeDisabled();
+  await designer.getByRole('link', { name: '“Provision” does not have “Person” yet.' }).click();
+  await designer.getByLabel('Person', { exact: true }).selectOption({ label: 'Requester' });
+  await designer.getByRole('link', { name: /^Publish revision 1/ }).click();
+  await expect(designer.getByText('A request can reach the end of the plan without its requester having been told.')).toBeVisible();
+  await designer.getByLabel('What changed and why').fill('First try');
+  await designer.getByRole('button', { name: 'Publish revision 1' }).click();
+  await expect(designer.getByLabel('Revisions').getByText('offered now')).toBeVisible();
+
+  const requester = await as('requester');
+  await requester.goto('/counter?q=logs');
+  await requester.getByRole('link', { name: 'Read the logs' }).click();
+  await requester.getByRole('button', { name: 'Send request' }).click();
+  await expect(requester.getByText('2 answers need another look.')).toBeVisible();
+  await requester.getByRole('combobox', { name: 'Group' }).fill('vessel-log');
+  await requester.getByRole('option', { name: 'vessel-logs' }).click();
+  await requester.getByLabel('How long').selectOption({ label: 'A while' });
+  await requester.getByRole('button', { name: 'Send request' }).click();
+  await expect(requester.getByText('Your request is on its way.')).toBeVisible();
+  await expect(requester.getByLabel('Where it stands')).toContainText('waits for Orm Uttervag');
+});
+
+test('a copy can be broken; the original is untouched and requests under way keep their revision', async ({ as }) => {
+  const designer = await as('designer');
+  await designer.goto('/workshop/items');
+  await designer
+    .getByRole('row', { name: /^Join a group/ })
+    .getByRole('link', { name: /^Begin a copy/ })
+    .click();
+  await designer.getByRole('button', { name: 'Begin the copy' }).click();
+  await expect(designer.getByRole('heading', { level: 1, name: 'Join a group, tried out' })).toBeVisible();
+  await designer.getByRole('link', { name: 'Plan', exact: true }).click();
+  await sheet(designer).locator('[data-step="add"]').focus();
+  await designer.keyboard.press('Delete');
+  await expect(designer.getByText('uses a value that does not exist any more')).toBeVisible();
+  await expect(designer.getByText('Draft saved')).toBeVisible();
+  await designer.goto('/workshop/items');
+  await designer.getByRole('link', { name: 'Join a group', exact: true }).click();
+  await expect(sheet(designer).locator('[data-step="add"]')).toBeVisible();
+  await expect(designer.getByText('The check finds nothing')).toBeVisible();
+});
+
+test('the plan sheet by keyboard alone: insert, move, duplicate, remove, undo, redo', async ({ as }) => {
+  const designer = await as('designer');
+  await designer.goto('/workshop/items?new');
+  await designer.getByLabel('Name').fill('Keyboard only');
+  await designer.keyboard.press('Enter');
+  await designer.getByRole('link', { name: 'Plan', exact: true }).click();
+  await designer.getByRole('button', { name: 'First step of the plan' }).focus();
+  await designer.keyboard.press('Enter');
+  await designer.keyboard.type('tell');
+  await designer.keyboard.press('Enter');
+  await expect(designer.getByLabel('Name')).toBeFocused();
+  await designer.keyboard.press('Escape');
+  await expect(sheet(designer).locator('[data-step="tell"]')).toBeFocused();
+  await designer.keyboard.press('a');
+  await designer.keyboard.type('finish');
+  await designer.keyboard.press('Enter');
+  await designer.keyboard.press('Escape');
+  await expect(sheet(designer).locator('[data-step="finish"]')).toBeFocused();
+  expect(await stepNames(designer)).toEqual(['Tell', 'Finish']);
+  await designer.keyboard.press('Alt+ArrowLeft');
+  expect(await stepNames(designer)).toEqual(['Finish', 'Tell']);
+  await designer.keyboard.press('Control+z');
+  expect(await stepNames(designer)).toEqual(['Tell', 'Finish']);
+  await designer.keyboard.press('Home');
+  await designer.keyboard.press('Control+d');
+  expect(await stepNames(designer)).toEqual(['Tell', 'Tell 2', 'Finish']);
+  await designer.keyboard.press('Delete');
+  expect(await stepNames(designer)).toEqual(['Tell', 'Finish']);
+  await designer.keyboard.press('Control+z');
+  await designer.keyboard.press('Control+z');
+  await designer.keyboard.press('Control+y');
+  expect(await stepNames(designer)).toEqual(['Tell', 'Tell 2', 'Finish']);
+  await designer.keyboard.press('b');
+  await designer.keyboard.type('choose');
+  await designer.keyboard.press('Enter');
+  await expect(designer.getByLabel('Name of case 1')).toBeVisible();
+  await expect(designer.getByRole('button', { name: /First step of “First case”/ })).toBeVisible();
+  await expect(designer.getByText('Draft saved')).toBeVisible();
+  await designer.reload();
+  expect((await stepNames(designer)).sort()).toEqual(['Choose', 'Finish', 'Tell', 'Tell 2']);
+});
+
+test('messages hold values picked from what exists at that point', async ({ as }) => {
+  const designer = await as('designer');
+  await designer.goto('/workshop/items');
+  await designer.getByRole('link', { name: 'Join a group', exact: true }).click();
+  await sheet(designer).locator('[data-step="tellWelcome"]').click();
+  const insert = designer.getByLabel('Insert a value into Message');
+  await expect(insert.getByRole('option', { name: 'Was already a member' })).toHaveCount(1);
+  await sheet(designer).locator('[data-step="tellDeclined"]').click();
+  await expect(insert.getByRole('option', { name: 'Was already a member' })).toHaveCount(0);
+  await expect(insert.getByRole('option', { name: 'Comment', exact: true })).toHaveCount(1);
+  await designer.getByRole('textbox', { name: 'Message' }).click();
+  await designer.keyboard.press('Control+End');
+  await insert.selectOption({ label: 'Requester' });
+  await expect(designer.getByRole('textbox', { name: 'Message' })).toContainText('Requester');
+  await expect(designer.getByText('Draft saved')).toBeVisible();
+  await sheet(designer).locator('[data-step="owners"]').focus();
+  await designer.keyboard.press('Control+z');
+  await expect(designer.getByText('Draft saved')).toBeVisible();
+});
+
+test('two people edit one draft: the second is told, nothing is lost, and either version can be kept', async ({ as }) => {
+  const [one, two] = [await as('designer'), await as('designer')];
+  await one.goto('/workshop/items?new');
+  await one.getByLabel('Name').fill('Shared by two');
+  await one.getByRole('button', { name: 'Begin blank' }).click();
+  await one.waitForURL(/\/ask$/);
+  await two.goto(one.url());
+  await one.getByLabel('Purpose').fill('What one wrote');
+  await expect(one.getByText('Draft saved')).toBeVisible();
+  await two.getByLabel('Purpose').fill('What two wrote');
+  await expect(two.getByText('Somebody else has saved this draft meanwhile.')).toBeVisible();
+  await expect(two.getByLabel('Purpose')).toHaveValue('What two wrote');
+  await two.getByRole('button', { name: 'Take theirs' }).click();
+  await expect(two.getByLabel('Purpose')).toHaveValue('What one wrote');
+  await two.getByRole('button', { name: 'Undo' }).click();
+  await expect(two.getByLabel('Purpose')).toHaveValue('What two wrote');
+  await expect(two.getByText('Draft saved')).toBeVisible();
+});
+
+test('a new revision serves new requests; those under way end on the one they began with', async ({ as }) => {
+  const requester = await as('requester');
+  const number = await askToJoin(requester, 'tide-models', 'On the first revision');
+  const designer = await as('designer');
+  await designer.goto('/workshop/items');
+  await designer.getByRole('link', { name: 'Join a group', exact: true }).click();
+  await designer.getByRole('link', { name: 'Ask', exact: true }).click();
+  await designer.getByLabel('Purpose').fill('Get access to what a group opens. Its owners decide, mostly within a day.');
+  await expect(designer.getByText('Draft saved')).toBeVisible();
+  await designer.getByRole('link', { name: /^Publish revision 2/ }).click();
+  await designer.getByRole('button', { name: 'Publish revision 2' }).click();
+  await expect(designer.getByLabel('Revisions').getByText('Revision 2')).toBeVisible();
+  const approver = await as('approver');
+  await openApproval(approver, number);
+  await approver.getByRole('button', { name: /^Approve/ }).click();
+  await waitFor(requester, number, 'Fulfilled');
+  const auditor = await as('auditor');
+  await auditor.goto(`/ledger/${number.slice(2)}`);
+  await expect(auditor.getByText('Revision 1 ·')).toBeVisible();
+  expect(await directory.memberships('tide-models', cast.requester)).toBe(1);
+});
