@@ -12,7 +12,7 @@ export default defineConfig({
   use: {
     baseURL: process.env['PUBLIC_URL'] ?? '',
     viewport: { width: 1280, height: 800 },
-    trace: 'retain-on-failure',
+    screenshot: 'only-on-failure',
     launchOptions: {
       executablePath: '/usr/bin/chromium',
       args: [

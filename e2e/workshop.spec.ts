@@ -40,8 +40,8 @@ test('from idea to access granted: a designer begins an item blank, builds it, p
   await designer.keyboard.type('gate');
   await designer.keyboard.press('Enter');
   await expect(designer.getByRole('list', { name: 'Findings' })).toContainText('may find nobody to ask');
-  await designer.getByLabel('Approvers').selectOption({ label: 'The owners of a group' });
-  await designer.getByLabel('If there is nobody to ask').selectOption({ label: 'End as Failed, and tell the requester' });
+  await designer.getByLabel('Approvers', { exact: true }).selectOption({ label: 'The owners of a group' });
+  await designer.getByLabel('If there is nobody to ask', { exact: true }).selectOption({ label: 'End as Failed, and tell the requester' });
   await designer.getByRole('button', { name: 'Add a step at the end' }).click();
   await designer.keyboard.type('prov');
   await designer.keyboard.press('Enter');
@@ -103,7 +103,7 @@ test('the plan sheet by keyboard alone: insert, move, duplicate, remove, undo, r
   await designer.keyboard.press('Enter');
   await designer.keyboard.type('tell');
   await designer.keyboard.press('Enter');
-  await expect(designer.getByLabel('Name')).toBeFocused();
+  await expect(designer.locator('[data-slip-first]')).toBeFocused();
   await designer.keyboard.press('Escape');
   await expect(sheet(designer).locator('[data-step="tell"]')).toBeFocused();
   await designer.keyboard.press('a');

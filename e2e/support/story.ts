@@ -14,7 +14,8 @@ export const cast = {
 } as const;
 export type Part = keyof typeof cast;
 const password = 'lantern over quay';
-const states = new Map<Part, Awaited<ReturnType<Page['context']>['storageState']>>();
+type State = Extract<NonNullable<BrowserContextOptions['storageState']>, object>;
+const states = new Map<Part, State>();
 
 export type SignedIn = (part: Part, options?: BrowserContextOptions) => Promise<Page>;
 

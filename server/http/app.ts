@@ -16,6 +16,7 @@ const app = express();
 app.disable('x-powered-by');
 app.set('trust proxy', 'loopback');
 app.use(headers);
+app.get('/favicon.ico', (_req, res) => res.redirect(301, '/mark.svg'));
 app.get('/healthz', async (_req, res) => {
   const up = await connections()
     .query('select 1')

@@ -30,7 +30,8 @@ export const headers: RequestHandler = (_req, res, next) => {
     ].join('; '),
     'Cross-Origin-Opener-Policy': 'same-origin',
     'Permissions-Policy': 'camera=(), geolocation=(), microphone=()',
-    'Referrer-Policy': 'no-referrer',
+    // Nothing leaves for elsewhere; a form of ours posted without scripts still carries its Origin.
+    'Referrer-Policy': 'same-origin',
     'X-Content-Type-Options': 'nosniff',
     'X-Frame-Options': 'DENY',
     ...(config().PUBLIC_URL.startsWith('https:') && { 'Strict-Transport-Security': 'max-age=31536000' }),
@@ -42,8 +43,7 @@ export const headers: RequestHandler = (_req, res, next) => {
 export const sameOrigin: RequestHandler = (req, res, next) => {
   if (req.method === 'GET' || req.method === 'HEAD') return next();
   const { origin } = req.headers;
-  const ours =
-    origin === undefined || origin === 'null' ? req.headers['sec-fetch-site'] === 'same-origin' : origin === new URL(config().PUBLIC_URL).origin;
+  const ours = origin === undefined ? req.headers['sec-fetch-site'] === 'same-origin' : origin === new URL(config().PUBLIC_URL).origin;
   if (ours) return next();
   res.status(403).type('text/plain').send('This change did not come from a page of Nessmoor, so nothing was done.');
 };

@@ -1,4 +1,4 @@
-import { and, desc, eq, ilike, isNotNull, isNull, lt, ne, or, sql } from 'drizzle-orm';
+import { and, desc, eq, ilike, inArray, isNotNull, isNull, lt, ne, or, sql } from 'drizzle-orm';
 import { agreements, ruleWords } from '../../core/plans/index.ts';
 import type { Answers } from '../../core/forms/index.ts';
 import type { ItemDefinition } from '../../core/items/index.ts';
@@ -77,7 +77,7 @@ async function approversNow(
       .where(and(eq(groupPerson.groupId, value.group), eq(groupPerson.as, 'owner'), eq(person.active, true)))
       .orderBy(person.name);
     const group = valueWords(value, names);
-    if (owners.length === 0) return { words: `${group} has no owner, so whoever stands in for its owners`, many: false };
+    if (owners.length === 0) return { words: `since ${group} has no owner, whoever stands in for one`, many: false };
     return { words: `the owners of ${group} (${list(owners.map((o) => o.name))})`, many: owners.length > 1 };
   }
   if (!isPerson(value)) return { words: `${a.from === 'managerOf' ? 'the manager of ' : ''}the ${label(a.person.ref)} you pick`, many: false };
@@ -123,26 +123,37 @@ export interface Standing {
 }
 export async function whereItStands(requestIds: string[]): Promise<Map<string, Standing>> {
   if (requestIds.length === 0) return new Map();
-  const rows = await db()
-    .select({
-      requestId: runStep.requestId,
-      step: runStep.name,
-      since: runStep.beganAt,
-      stuck: isNotNull(runStep.stuckCause),
-      kind: runStep.kind,
-      who: sql<
-        string[]
-      >`coalesce((select array_agg(${person.name} order by ${person.name}) from ${gate} join ${approval} on ${approval.gateId} = ${gate.id} join ${person} on ${person.id} = ${approval.personId}
-        where ${gate.requestId} = ${runStep.requestId} and ${gate.key} = ${runStep.key} and ${approval.status} = 'waiting'), '{}')`,
-    })
-    .from(runStep)
-    .where(and(sql`${runStep.requestId} = any(${sql.param(requestIds)}::uuid[])`, isNull(runStep.endedAt)))
-    .orderBy(runStep.order);
+  const [steps, asked] = await Promise.all([
+    db()
+      .select({
+        requestId: runStep.requestId,
+        key: runStep.key,
+        step: runStep.name,
+        since: runStep.beganAt,
+        stuck: isNotNull(runStep.stuckCause),
+        kind: runStep.kind,
+      })
+      .from(runStep)
+      .where(and(inArray(runStep.requestId, requestIds), isNull(runStep.endedAt)))
+      .orderBy(runStep.order),
+    db()
+      .select({ requestId: gate.requestId, key: gate.key, name: person.name })
+      .from(gate)
+      .innerJoin(approval, eq(approval.gateId, gate.id))
+      .innerJoin(person, eq(person.id, approval.personId))
+      .where(and(inArray(gate.requestId, requestIds), isNull(gate.closedAt), eq(approval.status, 'waiting')))
+      .orderBy(person.name),
+  ]);
+  const who = new Map<string, string[]>();
+  for (const a of asked) who.set(`${a.requestId} ${a.key}`, [...(who.get(`${a.requestId} ${a.key}`) ?? []), a.name]);
   return new Map(
-    rows.map((r) => [
-      r.requestId,
-      { step: r.step, since: r.since, stuck: Boolean(r.stuck), who: r.who.length ? r.who : r.kind === 'provision' ? ['the directory'] : [] },
-    ]),
+    steps.map((s) => {
+      const names = who.get(`${s.requestId} ${s.key}`) ?? [];
+      return [
+        s.requestId,
+        { step: s.step, since: s.since, stuck: Boolean(s.stuck), who: names.length ? names : s.kind === 'provision' ? ['the directory'] : [] },
+      ];
+    }),
   );
 }
 

@@ -8,8 +8,8 @@ import { log } from '../log.ts';
  * connection lives; whoever can take that lock knows that its holder is dead, and frees its jobs at once.
  */
 export interface Aliveness {
-  /** Registers the ids under which this process locks jobs. */
-  add: (workerId: string) => Promise<void>;
+  /** Registers an id under which this process locks jobs. */
+  add: (id: string) => Promise<void>;
   /** Frees the jobs of dead processes; gives how many processes were found dead. */
   recover: () => Promise<number>;
   stop: () => Promise<void>;
@@ -25,30 +25,51 @@ export async function aliveness(onLost: () => void): Promise<Aliveness> {
   const key = randomInt(1, 2 ** 47);
   await client.query('select pg_advisory_lock($1)', [key]);
   await client.query("insert into worker_process (lock_key, worker_ids) values ($1, '[]')", [key]);
+
+  // One statement at a time on this one connection.
+  let last: Promise<unknown> = Promise.resolve();
+  const inTurn = <T>(act: () => Promise<T>): Promise<T> => {
+    const next = last.then(act);
+    last = next.catch(() => undefined);
+    return next;
+  };
+  const free = (ids: string[]) => client.query('select graphile_worker.force_unlock_workers($1::text[])', [ids]);
+
+  async function recover(): Promise<number> {
+    const { rows } = await client.query<{ lock_key: string; worker_ids: string[] }>(
+      'select lock_key, worker_ids from worker_process where lock_key <> $1',
+      [key],
+    );
+    let dead = 0;
+    for (const row of rows) {
+      const { rows: taken } = await client.query<{ taken: boolean }>('select pg_try_advisory_lock($1) as taken', [row.lock_key]);
+      if (!taken[0]?.taken) continue;
+      dead++;
+      await free(row.worker_ids);
+      await client.query('delete from worker_process where lock_key = $1', [row.lock_key]);
+      await client.query('select pg_advisory_unlock($1)', [row.lock_key]);
+      log.warn({ ids: row.worker_ids }, 'freed the jobs of a worker that had died');
+    }
+    // A process that died in the instant between its first lock and its registration.
+    const { rows: unknown } = await client.query<{ locked_by: string }>(`
+      select distinct locked_by from graphile_worker.jobs
+      where locked_at < now() - interval '30 seconds'
+        and not exists (select from worker_process where worker_ids ? locked_by)`);
+    if (unknown.length) await free(unknown.map((u) => u.locked_by));
+    return dead;
+  }
+
   return {
-    add: async (workerId) => {
-      await client.query('update worker_process set worker_ids = worker_ids || to_jsonb($2::text) where lock_key = $1', [key, workerId]);
-    },
-    recover: async () => {
-      const { rows } = await client.query<{ lock_key: string; worker_ids: string[] }>(
-        'select lock_key, worker_ids from worker_process where lock_key <> $1',
-        [key],
-      );
-      let dead = 0;
-      for (const row of rows) {
-        const { rows: taken } = await client.query<{ taken: boolean }>('select pg_try_advisory_lock($1) as taken', [row.lock_key]);
-        if (!taken[0]?.taken) continue;
-        dead++;
-        await client.query('select graphile_worker.force_unlock_workers($1::text[])', [row.worker_ids]);
-        await client.query('delete from worker_process where lock_key = $1', [row.lock_key]);
-        await client.query('select pg_advisory_unlock($1)', [row.lock_key]);
-        log.warn({ workers: row.worker_ids.length }, 'freed the jobs of a worker that had died');
-      }
-      return dead;
-    },
-    stop: async () => {
-      await client.query('delete from worker_process where lock_key = $1', [key]).catch(() => undefined);
-      await client.end().catch(() => undefined);
-    },
+    add: (id) =>
+      inTurn(
+        async () =>
+          void (await client.query('update worker_process set worker_ids = worker_ids || to_jsonb($2::text) where lock_key = $1', [key, id])),
+      ),
+    recover: () => inTurn(recover),
+    stop: () =>
+      inTurn(async () => {
+        await client.query('delete from worker_process where lock_key = $1', [key]).catch(() => undefined);
+        await client.end().catch(() => undefined);
+      }),
   };
 }

@@ -98,7 +98,7 @@ export default function RequestPage({ loaderData: r, actionData }: Route.Compone
           {r.told.length === 0 && <p className="text-faint">None yet.</p>}
           {r.told.map((m) => (
             <details key={m.id} className="mb-2 border-b pb-2">
-              <summary>
+              <summary className="py-1">
                 {m.subject} <span className="text-faint">· {m.sentAt ? <Time at={m.sentAt} relative /> : 'on its way'}</span>
               </summary>
               <p className="mt-1 whitespace-pre-wrap">{m.text}</p>
@@ -109,7 +109,7 @@ export default function RequestPage({ loaderData: r, actionData }: Route.Compone
 
       {!r.outcome && (
         <details className="mt-8 border-t pt-4">
-          <summary className="text-coral">Withdraw this request …</summary>
+          <summary className="py-1 text-coral">Withdraw this request …</summary>
           <Form method="post" className="mt-3">
             <p className="mb-3">
               Those who were asked are told that it is no longer needed. Nothing further is changed. You can ask again at any time.

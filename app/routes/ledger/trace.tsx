@@ -209,7 +209,7 @@ function StepRow({ s, mayRetry }: { s: Step; mayRetry: boolean }) {
 function More({ summary, colour, children }: { summary: string; colour: string; children: ReactNode }) {
   return (
     <details className="mt-1 text-sm">
-      <summary className={colour}>{summary}</summary>
+      <summary className={`py-1 ${colour}`}>{summary}</summary>
       <div className="my-1 border-l pl-3">{children}</div>
     </details>
   );
@@ -218,8 +218,8 @@ function More({ summary, colour, children }: { summary: string; colour: string; 
 function Values({ title, values }: { title: string; values: { label: string; words: string }[] }) {
   if (values.length === 0) return null;
   return (
-    <section aria-label={title} className="mt-2">
-      <h3 className="text-xs text-faint">{title}</h3>
+    <div className="mt-2">
+      <p className="text-xs text-faint">{title}</p>
       <dl className="text-sm">
         {values.map((v) => (
           <div key={v.label} className="flex gap-2">
@@ -228,6 +228,6 @@ function Values({ title, values }: { title: string; values: { label: string; wor
           </div>
         ))}
       </dl>
-    </section>
+    </div>
   );
 }

@@ -52,7 +52,7 @@ function Editor({ loaded }: { loaded: Route.ComponentProps['loaderData'] }) {
   const next = (loaded.revisions[0]?.number ?? 0) + 1;
   return (
     <DraftProvider value={editor}>
-      <div className="border-b bg-paper px-4 pt-3 md:px-6">
+      <section aria-label="The item" className="border-b bg-paper px-4 pt-3 md:px-6">
         <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
           <Link to="/workshop/items" className="text-sm text-sea underline underline-offset-4">
             Items
@@ -101,7 +101,7 @@ function Editor({ loaded }: { loaded: Route.ComponentProps['loaderData'] }) {
             </NavLink>
           ))}
         </nav>
-      </div>
+      </section>
       <Conflict editor={editor} />
       <noscript>
         <p className="m-4 border-l-3 border-ochre bg-ochre-wash px-3 py-2">Designing needs scripts; asking and approving do not.</p>

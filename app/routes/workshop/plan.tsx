@@ -1,5 +1,5 @@
 import { clsx } from 'clsx';
-import { useCallback, useMemo, useState } from 'react';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { toast } from 'sonner';
 import {
@@ -54,13 +54,21 @@ export default function Plan() {
   const setPlan = (next: PlanModel, did: string) => {
     if (next !== plan) change({ ...draft, plan: next }, did);
   };
+  // Where the keyboard goes once the next state is drawn.
+  const focusOn = useRef<string>(undefined);
+  useEffect(() => {
+    const target = focusOn.current && document.querySelector<HTMLElement>(focusOn.current);
+    if (!target) return;
+    target.focus();
+    focusOn.current = undefined;
+  });
   const nameOf = (id: string) => findStep(plan, id)?.name ?? '';
 
   const acts: SheetActs = {
     select: (id) => show(id, open && step !== undefined),
     open: (id) => {
+      focusOn.current = '[data-slip-first]';
       show(id, true);
-      requestAnimationFrame(() => document.querySelector<HTMLElement>('[data-slip-first]')?.focus());
     },
     insert: setInserting,
     remove: (id) => {
@@ -89,8 +97,8 @@ export default function Plan() {
   };
   const edit = (next: Step, what: string) => setPlan(replaceStep(plan, next), `Edit ${what} of “${nameOf(next.id)}”`);
   const close = () => {
+    focusOn.current = `[data-step="${selected ?? ''}"]`;
     show(selected, false);
-    requestAnimationFrame(() => document.querySelector<HTMLElement>(`[data-step="${selected ?? ''}"]`)?.focus());
   };
   const general = findings.filter((f) => f.field === undefined);
   const slip = step && open;
