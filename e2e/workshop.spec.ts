@@ -45,17 +45,18 @@ test('from idea to access granted: a designer begins an item blank, builds it, p
   await designer.getByRole('button', { name: 'Add a step at the end' }).click();
   await designer.keyboard.type('prov');
   await designer.keyboard.press('Enter');
-  await designer.getByLabel('Action').selectOption({ label: 'Add a person to a group' });
-  await designer.getByLabel('Group', { exact: true }).selectOption({ label: 'Group' });
+  await designer.getByLabel('Action', { exact: true }).selectOption({ label: 'Add a person to a group' });
+  await designer.getByLabel('Group (required)', { exact: true }).selectOption({ label: 'Group' });
 
   // Publishing is refused while something stops it, saying what.
   await designer.getByRole('link', { name: /^Publish revision 1/ }).click();
   await expect(designer.getByRole('heading', { name: 'One finding stops it' })).toBeVisible();
   await expect(designer.getByRole('button', { name: 'Publish revision 1' })).toBeDisabled();
   await designer.getByRole('link', { name: '“Provision” does not have “Person” yet.' }).click();
-  await designer.getByLabel('Person', { exact: true }).selectOption({ label: 'Requester' });
+  await designer.getByLabel('Person (required)', { exact: true }).selectOption({ label: 'Requester' });
   await designer.getByRole('link', { name: /^Publish revision 1/ }).click();
-  await expect(designer.getByText('A request can reach the end of the plan without its requester having been told.')).toBeVisible();
+  await expect(designer.getByRole('heading', { name: 'Worth a look' })).toBeVisible();
+  await expect(designer.getByRole('main').getByText('A request can reach the end of the plan without its requester having been told.')).toBeVisible();
   await designer.getByLabel('What changed and why').fill('First try');
   await designer.getByRole('button', { name: 'Publish revision 1' }).click();
   await expect(designer.getByLabel('Revisions').getByText('offered now')).toBeVisible();
@@ -109,6 +110,8 @@ test('the plan sheet by keyboard alone: insert, move, duplicate, remove, undo, r
   await designer.keyboard.press('a');
   await designer.keyboard.type('finish');
   await designer.keyboard.press('Enter');
+  await expect(designer.locator('[data-slip-first]')).toHaveValue('Finish');
+  await expect(designer.locator('[data-slip-first]')).toBeFocused();
   await designer.keyboard.press('Escape');
   await expect(sheet(designer).locator('[data-step="finish"]')).toBeFocused();
   expect(await stepNames(designer)).toEqual(['Tell', 'Finish']);

@@ -71,7 +71,7 @@ export function StepSlip({
             <input
               {...ids}
               className="input"
-              data-slip-first
+              data-slip-first={step.id}
               value={step.name}
               maxLength={120}
               onChange={(e) => e.target.value.trim() !== '' && onEdit({ ...step, name: e.target.value }, 'the name')}

@@ -20,7 +20,7 @@ export function Labelled({
     <div>
       <label htmlFor={id} className="mb-1 block font-medium">
         {label}
-        {!required || <span className="ml-1 font-normal text-faint">(required)</span>}
+        {required && <span className="font-normal text-faint"> (required)</span>}
       </label>
       {help && (
         <p id={`${id}-help`} className="mb-1 text-sm text-faint">

@@ -67,7 +67,7 @@ export default function Plan() {
   const acts: SheetActs = {
     select: (id) => show(id, open && step !== undefined),
     open: (id) => {
-      focusOn.current = '[data-slip-first]';
+      focusOn.current = `[data-slip-first="${id}"]`;
       show(id, true);
     },
     insert: setInserting,
