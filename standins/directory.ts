@@ -122,7 +122,9 @@ export function directory({ token, file }: { token: string; file?: string }): Ex
     let all = Object.values(data[kind]);
     if (req.query['filter']) {
       try {
-        all = all.filter(matches(parseFilter(String(req.query['filter']))));
+        // Strings compare without case unless a schema says otherwise (RFC 7643, section 2.3.1).
+        const fits = matches(lowered(parseFilter(String(req.query['filter'])), 'compValue'));
+        all = all.filter((r) => fits(lowered(r)));
       } catch {
         throw new ScimError(400, 'The filter cannot be read.', 'invalidFilter');
       }
@@ -233,6 +235,13 @@ export function directory({ token, file }: { token: string; file?: string }): Ex
   }
 
   return app;
+}
+
+/** A copy with its texts in small letters; with `only`, just the texts under that name. */
+function lowered<T>(value: T, only?: string): T {
+  return JSON.parse(JSON.stringify(value), (key, v: unknown) =>
+    typeof v === 'string' && (only === undefined || key === only) ? v.toLowerCase() : v,
+  ) as T;
 }
 
 const describe = (operations: ScimPatchOperation[]) =>

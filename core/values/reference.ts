@@ -48,9 +48,6 @@ export function idFrom(label: string, taken: ReadonlySet<string>): string {
   }
 }
 
-/** Every reference in a text, in order. */
-export const referencesIn = (text: RichText): string[] => text.flatMap((p) => p.flatMap((x) => (isReference(x) ? [x.ref] : [])));
-
 /** The plain words of a text; `say` gives the words for a reference. */
 export const plainText = (text: RichText, say: (ref: string) => string): string =>
   text.map((p) => p.map((x) => (isReference(x) ? say(x.ref) : x.text)).join('')).join('\n');

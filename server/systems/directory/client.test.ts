@@ -1,0 +1,133 @@
+import { randomUUID } from 'node:crypto';
+import type { AddressInfo } from 'node:net';
+import type { Server } from 'node:http';
+import express from 'express';
+import SCIMMY from 'scimmy';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { Refused, Trouble } from '../trouble.ts';
+import { directoryClient } from './client.ts';
+
+/** Our client against a SCIM server that is not ours: scimmy, behind a thin HTTP front. */
+interface Row {
+  id: string;
+  [k: string]: unknown;
+}
+const users = new Map<string, Row>();
+const groups = new Map<string, Row>();
+const keep = (rows: Map<string, Row>) => (resource: { id?: string }, data: object) => {
+  const row = { ...data, id: resource.id ?? randomUUID() };
+  rows.set(row.id, row);
+  return row;
+};
+const give = (rows: Map<string, Row>) => (resource: { id?: string }) => (resource.id ? rows.get(resource.id)! : [...rows.values()]);
+
+let server: Server;
+let mood: 'well' | 'html' | 'hang' | 'redirect' = 'well';
+const seen: { authorization: string | undefined; key: string | undefined }[] = [];
+
+beforeAll(async () => {
+  SCIMMY.Resources.declare(SCIMMY.Resources.User)
+    .ingress(keep(users) as never)
+    .egress(give(users) as never);
+  SCIMMY.Resources.declare(SCIMMY.Resources.Group)
+    .ingress(keep(groups) as never)
+    .egress(give(groups) as never);
+  const app = express();
+  app.use(express.json({ type: () => true }));
+  app.use((req, res, next) => {
+    seen.push({ authorization: req.headers.authorization, key: req.headers['idempotency-key'] as string | undefined });
+    if (mood === 'html') return void res.send('<h1>It works!</h1>');
+    if (mood === 'redirect') return void res.redirect('http://127.0.0.1:9/elsewhere');
+    if (mood === 'hang') return;
+    next();
+  });
+  for (const [path, Resource] of [
+    ['Users', SCIMMY.Resources.User],
+    ['Groups', SCIMMY.Resources.Group],
+  ] as const) {
+    const answer =
+      (status: number, act: (req: express.Request) => Promise<unknown>): express.RequestHandler =>
+      async (req, res) => {
+        try {
+          res.status(status).json(await act(req));
+        } catch (error) {
+          const e = error as { status?: number; message: string };
+          res
+            .status(e.status ?? 500)
+            .json({ schemas: ['urn:ietf:params:scim:api:messages:2.0:Error'], status: String(e.status ?? 500), detail: e.message });
+        }
+      };
+    app.get(
+      `/${path}`,
+      answer(200, (req) => new Resource({ startIndex: Number(req.query['startIndex']), count: Number(req.query['count']) } as never).read()),
+    );
+    app.get(
+      `/${path}/:id`,
+      answer(200, (req) => new Resource(String(req.params['id'])).read()),
+    );
+    app.post(
+      `/${path}`,
+      answer(201, (req) => new Resource().write(req.body as never)),
+    );
+    app.patch(
+      `/${path}/:id`,
+      answer(200, (req) => new Resource(String(req.params['id'])).patch(req.body as never)),
+    );
+  }
+  server = await new Promise<Server>((up) => {
+    const s: Server = app.listen(0, '127.0.0.1', () => up(s));
+  });
+  Object.assign(process.env, {
+    DATABASE_URL: 'postgres://nobody@127.0.0.1:1/none',
+    PORT: '1',
+    PUBLIC_URL: 'http://127.0.0.1:1',
+    SECRET_KEY: 'cd'.repeat(32),
+    SMTP_URL: 'smtp://127.0.0.1:1',
+    DIRECTORY_TOKEN: 'key-for-scimmy',
+    DIRECTORY_URL: `http://127.0.0.1:${(server.address() as AddressInfo).port}`,
+  });
+});
+afterAll(() => {
+  server.closeAllConnections();
+  return new Promise((done) => server.close(done));
+});
+
+describe('the directory client, against an independent SCIM server (scimmy)', () => {
+  it('creates people and groups, reads all pages, and changes a membership', async () => {
+    const made: string[] = [];
+    for (let i = 0; i < 3; i++)
+      made.push(
+        (
+          await directoryClient.create('Users', {
+            schemas: ['urn:ietf:params:scim:schemas:core:2.0:User'],
+            userName: `person${i}`,
+            displayName: `Person ${i}`,
+            emails: [{ value: `p${i}@skerrin.example`, primary: true }],
+          })
+        ).id,
+      );
+    expect((await directoryClient.users()).map((u) => u.userName)).toEqual(['person0', 'person1', 'person2']);
+    const group = await directoryClient.create('Groups', {
+      schemas: ['urn:ietf:params:scim:schemas:core:2.0:Group'],
+      displayName: 'readers',
+      members: [{ value: made[0]! }],
+    });
+    await directoryClient.patchGroup(group.id, [{ op: 'add', path: 'members', value: [{ value: made[1]! }] }], undefined, 'run/add#1/0');
+    expect((await directoryClient.group(group.id)).members.map((m) => m.value)).toEqual([made[0], made[1]]);
+    await directoryClient.patchGroup(group.id, [{ op: 'remove', path: `members[value eq "${made[0]}"]` }], undefined, 'run/out#1/0');
+    expect((await directoryClient.group(group.id)).members.map((m) => m.value)).toEqual([made[1]]);
+    expect(seen.every((s) => s.authorization === 'Bearer key-for-scimmy')).toBe(true);
+    expect(seen.some((s) => s.key === 'run/add#1/0')).toBe(true);
+  });
+
+  it('tells what will never go well from what may go well later', async () => {
+    await expect(directoryClient.create('Users', { schemas: ['urn:ietf:params:scim:schemas:core:2.0:User'] })).rejects.toThrow(Refused);
+    mood = 'html';
+    await expect(directoryClient.users()).rejects.toThrow(new Trouble('The directory answered 200 with something that is not JSON.'));
+    mood = 'redirect';
+    await expect(directoryClient.users()).rejects.toThrow(new Trouble('The directory cannot be reached.'));
+    mood = 'hang';
+    await expect(directoryClient.users()).rejects.toThrow(new Trouble('The directory did not answer within 8 s.'));
+    mood = 'well';
+  });
+});
