@@ -1,0 +1,92 @@
+import { chromium } from '@playwright/test';
+
+/** Takes the pictures of docs/screenshots/ from a running demo that was freshly reset: npm start, then npm run pictures. */
+const base = process.env['PUBLIC_URL'] ?? `http://127.0.0.1:${process.env['NESSMOOR_PORT'] ?? 4610}`;
+const folder = 'docs/screenshots';
+const browser = await chromium.launch({
+  executablePath: '/usr/bin/chromium',
+  args: [
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+  ],
+});
+
+/** @typedef {import('@playwright/test').Page} Page */
+/** @param {string} user @param {{ name: string, go: (page: Page) => Promise<unknown>, size?: [number, number], night?: boolean }[]} shots */
+async function as(user, shots) {
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
+  const page = await context.newPage();
+  await page.goto(`${base}/sign-in`);
+  await page.fill('input[name=name]', user);
+  await page.fill('input[name=password]', 'lantern over quay');
+  await page.click('button[type=submit]');
+  await page.waitForURL(/\/counter/);
+  for (const { name, go, size, night } of shots) {
+    await page.setViewportSize({ width: size?.[0] ?? 1280, height: size?.[1] ?? 800 });
+    await page.emulateMedia({ colorScheme: night ? 'dark' : 'light' });
+    await go(page);
+    await page.waitForLoadState('networkidle');
+    await page.waitForTimeout(300);
+    await page.screenshot({ path: `${folder}/${name}.png` });
+    console.log(`${name}: ${new URL(page.url()).pathname}`);
+  }
+  await context.close();
+}
+
+const join = (/** @type {Page} */ p) =>
+  p
+    .goto(`${base}/counter`)
+    .then(() => p.getByRole('link', { name: 'Join a group' }).first().click())
+    .then(() => p.getByRole('combobox', { name: 'Group' }).fill('tide-m'))
+    .then(() => p.getByRole('option', { name: 'tide-models' }).click())
+    .then(() => p.waitForTimeout(500));
+const leaf = (/** @type {string} */ to) => (/** @type {Page} */ p) =>
+  p
+    .goto(`${base}/workshop/items`)
+    .then(() => p.getByRole('link', { name: 'Join a group', exact: true }).click())
+    .then(() => p.waitForURL(/\/plan$/))
+    .then(() => p.goto(p.url().replace(/plan$/, to)));
+
+await as('requester', [
+  { name: 'counter', go: (p) => p.goto(`${base}/counter`) },
+  { name: 'counter-ask', go: join },
+  { name: 'narrow', go: join, size: [390, 844] },
+  { name: 'counter-request', go: (p) => p.goto(`${base}/counter/requests/1005`) },
+]);
+await as('approver', [
+  {
+    name: 'desk-approval',
+    go: (p) =>
+      p
+        .goto(`${base}/desk/approvals`)
+        .then(() => p.getByRole('main').getByRole('listitem').getByRole('link').first().click())
+        .then(() => p.waitForURL(/approvals\/./)),
+  },
+]);
+await as('designer', [
+  {
+    name: 'items',
+    go: (p) =>
+      p.goto(`${base}/workshop/items`).then(() =>
+        p
+          .getByRole('link', { name: /^Begin a copy/ })
+          .first()
+          .click(),
+      ),
+  },
+  { name: 'ask-leaf', go: leaf('ask?field=survey') },
+  { name: 'plan', go: leaf('plan') },
+  { name: 'plan-night', go: leaf('plan?step=tellDeclined'), night: true },
+  { name: 'plan-gate', go: leaf('plan?step=owners') },
+  { name: 'publish', go: leaf('publish') },
+]);
+await as('auditor', [
+  { name: 'ledger', go: (p) => p.goto(`${base}/ledger`) },
+  { name: 'ledger-trace', go: (p) => p.goto(`${base}/ledger/1001`) },
+]);
+await browser.close();
