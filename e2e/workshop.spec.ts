@@ -121,6 +121,7 @@ test('the plan sheet by keyboard alone: insert, move, duplicate, remove, undo, r
   expect(await stepNames(designer)).toEqual(['Tell', 'Finish']);
   await designer.keyboard.press('Home');
   await designer.keyboard.press('Control+d');
+  await expect(sheet(designer).locator('[data-step="tell2"]')).toBeFocused();
   expect(await stepNames(designer)).toEqual(['Tell', 'Tell 2', 'Finish']);
   await designer.keyboard.press('Delete');
   expect(await stepNames(designer)).toEqual(['Tell', 'Finish']);

@@ -47,6 +47,7 @@ export function Picker({
   return (
     <div className="relative">
       {name && <input type="hidden" name={name} value={chosen?.id ?? ''} />}
+      {name && <input type="hidden" name={`${name}.for`} value={chosen?.name ?? ''} />}
       <input
         {...ids}
         className="input"

@@ -14,7 +14,8 @@ export async function answersFrom(data: FormData, form: Form): Promise<{ answers
       continue;
     }
     const name = text(data, `f.${f.id}.name`);
-    const id = raw || (name ? ((await resolveName(f.kind, name)) ?? '') : '');
+    // The id counts only for the name it was given for: without scripts the name may have been typed over since.
+    const id = raw && name === text(data, `f.${f.id}.for`) ? raw : name ? ((await resolveName(f.kind, name)) ?? '') : '';
     // A name that finds nobody is kept as it was typed, so that the answer is refused and not lost.
     const kept = id || (name ? `unknown:${name}` : '');
     answers[f.id] = kept === '' ? null : f.kind === 'person' ? { person: kept } : { group: kept };
