@@ -40,12 +40,6 @@ await script(async () => {
     if (!loaded) rmSync(join(folder, 'standins'), { recursive: true, force: true });
     if (server) await makeDatabase(server, 'nessmoor', folder, { anew: !loaded });
     const env = settings(folder, ports, given ?? server?.appUrl('nessmoor') ?? '');
-    await step('Bringing the database to the present shape', () =>
-      run(process.execPath, ['--import', 'tsx', 'server/db/migrate.ts'], {
-        env: { ...env, ...(server && { OWNER_DATABASE_URL: server.ownerUrl('nessmoor') }) },
-        meaning: 'The migration',
-      }),
-    );
     const what = processes(folder, env);
     const begin = async (/** @type {'standins' | 'worker' | 'web'} */ name) => {
       const { child, up } = start(what[name]);
@@ -58,14 +52,22 @@ await script(async () => {
         setTimeout(() => void begin(name).catch((e) => console.error(e.message)), 1000);
       });
     };
-    await step('Starting the stand-ins for directory and mail', () => begin('standins'));
+    await step('Bringing the database to the present shape, starting the stand-ins for directory and mail', () =>
+      Promise.all([
+        run(process.execPath, ['--import', 'tsx', 'server/db/migrate.ts'], {
+          env: { ...env, ...(server && { OWNER_DATABASE_URL: server.ownerUrl('nessmoor') }) },
+          meaning: 'The migration',
+        }),
+        begin('standins'),
+      ]),
+    );
     if (!loaded) {
       const said = await step('Loading the demo organisation', () =>
         run(process.execPath, ['--import', 'tsx', 'demo/load.ts'], { env, meaning: 'Loading the demo' }),
       );
       writeFileSync(mark, said);
     }
-    await Promise.all([step('Starting worker and web', () => Promise.all([begin('worker'), begin('web')]))]);
+    await step('Starting worker and web', () => Promise.all([begin('worker'), begin('web')]));
     console.log(
       `\nReady after ${since()}: ${env['PUBLIC_URL']}\nMailbox of the demo: http://127.0.0.1:${ports.mailbox}\n\n${signInsOf(readFileSync(mark, 'utf8'))}\nCtrl-C stops everything; the data stays. npm run reset begins anew.`,
     );
