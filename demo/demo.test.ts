@@ -1,0 +1,54 @@
+import { describe, expect, it } from 'vitest';
+import { checkItem } from '../core/plans/index.ts';
+import { actionSpecs } from '../server/systems/index.ts';
+import { joinAGroup } from './join-a-group.ts';
+import { groups, people, places, signIns, size, teams } from './organisation.ts';
+import { seeded } from './seeded.ts';
+
+describe('the demo organisation', () => {
+  const staff = people();
+  const keys = new Set(staff.map((p) => p.key));
+
+  it('is the same every time', () => {
+    expect(people()).toEqual(staff);
+    expect(groups(people())).toEqual(groups(staff));
+    const [a, b] = [seeded(5), seeded(5)];
+    expect(Array.from({ length: 50 }, () => a.int(1000))).toEqual(Array.from({ length: 50 }, () => b.int(1000)));
+  });
+
+  it('has 180 people of different names, each at a place that exists, with managers up to the director', () => {
+    expect(staff).toHaveLength(size);
+    expect(keys.size).toBe(size);
+    expect(new Set(staff.map((p) => p.name)).size).toBe(size);
+    const known = new Set<string>(places.map((p) => p.name));
+    expect(staff.filter((p) => !known.has(p.place))).toEqual([]);
+    const byKey = new Map(staff.map((p) => [p.key, p]));
+    for (const p of staff) {
+      let up = p;
+      for (let i = 0; up.manager && i < 10; i++) up = byKey.get(up.manager)!;
+      expect(up.manager, `${p.name} has a chain without end`).toBeUndefined();
+    }
+    expect(staff.filter((p) => !p.manager).map((p) => p.jobRole)).toEqual(['director', 'visiting scholar', 'archive volunteer']);
+  });
+
+  it('has the awkward ones: away with a delegate, leaving, long names, another script', () => {
+    expect(staff.filter((p) => p.away).every((p) => keys.has(p.away!.delegate))).toBe(true);
+    expect(staff.some((p) => p.lastDayIn)).toBe(true);
+    expect(staff.filter((p) => p.name.length > 55)).toHaveLength(2);
+    expect(staff.some((p) => /\p{Script=Greek}/u.test(p.name))).toBe(true);
+  });
+
+  it('has groups with owners and one without, and teams and sign-ins of people who exist', () => {
+    const all = groups(staff);
+    expect(all.filter((g) => g.owners.length === 0).map((g) => g.name)).toEqual(['old-soundings']);
+    for (const key of [...all.flatMap((g) => [...g.owners, ...g.members]), ...teams.flatMap((t) => t.members), ...signIns.map((s) => s.key)])
+      expect(keys.has(key)).toBe(true);
+  });
+
+  it('ships an item in which the check finds nothing', () => {
+    const item = joinAGroup('11111111-1111-4111-8111-111111111111');
+    expect(
+      checkItem(item.form, item.plan, { actions: actionSpecs, people: { '11111111-1111-4111-8111-111111111111': { name: 'Lead', active: true } } }),
+    ).toEqual([]);
+  });
+});
