@@ -1,4 +1,4 @@
-import { askToJoin, cast, expect, openApproval, test, waitFor } from './support/story.ts';
+import { askToJoin, cast, expect, fresh, openApproval, test, waitFor } from './support/story.ts';
 import { directory } from './support/outside.ts';
 
 const sheet = (page: import('@playwright/test').Page) => page.getByRole('group', { name: 'Plan sheet' });
@@ -15,7 +15,8 @@ test('from idea to access granted: a designer begins an item blank, builds it, p
   await designer.getByLabel('Name').fill('join a GROUP');
   await expect(designer.getByText('There is an item called “join a GROUP” already. Choose another name.')).toBeVisible();
   await expect(designer.getByRole('button', { name: 'Begin blank' })).toBeDisabled();
-  await designer.getByLabel('Name').fill('Read the logs');
+  const name = fresh('Read the logs');
+  await designer.getByLabel('Name').fill(name);
   await designer.getByRole('button', { name: 'Begin blank' }).click();
 
   // Ask: two fields, one shown only sometimes, with the preview beside.
@@ -63,7 +64,7 @@ test('from idea to access granted: a designer begins an item blank, builds it, p
 
   const requester = await as('requester');
   await requester.goto('/counter?q=logs');
-  await requester.getByRole('link', { name: 'Read the logs' }).click();
+  await requester.getByRole('link', { name }).click();
   await requester.getByRole('button', { name: 'Send request' }).click();
   await expect(requester.getByText('2 answers need another look.')).toBeVisible();
   await requester.getByRole('combobox', { name: 'Group' }).fill('vessel-log');
@@ -81,8 +82,11 @@ test('a copy can be broken; the original is untouched and requests under way kee
     .getByRole('row', { name: /^Join a group/ })
     .getByRole('link', { name: /^Begin a copy/ })
     .click();
+  await expect(designer.getByLabel('Name')).toHaveValue('Join a group, tried out');
+  const name = fresh('Tried out');
+  await designer.getByLabel('Name').fill(name);
   await designer.getByRole('button', { name: 'Begin the copy' }).click();
-  await expect(designer.getByRole('heading', { level: 1, name: 'Join a group, tried out' })).toBeVisible();
+  await expect(designer.getByRole('heading', { level: 1, name })).toBeVisible();
   await designer.getByRole('link', { name: 'Plan', exact: true }).click();
   await sheet(designer).locator('[data-step="add"]').focus();
   await designer.keyboard.press('Delete');
@@ -97,7 +101,7 @@ test('a copy can be broken; the original is untouched and requests under way kee
 test('the plan sheet by keyboard alone: insert, move, duplicate, remove, undo, redo', async ({ as }) => {
   const designer = await as('designer');
   await designer.goto('/workshop/items?new');
-  await designer.getByLabel('Name').fill('Keyboard only');
+  await designer.getByLabel('Name').fill(fresh('Keyboard only'));
   await designer.keyboard.press('Enter');
   await designer.getByRole('link', { name: 'Plan', exact: true }).click();
   await designer.getByRole('button', { name: 'First step of the plan' }).focus();
@@ -162,7 +166,7 @@ test('messages hold values picked from what exists at that point', async ({ as }
 test('two people edit one draft: the second is told, nothing is lost, and either version can be kept', async ({ as }) => {
   const [one, two] = [await as('designer'), await as('designer')];
   await one.goto('/workshop/items?new');
-  await one.getByLabel('Name').fill('Shared by two');
+  await one.getByLabel('Name').fill(fresh('Shared by two'));
   await one.getByRole('button', { name: 'Begin blank' }).click();
   await one.waitForURL(/\/ask$/);
   await two.goto(one.url());
@@ -185,17 +189,19 @@ test('a new revision serves new requests; those under way end on the one they be
   await designer.goto('/workshop/items');
   await designer.getByRole('link', { name: 'Join a group', exact: true }).click();
   await designer.getByRole('link', { name: 'Ask', exact: true }).click();
-  await designer.getByLabel('Purpose').fill('Get access to what a group opens. Its owners decide, mostly within a day.');
+  await designer.getByLabel('Purpose').fill(fresh('Get access to what a group opens. Its owners decide, mostly within a day.'));
   await expect(designer.getByText('Draft saved')).toBeVisible();
-  await designer.getByRole('link', { name: /^Publish revision 2/ }).click();
-  await designer.getByRole('button', { name: 'Publish revision 2' }).click();
-  await expect(designer.getByLabel('Revisions').getByText('Revision 2')).toBeVisible();
+  const publish = designer.getByRole('link', { name: /^Publish revision/ });
+  const next = Number(/\d+/.exec((await publish.textContent()) ?? '')![0]);
+  await publish.click();
+  await designer.getByRole('button', { name: `Publish revision ${next}` }).click();
+  await expect(designer.getByLabel('Revisions').getByText(`Revision ${next}`, { exact: true })).toBeVisible();
   const approver = await as('approver');
   await openApproval(approver, number);
   await approver.getByRole('button', { name: /^Approve/ }).click();
   await waitFor(requester, number, 'Fulfilled');
   const auditor = await as('auditor');
   await auditor.goto(`/ledger/${number.slice(2)}`);
-  await expect(auditor.getByText('Revision 1 ·')).toBeVisible();
+  await expect(auditor.getByText(`Revision ${next - 1} ·`)).toBeVisible();
   expect(await directory.memberships('tide-models', cast.requester)).toBe(1);
 });

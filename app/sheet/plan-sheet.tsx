@@ -1,6 +1,6 @@
 import { clsx } from 'clsx';
 import { Lock, Plus, Split } from 'lucide-react';
-import { memo, useEffect, useRef, type KeyboardEvent } from 'react';
+import { memo, useEffect, useRef, type KeyboardEvent, type RefObject } from 'react';
 import { minutesWords } from '../../core/calendar/index.ts';
 import { kindWords, sheet, type Area, type Finding, type Mark as SheetMark, type SheetLayout, type Step } from '../../core/plans/index.ts';
 import { Mark } from '~/ui/mark';
@@ -31,6 +31,12 @@ export const PlanSheet = memo(function PlanSheet({
   acts: SheetActs;
 }) {
   const order = [...steps.keys()];
+  const around = useRef<Around>({ layout, order, acts });
+  useEffect(() => {
+    around.current = { layout, order, acts };
+  });
+  const found = new Map<string, Finding[]>();
+  for (const f of findings) if (f.step) found.set(f.step, [...(found.get(f.step) ?? []), f]);
   const tabStop = selected && steps.has(selected) ? selected : order[0];
   const bottom = layout.height;
   const main = layout.areas[0];
@@ -71,12 +77,10 @@ export const PlanSheet = memo(function PlanSheet({
                 mark={m}
                 step={step}
                 sentence={sentences.get(m.step) ?? ''}
-                findings={findings.filter((f) => f.step === m.step)}
+                findings={found.get(m.step) ?? none}
                 selected={m.step === selected}
                 tabStop={m.step === tabStop}
-                order={order}
-                layout={layout}
-                acts={acts}
+                around={around}
               />
             )
           );
@@ -85,6 +89,15 @@ export const PlanSheet = memo(function PlanSheet({
     </div>
   );
 });
+
+const none: Finding[] = [];
+
+/** What a step's keys need to know of the whole sheet; read when a key is pressed, so that drawing a step does not depend on it. */
+interface Around {
+  layout: SheetLayout;
+  order: string[];
+  acts: SheetActs;
+}
 
 function Ruler({ layout }: { layout: SheetLayout }) {
   return (
@@ -162,27 +175,18 @@ const kindLook: Record<Step['kind'], string> = {
 };
 const stroke: Record<Step['kind'], string> = { gate: 'bg-ochre', provision: 'bg-violet', tell: 'bg-sea', choose: 'bg-faint', finish: 'bg-ink' };
 
-function StepMark({
-  mark,
-  step,
-  sentence,
-  findings,
-  selected,
-  tabStop,
-  order,
-  layout,
-  acts,
-}: {
+interface StepMarkProps {
   mark: SheetMark;
   step: Step;
   sentence: string;
   findings: Finding[];
   selected: boolean;
   tabStop: boolean;
-  order: string[];
-  layout: SheetLayout;
-  acts: SheetActs;
-}) {
+  around: RefObject<Around>;
+}
+
+/** Drawn anew only when something of its own has changed: typing into one step of three hundred draws one. */
+const StepMark = memo(function StepMark({ mark, step, sentence, findings, selected, tabStop, around }: StepMarkProps) {
   const button = useRef<HTMLButtonElement>(null);
   useEffect(() => {
     if (!selected) return;
@@ -193,10 +197,11 @@ function StepMark({
 
   const go = (id: string | undefined) => {
     if (id === undefined) return;
-    acts.select(id);
+    around.current.acts.select(id);
     document.querySelector<HTMLElement>(`[data-step="${id}"]`)?.focus();
   };
   const hear = (e: KeyboardEvent) => {
+    const { acts, order, layout } = around.current;
     const at = order.indexOf(mark.step);
     const key = e.key.length === 1 ? e.key.toLowerCase() : e.key;
     const done = (act: () => void) => {
@@ -242,7 +247,7 @@ function StepMark({
         aria-current={selected}
         aria-label={label}
         title={sentence}
-        onClick={() => acts.open(mark.step)}
+        onClick={() => around.current.acts.open(mark.step)}
         onKeyDown={hear}
         className={clsx(
           'absolute flex items-center gap-1.5 truncate rounded pr-1.5 text-left text-sm transition-[left,top] duration-100 hover:border-sea',
@@ -272,17 +277,30 @@ function StepMark({
             label={`Insert a step before “${step.name}” (B)`}
             x={mark.x - 11}
             y={top - 20}
-            onClick={() => acts.insert({ before: mark.step })}
+            onClick={() => around.current.acts.insert({ before: mark.step })}
           />
           <InsertHere
             label={`Insert a step after “${step.name}” (A)`}
             x={mark.x + mark.width - 11}
             y={top - 20}
-            onClick={() => acts.insert({ after: mark.step })}
+            onClick={() => around.current.acts.insert({ after: mark.step })}
           />
         </>
       )}
     </li>
+  );
+}, sameDrawing);
+
+/** Layout and findings are computed anew with every change; what counts is whether they say the same. */
+function sameDrawing(a: StepMarkProps, b: StepMarkProps): boolean {
+  return (
+    a.step === b.step &&
+    a.sentence === b.sentence &&
+    a.selected === b.selected &&
+    a.tabStop === b.tabStop &&
+    a.findings.length === b.findings.length &&
+    a.findings.every((f, i) => f.sentence === b.findings[i]?.sentence) &&
+    JSON.stringify(a.mark) === JSON.stringify(b.mark)
   );
 }
 

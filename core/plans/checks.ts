@@ -107,7 +107,7 @@ function checkPlan(plan: Plan, form: Form, catalogue: Catalogue): Finding[] {
     found.push(...checkStep(step, anywhere, catalogue));
     const here = at.get(step.id);
     const seen = new Set<string>();
-    for (const read of readsOf(step)) {
+    for (const read of readsOf(step, catalogue)) {
       if (seen.has(read.ref + read.setting)) continue;
       seen.add(read.ref + read.setting);
       const place = here?.get(read.ref);

@@ -147,14 +147,16 @@ function join(ends: Places[], before: Places): Places | undefined {
 }
 
 /** The places a step reads, each with the setting that reads it. */
-export function readsOf(step: Step): { ref: string; setting: string; needed: boolean }[] {
+export function readsOf(step: Step, catalogue: Catalogue): { ref: string; setting: string; needed: boolean }[] {
   if (step.kind === 'gate') {
     const a = step.approvers;
     if (!a || a.from === 'people') return [];
     return [{ ref: a.from === 'ownersOf' ? a.group.ref : a.person.ref, setting: 'Approvers', needed: true }];
   }
   if (step.kind === 'provision') {
-    return Object.entries(step.inputs).flatMap(([name, o]) => ('ref' in o ? [{ ref: o.ref, setting: name, needed: true }] : []));
+    const inputs = actionOf(catalogue, step.action)?.inputs;
+    const label = (name: string) => inputs?.find((i) => i.name === name)?.label ?? name;
+    return Object.entries(step.inputs).flatMap(([name, o]) => ('ref' in o ? [{ ref: o.ref, setting: label(name), needed: true }] : []));
   }
   if (step.kind === 'tell') {
     const inText = (text: typeof step.body, setting: string) =>

@@ -17,6 +17,9 @@ const password = 'lantern over quay';
 type State = Extract<NonNullable<BrowserContextOptions['storageState']>, object>;
 const states = new Map<Part, State>();
 
+/** A name not used before, also when a test is tried again. */
+export const fresh = (name: string): string => `${name} ${Date.now().toString(36)}`;
+
 export type SignedIn = (part: Part, options?: BrowserContextOptions) => Promise<Page>;
 
 /** Every page notes what the browser complains about; a test that ends with complaints fails. */
@@ -86,6 +89,6 @@ export const state = (page: Page) => page.getByLabel('Where it stands');
 export async function waitFor(page: Page, number: string, words: string): Promise<void> {
   await expect(async () => {
     await page.goto(`/counter/requests/${number.slice(2)}`);
-    await expect(state(page)).toContainText(words, { timeout: 500 });
-  }).toPass({ timeout: 25_000 });
+    await expect(state(page)).toContainText(words, { timeout: 2000 });
+  }).toPass({ timeout: 60_000 });
 }

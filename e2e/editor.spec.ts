@@ -1,0 +1,197 @@
+import type { Page } from '@playwright/test';
+import { expect, fresh, test, type SignedIn } from './support/story.ts';
+
+/** The two leaves of an item, setting by setting; every change is saved, undone and found again after a reload. */
+const sheet = (page: Page) => page.getByRole('group', { name: 'Plan sheet' });
+const step = (page: Page, id: string) => sheet(page).locator(`[data-step="${id}"]`);
+const saved = (page: Page) => expect(page.getByText('Draft saved')).toBeVisible();
+
+/** A copy of the demo's item, for this test alone. */
+async function copy(as: SignedIn, name: string, leaf: 'ask' | 'plan'): Promise<Page> {
+  const page = await as('designer');
+  await page.goto('/workshop/items');
+  await page
+    .getByRole('row', { name: /^Join a group Get access/ })
+    .getByRole('link', { name: /^Begin a copy/ })
+    .click();
+  await page.getByLabel('Name').fill(fresh(name));
+  await page.getByRole('button', { name: 'Begin the copy' }).click();
+  await page.waitForURL(/\/ask$/);
+  if (leaf === 'plan') {
+    await page.getByRole('link', { name: 'Plan', exact: true }).click();
+    await expect(step(page, 'owners')).toBeVisible();
+  }
+  return page;
+}
+async function insert(page: Page, verb: string): Promise<void> {
+  await page.getByRole('button', { name: 'Add a step at the end' }).click();
+  await page.keyboard.type(verb);
+  await page.keyboard.press('Enter');
+  await expect(page.locator('[data-slip-first]')).toBeFocused();
+}
+
+test('Ask: fields are added, ordered, renamed and removed; undo reaches from one leaf into the other', async ({ as }) => {
+  const page = await copy(as, 'Fields in order', 'ask');
+  const fields = page.getByLabel('Fields', { exact: true });
+  const labels = () => fields.locator('ol button.grow > span:first-child').allTextContents();
+  await page.getByRole('button', { name: 'Person', exact: true }).click();
+  await page.getByLabel('Label').fill('Colleague');
+  await page.getByLabel('Help').fill('Who works on it with you.');
+  await page.getByLabel('An answer is required').uncheck();
+  await page.getByRole('button', { name: 'Move “Colleague” up' }).click();
+  expect((await labels()).map((l) => l.trim())).toEqual(['Group', 'Kind of work', 'Name of the survey', 'Colleague', 'What you need it for']);
+  const preview = page.getByRole('complementary', { name: 'Preview' });
+  await expect(preview.getByText('Who works on it with you.')).toBeVisible();
+  // By keyboard too: Alt with an arrow on the field itself.
+  await fields.getByRole('button', { name: /^Colleague/ }).press('Alt+ArrowUp');
+  expect((await labels())[2]!.trim()).toBe('Colleague');
+  await page.getByRole('link', { name: 'Plan', exact: true }).click();
+  await step(page, 'owners').focus();
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+z');
+  await page.getByRole('link', { name: 'Ask', exact: true }).click();
+  await expect(fields.getByRole('button', { name: /^Colleague/ })).toBeVisible();
+  expect((await labels()).map((l) => l.trim())).toEqual(['Group', 'Kind of work', 'Name of the survey', 'What you need it for', 'Colleague']);
+  await fields.getByRole('button', { name: /^Colleague/ }).click();
+  await page.getByRole('button', { name: 'Remove “Colleague”' }).click();
+  await saved(page);
+  await page.reload();
+  await expect(fields.getByRole('button', { name: /^What you need it for/ })).toBeVisible();
+  expect(await labels()).toHaveLength(4);
+});
+
+test('Ask: removing a field that the plan uses is found at once, with the way there', async ({ as }) => {
+  const page = await copy(as, 'Field gone', 'ask');
+  await page.getByRole('button', { name: /^Group Group/ }).click();
+  await page.getByRole('button', { name: 'Remove “Group”' }).click();
+  await page.getByRole('link', { name: 'Plan', exact: true }).click();
+  const found = page.getByLabel('What the check finds');
+  await expect(found).toContainText('Approvers of “Owners of the group agree” uses a value that does not exist any more (form.group).');
+  await found.getByRole('link', { name: /^Approvers of/ }).click();
+  await expect(page.getByLabel('Which group')).toHaveValue('form.group');
+  await expect(page.getByLabel('Which group').locator('option:checked')).toHaveText('A value that does not exist here');
+  await expect(step(page, 'owners')).toHaveAccessibleName(/Stops publishing: Approvers/);
+});
+
+test('Gate: every setting of it, in words on the sheet and kept', async ({ as }) => {
+  const page = await copy(as, 'Gate settings', 'plan');
+  await step(page, 'owners').click();
+  await page.getByLabel('Approvers', { exact: true }).selectOption({ label: 'The manager of a person' });
+  await expect(sheet(page).getByText('The manager of Requester')).toBeVisible();
+  await page.getByLabel('Rule').selectOption({ label: 'At least so many must approve' });
+  await page.getByLabel('How many must approve').fill('3');
+  await page.getByLabel('If the requester is among them').selectOption({ label: 'Let them decide on their own request' });
+  await expect(page.getByRole('list', { name: 'Findings' })).toContainText('requesters may approve their own request');
+  await page.getByLabel('Approvers', { exact: true }).selectOption({ label: 'Named people, or choose …' });
+  await page.getByRole('combobox', { name: 'Add a named approver' }).fill('solveig langs');
+  await page.getByRole('option', { name: /Solveig Langskar/ }).click();
+  await page.getByRole('combobox', { name: 'Add a named approver' }).fill('ivar tidemark');
+  await page.getByRole('option', { name: /Ivar Tidemark/ }).click();
+  await expect(page.getByRole('list', { name: 'Findings' })).toContainText('wants 3 approvals and asks 2');
+  await page.getByLabel('How many must approve').fill('2');
+  await expect(page.getByText('wants 3 approvals')).toHaveCount(0);
+  await expect(sheet(page).getByText('Solveig Langskar, Ivar Tidemark')).toBeVisible();
+  await page.getByRole('button', { name: 'Do not ask Ivar Tidemark' }).click();
+  await page.getByRole('combobox', { name: 'Whom to ask instead' }).fill('una rav');
+  await page.getByRole('option', { name: /Una Ravnskar/ }).click();
+  await page.getByLabel('Steps of its own when approved').check();
+  await expect(page.getByRole('button', { name: /First step of “When approved”/ })).toBeVisible();
+  await page.getByLabel('At least: number').fill('1');
+  await page.getByLabel('At least: unit').selectOption('h');
+  await saved(page);
+  await page.reload();
+  await expect(page.getByLabel('Rule')).toHaveValue('atLeast');
+  await expect(page.getByLabel('How many must approve')).toHaveValue('2');
+  await expect(page.getByRole('combobox', { name: 'Whom to ask instead' })).toHaveValue('Una Ravnskar');
+  await expect(page.getByLabel('At least: number')).toHaveValue('1');
+});
+
+test('Choose: cases with conditions on what exists at that point; bands follow at once', async ({ as }) => {
+  const page = await copy(as, 'Choose settings', 'plan');
+  await insert(page, 'choose');
+  await expect(page.getByRole('list', { name: 'Findings' })).toContainText('does not have a condition for the case “First case” yet');
+  await page.getByLabel('Name of case 1').fill('A survey');
+  await page.getByLabel('Case 1, line 1: value').selectOption({ label: 'Kind of work' });
+  await page.getByLabel('Case 1, line 1: compared with').selectOption({ label: 'A survey' });
+  await expect(sheet(page).getByText('A survey: Kind of work is A survey', { exact: true })).toBeVisible();
+  await page.getByRole('button', { name: 'Add a line' }).click();
+  await page.getByLabel('Case 1, line 2: value').selectOption({ label: 'Name of the survey (may have no value)' });
+  await page.getByLabel('Case 1, line 2: test').selectOption({ label: 'has a value' });
+  await page.getByLabel('Case 1: how the lines are joined').selectOption({ label: 'Any of these holds' });
+  await expect(sheet(page).getByText('A survey: Kind of work is A survey or Name of the survey has a value', { exact: true })).toBeVisible();
+  await page.getByRole('button', { name: 'Remove line 2' }).click();
+  await page.getByRole('button', { name: 'Add a case' }).click();
+  await page.getByLabel('Case 2, line 1: value').selectOption({ label: 'Was already a member' });
+  await page.getByLabel('Case 2, line 1: compared with').selectOption({ label: 'no' });
+  await expect(sheet(page).getByText('Case 2: Was already a member is no', { exact: true })).toBeVisible();
+  await sheet(page).getByRole('button', { name: 'First step of “A survey: Kind of work is A survey”' }).click();
+  await page.keyboard.type('tell');
+  await page.keyboard.press('Enter');
+  await expect(page.locator('[data-slip-first]')).toHaveValue('Tell');
+  await saved(page);
+  await page.reload();
+  await expect(step(page, 'tell')).toBeVisible();
+  await expect(sheet(page).getByText('Case 2: Was already a member is no', { exact: true })).toBeVisible();
+});
+
+test('Provision and Finish: action, values of the right type, tries in words; outcome', async ({ as }) => {
+  const page = await copy(as, 'Provision settings', 'plan');
+  await insert(page, 'provision');
+  await page.getByLabel('Action', { exact: true }).selectOption({ label: 'Take a person out of a group' });
+  const group = page.getByLabel('Group (required)', { exact: true });
+  // Only values of the type the action wants are offered.
+  expect(await group.locator('option').allTextContents()).toEqual(['Pick a value …', 'Group']);
+  await group.selectOption({ label: 'Group' });
+  await page.getByLabel('Person (required)', { exact: true }).selectOption({ label: 'Decided by (may have no value)' });
+  await expect(page.getByRole('list', { name: 'Findings' })).toContainText(
+    'Person of “Provision” uses “Decided by” of “Owners of the group agree”, which may have no value here.',
+  );
+  await page.getByLabel('Tries again').fill('3');
+  await page.getByLabel('First pause, seconds').fill('10');
+  await expect(page.getByText('Tried again 3 times within 70 s')).toBeVisible();
+  await insert(page, 'finish');
+  await page.getByLabel('Outcome').selectOption({ label: 'Failed' });
+  await insert(page, 'tell');
+  await expect(page.getByLabel('What the check finds')).toContainText('“Tell” stands after a finish and is never reached.');
+  await page.getByRole('button', { name: 'Move earlier' }).click();
+  await expect(page.getByText('stands after a finish')).toHaveCount(0);
+  await page.getByRole('button', { name: 'Remove (Delete)' }).click();
+  await page.getByRole('button', { name: 'Undo', exact: true }).last().click();
+  await expect(step(page, 'tell')).toBeVisible();
+});
+
+test('a plan of three hundred steps stays quick to type in', async ({ as }) => {
+  const page = await copy(as, 'Three hundred', 'plan');
+  const address = page.url().replace(/plan.*$/, 'draft');
+  const filled = await page.evaluate(async (url) => {
+    const { draft, version } = (await (await fetch(url)).json()) as {
+      draft: { plan: { steps: { id: string; kind: string; name: string }[] } };
+      version: number;
+    };
+    const tell = draft.plan.steps.at(-1) as unknown as { otherwise: { id: string; name: string }[] };
+    const template = tell.otherwise[0]!;
+    for (let i = 0; i < 294; i++) draft.plan.steps.push({ ...template, id: `more${i}`, name: `Step number ${i}` } as never);
+    return (await fetch(url, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ version, draft }) })).status;
+  }, address);
+  expect(filled).toBe(200);
+  await page.reload();
+  await step(page, 'more150').click();
+  const name = page.locator('[data-slip-first]');
+  await name.focus();
+  const times = await page.evaluate(async () => {
+    const input = document.querySelector<HTMLInputElement>('[data-slip-first]')!;
+    const set = Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value')!.set!;
+    const all: number[] = [];
+    for (let i = 0; i < 15; i++) {
+      const began = performance.now();
+      set.call(input, `Step number 150 ${'x'.repeat(i + 1)}`);
+      input.dispatchEvent(new Event('input', { bubbles: true }));
+      await new Promise((painted) => requestAnimationFrame(() => setTimeout(painted)));
+      all.push(performance.now() - began);
+    }
+    return all.toSorted((a, b) => a - b);
+  });
+  console.log(`    typing to paint in a plan of 300 steps: median ${Math.round(times[7]!)} ms, slowest ${Math.round(times[14]!)} ms`);
+  await expect(step(page, 'more150')).toContainText('Step number 150 x');
+  await saved(page);
+});
