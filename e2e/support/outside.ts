@@ -43,7 +43,7 @@ export const mailbox = {
     await expect
       .poll(async () => (found = (await mailbox.to(address)).find((m) => m.subject.includes(subject)))?.subject, {
         message: `mail to ${address}: ${subject}`,
-        timeout: 20_000,
+        timeout: 60_000,
       })
       .toContain(subject);
     return found!;
