@@ -1,4 +1,5 @@
 import { defineConfig } from '@playwright/test';
+import { chromiumLaunch } from './e2e/support/chromium.ts';
 
 /** Started by scripts/test.mjs, which brings up database, stand-ins, web and demo first. */
 export default defineConfig({
@@ -15,17 +16,6 @@ export default defineConfig({
     baseURL: process.env['PUBLIC_URL'] ?? '',
     viewport: { width: 1280, height: 800 },
     screenshot: 'only-on-failure',
-    launchOptions: {
-      executablePath: '/usr/bin/chromium',
-      args: [
-        '--no-sandbox',
-        '--disable-gpu',
-        '--disable-quic',
-        '--no-first-run',
-        '--disable-background-networking',
-        '--disable-component-update',
-        '--disable-sync',
-      ],
-    },
+    launchOptions: chromiumLaunch,
   },
 });

@@ -1,20 +1,10 @@
 import { chromium } from '@playwright/test';
+import { chromiumLaunch } from '../e2e/support/chromium.ts';
 
 /** Takes the pictures of docs/screenshots/ from a running demo that was freshly reset: npm start, then npm run pictures. */
 const base = process.env['PUBLIC_URL'] ?? `http://127.0.0.1:${process.env['NESSMOOR_PORT'] ?? 4610}`;
 const folder = 'docs/screenshots';
-const browser = await chromium.launch({
-  executablePath: '/usr/bin/chromium',
-  args: [
-    '--no-sandbox',
-    '--disable-gpu',
-    '--disable-quic',
-    '--no-first-run',
-    '--disable-background-networking',
-    '--disable-component-update',
-    '--disable-sync',
-  ],
-});
+const browser = await chromium.launch(chromiumLaunch);
 
 /** @typedef {import('@playwright/test').Page} Page */
 /** @param {string} user @param {{ name: string, go: (page: Page) => Promise<unknown>, size?: [number, number], night?: boolean }[]} shots */

@@ -1,6 +1,7 @@
 import { data, redirect, type RouterContextProvider } from 'react-router';
 import type { Viewer } from '../../server/auth/viewer.ts';
 import { visitContext, type Visit } from '../../server/http/context.ts';
+import { isId } from '../../server/ids.ts';
 import type { Refusal } from '../../server/refusal.ts';
 
 /** The signed-in person, or the way to the sign-in page and back. */
@@ -37,3 +38,5 @@ export const text = (form: FormData, name: string): string => {
   const value = form.get(name);
   return typeof value === 'string' ? value : '';
 };
+
+export { isId };

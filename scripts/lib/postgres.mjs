@@ -93,7 +93,7 @@ export async function startPostgres({ folder, port, fresh = false }) {
       data,
       '-w',
       '-t',
-      '30',
+      '120',
       '-l',
       join(data, 'server.log'),
       '-o',

@@ -31,7 +31,7 @@ export function run(command, args, { env, show = false, cwd, meaning } = {}) {
  * Starts a process that stays; resolves once it says it is ready. Its output goes to a log file.
  * @param {{ name: string, command: string, args: string[], env: NodeJS.ProcessEnv, log: string, ready: string, patience?: number }} what
  */
-export function start({ name, command, args, env, log, ready, patience = 30_000 }) {
+export function start({ name, command, args, env, log, ready, patience = 120_000 }) {
   mkdirSync(dirname(log), { recursive: true });
   openSync(log, 'a');
   const child = spawn(command, args, { env: { ...process.env, ...env }, stdio: ['ignore', 'pipe', 'pipe'] });

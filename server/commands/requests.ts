@@ -6,6 +6,7 @@ import type { Viewer } from '../auth/viewer.ts';
 import { now } from '../clock.ts';
 import { db, type Reader } from '../db/database.ts';
 import { accessGroup, item, person, request, revision } from '../db/schema/index.ts';
+import { isId } from '../ids.ts';
 import { notFound, refuse, type Result } from '../refusal.ts';
 import { deliver } from '../runtime/deliver.ts';
 import { requestNumber } from '../runtime/messages.ts';
@@ -78,9 +79,8 @@ async function existing(tx: Reader, answers: Record<string, unknown>): Promise<S
     const parsed = Value.safeParse(v);
     return parsed.success ? [parsed.data] : [];
   });
-  const uuid = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/;
-  const people = values.flatMap((v) => (isPerson(v) && uuid.test(v.person) ? [v.person] : []));
-  const groups = values.flatMap((v) => (isGroup(v) && uuid.test(v.group) ? [v.group] : []));
+  const people = values.flatMap((v) => (isPerson(v) && isId(v.person) ? [v.person] : []));
+  const groups = values.flatMap((v) => (isGroup(v) && isId(v.group) ? [v.group] : []));
   const [p, g] = await Promise.all([
     people.length
       ? tx

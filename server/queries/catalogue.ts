@@ -3,6 +3,7 @@ import type { ItemDefinition } from '../../core/items/index.ts';
 import { walk, type Catalogue } from '../../core/plans/index.ts';
 import type { Reader } from '../db/database.ts';
 import { person } from '../db/schema/index.ts';
+import { isId } from '../ids.ts';
 import { actionSpecs } from '../systems/index.ts';
 
 /** What the check of an item needs to know from outside it. */
@@ -13,7 +14,7 @@ export async function catalogueFor(tx: Reader, definition: ItemDefinition): Prom
     if (step.approvers?.from === 'people') for (const p of step.approvers.people) named.add(p.person);
     if (step.nobody?.then === 'ask') named.add(step.nobody.person.person);
   }
-  const uuids = [...named].filter((id) => /^[0-9a-f-]{36}$/.test(id));
+  const uuids = [...named].filter(isId);
   const rows = uuids.length
     ? await tx.select({ id: person.id, name: person.name, active: person.active }).from(person).where(inArray(person.id, uuids))
     : [];

@@ -75,5 +75,5 @@ describe('any plan, on the real thing', () => {
     }
     const keys = (await w.journal()).flatMap((j) => (j.key ? [j.key] : []));
     expect(new Set(keys).size).toBe(keys.length);
-  }, 120_000);
+  }, 300_000);
 });

@@ -11,11 +11,7 @@ beforeAll(async () => {
 });
 afterAll(() => w.close());
 
-const decide = async (who: string, requestId: string, decision: 'approve' | 'decline', comment = '') => {
-  const { decide: command } = await import('../commands/approvals.ts');
-  const mine = (await w.approvals(requestId)).find((a) => a.personId === w.id(who))!;
-  return command(w.viewer(who), { approvalId: mine.id, decision, comment });
-};
+const decide: World['decide'] = (...how) => w.decide(...how);
 const members = async (group = 'tide-models') => (await w.scimGroup(group)).members.map((m) => m.value);
 const changesFor = async (requestId: string) => (await w.journal()).filter((j) => j.key?.startsWith(requestId));
 
@@ -161,9 +157,9 @@ describe('a request to join a group', () => {
     const { withdrawRequest } = await import('../commands/requests.ts');
     const { id, number } = await w.ask(w.viewer('ina'), item.id);
     await decide('olav', id, 'approve');
-    await w.manner('directory', 'slow', 300);
+    await w.manner('directory', 'slow', 2500);
     const working = w.work();
-    await new Promise((r) => setTimeout(r, 100));
+    await new Promise((r) => setTimeout(r, 1200));
     expect(await withdrawRequest(w.viewer('ina'), { number })).toEqual({ ok: true });
     await working;
     await w.manner('directory', 'well');

@@ -33,13 +33,11 @@ describe('a worker that dies', () => {
     await w.query(
       "select pg_terminate_backend(l.pid) from pg_locks l join pg_stat_activity a using (pid) where l.locktype = 'advisory' and a.datname = current_database() and a.pid <> pg_backend_pid() order by l.pid limit 1",
     );
-    await new Promise((r) => setTimeout(r, 200));
-    const [survivors] = await Promise.all([
+    const held = () =>
       w.query<{ n: number }>(
         "select count(*)::int as n from pg_locks l join pg_stat_activity a using (pid) where l.locktype = 'advisory' and a.datname = current_database()",
-      ),
-    ]);
-    expect(survivors[0]!.n).toBe(1);
+      );
+    await expect.poll(async () => (await held())[0]!.n, { timeout: 30_000 }).toBe(1);
     const survivor = await aliveness(() => undefined);
     expect(await survivor.recover()).toBe(1);
     expect((await jobs()).map((j) => j.locked_by).filter((l) => l === null)).toHaveLength(1);
@@ -68,7 +66,7 @@ describe('a worker that dies', () => {
     await w.query(
       "select pg_terminate_backend(l.pid) from pg_locks l join pg_stat_activity a using (pid) where l.locktype = 'advisory' and a.datname = current_database()",
     );
-    await expect.poll(() => lost).toBe(true);
+    await expect.poll(() => lost, { timeout: 30_000 }).toBe(true);
     await alive.stop();
     await w.query('delete from worker_process');
   });

@@ -2,7 +2,7 @@ import { randomBytes } from 'node:crypto';
 import type { AddressInfo } from 'node:net';
 import type { Server } from 'node:http';
 import pg from 'pg';
-import { eq } from 'drizzle-orm';
+import { and, eq } from 'drizzle-orm';
 import { directory } from '../../standins/directory.ts';
 import { mailbox, type Received } from '../../standins/mailbox.ts';
 import type { ItemDefinition } from '../../core/items/index.ts';
@@ -138,6 +138,16 @@ export async function world() {
         .from(schema.approval)
         .innerJoin(schema.gate, eq(schema.gate.id, schema.approval.gateId))
         .where(eq(schema.gate.requestId, requestId)),
+    /** Decides as one of those who were asked. */
+    decide: async (userName: string, requestId: string, decision: 'approve' | 'decline', comment = '') => {
+      const { decide } = await import('../commands/approvals.ts');
+      const [mine] = await db()
+        .select({ id: schema.approval.id })
+        .from(schema.approval)
+        .innerJoin(schema.gate, eq(schema.gate.id, schema.approval.gateId))
+        .where(and(eq(schema.gate.requestId, requestId), eq(schema.approval.personId, id(userName))));
+      return decide(viewer(userName), { approvalId: mine!.id, decision, comment });
+    },
     /** Runs every call and message that waits, due or not, once. */
     work: async () => {
       for (const c of await db().select({ id: schema.call.id }).from(schema.call).where(eq(schema.call.status, 'waiting'))) await makeCall(c.id);

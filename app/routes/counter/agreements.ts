@@ -1,16 +1,15 @@
 import { z } from 'zod';
 import { Value } from '../../../core/values/index.ts';
 import { agreementSentences, offeredItem } from '../../../server/queries/counter.ts';
-import { found, signedIn } from '../session.server';
+import { found, isId, signedIn } from '../session.server';
 import type { Route } from './+types/agreements';
 
 const Answers = z.record(z.string(), Value);
-const uuid = /^[0-9a-f-]{36}$/;
 
 /** The sentences about what must be agreed, for answers that are still being typed. */
 export async function loader({ context, request, params }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
-  const item = found(uuid.test(params.itemId) ? await offeredItem(params.itemId) : undefined, 'This item');
+  const item = found(isId(params.itemId) ? await offeredItem(params.itemId) : undefined, 'This item');
   let given: unknown;
   try {
     given = JSON.parse(new URL(request.url).searchParams.get('answers') ?? '{}');
@@ -21,7 +20,7 @@ export async function loader({ context, request, params }: Route.LoaderArgs) {
   // Only well-formed ids are looked up.
   const safe = Object.fromEntries(
     Object.entries(answers.success ? answers.data : {}).filter(
-      ([, v]) => typeof v !== 'object' || v === null || uuid.test('person' in v ? v.person : v.group),
+      ([, v]) => typeof v !== 'object' || v === null || isId('person' in v ? v.person : v.group),
     ),
   );
   return { agreed: await agreementSentences(viewer, item.definition, safe) };

@@ -7,18 +7,16 @@ import { agreementSentences, offeredItem } from '../../../server/queries/counter
 import { Button } from '~/ui/button';
 import { FormFields } from '~/ui/form-fields';
 import { Refused } from '~/ui/problem';
-import { found, refused, signedIn, text } from '../session.server';
+import { found, isId, refused, signedIn, text } from '../session.server';
 import type { Route } from './+types/ask';
 import type { loader as agreementsLoader } from './agreements';
 import { answersFrom } from './answers.server';
 
 export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderData?.definition.name ?? 'Item'} · Counter · Nessmoor` }];
 
-const uuid = /^[0-9a-f-]{36}$/;
-
 export async function loader({ context, request, params }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
-  const item = found(uuid.test(params.itemId) ? await offeredItem(params.itemId) : undefined, 'This item');
+  const item = found(isId(params.itemId) ? await offeredItem(params.itemId) : undefined, 'This item');
   const { name, summary, form } = item.definition;
   return {
     id: item.id,
@@ -31,7 +29,7 @@ export async function loader({ context, request, params }: Route.LoaderArgs) {
 
 export async function action({ context, request, params }: Route.ActionArgs) {
   const viewer = signedIn(context, request);
-  const item = found(uuid.test(params.itemId) ? await offeredItem(params.itemId) : undefined, 'This item');
+  const item = found(isId(params.itemId) ? await offeredItem(params.itemId) : undefined, 'This item');
   const form = await request.formData();
   const { answers, names } = await answersFrom(form, item.definition.form);
   const result = await submitRequest(viewer, {

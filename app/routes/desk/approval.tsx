@@ -2,23 +2,21 @@ import { Link } from 'react-router';
 import { decide } from '../../../server/commands/approvals.ts';
 import { approvalFor } from '../../../server/queries/desk.ts';
 import { ApprovalSheet } from '~/ui/approval-sheet';
-import { found, refused, signedIn } from '../session.server';
+import { found, isId, refused, signedIn } from '../session.server';
 import type { Route } from './+types/approval';
 import { decisionFrom } from './decision.server';
 
 export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderData ? `R-${loaderData.number}` : 'Approval'} · Desk · Nessmoor` }];
 
-const uuid = /^[0-9a-f-]{36}$/;
-
 export async function loader({ context, request, params }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
-  return found(uuid.test(params.id) ? await approvalFor(viewer, params.id) : undefined, 'This approval');
+  return found(isId(params.id) ? await approvalFor(viewer, params.id) : undefined, 'This approval');
 }
 
 export async function action({ context, request, params }: Route.ActionArgs) {
   const viewer = signedIn(context, request);
   const decision = decisionFrom(await request.formData());
-  const result = await decide(viewer, { approvalId: uuid.test(params.id) ? params.id : '00000000-0000-0000-0000-000000000000', ...decision });
+  const result = await decide(viewer, { approvalId: isId(params.id) ? params.id : '00000000-0000-0000-0000-000000000000', ...decision });
   return result.ok ? null : refused(result, { comment: decision.comment });
 }
 

@@ -5,7 +5,7 @@ import { ButtonLink } from '~/ui/button';
 import { Empty } from '~/ui/frame';
 import { Mark } from '~/ui/mark';
 import { Time } from '~/ui/time';
-import { signedIn } from '../session.server';
+import { isId, signedIn } from '../session.server';
 import type { Route } from './+types/approvals';
 
 export const meta = () => [{ title: 'Approvals for me · Desk · Nessmoor' }];
@@ -14,7 +14,7 @@ export async function loader({ context, request }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
   const [at, id] = (new URL(request.url).searchParams.get('after') ?? '').split('_');
   const askedAt = new Date(at ?? '');
-  const after = id && /^[0-9a-f-]{36}$/.test(id) && !Number.isNaN(askedAt.getTime()) ? { askedAt, id } : undefined;
+  const after = id && isId(id) && !Number.isNaN(askedAt.getTime()) ? { askedAt, id } : undefined;
   return approvalsFor(viewer, after);
 }
 

@@ -1,15 +1,14 @@
 import { saveDraft } from '../../../server/commands/items.ts';
 import { draftOf } from '../../../server/queries/workshop.ts';
-import { found, signedIn } from '../session.server';
+import { found, isId, signedIn } from '../session.server';
 import type { Route } from './+types/draft';
 
-const uuid = /^[0-9a-f-]{36}$/;
 /** Larger than any plan of three hundred steps. */
 const largest = 2_000_000;
 
 /** The draft as JSON: read again after a conflict, saved while editing. */
 export async function loader({ context, request, params }: Route.LoaderArgs) {
-  const item = found(uuid.test(params.id) ? await draftOf(signedIn(context, request), params.id) : undefined, 'This item');
+  const item = found(isId(params.id) ? await draftOf(signedIn(context, request), params.id) : undefined, 'This item');
   return Response.json({ draft: item.draft, version: item.version });
 }
 
@@ -25,7 +24,7 @@ export async function action({ context, request, params }: Route.ActionArgs) {
     return Response.json({ ok: false, code: 'invalid', sentence: 'The draft did not arrive whole and was not saved.' }, { status: 400 });
   }
   const result = await saveDraft(viewer, {
-    id: uuid.test(params.id) ? params.id : '00000000-0000-0000-0000-000000000000',
+    id: isId(params.id) ? params.id : '00000000-0000-0000-0000-000000000000',
     version: Number(posted?.version),
     draft: posted?.draft,
   });

@@ -7,13 +7,13 @@ import { stops } from '../../../core/plans/index.ts';
 import { draftOf } from '../../../server/queries/workshop.ts';
 import { DraftProvider, useDraftEditor, type DraftEditor, type SaveState } from '~/sheet/draft-editor';
 import { Button, ButtonLink } from '~/ui/button';
-import { found, signedIn } from '../session.server';
+import { found, isId, signedIn } from '../session.server';
 import type { Route } from './+types/item';
 
 export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderData?.draft.name ?? 'Item'} · Workshop · Nessmoor` }];
 
 export async function loader({ context, request, params }: Route.LoaderArgs) {
-  return found(/^[0-9a-f-]{36}$/.test(params.id) ? await draftOf(signedIn(context, request), params.id) : undefined, 'This item');
+  return found(isId(params.id) ? await draftOf(signedIn(context, request), params.id) : undefined, 'This item');
 }
 
 /** The editor holds the draft while it is open; only a publication makes the rest of this page stale. */

@@ -8,7 +8,7 @@ import { Empty, Frame } from '~/ui/frame';
 import { useNameTaken } from '~/ui/item-name';
 import { Mark } from '~/ui/mark';
 import { Time } from '~/ui/time';
-import { found, refused, signedIn, text } from '../session.server';
+import { found, isId, refused, signedIn, text } from '../session.server';
 import type { Route } from './+types/items';
 
 export const meta = () => [{ title: 'Catalog items · Workshop · Nessmoor' }];
@@ -24,7 +24,7 @@ export async function action({ context, request }: Route.ActionArgs) {
   const form = await request.formData();
   const name = text(form, 'name');
   const copyOf = text(form, 'copyOf');
-  const result = await createItem(viewer, { name, copyOf: /^[0-9a-f-]{36}$/.test(copyOf) ? copyOf : undefined });
+  const result = await createItem(viewer, { name, copyOf: isId(copyOf) ? copyOf : undefined });
   return result.ok ? redirect(`/workshop/items/${result.id}/ask`) : refused(result, { name, copyOf });
 }
 

@@ -1,6 +1,6 @@
 import { nameIsTaken } from '../../../server/commands/items.ts';
 import { db } from '../../../server/db/database.ts';
-import { found, signedIn } from '../session.server';
+import { found, isId, signedIn } from '../session.server';
 import type { Route } from './+types/name';
 
 /** Whether a name is taken, told while it is typed. */
@@ -10,5 +10,5 @@ export async function loader({ context, request }: Route.LoaderArgs) {
   const { searchParams } = new URL(request.url);
   const name = (searchParams.get('name') ?? '').slice(0, 200);
   const except = searchParams.get('except') ?? '';
-  return { name, taken: await nameIsTaken(db(), name, /^[0-9a-f-]{36}$/.test(except) ? except : undefined) };
+  return { name, taken: await nameIsTaken(db(), name, isId(except) ? except : undefined) };
 }
