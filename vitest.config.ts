@@ -3,7 +3,14 @@ import { defineConfig } from 'vitest/config';
 export default defineConfig({
   test: {
     projects: [
-      { test: { name: 'core', include: ['core/**/*.test.ts', 'standins/**/*.test.ts', 'scripts/**/*.test.ts'], environment: 'node', testTimeout: 60_000 } },
+      {
+        test: {
+          name: 'core',
+          include: ['core/**/*.test.ts', 'standins/**/*.test.ts', 'scripts/**/*.test.ts'],
+          environment: 'node',
+          testTimeout: 60_000,
+        },
+      },
       {
         test: {
           name: 'server',
