@@ -17,13 +17,18 @@ export default [
   ...prefix('desk', [
     index('routes/desk/home.ts'),
     route('decide/:token', 'routes/desk/decide.tsx'),
-    layout('routes/desk/place.tsx', [route('approvals', 'routes/desk/approvals.tsx', [route(':id', 'routes/desk/approval.tsx')])]),
+    layout('routes/desk/place.tsx', [
+      route('approvals', 'routes/desk/approvals.tsx', [route(':id', 'routes/desk/approval.tsx')]),
+      route('tasks', 'routes/desk/tasks.tsx', [route(':id', 'routes/desk/task.tsx')]),
+      route('stuck', 'routes/desk/stuck.tsx'),
+    ]),
   ]),
   ...prefix('workshop', [
     index('routes/workshop/home.ts'),
     route('items', 'routes/workshop/items.tsx'),
     route('items/name', 'routes/workshop/name.ts'),
     route('items/:id/draft', 'routes/workshop/draft.ts'),
+    route('items/:id/bpmn', 'routes/workshop/bpmn.ts'),
     route('items/:id', 'routes/workshop/item.tsx', [
       route('ask', 'routes/workshop/ask.tsx'),
       route('plan', 'routes/workshop/plan.tsx'),

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { checkItem } from '../core/plans/index.ts';
-import { actionSpecs } from '../server/systems/index.ts';
+import { ownActionSpecs } from '../server/systems/index.ts';
 import { joinAGroup } from './join-a-group.ts';
 import { groups, people, places, signIns, size, teams } from './organisation.ts';
 import { seeded } from './seeded.ts';
@@ -48,7 +48,7 @@ describe('the demo organisation', () => {
   it('ships an item in which the check finds nothing', () => {
     const item = joinAGroup('11111111-1111-4111-8111-111111111111');
     expect(
-      checkItem(item.form, item.plan, { actions: actionSpecs, people: { '11111111-1111-4111-8111-111111111111': { name: 'Lead', active: true } } }),
+      checkItem(item.form, item.plan, { actions: ownActionSpecs, people: { '11111111-1111-4111-8111-111111111111': { name: 'Lead', active: true } } }),
     ).toEqual([]);
   });
 });

@@ -53,9 +53,13 @@ export const joinAGroup = (accessLead: string): ItemDefinition => ({
             to: { ref: 'request.requester' },
             subject: [[{ text: 'Declined: ' }, { ref: 'form.group' }, { text: ', ' }, { ref: 'request.number' }]],
             body: [
-              [{ ref: 'steps.owners.decidedBy' }, { text: ' declined your request to join ' }, { ref: 'form.group' }, { text: ':' }],
-              [{ ref: 'steps.owners.comment' }],
-              [{ text: 'Nothing was changed. You can ask again when the reason no longer holds.' }],
+              {
+                text: [
+                  [{ ref: 'steps.owners.decidedBy' }, { text: ' declined your request to join ' }, { ref: 'form.group' }, { text: ':' }],
+                  [{ ref: 'steps.owners.comment' }],
+                  [{ text: 'Nothing was changed. You can ask again when the reason no longer holds.' }],
+                ],
+              },
             ],
           },
           { id: 'declined', kind: 'finish', name: 'End as declined', expected: now, outcome: 'declined' },
@@ -89,11 +93,15 @@ export const joinAGroup = (accessLead: string): ItemDefinition => ({
                 to: { ref: 'request.requester' },
                 subject: [[{ text: 'You were in ' }, { ref: 'form.group' }, { text: ' already' }]],
                 body: [
-                  [
-                    { text: 'Nothing had to be changed: you were a member of ' },
-                    { ref: 'form.group' },
-                    { text: ' before you asked. If you cannot reach something, call the desk.' },
-                  ],
+                  {
+                    text: [
+                      [
+                        { text: 'Nothing had to be changed: you were a member of ' },
+                        { ref: 'form.group' },
+                        { text: ' before you asked. If you cannot reach something, call the desk.' },
+                      ],
+                    ],
+                  },
                 ],
               },
             ],
@@ -108,8 +116,12 @@ export const joinAGroup = (accessLead: string): ItemDefinition => ({
             to: { ref: 'request.requester' },
             subject: [[{ text: 'You are in ' }, { ref: 'form.group' }]],
             body: [
-              [{ text: 'You are now a member of ' }, { ref: 'form.group' }, { text: ' (request ' }, { ref: 'request.number' }, { text: ').' }],
-              ...sentence('Sign out and in again once, so that your programs notice.'),
+              {
+                text: [
+                  [{ text: 'You are now a member of ' }, { ref: 'form.group' }, { text: ' (request ' }, { ref: 'request.number' }, { text: ').' }],
+                  ...sentence('Sign out and in again once, so that your programs notice.'),
+                ],
+              },
             ],
           },
         ],

@@ -31,6 +31,24 @@ export function ChooseSettings({ step, places, onEdit }: { step: Choose; places:
                 <span className="sr-only">Remove the case “{c.name}” and its steps</span>
               </Button>
             </div>
+            <label className="mb-2 flex items-center gap-2 text-sm text-faint">
+              How often, for the time analysis
+              <input
+                type="number"
+                className="input numbers w-16!"
+                min={0}
+                max={100}
+                placeholder="–"
+                value={c.share ?? ''}
+                onChange={(e) =>
+                  set(
+                    step.cases.with(i, { ...c, share: e.target.value === '' ? undefined : Math.min(100, Math.max(0, Number(e.target.value))) }),
+                    'how often a case is taken',
+                  )
+                }
+              />
+              %
+            </label>
             <ConditionEditor
               label={`Case ${i + 1}`}
               places={places}

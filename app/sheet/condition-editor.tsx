@@ -81,7 +81,7 @@ export function ConditionEditor({
               onChange={(e) => set(all.with(i, { ...line, test: e.target.value as Line['test'] }), join)}
             >
               {Object.entries(tests)
-                .filter(([t]) => !['less', 'atMost', 'more', 'atLeast'].includes(t) || places.find((p) => p.ref === line.ref)?.type === 'number')
+                .filter(([t]) => !['less', 'atMost', 'more', 'atLeast'].includes(t) || ordered(places.find((p) => p.ref === line.ref)?.type))
                 .map(([t, words]) => (
                   <option key={t} value={t}>
                     {words}
@@ -129,12 +129,28 @@ function readLines(c: Condition | undefined): { join: 'all' | 'any'; lines: Line
   return { join, lines };
 }
 
-function ValueInput({ label, place, value, onChange }: { label: string; place: Place | undefined; value: Value; onChange: (value: Value) => void }) {
+const ordered = (type: Place['type'] | undefined) => type === 'number' || type === 'date';
+
+/** A stated value of a place's type. */
+export function ValueInput({
+  label,
+  place,
+  value,
+  onChange,
+  id,
+}: {
+  label: string;
+  place: Place | undefined;
+  value: Value;
+  onChange: (value: Value) => void;
+  id?: string;
+}) {
   const [name, setName] = useState('');
   const type = place?.type;
   if (type === 'boolean') {
     return (
       <select
+        id={id}
         className="input"
         aria-label={label}
         value={value === null ? '' : String(value)}
@@ -182,5 +198,14 @@ function ValueInput({ label, place, value, onChange }: { label: string; place: P
         onChange={(e) => onChange(e.target.value === '' ? null : Number(e.target.value))}
       />
     );
-  return <input className="input" aria-label={label} value={typeof value === 'string' ? value : ''} onChange={(e) => onChange(e.target.value)} />;
+  return (
+    <input
+      id={id}
+      className="input"
+      type={type === 'date' ? 'date' : 'text'}
+      aria-label={label}
+      value={typeof value === 'string' ? value : ''}
+      onChange={(e) => onChange(e.target.value)}
+    />
+  );
 }

@@ -1,12 +1,13 @@
-import { createContext, useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react';
-import type { ItemDefinition } from '../../core/items/index.ts';
-import { checkItem, history, type Catalogue, type Finding, type History } from '../../core/plans/index.ts';
+import { createContext, useCallback, useContext, useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
+import { checkDefinition, type ItemDefinition, type ItemKind } from '../../core/items/index.ts';
+import { history, type Catalogue, type Finding, type History } from '../../core/plans/index.ts';
 
 export type SaveState = { is: 'saved' } | { is: 'saving' } | { is: 'conflict' | 'refused' | 'unreachable'; sentence: string };
 
 /** One editing session on a draft: changes with undo and redo, findings as you go, saved by itself. */
 export interface DraftEditor {
   id: string;
+  kind: ItemKind;
   draft: ItemDefinition;
   /** `did` says in words what the change was; undo and redo show them. */
   change: (next: ItemDefinition, did: string) => void;
@@ -34,6 +35,7 @@ export function useEditor(): DraftEditor {
 
 interface Loaded {
   id: string;
+  kind: ItemKind;
   draft: ItemDefinition;
   version: number;
   catalogue: Catalogue;
@@ -113,10 +115,13 @@ export function useDraftEditor(loaded: Loaded): DraftEditor {
   }, [send]);
 
   const catalogue = useMemo(() => ({ ...loaded.catalogue, people }), [loaded.catalogue, people]);
-  const findings = useMemo(() => checkItem(h.present.form, h.present.plan, catalogue), [h.present, catalogue]);
+  // The check follows the typing, and does not hold it up.
+  const checked = useDeferredValue(h.present);
+  const findings = useMemo(() => checkDefinition(loaded.kind, checked, catalogue), [loaded.kind, checked, catalogue]);
 
   return {
     id: loaded.id,
+    kind: loaded.kind,
     draft: h.present,
     change: (next, did) => setH((was) => history.record(was, next, did)),
     undo: () => {

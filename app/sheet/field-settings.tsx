@@ -1,6 +1,6 @@
 import { Plus, Trash2 } from 'lucide-react';
 import { formPlaces, type Place } from '../../core/plans/index.ts';
-import type { Field, FieldKind } from '../../core/forms/index.ts';
+import { hasOptions, type Field, type FieldKind } from '../../core/forms/index.ts';
 import { idFrom } from '../../core/values/index.ts';
 import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
@@ -9,8 +9,13 @@ import { ConditionEditor } from './condition-editor';
 export const fieldKinds: Record<FieldKind, { label: string; does: string }> = {
   text: { label: 'Text', does: 'One line' },
   longText: { label: 'Long text', does: 'Several lines' },
+  number: { label: 'Number', does: 'With bounds and a unit' },
+  date: { label: 'Date', does: 'A day' },
+  yesNo: { label: 'Yes or no', does: 'One or the other' },
   choice: { label: 'Choice', does: 'One of a list' },
+  choices: { label: 'Several choices', does: 'Any of a list' },
   person: { label: 'Person', does: 'Somebody in the directory' },
+  people: { label: 'People', does: 'Several from the directory' },
   group: { label: 'Group', does: 'A group in the directory' },
 };
 
@@ -51,7 +56,8 @@ export function FieldSettings({ field, above, onChange }: { field: Field; above:
         />{' '}
         An answer is required
       </label>
-      {field.kind === 'choice' && <Options field={field} onChange={onChange} />}
+      {hasOptions(field.kind) && <Options field={field} onChange={onChange} />}
+      {field.kind === 'number' && <Bounds field={field} onChange={onChange} />}
       {(field.kind === 'text' || field.kind === 'longText' || field.kind === 'choice') && (
         <Labelled label="Default" help="Filled in before anyone types.">
           {(ids) =>
@@ -95,6 +101,38 @@ export function FieldSettings({ field, above, onChange }: { field: Field; above:
         )}
       </fieldset>
     </div>
+  );
+}
+
+function Bounds({ field, onChange }: { field: Field; onChange: (field: Field, what: string) => void }) {
+  const bound = (name: 'min' | 'max', label: string) => (
+    <label>
+      <span className="text-sm text-faint">{label}</span>
+      <input
+        type="number"
+        className="input numbers"
+        value={field[name] ?? ''}
+        onChange={(e) => onChange({ ...field, [name]: e.target.value === '' ? undefined : Number(e.target.value) }, 'the bounds')}
+      />
+    </label>
+  );
+  return (
+    <fieldset>
+      <legend className="mb-1 font-medium">Bounds and unit</legend>
+      <div className="grid grid-cols-3 gap-2">
+        {bound('min', 'At least')}
+        {bound('max', 'At most')}
+        <label>
+          <span className="text-sm text-faint">Unit</span>
+          <input
+            className="input"
+            maxLength={20}
+            value={field.unit ?? ''}
+            onChange={(e) => onChange({ ...field, unit: e.target.value || undefined }, 'the unit')}
+          />
+        </label>
+      </div>
+    </fieldset>
   );
 }
 

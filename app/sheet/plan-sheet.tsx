@@ -1,29 +1,52 @@
+import { DndContext, PointerSensor, useDraggable, useSensor, useSensors } from '@dnd-kit/core';
 import { clsx } from 'clsx';
-import { Lock, Plus, Split } from 'lucide-react';
+import { Columns2, Lock, Plus, RotateCw, Rows3, Shield, Split } from 'lucide-react';
 import { memo, useEffect, useRef, type KeyboardEvent, type RefObject } from 'react';
 import { minutesWords } from '../../core/calendar/index.ts';
-import { kindWords, sheet, type Area, type Finding, type Mark as SheetMark, type SheetLayout, type Step } from '../../core/plans/index.ts';
+import {
+  kindWords,
+  sheet,
+  type Area,
+  type Finding,
+  type Plan,
+  type Position,
+  type SheetMark,
+  type SheetLayout,
+  type Step,
+  type Wrapping,
+} from '../../core/plans/index.ts';
 import { Mark } from '~/ui/mark';
+import { DropSpots } from './drop-spots';
 
 export interface SheetActs {
   select: (step: string | undefined) => void;
   open: (step: string) => void;
-  insert: (at: { after: string } | { before: string } | { into: string; branch: string } | 'start') => void;
+  insert: (at: Position) => void;
   remove: (step: string) => void;
   move: (step: string, way: 'earlier' | 'later') => void;
   duplicate: (step: string) => void;
+  copy: (step: string, cut: boolean) => void;
+  paste: (at: Position) => void;
+  wrap: (step: string, kind: Wrapping) => void;
+  unwrap: (step: string) => void;
+  drop: (step: string, at: Position) => void;
 }
 
 /** The plan drawn over expected working time, a row for each party; gates are locks across all rows. */
 export const PlanSheet = memo(function PlanSheet({
+  plan,
   layout,
+  promised,
   steps,
   sentences,
   findings,
   selected,
   acts,
 }: {
+  plan: Plan;
   layout: SheetLayout;
+  /** Promised working minutes, where the item promises any. */
+  promised: number | undefined;
   steps: Map<string, Step>;
   sentences: Map<string, string>;
   findings: Finding[];
@@ -37,56 +60,70 @@ export const PlanSheet = memo(function PlanSheet({
   });
   const found = new Map<string, Finding[]>();
   for (const f of findings) if (f.step) found.set(f.step, [...(found.get(f.step) ?? []), f]);
+  // A press becomes a drag only once it has moved: a click stays a click.
+  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }));
   const tabStop = selected && steps.has(selected) ? selected : order[0];
   const bottom = layout.height;
   const main = layout.areas[0];
   return (
-    <div
-      role="group"
-      aria-label="Plan sheet"
-      aria-describedby="sheet-keys"
-      className="relative"
-      style={{ width: layout.width + 140, height: bottom + 24 }}
+    <DndContext
+      id="plan-sheet"
+      sensors={sensors}
+      onDragEnd={(e) => e.over && acts.drop(String(e.active.id), JSON.parse(String(e.over.id)) as Position)}
     >
-      <p id="sheet-keys" className="sr-only">
-        Arrow keys go from step to step. Enter opens a step. A inserts after it, B before it. Alt with left or right moves it. Control D duplicates
-        it, Delete removes it, Control Z undoes.
-      </p>
-      <Ruler layout={layout} />
-      {layout.areas.map((a) => (
-        <AreaView
-          key={a.id}
-          area={a}
-          first={a === main}
-          empty={!layout.marks.some((m) => m.area === a.id)}
-          onInsert={() => acts.insert(a.from ? { into: a.from.step, branch: a.from.branch } : 'start')}
-        />
-      ))}
-      {main && (
-        <p className="absolute text-xs text-faint" style={{ left: layout.width - 40, top: 4, width: 176, textAlign: 'right' }}>
-          longest way <span className="numbers text-sm font-medium text-ink">{minutesWords(layout.length)}</span>
+      <div
+        role="group"
+        aria-label="Plan sheet"
+        aria-describedby="sheet-keys"
+        className="relative"
+        style={{ width: layout.width + 140, height: bottom + 24 }}
+      >
+        <p id="sheet-keys" className="sr-only">
+          Arrow keys go from step to step. Enter opens a step. A inserts after it, B before it. Alt with left or right moves it. Control D duplicates
+          it, Control C copies it, Control V pastes after it, Delete removes it, Control Z undoes.
         </p>
-      )}
-      <ol aria-label="Steps">
-        {layout.marks.map((m) => {
-          const step = steps.get(m.step);
-          return (
-            step && (
-              <StepMark
-                key={m.step}
-                mark={m}
-                step={step}
-                sentence={sentences.get(m.step) ?? ''}
-                findings={found.get(m.step) ?? none}
-                selected={m.step === selected}
-                tabStop={m.step === tabStop}
-                around={around}
-              />
-            )
-          );
-        })}
-      </ol>
-    </div>
+        <Ruler layout={layout} />
+        {layout.areas.map((a) => (
+          <AreaView
+            key={a.id}
+            area={a}
+            first={a === main}
+            empty={!layout.marks.some((m) => m.area === a.id)}
+            onInsert={() => acts.insert(a.from ? { into: a.from.step, branch: a.from.branch } : 'start')}
+          />
+        ))}
+        {main && (
+          <p className="absolute text-xs text-faint" style={{ left: layout.width - 40, top: 4, width: 176, textAlign: 'right' }}>
+            longest way <span className="numbers text-sm font-medium text-ink">{minutesWords(layout.length)}</span>
+            {promised !== undefined && (
+              <span className={clsx('block', promised < layout.length && 'text-coral')}>
+                promised <span className="numbers text-sm font-medium">{minutesWords(promised)}</span>
+              </span>
+            )}
+          </p>
+        )}
+        <ol aria-label="Steps">
+          {layout.marks.map((m) => {
+            const step = steps.get(m.step);
+            return (
+              step && (
+                <StepMark
+                  key={m.step}
+                  mark={m}
+                  step={step}
+                  sentence={sentences.get(m.step) ?? ''}
+                  findings={found.get(m.step) ?? none}
+                  selected={m.step === selected}
+                  tabStop={m.step === tabStop}
+                  around={around}
+                />
+              )
+            );
+          })}
+        </ol>
+        <DropSpots plan={plan} layout={layout} />
+      </div>
+    </DndContext>
   );
 });
 
@@ -123,6 +160,7 @@ function AreaView({ area, first, empty, onInsert }: { area: Area; first: boolean
         {area.from && (
           <path d={`M${area.from.x + 6} ${area.from.y} V${area.y + 14} H${area.x + 8}`} fill="none" stroke="var(--faint)" strokeWidth="1.2" />
         )}
+        {area.from && bracketed.has(area.from.kind) && <Bracket area={area} rounds={area.from.kind !== 'together'} />}
         {area.rows.map((r, i) => (
           <line
             key={r.party}
@@ -166,14 +204,46 @@ function AreaView({ area, first, empty, onInsert }: { area: Area; first: boolean
   );
 }
 
-const kindLook: Record<Step['kind'], string> = {
-  gate: 'border-ochre bg-ochre-wash',
-  provision: 'border-violet bg-violet-wash',
-  tell: 'border-faint bg-sheet',
-  choose: 'border-faint bg-sheet',
-  finish: 'border-ink bg-sheet',
-};
-const stroke: Record<Step['kind'], string> = { gate: 'bg-ochre', provision: 'bg-violet', tell: 'bg-sea', choose: 'bg-faint', finish: 'bg-ink' };
+/** Branches side by side, and what is done again, stand in brackets. */
+const bracketed = new Set<Step['kind']>(['together', 'forEach', 'repeat']);
+
+function Bracket({ area, rounds }: { area: Area; rounds: boolean }) {
+  const [left, right, top, foot] = [area.x + 2, area.x + area.width - 2, area.y + 4, area.y + area.height];
+  return (
+    <>
+      <path d={`M${left + 6} ${top} H${left} V${foot} H${left + 6}`} fill="none" stroke="var(--ink)" strokeWidth="1.5" />
+      {rounds && <path d={`M${right - 6} ${top} H${right} V${foot} H${right - 6}`} fill="none" stroke="var(--ink)" strokeWidth="1.5" />}
+    </>
+  );
+}
+
+/** Waiting is ochre, systems are violet; what the run does by itself and what people are told is plain. */
+const look: Record<Step['kind'], { bar: string; tick: string }> = (() => {
+  const waits = { bar: 'border-ochre bg-ochre-wash', tick: 'bg-ochre' };
+  const system = { bar: 'border-violet bg-violet-wash', tick: 'bg-violet' };
+  const people = { bar: 'border-sea bg-sea-wash', tick: 'bg-sea' };
+  const plain = { bar: 'border-faint bg-sheet', tick: 'bg-faint' };
+  const end = { bar: 'border-ink bg-sheet', tick: 'bg-ink' };
+  return {
+    gate: waits,
+    askBack: waits,
+    pause: waits,
+    task: people,
+    tell: { ...plain, tick: 'bg-sea' },
+    provision: system,
+    find: plain,
+    workOut: plain,
+    part: system,
+    mark: { ...plain, tick: 'bg-moss' },
+    choose: plain,
+    together: plain,
+    forEach: plain,
+    repeat: plain,
+    guard: plain,
+    finish: end,
+  };
+})();
+const forkIcon: Partial<Record<Step['kind'], typeof Split>> = { together: Columns2, forEach: Rows3, repeat: RotateCw, guard: Shield };
 
 interface StepMarkProps {
   mark: SheetMark;
@@ -188,6 +258,7 @@ interface StepMarkProps {
 /** Drawn anew only when something of its own has changed: typing into one step of three hundred draws one. */
 const StepMark = memo(function StepMark({ mark, step, sentence, findings, selected, tabStop, around }: StepMarkProps) {
   const button = useRef<HTMLButtonElement>(null);
+  const { listeners, setNodeRef, isDragging, transform } = useDraggable({ id: mark.step });
   useEffect(() => {
     if (!selected) return;
     button.current?.scrollIntoView({ block: 'nearest', inline: 'nearest' });
@@ -211,6 +282,8 @@ const StepMark = memo(function StepMark({ mark, step, sentence, findings, select
     if (e.altKey && (key === 'ArrowLeft' || key === 'ArrowUp')) return done(() => acts.move(mark.step, 'earlier'));
     if (e.altKey && (key === 'ArrowRight' || key === 'ArrowDown')) return done(() => acts.move(mark.step, 'later'));
     if ((e.ctrlKey || e.metaKey) && key === 'd') return done(() => acts.duplicate(mark.step));
+    if ((e.ctrlKey || e.metaKey) && (key === 'c' || key === 'x')) return done(() => acts.copy(mark.step, key === 'x'));
+    if ((e.ctrlKey || e.metaKey) && key === 'v') return done(() => acts.paste({ after: mark.step }));
     if (e.ctrlKey || e.metaKey || e.altKey) return;
     if (key === 'ArrowRight') return done(() => go(order[at + 1]));
     if (key === 'ArrowLeft') return done(() => go(order[at - 1]));
@@ -224,6 +297,7 @@ const StepMark = memo(function StepMark({ mark, step, sentence, findings, select
     if (key === 'Escape') return done(() => acts.select(undefined));
   };
 
+  const ForkIcon = forkIcon[step.kind] ?? Split;
   const stops = findings.some((f) => f.severity === 'stops');
   const label = `${kindWords[step.kind].verb}: ${step.name}. ${sentence}${findings.map((f) => ` ${f.severity === 'stops' ? 'Stops publishing' : 'Warning'}: ${f.sentence}`).join('')}`;
   const height = mark.form === 'fork' ? 22 : 28;
@@ -240,8 +314,12 @@ const StepMark = memo(function StepMark({ mark, step, sentence, findings, select
         </div>
       )}
       <button
-        ref={button}
+        ref={(node) => {
+          button.current = node;
+          setNodeRef(node);
+        }}
         type="button"
+        onPointerDown={(e) => listeners?.['onPointerDown']?.(e)}
         data-step={mark.step}
         tabIndex={tabStop ? 0 : -1}
         aria-current={selected}
@@ -252,17 +330,24 @@ const StepMark = memo(function StepMark({ mark, step, sentence, findings, select
         className={clsx(
           'absolute flex items-center gap-1.5 truncate rounded pr-1.5 text-left text-sm transition-[left,top] duration-100 hover:border-sea',
           mark.form === 'tick' ? 'border border-transparent' : 'border',
-          mark.form !== 'tick' && kindLook[step.kind],
+          mark.form !== 'tick' && look[step.kind].bar,
           mark.critical && 'font-medium',
           mark.critical && mark.form !== 'tick' && 'border-b-3',
           selected && 'border-sea! outline-2 outline-sea',
+          isDragging && 'z-30 opacity-70',
         )}
-        style={{ left: mark.x, top, width: mark.width - (mark.form === 'lock' ? 0 : 4), height }}
+        style={{
+          left: mark.x,
+          top,
+          width: mark.width - (mark.form === 'lock' ? 0 : 4),
+          height,
+          ...(transform && { transform: `translate(${transform.x}px, ${transform.y}px)` }),
+        }}
       >
         {mark.form === 'tick' && (
-          <span aria-hidden className={clsx('h-full shrink-0 rounded-[1px]', mark.critical ? 'w-1' : 'w-0.5', stroke[step.kind])} />
+          <span aria-hidden className={clsx('h-full shrink-0 rounded-[1px]', mark.critical ? 'w-1' : 'w-0.5', look[step.kind].tick)} />
         )}
-        {mark.form === 'fork' && <Split size={13} aria-hidden className="ml-1.5 shrink-0 rotate-90" />}
+        {mark.form === 'fork' && <ForkIcon size={13} aria-hidden className={clsx('ml-1.5 shrink-0', ForkIcon === Split && 'rotate-90')} />}
         {mark.form !== 'tick' && mark.form !== 'fork' && <span className="w-0" />}
         <span className="truncate">{step.name}</span>
         {findings.length > 0 && (

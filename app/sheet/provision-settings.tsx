@@ -1,8 +1,7 @@
 import { defaultRetries, type Place, type Provision } from '../../core/plans/index.ts';
-import { isReference } from '../../core/values/index.ts';
 import { Labelled } from '~/ui/field';
 import { useEditor } from './draft-editor';
-import { PlaceSelect } from './place-select';
+import { InputsEditor } from './inputs-editor';
 import type { Edit } from './step-slip';
 
 /** Which action of which system, with which values, and how often it is tried. */
@@ -10,6 +9,7 @@ export function ProvisionSettings({ step, places, onEdit }: { step: Provision; p
   const { catalogue } = useEditor();
   const systems = [...new Set(catalogue.actions.map((a) => a.system))];
   const action = catalogue.actions.find((a) => a.id === step.action);
+  const undoer = catalogue.actions.find((a) => a.id === action?.undoneBy);
   const retries = step.retries ?? defaultRetries;
   const pauses = Array.from({ length: retries.times }, (_, i) => retries.firstPauseSeconds * retries.factor ** i);
   const total = Math.round(pauses.reduce((a, b) => a + b, 0));
@@ -38,32 +38,44 @@ export function ProvisionSettings({ step, places, onEdit }: { step: Provision; p
           </select>
         )}
       </Labelled>
-      {action?.inputs.map((input) => {
-        const operand = step.inputs[input.name];
-        return (
-          <Labelled key={input.name} label={input.label} required={input.required}>
-            {(ids) => (
-              <PlaceSelect
-                {...ids}
-                places={places}
-                types={[input.type]}
-                value={operand && isReference(operand) ? operand.ref : undefined}
-                onChange={(ref) => {
-                  const { [input.name]: _, ...others } = step.inputs;
-                  onEdit({ ...step, inputs: ref ? { ...others, [input.name]: { ref } } : others }, input.label.toLowerCase());
-                }}
-              />
-            )}
-          </Labelled>
-        );
-      })}
+      {action && (
+        <InputsEditor
+          key={action.id}
+          slots={action.inputs}
+          inputs={step.inputs}
+          places={places}
+          onChange={(inputs, label) => onEdit({ ...step, inputs }, label)}
+        />
+      )}
+      {action && (
+        <Labelled label="When the request is undone" help="Item settings say after which outcomes. Undone in reverse order.">
+          {(ids) => (
+            <select
+              {...ids}
+              className="input"
+              value={step.undo ?? ''}
+              onChange={(e) => onEdit({ ...step, undo: e.target.value || undefined }, 'what undoes it')}
+            >
+              <option value="">{undoer ? `${undoer.label} (as ${action.system} states)` : `Nothing (${action.system} states no action)`}</option>
+              {undoer && <option value="none">Nothing</option>}
+              {catalogue.actions
+                .filter((other) => other.system === action.system && other.id !== action.id && other.id !== action.undoneBy)
+                .map((other) => (
+                  <option key={other.id} value={other.id}>
+                    {other.label}
+                  </option>
+                ))}
+            </select>
+          )}
+        </Labelled>
+      )}
       <fieldset>
         <legend className="mb-1 font-medium">When a call fails</legend>
         <p className="mb-1 text-sm text-faint">
-          Tried again {retries.times} times within {total < 120 ? `${total} s` : `${Math.round(total / 60)} min`}, each pause twice the one before.
-          After that the step waits for a person.
+          Tried again {retries.times} times within {total < 120 ? `${total} s` : `${Math.round(total / 60)} min`}, each pause{' '}
+          {retries.factor === 1 ? 'as long as' : `${retries.factor} times`} the one before. After that the step waits for a person.
         </p>
-        <div className="grid grid-cols-2 gap-2 text-sm">
+        <div className="grid grid-cols-3 gap-2 text-sm">
           <label>
             <span className="text-faint">Tries again</span>
             <input
@@ -76,7 +88,7 @@ export function ProvisionSettings({ step, places, onEdit }: { step: Provision; p
             />
           </label>
           <label>
-            <span className="text-faint">First pause, seconds</span>
+            <span className="text-faint">First pause, s</span>
             <input
               type="number"
               min={1}
@@ -84,6 +96,17 @@ export function ProvisionSettings({ step, places, onEdit }: { step: Provision; p
               className="input numbers"
               value={retries.firstPauseSeconds}
               onChange={(e) => onEdit({ ...step, retries: { ...retries, firstPauseSeconds: bounded(e.target.value, 1, 3600) } }, 'the retries')}
+            />
+          </label>
+          <label>
+            <span className="text-faint">Pauses grow by</span>
+            <input
+              type="number"
+              min={1}
+              max={10}
+              className="input numbers"
+              value={retries.factor}
+              onChange={(e) => onEdit({ ...step, retries: { ...retries, factor: bounded(e.target.value, 1, 10) } }, 'the retries')}
             />
           </label>
         </div>

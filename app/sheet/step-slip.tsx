@@ -1,6 +1,6 @@
 import { ArrowLeft, ArrowRight, Copy, Trash2, X } from 'lucide-react';
 import type { ReactNode } from 'react';
-import { kindWords, outcomeWords, type Finding, type Outcome, type Place, type Step } from '../../core/plans/index.ts';
+import { branches, kindWords, outcomeWords, type Finding, type Outcome, type Place, type Step, type Wrapping } from '../../core/plans/index.ts';
 import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
 import { ChooseSettings } from './choose-settings';
@@ -8,7 +8,10 @@ import { ExpectedTime } from './expected-time';
 import { FindingLine } from './finding-line';
 import { GateSettings } from './gate-settings';
 import { ProvisionSettings } from './provision-settings';
+import { ForEachSettings, GuardSettings, MarkSettings, PartSettings, PauseSettings, RepeatSettings, TogetherSettings } from './flow-settings';
 import { TellSettings } from './tell-settings';
+import { FindSettings, WorkOutSettings } from './value-settings';
+import { AskBackSettings, TaskSettings } from './work-settings';
 import type { SheetActs } from './plan-sheet';
 
 /** `what` names the setting, for undo. */
@@ -18,16 +21,21 @@ export type Edit = (step: Step, what: string) => void;
 export function StepSlip({
   step,
   places,
+  placesInside,
   findings,
   acts,
   onEdit,
+  onMend,
   onClose,
 }: {
   step: Step;
   places: Place[];
+  /** After its body has run: what a repeat's condition can read. */
+  placesInside: Place[];
   findings: Finding[];
   acts: SheetActs;
   onEdit: Edit;
+  onMend: (finding: Finding) => void;
   onClose: () => void;
 }) {
   return (
@@ -62,7 +70,7 @@ export function StepSlip({
         {findings.length > 0 && (
           <ul aria-label="Findings" className="space-y-2">
             {findings.map((f, i) => (
-              <FindingLine key={i} finding={f} />
+              <FindingLine key={i} finding={f} onMend={onMend} />
             ))}
           </ul>
         )}
@@ -82,6 +90,17 @@ export function StepSlip({
         {step.kind === 'provision' && <ProvisionSettings step={step} places={places} onEdit={onEdit} />}
         {step.kind === 'tell' && <TellSettings key={step.id} step={step} places={places} onEdit={onEdit} />}
         {step.kind === 'choose' && <ChooseSettings step={step} places={places} onEdit={onEdit} />}
+        {step.kind === 'task' && <TaskSettings step={step} places={places} onEdit={onEdit} />}
+        {step.kind === 'askBack' && <AskBackSettings step={step} places={places} onEdit={onEdit} />}
+        {step.kind === 'find' && <FindSettings step={step} places={places} onEdit={onEdit} />}
+        {step.kind === 'workOut' && <WorkOutSettings step={step} places={places} onEdit={onEdit} />}
+        {step.kind === 'together' && <TogetherSettings step={step} places={places} onEdit={onEdit} />}
+        {step.kind === 'forEach' && <ForEachSettings step={step} places={places} onEdit={onEdit} />}
+        {step.kind === 'repeat' && <RepeatSettings step={step} places={placesInside} onEdit={onEdit} />}
+        {step.kind === 'guard' && <GuardSettings step={step} places={places} onEdit={onEdit} />}
+        {step.kind === 'pause' && <PauseSettings step={step} places={places} onEdit={onEdit} />}
+        {step.kind === 'mark' && <MarkSettings step={step} places={places} onEdit={onEdit} />}
+        {step.kind === 'part' && <PartSettings step={step} places={places} onEdit={onEdit} />}
         {step.kind === 'finish' && (
           <Labelled label="Outcome" help="Whatever is still open is closed as no longer needed.">
             {(ids) => (
@@ -101,9 +120,46 @@ export function StepSlip({
             )}
           </Labelled>
         )}
-        <ExpectedTime value={step.expected} onChange={(expected) => onEdit({ ...step, expected }, 'the expected time')} />
+        {step.kind !== 'pause' && <ExpectedTime value={step.expected} onChange={(expected) => onEdit({ ...step, expected }, 'the expected time')} />}
+        <WrapMenu step={step} acts={acts} />
       </div>
     </aside>
+  );
+}
+
+const wrappings: { kind: Wrapping; words: string }[] = [
+  { kind: 'choose', words: 'In a choice' },
+  { kind: 'together', words: 'Side by side with another branch' },
+  { kind: 'forEach', words: 'In a For each, once per row of a list' },
+  { kind: 'repeat', words: 'In a Repeat' },
+  { kind: 'guard', words: 'In a Guard' },
+];
+
+/** Puts the step into a compound one, or takes a compound one away from around what it holds. */
+function WrapMenu({ step, acts }: { step: Step; acts: SheetActs }) {
+  const holds = step.kind !== 'gate' && branches(step).length > 0;
+  return (
+    <fieldset className="border-t pt-3">
+      <legend className="sr-only">Wrap and unwrap</legend>
+      <select
+        className="input"
+        aria-label="Wrap this step"
+        value=""
+        onChange={(e) => e.target.value && acts.wrap(step.id, e.target.value as Wrapping)}
+      >
+        <option value="">Wrap this step …</option>
+        {wrappings.map((w) => (
+          <option key={w.kind} value={w.kind}>
+            {w.words}
+          </option>
+        ))}
+      </select>
+      {holds && (
+        <Button className="mt-2" onClick={() => acts.unwrap(step.id)}>
+          Unwrap: keep its steps, without the {kindWords[step.kind].verb}
+        </Button>
+      )}
+    </fieldset>
   );
 }
 

@@ -1,24 +1,39 @@
 import { useId } from 'react';
 import type { Place, Tell } from '../../core/plans/index.ts';
 import { Labelled } from '~/ui/field';
+import { PassagesEditor } from './passages-editor';
 import { PlaceSelect } from './place-select';
 import type { Edit } from './step-slip';
 import { TextEditor } from './text-editor';
+import { WordsPreview } from './words-preview';
 
 /** Whom to tell, and the words, with values picked into them. */
 export function TellSettings({ step, places, onEdit }: { step: Tell; places: Place[]; onEdit: Edit }) {
   const id = useId();
   return (
     <>
-      <Labelled label="To" help="Goes by mail.">
+      <Labelled label="To">
         {(ids) => (
           <PlaceSelect
             {...ids}
             places={places}
-            types={['person']}
+            types={['person', 'people']}
             value={step.to?.ref}
             onChange={(ref) => onEdit({ ...step, to: ref ? { ref } : undefined }, 'whom to tell')}
           />
+        )}
+      </Labelled>
+      <Labelled label="By">
+        {(ids) => (
+          <select
+            {...ids}
+            className="input"
+            value={step.by ?? 'mail'}
+            onChange={(e) => onEdit({ ...step, by: e.target.value as 'mail' | 'chat' }, 'how to tell')}
+          >
+            <option value="mail">Mail</option>
+            <option value="chat">Chat</option>
+          </select>
         )}
       </Labelled>
       <div>
@@ -28,21 +43,12 @@ export function TellSettings({ step, places, onEdit }: { step: Tell; places: Pla
           label="Subject"
           lines="one"
           value={step.subject}
-          places={places}
+          places={places.filter((p) => !p.secret)}
           onChange={(subject) => onEdit({ ...step, subject }, 'the subject')}
         />
       </div>
-      <div>
-        <p className="mb-1 font-medium">Message</p>
-        <TextEditor
-          id={`${id}-body`}
-          label="Message"
-          lines="many"
-          value={step.body}
-          places={places}
-          onChange={(body) => onEdit({ ...step, body }, 'the message')}
-        />
-      </div>
+      <PassagesEditor label="Message" value={step.body} places={places} onChange={(body) => onEdit({ ...step, body }, 'the message')} />
+      <WordsPreview subject={step.subject} body={step.body} places={places} />
     </>
   );
 }

@@ -1,7 +1,10 @@
+import { useState } from 'react';
 import { Form, useNavigation } from 'react-router';
+import type { Answers } from '../../core/forms/index.ts';
 import type { approvalFor } from '../../server/queries/desk.ts';
 import { Button } from './button';
 import { Labelled } from './field';
+import { FormFields } from './form-fields';
 import { Mark } from './mark';
 import { Refused } from './problem';
 import { Time } from './time';
@@ -18,6 +21,8 @@ export function ApprovalSheet({
   refusal: { sentence: string; problems?: { field: string; sentence: string }[] } | undefined;
   comment: string | undefined;
 }) {
+  const [corrected, setCorrected] = useState<Answers>({});
+  const [learned, setLearned] = useState<Record<string, string>>({});
   const busy = useNavigation().formMethod === 'POST';
   const { requester: r } = a;
   const person = [r.jobRole, r.department, r.place].filter(Boolean).join(', ');
@@ -28,6 +33,12 @@ export function ApprovalSheet({
       <p className="mt-1 text-ochre">
         {a.gate}: {a.rule}
         {a.insteadOf && <> · you are asked in place of {a.insteadOf}</>}
+        {a.status === 'waiting' && a.lapsesAt && (
+          <>
+            {' '}
+            · lapses <Time at={a.lapsesAt} />
+          </>
+        )}
       </p>
       <div className="mt-4">
         <Refused sentence={refusal?.sentence} />
@@ -35,10 +46,16 @@ export function ApprovalSheet({
       {a.status !== 'waiting' && (
         <p className="mb-4 flex items-center gap-2 border-l-3 border-sea bg-sea-wash px-3 py-2">
           <Mark kind={a.status === 'approved' ? 'done' : a.status === 'declined' ? 'declined' : 'empty'} />
-          {a.status === 'released' ? 'Your answer is not needed any more.' : a.status === 'approved' ? 'You approved this.' : 'You declined this.'}
+          {a.status === 'released'
+            ? 'Your answer is not needed any more.'
+            : a.status === 'later'
+              ? 'Your turn has not come yet.'
+              : a.status === 'approved'
+                ? 'You approved this.'
+                : 'You declined this.'}
           {a.result && a.closedAt && (
             <span>
-              The request was {a.result}, <Time at={a.closedAt} />.
+              The request was {a.result === 'returned' ? 'sent back' : a.result}, <Time at={a.closedAt} />.
             </span>
           )}
         </p>
@@ -90,7 +107,7 @@ export function ApprovalSheet({
             {a.others.map((o) => (
               <li key={o.name} className="flex flex-wrap items-center gap-2">
                 <Mark kind={o.status === 'approved' ? 'done' : o.status === 'declined' ? 'declined' : 'empty'} size={12} /> {o.name}:{' '}
-                {o.status === 'waiting' ? 'has not answered' : o.status}
+                {{ waiting: 'has not answered', later: 'is asked after the others' }[o.status as string] ?? o.status}
                 {o.comment && <span>“{o.comment}”</span>}
               </li>
             ))}
@@ -99,20 +116,43 @@ export function ApprovalSheet({
       )}
       {a.status === 'waiting' && (
         <Form method="post" className="py-4">
+          {a.correctable.fields.length > 0 && (
+            <details className="mb-4">
+              <summary className="cursor-pointer text-sea">Correct before you decide: {a.correctable.fields.map((f) => f.label).join(', ')}</summary>
+              <div className="mt-3 border-l-2 border-sea pl-3">
+                <input type="hidden" name="corrects" value={a.correctable.fields.map((f) => f.id).join(' ')} />
+                <FormFields
+                  form={{ fields: a.correctable.fields.map((f) => ({ ...f, visibleWhen: undefined })) }}
+                  answers={{ ...a.correctable.answers, ...corrected }}
+                  names={{ ...a.correctable.names, ...learned }}
+                  problems={Object.fromEntries((refusal?.problems ?? []).map((p) => [p.field, p.sentence]))}
+                  onChange={(field, value, chosen) => {
+                    setCorrected((c) => ({ ...c, [field]: value }));
+                    if (chosen) setLearned((n) => ({ ...n, [chosen.id]: chosen.name }));
+                  }}
+                />
+              </div>
+            </details>
+          )}
           <Labelled
             label="Comment"
-            help="The requester reads it. Needed when you decline."
+            help={`The requester reads it. Needed when you decline${a.sendBack ? ' or send it back' : ''}.`}
             problem={refusal?.problems?.find((p) => p.field === 'comment')?.sentence}
           >
             {(ids) => <textarea {...ids} name="comment" rows={3} className="input" defaultValue={comment} />}
           </Labelled>
-          <div className="mt-4 flex gap-3">
+          <div className="mt-4 flex flex-wrap gap-3">
             <Button type="submit" name="decision" value="approve" weight="main" disabled={busy} className="min-h-10 grow sm:grow-0">
               Approve for {shortName(r.name)}
             </Button>
             <Button type="submit" name="decision" value="decline" weight="decline" disabled={busy} className="min-h-10 grow sm:grow-0">
               Decline
             </Button>
+            {a.sendBack && (
+              <Button type="submit" name="decision" value="sendBack" disabled={busy} className="min-h-10 grow sm:grow-0">
+                Send back to be corrected
+              </Button>
+            )}
           </div>
         </Form>
       )}

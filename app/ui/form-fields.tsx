@@ -1,5 +1,6 @@
+import { X } from 'lucide-react';
 import { visibleFields, type Answers, type Field, type Form } from '../../core/forms/index.ts';
-import { isGroup, isPerson, type Value } from '../../core/values/index.ts';
+import { idsIn, isPerson, type Single, type Value } from '../../core/values/index.ts';
 import { Labelled } from './field';
 import { Picker, type Chosen } from './picker';
 
@@ -16,13 +17,14 @@ export function FormFields({
   /** Names of the people and groups the answers hold, by id. */
   names: Record<string, string>;
   problems?: Record<string, string>;
-  onChange: (field: string, value: Value, name?: string) => void;
+  /** `chosen`: who was picked, so that their name is known. */
+  onChange: (field: string, value: Value, chosen?: Chosen) => void;
 }) {
   return (
     <div className="space-y-5">
       {visibleFields(form, answers).map((f) => (
         <Labelled key={f.id} label={f.label || 'Unnamed field'} help={f.help} required={f.required} problem={problems[f.id]}>
-          {(ids) => <Control field={f} ids={ids} value={answers[f.id] ?? null} names={names} onChange={(v, n) => onChange(f.id, v, n)} />}
+          {(ids) => <Control field={f} ids={ids} value={answers[f.id] ?? null} names={names} onChange={(v, c) => onChange(f.id, v, c)} />}
         </Labelled>
       ))}
     </div>
@@ -40,7 +42,7 @@ function Control({
   ids: { id: string; 'aria-describedby': string | undefined; 'aria-invalid': true | undefined };
   value: Value;
   names: Record<string, string>;
-  onChange: (value: Value, name?: string) => void;
+  onChange: (value: Value, chosen?: Chosen) => void;
 }) {
   const name = `f.${field.id}`;
   const common = { ...ids, name, className: 'input', 'aria-required': field.required || undefined };
@@ -59,7 +61,92 @@ function Control({
       </select>
     );
   }
-  const id = isPerson(value) ? value.person : isGroup(value) ? value.group : undefined;
+  if (field.kind === 'number') {
+    return (
+      <span className="flex items-center gap-2">
+        <input
+          {...common}
+          className="input numbers"
+          type="number"
+          step="any"
+          min={field.min}
+          max={field.max}
+          value={typeof value === 'number' ? value : ''}
+          onChange={(e) => onChange(e.target.value === '' ? null : Number(e.target.value))}
+        />
+        {field.unit && <span className="text-faint">{field.unit}</span>}
+      </span>
+    );
+  }
+  if (field.kind === 'date')
+    return <input {...common} className="input numbers" type="date" value={text} onChange={(e) => onChange(e.target.value || null)} />;
+  if (field.kind === 'yesNo') {
+    return (
+      <span id={ids.id} role="radiogroup" aria-label={field.label} className="flex gap-5">
+        {[true, false].map((answer) => (
+          <label key={String(answer)} className="flex items-center gap-1.5">
+            <input
+              type="radio"
+              name={name}
+              value={String(answer)}
+              checked={value === answer}
+              className="size-4 accent-sea"
+              onChange={() => onChange(answer)}
+            />
+            {answer ? 'Yes' : 'No'}
+          </label>
+        ))}
+      </span>
+    );
+  }
+  const listed: Single[] = Array.isArray(value) ? value : [];
+  if (field.kind === 'choices') {
+    return (
+      <span id={ids.id} role="group" aria-label={field.label} className="block space-y-1">
+        {(field.options ?? []).map((o) => (
+          <label key={o.value} className="flex items-center gap-1.5">
+            <input
+              type="checkbox"
+              name={name}
+              value={o.value}
+              checked={listed.includes(o.value)}
+              className="size-4 accent-sea"
+              onChange={(e) => onChange(e.target.checked ? [...listed, o.value] : listed.filter((v) => v !== o.value))}
+            />
+            {o.label}
+          </label>
+        ))}
+      </span>
+    );
+  }
+  if (field.kind === 'people') {
+    return (
+      <span className="block space-y-1">
+        {listed.filter(isPerson).map((p) => (
+          <span key={p.person} className="flex items-center justify-between border-b py-1">
+            <input type="hidden" name={name} value={p.person} />
+            {names[p.person] ?? 'Somebody'}
+            <button
+              type="button"
+              className="flex size-6 items-center justify-center text-faint hover:text-coral"
+              onClick={() => onChange(listed.filter((v) => !isPerson(v) || v.person !== p.person))}
+            >
+              <X size={14} aria-hidden />
+              <span className="sr-only">Take {names[p.person] ?? 'this person'} off the list</span>
+            </button>
+          </span>
+        ))}
+        <Picker
+          {...ids}
+          key={listed.length}
+          kind="person"
+          chosen={undefined}
+          onChoose={(c) => c && !listed.some((v) => isPerson(v) && v.person === c.id) && onChange([...listed, { person: c.id }], c)}
+        />
+      </span>
+    );
+  }
+  const [id] = idsIn(value);
   const chosen: Chosen | undefined = id === undefined ? undefined : { id, name: names[id] ?? '' };
   const { kind } = field;
   return (
@@ -68,7 +155,7 @@ function Control({
       kind={kind}
       name={name}
       chosen={chosen}
-      onChoose={(c) => onChange(c ? (kind === 'person' ? { person: c.id } : { group: c.id }) : null, c?.name)}
+      onChoose={(c) => onChange(c ? (kind === 'person' ? { person: c.id } : { group: c.id }) : null, c)}
     />
   );
 }

@@ -8,10 +8,17 @@ const shape = /^P(?:(\d+)W)?(?:(\d+)D)?(?:T(?:(\d+)H)?(?:(\d+)M)?(?:(\d+)S)?)?$/
 /** An ISO 8601 duration in weeks, days, hours, minutes, seconds. Months and years have no fixed working length and are refused. */
 export const Duration = z.string().refine((s) => parse(s) !== undefined, 'Write a duration such as PT15M, PT4H or P2D.');
 
-function parse(iso: string): number | undefined {
+/** Weeks, days, hours, minutes, seconds; undefined when the text is no duration. */
+export function durationParts(iso: string): [number, number, number, number, number] | undefined {
   const m = shape.exec(iso);
   if (!m || iso === 'P' || iso.endsWith('T')) return undefined;
-  const [w, d, h, min, s] = m.slice(1).map((x) => Number(x ?? 0)) as [number, number, number, number, number];
+  return m.slice(1).map((x) => Number(x ?? 0)) as [number, number, number, number, number];
+}
+
+function parse(iso: string): number | undefined {
+  const parts = durationParts(iso);
+  if (!parts) return undefined;
+  const [w, d, h, min, s] = parts;
   return w * 5 * workingDay + d * workingDay + h * 60 + min + s / 60;
 }
 
@@ -39,4 +46,9 @@ export type Expected = z.infer<typeof Expected>;
 /** Mean of a three-point estimate in working minutes: (min + 4 likely + max) / 6. Source: PERT, Malcolm et al. 1959. */
 export function meanMinutes(e: Expected): number {
   return (workingMinutes(e.min) + 4 * workingMinutes(e.likely) + workingMinutes(e.max)) / 6;
+}
+
+/** Variance of a three-point estimate in square minutes: ((max - min) / 6)². Source: as `meanMinutes`. */
+export function varianceMinutes(e: Expected): number {
+  return ((workingMinutes(e.max) - workingMinutes(e.min)) / 6) ** 2;
 }

@@ -1,2 +1,3 @@
 export * from './duration.ts';
 export * from './open.ts';
+export * from './working.ts';

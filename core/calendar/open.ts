@@ -1,5 +1,4 @@
-/** The desk's hours until each team has its own: Monday to Friday, 08:00 to 16:00 local time. */
-const week = { days: [1, 2, 3, 4, 5], from: 8 * 60, to: 16 * 60 };
+import { deskHours as week } from './working.ts';
 
 /** Whether the desk is open at `now` (an ISO instant) in a zone, and in words until or from when. */
 export function deskOpen(now: string, zone: string): { open: boolean; words: string } {
@@ -13,7 +12,7 @@ export function deskOpen(now: string, zone: string): { open: boolean; words: str
   const get = (type: string) => parts.find((p) => p.type === type)?.value ?? '';
   const day = ['Sun', 'Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat'].indexOf(get('weekday'));
   const minute = Number(get('hour')) * 60 + Number(get('minute'));
-  const works = week.days.includes(day);
+  const works = (week.days as readonly number[]).includes(day);
   if (works && minute >= week.from && minute < week.to) return { open: true, words: `Desk open until ${clock(week.to)}` };
   if (works && minute < week.from) return { open: false, words: `Desk opens at ${clock(week.from)}` };
   const next = day === 5 || day === 6 ? 'Monday' : 'tomorrow';

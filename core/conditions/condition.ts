@@ -88,7 +88,7 @@ function compareValues(compare: Comparison, a: Value | undefined, b: Value | und
   return x >= y;
 }
 
-const kindOf = (v: Value | undefined) => (isPerson(v) ? 'person' : isGroup(v) ? 'group' : typeof v);
+const kindOf = (v: Value | undefined) => (Array.isArray(v) ? 'list' : isPerson(v) ? 'person' : isGroup(v) ? 'group' : typeof v);
 
 /** Every reference a condition reads. */
 export function conditionReferences(c: Condition): string[] {

@@ -1,2 +1,3 @@
 export * from './condition.ts';
 export * from './words.ts';
+export * from './ranges.ts';

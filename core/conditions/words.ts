@@ -42,7 +42,12 @@ export function conditionFeel(c: Condition): string {
 
 function operandFeel(o: Operand): string {
   if (isReference(o)) return o.ref;
-  const v = o.literal;
+  return valueFeel(o.literal);
+}
+
+/** A value as FEEL writes it; persons and groups are their ids. */
+function valueFeel(v: Value): string {
+  if (Array.isArray(v)) return `[${v.map(valueFeel).join(', ')}]`;
   if (isPerson(v)) return JSON.stringify(v.person);
   if (isGroup(v)) return JSON.stringify(v.group);
   return JSON.stringify(v);

@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { anyPlan, gate, joinGroup, tell } from '../testing/samples.ts';
+import { play, playOut, type Player } from '../testing/player.ts';
+import { anyPlan, answers, gate, joinGroup, tell } from '../testing/samples.ts';
 import type { Plan, Step } from '../plans/index.ts';
 import { advance, newState, openActivities, replay, RunState, type Effect, type RunEvent } from './index.ts';
 
@@ -9,6 +10,7 @@ const begin: RunEvent = {
   type: 'begin',
   requester: { person: 'req' },
   number: 'R-1',
+  zone: 'Atlantic/Faroe',
   answers: { group: { group: 'g1' }, reason: 'x', kind: 'daily' },
 };
 const found = (...people: string[]): RunEvent => ({ type: 'found', key: 'owners#1', people: people.map((person) => ({ person })) });
@@ -50,6 +52,7 @@ describe('a run', () => {
       'ended',
       'began',
       'call',
+      'gave',
       'ended',
       'began',
       'ended',
@@ -64,7 +67,14 @@ describe('a run', () => {
       outputs: { owners: { outcome: 'approved', decidedBy: { person: 'o1' }, comment: 'Fine' } },
     });
     expect(effects).toContainEqual(expect.objectContaining({ effect: 'ended', key: 'which#1', taken: 'otherwise', notTaken: ['was'] }));
-    expect(effects).toContainEqual(expect.objectContaining({ effect: 'message', key: 'welcome#1', to: 'req', values: { 'request.number': 'R-1' } }));
+    expect(effects).toContainEqual(
+      expect.objectContaining({
+        effect: 'message',
+        key: 'welcome#1',
+        to: 'req',
+        body: { text: [[{ text: 'Number ' }, { ref: 'request.number' }]], values: { 'request.number': 'R-1' } },
+      }),
+    );
   });
 
   it('declined: tells why, never calls, ends as declined with the words', () => {
@@ -77,7 +87,7 @@ describe('a run', () => {
   it('declined without a block: the engine tells the requester itself', () => {
     const { state, effects } = run({ steps: [gate()] }, begin, found('o1'), decide('o1', 'decline', 'No'));
     expect(state.outcome).toBe('declined');
-    expect(effects).toContainEqual(expect.objectContaining({ effect: 'message', to: 'req', body: [[{ text: 'No' }]] }));
+    expect(effects).toContainEqual(expect.objectContaining({ effect: 'message', to: 'req', body: { text: [[{ text: 'No' }]], values: {} } }));
   });
 
   it('takes the first of two decisions; the second is ignored with a reason and changes nothing', () => {
@@ -118,7 +128,10 @@ describe('a run', () => {
     const stuck = run(joinGroup, begin, found('o1'), decide('o1', 'approve'), { type: 'callFailed', key: 'add#1', cause: 'The directory refused' });
     expect(openActivities(stuck.state)).toMatchObject([{ key: 'add#1', phase: 'stuck', cause: 'The directory refused' }]);
     const again = advance(joinGroup, stuck.state, { type: 'retried', key: 'add#1', person: 'tech' }, now);
-    expect(again.effects).toMatchObject([{ effect: 'call', key: 'add#1', round: 1 }]);
+    expect(again.effects).toMatchObject([
+      { effect: 'retry', key: 'add#1' },
+      { effect: 'call', key: 'add#1', round: 1 },
+    ]);
     expect(advance(joinGroup, again.state, { type: 'answered', key: 'add#1', outputs: { already: false } }, now).state.outcome).toBe('fulfilled');
   });
 
@@ -153,78 +166,124 @@ describe('a run', () => {
 
 describe('any plan under any order of events', () => {
   const people = ['req', 'o1', 'o2', 'ada', 'boss'];
-  const step = fc.record({
+  const move = fc.record({
     pick: fc.nat(),
     person: fc.constantFrom(...people),
-    what: fc.integer({ min: 0, max: 9 }),
+    what: fc.integer({ min: 0, max: 19 }),
     yes: fc.boolean(),
     n: fc.integer({ min: 0, max: 3 }),
   });
+  type Move = { pick: number; person: string; what: number; yes: boolean; n: number };
 
-  it('ends or waits for someone; replay equals the snapshot; what ended has nothing open; what it took stays', () => {
+  it('ends or waits for someone; replay equals the snapshot; what ended has nothing open but its undo; what it took stays', () => {
     let ended = 0;
     fc.assert(
-      fc.property(anyPlan, fc.array(step, { maxLength: 25 }), (plan, moves) => {
-        const events: { event: RunEvent; at: string }[] = [{ event: begin, at: now }];
-        let state = advance(plan, newState(), begin, now).state;
-        for (const move of moves) {
-          const open = openActivities(state);
-          if (state.status === 'open') expect(open.length).toBeGreaterThan(0);
-          else expect([state.root, state.outcome !== undefined]).toEqual([{ at: 0 }, true]);
-          const event = eventFor(open[move.pick % Math.max(1, open.length)], move);
-          const next = advance(plan, state, event, now);
-          if (next.effects[0]?.effect === 'ignored') expect(next.state).toBe(state);
-          state = next.state;
-          events.push({ event, at: now });
-          expect(RunState.safeParse(state).success).toBe(true);
+      fc.property(anyPlan, fc.array(move, { maxLength: 30 }), (plan, moves) => {
+        const player = play(plan);
+        for (const m of moves) {
+          const before = player.state();
+          const open = openActivities(before);
+          if (before.status === 'open') expect(open.length).toBeGreaterThan(0);
+          else
+            expect([before.root, before.outcome !== undefined, open.every((a) => a.key.startsWith('undo:'))]).toEqual([
+              { id: 'plan', at: 0 },
+              true,
+              true,
+            ]);
+          for (const a of open) if (a.phase === 'pausing' || a.phase === 'between') expect(player.nextTimer()).toBeDefined();
+          if (m.what === 19) player.until(player.nextTimer()?.at ?? player.now());
+          else {
+            const effects = player.feed(eventFor(open[m.pick % Math.max(1, open.length)], m));
+            if (effects[0]?.effect === 'ignored') expect(player.state()).toBe(before);
+          }
+          expect(RunState.safeParse(player.state()).success).toBe(true);
         }
-        if (state.status === 'ended') ended++;
-        expect(replay(plan, events, newState())).toEqual(state);
+        if (player.state().status === 'ended') ended++;
+        expect(replay(plan, player.events, newState())).toEqual(player.state());
       }),
       { numRuns: 400 },
     );
     expect(ended).toBeGreaterThan(100);
   });
 
-  it('every step that began also ends, once, when the run has ended', () => {
+  it('every step that began also ends, once, when the run has ended; gates, tasks, questions that opened are closed, once', () => {
     fc.assert(
-      fc.property(anyPlan, fc.array(step, { maxLength: 25 }), (plan, moves) => {
-        const effects: Effect[] = [];
-        let state = newState();
-        const feed = (event: RunEvent) => {
-          const next = advance(plan, state, event, now);
-          state = next.state;
-          effects.push(...next.effects);
-        };
-        feed(begin);
-        for (const move of moves) feed(eventFor(openActivities(state)[0], move));
-        feed({ type: 'withdrawn', person: 'req' });
-        const count = (name: 'began' | 'ended') => effects.flatMap((e) => (e.effect === name ? [e.key] : [])).sort();
-        expect(count('ended')).toEqual(count('began'));
-        expect(effects.filter((e) => e.effect === 'finished')).toHaveLength(1);
+      fc.property(anyPlan, fc.array(move, { maxLength: 30 }), (plan, moves) => {
+        const player = play(plan);
+        for (const m of moves) player.feed(eventFor(openActivities(player.state())[0], m));
+        player.feed({ type: 'withdrawn', person: 'req' });
+        takeBack(player);
+        const keys = (...names: Effect['effect'][]) => player.effects.flatMap((e) => (names.includes(e.effect) && 'key' in e ? [e.key] : [])).sort();
+        expect(keys('ended')).toEqual(keys('began'));
+        expect(keys('closeTask')).toEqual(keys('openTask'));
+        expect(keys('closeQuestion')).toEqual(keys('openQuestion'));
+        expect(keys('closeGate')).toEqual(keys('openGate'));
+        expect(player.effects.filter((e) => e.effect === 'finished')).toHaveLength(1);
+      }),
+      { numRuns: 400 },
+    );
+  });
+
+  it('what was given and is to be undone is taken back, last first, and nothing else is', () => {
+    fc.assert(
+      fc.property(anyPlan, fc.array(move, { maxLength: 30 }), (plan, moves) => {
+        const player = play(plan);
+        for (const m of moves) player.feed(eventFor(openActivities(player.state())[0], m));
+        player.feed({ type: 'withdrawn', person: 'req' });
+        const gave = player.effects.flatMap((e) => (e.effect === 'gave' ? [e.given.key] : []));
+        takeBack(player);
+        const took = player.effects.flatMap((e) => (e.effect === 'tookBack' ? [e.given.key] : []));
+        const undone = plan.undoWhen?.some((o) => o === player.state().outcome);
+        expect(took).toEqual(undone ? gave.toReversed() : []);
       }),
       { numRuns: 300 },
     );
   });
 
-  function eventFor(
-    open: ReturnType<typeof openActivities>[number] | undefined,
-    m: { person: string; what: number; yes: boolean; n: number },
-  ): RunEvent {
+  it('an obliging world brings every plan to an end', () => {
+    fc.assert(
+      fc.property(anyPlan, (plan) => {
+        const player = play(plan);
+        expect(playOut(player).status).toBe('ended');
+      }),
+      { numRuns: 300 },
+    );
+  });
+
+  function takeBack(player: Player) {
+    for (let i = 0; player.state().undoing && i < 200; i++) {
+      const { key, phase } = player.state().undoing!.current!;
+      player.feed(phase === 'stuck' ? { type: 'retried', key, person: 'tech' } : { type: 'answered', key, outputs: {} });
+    }
+  }
+
+  function eventFor(open: ReturnType<typeof openActivities>[number] | undefined, m: Move): RunEvent {
     const key = open?.key ?? 'none#1';
-    if (m.what === 9) return { type: 'withdrawn', person: m.person };
-    if (m.what === 8) return begin;
-    if (open?.phase === 'finding' && m.what > 1)
-      return { type: 'found', key, people: people.slice(m.n).map((person) => ({ person, ...(m.yes && { manager: 'boss' }) })) };
-    if (open?.phase === 'calling' && m.what > 1)
-      return m.yes || m.what > 4 ? { type: 'answered', key, outputs: { already: m.yes } } : { type: 'callFailed', key, cause: 'down' };
-    if (open?.phase === 'stuck' && m.what > 1) return { type: 'retried', key, person: m.person };
-    return {
-      type: 'decided',
-      key,
-      person: m.what > 4 ? (open?.asks?.[0]?.person ?? m.person) : m.person,
-      decision: m.yes ? 'approve' : 'decline',
-      comment: '',
-    };
+    const { person } = m;
+    if (m.what === 9) return { type: 'withdrawn', person };
+    if (m.what === 8) return { ...begin, answers } as RunEvent;
+    if (m.what === 7) return { type: 'timer', key, name: m.yes ? 'remind' : 'lapse' };
+    if (m.what > 1) {
+      switch (open?.phase) {
+        case 'finding':
+          return { type: 'found', key, people: people.slice(m.n).map((p) => ({ person: p, ...(m.yes && { manager: 'boss' }) })) };
+        case 'calling':
+          return m.yes || m.what > 12 ? { type: 'answered', key, outputs: { already: m.yes } } : { type: 'callFailed', key, cause: 'down' };
+        case 'working':
+          return { type: 'taskDone', key, person, values: {} };
+        case 'answering':
+          return { type: 'replied', key, person, values: { answer: 'yes' } };
+        case 'returned':
+          return { type: 'resubmitted', key, person: 'req', answers: { reason: 'y' } };
+        case 'stuck':
+          return m.n === 0
+            ? { type: 'retried', key, person }
+            : { type: m.n === 1 ? 'skipped' : 'takenOver', key, person, comment: 'By hand', outputs: {} };
+        default:
+      }
+    }
+    const asked = m.what > 4 ? (open?.asks?.find((a) => !a.decision && !a.waits)?.person ?? person) : person;
+    if (m.what === 6) return { type: 'sentBack', key, person: asked, comment: 'Look again' };
+    return { type: 'decided', key, person: asked, decision: m.yes ? 'approve' : 'decline', comment: '' };
   }
 });

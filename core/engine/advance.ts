@@ -1,33 +1,46 @@
-import { compile } from '../conditions/index.ts';
-import {
-  branches,
-  defaultRetries,
-  findStep,
-  outcomeWords,
-  type Block,
-  type Choose,
-  type Finish,
-  type Gate,
-  type Plan,
-  type Provision,
-  type Step,
-  type Tell,
-} from '../plans/index.ts';
-import { isEmpty, isGroup, isPerson, isReference, sentence, type Operand, type RichText, type Value } from '../values/index.ts';
-import type { Effect, IgnoredReason, ResolvedApprovers, StepEnd } from './effect.ts';
+import { walk, type Block, type Plan, type Step } from '../plans/index.ts';
+import { isEmpty, type Value } from '../values/index.ts';
+import { causeLimit } from './causes.ts';
+import type { Effect, IgnoredReason } from './effect.ts';
 import type { RunEvent } from './event.ts';
-import { resolveAsks, settleGate } from './gate.ts';
-import { readPlace, type Activity, type BlockActivity, type RunState } from './state.ts';
-
-/** More automatic steps than this in one advance is a runaway. */
-const automaticLimit = 10_000;
-
-interface Go {
-  plan: Plan;
-  state: RunState;
-  effects: Effect[];
-  steps: number;
-}
+import { beginGuard, beginRepeat, choose, forEach, guard, instead, part, repeat, repeatLate, together } from './flow.ts';
+import { beginGate, closeGate, decideGate, inBranch, openGate } from './gate.ts';
+import {
+  calendarOf,
+  ended,
+  fail,
+  find,
+  finish,
+  outputsOf,
+  read,
+  rootScope,
+  runaway,
+  tellRequester,
+  timed,
+  valueOf,
+  valuesOf,
+  type Go,
+  type Here,
+  type Scope,
+  type Settled,
+} from './go.ts';
+import {
+  beginAskBack,
+  beginFind,
+  beginPause,
+  beginProvision,
+  beginTask,
+  finishHere,
+  lookedUp,
+  mark,
+  provisioned,
+  remind,
+  setOutputs,
+  tell,
+  workOutHere,
+} from './simple.ts';
+import { newLane, type Activity, type Lane, type RunState } from './state.ts';
+import { beginUndo, lateAnswer, undoEvent } from './undo.ts';
 
 /**
  * The meaning of a plan. Takes one event and gives the next state and what must be done about it.
@@ -35,10 +48,13 @@ interface Go {
  * An event that does not fit is answered with an `ignored` effect and changes nothing.
  */
 export function advance(plan: Plan, state: RunState, event: RunEvent, now: string): { state: RunState; effects: Effect[] } {
-  const go: Go = { plan, state: structuredClone(state), effects: [], steps: 0 };
-  const ignored = apply(go, event, now);
+  const next = structuredClone(state);
+  const go: Go = { plan, state: next, now, calendar: calendarOf(next), effects: [], steps: 0, run: (b, l, s) => runBlock(go, b, l, s) };
+  const ignored = apply(go, event);
   if (ignored) return { state, effects: [{ effect: 'ignored', reason: ignored }] };
-  if (go.state.status === 'open' && settleBlock(go, plan.steps, go.state.root) === 'done') finish(go, 'fulfilled');
+  const wasOpen = state.status !== 'ended';
+  if (go.state.status === 'open') settle(go);
+  if (wasOpen) beginUndo(go);
   return { state: go.state, effects: go.effects };
 }
 
@@ -47,312 +63,323 @@ export function replay(plan: Plan, events: { event: RunEvent; at: string }[], fr
   return events.reduce((state, e) => advance(plan, state, e.event, e.at).state, from);
 }
 
-/** Takes the event into the activity it is for; the settling afterwards moves the plan on. */
-function apply(go: Go, event: RunEvent, now: string): IgnoredReason | undefined {
+/** Moves everything on as far as it goes: what was added first, since milestones and the end wait for it. */
+function settle(go: Go): void {
   const { state } = go;
-  if (event.type === 'begin') {
-    if (state.status !== 'new') return 'begun-already';
-    state.status = 'open';
-    state.request = { requester: event.requester, number: event.number, opened: now };
-    state.answers = event.answers;
-    return undefined;
+  for (const addition of state.additions ?? []) {
+    const settled = runBlock(go, [addition.step], addition.lane, rootScope(state));
+    if (settled === 'over') return;
+    if (settled === 'done') state.additions = state.additions!.filter((a) => a !== addition);
   }
+  if (state.additions?.length === 0) delete state.additions;
+  if (runBlock(go, go.plan.steps, state.root, rootScope(state)) !== 'done' || state.status !== 'open') return;
+  if (!state.additions) finish(go, 'fulfilled');
+}
+
+/** Takes the event into the activity it is for; the settling afterwards moves the plan on. */
+function apply(go: Go, event: RunEvent): IgnoredReason | undefined {
+  const { state } = go;
+  if (event.type === 'begin') return begin(go, event);
+  if (event.type === 'answered' && lateAnswer(go, event.key, event.outputs, event.changed ?? true)) return undefined;
+  const undoing = state.undoing?.current;
+  if (undoing && 'key' in event && event.key === undoing.key)
+    return undoEvent(go, undoing, event as Parameters<typeof undoEvent>[2]) ? undefined : 'not-open';
   if (state.status !== 'open') return state.status === 'ended' ? 'ended' : 'not-open';
   if (event.type === 'withdrawn') {
     if (event.person !== state.request?.requester.person) return 'not-yours';
+    if (state.noReturn) return 'no-return';
     finish(go, 'withdrawn', 'Withdrawn by the requester.');
     return undefined;
   }
-  const activity = findActivity(state.root, event.key);
-  if (!activity) return 'not-open';
+  if (event.type === 'added') return add(go, event);
+  const here = find(go, event.key);
+  if (!here) return 'not-open';
+  return byHand.has(event.type) && here.activity.phase !== 'stuck' ? 'not-open' : applyTo(go, here, event);
+}
+const byHand = new Set(['retried', 'skipped', 'takenOver']);
+
+function begin(go: Go, event: Extract<RunEvent, { type: 'begin' }>): IgnoredReason | undefined {
+  const { state } = go;
+  if (state.status !== 'new') return 'begun-already';
+  state.status = 'open';
+  const { requester, number, zone, causes } = event;
+  state.request = { requester, number, zone, opened: go.now, ...(causes && { causes }) };
+  state.answers = event.answers;
+  go.calendar = calendarOf(state);
+  if ((causes?.length ?? 0) >= causeLimit) {
+    const reason = `Cut: ${causeLimit} requests began each other in a chain (${[...new Set(causes)].join(', ')}).`;
+    tellRequester(go, 'begin', 'failed', reason);
+    finish(go, 'failed', reason);
+  }
+  return undefined;
+}
+
+type OnStep = Exclude<RunEvent, { type: 'begin' | 'withdrawn' | 'added' }>;
+
+function applyTo(go: Go, here: Here, event: OnStep): IgnoredReason | undefined {
+  const { step, activity, scope } = here;
   switch (event.type) {
-    case 'found': {
+    case 'found':
       if (activity.phase !== 'finding') return 'not-open';
-      const gate = findStep(go.plan, activity.step) as Gate;
-      openGate(go, gate, activity, event.people);
-      return undefined;
-    }
-    case 'decided': {
-      if (activity.phase !== 'asking') return 'not-open';
-      const ask = activity.asks?.find((a) => a.person === event.person);
-      if (!ask) return 'not-asked';
-      if (ask.decision) return 'decided-already';
-      ask.decision = event.decision;
-      const outputs = (state.outputs[activity.step] ??= {});
-      outputs['decidedBy'] = { person: event.person };
-      outputs['comment'] = isEmpty(event.comment) ? null : event.comment;
-      go.effects.push({ effect: 'decision', key: activity.key, person: event.person, decision: event.decision, comment: event.comment });
-      return undefined;
-    }
-    case 'answered':
-      if (activity.phase !== 'calling') return 'not-open';
-      state.outputs[activity.step] = event.outputs;
       activity.phase = 'inside';
+      if (step.kind === 'gate') openGate(go, { step, activity, scope }, event);
+      if (step.kind === 'find') lookedUp(go, step, activity, scope, event.people);
+      return undefined;
+    case 'decided':
+      return decided(go, here, event);
+    case 'sentBack':
+      return sentBack(go, here, event);
+    case 'resubmitted':
+      return resubmitted(go, here, event);
+    case 'answered':
+      if (activity.phase !== 'calling' || step.kind !== 'provision') return 'not-open';
+      scope.outputs[step.id] = event.outputs;
+      provisioned(go, step, activity, event.changed ?? true, event.outputs);
+      ended(go, activity, 'done', event.outputs);
       return undefined;
     case 'callFailed':
       if (activity.phase !== 'calling') return 'not-open';
-      stick(go, activity, event.cause);
+      fail(go, scope, activity, event.cause);
       return undefined;
+    case 'taskDone':
+      if (activity.phase !== 'working') return 'not-open';
+      setOutputs(scope, step.id, { ...event.values, doneBy: { person: event.person }, doneAt: go.now });
+      go.effects.push({ effect: 'closeTask', key: activity.key, result: 'done', by: event.person, values: event.values });
+      ended(go, activity, 'done', outputsOf(scope, step.id));
+      return undefined;
+    case 'replied':
+      if (activity.phase !== 'answering') return 'not-open';
+      setOutputs(scope, step.id, event.values);
+      go.effects.push({ effect: 'closeQuestion', key: activity.key, result: 'answered', values: event.values });
+      if (timed(step)) go.effects.push({ effect: 'cancelTimers', key: activity.key });
+      ended(go, activity, 'done', outputsOf(scope, step.id));
+      return undefined;
+    case 'timer':
+      return timer(go, here, event.name);
     case 'retried':
-      if (activity.phase !== 'stuck') return 'not-open';
       activity.round = (activity.round ?? 0) + 1;
-      activity.cause = undefined;
-      start(go, findStep(go.plan, activity.step)!, activity);
+      delete activity.cause;
+      delete activity.list;
+      go.effects.push({ effect: 'retry', key: activity.key });
+      start(go, step, activity, scope);
+      return undefined;
+    case 'skipped':
+      // Nothing passes a gate but an approval.
+      if (step.kind === 'gate') return 'not-allowed';
+      ended(go, activity, 'skipped', {}, { note: event.comment });
+      return undefined;
+    case 'takenOver':
+      if (step.kind === 'gate') return 'not-allowed';
+      setOutputs(scope, step.id, event.outputs);
+      if (step.kind === 'provision') provisioned(go, step, activity, true, event.outputs);
+      ended(go, activity, 'takenOver', event.outputs, { note: event.comment });
       return undefined;
   }
 }
 
-function findActivity(block: BlockActivity, key: string): Activity | undefined {
-  const current = block.current;
-  if (!current || current.key === key) return current;
-  return current.inside && findActivity(current.inside, key);
+// A gate's events
+
+function openAsk(here: Here, person: string) {
+  const { activity } = here;
+  if (activity.phase !== 'asking') return 'not-open' as const;
+  const ask = activity.asks?.find((a) => a.person === person && !a.waits);
+  if (!ask) return 'not-asked' as const;
+  return ask.decision ? ('decided-already' as const) : ask;
 }
 
-type Settled = 'done' | 'waiting' | 'over';
+function decided(go: Go, here: Here, event: Extract<RunEvent, { type: 'decided' }>): IgnoredReason | undefined {
+  const { step, activity, scope } = here;
+  if (step.kind !== 'gate') return 'not-open';
+  const ask = openAsk(here, event.person);
+  if (typeof ask === 'string') return ask;
+  ask.decision = event.decision;
+  correct(go, event.person, Object.fromEntries(Object.entries(event.corrections ?? {}).filter(([id]) => step.corrects?.includes(id))));
+  setOutputs(scope, step.id, { decidedBy: { person: event.person }, comment: isEmpty(event.comment) ? null : event.comment });
+  go.effects.push({ effect: 'decision', key: activity.key, person: event.person, decision: event.decision, comment: event.comment });
+  return undefined;
+}
 
-/** Runs a block until it waits, is done, or the run is over. Re-entrant: it picks up where the activity stands. */
-function settleBlock(go: Go, block: Block, activity: BlockActivity): Settled {
-  while (activity.at < block.length) {
-    const step = block[activity.at]!;
-    if (!activity.current) {
-      if (++go.steps > automaticLimit) {
-        finish(go, 'failed', `Runaway: more than ${automaticLimit} steps without a pause.`);
-        return 'over';
-      }
-      activity.current = begin(go, step);
+/** Answers corrected on the way are a new version; values are read when used, so what follows sees it. */
+function correct(go: Go, by: string, changed: Record<string, Value>): void {
+  if (Object.keys(changed).length === 0) return;
+  Object.assign(go.state.answers, changed);
+  go.effects.push({ effect: 'answers', by, changed });
+}
+
+function sentBack(go: Go, here: Here, event: Extract<RunEvent, { type: 'sentBack' }>): IgnoredReason | undefined {
+  const { step, activity, scope } = here;
+  if (step.kind !== 'gate' || !step.sendBack) return 'not-allowed';
+  const ask = openAsk(here, event.person);
+  if (typeof ask === 'string') return ask;
+  activity.phase = 'returned';
+  delete activity.asks;
+  go.effects.push({ effect: 'closeGate', key: activity.key, result: 'returned', decidedBy: event.person });
+  if (timed(step)) go.effects.push({ effect: 'cancelTimers', key: activity.key });
+  setOutputs(scope, step.id, { comment: event.comment });
+  const question = { text: [[{ text: event.comment }]], values: {} };
+  go.effects.push({ effect: 'openQuestion', key: activity.key, to: go.state.request!.requester.person, name: step.name, question });
+  return undefined;
+}
+
+/** The corrected request meets the gate as a new one: approvers are looked up and asked afresh. */
+function resubmitted(go: Go, here: Here, event: Extract<RunEvent, { type: 'resubmitted' }>): IgnoredReason | undefined {
+  const { activity, lane } = here;
+  if (activity.phase !== 'returned') return 'not-open';
+  if (event.person !== go.state.request?.requester.person) return 'not-yours';
+  correct(go, event.person, event.answers);
+  go.effects.push({ effect: 'closeQuestion', key: activity.key, result: 'answered', values: event.answers });
+  ended(go, activity, 'returned');
+  delete lane.current;
+  return undefined;
+}
+
+function timer(go: Go, here: Here, name: string): IgnoredReason | undefined {
+  const { step, activity, scope } = here;
+  const { phase } = activity;
+  if (step.kind === 'gate' && phase === 'asking') {
+    const silent = (activity.asks ?? []).filter((a) => !a.decision && !a.waits).map((a) => a.person);
+    if (name === 'remind') remind(go, step, activity, silent);
+    if (name === 'lapse') closeGate(go, step, activity, scope, 'lapsed');
+    return undefined;
+  }
+  if (step.kind === 'askBack' && phase === 'answering' && name === 'remind') {
+    remind(go, step, activity, []);
+    return undefined;
+  }
+  if (step.kind === 'pause' && phase === 'pausing') {
+    ended(go, activity, 'done');
+    return undefined;
+  }
+  if (step.kind === 'repeat' && name === 'again' && phase === 'between') {
+    activity.phase = 'inside';
+    return undefined;
+  }
+  if (step.kind === 'repeat' && name === 'deadline' && (phase === 'between' || phase === 'inside')) {
+    repeatLate(go, step, activity, scope);
+    return undefined;
+  }
+  if (step.kind === 'guard' && name === 'deadline' && phase === 'inside' && activity.lanes?.[0]?.id === 'body') {
+    instead(go, step, activity, scope, step.late ? 'late' : 'remedy');
+    return undefined;
+  }
+  return 'not-open';
+}
+
+/** A gate or task added by an agent: it opens at once, and the milestone it belongs to waits for it. */
+function add(go: Go, event: Extract<RunEvent, { type: 'added' }>): IgnoredReason | undefined {
+  const { state } = go;
+  if (event.to !== 'end' && (state.reached?.includes(event.to) || !isMilestone(go.plan.steps, event.to))) return 'milestone-ended';
+  if (state.begun[event.step.id] !== undefined || state.additions?.some((a) => a.step.id === event.step.id)) return 'begun-already';
+  (state.additions ??= []).push({ to: event.to, step: event.step, lane: newLane('added') });
+  return undefined;
+}
+const isMilestone = (steps: Block, id: string): boolean => [...walk(steps)].some(({ step }) => step.kind === 'mark' && step.id === id);
+
+// Settling
+
+/** Runs a block until it waits, is done, fails, or the run is over. Re-entrant: it picks up where the lane stands. */
+function runBlock(go: Go, block: Block, lane: Lane, scope: Scope): Settled {
+  while (lane.at < block.length) {
+    const step = block[lane.at]!;
+    if (!lane.current) {
+      if (runaway(go)) return 'over';
+      lane.current = beginStep(go, step, scope);
     }
-    const settled = settleStep(go, step, activity.current);
-    if (settled !== 'done') return settled;
-    delete activity.current;
-    activity.at++;
+    const settled = settleStep(go, step, lane.current, scope);
+    if (settled !== 'done') return go.state.status === 'ended' ? 'over' : settled;
+    delete lane.current;
+    lane.at++;
   }
   return 'done';
 }
 
-function begin(go: Go, step: Step): Activity {
-  const occurrence = (go.state.begun[step.id] = (go.state.begun[step.id] ?? 0) + 1);
-  const activity: Activity = { key: `${step.id}#${occurrence}`, step: step.id, phase: 'inside' };
-  go.effects.push({ effect: 'began', key: activity.key, step: step.id, kind: step.kind, name: step.name, inputs: inputsOf(go, step) });
-  start(go, step, activity);
+function beginStep(go: Go, step: Step, scope: Scope): Activity {
+  const name = scope.prefix + step.id;
+  const occurrence = (go.state.begun[name] = (go.state.begun[name] ?? 0) + 1);
+  const activity: Activity = { key: `${name}#${occurrence}`, step: step.id, phase: 'inside' };
+  go.effects.push({ effect: 'began', key: activity.key, step: step.id, kind: step.kind, name: step.name, inputs: inputsOf(go, step, scope) });
+  start(go, step, activity, scope);
   return activity;
 }
 
-/** The first move of a step, or of a stuck step tried again. */
-function start(go: Go, step: Step, activity: Activity): void {
-  if (step.kind === 'gate') findApprovers(go, step, activity);
-  if (step.kind === 'provision') call(go, step, activity);
+/** The first move of a step, or of a stuck step tried again. Automatic steps make it when they are settled. */
+function start(go: Go, step: Step, activity: Activity, scope: Scope): void {
+  activity.phase = 'inside';
+  if (step.kind === 'gate') beginGate(go, step, activity, scope);
+  if (step.kind === 'provision') beginProvision(go, step, activity, scope);
+  if (step.kind === 'task') beginTask(go, step, activity, scope);
+  if (step.kind === 'askBack') beginAskBack(go, step, activity, scope);
+  if (step.kind === 'find') beginFind(go, step, activity, scope);
+  if (step.kind === 'pause') beginPause(go, step, activity, scope);
+  if (step.kind === 'repeat') beginRepeat(go, step, activity);
+  if (step.kind === 'guard') beginGuard(go, step, activity);
 }
 
-function settleStep(go: Go, step: Step, activity: Activity): Settled {
+function settleStep(go: Go, step: Step, activity: Activity, scope: Scope): Settled {
   if (go.state.status === 'ended') return 'over';
-  if (activity.phase !== 'inside') {
-    if (step.kind === 'gate' && activity.phase === 'asking') return decideGate(go, step, activity);
-    return 'waiting';
+  switch (activity.phase) {
+    case 'settled':
+      return 'done';
+    case 'failed':
+      return { failed: activity };
+    case 'asking':
+      return step.kind === 'gate' ? decideGate(go, step, activity, scope) : 'waiting';
+    case 'held':
+      return step.kind === 'mark' ? mark(go, step, activity) : 'waiting';
+    case 'inside':
+      break;
+    default:
+      return 'waiting';
   }
   switch (step.kind) {
     case 'gate':
-      return inBranch(go, step, activity);
+      return inBranch(go, step, activity, scope);
     case 'choose':
-      return choose(go, step, activity);
-    case 'provision':
-      return end(go, activity, 'done', go.state.outputs[step.id] ?? {});
+      return choose(go, step, activity, scope);
+    case 'together':
+      return together(go, step, activity, scope);
+    case 'forEach':
+      return forEach(go, step, activity, scope);
+    case 'repeat':
+      return repeat(go, step, activity, scope);
+    case 'guard':
+      return guard(go, step, activity, scope);
+    case 'part':
+      return part(go, step, activity, scope);
     case 'tell':
-      return tell(go, step, activity);
+      return tell(go, step, activity, scope);
+    case 'workOut':
+      return workOutHere(go, step, activity, scope);
+    case 'mark':
+      return mark(go, step, activity);
     case 'finish':
-      return finishHere(go, step, activity);
+      return finishHere(go, step, activity, scope);
+    default:
+      return 'waiting';
   }
 }
 
-function end(
-  go: Go,
-  activity: Activity,
-  how: StepEnd,
-  outputs: Record<string, Value> = {},
-  more: { taken?: string; notTaken?: string[]; note?: string } = {},
-): 'done' {
-  go.effects.push({ effect: 'ended', key: activity.key, end: how, outputs, ...more });
-  return 'done';
-}
-
-function stick(go: Go, activity: Activity, cause: string): 'waiting' {
-  activity.phase = 'stuck';
-  activity.cause = cause;
-  go.effects.push({ effect: 'stuck', key: activity.key, cause });
-  return 'waiting';
-}
-
-// Gate
-
-function findApprovers(go: Go, gate: Gate, activity: Activity): void {
-  const approvers = resolveApprovers(go, gate);
-  if (approvers === 'unset') {
-    stick(go, activity, `“${gate.name}” has no approvers set.`);
-  } else if (approvers === 'empty') {
-    openGate(go, gate, activity, []);
-  } else {
-    activity.phase = 'finding';
-    go.effects.push({ effect: 'find', key: activity.key, approvers });
+/** What a step reads when it begins, for the trace. */
+function inputsOf(go: Go, step: Step, scope: Scope): Record<string, Value> {
+  const at = (name: string, ref: string | undefined): Record<string, Value> => (ref === undefined ? {} : { [name]: read(go, scope, ref) ?? null });
+  switch (step.kind) {
+    case 'provision':
+    case 'part':
+      return valuesOf(go, scope, step.inputs);
+    case 'tell':
+    case 'askBack':
+      return at('to', step.to?.ref);
+    case 'forEach':
+      return at('list', step.list?.ref);
+    case 'task':
+      return step.assignee && 'from' in step.assignee ? at('person', step.assignee.from.ref) : {};
+    case 'gate': {
+      const a = step.approvers;
+      if (!a || a.from === 'people' || a.from === 'team') return {};
+      if (a.from === 'policy') return Object.fromEntries(Object.entries(a.inputs).map(([name, o]) => [name, valueOf(go, scope, o)]));
+      return a.from === 'ownersOf' ? at('group', a.group.ref) : at('person', a.person.ref);
+    }
+    default:
+      return {};
   }
-}
-
-function resolveApprovers(go: Go, gate: Gate): ResolvedApprovers | 'unset' | 'empty' {
-  const a = gate.approvers;
-  if (!a) return 'unset';
-  if (a.from === 'people') return { from: 'people', people: a.people.map((p) => p.person) };
-  const value = readPlace(go.state, a.from === 'ownersOf' ? a.group.ref : a.person.ref);
-  if (a.from === 'ownersOf') return isGroup(value) ? { from: 'ownersOf', group: value.group } : 'empty';
-  if (!isPerson(value)) return 'empty';
-  return a.from === 'managerOf' ? { from: 'managerOf', person: value.person } : { from: 'people', people: [value.person] };
-}
-
-function openGate(go: Go, gate: Gate, activity: Activity, people: Parameters<typeof resolveAsks>[1]): void {
-  const resolved = resolveAsks(gate, people, go.state.request!.requester.person);
-  if ('asks' in resolved) {
-    activity.phase = 'asking';
-    activity.asks = resolved.asks;
-    go.effects.push({ effect: 'openGate', key: activity.key, step: gate.id, name: gate.name, rule: gate.rule, asks: resolved.asks });
-  } else if (resolved.nobody === 'pass') {
-    go.state.outputs[gate.id] = { outcome: 'approved', decidedBy: null, comment: null };
-    takeBranch(go, gate, activity, 'passed', 'Nobody to ask; the gate states that it passes.');
-  } else if (resolved.nobody === 'fail') {
-    endAtGate(go, activity, 'failed', `Nobody could be asked at “${gate.name}”, and the gate states that the request then fails.`);
-  } else {
-    stick(go, activity, `Nobody could be asked at “${gate.name}”, and the gate states no answer to that.`);
-  }
-}
-
-function decideGate(go: Go, gate: Gate, activity: Activity): Settled {
-  const result = settleGate(gate.rule, activity.asks ?? []);
-  if (!result) return 'waiting';
-  const outputs = (go.state.outputs[gate.id] ??= {});
-  outputs['outcome'] = result;
-  const decidedBy = isPerson(outputs['decidedBy']) ? outputs['decidedBy'].person : undefined;
-  go.effects.push({ effect: 'closeGate', key: activity.key, result, ...(decidedBy && { decidedBy }) });
-  delete activity.asks;
-  takeBranch(go, gate, activity, result);
-  if (result === 'declined' && !gate.declined) {
-    const comment = outputs['comment'];
-    endAtGate(go, activity, 'declined', typeof comment === 'string' ? comment : `Declined at “${gate.name}” without a reason given.`);
-    return 'over';
-  }
-  return inBranch(go, gate, activity);
-}
-
-/** The run ends here without a block that says so; the requester is told by the engine. */
-function endAtGate(go: Go, activity: Activity, outcome: 'declined' | 'failed', reason: string): void {
-  const subject: RichText = [[{ text: `${outcomeWords[outcome]}: request ` }, { ref: 'request.number' }]];
-  go.effects.push({ effect: 'message', key: activity.key, to: go.state.request!.requester.person, ...fill(go, subject, sentence(reason)) });
-  if (outcome === 'failed') end(go, activity, 'withdrawn', {}, { note: reason });
-  finish(go, outcome, reason, activity.key);
-}
-
-/** Notes the branch taken and goes in. A branch that is not drawn is an empty block. */
-function takeBranch(go: Go, step: Gate | Choose, activity: Activity, taken: string, note?: string): void {
-  const branch = taken === 'passed' ? 'approved' : taken;
-  const notTaken = branches(step)
-    .map((b) => b.id)
-    .filter((id) => id !== branch);
-  activity.phase = 'inside';
-  activity.branch = branch;
-  activity.inside = { at: 0 };
-  end(go, activity, taken === 'approved' || taken === 'declined' || taken === 'passed' ? taken : 'done', go.state.outputs[step.id] ?? {}, {
-    taken: branch,
-    notTaken,
-    ...(note && { note }),
-  });
-}
-
-function inBranch(go: Go, step: Gate | Choose, activity: Activity): Settled {
-  const block = branches(step).find((b) => b.id === activity.branch)?.block ?? [];
-  return settleBlock(go, block, (activity.inside ??= { at: 0 }));
-}
-
-// Choose, Provision, Tell, Finish
-
-function choose(go: Go, step: Choose, activity: Activity): Settled {
-  if (activity.branch === undefined) {
-    const read = (ref: string) => readPlace(go.state, ref);
-    const found = step.cases.find((c) => c.when && compile(c.when)(read));
-    takeBranch(go, step, activity, found?.id ?? 'otherwise');
-  }
-  return inBranch(go, step, activity);
-}
-
-function call(go: Go, step: Provision, activity: Activity): void {
-  if (!step.action) {
-    stick(go, activity, `“${step.name}” has no action set.`);
-    return;
-  }
-  activity.phase = 'calling';
-  go.effects.push({
-    effect: 'call',
-    key: activity.key,
-    action: step.action,
-    inputs: inputsOf(go, step),
-    round: activity.round ?? 0,
-    retries: step.retries ?? defaultRetries,
-  });
-}
-
-function tell(go: Go, step: Tell, activity: Activity): 'done' | 'waiting' {
-  const to = step.to && readPlace(go.state, step.to.ref);
-  if (!isPerson(to)) return stick(go, activity, `“${step.name}” has nobody to tell.`);
-  go.effects.push({ effect: 'message', key: activity.key, to: to.person, ...fill(go, step.subject, step.body) });
-  return end(go, activity, 'done');
-}
-
-function finishHere(go: Go, step: Finish, activity: Activity): Settled {
-  if (!step.outcome) return stick(go, activity, `“${step.name}” has no outcome set.`);
-  end(go, activity, 'done');
-  activity.phase = 'inside';
-  const comment = step.outcome === 'declined' ? lastComment(go.state) : undefined;
-  finish(go, step.outcome, comment, activity.key);
-  return 'over';
-}
-
-/** The words of the decline that led here. */
-function lastComment(state: RunState): string | undefined {
-  const declined = Object.values(state.outputs)
-    .filter((o) => o['outcome'] === 'declined')
-    .at(-1);
-  return typeof declined?.['comment'] === 'string' ? declined['comment'] : undefined;
-}
-
-/** Ends the run and withdraws whatever is still open, except the step that ended it. */
-function finish(go: Go, outcome: NonNullable<RunState['outcome']>, reason?: string, by?: string): void {
-  const withdraw = (block: BlockActivity) => {
-    const a = block.current;
-    if (!a) return;
-    if (a.inside) withdraw(a.inside);
-    if (a.key === by || a.branch !== undefined) return;
-    if (a.phase === 'asking') go.effects.push({ effect: 'closeGate', key: a.key, result: 'withdrawn' });
-    if (a.phase === 'calling') go.effects.push({ effect: 'cancelCall', key: a.key });
-    go.effects.push({ effect: 'ended', key: a.key, end: 'withdrawn', outputs: {} });
-  };
-  withdraw(go.state.root);
-  go.state.root = { at: 0 };
-  go.state.status = 'ended';
-  go.state.outcome = outcome;
-  if (reason) go.state.reason = reason;
-  go.effects.push({ effect: 'finished', outcome, ...(reason && { reason }) });
-}
-
-// Values
-
-function inputsOf(go: Go, step: Step): Record<string, Value> {
-  const value = (o: Operand): Value => (isReference(o) ? (readPlace(go.state, o.ref) ?? null) : o.literal);
-  if (step.kind === 'provision') return Object.fromEntries(Object.entries(step.inputs).map(([name, o]) => [name, value(o)]));
-  if (step.kind === 'tell' && step.to) return { to: value(step.to) };
-  if (step.kind === 'gate' && step.approvers && step.approvers.from !== 'people') {
-    const { approvers } = step;
-    return approvers.from === 'ownersOf' ? { group: value(approvers.group) } : { person: value(approvers.person) };
-  }
-  return {};
-}
-
-/** Puts the present values into a text, so that the message says what was true when it was sent. */
-function fill(go: Go, subject: RichText, body: RichText): { subject: RichText; body: RichText; values: Record<string, Value> } {
-  const values: Record<string, Value> = {};
-  for (const p of [...subject, ...body]) for (const x of p) if ('ref' in x) values[x.ref] = readPlace(go.state, x.ref) ?? null;
-  return { subject, body, values };
 }

@@ -1,8 +1,16 @@
-import type { GateRule, Outcome, Retries, StepKind } from '../plans/index.ts';
+import type { Field } from '../forms/index.ts';
+import type { Check, GateRule, Outcome, Retries, StepKind } from '../plans/index.ts';
 import type { RichText, Value } from '../values/index.ts';
-import type { Ask } from './state.ts';
+import type { z } from 'zod';
+import type { Ask, Given } from './state.ts';
 
-export type StepEnd = 'done' | 'approved' | 'declined' | 'withdrawn' | 'passed';
+export type StepEnd = 'done' | 'approved' | 'declined' | 'lapsed' | 'passed' | 'withdrawn' | 'returned' | 'failed' | 'skipped' | 'takenOver';
+
+/** A text with the values of the moment, by reference. */
+export interface Said {
+  text: RichText;
+  values: Record<string, Value>;
+}
 
 /** What the runtime must write or do, in order. Nothing here touches the outside by itself. */
 export type Effect =
@@ -18,19 +26,63 @@ export type Effect =
       note?: string;
     }
   /** Answered in the same transaction with a `found` event. */
-  | { effect: 'find'; key: string; approvers: ResolvedApprovers }
-  | { effect: 'openGate'; key: string; step: string; name: string; rule: GateRule; asks: Ask[] }
-  | { effect: 'closeGate'; key: string; result: 'approved' | 'declined' | 'withdrawn'; decidedBy?: string }
+  | { effect: 'find'; key: string; wanted: Wanted }
+  | {
+      effect: 'openGate';
+      key: string;
+      step: string;
+      name: string;
+      rule: GateRule;
+      asks: Ask[];
+      corrects: string[];
+      sendBack: boolean;
+      lapsesAt?: string;
+    }
+  /** The turn of the next approver has come. */
+  | { effect: 'askNext'; key: string; person: string }
+  | { effect: 'closeGate'; key: string; result: 'approved' | 'declined' | 'lapsed' | 'returned' | 'withdrawn'; decidedBy?: string }
   | { effect: 'decision'; key: string; person: string; decision: 'approve' | 'decline'; comment: string }
+  /** The answers have a new version. */
+  | { effect: 'answers'; by: string; changed: Record<string, Value> }
+  | {
+      effect: 'openTask';
+      key: string;
+      name: string;
+      assignee: { team: string } | { person: string };
+      instructions: Said;
+      checklist: z.infer<typeof Check>[];
+      fields: Field[];
+      dueAt?: string;
+    }
+  | { effect: 'closeTask'; key: string; result: 'done' | 'withdrawn'; by?: string; values?: Record<string, Value> }
+  /** Asks the requester and holds the clock; `fields` undefined: the form again, sent back. */
+  | { effect: 'openQuestion'; key: string; to: string; name: string; question: Said; fields?: Field[] }
+  | { effect: 'closeQuestion'; key: string; result: 'answered' | 'withdrawn'; values?: Record<string, Value> }
+  | { effect: 'remind'; key: string; people: string[] }
+  | { effect: 'timer'; key: string; name: string; at: string }
+  | { effect: 'cancelTimers'; key: string }
   | { effect: 'call'; key: string; action: string; inputs: Record<string, Value>; round: number; retries: Retries }
   | { effect: 'cancelCall'; key: string }
-  | { effect: 'message'; key: string; to: string; subject: RichText; body: RichText; values: Record<string, Value> }
+  | { effect: 'gave'; given: Given }
+  | { effect: 'tookBack'; given: Given }
+  | { effect: 'message'; key: string; to: string; by?: 'mail' | 'chat'; subject: Said; body: Said }
+  | { effect: 'mark'; key: string; step: string; shows: 'milestone' | 'status'; words: string }
   | { effect: 'stuck'; key: string; cause: string }
+  | { effect: 'retry'; key: string }
   | { effect: 'finished'; outcome: Outcome; reason?: string }
   /** The event changed nothing; recorded, and told to whoever caused it. */
   | { effect: 'ignored'; reason: IgnoredReason };
 
-export type IgnoredReason = 'ended' | 'not-open' | 'not-asked' | 'decided-already' | 'begun-already' | 'not-yours';
+export type IgnoredReason =
+  'ended' | 'not-open' | 'not-asked' | 'decided-already' | 'begun-already' | 'not-yours' | 'no-return' | 'not-allowed' | 'milestone-ended';
 
-/** Approvers with references read: ids only. */
-export type ResolvedApprovers = { from: 'people'; people: string[] } | { from: 'managerOf'; person: string } | { from: 'ownersOf'; group: string };
+/** What is to be looked up, with references read: ids and values only. */
+export type Wanted =
+  | { from: 'people'; people: string[] }
+  | { from: 'managerOf'; person: string; levels: number }
+  | { from: 'ownersOf'; group: string }
+  | { from: 'membersOf'; group: string }
+  | { from: 'team'; team: string }
+  | { from: 'reportsOf'; person: string }
+  | { from: 'chain'; person: string; levels: number }
+  | { from: 'policy'; policy: string; values: Record<string, Value> };

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { Answers } from './answers.ts';
+import { GateRule, Step, type Gate, type Task } from '../plans/index.ts';
 import { PersonValue, Value } from '../values/index.ts';
 
 /** A person as a gate needs them: who answers in their place, and who is above them. */
@@ -11,15 +12,51 @@ export const Candidate = z.object({
 });
 export type Candidate = z.infer<typeof Candidate>;
 
+const Values = z.record(z.string(), Value);
+const byPerson = { key: z.string(), person: z.string() };
+
 /** What happens to a run. Every event is kept; replaying them gives the same state. */
 export const RunEvent = z.discriminatedUnion('type', [
-  z.object({ type: z.literal('begin'), requester: PersonValue, number: z.string(), answers: Answers }),
-  /** Who a gate's approvers turned out to be, looked up when it opened. */
-  z.object({ type: z.literal('found'), key: z.string(), people: z.array(Candidate) }),
-  z.object({ type: z.literal('decided'), key: z.string(), person: z.string(), decision: z.enum(['approve', 'decline']), comment: z.string() }),
-  z.object({ type: z.literal('answered'), key: z.string(), outputs: z.record(z.string(), Value) }),
+  z.object({
+    type: z.literal('begin'),
+    requester: PersonValue,
+    number: z.string(),
+    answers: Answers,
+    /** IANA zone whose desk hours count working time. */
+    zone: z.string(),
+    /** What began it, the first cause first; see `causeChain`. */
+    causes: z.array(z.string()).optional(),
+  }),
+  /** Who was looked up when a gate opened or a find ran. A policy may bring its own rule, or say that nobody need agree. */
+  z.object({
+    type: z.literal('found'),
+    key: z.string(),
+    people: z.array(Candidate),
+    rule: GateRule.optional(),
+    passes: z.string().optional(),
+    problem: z.string().optional(),
+  }),
+  z.object({
+    type: z.literal('decided'),
+    ...byPerson,
+    decision: z.enum(['approve', 'decline']),
+    comment: z.string(),
+    /** Fields the gate opens, corrected before deciding. */
+    corrections: Answers.optional(),
+  }),
+  z.object({ type: z.literal('sentBack'), ...byPerson, comment: z.string() }),
+  z.object({ type: z.literal('resubmitted'), ...byPerson, answers: Answers }),
+  /** A system's answer; `changed` false: it found everything as wanted and gave nothing that could be taken back. */
+  z.object({ type: z.literal('answered'), key: z.string(), outputs: Values, changed: z.boolean().optional() }),
   z.object({ type: z.literal('callFailed'), key: z.string(), cause: z.string() }),
-  z.object({ type: z.literal('retried'), key: z.string(), person: z.string() }),
+  z.object({ type: z.literal('taskDone'), ...byPerson, values: Values }),
+  z.object({ type: z.literal('replied'), ...byPerson, values: Values }),
+  z.object({ type: z.literal('timer'), key: z.string(), name: z.string() }),
+  z.object({ type: z.literal('retried'), ...byPerson }),
+  z.object({ type: z.literal('skipped'), ...byPerson, comment: z.string() }),
+  z.object({ type: z.literal('takenOver'), ...byPerson, outputs: Values, comment: z.string() }),
+  z.object({ type: z.literal('added'), person: z.string(), to: z.string(), step: Step }),
   z.object({ type: z.literal('withdrawn'), person: z.string() }),
 ]);
-export type RunEvent = z.infer<typeof RunEvent>;
+type Parsed = z.infer<typeof RunEvent>;
+export type RunEvent = Exclude<Parsed, { type: 'added' }> | (Omit<Extract<Parsed, { type: 'added' }>, 'step'> & { step: Gate | Task });

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { Outcome } from '../plans/index.ts';
+import { Outcome, Step, type Gate, type Task } from '../plans/index.ts';
 import { PersonValue, Value } from '../values/index.ts';
 import { Answers } from './answers.ts';
 
@@ -8,44 +8,105 @@ export const Ask = z.object({
   person: z.string(),
   /** The one they answer for: a requester's place taken by the manager, or somebody away. */
   insteadOf: z.string().optional(),
+  /** Their turn has not come. */
+  waits: z.boolean().optional(),
   decision: z.enum(['approve', 'decline']).optional(),
 });
 export type Ask = z.infer<typeof Ask>;
 
+const Values = z.record(z.string(), Value);
+const Outputs = z.record(z.string(), Values);
+
+export const Phase = z.enum([
+  'inside',
+  'finding',
+  'asking',
+  'returned',
+  'calling',
+  'working',
+  'answering',
+  'pausing',
+  'between',
+  'held',
+  'failed',
+  'stuck',
+  'settled',
+]);
+export type Phase = z.infer<typeof Phase>;
+
 /** A step that has begun and not ended. */
 export interface Activity {
-  /** `step#occurrence`: names this one go at the step for ever. */
+  /** `step#occurrence`: names this one go at the step for ever. Inside a part: `partStep/step#occurrence`. */
   key: string;
   step: string;
-  phase: 'finding' | 'asking' | 'calling' | 'stuck' | 'inside';
+  phase: Phase;
   asks?: Ask[] | undefined;
+  /** The rule a policy gave in place of the gate's own. */
+  rule?: Gate['rule'] | undefined;
   cause?: string | undefined;
   /** How often it was sent anew by a person; part of the next idempotency key, so that a new try is a new call. */
   round?: number | undefined;
-  /** The branch being run, of a compound step. */
-  branch?: string | undefined;
-  inside?: BlockActivity | undefined;
+  /** The blocks under way inside a compound step. */
+  lanes?: Lane[] | undefined;
+  /** Of a repeat: rounds ended. Of a gate or question: reminders sent. Of a for-each: rounds begun. */
+  count?: number | undefined;
+  list?: Value[] | undefined;
+  /** Of a call: what was sent. */
+  inputs?: Record<string, Value> | undefined;
 }
 
 /** Where a block stands: the index of the step that is, or will be, under way. */
-export interface BlockActivity {
+export interface Lane {
+  /** The branch; of a for-each the number of the round. */
+  id: string;
   at: number;
   current?: Activity | undefined;
+  /** Values of its own: a round's or a part's. What is set inside is seen inside only. */
+  scope?: { outputs: Record<string, Record<string, Value>>; row?: Record<string, Value>; part?: Record<string, Value> } | undefined;
 }
 
 export const Activity: z.ZodType<Activity> = z.lazy(() =>
   z.object({
     key: z.string(),
     step: z.string(),
-    phase: z.enum(['finding', 'asking', 'calling', 'stuck', 'inside']),
+    phase: Phase,
     asks: z.array(Ask).optional(),
+    rule: z.any().optional(),
     cause: z.string().optional(),
     round: z.number().optional(),
-    branch: z.string().optional(),
-    inside: BlockActivity.optional(),
+    lanes: z.array(Lane).optional(),
+    count: z.number().int().optional(),
+    list: z.array(Value).optional(),
+    inputs: Values.optional(),
   }),
 );
-export const BlockActivity: z.ZodType<BlockActivity> = z.lazy(() => z.object({ at: z.number().int(), current: Activity.optional() }));
+export const Lane: z.ZodType<Lane> = z.lazy(() =>
+  z.object({
+    id: z.string(),
+    at: z.number().int(),
+    current: Activity.optional(),
+    scope: z.object({ outputs: Outputs, row: Values.optional(), part: Values.optional() }).optional(),
+  }),
+);
+
+/** Something a system was made to give, that can be taken back. */
+export const Given = z.object({
+  key: z.string(),
+  name: z.string(),
+  action: z.string(),
+  undo: z.string().optional(),
+  inputs: Values,
+  outputs: Values,
+});
+export type Given = z.infer<typeof Given>;
+
+/** A gate or task added while the run was under way; the milestone `to`, or the end, waits for it. */
+export const Addition = z.object({ to: z.string(), step: Step, lane: Lane });
+export interface Addition {
+  to: string;
+  step: Gate | Task;
+  lane: Lane;
+}
 
 /** The snapshot of a run: plain JSON, everything the next event needs. */
 export const RunState = z.object({
@@ -53,38 +114,44 @@ export const RunState = z.object({
   outcome: Outcome.optional(),
   /** Why it ended as it did, for the requester. */
   reason: z.string().optional(),
-  request: z.object({ requester: PersonValue, number: z.string(), opened: z.string() }).optional(),
+  request: z
+    .object({ requester: PersonValue, number: z.string(), opened: z.string(), zone: z.string(), causes: z.array(z.string()).optional() })
+    .optional(),
   answers: Answers,
-  outputs: z.record(z.string(), z.record(z.string(), Value)),
+  outputs: Outputs,
   /** How often each step has begun. */
   begun: z.record(z.string(), z.number().int()),
-  root: BlockActivity,
+  root: Lane,
+  additions: z.array(Addition).optional(),
+  /** Milestones reached, by step id. */
+  reached: z.array(z.string()).optional(),
+  /** The status shown to the requester, of the last mark that set one. */
+  shown: z.string().optional(),
+  noReturn: z.boolean().optional(),
+  given: z.array(Given).optional(),
+  /** Calls cancelled under way, whose answer may still come. */
+  cancelled: z.array(Given).optional(),
+  /** What is still to be taken back, the next one first. */
+  undoing: z.object({ waiting: z.array(Given), current: Activity.optional() }).optional(),
 });
-export type RunState = z.infer<typeof RunState>;
+export interface RunState extends Omit<z.infer<typeof RunState>, 'additions'> {
+  additions?: Addition[] | undefined;
+}
 
-export const newState = (): RunState => ({ status: 'new', answers: {}, outputs: {}, begun: {}, root: { at: 0 } });
+export const newLane = (id: string): Lane => ({ id, at: 0 });
+export const newState = (): RunState => ({ status: 'new', answers: {}, outputs: {}, begun: {}, root: newLane('plan') });
 
 /** The activities that wait for something outside, innermost. */
 export function openActivities(state: RunState): Activity[] {
   const found: Activity[] = [];
-  const visit = (block: BlockActivity | undefined) => {
-    if (!block?.current) return;
-    if (block.current.inside) visit(block.current.inside);
-    else found.push(block.current);
+  const visit = (lane: Lane) => {
+    const { current } = lane;
+    if (!current) return;
+    if (current.lanes?.length && current.phase === 'inside') current.lanes.forEach(visit);
+    else found.push(current);
   };
   visit(state.root);
+  state.additions?.forEach((a) => visit(a.lane));
+  if (state.undoing?.current) found.push(state.undoing.current);
   return found;
-}
-
-/** Reads a place of the run: `request.*`, `form.*`, `steps.<id>.*`. */
-export function readPlace(state: RunState, ref: string): Value | undefined {
-  const [head, second, third] = ref.split('.') as [string, string, string | undefined];
-  if (head === 'form') return state.answers[second];
-  if (head === 'steps') return state.outputs[second]?.[third ?? ''];
-  if (head === 'request' && state.request) {
-    if (second === 'requester') return state.request.requester;
-    if (second === 'number') return state.request.number;
-    if (second === 'opened') return state.request.opened;
-  }
-  return undefined;
 }

@@ -1,8 +1,8 @@
 import { z } from 'zod';
 import { compile, Condition } from '../conditions/index.ts';
-import { Id, isEmpty, isGroup, isPerson, Value, type ValueType } from '../values/index.ts';
+import { Id, isEmpty, isGroup, isOfType, isPerson, Value, type ValueType } from '../values/index.ts';
 
-export const FieldKind = z.enum(['text', 'longText', 'choice', 'person', 'group']);
+export const FieldKind = z.enum(['text', 'longText', 'number', 'date', 'yesNo', 'choice', 'choices', 'person', 'people', 'group']);
 export type FieldKind = z.infer<typeof FieldKind>;
 
 export const Field = z.object({
@@ -12,6 +12,10 @@ export const Field = z.object({
   help: z.string().max(500).optional(),
   required: z.boolean(),
   default: Value.optional(),
+  /** Bounds of a number, inclusive. */
+  min: z.number().optional(),
+  max: z.number().optional(),
+  unit: z.string().max(20).optional(),
   /** The choices, of a choice field only; in the order shown. */
   options: z.array(z.object({ value: z.string().max(60), label: z.string().max(120) })).optional(),
   /** Shown only while this holds; it may read the fields above it. Absent: always shown. */
@@ -24,7 +28,20 @@ export type Form = z.infer<typeof Form>;
 
 export type Answers = Record<string, Value>;
 
-export const fieldType = (kind: FieldKind): ValueType => (kind === 'longText' ? 'text' : kind);
+const types: Record<FieldKind, ValueType> = {
+  text: 'text',
+  longText: 'text',
+  number: 'number',
+  date: 'date',
+  yesNo: 'boolean',
+  choice: 'choice',
+  choices: 'texts',
+  person: 'person',
+  people: 'people',
+  group: 'group',
+};
+export const fieldType = (kind: FieldKind): ValueType => types[kind];
+export const hasOptions = (kind: FieldKind): boolean => kind === 'choice' || kind === 'choices';
 
 /** Longest answer in characters: one line, or many. */
 export const textLimit = { text: 200, longText: 4000 };
@@ -58,7 +75,7 @@ export function initialAnswers(form: Form): Answers {
 export function validateAnswers(
   form: Form,
   raw: Record<string, unknown>,
-  exists: (kind: 'person' | 'group', id: string) => boolean = () => true,
+  exists: Exists = () => true,
 ): { ok: true; answers: Answers } | { ok: false; problems: FieldProblem[]; answers: Answers } {
   const problems: FieldProblem[] = [];
   const answers: Answers = {};
@@ -77,24 +94,46 @@ export function validateAnswers(
       if (field.required) say(missing(field));
       continue;
     }
-    if (field.kind === 'person') {
-      if (!isPerson(value) || !exists('person', value.person)) say(`${field.label}: this person is not known. Pick one from the list.`);
-    } else if (field.kind === 'group') {
-      if (!isGroup(value) || !exists('group', value.group)) say(`${field.label}: this group is not known. Pick one from the list.`);
-    } else if (typeof value !== 'string') {
-      say(`${field.label} must be text.`);
-    } else if (field.kind === 'choice') {
-      if (!(field.options ?? []).some((o) => o.value === value)) say(`${field.label}: pick one of the choices.`);
-    } else {
-      const limit = textLimit[field.kind];
-      if ([...value].length > limit) say(`${field.label} has ${[...value].length} characters; at most ${limit} fit.`);
-    }
+    const problem = problemOf(field, value, exists);
+    if (problem) say(problem);
   }
   return problems.length > 0 ? { ok: false, problems, answers } : { ok: true, answers };
 }
 
+type Exists = (kind: 'person' | 'group', id: string) => boolean;
+
+/** What is wrong with an answer that is not empty. */
+function problemOf(field: Field, value: Value, exists: Exists): string | undefined {
+  const { label, kind } = field;
+  const offered = (v: unknown) => (field.options ?? []).some((o) => o.value === v);
+  if (kind === 'person' && !(isPerson(value) && exists('person', value.person))) return `${label}: this person is not known. Pick one from the list.`;
+  if (kind === 'group' && !(isGroup(value) && exists('group', value.group))) return `${label}: this group is not known. Pick one from the list.`;
+  if (!isOfType(value, fieldType(kind))) return `${label} ${wanted[kind] ?? 'must be text'}.`;
+  if (kind === 'people' && !(value as unknown[]).every((p) => isPerson(p) && exists('person', p.person)))
+    return `${label} names somebody who is not known.`;
+  if (kind === 'choice' && !offered(value)) return `${label}: pick one of the choices.`;
+  if (kind === 'choices' && !(value as unknown[]).every(offered)) return `${label}: pick among the choices.`;
+  if (typeof value === 'number') {
+    const unit = field.unit ? ` ${field.unit}` : '';
+    if (field.min !== undefined && value < field.min) return `${label}: at least ${field.min}${unit}.`;
+    if (field.max !== undefined && value > field.max) return `${label}: at most ${field.max}${unit}.`;
+  }
+  if (kind === 'text' || kind === 'longText') {
+    const length = [...(value as string)].length;
+    if (length > textLimit[kind]) return `${label} has ${length} characters; at most ${textLimit[kind]} fit.`;
+  }
+  return undefined;
+}
+const wanted: Partial<Record<FieldKind, string>> = {
+  number: 'must be a number',
+  date: 'must be a date such as 2026-03-30',
+  yesNo: 'must be yes or no',
+  choices: 'must be a list of choices',
+  people: 'must be a list of people',
+};
+
 function missing(field: Field): string {
-  const verb = field.kind === 'text' || field.kind === 'longText' ? 'Fill in' : field.kind === 'choice' ? 'Choose' : 'Pick';
+  const verb = ['text', 'longText', 'number'].includes(field.kind) ? 'Fill in' : hasOptions(field.kind) || field.kind === 'yesNo' ? 'Choose' : 'Pick';
   return `${verb} “${field.label}”.`;
 }
 

@@ -16,6 +16,7 @@ export interface Agreement {
 export function agreements(plan: Plan, answers: Answers): Agreement[] {
   const read = (ref: string) => (ref.startsWith('form.') ? answers[ref.slice(5)] : undefined);
   const found: Agreement[] = [];
+  let depth = 0;
   const visit = (block: Block, certain: boolean) => {
     for (const step of block) {
       if (step.kind === 'gate') {
@@ -35,6 +36,15 @@ export function agreements(plan: Plan, answers: Answers): Agreement[] {
         }
         if (open && step.otherwise)
           visit(step.otherwise, certain && step.cases.every((c) => !c.when || conditionReferences(c.when).every((ref) => ref.startsWith('form.'))));
+      }
+      if (step.kind === 'together') for (const b of step.branches) visit(b.block, certain && step.join === 'all');
+      if (step.kind === 'forEach') visit(step.body, false);
+      if (step.kind === 'repeat' || step.kind === 'guard') visit(step.body, certain);
+      if (step.kind === 'guard') visit(step.remedy, false);
+      if (step.kind === 'part' && depth < 8) {
+        depth++;
+        visit(plan.parts?.[step.part ?? '']?.steps ?? [], certain);
+        depth--;
       }
       if (step.kind === 'finish') return;
     }

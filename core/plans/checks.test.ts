@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { add, anyPlan, catalogue, finish, form, gate, joinGroup, tell } from '../testing/samples.ts';
-import { checkItem, placesByStep, stops, type FindingCode, type Plan, type Step } from './index.ts';
+import { sentence } from '../values/index.ts';
+import { add, anyPlan, catalogue, finish, form, gate, joinGroup, step, tell, wideForm } from '../testing/samples.ts';
+import { applyEdit, checkItem, passages, placesByStep, stops, type FindingCode, type Part, type Plan, type Step } from './index.ts';
 
 const codes = (steps: Step[]): [FindingCode, string | undefined][] => checkItem(form, { steps }, catalogue).map((f) => [f.code, f.step]);
 
@@ -15,7 +16,7 @@ describe('the check', () => {
       codes([
         { ...gate(), approvers: undefined },
         { ...add, action: undefined } as Step,
-        { ...tell('t', 'T'), to: undefined, subject: [], body: [[]] } as Step,
+        { ...tell('t', 'T'), to: undefined, subject: [], body: [{ text: [[]] }] } as Step,
       ]),
     ).toEqual([
       ['unset-setting', 'owners'],
@@ -30,9 +31,9 @@ describe('the check', () => {
   it('finds references to what is gone, and to what has not happened yet', () => {
     const gone = { ...add, inputs: { group: { ref: 'form.removed' }, person: { ref: 'request.requester' } } } as Step;
     expect(codes([gone, tell('t', 'T')])).toEqual([['unknown-reference', 'add']]);
-    const early = { ...tell('t', 'T'), body: [[{ ref: 'steps.add.already' }]] } as Step;
+    const early = { ...tell('t', 'T'), body: [{ text: [[{ ref: 'steps.add.already' }]] }] } as Step;
     const [finding] = checkItem(form, { steps: [early, add] }, catalogue);
-    expect(finding).toMatchObject({ code: 'unknown-reference', step: 't', sentence: expect.stringContaining('has not happened at this point') });
+    expect(finding).toMatchObject({ code: 'unknown-reference', step: 't', sentence: expect.stringContaining('is not there at this point') });
   });
 
   it('finds values that may be missing: optional fields, hidden fields, outputs of one path only', () => {
@@ -47,7 +48,7 @@ describe('the check', () => {
       otherwise: [],
     };
     expect(codes([onlyIf, tell('t', 'T')])).toEqual([]);
-    const after = { ...tell('t', 'T'), body: [[{ ref: 'steps.add.already' }]] } as Step;
+    const after = { ...tell('t', 'T'), body: [{ text: [[{ ref: 'steps.add.already' }]] }] } as Step;
     expect(codes([onlyIf, after])).toEqual([['may-have-no-value', 't']]);
   });
 
@@ -86,7 +87,7 @@ describe('the check', () => {
   it('gives a place as certain only where brute force over all paths finds it set on each (definite assignment)', () => {
     fc.assert(
       fc.property(anyPlan, (plan) => {
-        const certain = placesByStep(plan, form, catalogue).at;
+        const certain = placesByStep(plan, wideForm, catalogue).at;
         for (const [id, sets] of everyPathTo(plan)) {
           for (const place of certain.get(id)?.values() ?? []) {
             if (!place.always || !place.ref.endsWith('.already')) continue;
@@ -101,8 +102,9 @@ describe('the check', () => {
   it('stops nothing in generated whole plans but empty ones', () => {
     fc.assert(
       fc.property(anyPlan, (plan) => {
-        const found = stops(checkItem(form, plan, catalogue)).map((f) => f.code);
-        expect(found).toEqual(plan.steps.length === 0 ? ['no-outcome'] : []);
+        const found = stops(checkItem(wideForm, plan, catalogue)).map((f) => f.code);
+        // A guard or choice may have been generated without anything in it.
+        expect(found.filter((f) => f !== 'unset-setting')).toEqual(plan.steps.length === 0 ? ['no-outcome'] : []);
       }),
     );
   });
@@ -115,16 +117,23 @@ function everyPathTo(plan: Plan): Map<string, Set<string>[]> {
     let paths = starts;
     for (const step of block) {
       seen.set(step.id, [...(seen.get(step.id) ?? []), ...paths]);
+      const before = paths;
       if (step.kind === 'provision') paths = paths.map((p) => new Set(p).add(step.id));
       if (step.kind === 'finish') paths = [];
-      if (step.kind === 'gate') {
-        if (step.declined) run(step.declined, paths);
-        paths = step.approved ? run(step.approved, paths) : paths;
-      }
-      if (step.kind === 'choose') {
-        const before = paths;
+      if (step.kind === 'gate')
+        paths = [run(step.approved ?? [], before), ...[step.declined, step.lapsed].map((b) => (b ? run(b, before) : []))].flat();
+      if (step.kind === 'choose')
         paths = [...step.cases.flatMap((c) => run(c.block, before)), ...(step.otherwise ? run(step.otherwise, before) : before)];
+      if (step.kind === 'together' && step.join === 'first') paths = step.branches.flatMap((b) => run(b.block, before));
+      if (step.kind === 'together' && step.join === 'all') {
+        // Every pair of a path through one branch and a path through the next.
+        paths = step.branches
+          .map((b) => run(b.block, before))
+          .reduce((all, more) => all.flatMap((x) => more.slice(0, 20).map((y) => new Set([...x, ...y]))).slice(0, 200));
       }
+      if (step.kind === 'forEach') run(step.body, before);
+      if (step.kind === 'repeat') paths = run(step.body, before);
+      if (step.kind === 'guard') paths = [...run(step.body, before), ...run(step.remedy, before), ...(step.late ? run(step.late, before) : [])];
       paths = paths.slice(0, 200);
     }
     return paths;
@@ -132,3 +141,121 @@ function everyPathTo(plan: Plan): Map<string, Set<string>[]> {
   run(plan.steps, [new Set()]);
   return seen;
 }
+
+describe('the check of every step kind', () => {
+  const cores = (compare: 'less' | 'atLeast' | 'is', literal: number) => ({ compare, left: { ref: 'form.cores' }, right: { literal } });
+  const found = (...steps: Step[]) => checkItem(wideForm, { steps: [...steps, tell('end', 'End')] }, catalogue).map((f) => [f.code, f.step]);
+  const choose = (id: string, whens: object[], otherwise?: Step[]) =>
+    step('choose', id, { cases: whens.map((when, i) => ({ id: `case${i}`, name: `Case ${i}`, when: when as never, block: [] })), otherwise });
+
+  it('finds repeats without a bound, and bounds them', () => {
+    const endless = step('repeat', 'r', { body: [], until: cores('is', 3) });
+    expect(found(endless)).toEqual([['does-not-end', 'r']]);
+    const [finding] = checkItem(wideForm, { steps: [endless, tell('end', 'End')] }, catalogue);
+    expect(checkItem(wideForm, applyEdit({ steps: [endless, tell('end', 'End')] }, finding!.fix!.edit), catalogue)).toEqual([]);
+  });
+
+  it('finds cases that never hold within the bounds of the form, or after the cases above them', () => {
+    expect(found(choose('c', [cores('less', 1)], []))).toEqual([['never-holds', 'c']]);
+    expect(found(choose('c', [cores('atLeast', 2), cores('atLeast', 4)], []))).toEqual([['never-holds', 'c']]);
+    expect(found(choose('c', [cores('atLeast', 1)], []))).toEqual([['always-holds', 'c']]);
+    expect(found(choose('c', [cores('atLeast', 4), cores('less', 4)]))).toEqual([]);
+  });
+
+  it('finds gaps where nothing is said for otherwise, and overlaps, each with an example', () => {
+    const gap = checkItem(wideForm, { steps: [choose('c', [cores('less', 2), cores('atLeast', 4)]), tell('end', 'End')] }, catalogue);
+    expect(gap).toMatchObject([{ code: 'gap', sentence: expect.stringMatching(/when Processors is [23]/) }]);
+    const daily = { compare: 'is', left: { ref: 'form.kind' }, right: { literal: 'daily' } };
+    const overlap = checkItem(wideForm, { steps: [choose('c', [daily, cores('atLeast', 4)], []), tell('end', 'End')] }, catalogue);
+    expect(overlap).toMatchObject([{ code: 'overlap', sentence: expect.stringContaining('Kind of work is Day to day') }]);
+  });
+
+  it('knows inside a case what holds there', () => {
+    const inner = choose('in', [cores('less', 3)], []);
+    const outer = step('choose', 'out', { cases: [{ id: 'a', name: 'A', when: cores('atLeast', 4) as never, block: [inner] }], otherwise: [] });
+    expect(found(outer)).toEqual([['never-holds', 'in']]);
+  });
+
+  it('finds wrong expressions, and expressions that read what may be missing', () => {
+    const work = (feel: string) => step('workOut', 'w', { feel, type: 'number' });
+    expect(found(work('form.cores * '))).toEqual([['wrong-expression', 'w']]);
+    expect(found(work('today()'))).toEqual([['wrong-expression', 'w']]);
+    expect(found(work('form.gone + 1'))).toEqual([['unknown-reference', 'w']]);
+    expect(found(work('count(form.colleague)'))).toEqual([['may-have-no-value', 'w']]);
+    expect(found(work('form.cores * 2'))).toEqual([]);
+  });
+
+  it('finds what comes from a lookup that may find nobody, and what is seen inside a round only', () => {
+    const manager = step('find', 'f', { lookup: { find: 'managerOf', person: { ref: 'request.requester' } } });
+    const task = (ref: string) => step('task', 't', { assignee: { from: { ref } }, instructions: passages('Do'), checklist: [], fields: [] });
+    expect(found(manager, task('steps.f.person'))).toEqual([['may-have-no-value', 't']]);
+    const each = step('forEach', 'e', { list: { ref: 'form.crew' }, body: [task('row.value')] });
+    expect(found(each)).toEqual([]);
+    expect(
+      found(each, step('task', 'u', { assignee: { from: { ref: 'row.value' } }, instructions: passages('Do'), checklist: [], fields: [] })),
+    ).toEqual([['unknown-reference', 'u']]);
+    expect(found(step('task', 'v', { assignee: { from: { ref: 'form.crew' } }, instructions: passages('Do'), checklist: [], fields: [] }))).toEqual([
+      ['wrong-type', 'v'],
+    ]);
+  });
+
+  it('finds teams without members, policies and parts that are not there, parts in a circle', () => {
+    const task = step('task', 't', { assignee: { team: 'ghosts' }, instructions: passages('Do'), checklist: [], fields: [] });
+    expect(found(task)).toEqual([['nobody-to-ask', 't']]);
+    expect(found(gate({ approvers: { from: 'policy', policy: 'gone', inputs: {} } }))).toEqual([['unknown-policy', 'owners']]);
+    expect(found(gate({ approvers: { from: 'policy', policy: 'spend', inputs: {} } }))).toEqual([['unset-setting', 'owners']]);
+    expect(found(step('part', 'p', { part: 'gone', inputs: {} }))).toEqual([['unknown-part', 'p']]);
+    const self: Part = { name: 'Self', inputs: [], outputs: [], steps: [step('part', 'again', { part: 'self', inputs: {} })] };
+    const circle = checkItem(
+      wideForm,
+      { steps: [step('part', 'p', { part: 'self', inputs: {} }), tell('end', 'End')] },
+      { ...catalogue, parts: { self } },
+    );
+    expect(circle.map((f) => f.code)).toEqual(['circle']);
+  });
+
+  it('finds secrets that would be shown', () => {
+    const create = step('provision', 'acc', { action: 'accounts.create', inputs: { person: { ref: 'request.requester' } } });
+    const leak = step('tell', 't', {
+      to: { ref: 'request.requester' },
+      subject: sentence('Welcome'),
+      body: [{ text: [[{ ref: 'steps.acc.password' }]] }],
+    });
+    expect(found(create, leak)).toEqual([['secret', 't']]);
+  });
+
+  it('finds milestones that are never reached, and promises that cannot be kept', () => {
+    const never = checkItem(
+      wideForm,
+      { steps: [tell('t', 'T'), finish('f', 'fulfilled'), step('mark', 'm', { shows: 'milestone', words: 'Ready' })] },
+      catalogue,
+    );
+    expect(never).toMatchObject([{ code: 'never-reached', step: 'm', sentence: expect.stringContaining('milestone') }]);
+    const slow = checkItem(wideForm, { steps: [gate({ deadline: 'P5D' }), tell('t', 'T')] }, catalogue, 'PT4H');
+    expect(slow.map((f) => [f.code, f.step])).toEqual([
+      ['promise', undefined],
+      ['promise', 'owners'],
+    ]);
+    expect(slow[0]!.sentence).toBe('The longest way is expected to take 6 h 43 min; promised are 4 h, 2 h 43 min less.');
+  });
+
+  it('mends what can be mended mechanically: carrying a mend out takes its finding away', () => {
+    const plan: Plan = {
+      steps: [
+        gate({ nobody: undefined, ownRequest: 'allow', corrects: ['gone'] }),
+        tell('a', 'Same'),
+        tell('b', 'Same'),
+        finish('f', 'fulfilled'),
+        step('mark', 'm', { shows: 'status', words: 'Late' }),
+      ],
+    };
+    let next = plan;
+    for (let i = 0; i < 20; i++) {
+      const fixable = checkItem(wideForm, next, catalogue).find((f) => f.fix);
+      if (!fixable) break;
+      next = applyEdit(next, fixable.fix!.edit);
+    }
+    expect(checkItem(wideForm, plan, catalogue).length).toBeGreaterThan(4);
+    expect(checkItem(wideForm, next, catalogue)).toEqual([]);
+  });
+});

@@ -1,12 +1,16 @@
 import { idFrom, sentence } from '../values/index.ts';
-import { branches, kindWords, stepIds, walk, withBranches, type Block, type Plan, type Step, type StepKind } from './plan.ts';
+import { branches, stepIds, walk, withBranches } from './blocks.ts';
+import type { PlanEdit } from './finding.ts';
+import { kindWords } from './kinds.ts';
+import type { Block, Plan, Step, StepKind } from './plan.ts';
+import { passages } from './settings.ts';
 
 /** Where a step can be put: beside another, or at the beginning of a branch or of the plan. */
 export type Position = { after: string } | { before: string } | { into: string; branch: string } | 'start';
 
 /** Structural edits only: each takes a plan and gives a plan; one that does not apply gives the same object. */
 export function insertStep(plan: Plan, at: Position, step: Step): Plan {
-  if (at === 'start') return { steps: [step, ...plan.steps] };
+  if (at === 'start') return { ...plan, steps: [step, ...plan.steps] };
   if ('into' in at) {
     return changeStep(plan, at.into, (host) => withBranches(host, (b) => (b.id === at.branch ? [step, ...b.block] : b.block)));
   }
@@ -24,19 +28,87 @@ export const replaceStep = (plan: Plan, step: Step): Plan => changeStep(plan, st
 
 /** Puts a copy after the step; every step in the copy gets an id and a name of its own. */
 export function duplicateStep(plan: Plan, id: string): { plan: Plan; copy: string | undefined } {
-  const taken = stepIds(plan);
-  const names = new Set([...walk(plan.steps)].map((w) => w.step.name));
-  const rename = (step: Step): Step => {
-    const name = freeName(step.name, names);
-    const copyId = idFrom(name, taken);
-    taken.add(copyId);
-    names.add(name);
-    return { ...withBranches(step, (b) => b.block.map(rename)), id: copyId, name };
-  };
   const original = [...walk(plan.steps)].find((w) => w.step.id === id)?.step;
   if (!original) return { plan, copy: undefined };
-  const copy = rename(original);
-  return { plan: insertStep(plan, { after: id }, copy), copy: copy.id };
+  return pasteSteps(plan, [original], { after: id });
+}
+
+/**
+ * Puts copies of steps, of this plan or another, at a position. Each gets an id and a name not used yet; what they
+ * read of each other is read of the copies.
+ */
+export function pasteSteps(plan: Plan, steps: Block, at: Position): { plan: Plan; copy: string | undefined } {
+  const taken = stepIds(plan);
+  const names = new Set([...walk(plan.steps)].map((w) => w.step.name));
+  const ids = new Map<string, string>();
+  const rename = (step: Step): Step => {
+    const name = freeName(step.name, names);
+    const id = idFrom(name, taken);
+    taken.add(id);
+    names.add(name);
+    ids.set(step.id, id);
+    return { ...withBranches(step, (b) => b.block.map(rename)), id, name };
+  };
+  const copies = steps.map(rename).map((s) => repointed(s, ids) as Step);
+  const next = copies.toReversed().reduce((p, copy) => insertStep(p, at, copy), plan);
+  return { plan: next, copy: copies[0]?.id };
+}
+
+/** The same with every reference to a copied step pointing to its copy. */
+function repointed(node: unknown, ids: Map<string, string>): unknown {
+  const point = (text: string) => text.replace(/\bsteps\.([a-z]\w*)/g, (whole, id: string) => (ids.has(id) ? `steps.${ids.get(id)}` : whole));
+  if (Array.isArray(node)) return node.map((n) => repointed(n, ids));
+  if (typeof node !== 'object' || node === null) return node;
+  return Object.fromEntries(
+    Object.entries(node).map(([k, v]) => [k, (k === 'ref' || k === 'feel') && typeof v === 'string' ? point(v) : repointed(v, ids)]),
+  );
+}
+
+/** The kinds a step can be wrapped in. */
+export type Wrapping = 'choose' | 'together' | 'guard' | 'forEach' | 'repeat';
+
+/** Puts a step into a new compound step that stands in its place. */
+export function wrapStep(plan: Plan, id: string, kind: Wrapping): { plan: Plan; wrapper: string | undefined } {
+  const found = [...walk(plan.steps)].find((w) => w.step.id === id)?.step;
+  if (!found) return { plan, wrapper: undefined };
+  const outer = newStep(plan, kind);
+  const first = branches(outer)[0]!.id;
+  const wrapper = withBranches(outer, (b) => (b.id === first ? [found] : b.block));
+  return {
+    plan: changeBlocks(plan, (block) => (block.some((s) => s.id === id) ? block.map((s) => (s.id === id ? wrapper : s)) : block)),
+    wrapper: wrapper.id,
+  };
+}
+
+/** Takes a compound step away and leaves the steps it held in its place, one branch after another. A gate keeps its own. */
+export function unwrapStep(plan: Plan, id: string): Plan {
+  return changeBlocks(plan, (block) =>
+    block.some((s) => s.id === id)
+      ? block.flatMap((s) => (s.id === id && s.kind !== 'gate' && branches(s).length > 0 ? branches(s).flatMap((b) => b.block) : [s]))
+      : block,
+  );
+}
+
+/** Every position a step can be moved to: beside any step that is not inside it, and into any branch that is empty. */
+export function positionsFor(plan: Plan, id: string): Position[] {
+  const moved = [...walk(plan.steps)].find((w) => w.step.id === id)?.step;
+  if (!moved) return [];
+  const inside = new Set([...walk([moved])].map((w) => w.step.id));
+  const found: Position[] = [];
+  for (const { step, index } of walk(plan.steps)) {
+    if (inside.has(step.id)) continue;
+    if (index === 0) found.push({ before: step.id });
+    found.push({ after: step.id });
+    for (const b of branches(step)) if (b.block.length === 0) found.push({ into: step.id, branch: b.id });
+  }
+  return found;
+}
+
+/** Carries out the mechanical mend of a finding. */
+export function applyEdit(plan: Plan, edit: PlanEdit): Plan {
+  if ('replace' in edit) return replaceStep(plan, edit.replace);
+  if ('remove' in edit) return removeStep(plan, edit.remove);
+  return 'insert' in edit ? insertStep(plan, edit.at, edit.insert) : moveTo(plan, edit.move, edit.to);
 }
 
 /** Moves a step one place earlier or later; at the edge of its block it comes out beside the step that holds it. */
@@ -70,18 +142,53 @@ export function newStep(plan: Plan, kind: StepKind): Step {
   switch (kind) {
     case 'gate':
       return { ...base, kind, expected: { min: 'PT15M', likely: 'PT4H', max: 'P3D' }, rule: { rule: 'first' }, ownRequest: 'skip' };
+    case 'task':
+      return { ...base, kind, expected: { min: 'PT15M', likely: 'PT1H', max: 'P1D' }, instructions: passages(''), checklist: [], fields: [] };
     case 'provision':
       return { ...base, kind, inputs: {} };
     case 'tell':
-      return { ...base, kind, to: { ref: 'request.requester' }, subject: sentence(''), body: sentence('') };
+      return { ...base, kind, to: { ref: 'request.requester' }, subject: sentence(''), body: passages('') };
+    case 'askBack':
+      return {
+        ...base,
+        kind,
+        expected: { min: 'PT15M', likely: 'PT4H', max: 'P3D' },
+        question: sentence(''),
+        fields: [{ id: 'answer', kind: 'longText', label: 'Your answer', required: true }],
+      };
+    case 'find':
+    case 'pause':
+      return { ...base, kind };
+    case 'workOut':
+      return { ...base, kind, feel: '', type: 'number' };
+    case 'mark':
+      return { ...base, kind, shows: 'milestone', words: '' };
+    case 'part':
+      return { ...base, kind, inputs: {} };
     case 'choose':
       return { ...base, kind, cases: [{ id: 'case1', name: 'First case', block: [] }], otherwise: [] };
+    case 'together':
+      return {
+        ...base,
+        kind,
+        join: 'all',
+        branches: [
+          { id: 'branch1', name: 'First branch', block: [] },
+          { id: 'branch2', name: 'Second branch', block: [] },
+        ],
+      };
+    case 'forEach':
+      return { ...base, kind, body: [] };
+    case 'repeat':
+      return { ...base, kind, body: [], pause: { length: 'PT5M', counted: 'always' }, tries: 12 };
+    case 'guard':
+      return { ...base, kind, body: [], remedy: [] };
     case 'finish':
       return { ...base, kind, outcome: 'fulfilled' };
   }
 }
 
-function freeName(name: string, taken: ReadonlySet<string>): string {
+export function freeName(name: string, taken: ReadonlySet<string>): string {
   const stem = name.replace(/ \d+$/, '');
   for (let n = 1; ; n++) {
     const next = n === 1 ? stem : `${stem} ${n}`;
@@ -106,7 +213,7 @@ function changeBlocks(plan: Plan, change: (block: Block) => Block): Plan {
     return touched ? next : step;
   };
   const steps = deep(plan.steps);
-  return steps === plan.steps ? plan : { steps };
+  return steps === plan.steps ? plan : { ...plan, steps };
 }
 
 const changeStep = (plan: Plan, id: string, change: (step: Step) => Step): Plan =>

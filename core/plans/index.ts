@@ -1,11 +1,18 @@
+export * from './settings.ts';
 export * from './plan.ts';
+export * from './blocks.ts';
+export * from './kinds.ts';
 export * from './catalogue.ts';
 export * from './places.ts';
+export * from './finding.ts';
 export * from './checks.ts';
 export * from './edit.ts';
 export * from './timing.ts';
+export * from './network.ts';
+export * from './script.ts';
 export * from './words.ts';
 export * from './layout.ts';
 export * from './agreements.ts';
 export * as history from './history.ts';
 export type { History } from './history.ts';
+export * from './freeze.ts';

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { anyPlan, catalogue, form, joinGroup } from '../testing/samples.ts';
-import { agreements, layoutSheet, longestPath, namingOf, placesByStep, stepSentence, walk, type Plan } from './index.ts';
+import { agreements, analyseTime, layoutSheet, namingOf, placesByStep, stepSentence, walk, type Plan } from './index.ts';
 
 const naming = (plan: Plan) => namingOf(placesByStep(plan, form, catalogue).anywhere, catalogue);
 const layout = (plan: Plan) => layoutSheet(plan, naming(plan), catalogue);
@@ -46,7 +46,7 @@ describe('the plan sheet', () => {
     expect(ruler.every((t, i) => i === 0 || t.x > ruler[i - 1]!.x)).toBe(true);
     // PERT mean of 15 min, 4 h, 3 d of 8 h: (15 + 4 * 240 + 1440) / 6.
     expect(length).toBe((15 + 960 + 1440) / 6);
-    expect(longestPath(joinGroup).steps.has('sorry')).toBe(false);
+    expect(analyseTime(joinGroup).critical.has('sorry')).toBe(false);
   });
 
   it('has a sentence for every step', () => {

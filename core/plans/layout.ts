@@ -1,16 +1,17 @@
 import type { Naming } from '../conditions/index.ts';
-import { actionOf, type Catalogue } from './catalogue.ts';
-import { branches, type Block, type Plan, type Step } from './plan.ts';
-import { longestPath, ownMinutes } from './timing.ts';
-import { approversWords, branchWords } from './words.ts';
+import { branches } from './blocks.ts';
+import type { Catalogue } from './catalogue.ts';
+import type { Block, Plan, StepKind } from './plan.ts';
+import { analyseTime, ownMinutes } from './timing.ts';
+import { branchWords, partyWords } from './words.ts';
 
 /** Sizes in px on the 4 px grid. */
 export const sheet = { gutter: 156, row: 44, gap: 16, head: 28, tick: 28, bandGap: 16, bandPad: 8 };
 
 /** A step on the sheet. Coordinates in px from the sheet's upper left corner. */
-export interface Mark {
+export interface SheetMark {
   step: string;
-  /** `bar`: takes time. `tick`: automatic. `lock`: a gate, its wait as a bar and then a bar across all rows. `fork`: a choice. */
+  /** `bar`: takes time. `tick`: automatic. `lock`: a gate, its wait as a bar and then a bar across all rows. `fork`: holds bands below. */
   form: 'bar' | 'tick' | 'lock' | 'fork';
   x: number;
   y: number;
@@ -36,37 +37,30 @@ export interface Area {
   label: string;
   rows: { party: string; y: number }[];
   /** The step that opens the band, its branch, and where the band hangs from. */
-  from?: { step: string; branch: string; x: number; y: number };
+  from?: { step: string; kind: StepKind; branch: string; x: number; y: number };
 }
 
 export interface SheetLayout {
   width: number;
   height: number;
-  marks: Mark[];
+  marks: SheetMark[];
   areas: Area[];
   ruler: { minutes: number; x: number }[];
   /** Expected working minutes of the longest way through. */
   length: number;
 }
 
-/** The row a step stands in: who does it. */
-export function partyOf(step: Step, naming: Naming, catalogue: Catalogue): string {
-  if (step.kind === 'gate') return capital(approversWords(step.approvers, naming, catalogue));
-  if (step.kind === 'provision') return actionOf(catalogue, step.action)?.system ?? 'System not chosen';
-  if (step.kind === 'tell') return step.to ? naming.place(step.to.ref) : 'Nobody yet';
-  if (step.kind === 'choose') return '';
-  return 'Requester';
-}
-const capital = (s: string) => s.charAt(0).toUpperCase() + s.slice(1);
-
 /** Width of a time in px: minutes stretch, days compress, so that both can be seen. */
 export const stretch = (minutes: number): number => Math.round(40 * Math.log1p(minutes / 6));
+
+/** Branches that lead away from what was asked for; what follows does not wait for them on the sheet. */
+const aside = new Set(['declined', 'lapsed', 'remedy', 'late']);
 
 const nameWidth = (name: string) => Math.min(240, Math.max(72, Math.round(name.length * 7.2) + 40));
 
 /** A block laid out on its own, its first row at y 0. */
 interface Piece {
-  marks: Mark[];
+  marks: SheetMark[];
   areas: Area[];
   right: number;
   height: number;
@@ -80,18 +74,19 @@ interface Piece {
  * Pure geometry: the same plan always gives the same sheet, and nothing is placed by hand.
  */
 export function layoutSheet(plan: Plan, naming: Naming, catalogue: Catalogue): SheetLayout {
-  const critical = longestPath(plan);
+  const time = analyseTime(plan);
   const anchors: { minutes: number; x: number }[] = [];
 
   function piece(block: Block, id: string, depth: number, x: number, begins: number, label: string): Piece {
-    const parties = [...new Set(block.map((s) => partyOf(s, naming, catalogue)).filter(Boolean))];
+    const partyOf = new Map(block.map((s) => [s.id, partyWords(s, naming, catalogue)]));
+    const parties = [...new Set(partyOf.values())].filter(Boolean);
     if (id === 'plan' && !parties.includes('Requester')) parties.unshift('Requester');
     if (parties.length === 0) parties.push('Nothing yet');
     const top = label ? sheet.head : 0;
     const rows = parties.map((party, i) => ({ party, y: top + i * sheet.row }));
-    const forks = block.some((s) => s.kind === 'choose');
+    const forks = block.some((s) => partyOf.get(s.id) === '');
     const own: Area = { id, depth, x, y: 0, width: 0, height: top + parties.length * sheet.row + (forks ? sheet.tick : 0), label, rows };
-    const marks: Mark[] = [];
+    const marks: SheetMark[] = [];
     const bands: Piece[] = [];
 
     let cursor = x + sheet.gutter;
@@ -99,18 +94,19 @@ export function layoutSheet(plan: Plan, naming: Naming, catalogue: Catalogue): S
     let open = true;
     for (const step of block) {
       const minutes = ownMinutes(step);
-      const row = rows.find((r) => r.party === partyOf(step, naming, catalogue));
+      const fork = partyOf.get(step.id) === '';
+      const row = rows.find((r) => r.party === partyOf.get(step.id));
       const width = Math.max(stretch(minutes), nameWidth(step.name));
-      const mark: Mark = {
+      const mark: SheetMark = {
         step: step.id,
-        form: step.kind === 'gate' ? 'lock' : step.kind === 'choose' ? 'fork' : minutes > 0 ? 'bar' : 'tick',
+        form: step.kind === 'gate' ? 'lock' : fork ? 'fork' : minutes > 0 ? 'bar' : 'tick',
         x: cursor,
         y: row?.y ?? own.height - sheet.tick,
         width,
         ...(step.kind === 'gate' && { lock: { x: cursor + width, y: top, height: own.height - top } }),
         begins: now,
         ends: now + minutes,
-        critical: critical.steps.has(step.id),
+        critical: time.critical.has(step.id),
         area: id,
       };
       marks.push(mark);
@@ -121,11 +117,11 @@ export function layoutSheet(plan: Plan, naming: Naming, catalogue: Catalogue): S
 
       let after = cursor;
       let later = now;
-      const hangs = step.kind === 'choose' ? mark.x : mark.x + width;
+      const hangs = fork ? mark.x : mark.x + width;
       const mine = branches(step).map((branch) => {
         const band = piece(branch.block, `${step.id}.${branch.id}`, depth + 1, hangs + 16, now, branchWords(step, branch.id, naming));
-        band.areas[0]!.from = { step: step.id, branch: branch.id, x: hangs, y: own.height };
-        if (band.open && branch.id !== 'declined') {
+        band.areas[0]!.from = { step: step.id, kind: step.kind, branch: branch.id, x: hangs, y: own.height };
+        if (band.open && !aside.has(branch.id)) {
           after = Math.max(after, band.right);
           later = Math.max(later, band.ends);
         }
@@ -156,12 +152,12 @@ export function layoutSheet(plan: Plan, naming: Naming, catalogue: Catalogue): S
     height: main.height + sheet.head + sheet.gap,
     marks: main.marks.map((m) => lowered(m, sheet.head)),
     areas: main.areas.map((a) => loweredArea(a, sheet.head)),
-    ruler: ruler(anchors, critical.minutes),
-    length: critical.minutes,
+    ruler: ruler(anchors, time.longest),
+    length: time.longest,
   };
 }
 
-const lowered = (m: Mark, by: number): Mark => ({ ...m, y: m.y + by, ...(m.lock && { lock: { ...m.lock, y: m.lock.y + by } }) });
+const lowered = (m: SheetMark, by: number): SheetMark => ({ ...m, y: m.y + by, ...(m.lock && { lock: { ...m.lock, y: m.lock.y + by } }) });
 
 /** A band keeps hanging from the foot of the area it belongs to, which is lowered with it only from outside. */
 const loweredArea = (a: Area, by: number, host?: Area): Area => ({

@@ -1,8 +1,11 @@
 import { conditionReferences, impliedPresent, type Condition } from '../conditions/index.ts';
-import { fieldType, type Form } from '../forms/index.ts';
-import type { ValueType } from '../values/index.ts';
-import { actionOf, type Catalogue } from './catalogue.ts';
-import { branches, type Block, type Plan, type Step } from './plan.ts';
+import { readExpression } from '../expressions/index.ts';
+import { fieldType, type Field, type Form } from '../forms/index.ts';
+import { isReference, rowType, type Operand, type RichText, type ValueType } from '../values/index.ts';
+import { branches } from './blocks.ts';
+import { actionOf, partOf, type Catalogue } from './catalogue.ts';
+import type { Block, Part, Plan, Step } from './plan.ts';
+import type { Passage } from './settings.ts';
 
 /** A place whose value can be picked. */
 export interface Place {
@@ -14,6 +17,11 @@ export interface Place {
   /** Where it comes from, as a heading in a list. */
   source: string;
   options?: { value: string; label: string }[];
+  /** Bounds of a number, for the ranges a condition can meet. */
+  min?: number;
+  max?: number;
+  /** May go into a sealed note only. */
+  secret?: boolean;
 }
 export type Places = Map<string, Place>;
 
@@ -22,19 +30,29 @@ const requestPlaces: Place[] = [
   { ref: 'request.requester', label: 'Requester', type: 'person', always: true, source: 'Request' },
   { ref: 'request.number', label: 'Request number', type: 'text', always: true, source: 'Request' },
   { ref: 'request.opened', label: 'Asked at', type: 'instant', always: true, source: 'Request' },
+  { ref: 'request.now', label: 'Now', type: 'instant', always: true, source: 'Request' },
 ];
 
+const fieldPlace = (f: Field, ref: string, source: string): Place => ({
+  ref,
+  label: f.label,
+  type: fieldType(f.kind),
+  always: f.required && !f.visibleWhen,
+  source,
+  ...(f.options && { options: f.options }),
+  ...(f.min !== undefined && { min: f.min }),
+  ...(f.max !== undefined && { max: f.max }),
+});
+
 /** What the form contributes: optional and conditionally visible fields may have no value. */
-export function formPlaces(form: Form): Place[] {
-  return form.fields.map((f) => ({
-    ref: `form.${f.id}`,
-    label: f.label,
-    type: fieldType(f.kind),
-    always: f.required && !f.visibleWhen,
-    source: 'Form',
-    ...(f.options && { options: f.options }),
-  }));
-}
+export const formPlaces = (form: Form): Place[] => form.fields.map((f) => fieldPlace(f, `form.${f.id}`, 'Form'));
+const partPlaces = (part: Part): Place[] =>
+  part.inputs.map((i) => ({ ref: `part.${i.name}`, label: i.label, type: i.type, always: i.required, source: 'Given to the part' }));
+
+/** The places a plan, or the inside of a part, begins with. */
+export const startPlaces = (form: Form): Places => toMap([...requestPlaces, ...formPlaces(form)]);
+export const startPlacesOfPart = (part: Part): Places => toMap([...requestPlaces, ...partPlaces(part)]);
+const toMap = (places: Place[]): Places => new Map(places.map((p) => [p.ref, p]));
 
 /** The values a step leaves behind once it has ended. */
 export function outputPlaces(step: Step, catalogue: Catalogue): Place[] {
@@ -45,130 +63,270 @@ export function outputPlaces(step: Step, catalogue: Catalogue): Place[] {
     always,
     source: step.name,
   });
-  if (step.kind === 'gate') {
-    return [
-      { ...place('outcome', 'Decision', 'choice', true), options: gateOutcomes },
-      place('decidedBy', 'Decided by', 'person', false),
-      place('comment', 'Comment', 'text', false),
-    ];
+  switch (step.kind) {
+    case 'gate':
+      return [
+        { ...place('outcome', 'Decision', 'choice', true), options: gateOutcomes },
+        place('decidedBy', 'Decided by', 'person', false),
+        place('comment', 'Comment', 'text', false),
+      ];
+    case 'task':
+      return [
+        ...step.fields.map((f) => fieldPlace(f, `steps.${step.id}.${f.id}`, step.name)),
+        place('doneBy', 'Done by', 'person', true),
+        place('doneAt', 'Done at', 'instant', true),
+      ];
+    case 'askBack':
+      return step.fields.map((f) => fieldPlace(f, `steps.${step.id}.${f.id}`, step.name));
+    case 'provision':
+      return (actionOf(catalogue, step.action)?.outputs ?? []).map((o) => ({
+        ...place(o.name, o.label, o.type, o.always),
+        ...(o.secret && { secret: true }),
+      }));
+    case 'find':
+      return step.lookup?.find === 'managerOf'
+        ? [place('person', 'The one found', 'person', false)]
+        : [place('people', 'Those found', 'people', true), place('count', 'How many were found', 'number', true)];
+    case 'workOut':
+      return [place('value', 'Result', step.type, true)];
+    case 'forEach':
+      return [place('count', 'Number of rows', 'number', true)];
+    case 'repeat':
+      return [place('tries', 'Number of tries', 'number', true)];
+    case 'part': {
+      const part = partOf(catalogue, step.part);
+      return part ? part.outputs.map((o) => place(o.name, o.label, o.type, endOf(part, catalogue)?.get(o.from.ref)?.always ?? false)) : [];
+    }
+    default:
+      return [];
   }
-  if (step.kind === 'provision') {
-    return (actionOf(catalogue, step.action)?.outputs ?? []).map((o) => place(o.name, o.label, o.type, o.always));
-  }
-  return [];
 }
 const gateOutcomes = [
   { value: 'approved', label: 'Approved' },
   { value: 'declined', label: 'Declined' },
+  { value: 'lapsed', label: 'Lapsed' },
 ];
 
-/** What places exist before each step of a plan, by step id; the heart of "may have no value". */
-export interface PlacesByStep {
-  at: Map<string, Places>;
-  /** Places that can exist somewhere, in reading order; to tell "not yet" from "nowhere". */
-  anywhere: Places;
+const ends = new WeakMap<Part, Places>();
+/** What holds at the end of a part; worked out once for each part. */
+function endOf(part: Part, catalogue: Catalogue): Places | undefined {
+  if (!ends.has(part)) {
+    // Set first: a part that uses itself finds nothing, instead of going on for ever.
+    ends.set(part, new Map());
+    ends.set(part, walkPlaces(part.steps, startPlacesOfPart(part), catalogue, () => undefined).end ?? new Map());
+  }
+  return ends.get(part);
 }
 
-/**
- * Definite-assignment analysis over the blocks. A place is `always` at a step when every path from the beginning
- * to that step has set it. A branch that ends in a finish does not count at the join, since nothing comes out of it.
- */
-export function placesByStep(plan: Plan, form: Form, catalogue: Catalogue): PlacesByStep {
-  const at = new Map<string, Places>();
-  const start: Places = new Map([...requestPlaces, ...formPlaces(form)].map((p) => [p.ref, p]));
-  const anywhere: Places = new Map(start);
+/** `here` is live: it is changed as the walk goes on, so whoever wants to keep it copies it. */
+type Visit = (step: Step, here: Places) => void;
 
-  /** Returns what holds after the block, or undefined when its end is never reached. */
-  function block(steps: Block, before: Places): Places | undefined {
-    let now: Places | undefined = before;
-    for (const step of steps) {
-      const here: Places = now ?? before;
-      at.set(step.id, here);
-      const after: Places | undefined = stepAfter(step, here);
-      now = now === undefined ? undefined : after;
+/**
+ * Definite-assignment analysis over the blocks: walks every step with the places that exist before it. A place is
+ * `always` when every path from the beginning to that step has set it. A branch that ends in a finish does not
+ * count at the join, since nothing comes out of it. `end` is undefined when the end is never reached; `anywhere`
+ * holds every place that exists somewhere, to tell "not yet" from "nowhere".
+ */
+export function walkPlaces(steps: Block, start: Places, catalogue: Catalogue, visit: Visit): { end: Places | undefined; anywhere: Places } {
+  const anywhere: Places = new Map(start);
+  const know = (places: Place[]) => places.forEach((p) => anywhere.set(p.ref, p));
+
+  /** Works on `here` itself; gives it back, or undefined when the end of the block is never reached. */
+  function block(all: Block, here: Places): Places | undefined {
+    let reached = true;
+    let now = here;
+    for (const step of all) {
+      visit(step, now);
+      const after = stepAfter(step, now);
+      if (after) now = after;
+      else reached = false;
     }
-    return now;
+    return reached ? now : undefined;
   }
+  const copy = (here: Places): Places => new Map(here);
 
   function stepAfter(step: Step, here: Places): Places | undefined {
     if (step.kind === 'finish') return undefined;
     const own = outputPlaces(step, catalogue);
-    for (const p of own) anywhere.set(p.ref, p);
-    const withOwn = new Map([...here, ...own.map((p) => [p.ref, p] as const)]);
-    if (step.kind === 'gate') {
-      // Without a declined block the run ends there, so what follows is the approved path.
-      if (step.declined) block(step.declined, decided(withOwn, step.id));
-      return step.approved ? block(step.approved, withOwn) : withOwn;
+    know(own);
+    const withOwn = (places: Places): Places => {
+      for (const p of own) places.set(p.ref, p);
+      return places;
+    };
+    switch (step.kind) {
+      case 'gate': {
+        withOwn(here);
+        // Without a block for it a declined or lapsed gate ends the run; what follows is then the approved path.
+        const others = [
+          step.declined && block(step.declined, narrowTo(copy(here), [`steps.${step.id}.decidedBy`, `steps.${step.id}.comment`])),
+          step.lapsed && block(step.lapsed, copy(here)),
+        ].filter((e) => e !== undefined);
+        if (others.length === 0) return step.approved ? block(step.approved, here) : here;
+        const approved = block(step.approved ?? [], copy(here));
+        return join([...(approved ? [approved] : []), ...others], here);
+      }
+      case 'choose': {
+        const outs = branches(step).map(({ id, block: b }) => {
+          const when = step.cases.find((c) => c.id === id)?.when;
+          return block(b, when ? narrowed(copy(here), when) : copy(here));
+        });
+        if (!step.otherwise) outs.push(here);
+        return join(
+          outs.filter((e) => e !== undefined),
+          here,
+        );
+      }
+      case 'together': {
+        const outs = step.branches.map((b) => block(b.block, copy(here)));
+        const reached = outs.filter((e) => e !== undefined);
+        if (step.join === 'first') return join(reached, here);
+        return reached.length === outs.length ? union(reached, here) : undefined;
+      }
+      case 'forEach': {
+        const list = step.list && here.get(step.list.ref);
+        const rows: Place[] = [
+          {
+            ref: 'row.value',
+            label: `Row of ${list?.label ?? 'the list'}`,
+            type: (list && rowType(list.type)) ?? 'text',
+            always: true,
+            source: step.name,
+            ...(list?.options && { options: list.options }),
+          },
+          { ref: 'row.number', label: 'Number of the row', type: 'number', always: true, source: step.name },
+        ];
+        know(rows);
+        block(step.body, new Map([...here, ...rows.map((p) => [p.ref, p] as const)]));
+        return withOwn(here);
+      }
+      case 'repeat': {
+        const after = block(step.body, copy(here));
+        return after && withOwn(after);
+      }
+      case 'guard': {
+        const body = block(step.body, copy(here));
+        const set = body ?? here;
+        // The remedy may rely on nothing the body would have set, but it can ask whether it was.
+        const maybe = () => new Map([...set].map(([ref, p]) => [ref, here.get(ref) ?? { ...p, always: false }] as const));
+        const outs = [body, block(step.remedy, maybe()), step.late && block(step.late, maybe())];
+        return join(
+          outs.filter((e) => e !== undefined),
+          here,
+        );
+      }
+      default:
+        return withOwn(here);
     }
-    if (step.kind === 'choose') {
-      const ends = branches(step).map(({ id, block: b }) => {
-        const when = step.cases.find((c) => c.id === id)?.when;
-        return block(b, when ? narrowed(withOwn, when) : withOwn);
-      });
-      if (!step.otherwise) ends.push(withOwn);
-      return join(
-        ends.filter((e) => e !== undefined),
-        withOwn,
-      );
-    }
-    return withOwn;
   }
 
-  block(plan.steps, start);
+  const end = block(steps, copy(start));
+  return { end, anywhere };
+}
+
+/** The places before one step of a plan. */
+export function placesAt(steps: Block, start: Places, catalogue: Catalogue, step: string): Places {
+  let found: Places = new Map();
+  walkPlaces(steps, start, catalogue, (s, here) => {
+    if (s.id === step) found = new Map(here);
+  });
+  return found;
+}
+
+/** The places before each step; for tests and reports, where every step is looked at. */
+export function placesByStep(plan: Plan, form: Form, catalogue: Catalogue): { at: Map<string, Places>; anywhere: Places } {
+  const at = new Map<string, Places>();
+  const { anywhere } = walkPlaces(plan.steps, startPlaces(form), catalogue, (step, here) => at.set(step.id, new Map(here)));
   return { at, anywhere };
 }
 
-/** A decline always has somebody behind it, and a reason: nobody may decline without one. */
-function decided(places: Places, gate: string): Places {
-  return narrowTo(places, [`steps.${gate}.decidedBy`, `steps.${gate}.comment`]);
-}
 const narrowed = (places: Places, when: Condition): Places => narrowTo(places, impliedPresent(when));
 
 function narrowTo(places: Places, refs: string[]): Places {
-  const next = new Map(places);
   for (const ref of refs) {
-    const place = next.get(ref);
-    if (place) next.set(ref, { ...place, always: true });
+    const place = places.get(ref);
+    if (place && !place.always) places.set(ref, { ...place, always: true });
   }
-  return next;
+  return places;
 }
 
 /** After branches meet, a place holds for certain only if every branch that comes out has it for certain. */
-function join(ends: Places[], before: Places): Places | undefined {
-  if (ends.length === 0) return undefined;
-  const all = new Map<string, Place>();
-  for (const end of ends) for (const [ref, place] of end) all.set(ref, place);
-  for (const [ref, place] of all) {
-    const certain = ends.every((e) => e.get(ref)?.always);
-    // What a branch narrowed is forgotten again: `before` decides for places that were there already.
-    all.set(ref, { ...(before.get(ref) ?? place), always: certain });
+function join(outs: Places[], before: Places): Places | undefined {
+  return outs.length === 0 ? undefined : merged(outs, before, (ref) => outs.every((e) => e.get(ref)?.always));
+}
+/** After branches that all ran, a place holds for certain if one of them has it for certain. */
+const union = (outs: Places[], before: Places): Places => merged(outs, before, (ref) => outs.some((e) => e.get(ref)?.always));
+
+function merged(outs: Places[], before: Places, certain: (ref: string) => boolean): Places {
+  const all: Places = new Map(before);
+  for (const out of outs) {
+    for (const [ref, place] of out) {
+      // What a branch narrowed is forgotten again: `before` decides about the words of places that were there already.
+      const known = before.get(ref) ?? place;
+      const always = certain(ref);
+      all.set(ref, known.always === always ? known : { ...known, always });
+    }
   }
   return all;
 }
 
-/** The places a step reads, each with the setting that reads it. */
-export function readsOf(step: Step, catalogue: Catalogue): { ref: string; setting: string; needed: boolean }[] {
-  if (step.kind === 'gate') {
-    const a = step.approvers;
-    if (!a || a.from === 'people') return [];
-    return [{ ref: a.from === 'ownersOf' ? a.group.ref : a.person.ref, setting: 'Approvers', needed: true }];
+/** A place a step reads, with the setting that reads it. `needed`: without a value the step cannot do its work. */
+export interface Reading {
+  ref: string;
+  setting: string;
+  needed: boolean;
+}
+
+/** Everything a step reads. */
+export function readsOf(step: Step, catalogue: Catalogue): Reading[] {
+  const one = (ref: string | undefined, setting: string): Reading[] => (ref === undefined ? [] : [{ ref, setting, needed: true }]);
+  const text = (t: RichText, setting: string): Reading[] => t.flatMap((p) => p.flatMap((x) => (isReference(x) ? one(x.ref, setting) : [])));
+  const condition = (c: Condition | undefined, setting: string): Reading[] =>
+    c ? conditionReferences(c).map((ref) => ({ ref, setting, needed: false })) : [];
+  const body = (all: Passage[], setting: string): Reading[] =>
+    all.flatMap((p) => [...condition(p.when, `Condition in ${setting.toLowerCase()}`), ...text(p.text, setting)]);
+  const operands = (values: Record<string, Operand>, label: (name: string) => string): Reading[] =>
+    Object.entries(values).flatMap(([name, o]) => (isReference(o) ? one(o.ref, label(name)) : []));
+  switch (step.kind) {
+    case 'gate': {
+      const a = step.approvers;
+      if (!a || a.from === 'people' || a.from === 'team') return [];
+      if (a.from === 'ownersOf') return one(a.group.ref, 'Approvers');
+      if (a.from === 'policy')
+        return operands(a.inputs, (name) => catalogue.policies?.[a.policy]?.inputs.find((i) => i.name === name)?.label ?? name);
+      return [...one(a.person.ref, 'Approvers'), ...(a.from === 'chain' ? one(a.amount?.ref, 'Amount') : [])];
+    }
+    case 'task':
+      return [
+        ...(step.assignee && 'from' in step.assignee ? one(step.assignee.from.ref, 'Who does it') : []),
+        ...body(step.instructions, 'Instructions'),
+        ...(step.due && 'by' in step.due ? one(step.due.by.ref, 'Due') : []),
+      ];
+    case 'provision': {
+      const inputs = actionOf(catalogue, step.action)?.inputs;
+      return operands(step.inputs, (name) => inputs?.find((i) => i.name === name)?.label ?? name);
+    }
+    case 'part':
+      return operands(step.inputs, (name) => partOf(catalogue, step.part)?.inputs.find((i) => i.name === name)?.label ?? name);
+    case 'tell':
+      return [...one(step.to?.ref, 'To'), ...text(step.subject, 'Subject'), ...body(step.body, 'Message')];
+    case 'askBack':
+      return [...one(step.to?.ref, 'To'), ...text(step.question, 'Question')];
+    case 'find':
+      return !step.lookup || step.lookup.find === 'teamMembers'
+        ? []
+        : one('group' in step.lookup ? step.lookup.group.ref : step.lookup.person.ref, 'Look up');
+    case 'workOut': {
+      const parsed = readExpression(step.feel);
+      return parsed.ok ? parsed.refs.map((ref) => ({ ref, setting: 'Expression', needed: true })) : [];
+    }
+    case 'pause':
+      return step.until && 'date' in step.until ? one(step.until.date.ref, 'Until') : [];
+    case 'forEach':
+      // A list without a value is a list of no rows.
+      return one(step.list?.ref, 'List').map((r) => ({ ...r, needed: false }));
+    case 'choose':
+      return step.cases.flatMap((c) => condition(c.when, `Case “${c.name}”`));
+    default:
+      return [];
   }
-  if (step.kind === 'provision') {
-    const inputs = actionOf(catalogue, step.action)?.inputs;
-    const label = (name: string) => inputs?.find((i) => i.name === name)?.label ?? name;
-    return Object.entries(step.inputs).flatMap(([name, o]) => ('ref' in o ? [{ ref: o.ref, setting: label(name), needed: true }] : []));
-  }
-  if (step.kind === 'tell') {
-    const inText = (text: typeof step.body, setting: string) =>
-      text.flatMap((p) => p.flatMap((x) => ('ref' in x ? [{ ref: x.ref, setting, needed: true }] : [])));
-    return [
-      ...(step.to ? [{ ref: step.to.ref, setting: 'To', needed: true }] : []),
-      ...inText(step.subject, 'Subject'),
-      ...inText(step.body, 'Message'),
-    ];
-  }
-  if (step.kind === 'choose') {
-    return step.cases.flatMap((c) => (c.when ? conditionReferences(c.when).map((ref) => ({ ref, setting: `Case “${c.name}”`, needed: false })) : []));
-  }
-  return [];
 }

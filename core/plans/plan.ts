@@ -1,195 +1,220 @@
 import { z } from 'zod';
-import { Expected } from '../calendar/index.ts';
+import { Duration, Expected, Span } from '../calendar/index.ts';
 import { Condition } from '../conditions/index.ts';
-import { Id, Operand, PersonValue, Reference, RichText } from '../values/index.ts';
-
-export const Outcome = z.enum(['fulfilled', 'declined', 'withdrawn', 'lapsed', 'failed']);
-export type Outcome = z.infer<typeof Outcome>;
-
-/** Who decides at a gate. */
-export const Approvers = z.union([
-  z.object({ from: z.literal('people'), people: z.array(PersonValue).min(1) }),
-  z.object({ from: z.literal('person'), person: Reference }),
-  z.object({ from: z.literal('managerOf'), person: Reference }),
-  z.object({ from: z.literal('ownersOf'), group: Reference }),
-]);
-export type Approvers = z.infer<typeof Approvers>;
-
-/** When the gate lets the request pass, over n approvers. */
-export const GateRule = z.union([
-  z.object({ rule: z.literal('all') }),
-  z.object({ rule: z.literal('any') }),
-  z.object({ rule: z.literal('atLeast'), count: z.number().int().min(1).max(50) }),
-  z.object({ rule: z.literal('first') }),
-]);
-export type GateRule = z.infer<typeof GateRule>;
-
-/** What the gate does when nobody is left to ask. */
-export const NobodyAnswer = z.union([
-  z.object({ then: z.literal('ask'), person: PersonValue }),
-  z.object({ then: z.literal('pass') }),
-  z.object({ then: z.literal('fail') }),
-]);
-export type NobodyAnswer = z.infer<typeof NobodyAnswer>;
-
-/** How often a failed call is tried again; each pause is `factor` times the one before. */
-export const Retries = z.object({
-  times: z.number().int().min(0).max(30),
-  firstPauseSeconds: z.number().min(1).max(3600),
-  factor: z.number().min(1).max(10),
-});
-export type Retries = z.infer<typeof Retries>;
-/** Eight tries over about ten minutes. */
-export const defaultRetries: Retries = { times: 8, firstPauseSeconds: 2, factor: 2 };
-
-const base = { id: Id, name: z.string().trim().min(1, 'Every step has a name.').max(120), expected: Expected };
+import { Field } from '../forms/index.ts';
+import { Id, Operand, Reference, RichText, ValueType } from '../values/index.ts';
+import { Approvers, Assignee, Due, GateRule, Join, Lookup, NobodyAnswer, Outcome, Passage, Reminders, Retries, Until } from './settings.ts';
 
 /** A draft may leave settings unset; the check finds them. */
-export interface Gate extends Base {
-  kind: 'gate';
-  approvers?: Approvers | undefined;
-  rule: GateRule;
-  ownRequest: 'skip' | 'manager' | 'allow';
-  nobody?: NobodyAnswer | undefined;
+const base = { id: Id, name: z.string().trim().min(1, 'Every step has a name.').max(120), expected: Expected };
+const kind = <K extends string>(k: K) => z.literal(k);
+
+const gateSettings = {
+  ...base,
+  kind: kind('gate'),
+  approvers: Approvers.optional(),
+  rule: GateRule,
+  /** All at once, or the next when the one before has approved. */
+  order: z.enum(['together', 'inTurn']).optional(),
+  ownRequest: z.enum(['skip', 'manager', 'allow']),
+  nobody: NobodyAnswer.optional(),
+  reminders: Reminders.optional(),
+  /** Working time after which the gate lapses. */
+  deadline: Duration.optional(),
+  /** Fields of the form that an approver may correct before deciding. */
+  corrects: z.array(z.string()).max(50).optional(),
+  sendBack: z.boolean().optional(),
+};
+const GateSettings = z.object(gateSettings);
+export interface Gate extends z.infer<typeof GateSettings> {
   approved?: Block | undefined;
   declined?: Block | undefined;
+  lapsed?: Block | undefined;
 }
-export interface Provision extends Base {
-  kind: 'provision';
-  action?: string | undefined;
-  inputs: Record<string, Operand>;
-  retries?: Retries | undefined;
-}
-export interface Tell extends Base {
-  kind: 'tell';
-  to?: Reference | undefined;
-  subject: RichText;
-  body: RichText;
-}
-export interface Choose extends Base {
-  kind: 'choose';
-  cases: { id: string; name: string; when?: Condition | undefined; block: Block }[];
-  otherwise?: Block | undefined;
-}
-export interface Finish extends Base {
-  kind: 'finish';
-  outcome?: Outcome | undefined;
-}
+
+export const Check = z.object({ id: Id, words: z.string().max(200) });
+export type Check = z.infer<typeof Check>;
+const Task = z.object({
+  ...base,
+  kind: kind('task'),
+  assignee: Assignee.optional(),
+  instructions: z.array(Passage).max(30),
+  checklist: z.array(Check).max(50),
+  /** What the fulfiller fills in; later steps use it. */
+  fields: z.array(Field).max(50),
+  due: Due.optional(),
+});
+export type Task = z.infer<typeof Task>;
+
+const Provision = z.object({
+  ...base,
+  kind: kind('provision'),
+  action: z.string().optional(),
+  inputs: z.record(z.string(), Operand),
+  retries: Retries.optional(),
+  /** The action that takes this back when the run is undone; absent: the one the system states; `none`: nothing. */
+  undo: z.string().optional(),
+});
+export type Provision = z.infer<typeof Provision>;
+
+const Tell = z.object({
+  ...base,
+  kind: kind('tell'),
+  to: Reference.optional(),
+  by: z.enum(['mail', 'chat']).optional(),
+  subject: RichText,
+  body: z.array(Passage).max(30),
+});
+export type Tell = z.infer<typeof Tell>;
+
+const AskBack = z.object({
+  ...base,
+  kind: kind('askBack'),
+  to: Reference.optional(),
+  question: RichText,
+  fields: z.array(Field).max(50),
+  reminders: Reminders.optional(),
+});
+export type AskBack = z.infer<typeof AskBack>;
+
+const Find = z.object({ ...base, kind: kind('find'), lookup: Lookup.optional() });
+export type Find = z.infer<typeof Find>;
+
+const WorkOut = z.object({ ...base, kind: kind('workOut'), feel: z.string().max(2000), type: ValueType });
+export type WorkOut = z.infer<typeof WorkOut>;
+
+const Pause = z.object({ ...base, kind: kind('pause'), until: Until.optional() });
+export type Pause = z.infer<typeof Pause>;
+
+const Mark = z.object({
+  ...base,
+  kind: kind('mark'),
+  /** A milestone the requester sees being reached, or a status that holds from here on. */
+  shows: z.enum(['milestone', 'status']),
+  words: z.string().max(120),
+  /** From here on the requester cannot withdraw. */
+  noReturn: z.boolean().optional(),
+});
+export type Mark = z.infer<typeof Mark>;
+
+const Finish = z.object({ ...base, kind: kind('finish'), outcome: Outcome.optional() });
+export type Finish = z.infer<typeof Finish>;
+
+const PartCall = z.object({ ...base, kind: kind('part'), part: z.string().optional(), inputs: z.record(z.string(), Operand) });
+export type PartCall = z.infer<typeof PartCall>;
+
 interface Base {
   id: string;
   name: string;
   expected: Expected;
 }
-export type Step = Gate | Provision | Tell | Choose | Finish;
+export interface Case {
+  id: string;
+  name: string;
+  when?: Condition | undefined;
+  /** How often, in percent of requests; for the time analysis. */
+  share?: number | undefined;
+  block: Block;
+}
+export interface Choose extends Base {
+  kind: 'choose';
+  cases: Case[];
+  otherwise?: Block | undefined;
+}
+export interface Together extends Base {
+  kind: 'together';
+  join: Join;
+  branches: { id: string; name: string; block: Block }[];
+}
+export interface ForEach extends Base {
+  kind: 'forEach';
+  list?: Reference | undefined;
+  /** How many rounds run at once; 1 is in order, absent is all. */
+  atOnce?: number | undefined;
+  body: Block;
+}
+export interface Repeat extends Base {
+  kind: 'repeat';
+  body: Block;
+  /** Tested after each round; once it holds the repeat is over. */
+  until?: Condition | undefined;
+  pause?: Span | undefined;
+  tries?: number | undefined;
+  deadline?: Span | undefined;
+}
+export interface Guard extends Base {
+  kind: 'guard';
+  body: Block;
+  remedy: Block;
+  deadline?: Span | undefined;
+  late?: Block | undefined;
+}
+export type Step =
+  Gate | Task | Provision | Tell | AskBack | Find | WorkOut | Pause | Mark | Finish | PartCall | Choose | Together | ForEach | Repeat | Guard;
 export type StepKind = Step['kind'];
+export type StepOf<K extends StepKind> = Extract<Step, { kind: K }>;
 /** Steps in order. */
 export type Block = Step[];
 
 export const Step: z.ZodType<Step> = z.lazy(() =>
   z.discriminatedUnion('kind', [
+    z.object({ ...gateSettings, approved: Block.optional(), declined: Block.optional(), lapsed: Block.optional() }),
+    Task,
+    Provision,
+    Tell,
+    AskBack,
+    Find,
+    WorkOut,
+    Pause,
+    Mark,
+    Finish,
+    PartCall,
     z.object({
       ...base,
-      kind: z.literal('gate'),
-      approvers: Approvers.optional(),
-      rule: GateRule,
-      ownRequest: z.enum(['skip', 'manager', 'allow']),
-      nobody: NobodyAnswer.optional(),
-      approved: Block.optional(),
-      declined: Block.optional(),
-    }),
-    z.object({
-      ...base,
-      kind: z.literal('provision'),
-      action: z.string().optional(),
-      inputs: z.record(z.string(), Operand),
-      retries: Retries.optional(),
-    }),
-    z.object({ ...base, kind: z.literal('tell'), to: Reference.optional(), subject: RichText, body: RichText }),
-    z.object({
-      ...base,
-      kind: z.literal('choose'),
-      cases: z.array(z.object({ id: Id, name: z.string().max(120), when: Condition.optional(), block: Block })).max(50),
+      kind: kind('choose'),
+      cases: z
+        .array(
+          z.object({ id: Id, name: z.string().max(120), when: Condition.optional(), share: z.number().min(0).max(100).optional(), block: Block }),
+        )
+        .max(50),
       otherwise: Block.optional(),
     }),
-    z.object({ ...base, kind: z.literal('finish'), outcome: Outcome.optional() }),
+    z.object({
+      ...base,
+      kind: kind('together'),
+      join: Join,
+      branches: z.array(z.object({ id: Id, name: z.string().max(120), block: Block })).max(20),
+    }),
+    z.object({ ...base, kind: kind('forEach'), list: Reference.optional(), atOnce: z.number().int().min(1).max(100).optional(), body: Block }),
+    z.object({
+      ...base,
+      kind: kind('repeat'),
+      body: Block,
+      until: Condition.optional(),
+      pause: Span.optional(),
+      tries: z.number().int().min(1).max(1000).optional(),
+      deadline: Span.optional(),
+    }),
+    z.object({ ...base, kind: kind('guard'), body: Block, remedy: Block, deadline: Span.optional(), late: Block.optional() }),
   ]),
 );
 export const Block: z.ZodType<Block> = z.lazy(() => z.array(Step).max(300));
 
+/** A piece of a plan that items share. Its steps read `part.<input>`; its outputs name places inside it. */
+export const Part = z.object({
+  name: z.string().max(80),
+  inputs: z.array(z.object({ name: Id, label: z.string().max(120), type: ValueType, required: z.boolean() })).max(50),
+  outputs: z.array(z.object({ name: Id, label: z.string().max(120), type: ValueType, from: Reference })).max(50),
+  steps: Block,
+});
+export type Part = z.infer<typeof Part>;
+
 /** The steps a request goes through. Always well nested: compound steps hold blocks. */
-export const Plan = z.object({ steps: Block });
+export const Plan = z.object({
+  steps: Block,
+  /** The parts the steps name, as they were when the item was published; a draft reads them from the catalogue. */
+  parts: z.record(z.string(), Part).optional(),
+  /** The outcomes after which everything provisioned is taken back, last first. */
+  undoWhen: z.array(z.enum(['failed', 'declined', 'lapsed', 'withdrawn'])).optional(),
+});
 export type Plan = z.infer<typeof Plan>;
-
-/** The blocks a step holds, with the words that lead into each. */
-export interface Branch {
-  /** `approved`, `declined`, `otherwise`, or the id of a case. */
-  id: string;
-  block: Block;
-}
-export function branches(step: Step): Branch[] {
-  if (step.kind === 'gate') {
-    return [
-      ...(step.approved ? [{ id: 'approved', block: step.approved }] : []),
-      ...(step.declined ? [{ id: 'declined', block: step.declined }] : []),
-    ];
-  }
-  if (step.kind === 'choose') {
-    return [...step.cases.map((c) => ({ id: c.id, block: c.block })), ...(step.otherwise ? [{ id: 'otherwise', block: step.otherwise }] : [])];
-  }
-  return [];
-}
-
-/** The step with its blocks replaced, by branch id; the counterpart of `branches`. */
-export function withBranches(step: Step, change: (branch: Branch) => Block): Step {
-  if (step.kind === 'gate') {
-    return {
-      ...step,
-      ...(step.approved && { approved: change({ id: 'approved', block: step.approved }) }),
-      ...(step.declined && { declined: change({ id: 'declined', block: step.declined }) }),
-    };
-  }
-  if (step.kind === 'choose') {
-    return {
-      ...step,
-      cases: step.cases.map((c) => ({ ...c, block: change({ id: c.id, block: c.block }) })),
-      ...(step.otherwise && { otherwise: change({ id: 'otherwise', block: step.otherwise }) }),
-    };
-  }
-  return step;
-}
-
-/** Every step of a block in the order a reader meets them, with its depth and where it stands. */
-export function* walk(block: Block, depth = 0, parent?: { step: Step; branch: string }): Generator<Walked> {
-  for (const [index, step] of block.entries()) {
-    yield { step, depth, index, block, parent };
-    for (const branch of branches(step)) yield* walk(branch.block, depth + 1, { step, branch: branch.id });
-  }
-}
-export interface Walked {
-  step: Step;
-  depth: number;
-  index: number;
-  block: Block;
-  parent: { step: Step; branch: string } | undefined;
-}
-
-export const stepIds = (plan: Plan): Set<string> => new Set([...walk(plan.steps)].map((w) => w.step.id));
-export const findStep = (plan: Plan, id: string): Step | undefined => {
-  for (const { step } of walk(plan.steps)) if (step.id === id) return step;
-  return undefined;
-};
-
-export const kindWords: Record<StepKind, { verb: string; does: string }> = {
-  gate: { verb: 'Gate', does: 'Nothing passes until the approvers have let it' },
-  provision: { verb: 'Provision', does: 'Change something in a system' },
-  tell: { verb: 'Tell', does: 'Send a message' },
-  choose: { verb: 'Choose', does: 'Go one way or another' },
-  finish: { verb: 'Finish', does: 'End the request here, with an outcome' },
-};
-export const outcomeWords: Record<Outcome, string> = {
-  fulfilled: 'Fulfilled',
-  declined: 'Declined',
-  withdrawn: 'Withdrawn',
-  lapsed: 'Lapsed',
-  failed: 'Failed',
-};

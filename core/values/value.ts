@@ -4,22 +4,71 @@ import { z } from 'zod';
 export const PersonValue = z.object({ person: z.string() });
 export const GroupValue = z.object({ group: z.string() });
 
+/** One thing: a text (dates and instants too, as ISO 8601), a number, yes or no, a person, a group. */
+export const Single = z.union([z.string(), z.number(), z.boolean(), PersonValue, GroupValue]);
+export type Single = z.infer<typeof Single>;
+
 /** Anything an answer, an output or a literal can hold. `null` means: asked, and left empty. */
-export const Value = z.union([z.string(), z.number(), z.boolean(), z.null(), PersonValue, GroupValue]);
+export const Value = z.union([Single, z.null(), z.array(Single).max(1000)]);
 export type Value = z.infer<typeof Value>;
 
-export const ValueType = z.enum(['text', 'choice', 'boolean', 'number', 'instant', 'person', 'group', 'address']);
+/** The list types `texts` and `people` hold several of `text` and `person`. */
+export const ValueType = z.enum(['text', 'choice', 'boolean', 'number', 'date', 'instant', 'person', 'group', 'address', 'texts', 'people']);
 export type ValueType = z.infer<typeof ValueType>;
+
+/** The type of one row of a list; undefined for what is not a list. */
+export const rowType = (type: ValueType): ValueType | undefined => (type === 'people' ? 'person' : type === 'texts' ? 'text' : undefined);
 
 export const isPerson = (v: unknown): v is { person: string } => typeof v === 'object' && v !== null && 'person' in v;
 export const isGroup = (v: unknown): v is { group: string } => typeof v === 'object' && v !== null && 'group' in v;
 
-/** Empty is: absent, null, or a text of nothing but spaces. */
-export const isEmpty = (v: Value | undefined): boolean => v === undefined || v === null || (typeof v === 'string' && v.trim() === '');
+/** Empty is: absent, null, a text of nothing but spaces, or a list of nothing. */
+export const isEmpty = (v: Value | undefined): boolean =>
+  v === undefined || v === null || (typeof v === 'string' && v.trim() === '') || (Array.isArray(v) && v.length === 0);
 
-/** Equality of values by content; persons and groups by id. */
+/** Equality of values by content; persons and groups by id; lists in order. */
 export function sameValue(a: Value | undefined, b: Value | undefined): boolean {
+  if (Array.isArray(a) && Array.isArray(b)) return a.length === b.length && a.every((x, i) => sameValue(x, b[i]));
   if (isPerson(a) && isPerson(b)) return a.person === b.person;
   if (isGroup(a) && isGroup(b)) return a.group === b.group;
   return (a ?? null) === (b ?? null);
 }
+
+const shapes: Record<ValueType, (v: Single) => boolean> = {
+  text: (v) => typeof v === 'string',
+  choice: (v) => typeof v === 'string',
+  address: (v) => typeof v === 'string',
+  date: (v) => typeof v === 'string' && /^\d{4}-\d\d-\d\d$/.test(v) && !Number.isNaN(Date.parse(v)),
+  instant: (v) => typeof v === 'string' && /^\d{4}-\d\d-\d\dT/.test(v) && !Number.isNaN(Date.parse(v)),
+  number: (v) => typeof v === 'number' && Number.isFinite(v),
+  boolean: (v) => typeof v === 'boolean',
+  person: isPerson,
+  group: isGroup,
+  texts: (v) => typeof v === 'string',
+  people: isPerson,
+};
+
+/** Whether a value is of a type. Empty is of every type. */
+export function isOfType(v: Value | undefined, type: ValueType): boolean {
+  if (isEmpty(v)) return true;
+  if (rowType(type)) return Array.isArray(v) && v.every((x) => shapes[type](x));
+  return !Array.isArray(v) && shapes[type](v as Single);
+}
+
+export const typeWords: Record<ValueType, string> = {
+  text: 'text',
+  choice: 'choice',
+  boolean: 'yes or no',
+  number: 'number',
+  date: 'date',
+  instant: 'time',
+  person: 'person',
+  group: 'group',
+  address: 'mail address',
+  texts: 'list of texts',
+  people: 'list of people',
+};
+
+/** The ids of the persons and groups a value holds. */
+export const idsIn = (v: Value | undefined): string[] =>
+  (Array.isArray(v) ? v : [v]).flatMap((x) => (isPerson(x) ? [x.person] : isGroup(x) ? [x.group] : []));

@@ -4,14 +4,21 @@ import type { Viewer } from '../auth/viewer.ts';
 import { db, type Tx } from '../db/database.ts';
 import { approval, gate, person, request } from '../db/schema/index.ts';
 import { notFound, refuse, type Refusal, type Result } from '../refusal.ts';
+import { validateAnswers, type Answers } from '../../core/forms/index.ts';
+import { sameValue } from '../../core/values/index.ts';
+import { definitionOf } from '../runtime/definitions.ts';
 import { deliver } from '../runtime/deliver.ts';
+import { existing } from './existing.ts';
 import { record } from './record.ts';
 
 export interface Decision {
-  decision: 'approve' | 'decline';
+  decision: 'approve' | 'decline' | 'sendBack';
   comment: string;
+  /** Fields the gate opens, as the approver left them. */
+  corrections?: Record<string, unknown> | undefined;
 }
 const commentLimit = 2000;
+const columns = { id: approval.id, requestId: gate.requestId, key: gate.key, gateId: gate.id, corrects: gate.corrects, sendBack: gate.sendBack };
 
 /** Decides on an approval one was asked for. Of two decisions at once the first counts; the second is told of it. */
 export async function decide(viewer: Viewer, input: { approvalId: string } & Decision): Promise<Result> {
@@ -19,7 +26,7 @@ export async function decide(viewer: Viewer, input: { approvalId: string } & Dec
   if (wrong) return wrong;
   return db().transaction(async (tx) => {
     const [row] = await tx
-      .select({ id: approval.id, requestId: gate.requestId, key: gate.key, gateId: gate.id })
+      .select(columns)
       .from(approval)
       .innerJoin(gate, eq(gate.id, approval.gateId))
       .where(and(eq(approval.id, input.approvalId), eq(approval.personId, viewer.id)));
@@ -44,7 +51,7 @@ export async function decideByLink(input: { token: string } & Decision): Promise
           gt(approval.tokenExpiresAt, sql`now()`),
         ),
       )
-      .returning({ id: approval.id, requestId: gate.requestId, key: gate.key, gateId: gate.id, personId: approval.personId });
+      .returning({ ...columns, personId: approval.personId });
     if (!row) return refuse('ended', 'This link has been used already or is too old. Sign in to see your approvals.');
     return give(tx, row, row.personId, input, 'mail link');
   });
@@ -52,18 +59,23 @@ export async function decideByLink(input: { token: string } & Decision): Promise
 
 async function give(
   tx: Tx,
-  row: { id: string; requestId: string; key: string; gateId: string },
+  row: { id: string; requestId: string; key: string; gateId: string; corrects: string[]; sendBack: boolean },
   personId: string,
   input: Decision,
   via: string,
 ): Promise<Result> {
-  const { ignored } = await deliver(tx, row.requestId, {
-    type: 'decided',
-    key: row.key,
-    person: personId,
-    decision: input.decision,
-    comment: input.comment.trim(),
-  });
+  const given = { key: row.key, person: personId, comment: input.comment.trim() };
+  if (input.decision === 'sendBack' && !row.sendBack)
+    return refuse('invalid', 'This request cannot be sent back at this gate; approve or decline it.');
+  const corrected = await correctionsOf(tx, row, input.corrections ?? {});
+  if (!corrected.ok) return corrected;
+  const { ignored } = await deliver(
+    tx,
+    row.requestId,
+    input.decision === 'sendBack'
+      ? { type: 'sentBack', ...given }
+      : { type: 'decided', ...given, decision: input.decision, corrections: corrected.answers },
+  );
   await record(tx, {
     actor: personId,
     action: ignored ? 'decide-ignored' : input.decision,
@@ -73,6 +85,23 @@ async function give(
   });
   if (!ignored) return { ok: true };
   return refuse('already-decided', await whatHappened(tx, row.gateId, row.requestId));
+}
+
+/** The fields the gate opens that were changed, held against the form. */
+async function correctionsOf(
+  tx: Tx,
+  row: { requestId: string; corrects: string[] },
+  raw: Record<string, unknown>,
+): Promise<{ ok: true; answers: Answers } | Refusal> {
+  const wanted = Object.entries(raw).filter(([id]) => row.corrects.includes(id));
+  if (wanted.length === 0) return { ok: true, answers: {} };
+  const [now] = await tx.select({ answers: request.answers, revisionId: request.revisionId }).from(request).where(eq(request.id, row.requestId));
+  const { form } = await definitionOf(tx, now!.revisionId);
+  const next = { ...now!.answers, ...Object.fromEntries(wanted) };
+  const exists = await existing(tx, next);
+  const held = validateAnswers(form, next, (kind, id) => exists.has(`${kind} ${id}`));
+  if (!held.ok) return refuse('invalid', 'A correction needs another look.', held.problems);
+  return { ok: true, answers: Object.fromEntries(Object.entries(held.answers).filter(([id, v]) => !sameValue(v, now!.answers[id]))) };
 }
 
 /** Why a decision came too late, with who and when. */
@@ -86,16 +115,18 @@ async function whatHappened(tx: Tx, gateId: string, requestId: string): Promise<
   if (!row?.result) return 'You have answered already. Your first answer counts.';
   const when = row.closedAt ? ` at ${row.closedAt.toISOString().slice(0, 16).replace('T', ' ')} UTC` : '';
   if (row.result === 'withdrawn') return `This is not needed any more: the request was ended${when}. Nothing was changed.`;
+  if (row.result === 'returned')
+    return `Already sent back to the requester${row.by ? ` by ${row.by}` : ''}${when}. You are asked again when it comes back.`;
   return `Already ${row.result}${row.by ? ` by ${row.by}` : ''}${when}. Your answer was noted and changes nothing.`;
 }
 
 function badComment(input: Decision): Refusal | undefined {
   if (input.comment.length > commentLimit)
     return refuse('invalid', `The comment has more than ${commentLimit} characters.`, [{ field: 'comment', sentence: 'Shorten the comment.' }]);
-  if (input.decision === 'decline' && !input.comment.trim()) {
-    return refuse('invalid', 'Say why you decline; the requester is told.', [
-      { field: 'comment', sentence: 'Say why you decline; the requester is told.' },
-    ]);
+  if (input.decision !== 'approve' && !input.comment.trim()) {
+    const sentence =
+      input.decision === 'decline' ? 'Say why you decline; the requester is told.' : 'Say what is to be corrected; the requester is told.';
+    return refuse('invalid', sentence, [{ field: 'comment', sentence }]);
   }
   return undefined;
 }

@@ -1,8 +1,8 @@
 import { createHash } from 'node:crypto';
 import canonicalize from 'canonicalize';
 import { and, eq, sql } from 'drizzle-orm';
-import { blankItem, ItemDefinition } from '../../core/items/index.ts';
-import { checkItem, stops, type Finding } from '../../core/plans/index.ts';
+import { blankItem, checkDefinition, ItemDefinition } from '../../core/items/index.ts';
+import { freeze, stops, type Finding } from '../../core/plans/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db, type Tx } from '../db/database.ts';
 import { item, revision } from '../db/schema/index.ts';
@@ -11,20 +11,25 @@ import { notAllowed, notFound, refuse, type Result } from '../refusal.ts';
 import { record } from './record.ts';
 
 /** Begins an item, blank or as a copy of another's draft; the original is not touched. */
-export async function createItem(viewer: Viewer, input: { name: string; copyOf?: string | undefined }): Promise<Result<{ id: string }>> {
+export async function createItem(
+  viewer: Viewer,
+  input: { name: string; copyOf?: string | undefined; kind?: 'item' | 'part' },
+): Promise<Result<{ id: string }>> {
   if (!has(viewer, 'designer')) return notAllowed('design catalog items');
   const name = ItemDefinition.shape.name.safeParse(input.name);
   if (!name.success) return invalid('name', name.error.issues[0]?.message ?? 'The item needs a name.');
   return db().transaction(async (tx) => {
     let draft = blankItem(name.data);
+    let kind = input.kind ?? 'item';
     if (input.copyOf) {
-      const [original] = await tx.select({ draft: item.draft }).from(item).where(eq(item.id, input.copyOf));
+      const [original] = await tx.select({ draft: item.draft, kind: item.kind }).from(item).where(eq(item.id, input.copyOf));
       if (!original) return notFound('The item to copy');
       draft = { ...original.draft, name: name.data };
+      kind = original.kind;
     }
     const [made] = await tx
       .insert(item)
-      .values({ name: name.data, draft, draftBy: viewer.id, copiedFromId: input.copyOf ?? null })
+      .values({ name: name.data, kind, draft, draftBy: viewer.id, copiedFromId: input.copyOf ?? null })
       .onConflictDoNothing()
       .returning({ id: item.id });
     if (!made) return taken(name.data);
@@ -55,7 +60,11 @@ export async function saveDraft(
   }
   const draft = parsed.data;
   return db().transaction(async (tx): Promise<Result<{ version: number; findings: Finding[] }>> => {
-    const [now] = await tx.select({ version: item.draftVersion, name: item.name }).from(item).where(eq(item.id, input.id)).for('update');
+    const [now] = await tx
+      .select({ version: item.draftVersion, name: item.name, kind: item.kind })
+      .from(item)
+      .where(eq(item.id, input.id))
+      .for('update');
     if (!now) return notFound('The item');
     if (now.version !== input.version)
       return refuse(
@@ -69,7 +78,7 @@ export async function saveDraft(
       .set({ draft, name: draft.name, draftVersion: version, draftBy: viewer.id, draftAt: new Date() })
       .where(eq(item.id, input.id));
     await record(tx, { actor: viewer.id, action: 'save-draft', object: 'item', objectId: input.id, detail: { version, hash: hashOf(draft) } });
-    return { ok: true, version, findings: checkItem(draft.form, draft.plan, await catalogueFor(tx, draft)) };
+    return { ok: true, version, findings: checkDefinition(now.kind, draft, await catalogueFor(tx, draft)) };
   });
 }
 
@@ -82,14 +91,17 @@ export async function publish(viewer: Viewer, input: { id: string; version: numb
     if (!now) return notFound('The item');
     if (now.draftVersion !== input.version)
       return refuse('changed-meanwhile', 'The draft was changed after you opened this page. Read it again before you publish it.');
-    const stopping = stops(checkItem(now.draft.form, now.draft.plan, await catalogueFor(tx, now.draft)));
+    const catalogue = await catalogueFor(tx, now.draft);
+    const stopping = stops(checkDefinition(now.kind, now.draft, catalogue));
     if (stopping.length)
       return refuse(
         'has-findings',
         `Not published: ${stopping.length === 1 ? 'one finding stops' : `${stopping.length} findings stop`} it.`,
         stopping.map((f) => ({ field: f.step ?? f.field ?? 'plan', sentence: f.sentence })),
       );
-    const contentHash = hashOf(now.draft);
+    // Parts and undoing actions are written into the revision: what runs needs nothing that may change later.
+    const definition = { ...now.draft, plan: freeze(now.draft.plan, catalogue) };
+    const contentHash = hashOf(definition);
     const [last] = await tx
       .select({ number: revision.number, contentHash: revision.contentHash })
       .from(revision)
@@ -98,9 +110,7 @@ export async function publish(viewer: Viewer, input: { id: string; version: numb
       .limit(1);
     if (last?.contentHash === contentHash) return refuse('taken', `Nothing has changed since revision ${last.number}.`);
     const number = (last?.number ?? 0) + 1;
-    await tx
-      .insert(revision)
-      .values({ itemId: input.id, number, definition: now.draft, contentHash, publishedBy: viewer.id, note: input.note.trim() });
+    await tx.insert(revision).values({ itemId: input.id, number, definition, contentHash, publishedBy: viewer.id, note: input.note.trim() });
     await tx.update(item).set({ publishedRevision: number }).where(eq(item.id, input.id));
     await record(tx, {
       actor: viewer.id,

@@ -1,28 +1,28 @@
-import { and, eq, inArray } from 'drizzle-orm';
+import { and, eq } from 'drizzle-orm';
 import { newState } from '../../core/engine/index.ts';
 import { validateAnswers } from '../../core/forms/index.ts';
-import { isGroup, isPerson, Value } from '../../core/values/index.ts';
-import type { Viewer } from '../auth/viewer.ts';
+import { zoneOf, type Viewer } from '../auth/viewer.ts';
 import { now } from '../clock.ts';
-import { db, type Reader } from '../db/database.ts';
-import { accessGroup, item, person, request, revision } from '../db/schema/index.ts';
-import { isId } from '../ids.ts';
+import { db } from '../db/database.ts';
+import { item, person, question, request, revision } from '../db/schema/index.ts';
 import { notFound, refuse, type Result } from '../refusal.ts';
+import { definitionOf } from '../runtime/definitions.ts';
 import { deliver } from '../runtime/deliver.ts';
 import { requestNumber } from '../runtime/messages.ts';
+import { existing } from './existing.ts';
 import { record } from './record.ts';
 
 /** Asks for an item: holds the answers against the published form, opens the request and begins its plan. */
 export async function submitRequest(
   viewer: Viewer,
-  input: { itemId: string; revision: number; answers: Record<string, unknown>; onceKey: string },
+  input: { itemId: string; revision: number; answers: Record<string, unknown>; onceKey: string; causes?: string[] },
 ): Promise<Result<{ number: number }>> {
   return db().transaction(async (tx): Promise<Result<{ number: number }>> => {
     const [offered] = await tx
       .select({ revisionId: revision.id, number: revision.number, definition: revision.definition })
       .from(item)
       .innerJoin(revision, and(eq(revision.itemId, item.id), eq(revision.number, item.publishedRevision)))
-      .where(eq(item.id, input.itemId));
+      .where(and(eq(item.id, input.itemId), eq(item.kind, 'item')));
     if (!offered) return notFound('This item');
     const [earlier] = await tx
       .select({ number: request.number })
@@ -40,6 +40,7 @@ export async function submitRequest(
         held.problems,
       );
     const at = now();
+    const [home] = await tx.select({ zone: zoneOf }).from(person).where(eq(person.id, viewer.id));
     const [made] = await tx
       .insert(request)
       .values({
@@ -68,34 +69,22 @@ export async function submitRequest(
       objectId: made.id,
       detail: { number: made.number, revision: offered.number },
     });
-    await deliver(tx, made.id, { type: 'begin', requester: { person: viewer.id }, number: requestNumber(made.number), answers: held.answers }, at);
+    const { ignored } = await deliver(
+      tx,
+      made.id,
+      {
+        type: 'begin',
+        requester: { person: viewer.id },
+        number: requestNumber(made.number),
+        answers: held.answers,
+        zone: home?.zone ?? 'UTC',
+        ...(input.causes?.length && { causes: input.causes }),
+      },
+      at,
+    );
+    if (ignored) throw new Error(`A new request cannot have begun already (${ignored}).`);
     return { ok: true, number: made.number };
   });
-}
-
-/** The persons and groups among answers that exist and are active. */
-async function existing(tx: Reader, answers: Record<string, unknown>): Promise<Set<string>> {
-  const values = Object.values(answers).flatMap((v) => {
-    const parsed = Value.safeParse(v);
-    return parsed.success ? [parsed.data] : [];
-  });
-  const people = values.flatMap((v) => (isPerson(v) && isId(v.person) ? [v.person] : []));
-  const groups = values.flatMap((v) => (isGroup(v) && isId(v.group) ? [v.group] : []));
-  const [p, g] = await Promise.all([
-    people.length
-      ? tx
-          .select({ id: person.id })
-          .from(person)
-          .where(and(inArray(person.id, people), eq(person.active, true)))
-      : [],
-    groups.length
-      ? tx
-          .select({ id: accessGroup.id })
-          .from(accessGroup)
-          .where(and(inArray(accessGroup.id, groups), eq(accessGroup.gone, false)))
-      : [],
-  ]);
-  return new Set([...p.map((x) => `person ${x.id}`), ...g.map((x) => `group ${x.id}`)]);
 }
 
 /** The requester takes the request back; what is open is closed as no longer needed. */
@@ -107,8 +96,46 @@ export async function withdrawRequest(viewer: Viewer, input: { number: number })
       .where(and(eq(request.number, input.number), eq(request.requesterId, viewer.id)));
     if (!row) return notFound('This request');
     const { ignored, state } = await deliver(tx, row.id, { type: 'withdrawn', person: viewer.id });
+    if (ignored === 'no-return') return refuse('ended', 'This request has passed the point after which it cannot be withdrawn. Nothing was changed.');
     if (ignored) return refuse('ended', `This request had already ended${state.outcome ? ` as ${state.outcome}` : ''}. Nothing was changed.`);
     await record(tx, { actor: viewer.id, action: 'withdraw', object: 'request', objectId: row.id });
     return { ok: true };
+  });
+}
+
+/** The requester answers a question, or corrects what was sent back; the plan goes on. */
+export async function answerQuestion(viewer: Viewer, input: { id: string; values: Record<string, unknown> }): Promise<Result> {
+  return db().transaction(async (tx): Promise<Result> => {
+    const [asked] = await tx
+      .select()
+      .from(question)
+      .where(and(eq(question.id, input.id), eq(question.toId, viewer.id)));
+    if (!asked) return notFound('This question');
+    if (asked.closedAt)
+      return refuse(
+        'ended',
+        asked.result === 'answered'
+          ? 'You have answered this already. Your first answer counts.'
+          : 'This is not asked any more. Nothing was changed.',
+      );
+    const [row] = await tx.select({ revisionId: request.revisionId }).from(request).where(eq(request.id, asked.requestId));
+    const form = asked.fields ? { fields: asked.fields } : (await definitionOf(tx, row!.revisionId)).form;
+    const exists = await existing(tx, input.values);
+    const held = validateAnswers(form, input.values, (kind, id) => exists.has(`${kind} ${id}`));
+    if (!held.ok)
+      return refuse(
+        'invalid',
+        held.problems.length === 1 ? 'One answer needs another look.' : `${held.problems.length} answers need another look.`,
+        held.problems,
+      );
+    const { ignored } = await deliver(
+      tx,
+      asked.requestId,
+      asked.fields
+        ? { type: 'replied', key: asked.key, person: viewer.id, values: held.answers }
+        : { type: 'resubmitted', key: asked.key, person: viewer.id, answers: held.answers },
+    );
+    await record(tx, { actor: viewer.id, action: ignored ? 'answer-ignored' : 'answer', object: 'question', objectId: asked.id });
+    return ignored ? refuse('ended', 'This is not asked any more. Nothing was changed.') : { ok: true };
   });
 }

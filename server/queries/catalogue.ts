@@ -1,22 +1,48 @@
-import { inArray } from 'drizzle-orm';
-import type { ItemDefinition } from '../../core/items/index.ts';
+import { and, count, eq, inArray } from 'drizzle-orm';
+import { partOfDefinition, type ItemDefinition } from '../../core/items/index.ts';
 import { walk, type Catalogue } from '../../core/plans/index.ts';
 import type { Reader } from '../db/database.ts';
-import { person } from '../db/schema/index.ts';
+import { item, person, policy, revision, team, teamMember } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 import { actionSpecs } from '../systems/index.ts';
 
 /** What the check of an item needs to know from outside it. */
 export async function catalogueFor(tx: Reader, definition: ItemDefinition): Promise<Catalogue> {
+  const uuids = [...peopleNamed(definition)].filter(isId);
+  const [people, actions, teams, policies, parts] = await Promise.all([
+    uuids.length ? tx.select({ id: person.id, name: person.name, active: person.active }).from(person).where(inArray(person.id, uuids)) : [],
+    actionSpecs(tx),
+    tx
+      .select({ id: team.id, name: team.name, members: count(person.id) })
+      .from(team)
+      .leftJoin(teamMember, eq(teamMember.teamId, team.id))
+      .leftJoin(person, and(eq(person.id, teamMember.personId), eq(person.active, true)))
+      .groupBy(team.id)
+      .orderBy(team.name),
+    tx.select({ id: policy.id, definition: policy.definition }).from(policy).orderBy(policy.name),
+    tx
+      .select({ id: item.id, definition: revision.definition })
+      .from(item)
+      .innerJoin(revision, and(eq(revision.itemId, item.id), eq(revision.number, item.publishedRevision)))
+      .where(eq(item.kind, 'part')),
+  ]);
+  return {
+    actions,
+    people: Object.fromEntries(people.map((r) => [r.id, { name: r.name, active: r.active }])),
+    teams: Object.fromEntries(teams.map((t) => [t.id, { name: t.name, members: t.members }])),
+    policies: Object.fromEntries(policies.map((p) => [p.id, { name: p.definition.name, inputs: p.definition.inputs }])),
+    parts: Object.fromEntries(parts.map((p) => [p.id, partOfDefinition(p.definition)])),
+  };
+}
+
+/** Every person the plan names outright. */
+function peopleNamed(definition: ItemDefinition): Set<string> {
   const named = new Set<string>();
   for (const { step } of walk(definition.plan.steps)) {
+    if (step.kind === 'task' && step.assignee && 'person' in step.assignee) named.add(step.assignee.person.person);
     if (step.kind !== 'gate') continue;
     if (step.approvers?.from === 'people') for (const p of step.approvers.people) named.add(p.person);
     if (step.nobody?.then === 'ask') named.add(step.nobody.person.person);
   }
-  const uuids = [...named].filter(isId);
-  const rows = uuids.length
-    ? await tx.select({ id: person.id, name: person.name, active: person.active }).from(person).where(inArray(person.id, uuids))
-    : [];
-  return { actions: actionSpecs, people: Object.fromEntries(rows.map((r) => [r.id, { name: r.name, active: r.active }])) };
+  return named;
 }

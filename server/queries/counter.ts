@@ -1,13 +1,13 @@
-import { and, desc, eq, ilike, inArray, isNotNull, isNull, lt, ne, or, sql } from 'drizzle-orm';
-import { agreements, ruleWords } from '../../core/plans/index.ts';
+import { and, desc, eq, ilike, inArray, isNotNull, isNull, lt, notInArray, or, sql } from 'drizzle-orm';
+import type { RunState } from '../../core/engine/index.ts';
 import type { Answers } from '../../core/forms/index.ts';
 import type { ItemDefinition } from '../../core/items/index.ts';
-import { isGroup, isPerson, type Value } from '../../core/values/index.ts';
+import { walk } from '../../core/plans/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
-import { approval, gate, groupPerson, item, message, person, request, revision, runStep } from '../db/schema/index.ts';
+import { approval, gate, item, message, person, question, request, revision, runStep, task, team } from '../db/schema/index.ts';
 import { definitionOf } from '../runtime/definitions.ts';
-import { namesFor, optionsOf, valueWords, type Names } from '../runtime/words.ts';
+import { namesFor, optionsOf, shortNames, valueWords, type Names } from '../runtime/words.ts';
 
 /** What can be asked for, with the words that find it. */
 export async function browse(search: string) {
@@ -23,9 +23,12 @@ export async function browse(search: string) {
     .from(item)
     .innerJoin(revision, and(eq(revision.itemId, item.id), eq(revision.number, item.publishedRevision)))
     .where(
-      search.trim()
-        ? or(ilike(sql`${definition}->>'name'`, like), ilike(sql`${definition}->>'summary'`, like), ilike(sql`${definition}->>'category'`, like))
-        : undefined,
+      and(
+        eq(item.kind, 'item'),
+        search.trim()
+          ? or(ilike(sql`${definition}->>'name'`, like), ilike(sql`${definition}->>'summary'`, like), ilike(sql`${definition}->>'category'`, like))
+          : undefined,
+      ),
     )
     .orderBy(sql`${definition}->>'category'`, sql`${definition}->>'name'`)
     .limit(500);
@@ -37,59 +40,9 @@ export async function offeredItem(itemId: string): Promise<{ id: string; revisio
     .select({ id: item.id, revision: revision.number, definition: revision.definition })
     .from(item)
     .innerJoin(revision, and(eq(revision.itemId, item.id), eq(revision.number, item.publishedRevision)))
-    .where(eq(item.id, itemId));
+    .where(and(eq(item.id, itemId), eq(item.kind, 'item')));
   return row;
 }
-
-/** A sentence for each gate the present answers will raise, with the names of who will be asked. */
-export async function agreementSentences(viewer: Viewer, definition: ItemDefinition, answers: Answers): Promise<string[]> {
-  const read = (ref: string): Value | undefined =>
-    ref === 'request.requester' ? { person: viewer.id } : ref.startsWith('form.') ? answers[ref.slice(5)] : undefined;
-  const sentences: string[] = [];
-  for (const { gate: g, certain } of agreements(definition.plan, answers)) {
-    const a = g.approvers;
-    if (!a) continue;
-    const who = await approversNow(a, read, definition);
-    const rule = who.many ? `: ${ruleWords(g.rule)}` : '';
-    sentences.push(`${certain ? '' : 'It may be that '}${certain ? capital(who.words) : who.words} must agree${rule}.`);
-  }
-  return sentences;
-}
-
-async function approversNow(
-  a: NonNullable<Extract<ItemDefinition['plan']['steps'][number], { kind: 'gate' }>['approvers']>,
-  read: (ref: string) => Value | undefined,
-  definition: ItemDefinition,
-): Promise<{ words: string; many: boolean }> {
-  const label = (ref: string) => definition.form.fields.find((f) => `form.${f.id}` === ref)?.label.toLowerCase() ?? 'the person';
-  if (a.from === 'people') {
-    const names = await namesFor(db(), a.people);
-    return { words: list(a.people.map((p) => valueWords(p, names))), many: a.people.length > 1 };
-  }
-  const value = read(a.from === 'ownersOf' ? a.group.ref : a.person.ref);
-  if (a.from === 'ownersOf') {
-    if (!isGroup(value)) return { words: `the owners of the ${label(a.group.ref)} you pick`, many: true };
-    const names = await namesFor(db(), [value]);
-    const owners = await db()
-      .select({ name: person.name })
-      .from(groupPerson)
-      .innerJoin(person, eq(person.id, groupPerson.personId))
-      .where(and(eq(groupPerson.groupId, value.group), eq(groupPerson.as, 'owner'), eq(person.active, true)))
-      .orderBy(person.name);
-    const group = valueWords(value, names);
-    if (owners.length === 0) return { words: `since ${group} has no owner, whoever stands in for one`, many: false };
-    return { words: `the owners of ${group} (${list(owners.map((o) => o.name))})`, many: owners.length > 1 };
-  }
-  if (!isPerson(value)) return { words: `${a.from === 'managerOf' ? 'the manager of ' : ''}the ${label(a.person.ref)} you pick`, many: false };
-  const names = await namesFor(db(), [value]);
-  if (a.from === 'person') return { words: valueWords(value, names), many: false };
-  const [row] = await db().select({ managerId: person.managerId }).from(person).where(eq(person.id, value.person));
-  if (!row?.managerId) return { words: 'whoever stands in for a manager', many: false };
-  const manager = await namesFor(db(), [{ person: row.managerId }]);
-  return { words: `${valueWords({ person: row.managerId }, manager)} (manager)`, many: false };
-}
-const capital = (s: string) => s.charAt(0).toUpperCase() + s.slice(1);
-const list = (names: string[]) => (names.length > 1 ? `${names.slice(0, -1).join(', ')} and ${names.at(-1)}` : (names[0] ?? ''));
 
 const pageSize = 30;
 
@@ -123,7 +76,7 @@ export interface Standing {
 }
 export async function whereItStands(requestIds: string[]): Promise<Map<string, Standing>> {
   if (requestIds.length === 0) return new Map();
-  const [steps, asked] = await Promise.all([
+  const [steps, asked, work] = await Promise.all([
     db()
       .select({
         requestId: runStep.requestId,
@@ -143,19 +96,30 @@ export async function whereItStands(requestIds: string[]): Promise<Map<string, S
       .innerJoin(person, eq(person.id, approval.personId))
       .where(and(inArray(gate.requestId, requestIds), isNull(gate.closedAt), eq(approval.status, 'waiting')))
       .orderBy(person.name),
+    db()
+      .select({ requestId: task.requestId, key: task.key, name: sql<string>`coalesce(${person.name}, ${team.name})` })
+      .from(task)
+      .leftJoin(person, sql`${person.id} = coalesce(${task.takenBy}, ${task.personId})`)
+      .leftJoin(team, eq(team.id, task.teamId))
+      .where(and(inArray(task.requestId, requestIds), isNull(task.closedAt))),
   ]);
   const who = new Map<string, string[]>();
-  for (const a of asked) who.set(`${a.requestId} ${a.key}`, [...(who.get(`${a.requestId} ${a.key}`) ?? []), a.name]);
+  for (const a of [...asked, ...work]) who.set(`${a.requestId} ${a.key}`, [...(who.get(`${a.requestId} ${a.key}`) ?? []), a.name]);
   return new Map(
-    steps.map((s) => {
-      const names = who.get(`${s.requestId} ${s.key}`) ?? [];
-      return [
-        s.requestId,
-        { step: s.step, since: s.since, stuck: Boolean(s.stuck), who: names.length ? names : s.kind === 'provision' ? ['the directory'] : [] },
-      ];
-    }),
+    steps
+      .filter((s) => !holders.includes(s.kind) || s.stuck)
+      .map((s) => {
+        const names = who.get(`${s.requestId} ${s.key}`) ?? [];
+        return [
+          s.requestId,
+          { step: s.step, since: s.since, stuck: Boolean(s.stuck), who: names.length ? names : s.kind === 'provision' ? ['the directory'] : [] },
+        ];
+      }),
   );
 }
+
+/** Steps that are under way because of what they hold; what they hold says where the request stands. */
+const holders = ['together', 'forEach', 'repeat', 'guard', 'part'];
 
 /** One of the viewer's own requests. */
 export async function myRequest(viewer: Viewer, number: number) {
@@ -166,7 +130,7 @@ export async function myRequest(viewer: Viewer, number: number) {
   if (!row) return undefined;
   const definition = await definitionOf(db(), row.revisionId);
   const names = await namesFor(db(), Object.values(row.answers));
-  const [steps, decisions, told] = await Promise.all([
+  const [steps, decisions, told, questions] = await Promise.all([
     db()
       .select({
         key: runStep.key,
@@ -175,10 +139,11 @@ export async function myRequest(viewer: Viewer, number: number) {
         beganAt: runStep.beganAt,
         endedAt: runStep.endedAt,
         end: runStep.end,
+        note: runStep.note,
         stuck: isNotNull(runStep.stuckCause),
       })
       .from(runStep)
-      .where(and(eq(runStep.requestId, row.id), ne(runStep.kind, 'choose')))
+      .where(and(eq(runStep.requestId, row.id), notInArray(runStep.kind, unseen)))
       .orderBy(runStep.order),
     db()
       .select({ gate: gate.name, name: person.name, status: approval.status, comment: approval.comment, decidedAt: approval.decidedAt })
@@ -191,6 +156,11 @@ export async function myRequest(viewer: Viewer, number: number) {
       .from(message)
       .where(and(eq(message.requestId, row.id), eq(message.toId, viewer.id), isNull(message.approvalId)))
       .orderBy(message.createdAt),
+    db()
+      .select({ id: question.id, name: question.name, words: question.words, fields: question.fields, openedAt: question.openedAt })
+      .from(question)
+      .where(and(eq(question.requestId, row.id), eq(question.toId, viewer.id), isNull(question.closedAt)))
+      .orderBy(question.openedAt),
   ]);
   return {
     number: row.number,
@@ -204,6 +174,17 @@ export async function myRequest(viewer: Viewer, number: number) {
     steps,
     decisions,
     told,
+    /** A question without fields of its own is the form itself, sent back. */
+    questions: questions.map((q) => ({
+      ...q,
+      fields: q.fields ?? definition.form.fields,
+      answers: q.fields ? {} : row.answers,
+      back: q.fields === null,
+    })),
+    names: shortNames(names),
+    milestones: milestonesOf(definition, row.state),
+    shown: row.state.shown,
+    mayWithdraw: !row.outcome && !row.state.noReturn,
   };
 }
 
@@ -213,4 +194,15 @@ export function answerWords(definition: ItemDefinition, answers: Answers, names:
     const words = valueWords(answers[f.id], names, optionsOf(definition, `form.${f.id}`));
     return words ? [{ label: f.label, words }] : [];
   });
+}
+
+/** Steps that only steer the run; a requester need not see them. */
+const unseen = ['choose', 'together', 'forEach', 'repeat', 'guard', 'find', 'workOut', 'part', 'mark'];
+
+/** The milestones of a plan in order, with which are reached. */
+function milestonesOf(definition: ItemDefinition, state: RunState) {
+  const reached = new Set(state.reached);
+  return [...walk(definition.plan.steps)].flatMap(({ step }) =>
+    step.kind === 'mark' && step.shows === 'milestone' ? [{ id: step.id, words: step.words, reached: reached.has(step.id) }] : [],
+  );
 }

@@ -1,4 +1,4 @@
-import { and, asc, desc, eq, gt, isNull, ne, or, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, gt, isNull, ne, notInArray, or, sql } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/pg-core';
 import { ruleWords } from '../../core/plans/index.ts';
 import { isGroup } from '../../core/values/index.ts';
@@ -6,7 +6,7 @@ import { hashToken } from '../auth/token.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
 import { accessGroup, approval, gate, groupPerson, location, person, request, revision } from '../db/schema/index.ts';
-import { namesFor } from '../runtime/words.ts';
+import { namesFor, shortNames } from '../runtime/words.ts';
 import { answerWords } from './counter.ts';
 
 const pageSize = 50;
@@ -40,7 +40,7 @@ export async function approvalsFor(viewer: Viewer, after?: { askedAt: Date; id: 
       .orderBy(asc(approval.askedAt), asc(approval.id))
       .limit(pageSize + 1),
     from()
-      .where(and(eq(approval.personId, viewer.id), ne(approval.status, 'waiting')))
+      .where(and(eq(approval.personId, viewer.id), notInArray(approval.status, ['waiting', 'later'])))
       .orderBy(desc(sql`coalesce(${approval.decidedAt}, ${gate.closedAt})`))
       .limit(20),
   ]);
@@ -70,6 +70,9 @@ async function approvalDetail(where: ReturnType<typeof and>) {
       gateId: gate.id,
       gate: gate.name,
       rule: gate.rule,
+      corrects: gate.corrects,
+      sendBack: gate.sendBack,
+      lapsesAt: gate.lapsesAt,
       result: gate.result,
       closedAt: gate.closedAt,
       number: request.number,
@@ -132,5 +135,9 @@ async function approvalDetail(where: ReturnType<typeof and>) {
     others,
     holds,
     group: purpose ? { ...purpose, members: members ?? 0 } : undefined,
+    sendBack: row.sendBack,
+    lapsesAt: row.lapsesAt,
+    /** The fields the gate opens, as they are now. */
+    correctable: { fields: row.definition.form.fields.filter((f) => row.corrects.includes(f.id)), answers: row.answers, names: shortNames(names) },
   };
 }

@@ -1,6 +1,6 @@
 import { and, desc, eq, inArray, isNotNull, isNull, lt, sql } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/pg-core';
-import { branchWords, findStep, namingOf, placesByStep } from '../../core/plans/index.ts';
+import { branchWords, findStep, namingOf, outputPlaces, startPlaces, walkPlaces } from '../../core/plans/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
 import { approval, call, callTry, gate, message, person, request, revision, runEvent, runStep } from '../db/schema/index.ts';
@@ -103,8 +103,13 @@ export async function trace(viewer: Viewer, number: number) {
   const ignoredPeople = events.flatMap((e) => ('person' in e.event && typeof e.event.person === 'string' ? [e.event.person] : []));
   const values = [...Object.values(row.answers), ...steps.flatMap((s) => [...Object.values(s.inputs), ...Object.values(s.outputs ?? {})])];
   const names = await namesFor(db(), values, [...ignoredPeople, row.requesterId, ...messages.map((m) => m.toId)]);
-  const places = placesByStep(definition.plan, definition.form, await catalogueFor(db(), definition)).anywhere;
-  const naming = namingOf(places, await catalogueFor(db(), definition));
+  const catalogue = await catalogueFor(db(), definition);
+  const places = walkPlaces(definition.plan.steps, startPlaces(definition.form), catalogue, () => undefined).anywhere;
+  const naming = namingOf(places, catalogue);
+  const wants = (stepId: string) => {
+    const step = findStep(definition.plan, stepId);
+    return step ? outputPlaces(step, catalogue).map((p) => ({ name: p.ref.split('.')[2]!, label: p.label, type: p.type })) : [];
+  };
   const labelled = (stepId: string, record: Record<string, Value> | null) =>
     Object.entries(record ?? {}).map(([name, value]) => {
       const place = places.get(`steps.${stepId}.${name}`);
@@ -136,6 +141,8 @@ export async function trace(viewer: Viewer, number: number) {
       end: s.end,
       note: s.note,
       stuckCause: s.stuckCause,
+      /** What somebody who takes it over has to state. */
+      wants: s.stuckCause ? wants(s.step) : [],
       inputs: labelled('', s.inputs),
       outputs: labelled(s.step, s.outputs),
       taken: s.taken ? branch(s.step, s.taken) : undefined,

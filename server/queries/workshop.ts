@@ -1,5 +1,5 @@
 import { desc, eq, sql } from 'drizzle-orm';
-import { checkItem } from '../../core/plans/index.ts';
+import { checkDefinition } from '../../core/items/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
 import { item, person, request, revision } from '../db/schema/index.ts';
@@ -12,6 +12,7 @@ export async function items(viewer: Viewer, search: string) {
   return db()
     .select({
       id: item.id,
+      kind: item.kind,
       name: item.name,
       summary: sql<string>`${item.draft}->>'summary'`,
       category: sql<string>`${item.draft}->>'category'`,
@@ -44,11 +45,12 @@ export async function draftOf(viewer: Viewer, id: string) {
     .limit(50);
   return {
     id: row.id,
+    kind: row.kind,
     draft: row.draft,
     version: row.draftVersion,
     published: row.publishedRevision,
     catalogue,
-    findings: checkItem(row.draft.form, row.draft.plan, catalogue),
+    findings: checkDefinition(row.kind, row.draft, catalogue),
     revisions,
   };
 }

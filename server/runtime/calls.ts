@@ -9,7 +9,7 @@ import type { Value } from '../../core/values/index.ts';
 import { deliver } from './deliver.ts';
 import { addJobs } from './jobs.ts';
 
-type Outcome = { ok: true; outputs: Record<string, Value> } | { ok: false; said: string; final: boolean };
+type Outcome = { ok: true; outputs: Record<string, Value>; changed: boolean } | { ok: false; said: string; final: boolean };
 
 /**
  * Makes one call, after the commit that asked for it. A crash anywhere in here leaves the call waiting: it is made
@@ -26,7 +26,7 @@ export async function makeCall(callId: string): Promise<void> {
     const [tried] = await tx.select({ n: count() }).from(callTry).where(eq(callTry.callId, callId));
     const n = (tried?.n ?? 0) + 1;
     await tx.insert(callTry).values({ callId, n, beganAt, endedAt: now(), ok: outcome.ok ? 'yes' : 'no', said: outcome.ok ? 'Done' : outcome.said });
-    if (outcome.ok) return settle(tx, row, 'succeeded', outcome.outputs);
+    if (outcome.ok) return settle(tx, row, 'succeeded', outcome.outputs, '', outcome.changed);
     log.warn({ callId, action: row.action, n, said: outcome.said }, 'call failed');
     if (outcome.final || n > row.retries.times) return settle(tx, row, 'failed', undefined, outcome.said);
     const dueAt = new Date(now().getTime() + row.retries.firstPauseSeconds * 1000 * row.retries.factor ** (n - 1));
@@ -36,10 +36,12 @@ export async function makeCall(callId: string): Promise<void> {
 }
 
 async function attempt(row: typeof call.$inferSelect): Promise<Outcome> {
-  const act = action(row.action);
+  const act = await action(db(), row.action);
   if (!act) return { ok: false, said: `No registered system offers ${row.action}.`, final: true };
   try {
-    return { ok: true, outputs: await act.run(row.inputs, row.idempotencyKey) };
+    const outputs = await act.run(row.inputs, row.idempotencyKey);
+    const { unchangedWhen } = act.spec;
+    return { ok: true, outputs, changed: unchangedWhen === undefined || outputs[unchangedWhen] !== true };
   } catch (error) {
     if (error instanceof Error && (error.name === 'Refused' || error.name === 'Trouble'))
       return { ok: false, said: error.message, final: error instanceof Refused };
@@ -53,6 +55,7 @@ async function settle(
   status: 'succeeded' | 'failed',
   outputs: Record<string, Value> | undefined,
   cause = '',
+  changed = true,
 ): Promise<void> {
   const [open] = await tx
     .update(call)
@@ -66,5 +69,5 @@ async function settle(
       .update(call)
       .set({ outputs: outputs ?? null })
       .where(eq(call.id, row.id));
-  await deliver(tx, row.requestId, outputs ? { type: 'answered', key: row.key, outputs } : { type: 'callFailed', key: row.key, cause });
+  await deliver(tx, row.requestId, outputs ? { type: 'answered', key: row.key, outputs, changed } : { type: 'callFailed', key: row.key, cause });
 }

@@ -3,7 +3,7 @@ import { advance, type Effect, type IgnoredReason, type RunEvent, type RunState 
 import { now } from '../clock.ts';
 import type { Tx } from '../db/database.ts';
 import { request, runEvent } from '../db/schema/index.ts';
-import { findApprovers } from './approvers.ts';
+import { lookUp } from './approvers.ts';
 import { definitionOf } from './definitions.ts';
 import { writeEffects } from './effects.ts';
 
@@ -49,13 +49,13 @@ export async function deliver(tx: Tx, requestId: string, event: RunEvent, at = n
     state = advanced.state;
     events.push({ requestId, seq: ++seq, at, event: next });
     for (const effect of advanced.effects) {
-      if (effect.effect === 'find') waiting.push({ type: 'found', key: effect.key, people: await findApprovers(tx, effect.approvers) });
+      if (effect.effect === 'find') waiting.push({ type: 'found', key: effect.key, ...(await lookUp(tx, effect.wanted, row.requesterId)) });
       else effects.push(effect);
     }
   }
   await tx.insert(runEvent).values(events);
   if (seq > row.seq) {
-    await writeEffects(tx, { ...row, definition }, effects, at);
+    await writeEffects(tx, { ...row, seq, definition }, effects, at);
     const finished = effects.find((e) => e.effect === 'finished');
     await tx
       .update(request)

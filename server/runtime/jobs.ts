@@ -5,6 +5,7 @@ import type { Reader } from '../db/database.ts';
 export interface Jobs {
   call: { callId: string };
   mail: { messageId: string };
+  timer: { requestId: string; key: string; name: string };
   syncDirectory: Record<string, never>;
   sweep: Record<string, never>;
 }

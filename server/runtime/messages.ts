@@ -1,19 +1,28 @@
 import { randomUUID } from 'node:crypto';
 import { inArray, and, eq, sql } from 'drizzle-orm';
-import { plainText, type RichText, type Value } from '../../core/values/index.ts';
+import type { Said } from '../../core/engine/index.ts';
+import { plainText } from '../../core/values/index.ts';
+import { config } from '../config.ts';
 import type { Tx } from '../db/database.ts';
 import { message, request } from '../db/schema/index.ts';
 import type { RunRow } from './effects.ts';
 import { addJobs } from './jobs.ts';
 import { namesFor, optionsOf, valueWords } from './words.ts';
 
-/** A message to be written: either with words of its own, or the mail that asks for an approval. */
+/** A message to be written: either with words of its own, or the one that asks for an approval. */
 export interface Draft {
   key: string;
   to: string;
-  content?: { subject: RichText; body: RichText; values: Record<string, Value> };
+  content?: { subject: Said; body: Said };
   approvalId?: string;
+  reminder?: boolean;
+  via?: 'mail' | 'chat';
+  /** A page to go to: the request itself, or a task. */
+  page?: string;
 }
+
+/** Fixed words, for messages the runtime itself writes. */
+export const fixed = (text: string): Said => ({ text: text.split('\n').map((line) => [{ text: line }]), values: {} });
 
 export const requestNumber = (n: number): string => `R-${n}`;
 
@@ -23,7 +32,10 @@ export async function writeMessages(tx: Tx, run: RunRow, drafts: Draft[], at: Da
   const answers = drafts.some((d) => d.approvalId)
     ? ((await tx.select({ answers: request.answers }).from(request).where(eq(request.id, run.id)))[0]?.answers ?? {})
     : {};
-  const values = [...drafts.flatMap((d) => Object.values(d.content?.values ?? {})), ...Object.values(answers)];
+  const values = [
+    ...drafts.flatMap((d) => [...Object.values(d.content?.subject.values ?? {}), ...Object.values(d.content?.body.values ?? {})]),
+    ...Object.values(answers),
+  ];
   const names = await namesFor(tx, values, [...drafts.map((d) => d.to), run.requesterId]);
   const threads = await firstMessages(
     tx,
@@ -34,13 +46,16 @@ export async function writeMessages(tx: Tx, run: RunRow, drafts: Draft[], at: Da
   const rows = drafts.flatMap((d): (typeof message.$inferInsert)[] => {
     const to = names.people.get(d.to);
     if (!to) return [];
-    const say = (ref: string) =>
-      ref === 'request.number' ? requestNumber(run.number) : valueWords(d.content?.values[ref], names, optionsOf(run.definition, ref));
+    const say = (said: Said) =>
+      plainText(said.text, (ref) =>
+        ref === 'request.number' ? requestNumber(run.number) : valueWords(said.values[ref], names, optionsOf(run.definition, ref)),
+      );
+    const page = d.page === 'request' ? `counter/requests/${run.number}` : d.page ? `desk/tasks/${d.page.replace('task:', '')}` : undefined;
     const id = randomUUID();
     const words = d.content
-      ? { subject: plainText(d.content.subject, say), text: plainText(d.content.body, say) }
+      ? { subject: say(d.content.subject), text: say(d.content.body) + (page ? `\n\n${config().PUBLIC_URL}/${page}\n` : '') }
       : {
-          subject: `Your approval is asked for: ${run.definition.name}, ${requestNumber(run.number)}`,
+          subject: `${d.reminder ? 'Reminder: your' : 'Your'} approval is asked for: ${run.definition.name}, ${requestNumber(run.number)}`,
           text: [
             `${requester} asks for “${run.definition.name}”.`,
             '',
@@ -65,6 +80,7 @@ export async function writeMessages(tx: Tx, run: RunRow, drafts: Draft[], at: Da
         messageId,
         inReplyTo,
         approvalId: d.approvalId ?? null,
+        via: d.via ?? 'mail',
         createdAt: at,
       },
     ];

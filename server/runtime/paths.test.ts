@@ -118,7 +118,7 @@ describe('a request to join a group', () => {
     const { action } = await import('../systems/index.ts');
     const [call] = await w.query<{ inputs: never; idempotency_key: string }>('select inputs, idempotency_key from call where request_id = $1', [id]);
     // What a worker does that dies between the call and the record of its answer.
-    await action('directory.addMember')!.run(call!.inputs, call!.idempotency_key);
+    await (await action(w.db(), 'directory.addMember'))!.run(call!.inputs, call!.idempotency_key);
     await w.work();
     expect((await w.request(id)).outcome).toBe('fulfilled');
     expect(await changesFor(id)).toHaveLength(1);

@@ -1,13 +1,13 @@
 import { and, eq, isNull, lt } from 'drizzle-orm';
 import { db } from '../db/database.ts';
-import { call, message } from '../db/schema/index.ts';
+import { call, message, timer } from '../db/schema/index.ts';
 import { addJobs } from './jobs.ts';
 
 /** How late something must be before its job counts as lost, in milliseconds. */
 const grace = 120_000;
 const most = 500;
 
-/** Finds calls and messages that are due and have waited too long, and adds their jobs again. The key keeps it one job. */
+/** Finds calls, timers and messages that are due and have waited too long, and adds their jobs again. The key keeps it one job. */
 export async function sweep(): Promise<void> {
   const late = new Date(Date.now() - grace);
   const calls = await db()
@@ -20,6 +20,17 @@ export async function sweep(): Promise<void> {
     db(),
     'call',
     calls.map((c) => ({ payload: { callId: c.id }, key: `call:${c.id}` })),
+  );
+  const timers = await db()
+    .select({ requestId: timer.requestId, key: timer.key, name: timer.name })
+    .from(timer)
+    .where(lt(timer.dueAt, late))
+    .orderBy(timer.dueAt)
+    .limit(most);
+  await addJobs(
+    db(),
+    'timer',
+    timers.map((t) => ({ payload: t, key: `timer:${t.requestId}:${t.key}:${t.name}` })),
   );
   const messages = await db()
     .select({ id: message.id })

@@ -13,9 +13,11 @@ export interface Names {
 export async function namesFor(tx: Reader, values: Iterable<Value | undefined>, morePeople: string[] = []): Promise<Names> {
   const people = new Set<string>(morePeople);
   const groups = new Set<string>();
-  for (const v of values) {
-    if (isPerson(v)) people.add(v.person);
-    if (isGroup(v)) groups.add(v.group);
+  for (const value of values) {
+    for (const v of Array.isArray(value) ? value : [value]) {
+      if (isPerson(v)) people.add(v.person);
+      if (isGroup(v)) groups.add(v.group);
+    }
   }
   const [p, g] = await Promise.all([
     people.size
@@ -37,6 +39,7 @@ export async function namesFor(tx: Reader, values: Iterable<Value | undefined>, 
 /** A value in words, as a reader of this zone would say it. */
 export function valueWords(value: Value | undefined, names: Names, options?: { value: string; label: string }[]): string {
   if (value === undefined || value === null || value === '') return '';
+  if (Array.isArray(value)) return value.map((v) => valueWords(v, names, options)).join(', ');
   if (isPerson(value)) return names.people.get(value.person)?.name ?? 'someone who is not known any more';
   if (isGroup(value)) return names.groups.get(value.group) ?? 'a group that is not known any more';
   if (typeof value === 'boolean') return value ? 'yes' : 'no';
@@ -47,3 +50,7 @@ export function valueWords(value: Value | undefined, names: Names, options?: { v
 /** The choices of a form's field, for a reference that names one. */
 export const optionsOf = (definition: ItemDefinition, ref: string) =>
   ref.startsWith('form.') ? definition.form.fields.find((f) => f.id === ref.slice(5))?.options : undefined;
+
+/** Names by id, for forms that hold people and groups. */
+export const shortNames = (names: Names): Record<string, string> =>
+  Object.fromEntries([...[...names.people].map(([id, p]): [string, string] => [id, p.name]), ...names.groups]);

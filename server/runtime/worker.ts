@@ -8,9 +8,11 @@ import { makeCall } from './calls.ts';
 import type { Jobs } from './jobs.ts';
 import { deliverMail } from './mail.ts';
 import { sweep } from './sweep.ts';
+import { fireTimer } from './timers.ts';
 
 const tasks: TaskList = {
   call: (payload) => makeCall((payload as Jobs['call']).callId),
+  timer: (payload) => fireTimer(payload as Jobs['timer']),
   mail: (payload) => deliverMail((payload as Jobs['mail']).messageId),
   syncDirectory: async () => void (await syncDirectory()),
   sweep,

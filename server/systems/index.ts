@@ -1,10 +1,33 @@
+import { eq } from 'drizzle-orm';
 import type { ActionSpec } from '../../core/plans/index.ts';
+import { webActionSpecs } from '../../core/systems/index.ts';
+import type { Reader } from '../db/database.ts';
+import { webSystem } from '../db/schema/index.ts';
+import { isId } from '../ids.ts';
 import type { Action } from './action.ts';
 import { addMember, removeMember } from './directory/membership.ts';
+import { webAction } from './web/call.ts';
 
-const all: Action[] = [addMember, removeMember];
-const byId = new Map(all.map((a) => [a.spec.id, a]));
+const own = new Map([addMember, removeMember].map((a): [string, Action] => [a.spec.id, a]));
+
+/** The actions of the systems that are built in. */
+export const ownActionSpecs: ActionSpec[] = [...own.values()].map((a) => a.spec);
 
 /** Every action of every registered system. */
-export const actionSpecs: ActionSpec[] = all.map((a) => a.spec);
-export const action = (id: string): Action | undefined => byId.get(id);
+export async function actionSpecs(tx: Reader): Promise<ActionSpec[]> {
+  const systems = await tx.select({ id: webSystem.id, definition: webSystem.definition }).from(webSystem).orderBy(webSystem.name);
+  return [...ownActionSpecs, ...systems.flatMap((s) => webActionSpecs(s.id, s.definition))];
+}
+
+/** An action by its id, as its system is registered now. */
+export async function action(tx: Reader, id: string): Promise<Action | undefined> {
+  const known = own.get(id);
+  if (known) return known;
+  const [, systemId, name] = id.split('.');
+  if (!id.startsWith('web.') || !systemId || !isId(systemId)) return undefined;
+  const [row] = await tx.select().from(webSystem).where(eq(webSystem.id, systemId));
+  const wanted = row?.definition.actions.find((a) => a.id === name);
+  return row && wanted ? webAction(row, wanted) : undefined;
+}
+
+export const actionSpec = async (tx: Reader, id: string): Promise<ActionSpec | undefined> => (await action(tx, id))?.spec;

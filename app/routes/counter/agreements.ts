@@ -1,6 +1,7 @@
 import { z } from 'zod';
-import { Value } from '../../../core/values/index.ts';
-import { agreementSentences, offeredItem } from '../../../server/queries/counter.ts';
+import { idsIn, Value } from '../../../core/values/index.ts';
+import { agreementSentences } from '../../../server/queries/agreements.ts';
+import { offeredItem } from '../../../server/queries/counter.ts';
 import { found, isId, signedIn } from '../session.server';
 import type { Route } from './+types/agreements';
 
@@ -18,10 +19,6 @@ export async function loader({ context, request, params }: Route.LoaderArgs) {
   }
   const answers = Answers.safeParse(given);
   // Only well-formed ids are looked up.
-  const safe = Object.fromEntries(
-    Object.entries(answers.success ? answers.data : {}).filter(
-      ([, v]) => typeof v !== 'object' || v === null || isId('person' in v ? v.person : v.group),
-    ),
-  );
+  const safe = Object.fromEntries(Object.entries(answers.success ? answers.data : {}).filter(([, v]) => idsIn(v).every(isId)));
   return { agreed: await agreementSentences(viewer, item.definition, safe) };
 }

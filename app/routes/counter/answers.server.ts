@@ -1,4 +1,4 @@
-import type { Form } from '../../../core/forms/index.ts';
+import type { FieldKind, Form } from '../../../core/forms/index.ts';
 import type { Value } from '../../../core/values/index.ts';
 import { resolveName } from '../../../server/queries/find.ts';
 import { text } from '../session.server';
@@ -10,7 +10,8 @@ export async function answersFrom(data: FormData, form: Form): Promise<{ answers
   for (const f of form.fields) {
     const raw = text(data, `f.${f.id}`);
     if (f.kind !== 'person' && f.kind !== 'group') {
-      answers[f.id] = raw === '' ? null : raw;
+      const all = data.getAll(`f.${f.id}`).filter((v) => typeof v === 'string' && v !== '') as string[];
+      answers[f.id] = typed(f.kind, raw, all);
       continue;
     }
     const name = text(data, `f.${f.id}.name`);
@@ -22,4 +23,14 @@ export async function answersFrom(data: FormData, form: Form): Promise<{ answers
     if (kept) names[kept] = name;
   }
   return { answers, names };
+}
+
+/** What was posted, as the value its kind of field holds. What does not fit is kept as typed, to be refused and not lost. */
+function typed(kind: FieldKind, raw: string, all: string[]): Value {
+  if (kind === 'choices') return all.length ? all : null;
+  if (kind === 'people') return all.length ? all.map((person) => ({ person })) : null;
+  if (raw === '') return null;
+  if (kind === 'number') return Number.isFinite(Number(raw)) ? Number(raw) : raw;
+  if (kind === 'yesNo') return raw === 'true' ? true : raw === 'false' ? false : raw;
+  return raw;
 }

@@ -3,7 +3,8 @@ import { Form, redirect, useFetcher, useNavigation } from 'react-router';
 import { initialAnswers, missingFields, type Answers } from '../../../core/forms/index.ts';
 import { submitRequest } from '../../../server/commands/requests.ts';
 import { newToken } from '../../../server/auth/token.ts';
-import { agreementSentences, offeredItem } from '../../../server/queries/counter.ts';
+import { agreementSentences } from '../../../server/queries/agreements.ts';
+import { offeredItem } from '../../../server/queries/counter.ts';
 import { Button } from '~/ui/button';
 import { FormFields } from '~/ui/form-fields';
 import { Refused } from '~/ui/problem';
@@ -65,10 +66,9 @@ export default function Ask({ loaderData, actionData }: Route.ComponentProps) {
             answers={answers}
             names={names}
             problems={problems}
-            onChange={(field, value, name) => {
+            onChange={(field, value, chosen) => {
               setAnswers((a) => ({ ...a, [field]: value }));
-              const chosen = typeof value === 'object' && value !== null ? ('person' in value ? value.person : value.group) : undefined;
-              if (chosen !== undefined && name !== undefined) setNames((n) => ({ ...n, [chosen]: name }));
+              if (chosen) setNames((n) => ({ ...n, [chosen.id]: chosen.name }));
             }}
           />
           <div className="mt-6 flex flex-wrap items-center gap-x-4 gap-y-2 border-t pt-4">

@@ -1,12 +1,16 @@
-import { Form, useSearchParams } from 'react-router';
-import { withdrawRequest } from '../../../server/commands/requests.ts';
+import { useState } from 'react';
+import { Form, useNavigation, useSearchParams } from 'react-router';
+import type { Answers } from '../../../core/forms/index.ts';
+import { answerQuestion, withdrawRequest } from '../../../server/commands/requests.ts';
 import { myRequest } from '../../../server/queries/counter.ts';
 import { Button } from '~/ui/button';
+import { FormFields } from '~/ui/form-fields';
 import { Mark, RequestState } from '~/ui/mark';
 import { Refused } from '~/ui/problem';
 import { standingWords } from '~/ui/standing';
 import { Time } from '~/ui/time';
-import { found, refused, signedIn } from '../session.server';
+import { found, isId, refused, signedIn, text } from '../session.server';
+import { answersFrom } from './answers.server';
 import type { Route } from './+types/request';
 
 export const meta: Route.MetaFunction = ({ params }) => [{ title: `R-${params.number} · Counter · Nessmoor` }];
@@ -18,8 +22,18 @@ export async function loader({ context, request, params }: Route.LoaderArgs) {
 }
 
 export async function action({ context, request, params }: Route.ActionArgs) {
-  const result = await withdrawRequest(signedIn(context, request), { number: numberOf(params) });
-  return result.ok ? null : refused(result, {});
+  const viewer = signedIn(context, request);
+  const posted = await request.formData();
+  const id = text(posted, 'question');
+  if (!id) {
+    const result = await withdrawRequest(viewer, { number: numberOf(params) });
+    return result.ok ? null : refused(result, { question: '', answers: {}, names: {} });
+  }
+  const r = found(await myRequest(viewer, numberOf(params)), 'This request');
+  const asked = r.questions.find((q) => q.id === id);
+  const { answers, names } = await answersFrom(posted, { fields: asked?.fields ?? [] });
+  const result = isId(id) ? await answerQuestion(viewer, { id, values: answers }) : undefined;
+  return !result || result.ok ? null : refused(result, { question: id, answers, names });
 }
 
 export default function RequestPage({ loaderData: r, actionData }: Route.ComponentProps) {
@@ -34,7 +48,7 @@ export default function RequestPage({ loaderData: r, actionData }: Route.Compone
         </p>
       )}
       <div className="mt-3">
-        <Refused sentence={actionData?.refusal.sentence} />
+        <Refused sentence={actionData?.question ? undefined : actionData?.refusal.sentence} />
       </div>
       <section aria-label="Where it stands" className="my-5 border-y py-4">
         <p className="text-lg">
@@ -45,8 +59,22 @@ export default function RequestPage({ loaderData: r, actionData }: Route.Compone
             {standingWords(r.standing)}, since <Time at={r.standing.since} /> (<Time at={r.standing.since} relative />)
           </p>
         )}
+        {r.shown && <p className="mt-1">Now: {r.shown}</p>}
         {r.reason && <p className="mt-1">“{r.reason}”</p>}
+        {r.milestones.length > 0 && (
+          <ol aria-label="Milestones" className="mt-3 flex flex-wrap gap-x-5 gap-y-1">
+            {r.milestones.map((m) => (
+              <li key={m.id} className={m.reached ? '' : 'text-faint'}>
+                <Mark kind={m.reached ? 'done' : 'empty'} size={12} /> {m.words}
+                <span className="sr-only">{m.reached ? ' (reached)' : ' (to come)'}</span>
+              </li>
+            ))}
+          </ol>
+        )}
       </section>
+      {r.questions.map((q) => (
+        <Question key={q.id} q={q} names={r.names} failed={actionData?.question === q.id ? actionData : undefined} />
+      ))}
 
       <h2 className="mb-2 font-medium">What has happened</h2>
       <ol className="mb-6 border-l pl-4">
@@ -58,12 +86,10 @@ export default function RequestPage({ loaderData: r, actionData }: Route.Compone
         </li>
         {r.steps.map((s) => (
           <li key={s.key} className="mb-2">
-            <Mark
-              kind={s.stuck ? 'failed' : !s.endedAt ? 'half' : s.end === 'declined' ? 'declined' : s.end === 'withdrawn' ? 'empty' : 'done'}
-              size={12}
-            />{' '}
-            {s.name}
+            <Mark kind={s.stuck ? 'failed' : !s.endedAt ? 'half' : markOfEnd(s.end)} size={12} /> {s.name}
             {s.end === 'withdrawn' && ' (no longer needed)'}
+            {s.end === 'lapsed' && ' (nobody answered in time)'}
+            {s.end === 'returned' && ' (sent back to you)'}
             {!s.endedAt && ' (under way)'}{' '}
             <span className="text-faint">
               · <Time at={s.endedAt ?? s.beganAt} />
@@ -107,7 +133,7 @@ export default function RequestPage({ loaderData: r, actionData }: Route.Compone
         </section>
       </div>
 
-      {!r.outcome && (
+      {r.mayWithdraw && (
         <details className="mt-8 border-t pt-4">
           <summary className="py-1 text-coral">Withdraw this request …</summary>
           <Form method="post" className="mt-3">
@@ -121,5 +147,62 @@ export default function RequestPage({ loaderData: r, actionData }: Route.Compone
         </details>
       )}
     </div>
+  );
+}
+
+const markOfEnd = (end: string | null) =>
+  end === 'declined'
+    ? 'declined'
+    : end === 'lapsed'
+      ? 'lapsed'
+      : end === 'failed'
+        ? 'failed'
+        : end === 'withdrawn' || end === 'skipped'
+          ? 'empty'
+          : 'done';
+
+type Asked = Route.ComponentProps['loaderData']['questions'][number];
+
+/** A question to the requester, or their own form sent back; the clock is held until it is answered. */
+function Question({
+  q,
+  names: known,
+  failed,
+}: {
+  q: Asked;
+  names: Record<string, string>;
+  failed:
+    { refusal: { sentence: string; problems?: { field: string; sentence: string }[] }; answers: Answers; names: Record<string, string> } | undefined;
+}) {
+  const [values, setValues] = useState<Answers>({ ...q.answers, ...failed?.answers });
+  const [names, setNames] = useState({ ...known, ...failed?.names });
+  const busy = useNavigation().formMethod === 'POST';
+  return (
+    <section aria-label={q.name} className="my-5 border-l-3 border-ochre bg-ochre-wash px-4 py-3">
+      <h2 className="font-medium">{q.back ? 'Sent back to you to be corrected' : 'A question to you'}</h2>
+      <p className="mb-3 whitespace-pre-line">{q.words}</p>
+      <Form method="post" noValidate>
+        <input type="hidden" name="question" value={q.id} />
+        <Refused sentence={failed?.refusal.sentence} />
+        <FormFields
+          form={{ fields: q.fields }}
+          answers={values}
+          names={names}
+          problems={Object.fromEntries((failed?.refusal.problems ?? []).map((p) => [p.field, p.sentence]))}
+          onChange={(field, value, chosen) => {
+            setValues((v) => ({ ...v, [field]: value }));
+            if (chosen) setNames((n) => ({ ...n, [chosen.id]: chosen.name }));
+          }}
+        />
+        <div className="mt-4 flex items-center gap-4">
+          <Button type="submit" weight="main" disabled={busy}>
+            {q.back ? 'Send it again' : 'Send my answer'}
+          </Button>
+          <span className="text-sm text-faint">
+            Asked <Time at={q.openedAt} relative />. The time you take does not count against the desk.
+          </span>
+        </div>
+      </Form>
+    </section>
   );
 }

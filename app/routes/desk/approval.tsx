@@ -15,8 +15,9 @@ export async function loader({ context, request, params }: Route.LoaderArgs) {
 
 export async function action({ context, request, params }: Route.ActionArgs) {
   const viewer = signedIn(context, request);
-  const decision = decisionFrom(await request.formData());
-  const result = await decide(viewer, { approvalId: isId(params.id) ? params.id : '00000000-0000-0000-0000-000000000000', ...decision });
+  const asked = found(isId(params.id) ? await approvalFor(viewer, params.id) : undefined, 'This approval');
+  const decision = await decisionFrom(await request.formData(), asked.correctable);
+  const result = await decide(viewer, { approvalId: params.id, ...decision });
   return result.ok ? null : refused(result, { comment: decision.comment });
 }
 

@@ -18,7 +18,7 @@ export async function loader({ context, request }: Route.LoaderArgs) {
   return approvalsFor(viewer, after);
 }
 
-const decidedWord = { approved: 'You approved', declined: 'You declined', released: 'No longer needed', waiting: '' };
+const decidedWord = { approved: 'You approved', declined: 'You declined', released: 'No longer needed', waiting: '', later: '' };
 
 export default function Approvals({ loaderData: { waiting, decided, next } }: Route.ComponentProps) {
   const open = useParams()['id'] !== undefined;

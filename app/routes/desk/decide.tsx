@@ -21,7 +21,8 @@ export async function loader({ context, params }: Route.LoaderArgs) {
 export async function action({ context, request, params }: Route.ActionArgs) {
   const wait = await limits.link(visitOf(context).address);
   if (wait > 0) throw data(`Too many tries. Try again in ${wait} seconds.`, { status: 429 });
-  const decision = decisionFrom(await request.formData());
+  const asked = await approvalByLink(params.token);
+  const decision = await decisionFrom(await request.formData(), asked?.correctable ?? { fields: [] });
   const result = await decideByLink({ token: params.token, ...decision });
   return result.ok ? { done: decision.decision } : refused(result, { comment: decision.comment });
 }
@@ -34,7 +35,8 @@ export default function Decide({ loaderData: { approval }, actionData }: Route.C
       {actionData && 'done' in actionData ? (
         <div role="status">
           <h1 className="flex items-center gap-3 font-serif text-2xl">
-            <Mark kind={actionData.done === 'approve' ? 'done' : 'declined'} size={20} /> {actionData.done === 'approve' ? 'Approved' : 'Declined'}
+            <Mark kind={actionData.done === 'approve' ? 'done' : 'declined'} size={20} />{' '}
+            {{ approve: 'Approved', decline: 'Declined', sendBack: 'Sent back' }[actionData.done]}
           </h1>
           <p className="my-4">Your answer was taken; the link is used up. You can close this page.</p>
         </div>

@@ -8,6 +8,8 @@ export default function Desk() {
       margin={
         <div className="flex gap-1 py-2 md:block md:py-4">
           <MarginLink to="/desk/approvals">Approvals for me</MarginLink>
+          <MarginLink to="/desk/tasks">Tasks</MarginLink>
+          <MarginLink to="/desk/stuck">Stuck steps</MarginLink>
         </div>
       }
     >

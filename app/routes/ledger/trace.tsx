@@ -1,7 +1,9 @@
 import type { ReactNode } from 'react';
 import { Form, Link } from 'react-router';
-import { retryStep } from '../../../server/commands/stuck-steps.ts';
+import { retryStep, skipStep, takeOverStep } from '../../../server/commands/stuck-steps.ts';
+import { has } from '../../../server/auth/viewer.ts';
 import { trace } from '../../../server/queries/ledger.ts';
+import { kindWords, type StepKind } from '../../../core/plans/index.ts';
 import { Button } from '~/ui/button';
 import { Frame } from '~/ui/frame';
 import { Mark, RequestState, type MarkKind } from '~/ui/mark';
@@ -15,19 +17,29 @@ export const meta: Route.MetaFunction = ({ params }) => [{ title: `Trace of R-${
 export async function loader({ context, request, params }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
   const run = found(await trace(viewer, /^\d{1,12}$/.test(params.number) ? Number(params.number) : 0), 'This request');
-  return { run, mayRetry: viewer.roles.some((r) => r === 'fulfiller' || r === 'administrator') };
+  return { run, mayRetry: has(viewer, 'fulfiller', 'administrator'), maySkip: has(viewer, 'administrator') };
 }
 
 export async function action({ context, request, params }: Route.ActionArgs) {
   const viewer = signedIn(context, request);
-  const result = await retryStep(viewer, { number: Number(params.number), key: text(await request.formData(), 'key') });
-  return result.ok ? null : refused(result, {});
+  const posted = await request.formData();
+  const at = { number: Number(params.number), key: text(posted, 'key') };
+  const act = text(posted, 'act');
+  const comment = text(posted, 'comment');
+  const outputs = Object.fromEntries([...posted].flatMap(([name, v]) => (name.startsWith('o.') ? [[name.slice(2), v]] : [])));
+  const result =
+    act === 'skip'
+      ? await skipStep(viewer, { ...at, comment })
+      : act === 'takeOver'
+        ? await takeOverStep(viewer, { ...at, comment, outputs })
+        : await retryStep(viewer, at);
+  return result.ok ? null : refused(result, { key: at.key, comment });
 }
 
 type Run = Route.ComponentProps['loaderData']['run'];
 type Step = Run['steps'][number];
 
-export default function Trace({ loaderData: { run, mayRetry }, actionData }: Route.ComponentProps) {
+export default function Trace({ loaderData: { run, mayRetry, maySkip }, actionData }: Route.ComponentProps) {
   return (
     <Frame>
       <div className="max-w-5xl">
@@ -59,7 +71,7 @@ export default function Trace({ loaderData: { run, mayRetry }, actionData }: Rou
         <Values title="Answers" values={run.answers} />
         <ol className="mt-6 border-t">
           {run.steps.map((s) => (
-            <StepRow key={s.key} s={s} mayRetry={mayRetry} />
+            <StepRow key={s.key} s={s} mayRetry={mayRetry} maySkip={maySkip} />
           ))}
           {run.outcome && (
             <li className="grid grid-cols-[150px_20px_minmax(0,1fr)] gap-x-3 border-b py-3 max-sm:grid-cols-[20px_minmax(0,1fr)]">
@@ -96,6 +108,14 @@ const ignoredWords: Record<string, string> = {
   retried: 'A retry',
   begin: 'A beginning',
   found: 'A look-up',
+  sentBack: 'A sending back',
+  resubmitted: 'A corrected request',
+  taskDone: 'A finished task',
+  replied: 'An answer',
+  timer: 'A timer',
+  skipped: 'A skip',
+  takenOver: 'A taking over',
+  added: 'An addition',
 };
 const reasonWords: Record<string, string> = {
   ended: 'the request had ended',
@@ -104,15 +124,35 @@ const reasonWords: Record<string, string> = {
   'decided-already': 'already answered',
   'begun-already': 'already begun',
   'not-yours': 'not their request',
+  'no-return': 'past the point of no return',
+  'not-allowed': 'not allowed there',
+  'milestone-ended': 'the milestone had been reached',
 };
-const kinds: Record<string, string> = { gate: 'Gate', provision: 'Provision', tell: 'Tell', choose: 'Choose', finish: 'Finish' };
+const endWords: Record<string, string> = {
+  withdrawn: 'no longer needed',
+  takenOver: 'taken over by hand',
+  returned: 'sent back',
+  passed: 'passed by itself',
+};
 
 const markOf = (s: Step): MarkKind =>
-  s.stuckCause ? 'failed' : !s.endedAt ? 'half' : s.end === 'declined' ? 'declined' : s.end === 'withdrawn' ? 'empty' : 'done';
+  s.stuckCause
+    ? 'failed'
+    : !s.endedAt
+      ? 'half'
+      : s.end === 'declined'
+        ? 'declined'
+        : s.end === 'lapsed'
+          ? 'lapsed'
+          : s.end === 'failed'
+            ? 'failed'
+            : s.end === 'withdrawn' || s.end === 'skipped'
+              ? 'empty'
+              : 'done';
 
-function StepRow({ s, mayRetry }: { s: Step; mayRetry: boolean }) {
+function StepRow({ s, mayRetry, maySkip }: { s: Step; mayRetry: boolean; maySkip: boolean }) {
   return (
-    <li className="grid grid-cols-[150px_20px_minmax(0,1fr)] gap-x-3 border-b py-3 max-sm:grid-cols-[20px_minmax(0,1fr)]">
+    <li id={s.key} className="grid grid-cols-[150px_20px_minmax(0,1fr)] gap-x-3 border-b py-3 max-sm:grid-cols-[20px_minmax(0,1fr)]">
       <span className="text-faint max-sm:col-span-2 max-sm:pl-8">
         <Time at={s.beganAt} />
         {s.endedAt && new Date(s.endedAt).getTime() !== new Date(s.beganAt).getTime() && (
@@ -126,7 +166,7 @@ function StepRow({ s, mayRetry }: { s: Step; mayRetry: boolean }) {
         <h2>
           <strong className="font-medium">{s.name}</strong>{' '}
           <span className="text-sm text-faint">
-            {kinds[s.kind]} · {s.stuckCause ? 'stuck' : s.end === 'withdrawn' ? 'no longer needed' : (s.end ?? 'under way')}
+            {kindWords[s.kind as StepKind].verb} · {s.stuckCause ? 'stuck' : s.end ? (endWords[s.end] ?? s.end) : 'under way'}
           </span>
         </h2>
         {s.note && <p>{s.note}</p>}
@@ -139,6 +179,7 @@ function StepRow({ s, mayRetry }: { s: Step; mayRetry: boolean }) {
                 <Button type="submit">Try “{s.name}” again</Button>
               </Form>
             )}
+            {mayRetry && s.kind !== 'gate' && <ByHand s={s} maySkip={maySkip} />}
           </div>
         )}
         {s.taken && (
@@ -203,6 +244,46 @@ function StepRow({ s, mayRetry }: { s: Step; mayRetry: boolean }) {
         ))}
       </div>
     </li>
+  );
+}
+
+/** When trying again will not help: somebody did it by hand, or it is not needed. */
+function ByHand({ s, maySkip }: { s: Step; maySkip: boolean }) {
+  return (
+    <details className="mt-2">
+      <summary className="cursor-pointer text-sea">Take over{maySkip ? ' or skip' : ''} …</summary>
+      <Form method="post" className="mt-2 max-w-md space-y-3">
+        <input type="hidden" name="key" value={s.key} />
+        {s.wants.map((w) => (
+          <label key={w.name} className="block">
+            <span className="mb-1 block font-medium">{w.label}</span>
+            {w.type === 'boolean' ? (
+              <select name={`o.${w.name}`} className="input" defaultValue="">
+                <option value="">Choose …</option>
+                <option value="true">yes</option>
+                <option value="false">no</option>
+              </select>
+            ) : (
+              <input name={`o.${w.name}`} className="input" type={w.type === 'number' ? 'number' : 'text'} step="any" />
+            )}
+          </label>
+        ))}
+        <label className="block">
+          <span className="mb-1 block font-medium">Why, and what was done</span>
+          <textarea name="comment" rows={2} className="input" />
+        </label>
+        <div className="flex flex-wrap gap-2">
+          <Button type="submit" name="act" value="takeOver">
+            It was done by hand; go on
+          </Button>
+          {maySkip && (
+            <Button type="submit" name="act" value="skip" weight="decline">
+              Go on without it
+            </Button>
+          )}
+        </div>
+      </Form>
+    </details>
   );
 }
 

@@ -247,10 +247,9 @@ function Preview() {
         form={draft.form}
         answers={{ ...initialAnswers(draft.form), ...typed }}
         names={names}
-        onChange={(field, value, name) => {
+        onChange={(field, value, chosen) => {
           setTyped((t) => ({ ...t, [field]: value }));
-          if (name !== undefined && typeof value === 'object' && value !== null)
-            setNames((n) => ({ ...n, ['person' in value ? value.person : value.group]: name }));
+          if (chosen) setNames((n) => ({ ...n, [chosen.id]: chosen.name }));
         }}
       />
     </aside>

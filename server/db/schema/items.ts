@@ -1,6 +1,8 @@
 import { sql } from 'drizzle-orm';
-import { index, integer, jsonb, pgTable, text, timestamp, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
+import { index, integer, jsonb, pgTable, primaryKey, text, timestamp, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
 import type { ItemDefinition } from '../../../core/items/index.ts';
+import type { Policy } from '../../../core/policies/index.ts';
+import type { WebSystem } from '../../../core/systems/index.ts';
 import { person } from './people.ts';
 
 const when = (name: string) => timestamp(name, { withTimezone: true, mode: 'date' });
@@ -10,6 +12,10 @@ export const item = pgTable(
   'item',
   {
     id: uuid('id').primaryKey().defaultRandom(),
+    /** A part is drawn and published like an item, and used by the plans of items. */
+    kind: text('kind', { enum: ['item', 'part'] })
+      .notNull()
+      .default('item'),
     name: text('name').notNull(),
     draft: jsonb('draft').$type<ItemDefinition>().notNull(),
     /** Counts the saves of the draft; a save names the one it was made from. */
@@ -43,4 +49,50 @@ export const revision = pgTable(
     note: text('note').notNull().default(''),
   },
   (t) => [uniqueIndex('revision_number').on(t.itemId, t.number), index('revision_hash').on(t.contentHash)],
+);
+
+/** Who has to agree, kept in one place for many items. Live: a change works from the next gate on. */
+export const policy = pgTable(
+  'policy',
+  {
+    id: uuid('id').primaryKey().defaultRandom(),
+    name: text('name').notNull(),
+    version: integer('version').notNull().default(1),
+    definition: jsonb('definition').$type<Policy>().notNull(),
+    changedBy: uuid('changed_by').references(() => person.id),
+    changedAt: when('changed_at').notNull().defaultNow(),
+  },
+  (t) => [uniqueIndex('policy_name').on(sql`lower(${t.name})`)],
+);
+
+/** Every version a policy has had. */
+export const policyVersion = pgTable(
+  'policy_version',
+  {
+    policyId: uuid('policy_id')
+      .notNull()
+      .references(() => policy.id),
+    version: integer('version').notNull(),
+    definition: jsonb('definition').$type<Policy>().notNull(),
+    by: uuid('by')
+      .notNull()
+      .references(() => person.id),
+    at: when('at').notNull().defaultNow(),
+    note: text('note').notNull().default(''),
+  },
+  (t) => [primaryKey({ columns: [t.policyId, t.version] })],
+);
+
+/** An outside service spoken to over HTTP; its actions are offered to plans. Secrets are sealed. */
+export const webSystem = pgTable(
+  'web_system',
+  {
+    id: uuid('id').primaryKey().defaultRandom(),
+    name: text('name').notNull(),
+    definition: jsonb('definition').$type<WebSystem>().notNull(),
+    sealedSecret: text('sealed_secret'),
+    changedBy: uuid('changed_by').references(() => person.id),
+    changedAt: when('changed_at').notNull().defaultNow(),
+  },
+  (t) => [uniqueIndex('web_system_name').on(sql`lower(${t.name})`)],
 );

@@ -1,13 +1,14 @@
 import { sql } from 'drizzle-orm';
-import { bigint, bigserial, index, integer, jsonb, pgTable, primaryKey, text, timestamp, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
+import { bigint, bigserial, boolean, index, integer, jsonb, pgTable, primaryKey, text, timestamp, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
 import type { RunEvent, RunState } from '../../../core/engine/index.ts';
-import type { Answers } from '../../../core/forms/index.ts';
-import type { GateRule, Retries } from '../../../core/plans/index.ts';
+import type { Answers, Field } from '../../../core/forms/index.ts';
+import type { Check, GateRule, Retries } from '../../../core/plans/index.ts';
 import type { Value } from '../../../core/values/index.ts';
 import { item, revision } from './items.ts';
-import { person } from './people.ts';
+import { person, team } from './people.ts';
 
 const when = (name: string) => timestamp(name, { withTimezone: true, mode: 'date' });
+const stepEnd = ['done', 'approved', 'declined', 'lapsed', 'passed', 'withdrawn', 'returned', 'failed', 'skipped', 'takenOver'] as const;
 const outcome = ['fulfilled', 'declined', 'withdrawn', 'lapsed', 'failed'] as const;
 
 export const request = pgTable(
@@ -74,7 +75,7 @@ export const runStep = pgTable(
     name: text('name').notNull(),
     beganAt: when('began_at').notNull(),
     endedAt: when('ended_at'),
-    end: text('end', { enum: ['done', 'approved', 'declined', 'withdrawn', 'passed'] }),
+    end: text('end', { enum: stepEnd }),
     inputs: jsonb('inputs').$type<Record<string, Value>>().notNull(),
     outputs: jsonb('outputs').$type<Record<string, Value>>(),
     taken: text('taken'),
@@ -105,13 +106,17 @@ export const gate = pgTable(
     rule: jsonb('rule').$type<GateRule>().notNull(),
     openedAt: when('opened_at').notNull(),
     closedAt: when('closed_at'),
-    result: text('result', { enum: ['approved', 'declined', 'withdrawn'] }),
+    result: text('result', { enum: ['approved', 'declined', 'lapsed', 'returned', 'withdrawn'] }),
+    /** Fields approvers may correct, by id. */
+    corrects: jsonb('corrects').$type<string[]>().notNull().default([]),
+    sendBack: boolean('send_back').notNull().default(false),
+    lapsesAt: when('lapses_at'),
     decidedBy: uuid('decided_by').references(() => person.id),
   },
   (t) => [uniqueIndex('gate_key').on(t.requestId, t.key)],
 );
 
-/** What one approver is asked. `waiting` goes to a decision, or to `released` when the gate closed without it. */
+/** What one approver is asked. `later`: their turn has not come. `waiting` goes to a decision, or to `released` when the gate closed without it. */
 export const approval = pgTable(
   'approval',
   {
@@ -123,7 +128,7 @@ export const approval = pgTable(
       .notNull()
       .references(() => person.id),
     insteadOfId: uuid('instead_of_id').references(() => person.id),
-    status: text('status', { enum: ['waiting', 'approved', 'declined', 'released'] })
+    status: text('status', { enum: ['later', 'waiting', 'approved', 'declined', 'released'] })
       .notNull()
       .default('waiting'),
     comment: text('comment').notNull().default(''),
@@ -162,6 +167,9 @@ export const message = pgTable(
     inReplyTo: text('in_reply_to'),
     /** A gate's mail names the approval it asks for; its link is made when it is sent and kept nowhere in the clear. */
     approvalId: uuid('approval_id').references(() => approval.id),
+    via: text('via', { enum: ['mail', 'chat'] })
+      .notNull()
+      .default('mail'),
     createdAt: when('created_at').notNull(),
     sentAt: when('sent_at'),
     failedAt: when('failed_at'),
@@ -219,6 +227,120 @@ export const callTry = pgTable(
     said: text('said').notNull(),
   },
   (t) => [primaryKey({ columns: [t.callId, t.n] })],
+);
+
+/** Work of a person. It belongs to a team or to a person; in a team whoever takes it is `takenBy`. */
+export const task = pgTable(
+  'task',
+  {
+    id: uuid('id').primaryKey().defaultRandom(),
+    requestId: uuid('request_id')
+      .notNull()
+      .references(() => request.id),
+    key: text('key').notNull(),
+    name: text('name').notNull(),
+    teamId: uuid('team_id').references(() => team.id),
+    personId: uuid('person_id').references(() => person.id),
+    takenBy: uuid('taken_by').references(() => person.id),
+    instructions: text('instructions').notNull(),
+    checklist: jsonb('checklist').$type<Check[]>().notNull(),
+    fields: jsonb('fields').$type<Field[]>().notNull(),
+    /** What is filled in and checked off so far. */
+    draft: jsonb('draft').$type<{ values: Answers; checked: string[] }>().notNull(),
+    dueAt: when('due_at'),
+    openedAt: when('opened_at').notNull(),
+    closedAt: when('closed_at'),
+    result: text('result', { enum: ['done', 'withdrawn'] }),
+    doneBy: uuid('done_by').references(() => person.id),
+  },
+  (t) => [
+    uniqueIndex('task_key').on(t.requestId, t.key),
+    index('task_open_team')
+      .on(t.teamId, t.dueAt, t.id)
+      .where(sql`${t.closedAt} is null`),
+    index('task_open_person')
+      .on(t.personId, t.dueAt, t.id)
+      .where(sql`${t.closedAt} is null`),
+  ],
+);
+
+/** A question to the requester, or their own form sent back (`fields` null). While one is open the clock is held. */
+export const question = pgTable(
+  'question',
+  {
+    id: uuid('id').primaryKey().defaultRandom(),
+    requestId: uuid('request_id')
+      .notNull()
+      .references(() => request.id),
+    key: text('key').notNull(),
+    toId: uuid('to_id')
+      .notNull()
+      .references(() => person.id),
+    name: text('name').notNull(),
+    words: text('words').notNull(),
+    fields: jsonb('fields').$type<Field[]>(),
+    openedAt: when('opened_at').notNull(),
+    closedAt: when('closed_at'),
+    result: text('result', { enum: ['answered', 'withdrawn'] }),
+    values: jsonb('values').$type<Answers>(),
+  },
+  (t) => [
+    uniqueIndex('question_key').on(t.requestId, t.key),
+    index('question_open')
+      .on(t.toId, t.openedAt)
+      .where(sql`${t.closedAt} is null`),
+  ],
+);
+
+/** A moment a run waits for. Set again it moves; the sweep finds those whose job was lost. */
+export const timer = pgTable(
+  'timer',
+  {
+    requestId: uuid('request_id')
+      .notNull()
+      .references(() => request.id),
+    key: text('key').notNull(),
+    name: text('name').notNull(),
+    dueAt: when('due_at').notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.requestId, t.key, t.name] }), index('timer_due').on(t.dueAt)],
+);
+
+/** Every version of a request's answers but the first, which stands in the run's first event. */
+export const answerVersion = pgTable(
+  'answer_version',
+  {
+    requestId: uuid('request_id')
+      .notNull()
+      .references(() => request.id),
+    at: when('at').notNull(),
+    seq: integer('seq').notNull(),
+    by: uuid('by')
+      .notNull()
+      .references(() => person.id),
+    changed: jsonb('changed').$type<Answers>().notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.requestId, t.seq] })],
+);
+
+/** What a person has been given, since when, by which request. */
+export const holding = pgTable(
+  'holding',
+  {
+    id: uuid('id').primaryKey().defaultRandom(),
+    personId: uuid('person_id')
+      .notNull()
+      .references(() => person.id),
+    kind: text('kind').notNull(),
+    what: jsonb('what').$type<Value>().notNull(),
+    requestId: uuid('request_id')
+      .notNull()
+      .references(() => request.id),
+    key: text('key').notNull(),
+    since: when('since').notNull(),
+    endedAt: when('ended_at'),
+  },
+  (t) => [uniqueIndex('holding_key').on(t.requestId, t.key), index('holding_person').on(t.personId, t.endedAt)],
 );
 
 /** Append-only by trigger and by permission: who did what to which object. */

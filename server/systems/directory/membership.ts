@@ -20,6 +20,8 @@ export const addMember: Action = {
     inputs,
     outputs: [{ name: 'already', label: 'Was already a member', type: 'boolean', always: true }],
     undoneBy: 'directory.removeMember',
+    unchangedWhen: 'already',
+    gives: { kind: 'group', person: 'person', what: 'group' },
   },
   run: async (values, key) => {
     const { group, who } = await resolve(values);

@@ -1,0 +1,246 @@
+import { useState } from 'react';
+import { Form, Link, redirect, useNavigation } from 'react-router';
+import type { Answers } from '../../../core/forms/index.ts';
+import { addToRequest } from '../../../server/commands/additions.ts';
+import { finishTask, saveTask, takeTask } from '../../../server/commands/tasks.ts';
+import { taskFor, teamChoices } from '../../../server/queries/tasks.ts';
+import { has } from '../../../server/auth/viewer.ts';
+import { Button } from '~/ui/button';
+import { Labelled } from '~/ui/field';
+import { FormFields } from '~/ui/form-fields';
+import { Mark } from '~/ui/mark';
+import { Picker, type Chosen } from '~/ui/picker';
+import { Refused } from '~/ui/problem';
+import { Time } from '~/ui/time';
+import { answersFrom } from '../counter/answers.server';
+import { found, isId, refused, signedIn, text } from '../session.server';
+import type { Route } from './+types/task';
+
+export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderData?.task.name ?? 'Task'} · Desk · Nessmoor` }];
+
+export async function loader({ context, request, params }: Route.LoaderArgs) {
+  const viewer = signedIn(context, request);
+  const task = found(isId(params.id) ? await taskFor(viewer, params.id) : undefined, 'This task');
+  return { task, mayAdd: has(viewer, 'fulfiller', 'administrator'), teams: await teamChoices() };
+}
+
+export async function action({ context, request, params }: Route.ActionArgs) {
+  const viewer = signedIn(context, request);
+  const task = found(isId(params.id) ? await taskFor(viewer, params.id) : undefined, 'This task');
+  const posted = await request.formData();
+  const act = text(posted, 'act');
+  if (act === 'add') {
+    const result = await addToRequest(viewer, {
+      number: task.number,
+      kind: text(posted, 'kind') === 'gate' ? 'gate' : 'task',
+      name: text(posted, 'name'),
+      instructions: text(posted, 'instructions'),
+      team: text(posted, 'team') || undefined,
+      person: text(posted, 'person') || undefined,
+      to: text(posted, 'to') || 'end',
+    });
+    return result.ok ? redirect(`/desk/tasks/${task.id}?added`) : refused(result, { act });
+  }
+  if (act === 'take' || act === 'give') {
+    const result = await takeTask(viewer, { id: task.id, give: act === 'give' });
+    return result.ok ? null : refused(result, { act });
+  }
+  const { answers } = await answersFrom(posted, { fields: task.fields });
+  const work = { id: task.id, values: answers, checked: posted.getAll('checked').map(String) };
+  const result = act === 'finish' ? await finishTask(viewer, work) : await saveTask(viewer, work);
+  // What was typed is kept on the task even when it cannot be finished yet.
+  if (!result.ok && result.code === 'invalid' && act === 'finish') await saveTask(viewer, work);
+  return result.ok ? null : refused(result, { act });
+}
+
+export default function Task({ loaderData: { task: t, mayAdd, teams }, actionData }: Route.ComponentProps) {
+  return (
+    <article key={t.id} className="max-w-2xl min-w-0">
+      <Link to="/desk/tasks" className="mb-4 inline-block text-sea underline underline-offset-4 lg:hidden">
+        All tasks
+      </Link>
+      <p className="numbers text-sm text-faint">R-{t.number}</p>
+      <h2 className="font-serif text-2xl">{t.name}</h2>
+      <p className="mt-1 text-faint">
+        {t.item}, for {t.requester.name}
+        {t.dueAt && (
+          <>
+            {' · due '}
+            <Time at={t.dueAt} />
+          </>
+        )}
+      </p>
+      <div className="mt-4">
+        <Refused sentence={actionData?.act === 'add' ? undefined : actionData?.refusal.sentence} />
+      </div>
+      {t.closedAt ? (
+        <p role="status" className="my-4 flex items-center gap-2 border-l-3 border-moss bg-moss-wash px-3 py-2">
+          <Mark kind={t.result === 'done' ? 'done' : 'empty'} />
+          <span>
+            {t.result === 'done' ? `Finished by ${t.doneBy ?? 'someone'}` : 'Not needed any more'}, <Time at={t.closedAt} />.
+          </span>
+        </p>
+      ) : (
+        <Work key={`${t.id} ${t.mine}`} t={t} problems={Object.fromEntries((actionData?.refusal.problems ?? []).map((p) => [p.field, p.sentence]))} />
+      )}
+      <section aria-label="What was asked" className="border-t py-4">
+        <h3 className="mb-2 text-sm text-faint">
+          Asked by {t.requester.name}, <Time at={t.askedAt} />
+        </h3>
+        <dl className="grid gap-x-8 sm:grid-cols-2">
+          {t.answers.map((x) => (
+            <div key={x.label} className="mb-2">
+              <dt className="text-sm text-faint">{x.label}</dt>
+              <dd className="break-words whitespace-pre-wrap">{x.words}</dd>
+            </div>
+          ))}
+        </dl>
+      </section>
+      {mayAdd && t.open && <Add t={t} teams={teams} refusal={actionData?.act === 'add' ? actionData.refusal : undefined} />}
+    </article>
+  );
+}
+
+type Loaded = Route.ComponentProps['loaderData'];
+
+function Work({ t, problems }: { t: Loaded['task']; problems: Record<string, string> }) {
+  const [values, setValues] = useState<Answers>(t.draft.values);
+  const [names, setNames] = useState(t.names);
+  const [checked, setChecked] = useState(t.draft.checked);
+  const busy = useNavigation().formMethod === 'POST';
+  const left = t.checklist.filter((c) => !checked.includes(c.id)).length;
+  return (
+    <Form method="post" noValidate>
+      {t.team && (
+        <p className="mb-3 flex flex-wrap items-center gap-3">
+          <span>
+            {t.team}: {t.mine ? 'you have it' : t.takenBy ? `${t.takenBy} has it` : 'nobody has taken it'}.
+          </span>
+          <Button type="submit" name="act" value={t.mine ? 'give' : 'take'} disabled={busy || (!t.mine && t.takenBy !== null)}>
+            {t.mine ? 'Give it back to the team' : 'Take it'}
+          </Button>
+        </p>
+      )}
+      <section aria-label="What is to be done" className="border-y py-4 whitespace-pre-line">
+        {t.instructions}
+      </section>
+      {t.checklist.length > 0 && (
+        <fieldset className="py-4">
+          <legend className="mb-1 font-medium">To check off</legend>
+          <ul className="space-y-1.5">
+            {t.checklist.map((c) => (
+              <li key={c.id}>
+                <label className="flex gap-2">
+                  <input
+                    type="checkbox"
+                    name="checked"
+                    value={c.id}
+                    className="mt-0.5 size-4 accent-sea"
+                    checked={checked.includes(c.id)}
+                    aria-invalid={problems[c.id] ? true : undefined}
+                    onChange={(e) => setChecked(e.target.checked ? [...checked, c.id] : checked.filter((x) => x !== c.id))}
+                  />
+                  <span className={problems[c.id] && !checked.includes(c.id) ? 'text-coral' : ''}>{c.words}</span>
+                </label>
+              </li>
+            ))}
+          </ul>
+        </fieldset>
+      )}
+      {t.fields.length > 0 && (
+        <div className="py-3">
+          <FormFields
+            form={{ fields: t.fields }}
+            answers={values}
+            names={names}
+            problems={problems}
+            onChange={(field, value, chosen) => {
+              setValues((v) => ({ ...v, [field]: value }));
+              if (chosen) setNames((n) => ({ ...n, [chosen.id]: chosen.name }));
+            }}
+          />
+        </div>
+      )}
+      <div className="flex flex-wrap items-center gap-3 border-t py-4">
+        <Button type="submit" name="act" value="finish" weight="main" disabled={busy}>
+          Finish this task
+        </Button>
+        <Button type="submit" name="act" value="save" disabled={busy}>
+          Keep what is filled in
+        </Button>
+        {left > 0 && <span className="text-sm text-faint">{left === 1 ? 'One line is' : `${left} lines are`} not checked off.</span>}
+      </div>
+    </Form>
+  );
+}
+
+/** An approval or a task added to the request while it runs. */
+function Add({
+  t,
+  teams,
+  refusal,
+}: {
+  t: Loaded['task'];
+  teams: Loaded['teams'];
+  refusal: { sentence: string; problems?: { field: string; sentence: string }[] } | undefined;
+}) {
+  const [kind, setKind] = useState<'task' | 'gate'>('task');
+  const [person, setPerson] = useState<Chosen>();
+  const problem = (field: string) => refusal?.problems?.find((p) => p.field === field)?.sentence;
+  return (
+    <details className="border-t py-4" open={refusal !== undefined}>
+      <summary className="cursor-pointer text-sea">Add a task or an approval to this request</summary>
+      <Form method="post" className="mt-3 max-w-lg space-y-4">
+        <Refused sentence={refusal?.sentence} />
+        <Labelled label="What">
+          {(ids) => (
+            <select {...ids} name="kind" className="input" value={kind} onChange={(e) => setKind(e.target.value as 'task' | 'gate')}>
+              <option value="task">A task</option>
+              <option value="gate">An approval</option>
+            </select>
+          )}
+        </Labelled>
+        <Labelled label="Name" required problem={problem('name')}>
+          {(ids) => <input {...ids} name="name" className="input" maxLength={120} />}
+        </Labelled>
+        {kind === 'task' && (
+          <Labelled label="What is to be done" required problem={problem('instructions')}>
+            {(ids) => <textarea {...ids} name="instructions" rows={3} className="input" />}
+          </Labelled>
+        )}
+        {kind === 'task' && (
+          <Labelled label="Team" help="Or name a person below.">
+            {(ids) => (
+              <select {...ids} name="team" className="input" defaultValue="">
+                <option value="">No team</option>
+                {teams.map((x) => (
+                  <option key={x.id} value={x.id}>
+                    {x.name}
+                  </option>
+                ))}
+              </select>
+            )}
+          </Labelled>
+        )}
+        <Labelled label={kind === 'task' ? 'Person' : 'Who must agree'} problem={problem('person')}>
+          {(ids) => <Picker {...ids} kind="person" name="person" chosen={person} onChoose={setPerson} />}
+        </Labelled>
+        <Labelled label="What waits for it" problem={problem('to')}>
+          {(ids) => (
+            <select {...ids} name="to" className="input">
+              {t.milestones.map((m) => (
+                <option key={m.id} value={m.id}>
+                  The milestone “{m.words}”, and the steps after it
+                </option>
+              ))}
+              <option value="end">The end of the request</option>
+            </select>
+          )}
+        </Labelled>
+        <Button type="submit" name="act" value="add">
+          Add {kind === 'task' ? 'the task' : 'the approval'}
+        </Button>
+      </Form>
+    </details>
+  );
+}

@@ -1,0 +1,69 @@
+import { Plus, Trash2 } from 'lucide-react';
+import type { Field, FieldKind } from '../../core/forms/index.ts';
+import { idFrom } from '../../core/values/index.ts';
+import { Button } from '~/ui/button';
+import { fieldKinds } from './field-settings';
+
+const offered: FieldKind[] = ['text', 'longText', 'number', 'date', 'yesNo', 'person', 'people', 'group'];
+
+/** A few fields in a slip: what a fulfiller or requester fills in there. */
+export function SmallFields({ label, fields, onChange }: { label: string; fields: Field[]; onChange: (fields: Field[]) => void }) {
+  return (
+    <fieldset>
+      <legend className="mb-1 font-medium">{label}</legend>
+      <ul className="space-y-2">
+        {fields.map((f, i) => (
+          <li key={f.id} className="space-y-1 border-l-2 pl-2">
+            <div className="flex gap-1">
+              <input
+                className="input"
+                aria-label={`Field ${i + 1}: label`}
+                maxLength={120}
+                value={f.label}
+                onChange={(e) => onChange(fields.with(i, { ...f, label: e.target.value }))}
+              />
+              <Button weight="quiet" title={`Remove “${f.label}”`} onClick={() => onChange(fields.toSpliced(i, 1))}>
+                <Trash2 size={14} aria-hidden />
+                <span className="sr-only">Remove “{f.label}”</span>
+              </Button>
+            </div>
+            <div className="flex items-center gap-2">
+              <select
+                className="input"
+                aria-label={`Field ${i + 1}: kind`}
+                value={f.kind}
+                onChange={(e) => onChange(fields.with(i, { ...f, kind: e.target.value as FieldKind }))}
+              >
+                {offered.map((k) => (
+                  <option key={k} value={k}>
+                    {fieldKinds[k].label}
+                  </option>
+                ))}
+              </select>
+              <label className="flex items-center gap-1.5 text-sm">
+                <input
+                  type="checkbox"
+                  className="size-4 accent-sea"
+                  checked={f.required}
+                  onChange={(e) => onChange(fields.with(i, { ...f, required: e.target.checked }))}
+                />
+                required
+              </label>
+            </div>
+          </li>
+        ))}
+      </ul>
+      <Button
+        className="mt-2"
+        onClick={() =>
+          onChange([
+            ...fields,
+            { id: idFrom(`field ${fields.length + 1}`, new Set(fields.map((f) => f.id))), kind: 'text', label: '', required: true },
+          ])
+        }
+      >
+        <Plus size={13} aria-hidden /> Add a field
+      </Button>
+    </fieldset>
+  );
+}

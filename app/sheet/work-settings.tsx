@@ -1,0 +1,204 @@
+import { Plus, Trash2 } from 'lucide-react';
+import { useId } from 'react';
+import type { AskBack, Assignee, Place, Task } from '../../core/plans/index.ts';
+import { idFrom } from '../../core/values/index.ts';
+import { Button } from '~/ui/button';
+import { Labelled } from '~/ui/field';
+import { Picker } from '~/ui/picker';
+import { useEditor } from './draft-editor';
+import { DurationInput, Optional } from './duration-input';
+import { TeamOptions } from './gate-settings';
+import { PassagesEditor } from './passages-editor';
+import { PlaceSelect } from './place-select';
+import { SmallFields } from './small-fields';
+import type { Edit } from './step-slip';
+import { TextEditor } from './text-editor';
+
+/** Who does a task, what it says, what is checked off and filled in, and when it is due. */
+export function TaskSettings({ step, places, onEdit }: { step: Task; places: Place[]; onEdit: Edit }) {
+  const { catalogue, learn } = useEditor();
+  const a = step.assignee;
+  const how = !a ? '' : 'team' in a ? 'team' : 'from' in a ? 'from' : 'person';
+  const assign = (assignee: Assignee | undefined) => onEdit({ ...step, assignee }, 'who does it');
+  const begin = (kind: string) => {
+    const team = Object.keys(catalogue.teams ?? {})[0];
+    assign(kind === 'team' && team ? { team } : kind === 'from' ? { from: { ref: 'request.requester' } } : undefined);
+  };
+  const dated = step.due && 'by' in step.due;
+  return (
+    <>
+      <Labelled label="Who does it">
+        {(ids) => (
+          <div className="space-y-2">
+            <select {...ids} className="input" value={how} onChange={(e) => begin(e.target.value)}>
+              <option value="">One named person, or choose …</option>
+              <option value="team">A team</option>
+              <option value="from">A person from the values</option>
+              {how === 'person' && <option value="person">One named person</option>}
+            </select>
+            {a && 'team' in a && (
+              <select className="input" aria-label="Which team" value={a.team} onChange={(e) => assign({ team: e.target.value })}>
+                <TeamOptions />
+              </select>
+            )}
+            {a && 'from' in a && (
+              <PlaceSelect
+                aria-label="Which person"
+                places={places}
+                types={['person']}
+                value={a.from.ref}
+                onChange={(ref) => ref && assign({ from: { ref } })}
+              />
+            )}
+            {(!a || 'person' in a) && (
+              <Picker
+                aria-label="The person who does it"
+                kind="person"
+                chosen={a && 'person' in a ? { id: a.person.person, name: catalogue.people[a.person.person]?.name ?? '' } : undefined}
+                onChoose={(c) => {
+                  if (c) learn(c.id, c.name);
+                  assign(c ? { person: { person: c.id } } : undefined);
+                }}
+              />
+            )}
+          </div>
+        )}
+      </Labelled>
+      <PassagesEditor
+        label="Instructions"
+        value={step.instructions}
+        places={places}
+        onChange={(instructions) => onEdit({ ...step, instructions }, 'the instructions')}
+      />
+      <fieldset>
+        <legend className="mb-1 font-medium">Checklist</legend>
+        <ul className="space-y-1.5">
+          {step.checklist.map((c, i) => (
+            <li key={c.id} className="flex gap-1">
+              <input
+                className="input"
+                aria-label={`Line ${i + 1} of the checklist`}
+                maxLength={200}
+                value={c.words}
+                onChange={(e) => onEdit({ ...step, checklist: step.checklist.with(i, { ...c, words: e.target.value }) }, 'the checklist')}
+              />
+              <Button
+                weight="quiet"
+                title={`Remove “${c.words}”`}
+                onClick={() => onEdit({ ...step, checklist: step.checklist.toSpliced(i, 1) }, 'the checklist')}
+              >
+                <Trash2 size={14} aria-hidden />
+                <span className="sr-only">Remove “{c.words}”</span>
+              </Button>
+            </li>
+          ))}
+        </ul>
+        <Button
+          className="mt-2"
+          onClick={() =>
+            onEdit(
+              {
+                ...step,
+                checklist: [
+                  ...step.checklist,
+                  { id: idFrom(`line ${step.checklist.length + 1}`, new Set(step.checklist.map((c) => c.id))), words: '' },
+                ],
+              },
+              'the checklist',
+            )
+          }
+        >
+          <Plus size={13} aria-hidden /> Add a line
+        </Button>
+      </fieldset>
+      <SmallFields label="Filled in by whoever does it" fields={step.fields} onChange={(fields) => onEdit({ ...step, fields }, 'its fields')} />
+      <Labelled label="Due">
+        {(ids) => (
+          <div className="space-y-2">
+            <select
+              {...ids}
+              className="input"
+              value={!step.due ? '' : dated ? 'by' : 'within'}
+              onChange={(e) => {
+                const date = places.find((p) => p.type === 'date')?.ref ?? 'request.opened';
+                onEdit(
+                  { ...step, due: e.target.value === 'within' ? { within: 'P1D' } : e.target.value === 'by' ? { by: { ref: date } } : undefined },
+                  'when it is due',
+                );
+              }}
+            >
+              <option value="">Not said</option>
+              <option value="within">After working time</option>
+              <option value="by">By a date from the values</option>
+            </select>
+            {step.due && 'within' in step.due && (
+              <DurationInput
+                label="Due after working time"
+                iso={step.due.within}
+                min={1}
+                onChange={(within) => onEdit({ ...step, due: { within } }, 'when it is due')}
+              />
+            )}
+            {step.due && 'by' in step.due && (
+              <PlaceSelect
+                aria-label="Due by which date"
+                places={places}
+                types={['date', 'instant']}
+                value={step.due.by.ref}
+                onChange={(ref) => ref && onEdit({ ...step, due: { by: { ref } } }, 'when it is due')}
+              />
+            )}
+          </div>
+        )}
+      </Labelled>
+    </>
+  );
+}
+
+/** What the requester is asked; the clock is held until the answer is there. */
+export function AskBackSettings({ step, places, onEdit }: { step: AskBack; places: Place[]; onEdit: Edit }) {
+  const id = useId();
+  return (
+    <>
+      <div>
+        <p className="mb-1 font-medium">Question</p>
+        <TextEditor
+          id={id}
+          label="Question"
+          lines="many"
+          value={step.question}
+          places={places}
+          onChange={(question) => onEdit({ ...step, question }, 'the question')}
+        />
+      </div>
+      <SmallFields label="The answer" fields={step.fields} onChange={(fields) => onEdit({ ...step, fields }, 'the answer')} />
+      <Labelled label="Whom" help="The requester, where nothing is picked.">
+        {(ids) => (
+          <PlaceSelect
+            {...ids}
+            places={places}
+            types={['person']}
+            empty="The requester"
+            value={step.to?.ref}
+            onChange={(ref) => onEdit({ ...step, to: ref ? { ref } : undefined }, 'whom to ask')}
+          />
+        )}
+      </Labelled>
+      <Optional
+        label="Remind"
+        value={step.reminders}
+        start={{ after: 'P1D', times: 2 }}
+        onChange={(reminders) => onEdit({ ...step, reminders }, 'the reminders')}
+      >
+        {(r) => (
+          <DurationInput
+            label="Remind after working time"
+            iso={r.after}
+            min={1}
+            onChange={(after) => onEdit({ ...step, reminders: { ...r, after } }, 'the reminders')}
+          />
+        )}
+      </Optional>
+    </>
+  );
+}

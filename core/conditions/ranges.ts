@@ -1,0 +1,173 @@
+import { isReference, sameValue, type Value, type ValueType } from '../values/index.ts';
+import { compile, conditionReferences, type Condition } from './condition.ts';
+
+/** What a place can hold, as far as it is known before anything has happened. */
+export interface Domain {
+  type: ValueType;
+  /** It may hold nothing. */
+  optional: boolean;
+  options?: string[];
+  min?: number;
+  max?: number;
+}
+
+/** Values for the places of a set of conditions. */
+export type Example = Record<string, Value>;
+
+export interface Ranges {
+  /** Whether some values make each condition hold. */
+  possible: boolean[];
+  /** Whether some values make it hold while no earlier one does. */
+  first: boolean[];
+  /** Whether it holds for all values. */
+  always: boolean[];
+  /** Values for which none holds. */
+  gap: Example | undefined;
+  /** Pairs that hold together, with values for which they do. */
+  overlaps: { a: number; b: number; example: Example }[];
+}
+
+/** What is known to hold, or not to hold, wherever a condition is asked. */
+export interface Known {
+  when: Condition;
+  held: boolean;
+}
+
+/** More combinations than this are not looked through. */
+const most = 50_000;
+
+/**
+ * Looks through every combination of values that a list of conditions can tell apart, within the domains of their
+ * places and where all that is `given` is so. Exact: conditions compare values only with stated ones and with each other, so
+ * one value from each stretch between stated values stands for the whole stretch. Undefined when the places are not
+ * known, the comparison has no such stretches (order of texts), or there are too many combinations.
+ */
+export function examine(conditions: (Condition | undefined)[], domain: (ref: string) => Domain | undefined, given: Known[] = []): Ranges | undefined {
+  const all = [...conditions.filter((c) => c !== undefined), ...given.map((g) => g.when)];
+  const places = new Map<string, Value[]>();
+  const stated = statedValues(all);
+  const refs = [...new Set(all.flatMap(conditionReferences))];
+  for (const ref of refs) {
+    const d = domain(ref);
+    const values = d && candidates(d, stated, refs.length);
+    if (!values) return undefined;
+    places.set(ref, values);
+  }
+  if ([...places.values()].reduce((n, v) => n * v.length, 1) > most) return undefined;
+  const tests = conditions.map((c) => (c ? compile(c) : () => false));
+  const known = given.map((g) => ({ test: compile(g.when), held: g.held }));
+  const result: Ranges = {
+    possible: tests.map(() => false),
+    first: tests.map(() => false),
+    always: tests.map(() => true),
+    gap: undefined,
+    overlaps: [],
+  };
+  for (const example of combinations([...places])) {
+    const read = (ref: string) => example[ref];
+    if (!known.every((k) => k.test(read) === k.held)) continue;
+    const taken: number[] = [];
+    tests.forEach((test, i) => {
+      if (!test(read)) result.always[i] = false;
+      else {
+        if (taken.length === 0) result.first[i] = true;
+        result.possible[i] = true;
+        taken.push(i);
+      }
+    });
+    if (taken.length === 0) result.gap ??= { ...example };
+    for (const a of taken)
+      for (const b of taken)
+        if (a < b && !result.overlaps.some((o) => o.a === a && o.b === b)) result.overlaps.push({ a, b, example: { ...example } });
+  }
+  return result;
+}
+
+function* combinations(places: [string, Value[]][], at = 0, so: Example = {}): Generator<Example> {
+  const place = places[at];
+  if (!place) {
+    yield so;
+    return;
+  }
+  for (const value of place[1]) {
+    so[place[0]] = value;
+    yield* combinations(places, at + 1, so);
+  }
+}
+
+interface Stated {
+  values: Value[];
+  ordered: Value[];
+}
+
+function statedValues(conditions: Condition[]): Stated {
+  const stated: Stated = { values: [], ordered: [] };
+  const visit = (c: Condition): void => {
+    if ('all' in c) c.all.forEach(visit);
+    else if ('any' in c) c.any.forEach(visit);
+    else if ('not' in c) visit(c.not);
+    else if ('compare' in c) {
+      const order = c.compare !== 'is' && c.compare !== 'isNot';
+      if (!isReference(c.right)) (order ? stated.ordered : stated.values).push(c.right.literal);
+      else if (order) stated.ordered.push(null);
+    }
+  };
+  conditions.forEach(visit);
+  return stated;
+}
+
+/** One value for each stretch the conditions can tell apart; several where places are compared with each other. */
+function candidates(d: Domain, stated: Stated, several: number): Value[] | undefined {
+  const none: Value[] = d.optional ? [null] : [];
+  const all = [...stated.values, ...stated.ordered];
+  if (d.type === 'boolean') return [...none, true, false];
+  if (d.options) return [...none, ...d.options];
+  if (d.type === 'number') return [...none, ...numbers(d, all, several)];
+  const texts = all.filter((v) => typeof v === 'string');
+  if (d.type === 'date') return [...none, ...dates(texts, several)];
+  if (d.type === 'text' || d.type === 'choice' || d.type === 'address') {
+    if (stated.ordered.some((v) => v === null || typeof v === 'string')) return undefined;
+    return [...none, ...distinct(texts), 'another text', 'yet another text'];
+  }
+  if (d.type === 'person')
+    return [
+      ...none,
+      ...distinct(all.filter((v) => typeof v === 'object' && v !== null && 'person' in v)),
+      { person: 'another' },
+      { person: 'yet another' },
+    ];
+  if (d.type === 'group')
+    return [
+      ...none,
+      ...distinct(all.filter((v) => typeof v === 'object' && v !== null && 'group' in v)),
+      { group: 'another' },
+      { group: 'yet another' },
+    ];
+  return undefined;
+}
+
+const distinct = (values: Value[]): Value[] => values.filter((v, i) => values.findIndex((w) => sameValue(v, w)) === i);
+
+function numbers(d: Domain, all: Value[], several: number): number[] {
+  const points = [...new Set([...all.filter((v) => typeof v === 'number'), d.min, d.max].filter((v) => v !== undefined))].sort((a, b) => a - b);
+  const inside = (n: number) => (d.min === undefined || n >= d.min) && (d.max === undefined || n <= d.max);
+  const found = new Set<number>(points);
+  const low = points[0] ?? 0;
+  const high = points.at(-1) ?? 0;
+  for (let i = 1; i <= several; i++) {
+    found.add(low - i).add(high + i);
+    points.forEach((p, at) => {
+      const next = points[at + 1];
+      if (next !== undefined) found.add(p + ((next - p) * i) / (several + 1));
+    });
+  }
+  return [...found].filter(inside).sort((a, b) => a - b);
+}
+
+const day = 86_400_000;
+function dates(texts: string[], several: number): string[] {
+  const known = texts.map((t) => Date.parse(t)).filter((n) => !Number.isNaN(n));
+  if (known.length === 0) known.push(Date.parse('2026-03-02'));
+  const around = known.flatMap((n) => Array.from({ length: 2 * several + 1 }, (_, i) => n + (i - several) * day));
+  return [...new Set(around)].sort((a, b) => a - b).map((n) => new Date(n).toISOString().slice(0, 10));
+}

@@ -1,0 +1,1 @@
+export { bpmnOf, feelLanguage } from './bpmn.ts';

@@ -1,0 +1,33 @@
+import { describe, expect, it } from 'vitest';
+import { checkPolicy, lineFor, type Policy, type PolicyLine } from './index.ts';
+
+const line = (id: string, atLeast: number | undefined, approvers: PolicyLine['approvers']): PolicyLine => ({
+  id,
+  ...(atLeast !== undefined && { when: { compare: 'atLeast', left: { ref: 'input.cores' }, right: { literal: atLeast } } }),
+  approvers,
+  rule: { rule: 'any' },
+});
+const policy = (...lines: PolicyLine[]): Policy => ({
+  name: 'Machines',
+  purpose: '',
+  inputs: [{ name: 'cores', label: 'Processors', type: 'number' }],
+  lines,
+});
+const lead = { from: 'people' as const, people: [{ person: 'lead' }] };
+
+describe('an approval policy', () => {
+  // Common practice, no source: one processor is free to take, two need approval.
+  const machines = policy(line('many', 8, { from: 'chain', levels: 2 }), line('two', 2, lead), line('free', undefined, { from: 'nobody' }));
+  it('follows the first line that holds', () => {
+    expect([1, 2, 7, 8, null].map((cores) => lineFor(machines, { cores })?.id)).toEqual(['free', 'two', 'two', 'many', 'free']);
+    expect(lineFor(policy(line('two', 2, lead)), { cores: 1 })).toBeUndefined();
+  });
+  it('is checked for lines that are never followed, and for values under no line', () => {
+    expect(checkPolicy(machines)).toEqual([]);
+    expect(checkPolicy(policy(line('two', 2, lead), line('four', 4, lead), line('free', undefined, lead)))).toEqual([
+      expect.stringContaining('Line 2 is never followed'),
+    ]);
+    expect(checkPolicy(policy(line('free', undefined, lead), line('two', 2, lead)))[0]).toContain('line 1 always holds');
+    expect(checkPolicy(policy(line('two', 2, lead)))).toEqual([expect.stringContaining('no line')]);
+  });
+});

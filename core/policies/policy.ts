@@ -1,0 +1,76 @@
+import { z } from 'zod';
+import { compile, Condition, examine, type Domain } from '../conditions/index.ts';
+import { GateRule } from '../plans/index.ts';
+import { Id, PersonValue, ValueType, type Value } from '../values/index.ts';
+
+/** Whom one line of a policy asks. */
+export const PolicyApprovers = z.union([
+  z.object({ from: z.literal('nobody') }),
+  z.object({ from: z.literal('people'), people: z.array(PersonValue).min(1).max(50) }),
+  z.object({ from: z.literal('team'), team: z.string() }),
+  /** So many levels up from the requester, one after another. */
+  z.object({ from: z.literal('chain'), levels: z.number().int().min(1).max(10) }),
+]);
+export type PolicyApprovers = z.infer<typeof PolicyApprovers>;
+
+export const PolicyLine = z.object({
+  id: Id,
+  /** Absent: always. Reads `input.<name>`. */
+  when: Condition.optional(),
+  approvers: PolicyApprovers,
+  rule: GateRule,
+});
+export type PolicyLine = z.infer<typeof PolicyLine>;
+
+/** Who has to agree, by amount, size or category. The first line that holds is followed; a gate gives the inputs. */
+export const Policy = z.object({
+  name: z.string().trim().min(1, 'The policy needs a name.').max(80),
+  purpose: z.string().max(300),
+  inputs: z
+    .array(
+      z.object({
+        name: Id,
+        label: z.string().trim().min(1, 'Every input needs words.').max(80),
+        type: ValueType,
+        options: z.array(z.object({ value: z.string().max(60), label: z.string().max(120) })).optional(),
+      }),
+    )
+    .max(10),
+  lines: z.array(PolicyLine).max(50),
+});
+export type Policy = z.infer<typeof Policy>;
+
+/** The line that these values fall under, or none. */
+export function lineFor(policy: Policy, values: Record<string, Value>): PolicyLine | undefined {
+  const read = (ref: string) => (ref.startsWith('input.') ? values[ref.slice(6)] : undefined);
+  return policy.lines.find((l) => !l.when || compile(l.when)(read));
+}
+
+/** What is wrong with a policy: lines that are never followed, and values that no line covers. */
+export function checkPolicy(policy: Policy): string[] {
+  const domain = (ref: string): Domain | undefined => {
+    const input = policy.inputs.find((i) => `input.${i.name}` === ref);
+    return input && { type: input.type, optional: true, ...(input.options && { options: input.options.map((o) => o.value) }) };
+  };
+  const found: string[] = [];
+  policy.lines.forEach((_, i) => {
+    const always = policy.lines.slice(0, i).findIndex((l) => !l.when);
+    if (always >= 0) found.push(`Line ${i + 1} is never followed: line ${always + 1} always holds.`);
+  });
+  const always = policy.lines.some((l) => !l.when);
+  const ranges = examine(
+    policy.lines.map((l) => l.when),
+    domain,
+  );
+  ranges?.first.forEach((first, i) => {
+    if (!first && policy.lines[i]?.when)
+      found.push(
+        `Line ${i + 1} is never followed: ${ranges.possible[i] ? 'the lines above it take everything it would' : 'its condition can never hold'}.`,
+      );
+  });
+  if (!always)
+    found.push(
+      'Some values may fall under no line; the gate then says what happens when nobody is found. End with a line without a condition to rule that out.',
+    );
+  return found;
+}

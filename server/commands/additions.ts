@@ -1,0 +1,78 @@
+import { eq, sql } from 'drizzle-orm';
+import type { Gate, Task } from '../../core/plans/index.ts';
+import { passages } from '../../core/plans/index.ts';
+import { idFrom } from '../../core/values/index.ts';
+import { has, type Viewer } from '../auth/viewer.ts';
+import { db } from '../db/database.ts';
+import { request } from '../db/schema/index.ts';
+import { isId } from '../ids.ts';
+import { notAllowed, notFound, refuse, type Result } from '../refusal.ts';
+import { deliver } from '../runtime/deliver.ts';
+import { record } from './record.ts';
+
+export interface Addition {
+  number: number;
+  kind: 'task' | 'gate';
+  name: string;
+  instructions: string;
+  /** A team for a task; a person for either. */
+  team?: string | undefined;
+  person?: string | undefined;
+  /** The milestone that waits for it, by its step; or `end`. */
+  to: string;
+}
+
+const now = { min: 'PT0S', likely: 'PT0S', max: 'PT0S' };
+
+/** Adds an approval or a task to a request that is under way. The milestone it belongs to waits for it. */
+export async function addToRequest(viewer: Viewer, input: Addition): Promise<Result> {
+  if (!has(viewer, 'fulfiller', 'administrator')) return notAllowed('add to requests');
+  const name = input.name.trim();
+  if (!name) return refuse('invalid', 'Give it a name.', [{ field: 'name', sentence: 'Give it a name.' }]);
+  if (name.length > 120) return refuse('invalid', 'At most 120 characters.', [{ field: 'name', sentence: 'At most 120 characters.' }]);
+  if (input.kind === 'task' && !input.instructions.trim())
+    return refuse('invalid', 'Say what is to be done.', [{ field: 'instructions', sentence: 'Say what is to be done.' }]);
+  const person = input.person && isId(input.person) ? { person: input.person } : undefined;
+  const team = input.team && isId(input.team) ? input.team : undefined;
+  if (!person && !(input.kind === 'task' && team)) return refuse('invalid', 'Say who does it.', [{ field: 'person', sentence: 'Say who.' }]);
+  return db().transaction(async (tx): Promise<Result> => {
+    // Only who has, or had, work in this request may add to it; an administrator always.
+    const [row] = await tx
+      .select({
+        id: request.id,
+        state: request.state,
+        works: sql<boolean>`exists (select from task t where t.request_id = ${request.id} and (t.person_id = ${viewer.id} or t.taken_by = ${viewer.id}
+          or t.team_id in (select team_id from team_member m where m.person_id = ${viewer.id})))`,
+      })
+      .from(request)
+      .where(eq(request.number, input.number))
+      .for('update');
+    if (!row || !(row.works || has(viewer, 'administrator'))) return notFound('This request');
+    const taken = new Set([...Object.keys(row.state.begun), ...(row.state.additions ?? []).map((a) => a.step.id)]);
+    const base = { id: idFrom(`added ${name}`, taken), name, expected: now };
+    const step: Gate | Task =
+      input.kind === 'gate'
+        ? { ...base, kind: 'gate', approvers: { from: 'people', people: [person!] }, rule: { rule: 'all' }, ownRequest: 'skip' }
+        : {
+            ...base,
+            kind: 'task',
+            assignee: person ? { person } : { team: team! },
+            instructions: passages(input.instructions.trim()),
+            checklist: [],
+            fields: [],
+          };
+    const { ignored } = await deliver(tx, row.id, { type: 'added', person: viewer.id, to: input.to, step });
+    await record(tx, {
+      actor: viewer.id,
+      action: ignored ? 'add-ignored' : 'add',
+      object: 'request',
+      objectId: row.id,
+      detail: { kind: input.kind, name, to: input.to },
+    });
+    if (ignored === 'milestone-ended')
+      return refuse('ended', 'That milestone has been reached already. Pick one that is still to come.', [
+        { field: 'to', sentence: 'Reached already.' },
+      ]);
+    return ignored ? refuse('ended', 'This request has ended. Nothing was added.') : { ok: true };
+  });
+}

@@ -1,0 +1,115 @@
+import { and, eq, or, sql } from 'drizzle-orm';
+import { validateAnswers } from '../../core/forms/index.ts';
+import { has, type Viewer } from '../auth/viewer.ts';
+import { db, type Tx } from '../db/database.ts';
+import { person, task, teamMember } from '../db/schema/index.ts';
+import { notFound, refuse, type Result } from '../refusal.ts';
+import { deliver } from '../runtime/deliver.ts';
+import { existing } from './existing.ts';
+import { record } from './record.ts';
+
+/** Whether a task is the viewer's: their own, or their team's. */
+export const mine = (viewer: Viewer) =>
+  or(
+    eq(task.personId, viewer.id),
+    eq(task.takenBy, viewer.id),
+    sql`${task.teamId} in (select ${teamMember.teamId} from ${teamMember} where ${teamMember.personId} = ${viewer.id})`,
+  );
+
+type Row = typeof task.$inferSelect;
+
+/** The task, locked, if it is the viewer's and still open. */
+async function openTask(tx: Tx, viewer: Viewer, id: string): Promise<{ ok: true; row: Row } | ReturnType<typeof refuse>> {
+  const [row] = await tx
+    .select()
+    .from(task)
+    .where(and(eq(task.id, id), has(viewer, 'administrator') ? undefined : mine(viewer)))
+    .for('update');
+  if (!row) return notFound('This task');
+  if (!row.closedAt) return { ok: true, row };
+  const [by] = row.doneBy ? await tx.select({ name: person.name }).from(person).where(eq(person.id, row.doneBy)) : [];
+  const when = `${row.closedAt.toISOString().slice(0, 16).replace('T', ' ')} UTC`;
+  return refuse(
+    'ended',
+    row.result === 'done'
+      ? `Already finished by ${by?.name ?? 'someone'} at ${when}. Nothing was changed.`
+      : `This is not needed any more since ${when}. Nothing was changed.`,
+  );
+}
+
+/** Takes a task of one's team, or gives it back to the team. */
+export async function takeTask(viewer: Viewer, input: { id: string; give: boolean }): Promise<Result> {
+  return db().transaction(async (tx): Promise<Result> => {
+    const open = await openTask(tx, viewer, input.id);
+    if (!open.ok) return open;
+    const { row } = open;
+    if (!row.teamId) return refuse('invalid', 'This task was given to one person; there is no team to take it from.');
+    if (row.takenBy && row.takenBy !== viewer.id && !input.give) {
+      const [by] = await tx.select({ name: person.name }).from(person).where(eq(person.id, row.takenBy));
+      return refuse('changed-meanwhile', `${by?.name ?? 'Somebody else'} has taken it already.`);
+    }
+    await tx
+      .update(task)
+      .set({ takenBy: input.give ? null : viewer.id })
+      .where(eq(task.id, row.id));
+    await record(tx, { actor: viewer.id, action: input.give ? 'give-back' : 'take', object: 'task', objectId: row.id });
+    return { ok: true };
+  });
+}
+
+export interface TaskWork {
+  id: string;
+  values: Record<string, unknown>;
+  checked: string[];
+}
+
+/** Keeps what is filled in and checked off so far. */
+export async function saveTask(viewer: Viewer, input: TaskWork): Promise<Result> {
+  return db().transaction(async (tx): Promise<Result> => {
+    const open = await openTask(tx, viewer, input.id);
+    if (!open.ok) return open;
+    const { row } = open;
+    const held = validateAnswers({ fields: row.fields }, input.values);
+    const known = new Set(row.checklist.map((c) => c.id));
+    await tx
+      .update(task)
+      .set({
+        draft: { values: held.answers, checked: input.checked.filter((c) => known.has(c)) },
+        ...(row.teamId && !row.takenBy && { takenBy: viewer.id }),
+      })
+      .where(eq(task.id, row.id));
+    return { ok: true };
+  });
+}
+
+/** Finishes a task: every line is checked off, every wanted field filled in. The plan goes on by itself. */
+export async function finishTask(viewer: Viewer, input: TaskWork): Promise<Result> {
+  return db().transaction(async (tx): Promise<Result> => {
+    // The run's row first, as everywhere: the task says which run it is.
+    const [found] = await tx.select({ requestId: task.requestId }).from(task).where(eq(task.id, input.id));
+    if (!found) return notFound('This task');
+    await tx.execute(sql`select 1 from request where id = ${found.requestId} for update`);
+    const open = await openTask(tx, viewer, input.id);
+    if (!open.ok) return open;
+    const { row } = open;
+    const exists = await existing(tx, input.values);
+    const held = validateAnswers({ fields: row.fields }, input.values, (kind, id) => exists.has(`${kind} ${id}`));
+    const unchecked = row.checklist.filter((c) => !input.checked.includes(c.id));
+    const problems = [...(held.ok ? [] : held.problems), ...unchecked.map((c) => ({ field: c.id, sentence: `“${c.words}” is not checked off.` }))];
+    if (problems.length || !held.ok)
+      return refuse(
+        'invalid',
+        problems.length === 1 ? problems[0]!.sentence : `${problems.length} things are missing before this is finished.`,
+        problems,
+      );
+    const { ignored } = await deliver(tx, row.requestId, { type: 'taskDone', key: row.key, person: viewer.id, values: held.answers });
+    await record(tx, {
+      actor: viewer.id,
+      action: ignored ? 'finish-ignored' : 'finish',
+      object: 'task',
+      objectId: row.id,
+      ...(ignored && { detail: { ignored } }),
+    });
+    return ignored ? refuse('ended', 'This is not needed any more. Nothing was changed.') : { ok: true };
+  });
+}

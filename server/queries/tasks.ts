@@ -1,0 +1,134 @@
+import { and, asc, eq, gt, isNotNull, isNull, or, sql } from 'drizzle-orm';
+import { alias } from 'drizzle-orm/pg-core';
+import { walk } from '../../core/plans/index.ts';
+import { has, type Viewer } from '../auth/viewer.ts';
+import { mine } from '../commands/tasks.ts';
+import { db } from '../db/database.ts';
+import { person, request, revision, runStep, task, team } from '../db/schema/index.ts';
+import { namesFor, shortNames } from '../runtime/words.ts';
+import { answerWords } from './counter.ts';
+
+const pageSize = 50;
+const never = sql`'9999-01-01'::timestamptz`;
+
+/** Open tasks of the viewer and their teams, the one due first on top. */
+export async function tasksFor(viewer: Viewer, which: 'all' | 'mine', after?: { dueAt: Date; id: string }) {
+  const requester = alias(person, 'requester');
+  const taker = alias(person, 'taker');
+  const due = sql<Date>`coalesce(${task.dueAt}, ${never})`.mapWith(task.dueAt);
+  const own = or(eq(task.personId, viewer.id), eq(task.takenBy, viewer.id));
+  const later = after ? or(gt(due, after.dueAt), and(eq(due, after.dueAt), gt(task.id, after.id))) : undefined;
+  const rows = await db()
+    .select({
+      id: task.id,
+      name: task.name,
+      team: team.name,
+      takenBy: taker.name,
+      mine: sql<boolean>`coalesce(${task.personId} = ${viewer.id} or ${task.takenBy} = ${viewer.id}, false)`,
+      dueAt: task.dueAt,
+      sortAt: due,
+      openedAt: task.openedAt,
+      number: request.number,
+      item: sql<string>`${revision.definition}->>'name'`,
+      requester: requester.name,
+    })
+    .from(task)
+    .innerJoin(request, eq(request.id, task.requestId))
+    .innerJoin(revision, eq(revision.id, request.revisionId))
+    .innerJoin(requester, eq(requester.id, request.requesterId))
+    .leftJoin(team, eq(team.id, task.teamId))
+    .leftJoin(taker, eq(taker.id, task.takenBy))
+    .where(and(isNull(task.closedAt), which === 'mine' ? own : mine(viewer), later))
+    .orderBy(asc(due), asc(task.id))
+    .limit(pageSize + 1);
+  const page = rows.slice(0, pageSize);
+  const last = page.at(-1);
+  return { rows: page, next: rows.length > pageSize && last ? `${last.sortAt.toISOString()}_${last.id}` : undefined };
+}
+
+/** Everything needed to do a task. */
+export async function taskFor(viewer: Viewer, id: string) {
+  const requester = alias(person, 'requester');
+  const taker = alias(person, 'taker');
+  const doer = alias(person, 'doer');
+  const [row] = await db()
+    .select({
+      t: task,
+      team: team.name,
+      takenBy: taker.name,
+      doneBy: doer.name,
+      number: request.number,
+      openedAt: request.openedAt,
+      outcome: request.outcome,
+      answers: request.answers,
+      state: request.state,
+      definition: revision.definition,
+      requester: requester.name,
+      email: requester.email,
+    })
+    .from(task)
+    .innerJoin(request, eq(request.id, task.requestId))
+    .innerJoin(revision, eq(revision.id, request.revisionId))
+    .innerJoin(requester, eq(requester.id, request.requesterId))
+    .leftJoin(team, eq(team.id, task.teamId))
+    .leftJoin(taker, eq(taker.id, task.takenBy))
+    .leftJoin(doer, eq(doer.id, task.doneBy))
+    .where(and(eq(task.id, id), has(viewer, 'administrator') ? undefined : mine(viewer)));
+  if (!row) return undefined;
+  const { t } = row;
+  const names = await namesFor(db(), [...Object.values(row.answers), ...Object.values(t.draft.values)]);
+  const reached = new Set(row.state.reached);
+  return {
+    id: t.id,
+    name: t.name,
+    team: row.team,
+    takenBy: row.takenBy,
+    mine: t.takenBy === viewer.id || t.personId === viewer.id,
+    instructions: t.instructions,
+    checklist: t.checklist,
+    fields: t.fields,
+    draft: t.draft,
+    names: shortNames(names),
+    dueAt: t.dueAt,
+    openedAt: t.openedAt,
+    closedAt: t.closedAt,
+    result: t.result,
+    doneBy: row.doneBy,
+    number: row.number,
+    askedAt: row.openedAt,
+    item: row.definition.name,
+    requester: { name: row.requester, email: row.email },
+    answers: answerWords(row.definition, row.answers, names),
+    /** Milestones still to come, for what is added late. */
+    milestones: row.outcome
+      ? []
+      : [...walk(row.definition.plan.steps)].flatMap(({ step }) =>
+          step.kind === 'mark' && step.shows === 'milestone' && !reached.has(step.id) ? [{ id: step.id, words: step.words }] : [],
+        ),
+    open: !row.outcome,
+  };
+}
+
+/** Teams by name, for giving work to one. */
+export const teamChoices = () => db().select({ id: team.id, name: team.name }).from(team).orderBy(team.name);
+
+/** Steps that wait for a person to retry, skip or take over, the longest first. */
+export async function stuckSteps(viewer: Viewer, after?: Date) {
+  if (!has(viewer, 'fulfiller', 'administrator')) return undefined;
+  const rows = await db()
+    .select({
+      key: runStep.key,
+      name: runStep.name,
+      cause: runStep.stuckCause,
+      since: runStep.beganAt,
+      number: request.number,
+      item: sql<string>`${revision.definition}->>'name'`,
+    })
+    .from(runStep)
+    .innerJoin(request, eq(request.id, runStep.requestId))
+    .innerJoin(revision, eq(revision.id, request.revisionId))
+    .where(and(isNotNull(runStep.stuckCause), after ? gt(runStep.beganAt, after) : undefined))
+    .orderBy(asc(runStep.beganAt))
+    .limit(pageSize + 1);
+  return { rows: rows.slice(0, pageSize), next: rows.length > pageSize ? rows[pageSize - 1]!.since.toISOString() : undefined };
+}

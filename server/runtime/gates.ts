@@ -1,0 +1,130 @@
+import { randomUUID } from 'node:crypto';
+import { and, eq, inArray, isNull } from 'drizzle-orm';
+import type { Tx } from '../db/database.ts';
+import { approval, gate, question } from '../db/schema/index.ts';
+import type { Of, RunRow } from './effects.ts';
+import { fixed, type Draft } from './messages.ts';
+
+const ofKey = (requestId: string, key: string) => and(eq(gate.requestId, requestId), eq(gate.key, key));
+
+export async function openGates(tx: Tx, run: RunRow, opened: Of<'openGate'>[], at: Date): Promise<Draft[]> {
+  const drafts: Draft[] = [];
+  for (const e of opened) {
+    const gateId = randomUUID();
+    await tx.insert(gate).values({
+      id: gateId,
+      requestId: run.id,
+      key: e.key,
+      name: e.name,
+      rule: e.rule,
+      corrects: e.corrects,
+      sendBack: e.sendBack,
+      lapsesAt: e.lapsesAt ? new Date(e.lapsesAt) : null,
+      openedAt: at,
+    });
+    const asks = e.asks.map((a) => ({
+      id: randomUUID(),
+      gateId,
+      personId: a.person,
+      insteadOfId: a.insteadOf ?? null,
+      askedAt: at,
+      status: a.waits ? ('later' as const) : ('waiting' as const),
+    }));
+    await tx.insert(approval).values(asks);
+    drafts.push(...asks.filter((a) => a.status === 'waiting').map((a) => ({ key: e.key, to: a.personId, approvalId: a.id })));
+  }
+  return drafts;
+}
+
+/** The turn of the next approver has come. */
+export async function askNext(tx: Tx, requestId: string, next: Of<'askNext'>[], at: Date): Promise<Draft[]> {
+  const drafts: Draft[] = [];
+  for (const e of next) {
+    const [row] = await tx
+      .update(approval)
+      .set({ status: 'waiting', askedAt: at })
+      .from(gate)
+      .where(and(eq(approval.gateId, gate.id), ofKey(requestId, e.key), eq(approval.personId, e.person), eq(approval.status, 'later')))
+      .returning({ id: approval.id });
+    if (row) drafts.push({ key: e.key, to: e.person, approvalId: row.id });
+  }
+  return drafts;
+}
+
+export async function decide(tx: Tx, requestId: string, decisions: Of<'decision'>[], at: Date): Promise<void> {
+  for (const e of decisions) {
+    await tx
+      .update(approval)
+      .set({ status: e.decision === 'approve' ? 'approved' : 'declined', comment: e.comment, decidedAt: at })
+      .from(gate)
+      .where(and(eq(approval.gateId, gate.id), ofKey(requestId, e.key), eq(approval.personId, e.person)));
+  }
+}
+
+const whyReleased = {
+  approved: 'The request was approved',
+  declined: 'The request was declined',
+  lapsed: 'Nobody answered in time, so the request was closed',
+  returned: 'The request was sent back to its requester; you are asked again when it comes back',
+  withdrawn: 'The request was withdrawn, or went on without this',
+};
+
+/** Those who were asked and have not answered are released, and told why. */
+export async function closeGates(tx: Tx, requestId: string, closed: Of<'closeGate'>[], at: Date): Promise<Draft[]> {
+  const drafts: Draft[] = [];
+  for (const e of closed) {
+    const [row] = await tx
+      .update(gate)
+      .set({ closedAt: at, result: e.result, decidedBy: e.decidedBy ?? null })
+      .where(and(ofKey(requestId, e.key), isNull(gate.closedAt)))
+      .returning({ id: gate.id, name: gate.name });
+    if (!row) continue;
+    const waiting = await tx
+      .select({ personId: approval.personId })
+      .from(approval)
+      .where(and(eq(approval.gateId, row.id), eq(approval.status, 'waiting')));
+    await tx
+      .update(approval)
+      .set({ status: 'released' })
+      .where(and(eq(approval.gateId, row.id), inArray(approval.status, ['waiting', 'later'])));
+    const by = e.decidedBy;
+    for (const r of waiting.filter((w) => w.personId !== by)) {
+      drafts.push({
+        key: e.key,
+        to: r.personId,
+        content: {
+          subject: { text: [[{ text: `No longer needed: ${row.name}, ` }, { ref: 'request.number' }]], values: {} },
+          body: by
+            ? {
+                text: [[{ text: `${whyReleased[e.result]} by ` }, { ref: 'request.decider' }, { text: '. You need not answer any more.' }]],
+                values: { 'request.decider': { person: by } },
+              }
+            : fixed(`${whyReleased[e.result]}. You need not answer any more.`),
+        },
+      });
+    }
+  }
+  return drafts;
+}
+
+/** Reminders to approvers go out as the mail that asked, once more; to a requester with a question, the question. */
+export async function remind(tx: Tx, requestId: string, reminders: Of<'remind'>[]): Promise<Draft[]> {
+  const drafts: Draft[] = [];
+  for (const e of reminders) {
+    const rows = e.people.length
+      ? await tx
+          .select({ id: approval.id, personId: approval.personId })
+          .from(approval)
+          .innerJoin(gate, eq(gate.id, approval.gateId))
+          .where(and(ofKey(requestId, e.key), inArray(approval.personId, e.people), eq(approval.status, 'waiting')))
+      : [];
+    drafts.push(...rows.map((r) => ({ key: e.key, to: r.personId, approvalId: r.id, reminder: true })));
+    const [asked] = await tx
+      .select({ toId: question.toId, words: question.words, name: question.name })
+      .from(question)
+      .where(and(eq(question.requestId, requestId), eq(question.key, e.key), isNull(question.closedAt)));
+    if (asked)
+      drafts.push({ key: e.key, to: asked.toId, page: 'request', content: { subject: fixed(`Reminder: ${asked.name}`), body: fixed(asked.words) } });
+  }
+  return drafts;
+}

@@ -1,0 +1,92 @@
+import { randomUUID } from 'node:crypto';
+import { and, eq, isNull } from 'drizzle-orm';
+import { plainText } from '../../core/values/index.ts';
+import type { Said } from '../../core/engine/index.ts';
+import { initialAnswers } from '../../core/forms/index.ts';
+import type { Tx } from '../db/database.ts';
+import { question, task } from '../db/schema/index.ts';
+import type { Of, RunRow } from './effects.ts';
+import { fixed, requestNumber, type Draft } from './messages.ts';
+import { namesFor, optionsOf, valueWords } from './words.ts';
+
+/** A text as it reads now, for what is kept and shown rather than sent. */
+async function wordsOf(tx: Tx, run: RunRow, said: Said): Promise<string> {
+  const names = await namesFor(tx, Object.values(said.values));
+  return plainText(said.text, (ref) =>
+    ref === 'request.number' ? requestNumber(run.number) : valueWords(said.values[ref], names, optionsOf(run.definition, ref)),
+  );
+}
+
+/** Opens tasks. A person is told; a team finds them in its queue. */
+export async function openTasks(tx: Tx, run: RunRow, opened: Of<'openTask'>[], at: Date): Promise<Draft[]> {
+  const drafts: Draft[] = [];
+  for (const e of opened) {
+    const id = randomUUID();
+    const instructions = await wordsOf(tx, run, e.instructions);
+    const personId = 'person' in e.assignee ? e.assignee.person : null;
+    await tx.insert(task).values({
+      id,
+      requestId: run.id,
+      key: e.key,
+      name: e.name,
+      teamId: 'team' in e.assignee ? e.assignee.team : null,
+      personId,
+      instructions,
+      checklist: e.checklist,
+      fields: e.fields,
+      draft: { values: initialAnswers({ fields: e.fields }), checked: [] },
+      dueAt: e.dueAt ? new Date(e.dueAt) : null,
+      openedAt: at,
+    });
+    if (personId) {
+      const subject = { text: [[{ text: `Task for you: ${e.name}, ` }, { ref: 'request.number' }]], values: {} };
+      drafts.push({ key: e.key, to: personId, page: `task:${id}`, content: { subject, body: fixed(instructions) } });
+    }
+  }
+  return drafts;
+}
+
+/** Withdrawn work is closed as no longer needed, and whoever had it is told. */
+export async function closeTasks(tx: Tx, requestId: string, closed: Of<'closeTask'>[], at: Date): Promise<Draft[]> {
+  const drafts: Draft[] = [];
+  for (const e of closed) {
+    const [row] = await tx
+      .update(task)
+      .set({ closedAt: at, result: e.result, doneBy: e.by ?? null, ...(e.values && { draft: { values: e.values, checked: [] } }) })
+      .where(and(eq(task.requestId, requestId), eq(task.key, e.key), isNull(task.closedAt)))
+      .returning({ name: task.name, personId: task.personId, takenBy: task.takenBy, checklist: task.checklist });
+    const told = row?.takenBy ?? row?.personId;
+    if (!row || !told || e.result === 'done') continue;
+    const subject = { text: [[{ text: `No longer needed: ${row.name}, ` }, { ref: 'request.number' }]], values: {} };
+    drafts.push({
+      key: e.key,
+      to: told,
+      content: { subject, body: fixed('The request was withdrawn, or went on without this. You need not do it any more.') },
+    });
+  }
+  return drafts;
+}
+
+export async function openQuestions(tx: Tx, run: RunRow, opened: Of<'openQuestion'>[], at: Date): Promise<Draft[]> {
+  const drafts: Draft[] = [];
+  for (const e of opened) {
+    const words = await wordsOf(tx, run, e.question);
+    await tx.insert(question).values({ requestId: run.id, key: e.key, toId: e.to, name: e.name, words, fields: e.fields ?? null, openedAt: at });
+    const back = e.fields === undefined;
+    const subject = {
+      text: [[{ text: `${back ? 'Sent back to you' : 'A question about your request'}: ${e.name}, ` }, { ref: 'request.number' }]],
+      values: {},
+    };
+    drafts.push({ key: e.key, to: e.to, page: 'request', content: { subject, body: fixed(words) } });
+  }
+  return drafts;
+}
+
+export async function closeQuestions(tx: Tx, requestId: string, closed: Of<'closeQuestion'>[], at: Date): Promise<void> {
+  for (const e of closed) {
+    await tx
+      .update(question)
+      .set({ closedAt: at, result: e.result, values: e.values ?? null })
+      .where(and(eq(question.requestId, requestId), eq(question.key, e.key), isNull(question.closedAt)));
+  }
+}
