@@ -14,14 +14,14 @@ const folder = '.data/test';
 const ports = portsFrom(Number(process.env['NESSMOOR_TEST_PORT'] ?? 4710));
 const [part, ...rest] = process.argv.slice(2);
 const wants = (/** @type {string} */ name) => part === undefined || part === name;
-if (part !== undefined && !['check', 'unit', 'browser'].includes(part)) {
-  console.error('Say: npm test, npm test -- check, npm test -- unit [file], npm test -- browser [file]');
+if (part !== undefined && !['check', 'unit', 'browser', 'soak'].includes(part)) {
+  console.error('Say: npm test, npm test -- check, npm test -- unit [file], npm test -- browser [file], npm test -- soak');
   process.exit(1);
 }
 
 await script(async () => {
   checkNode();
-  await checkPorts(ports);
+  await checkPorts(ports, 'NESSMOOR_TEST_PORT');
   await step('Packages from the npm registry', installPackages);
   const failures = [];
   const totals = { passed: 0, failed: 0 };
@@ -104,6 +104,9 @@ await script(async () => {
       await server.stop();
     }
   }
+  // A short form of npm run soak.
+  if (wants('soak'))
+    await runner('Soak', process.execPath, ['scripts/soak.mjs', ...(part === 'soak' && rest.length ? rest : ['80', '25'])], {}, undefined);
   console.log(`\n${failures.length ? `Failed: ${failures.join('; ')}.` : 'All went well.'} ${since()}`);
   console.log(`${totals.passed} passed, ${totals.failed} failed`);
   if (failures.length) throw new Problem('See above for what failed.');

@@ -1,7 +1,7 @@
 import { BpmnModdle, type ModdleElement } from 'bpmn-moddle';
 import { layoutProcess } from 'bpmn-auto-layout';
 import { conditionFeel, type Condition } from '../conditions/index.ts';
-import type { Block, Plan, Step, StepOf } from '../plans/index.ts';
+import { branches, type Block, type Plan, type Step, type StepOf } from '../plans/index.ts';
 
 /** The identifier of FEEL as an expression language (OMG DMN 1.3). */
 export const feelLanguage = 'https://www.omg.org/spec/DMN/20191111/FEEL/';
@@ -119,9 +119,14 @@ function newWriter(sentence: Sentence) {
       const node = add('bpmn:SubProcess', { ...(suffix ? { id: idOf(step, suffix), name: step.name } : documented(step)), ...attrs });
       flow(from, node);
       const inside = container(node, prefix);
-      fill(inside, inside.add('bpmn:StartEvent', { id: idOf(step, '_begin') }));
+      fill(inside, inside.add('bpmn:StartEvent', { id: idOf(step, `${suffix}_begin`) }));
       return node;
     };
+    /** A block that branches stands in a subprocess of its own, so that what is not taken inside is no matter outside. */
+    const framed = (step: Step, suffix: string, steps: Block, from: From): From | undefined =>
+      steps.every((s) => branches(s).length === 0 && s.kind !== 'finish')
+        ? block(steps, from)
+        : subprocess(step, from, suffix, {}, (inside, start) => closed(inside, inside.block(steps, start), idOf(step, `${suffix}_end`)));
     const closed = (inside: ReturnType<typeof container>, from: From | undefined, id: string, terminate = false) => {
       if (!from) return;
       const end = inside.add('bpmn:EndEvent', { id });
@@ -176,7 +181,7 @@ function newWriter(sentence: Sentence) {
         case 'repeat': {
           const again = add('bpmn:ExclusiveGateway', { id: idOf(step), name: step.name });
           flow(from, again);
-          const after = block(step.body, again);
+          const after = framed(step, '_body', step.body, again);
           if (!after) return undefined;
           const test = add('bpmn:ExclusiveGateway', { id: idOf(step, '_test') });
           flow(after, test);
@@ -248,7 +253,7 @@ function newWriter(sentence: Sentence) {
         const fork = simple('bpmn:ParallelGateway', step, from);
         return merge(
           idOf(step, '_join'),
-          step.branches.map((b) => block(b.block, fork)),
+          step.branches.map((b) => framed(step, `_${b.id}`, b.block, fork)),
           'bpmn:ParallelGateway',
         );
       }

@@ -265,7 +265,7 @@ function build(shapes: Shape[], count: { n: number }): Block {
       });
     const late = of(shape.late);
     return any('guard', id, {
-      body: build(shape.guard, count),
+      body: shape.guard.length > 0 ? build(shape.guard, count) : [tell(`s${++count.n}`, `Tell s${count.n}`)],
       remedy: build(shape.remedy, count),
       ...(late && { deadline: { length: 'PT8H', counted: 'working' } as const, late }),
     });

@@ -12,8 +12,8 @@ export function checkNode() {
   if (major < 20) throw new Problem(`Nessmoor needs Node.js 20 or newer; this is ${process.versions.node}.`);
 }
 
-/** Each port must be free before anything is started. @param {Record<string, number>} ports */
-export async function checkPorts(ports) {
+/** Each port must be free before anything is started; `setting` chooses others. @param {Record<string, number>} ports @param {string} [setting] */
+export async function checkPorts(ports, setting = 'NESSMOOR_PORT') {
   for (const [name, port] of Object.entries(ports)) {
     const free = await new Promise((done) => {
       const probe = createServer();
@@ -22,7 +22,7 @@ export async function checkPorts(ports) {
     });
     if (!free) {
       throw new Problem(
-        `Port ${port} (${name}) is in use on 127.0.0.1. If Nessmoor runs already, stop it with Ctrl-C; otherwise choose other ports with NESSMOOR_PORT=5600 npm start (the next four are used too).`,
+        `Port ${port} (${name}) is in use on 127.0.0.1. If Nessmoor runs already, stop it with Ctrl-C; otherwise choose other ports with ${setting}=5600 (the next four are used too).`,
       );
     }
   }

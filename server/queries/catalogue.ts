@@ -9,23 +9,24 @@ import { actionSpecs } from '../systems/index.ts';
 /** What the check of an item needs to know from outside it. */
 export async function catalogueFor(tx: Reader, definition: ItemDefinition): Promise<Catalogue> {
   const uuids = [...peopleNamed(definition)].filter(isId);
-  const [people, actions, teams, policies, parts] = await Promise.all([
-    uuids.length ? tx.select({ id: person.id, name: person.name, active: person.active }).from(person).where(inArray(person.id, uuids)) : [],
-    actionSpecs(tx),
-    tx
-      .select({ id: team.id, name: team.name, members: count(person.id) })
-      .from(team)
-      .leftJoin(teamMember, eq(teamMember.teamId, team.id))
-      .leftJoin(person, and(eq(person.id, teamMember.personId), eq(person.active, true)))
-      .groupBy(team.id)
-      .orderBy(team.name),
-    tx.select({ id: policy.id, definition: policy.definition }).from(policy).orderBy(policy.name),
-    tx
-      .select({ id: item.id, definition: revision.definition })
-      .from(item)
-      .innerJoin(revision, and(eq(revision.itemId, item.id), eq(revision.number, item.publishedRevision)))
-      .where(eq(item.kind, 'part')),
-  ]);
+  // One after another: inside a transaction there is one connection.
+  const people = uuids.length
+    ? await tx.select({ id: person.id, name: person.name, active: person.active }).from(person).where(inArray(person.id, uuids))
+    : [];
+  const actions = await actionSpecs(tx);
+  const teams = await tx
+    .select({ id: team.id, name: team.name, members: count(person.id) })
+    .from(team)
+    .leftJoin(teamMember, eq(teamMember.teamId, team.id))
+    .leftJoin(person, and(eq(person.id, teamMember.personId), eq(person.active, true)))
+    .groupBy(team.id)
+    .orderBy(team.name);
+  const policies = await tx.select({ id: policy.id, definition: policy.definition }).from(policy).orderBy(policy.name);
+  const parts = await tx
+    .select({ id: item.id, definition: revision.definition })
+    .from(item)
+    .innerJoin(revision, and(eq(revision.itemId, item.id), eq(revision.number, item.publishedRevision)))
+    .where(eq(item.kind, 'part'));
   return {
     actions,
     people: Object.fromEntries(people.map((r) => [r.id, { name: r.name, active: r.active }])),

@@ -153,7 +153,7 @@ describe('a request to join a group', () => {
     await replays(id);
   });
 
-  it('withdrawn while the call is under way: the late answer is recorded, the outcome stays', async () => {
+  it('withdrawn while the call is under way: the late answer is taken, what it gave is a holding, the outcome stays', async () => {
     const { withdrawRequest } = await import('../commands/requests.ts');
     const { id, number } = await w.ask(w.viewer('ina'), item.id);
     await decide('olav', id, 'approve');
@@ -165,7 +165,8 @@ describe('a request to join a group', () => {
     await w.manner('directory', 'well');
     expect(await w.request(id)).toMatchObject({ outcome: 'withdrawn' });
     const late = await w.query<{ ignored: string }>("select ignored from run_event where request_id = $1 and event->>'type' = 'answered'", [id]);
-    expect(late).toEqual([{ ignored: 'ended' }]);
+    expect(late).toEqual([{ ignored: null }]);
+    expect(await w.query('select kind, ended_at from holding where request_id = $1', [id])).toEqual([{ kind: 'group', ended_at: null }]);
     await replays(id);
   });
 

@@ -6,7 +6,8 @@ import { and, eq } from 'drizzle-orm';
 import { directory } from '../../standins/directory.ts';
 import { mailbox, type Received } from '../../standins/mailbox.ts';
 import type { ItemDefinition } from '../../core/items/index.ts';
-import { form, joinGroup } from '../../core/testing/samples.ts';
+import type { Form } from '../../core/forms/index.ts';
+import { form as sampleForm, joinGroup } from '../../core/testing/samples.ts';
 import type { Plan } from '../../core/plans/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 
@@ -47,45 +48,14 @@ export async function world() {
   });
   const { connections, db, disconnect } = await import('../db/database.ts');
   const schema = await import('../db/schema/index.ts');
-  const { directoryClient, enterprise, ownership } = await import('../systems/directory/client.ts');
+  const { directoryClient } = await import('../systems/directory/client.ts');
   const { syncDirectory } = await import('../commands/sync-directory.ts');
   const { makeCall } = await import('../runtime/calls.ts');
   const { deliverMail } = await import('../runtime/mail.ts');
-
-  const scim: Record<string, string> = {};
-  for (const [key, manager] of [
-    ['boss', ''],
-    ['ina', 'boss'],
-    ['olav', 'boss'],
-    ['runa', 'boss'],
-    ['tor', 'runa'],
-    ['dan', 'boss'],
-  ] as const) {
-    const made = await directoryClient.create('Users', {
-      userName: key,
-      displayName: `${key[0]!.toUpperCase()}${key.slice(1)} Strand`,
-      emails: [{ value: `${key}@skerrin.example`, primary: true }],
-      active: true,
-      [enterprise]: { department: 'Charts', ...(manager && { manager: { value: scim[manager]! } }) },
-    });
-    scim[key] = made.id;
-  }
-  const groupsMade: Record<string, string> = {};
-  for (const [group, owners] of [
-    ['tide-models', ['ina', 'olav']],
-    ['orphan-files', []],
-  ] as const) {
-    const made = await directoryClient.create('Groups', {
-      displayName: group,
-      members: [],
-      [ownership]: { owners: owners.map((o) => ({ value: scim[o]! })), purpose: 'Test' },
-    });
-    groupsMade[group] = made.id;
-  }
-  await syncDirectory();
-  const people = await db().select().from(schema.person);
-  const groups = await db().select().from(schema.accessGroup);
-  const id = (userName: string) => people.find((p) => p.userName === userName)!.id;
+  const { fireTimer } = await import('../runtime/timers.ts');
+  const { makeOrganisation } = await import('./organisation.ts');
+  const { scim, scimGroups, people, groups, teamId } = await makeOrganisation();
+  const id = (userName: string) => people[userName]!;
   const viewer = (userName: string, ...roles: Viewer['roles']): Viewer => ({
     id: id(userName),
     name: userName,
@@ -97,19 +67,24 @@ export async function world() {
   return {
     db,
     schema,
+    teamId,
     id,
     viewer,
-    groupId: (groupName: string) => groups.find((g) => g.name === groupName)!.id,
-    scimGroup: (groupName: string) => directoryClient.group(groupsMade[groupName]!),
+    groupId: (groupName: string) => groups[groupName]!,
+    scimGroup: (groupName: string) => directoryClient.group(scimGroups[groupName]!),
     scimUser: (userName: string) => scim[userName]!,
     sync: syncDirectory,
     /** A published item with the sample form and plan, the stand-in approver being `boss`. */
-    item: async (itemName = 'Join a group', plan: Plan = joinGroup): Promise<{ id: string }> => {
+    item: async (itemName = 'Join a group', plan: Plan = joinGroup, form: Form = sampleForm): Promise<{ id: string }> => {
       const { createItem, publish, saveDraft } = await import('../commands/items.ts');
       const designer = viewer('dan', 'designer');
       const made = await createItem(designer, { name: itemName });
       if (!made.ok) throw new Error(made.sentence);
-      const real = JSON.parse(JSON.stringify(plan).replaceAll('"ada"', JSON.stringify(id('boss')))) as Plan;
+      const real = JSON.parse(
+        JSON.stringify(plan)
+          .replaceAll('"ada"', JSON.stringify(id('boss')))
+          .replaceAll('"desk"', JSON.stringify(teamId)),
+      ) as Plan;
       const draft: ItemDefinition = { name: itemName, summary: 'Access through a group', category: 'Access', form, plan: real };
       const saved = await saveDraft(designer, { id: made.id, version: 1, draft });
       if (!saved.ok) throw new Error(saved.sentence);
@@ -118,13 +93,13 @@ export async function world() {
       return { id: made.id };
     },
     /** Asks for the item; gives the request's number and id. */
-    ask: async (who: Viewer, itemId: string, group = 'tide-models') => {
+    ask: async (who: Viewer, itemId: string, group = 'tide-models', more: Record<string, unknown> = {}) => {
       const { submitRequest } = await import('../commands/requests.ts');
-      const groupId = groups.find((g) => g.name === group)!.id;
+      const groupId = groups[group]!;
       const made = await submitRequest(who, {
         itemId,
         revision: 1,
-        answers: { group: { group: groupId }, reason: 'Tide tables', kind: 'daily' },
+        answers: { group: { group: groupId }, reason: 'Tide tables', kind: 'daily', ...more },
         onceKey: randomBytes(8).toString('hex'),
       });
       if (!made.ok) throw new Error(made.sentence);
@@ -148,8 +123,15 @@ export async function world() {
         .where(and(eq(schema.gate.requestId, requestId), eq(schema.approval.personId, id(userName))));
       return decide(viewer(userName), { approvalId: mine!.id, decision, comment });
     },
-    /** Runs every call and message that waits, due or not, once. */
+    /** Runs every timer, call and message that waits, due or not, once. */
     work: async () => {
+      for (const t of await db().select().from(schema.timer).orderBy(schema.timer.dueAt)) {
+        await db()
+          .update(schema.timer)
+          .set({ dueAt: new Date(Date.now() - 1000) })
+          .where(and(eq(schema.timer.requestId, t.requestId), eq(schema.timer.key, t.key), eq(schema.timer.name, t.name)));
+        await fireTimer(t);
+      }
       for (const c of await db().select({ id: schema.call.id }).from(schema.call).where(eq(schema.call.status, 'waiting'))) await makeCall(c.id);
       for (const m of await db().select({ id: schema.message.id, sentAt: schema.message.sentAt }).from(schema.message))
         if (!m.sentAt) await deliverMail(m.id);

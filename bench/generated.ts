@@ -1,0 +1,73 @@
+import { randomUUID } from 'node:crypto';
+import fc from 'fast-check';
+import { checkItem, stops, type Plan } from '../core/plans/index.ts';
+import { anyPlan, catalogue, wideForm } from '../core/testing/samples.ts';
+import { createItem, publish, saveDraft } from '../server/commands/items.ts';
+import { submitRequest } from '../server/commands/requests.ts';
+import type { Result } from '../server/refusal.ts';
+import type { makeOrganisation } from '../server/testing/organisation.ts';
+import { viewerFor } from '../server/testing/parties.ts';
+
+export type Organisation = Awaited<ReturnType<typeof makeOrganisation>>;
+
+export function good<T extends object>(result: Result<T>): T {
+  if (!result.ok) throw new Error(`${result.code}: ${result.sentence}`);
+  return result;
+}
+
+/** Numbers from a seed (mulberry32), so that a run can be repeated. */
+export function randomFrom(seed: number): (n: number) => number {
+  let state = seed >>> 0;
+  return (n) => {
+    state = (state + 0x6d2b79f5) >>> 0;
+    let t = state;
+    t = Math.imul(t ^ (t >>> 15), t | 1);
+    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
+    return Math.floor((((t ^ (t >>> 14)) >>> 0) / 4_294_967_296) * n);
+  };
+}
+
+/** Generated plans that can be published, with waits of seconds where they would be days. */
+export const quickPlans = (count: number, seed: number): Plan[] =>
+  fc
+    .sample(
+      anyPlan.filter((p) => p.steps.length > 0 && stops(checkItem(wideForm, p, catalogue)).length === 0),
+      { seed, numRuns: count },
+    )
+    .map((p) => {
+      const text = JSON.stringify(p)
+        .replace(/\{"length":"PT2H","counted":"working"\}/g, '{"length":"PT2S","counted":"always"}')
+        .replace(/\{"length":"(PT5M|PT8H|P1D)","counted":"\w+"\}/g, '{"length":"PT3S","counted":"always"}')
+        .replace(/"action":"directory.addMember"/g, '"action":"directory.addMember","retries":{"times":3,"firstPauseSeconds":1,"factor":1}');
+      return JSON.parse(text) as Plan;
+    });
+
+/** Publishes a plan as an item that the people of the small organisation can ask for. */
+export async function publishPlan(org: Organisation, name: string, plan: Plan): Promise<string> {
+  const designer = viewerFor(org.people['dan']!, 'designer');
+  const real = JSON.parse(
+    JSON.stringify(plan).replaceAll('"ada"', JSON.stringify(org.people['boss'])).replaceAll('"desk"', JSON.stringify(org.teamId)),
+  ) as Plan;
+  const made = good(await createItem(designer, { name }));
+  const saved = good(
+    await saveDraft(designer, { id: made.id, version: 1, draft: { name, summary: '', category: 'Generated', form: wideForm, plan: real } }),
+  );
+  good(await publish(designer, { id: made.id, version: saved.version, note: '' }));
+  return made.id;
+}
+
+/** Asks for a generated item. `onceKey` makes a repeat the same request. */
+export const askFor = (org: Organisation, itemId: string, onceKey: string = randomUUID()) =>
+  submitRequest(viewerFor(org.people['tor']!), {
+    itemId,
+    revision: 1,
+    onceKey,
+    answers: {
+      group: { group: org.groups['tide-models'] },
+      reason: 'Tide tables',
+      kind: 'daily',
+      crew: ['ina', 'runa', 'dan'].map((u) => ({ person: org.people[u] })),
+      cores: 2,
+      from: '2026-03-04',
+    },
+  });

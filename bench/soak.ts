@@ -1,0 +1,204 @@
+import { randomUUID } from 'node:crypto';
+import { createInterface } from 'node:readline';
+import { sql } from 'drizzle-orm';
+import { newState, openActivities, replay, type RunEvent } from '../core/engine/index.ts';
+import { db, disconnect } from '../server/db/database.ts';
+import { message, request } from '../server/db/schema/index.ts';
+import { definitionOf } from '../server/runtime/definitions.ts';
+import { withdrawRequest } from '../server/commands/requests.ts';
+import { makeOrganisation } from '../server/testing/organisation.ts';
+import { playParty, viewerFor } from '../server/testing/parties.ts';
+import { askFor, publishPlan, quickPlans, randomFrom, type Organisation } from './generated.ts';
+
+/**
+ * Plays the people of thousands of generated runs while `scripts/soak.mjs` kills and restarts everything around it,
+ * then holds what is in the database and in the stand-ins against what must be so. Says `calm` when it has played
+ * enough and waits for everything to be well again before it looks.
+ */
+const [runs = 500, seconds = 120, seed = 2026] = process.argv.slice(2).map(Number);
+const chance = randomFrom(seed);
+const tell = (line: string) => console.log(line);
+
+/** What may be thrown while the database is away: the act is tried again, or left to the next round. */
+const away = (error: unknown): boolean =>
+  /terminat|ECONNREFUSED|ECONNRESET|not queryable|starting up|shutting down|Connection|timeout|recovery/i.test(
+    `${String(error)} ${error instanceof Error ? String(error.cause) : ''}`,
+  );
+
+let lostSight = 0;
+async function through<T>(act: () => Promise<T>): Promise<T> {
+  for (;;) {
+    try {
+      return await act();
+    } catch (error) {
+      if (!away(error)) throw error;
+      lostSight++;
+      await new Promise((r) => setTimeout(r, 200));
+    }
+  }
+}
+
+async function main(): Promise<void> {
+  const org = await makeOrganisation();
+  const items: string[] = [];
+  for (const [i, plan] of quickPlans(Math.min(60, Math.ceil(runs / 8)), seed).entries()) items.push(await publishPlan(org, `Generated ${i}`, plan));
+  tell('prepared');
+  const admin = viewerFor(org.people['dan']!, 'administrator');
+  const asked = new Map<string, number>();
+  const until = Date.now() + seconds * 1000;
+  let moves = 0;
+  const open = new Set<number>();
+  // Four hands at once: some ask, all play whoever is waited for.
+  const hand = async () => {
+    while (Date.now() < until || asked.size < runs) {
+      if (asked.size < runs && (open.size < 40 || chance(3) === 0)) {
+        const onceKey = randomUUID();
+        const item = items[chance(items.length)]!;
+        // Unknown whether it arrived when the database went away: sent again with the same key it is one request.
+        asked.set(onceKey, 0);
+        const made = await through(() => askFor(org, item, onceKey));
+        if (!made.ok) throw new Error(made.sentence);
+        asked.set(onceKey, made.number);
+        open.add(made.number);
+        continue;
+      }
+      const number = [...open][chance(open.size)];
+      if (number === undefined) {
+        await new Promise((r) => setTimeout(r, 50));
+        continue;
+      }
+      const row = await through(() => byNumber(number));
+      if (row.outcome && !row.undoing) open.delete(number);
+      else if (chance(60) === 0) await through(() => withdrawRequest(viewerFor(org.people['tor']!), { number }));
+      else await through(() => playParty(row.id, admin, chance));
+      moves++;
+      if (moves % 500 === 0) tell(`  ${asked.size} asked, ${moves} moves, ${open.size} in sight`);
+    }
+  };
+  await Promise.all([hand(), hand(), hand(), hand()]);
+  tell(`calm ${moves} moves on ${asked.size} runs; the database was away for ${lostSight} acts`);
+  await new Promise<void>((go) => createInterface({ input: process.stdin }).once('line', () => go()));
+  await drain(admin);
+  const wrong = await look(org, asked);
+  for (const line of wrong) tell(`WRONG ${line}`);
+  await disconnect();
+  process.exit(wrong.length ? 1 : 0);
+}
+
+const byNumber = async (number: number) => {
+  const { rows } = await db().execute<{ id: string; outcome: string | null; undoing: boolean }>(
+    sql`select id, outcome, state ? 'undoing' as undoing from request where number = ${number}`,
+  );
+  return rows[0]!;
+};
+
+/** Lets everything that needs nobody run to its end; stuck undo steps are tried again. */
+async function drain(admin: ReturnType<typeof viewerFor>): Promise<void> {
+  const end = Date.now() + 240_000;
+  let quiet = 0;
+  while (Date.now() < end && quiet < 5) {
+    const { rows } = await db().execute<{ n: number }>(sql`
+      select (select count(*) from call where status = 'waiting') + (select count(*) from timer where due_at < now() + interval '30 seconds')
+           + (select count(*) from message where sent_at is null and failed_at is null) as n`);
+    const { rows: stuck } = await db().execute<{ id: string }>(
+      sql`select distinct r.id from request r join run_step s on s.request_id = r.id where s.stuck_cause is not null and s.key like 'undo:%' limit 50`,
+    );
+    for (const s of stuck) await playParty(s.id, admin, (n) => (n === 3 ? 0 : 0));
+    quiet = Number(rows[0]?.n) === 0 && stuck.length === 0 ? quiet + 1 : 0;
+    await new Promise((r) => setTimeout(r, 400));
+  }
+}
+
+async function look(org: Organisation, asked: Map<string, number>): Promise<string[]> {
+  const wrong: string[] = [];
+  const all = await db().select().from(request);
+  const check = (ok: boolean, sentence: string) => {
+    if (!ok) wrong.push(sentence);
+  };
+  check(all.length === asked.size, `${asked.size} requests were sent and ${all.length} are there.`);
+  const keys = new Set(all.map((r) => r.onceKey));
+  for (const key of asked.keys()) check(keys.has(key), `The request ${key} was lost.`);
+  const ends = new Map<string, number>();
+  for (const r of all) {
+    ends.set(r.outcome ?? 'open', (ends.get(r.outcome ?? 'open') ?? 0) + 1);
+    const { rows } = await db().execute<{ event: RunEvent; at: string }>(
+      sql`select event, at from run_event where request_id = ${r.id} and ignored is null order by id`,
+    );
+    const { plan } = await definitionOf(db(), r.revisionId);
+    const again = replay(
+      plan,
+      rows.map((e) => ({ event: e.event, at: new Date(e.at).toISOString() })),
+      newState(),
+    );
+    check(JSON.stringify(sorted(again)) === JSON.stringify(sorted(r.state)), `R-${r.number}: replay does not give the snapshot.`);
+    check(rows.length === r.seq, `R-${r.number}: ${rows.length} events and sequence ${r.seq}.`);
+    const waits = openActivities(r.state);
+    if (r.outcome) check(!r.state.undoing || waits.every((a) => a.phase === 'stuck'), `R-${r.number} ended, and its undo stands still.`);
+    else
+      check(
+        waits.some((a) => ['asking', 'working', 'answering', 'returned', 'stuck', 'pausing'].includes(a.phase)),
+        `R-${r.number} waits for nobody: ${waits.map((a) => `${a.key} ${a.phase}`).join(', ')}.`,
+      );
+  }
+  const none = async (what: string, query: ReturnType<typeof sql>) => {
+    const { rows } = await db().execute<{ n: number }>(query);
+    check(Number(rows[0]?.n) === 0, `${rows[0]?.n} ${what}`);
+  };
+  await none('calls still wait.', sql`select count(*) as n from call where status = 'waiting'`);
+  await none('timers are overdue.', sql`select count(*) as n from timer where due_at < now() - interval '10 seconds'`);
+  await none(
+    'steps of ended runs are open.',
+    sql`select count(*) as n from run_step s join request r on r.id = s.request_id where r.outcome is not null and s.ended_at is null and s.key not like 'undo:%'`,
+  );
+  await none(
+    'gates, tasks and questions of ended runs are open.',
+    sql`select count(*) as n from request r where r.outcome is not null and (
+    exists (select from gate g where g.request_id = r.id and g.closed_at is null) or exists (select from task t where t.request_id = r.id and t.closed_at is null)
+    or exists (select from question q where q.request_id = r.id and q.closed_at is null))`,
+  );
+
+  // The stand-ins' own books.
+  const journal = (await (await fetch(`${process.env['DIRECTORY_URL']!.replace('/scim/v2', '')}/_journal`)).json()) as {
+    key?: string;
+    change: string;
+  }[];
+  const changes = journal.flatMap((j) => (j.key ? [j.key] : []));
+  check(new Set(changes).size === changes.length, `The directory was changed twice for ${changes.length - new Set(changes).size} calls.`);
+  const known = new Set((await db().execute<{ k: string }>(sql`select idempotency_key as k from call`)).rows.map((r) => r.k));
+  check(
+    changes.every((k) => known.has(k)),
+    'The directory was changed by a call that is not on record.',
+  );
+  const mails = (await (await fetch(`http://127.0.0.1:${process.env['MAILBOX_PORT']}/_messages`)).json()) as {
+    messageId: string;
+    deliveries: number;
+  }[];
+  const sent = await db().select({ id: message.messageId, sentAt: message.sentAt, failedAt: message.failedAt }).from(message);
+  const arrived = new Set(mails.map((m) => m.messageId));
+  const lost = sent.filter((m) => m.sentAt && !arrived.has(m.id));
+  check(lost.length === 0, `${lost.length} mails counted as sent did not arrive.`);
+  check(arrived.size === mails.length, 'A mail stands twice in the mailbox.');
+  tell(`looked at ${all.length} runs: ${[...ends].map(([o, n]) => `${n} ${o}`).join(', ')}`);
+  tell(
+    `  ${changes.length} changes in the directory, each once; ${mails.length} mails, ${mails.filter((m) => m.deliveries > 1).length} of them handed over more than once under one Message-ID`,
+  );
+  void org;
+  return wrong;
+}
+
+/** The same object with its keys in order, to compare by text. */
+function sorted(v: unknown): unknown {
+  if (Array.isArray(v)) return v.map(sorted);
+  if (typeof v !== 'object' || v === null) return v;
+  return Object.fromEntries(
+    Object.entries(v)
+      .filter(([, x]) => x !== undefined)
+      .sort(([a], [b]) => (a < b ? -1 : 1))
+      .map(([k, x]) => [k, sorted(x)]),
+  );
+}
+
+main().catch((error: unknown) => {
+  console.error(error);
+  process.exit(1);
+});

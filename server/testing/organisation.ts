@@ -1,0 +1,54 @@
+import { addLocation, addTeam } from '../commands/organisation.ts';
+import { syncDirectory } from '../commands/sync-directory.ts';
+import { db } from '../db/database.ts';
+import { accessGroup, person } from '../db/schema/index.ts';
+import type { Result } from '../refusal.ts';
+import { directoryClient, enterprise, ownership } from '../systems/directory/client.ts';
+
+const staff = [
+  ['boss', ''],
+  ['ina', 'boss'],
+  ['olav', 'boss'],
+  ['runa', 'boss'],
+  ['tor', 'runa'],
+  ['dan', 'boss'],
+] as const;
+const owned = [
+  ['tide-models', ['ina', 'olav']],
+  ['orphan-files', []],
+] as const;
+
+function good<T extends object>(result: Result<T>): T {
+  if (!result.ok) throw new Error(result.sentence);
+  return result;
+}
+
+/** A small invented organisation, made through the directory's own protocol and read from there. Ids by name. */
+export async function makeOrganisation() {
+  const scim: Record<string, string> = {};
+  for (const [key, manager] of staff) {
+    const made = await directoryClient.create('Users', {
+      userName: key,
+      displayName: `${key[0]!.toUpperCase()}${key.slice(1)} Strand`,
+      emails: [{ value: `${key}@skerrin.example`, primary: true }],
+      active: true,
+      [enterprise]: { department: 'Charts', ...(manager && { manager: { value: scim[manager]! } }) },
+    });
+    scim[key] = made.id;
+  }
+  const scimGroups: Record<string, string> = {};
+  for (const [group, owners] of owned) {
+    const made = await directoryClient.create('Groups', {
+      displayName: group,
+      members: [],
+      [ownership]: { owners: owners.map((o) => ({ value: scim[o]! })), purpose: 'Test' },
+    });
+    scimGroups[group] = made.id;
+  }
+  await syncDirectory();
+  const people = Object.fromEntries((await db().select({ id: person.id, name: person.userName }).from(person)).map((p) => [p.name, p.id]));
+  const groups = Object.fromEntries((await db().select({ id: accessGroup.id, name: accessGroup.name }).from(accessGroup)).map((g) => [g.name, g.id]));
+  const site = good(await addLocation('host', { name: 'Quay House', kind: 'site' }));
+  const team = good(await addTeam('host', { name: 'Directory and access', locationId: site.id, members: [people['runa']!, people['dan']!] }));
+  return { scim, scimGroups, people, groups, teamId: team.id };
+}

@@ -1,0 +1,62 @@
+import { and, eq, isNotNull, isNull } from 'drizzle-orm';
+import type { Role } from '../db/schema/index.ts';
+import type { Viewer } from '../auth/viewer.ts';
+import type { Result } from '../refusal.ts';
+
+/** Somebody as commands know them. */
+export const viewerFor = (id: string, ...roles: Role[]): Viewer => ({ id, name: id, email: '', zone: 'UTC', roles });
+
+/**
+ * Plays whoever a run waits for, through the same commands as the screens; `admin` does tasks and mends stuck steps. `chance` gives a number from 0 up to n;
+ * the same numbers play the same way.
+ */
+export async function playParty(requestId: string, admin: Viewer, chance: (n: number) => number): Promise<'moved' | 'nothing'> {
+  const { db } = await import('../db/database.ts');
+  const { approval, gate, question, request, runStep, task } = await import('../db/schema/index.ts');
+  const { decide } = await import('../commands/approvals.ts');
+  const { finishTask } = await import('../commands/tasks.ts');
+  const { answerQuestion } = await import('../commands/requests.ts');
+  const { retryStep, skipStep } = await import('../commands/stuck-steps.ts');
+  const [asked, tasks, questions, stuck] = await Promise.all([
+    db()
+      .select({ id: approval.id, person: approval.personId, sendBack: gate.sendBack })
+      .from(approval)
+      .innerJoin(gate, eq(gate.id, approval.gateId))
+      .where(and(eq(gate.requestId, requestId), eq(approval.status, 'waiting'))),
+    db()
+      .select({ id: task.id })
+      .from(task)
+      .where(and(eq(task.requestId, requestId), isNull(task.closedAt))),
+    db()
+      .select({ id: question.id, to: question.toId, fields: question.fields, answers: request.answers })
+      .from(question)
+      .innerJoin(request, eq(request.id, question.requestId))
+      .where(and(eq(question.requestId, requestId), isNull(question.closedAt))),
+    db()
+      .select({ key: runStep.key, kind: runStep.kind, number: request.number })
+      .from(runStep)
+      .innerJoin(request, eq(request.id, runStep.requestId))
+      .where(and(eq(runStep.requestId, requestId), isNotNull(runStep.stuckCause))),
+  ]);
+  const moves: (() => Promise<Result>)[] = [
+    ...asked.map((a) => () => {
+      const roll = chance(10);
+      const decision = a.sendBack && roll === 0 ? 'sendBack' : roll < 3 ? 'decline' : 'approve';
+      return decide(viewerFor(a.person), { approvalId: a.id, decision, comment: 'As it is' });
+    }),
+    ...tasks.map((t) => () => finishTask(admin, { id: t.id, values: {}, checked: [] })),
+    ...questions.map((q) => () => answerQuestion(viewerFor(q.to), { id: q.id, values: q.fields ? { answer: 'yes' } : q.answers })),
+    ...stuck.map((s) => () => (s.kind === 'gate' || chance(3) < 2 ? retryStep(admin, s) : skipStep(admin, { ...s, comment: 'Not needed' }))),
+  ];
+  const move = moves[chance(moves.length)];
+  if (!move) return 'nothing';
+  const { result } = await atOnce(move, chance(8) === 0);
+  // Two at once: both are told something, and one effect is there.
+  if (!result.ok && !['already-decided', 'ended', 'not-found'].includes(result.code)) throw new Error(`${result.code}: ${result.sentence}`);
+  return 'moved';
+}
+
+async function atOnce(move: () => Promise<Result>, twice: boolean): Promise<{ result: Result }> {
+  const [result] = await Promise.all(twice ? [move(), move()] : [move()]);
+  return { result: result! };
+}
