@@ -26,6 +26,9 @@ export default [
   ...prefix('workshop', [
     index('routes/workshop/home.ts'),
     route('items', 'routes/workshop/items.tsx'),
+    route('policies', 'routes/workshop/policies.tsx'),
+    route('policies/:id', 'routes/workshop/policy.tsx'),
+    route('systems', 'routes/workshop/systems.tsx'),
     route('items/name', 'routes/workshop/name.ts'),
     route('items/:id/draft', 'routes/workshop/draft.ts'),
     route('items/:id/bpmn', 'routes/workshop/bpmn.ts'),

@@ -1,7 +1,10 @@
 import { describe, expect, it } from 'vitest';
 import { checkItem } from '../core/plans/index.ts';
 import { ownActionSpecs } from '../server/systems/index.ts';
+import { checkPolicy } from '../core/policies/index.ts';
+import { colleagueStarting } from './colleague-starting.ts';
 import { joinAGroup } from './join-a-group.ts';
+import { machinePolicy, processingMachine } from './processing-machine.ts';
 import { groups, people, places, signIns, size, teams } from './organisation.ts';
 import { seeded } from './seeded.ts';
 
@@ -45,10 +48,16 @@ describe('the demo organisation', () => {
       expect(keys.has(key)).toBe(true);
   });
 
-  it('ships an item in which the check finds nothing', () => {
-    const item = joinAGroup('11111111-1111-4111-8111-111111111111');
-    expect(
-      checkItem(item.form, item.plan, { actions: ownActionSpecs, people: { '11111111-1111-4111-8111-111111111111': { name: 'Lead', active: true } } }),
-    ).toEqual([]);
+  it('ships items in which the check finds nothing', () => {
+    const lead = '11111111-1111-4111-8111-111111111111';
+    const catalogue = {
+      actions: ownActionSpecs,
+      people: { [lead]: { name: 'Lead', active: true } },
+      teams: Object.fromEntries(['a', 'b', 'c'].map((id) => [id, { name: id, members: 1 }])),
+      policies: { p: machinePolicy(lead) },
+    };
+    const items = [joinAGroup(lead), colleagueStarting({ peopleOffice: 'a', stores: 'b', workplace: 'c' }), processingMachine('p', 'a')];
+    for (const item of items) expect(checkItem(item.form, item.plan, catalogue, item.promise)).toEqual([]);
+    expect(checkPolicy(machinePolicy(lead))).toEqual([]);
   });
 });

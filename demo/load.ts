@@ -12,7 +12,12 @@ import { makeCall } from '../server/runtime/calls.ts';
 import { deliverMail } from '../server/runtime/mail.ts';
 import { directoryClient, enterprise, ownership } from '../server/systems/directory/client.ts';
 import type { Result } from '../server/refusal.ts';
+import type { ItemDefinition } from '../core/items/index.ts';
+import type { Value } from '../core/values/index.ts';
+import { changePolicy, createPolicy } from '../server/commands/policies.ts';
+import { colleagueStarting } from './colleague-starting.ts';
 import { joinAGroup } from './join-a-group.ts';
+import { machinePolicy, processingMachine } from './processing-machine.ts';
 import { demoPassword, groups, people, places, signIns, teams } from './organisation.ts';
 
 /** Builds the demo through the directory's own protocol and through the commands that the screens use. */
@@ -47,7 +52,11 @@ async function load(): Promise<void> {
       })),
     ),
   );
-  for (const t of teams) good(await addTeam('host', { name: t.name, locationId: placeIds.get(t.place)!, members: t.members.map(id) }));
+  const teamIds = new Map<string, string>();
+  for (const t of teams) {
+    const added = good(await addTeam('host', { name: t.name, locationId: placeIds.get(t.place)!, members: t.members.map(id) }));
+    teamIds.set(t.name, added.id);
+  }
   for (const s of signIns) {
     good(await setPassword('host', { personId: id(s.key), password: demoPassword }));
     for (const role of s.roles) good(await grantRole('host', { personId: id(s.key), role, granted: true }));
@@ -65,6 +74,28 @@ async function load(): Promise<void> {
   const saved = good(await saveDraft(designer, { id: made.id, version: 1, draft: joinAGroup(id('access-lead')) }));
   good(await publish(designer, { id: made.id, version: saved.version, note: 'First revision: the owners decide, the first reply counts.' }));
   await pastRequests(made.id, viewer);
+  const team = (name: string) => teamIds.get(name)!;
+  const offer = async (definition: ItemDefinition, note: string) => {
+    const begun = good(await createItem(designer, { name: definition.name }));
+    const kept = good(await saveDraft(designer, { id: begun.id, version: 1, draft: definition }));
+    good(await publish(designer, { id: begun.id, version: kept.version, note }));
+    return begun.id;
+  };
+  const policy = good(await createPolicy(designer, { name: 'Processing machines' }));
+  good(
+    await changePolicy(designer, {
+      id: policy.id,
+      version: 1,
+      definition: machinePolicy(id('approver')),
+      note: 'Two or more processors need the site lead.',
+    }),
+  );
+  const machine = await offer(processingMachine(policy.id, team('Platforms')), 'First revision: the policy decides who agrees.');
+  const starting = await offer(
+    colleagueStarting({ peopleOffice: team('People office'), stores: team('Stores'), workplace: team('Workplace') }),
+    'First revision: three teams side by side.',
+  );
+  await underWay(machine, starting, viewer, id('technician'));
 
   console.log(`Sign in as (password for all: ${demoPassword})`);
   for (const s of signIns) console.log(`  ${s.part.padEnd(14)} ${userName(s.key).padEnd(18)} ${byKey.get(s.key)!.name}`);
@@ -194,6 +225,36 @@ async function pastRequests(itemId: string, viewer: (key: string) => Viewer): Pr
     }
     await carryOut();
   }
+  shiftClock(0);
+}
+
+/** Requests that stand in the middle of their plans, so that the Desk has work. */
+async function underWay(machine: string, starting: string, viewer: (key: string) => Viewer, mentor: string): Promise<void> {
+  shiftClock(-6 * 3_600_000);
+  const ask = async (who: string, itemId: string, answers: Record<string, Value>) => {
+    const asked = good(await submitRequest(viewer(who), { itemId, revision: 1, answers, onceKey: `demo-${who}-${itemId}` }));
+    await carryOut();
+    return asked.number;
+  };
+  await ask('requester', machine, { processors: 1, days: 21, purpose: 'Reducing the soundings of the inner fjord.' });
+  await ask('charts-second', machine, { processors: 4, days: 14, purpose: 'Gridding the spring survey.' });
+  const number = await ask('hydro-head', starting, {
+    colleague: 'Eldrid Vannsnes',
+    firstDay: inDays(9),
+    contract: 'permanent',
+    kit: ['laptop', 'lifeVest'],
+    mentor: { person: mentor },
+  });
+  shiftClock(-3 * 3_600_000);
+  const [asked] = await db()
+    .select({ id: approval.id, personId: approval.personId })
+    .from(approval)
+    .innerJoin(gate, eq(gate.id, approval.gateId))
+    .innerJoin(request, eq(request.id, gate.requestId))
+    .where(and(eq(request.number, number), eq(approval.status, 'waiting')));
+  if (asked)
+    good(await decide({ ...viewer('hydro-head'), id: asked.personId }, { approvalId: asked.id, decision: 'approve', comment: 'Welcome news.' }));
+  await carryOut();
   shiftClock(0);
 }
 

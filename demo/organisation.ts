@@ -237,9 +237,9 @@ export function groups(staff: DemoPerson[]): DemoGroup[] {
 export const teams = [
   { name: 'Workplace', place: 'Torvay', members: ['technician'] },
   { name: 'Directory and access', place: 'Torvay', members: ['access-lead', 'administrator'] },
-  { name: 'Platforms', place: 'Torvay', members: ['administrator'] },
-  { name: 'Stores', place: 'Stores', members: [] },
-  { name: 'People office', place: 'Torvay', members: [] },
+  { name: 'Platforms', place: 'Torvay', members: ['administrator', 'technician'] },
+  { name: 'Stores', place: 'Stores', members: ['technician'] },
+  { name: 'People office', place: 'Torvay', members: ['technician', 'services-head'] },
   { name: 'Charts helpdesk', place: 'Chart Hall', members: ['charts-second'] },
 ] as const;
 

@@ -223,15 +223,6 @@ export function walkPlaces(steps: Block, start: Places, catalogue: Catalogue, vi
   return { end, anywhere };
 }
 
-/** The places before one step of a plan. */
-export function placesAt(steps: Block, start: Places, catalogue: Catalogue, step: string): Places {
-  let found: Places = new Map();
-  walkPlaces(steps, start, catalogue, (s, here) => {
-    if (s.id === step) found = new Map(here);
-  });
-  return found;
-}
-
 /** The places before each step; for tests and reports, where every step is looked at. */
 export function placesByStep(plan: Plan, form: Form, catalogue: Catalogue): { at: Map<string, Places>; anywhere: Places } {
   const at = new Map<string, Places>();

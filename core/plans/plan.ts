@@ -25,8 +25,7 @@ const gateSettings = {
   corrects: z.array(z.string()).max(50).optional(),
   sendBack: z.boolean().optional(),
 };
-const GateSettings = z.object(gateSettings);
-export interface Gate extends z.infer<typeof GateSettings> {
+export interface Gate extends z.infer<z.ZodObject<typeof gateSettings>> {
   approved?: Block | undefined;
   declined?: Block | undefined;
   lapsed?: Block | undefined;

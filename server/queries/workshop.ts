@@ -1,4 +1,4 @@
-import { desc, eq, sql } from 'drizzle-orm';
+import { and, desc, eq, sql } from 'drizzle-orm';
 import { checkDefinition } from '../../core/items/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
@@ -6,7 +6,7 @@ import { item, person, request, revision } from '../db/schema/index.ts';
 import { catalogueFor } from './catalogue.ts';
 
 /** All items with where each stands, by name. */
-export async function items(viewer: Viewer, search: string) {
+export async function items(viewer: Viewer, search: string, kind: 'item' | 'part' = 'item') {
   if (!has(viewer, 'designer')) return undefined;
   const like = `%${search.trim().replace(/[\\%_]/g, '\\$&')}%`;
   return db()
@@ -25,7 +25,7 @@ export async function items(viewer: Viewer, search: string) {
     .from(item)
     .leftJoin(person, eq(person.id, item.draftBy))
     .leftJoin(revision, sql`${revision.itemId} = ${item.id} and ${revision.number} = ${item.publishedRevision}`)
-    .where(search.trim() ? sql`${item.name} ilike ${like}` : undefined)
+    .where(and(eq(item.kind, kind), search.trim() ? sql`${item.name} ilike ${like}` : undefined))
     .orderBy(sql`lower(${item.name})`)
     .limit(500);
 }

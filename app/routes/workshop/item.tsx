@@ -52,10 +52,13 @@ function Editor({ loaded }: { loaded: Route.ComponentProps['loaderData'] }) {
   const next = (loaded.revisions[0]?.number ?? 0) + 1;
   return (
     <DraftProvider value={editor}>
-      <section aria-label="The item" className="border-b bg-paper px-4 pt-3 md:px-6">
+      <section aria-label="The item" className="border-b bg-paper px-4 pt-3 md:px-6 print:hidden">
         <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
-          <Link to="/workshop/items" className="text-sm text-sea underline underline-offset-4">
-            Items
+          <Link
+            to={loaded.kind === 'part' ? '/workshop/items?kind=part' : '/workshop/items'}
+            className="text-sm text-sea underline underline-offset-4"
+          >
+            {loaded.kind === 'part' ? 'Parts' : 'Items'}
           </Link>
           <h1 className="min-w-0 truncate font-serif text-xl">{editor.draft.name}</h1>
           <SaveWords save={editor.save} />
@@ -87,7 +90,7 @@ function Editor({ loaded }: { loaded: Route.ComponentProps['loaderData'] }) {
         </div>
         <nav aria-label="Leaves of the item" className="mt-2 flex">
           {[
-            ['ask', 'Ask'],
+            ['ask', loaded.kind === 'part' ? 'Given' : 'Ask'],
             ['plan', 'Plan'],
           ].map(([to, label]) => (
             <NavLink

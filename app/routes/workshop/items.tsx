@@ -8,6 +8,7 @@ import { Empty, Frame } from '~/ui/frame';
 import { useNameTaken } from '~/ui/item-name';
 import { Mark } from '~/ui/mark';
 import { Time } from '~/ui/time';
+import { WorkshopMargin } from '~/ui/workshop-margin';
 import { found, isId, refused, signedIn, text } from '../session.server';
 import type { Route } from './+types/items';
 
@@ -15,8 +16,10 @@ export const meta = () => [{ title: 'Catalog items · Workshop · Nessmoor' }];
 
 export async function loader({ context, request }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
-  const q = (new URL(request.url).searchParams.get('q') ?? '').slice(0, 100);
-  return { q, items: found(await itemsQuery(viewer, q), 'The Workshop') };
+  const search = new URL(request.url).searchParams;
+  const q = (search.get('q') ?? '').slice(0, 100);
+  const kind = search.get('kind') === 'part' ? 'part' : 'item';
+  return { q, kind, items: found(await itemsQuery(viewer, q, kind), 'The Workshop') } as const;
 }
 
 export async function action({ context, request }: Route.ActionArgs) {
@@ -24,47 +27,60 @@ export async function action({ context, request }: Route.ActionArgs) {
   const form = await request.formData();
   const name = text(form, 'name');
   const copyOf = text(form, 'copyOf');
-  const result = await createItem(viewer, { name, copyOf: isId(copyOf) ? copyOf : undefined });
+  const result = await createItem(viewer, { name, copyOf: isId(copyOf) ? copyOf : undefined, kind: text(form, 'kind') === 'part' ? 'part' : 'item' });
   return result.ok ? redirect(`/workshop/items/${result.id}/ask`) : refused(result, { name, copyOf });
 }
 
-export default function Items({ loaderData: { q, items }, actionData }: Route.ComponentProps) {
+export default function Items({ loaderData: { q, kind, items }, actionData }: Route.ComponentProps) {
+  const part = kind === 'part';
+  const here = part ? '?kind=part&' : '?';
   const [search] = useSearchParams();
   const submit = useSubmit();
   const copyOf = search.get('copy') ?? actionData?.copyOf;
   const beginning = search.has('new') || search.has('copy') || actionData !== undefined;
   return (
     <Frame
+      marginLabel="Workshop"
+      margin={<WorkshopMargin at={part ? 'parts' : 'items'} />}
       slip={
         beginning ? (
-          <aside aria-label="Begin an item" className="border-l bg-paper px-5 py-5">
-            <Begin key={copyOf} original={items.find((i) => i.id === copyOf)} typed={actionData?.name} refusal={actionData?.refusal.sentence} />
+          <aside aria-label={part ? 'Begin a part' : 'Begin an item'} className="border-l bg-paper px-5 py-5">
+            <Begin
+              key={copyOf}
+              part={part}
+              original={items.find((i) => i.id === copyOf)}
+              typed={actionData?.name}
+              refusal={actionData?.refusal.sentence}
+            />
           </aside>
         ) : undefined
       }
     >
       <div className="mb-4 flex flex-wrap items-center gap-3">
-        <h1 className="font-serif text-2xl">Catalog items</h1>
+        <h1 className="font-serif text-2xl">{part ? 'Parts' : 'Catalog items'}</h1>
         <Form role="search" className="ml-auto flex gap-2" onChange={(e) => void submit(e.currentTarget, { replace: true })}>
+          {part && <input type="hidden" name="kind" value="part" />}
           <input className="input w-56" type="search" name="q" defaultValue={q} aria-label="Search items" placeholder="Search by name" />
         </Form>
-        <ButtonLink to="?new" weight="main">
-          Begin an item
+        <ButtonLink to={`${here}new`} weight="main">
+          {part ? 'Begin a part' : 'Begin an item'}
         </ButtonLink>
       </div>
       {items.length === 0 ? (
-        <Empty act={<ButtonLink to="?new">Begin an item</ButtonLink>}>
+        <Empty act={<ButtonLink to={`${here}new`}>{part ? 'Begin a part' : 'Begin an item'}</ButtonLink>}>
           {q
-            ? `No item is called “${q}”.`
-            : 'Items that employees can ask for stand here. Begin one blank, or copy a working one to learn by breaking the copy.'}
+            ? `Nothing is called “${q}”.`
+            : part
+              ? 'Pieces of plans that several items share stand here. What a part is given it asks for as an item asks for answers.'
+              : 'Items that employees can ask for stand here. Begin one blank, or copy a working one to learn by breaking the copy.'}
         </Empty>
       ) : (
         <div className="overflow-x-auto">
           <table className="w-full text-sm">
             <thead>
               <tr className="border-b text-left text-faint [&>th]:py-1.5 [&>th]:pr-4 [&>th]:font-normal">
-                <th>Item</th>
-                <th>Offered at the Counter</th>
+                <th>{part ? 'Part' : 'Item'}</th>
+                <th>{part ? 'Published' : 'Offered at the Counter'}</th>
                 <th>Under way</th>
                 <th>Draft last changed</th>
                 <th>
@@ -91,7 +107,7 @@ export default function Items({ loaderData: { q, items }, actionData }: Route.Co
                     <span className="block text-faint">{i.draftBy}</span>
                   </td>
                   <td className="text-right">
-                    <Link to={`?copy=${i.id}`} className="text-sea underline underline-offset-4">
+                    <Link to={`${here}copy=${i.id}`} className="text-sea underline underline-offset-4">
                       Begin a copy<span className="sr-only"> of {i.name}</span>
                     </Link>
                   </td>
@@ -106,10 +122,12 @@ export default function Items({ loaderData: { q, items }, actionData }: Route.Co
 }
 
 function Begin({
+  part,
   original,
   typed,
   refusal,
 }: {
+  part: boolean;
   original: { id: string; name: string } | undefined;
   typed: string | undefined;
   refusal: string | undefined;
@@ -119,21 +137,29 @@ function Begin({
   const busy = useNavigation().formMethod === 'POST';
   return (
     <Form method="post" action="/workshop/items">
-      <h2 className="mb-1 font-serif text-xl">{original ? 'Begin a copy' : 'Begin an item'}</h2>
+      <h2 className="mb-1 font-serif text-xl">{original ? 'Begin a copy' : part ? 'Begin a part' : 'Begin an item'}</h2>
+      <input type="hidden" name="kind" value={part ? 'part' : 'item'} />
       <p className="mb-4 text-faint">
         {original
           ? `A copy of “${original.name}”. The original is not touched, whatever you do to the copy.`
-          : 'Blank: first what it asks, then what happens.'}
+          : part
+            ? 'Blank: first what it is given, then its steps.'
+            : 'Blank: first what it asks, then what happens.'}
       </p>
       {original && <input type="hidden" name="copyOf" value={original.id} />}
-      <Labelled label="Name" help="What people will look for at the Counter." problem={taken ?? refusal} required>
+      <Labelled
+        label="Name"
+        help={part ? 'What designers will look for.' : 'What people will look for at the Counter.'}
+        problem={taken ?? refusal}
+        required
+      >
         {(ids) => <input {...ids} name="name" className="input" value={name} onChange={(e) => setName(e.target.value)} maxLength={80} autoFocus />}
       </Labelled>
       <p className="mt-4 flex gap-2">
         <Button type="submit" weight="main" disabled={busy || taken !== undefined || name.trim() === ''}>
           {original ? 'Begin the copy' : 'Begin blank'}
         </Button>
-        <ButtonLink to="/workshop/items" weight="quiet">
+        <ButtonLink to={part ? '/workshop/items?kind=part' : '/workshop/items'} weight="quiet">
           Leave it
         </ButtonLink>
       </p>

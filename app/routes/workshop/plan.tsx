@@ -21,21 +21,26 @@ import {
   removeStep,
   replaceStep,
   scriptOf,
+  scriptText,
   stepSentence,
   unwrapStep,
   walk,
   walkPlaces,
   wrapStep,
   type Finding,
+  type Place,
   type Places,
   type Plan as PlanModel,
   type Position,
+  type ScriptLine,
   type Step,
   type StepKind,
 } from '../../../core/plans/index.ts';
+import { idFrom } from '../../../core/values/index.ts';
 import { useEditor, type DraftEditor } from '~/sheet/draft-editor';
 import { DurationInput, Optional } from '~/sheet/duration-input';
 import { FindingLine } from '~/sheet/finding-line';
+import { PlaceSelect } from '~/sheet/place-select';
 import { InsertMenu } from '~/sheet/insert-menu';
 import { PlanSheet, type SheetActs } from '~/sheet/plan-sheet';
 import { ScriptView } from '~/sheet/script-view';
@@ -50,7 +55,7 @@ function useAnalysis({ kind, draft, catalogue }: DraftEditor, selected: string |
     const { plan } = late;
     const at = new Map<string, Places>();
     const start = placesAtStart(late, kind);
-    const { anywhere } = walkPlaces(plan.steps, start, catalogue, (s, here) => {
+    const { anywhere, end } = walkPlaces(plan.steps, start, catalogue, (s, here) => {
       if (s.id === selected) at.set(s.id, new Map(here));
     });
     const chosen = selected === undefined ? undefined : findStep(plan, selected);
@@ -64,6 +69,7 @@ function useAnalysis({ kind, draft, catalogue }: DraftEditor, selected: string |
       steps,
       sentences,
       naming,
+      end: list(end),
       places: list(selected === undefined ? undefined : at.get(selected)),
       placesInside: list(inside ?? (selected === undefined ? undefined : at.get(selected))),
       layout: layoutSheet(plan, naming, catalogue),
@@ -84,6 +90,7 @@ export default function Plan() {
 
   const analysis = useAnalysis(editor, selected);
   const script = search.get('view') === 'script';
+  const lines = useMemo(() => (script ? scriptOf(analysis.plan, analysis.naming, catalogue) : []), [script, analysis, catalogue]);
 
   const show = useCallback(
     (id: string | undefined, slip: boolean) =>
@@ -180,11 +187,11 @@ export default function Plan() {
   return (
     <div className={clsx('grid grid-cols-1 bg-sheet', slip && 'lg:grid-cols-[minmax(0,1fr)_360px]')}>
       <main id="main" className="flex min-h-[calc(100vh-130px)] min-w-0 flex-col lg:h-[calc(100vh-130px)]">
-        <PlanHead script={script} />
+        <PlanHead script={script ? lines : undefined} endPlaces={analysis.end} />
         <div className="min-h-0 grow overflow-auto pt-2">
           <h2 className="sr-only">Plan</h2>
           {script ? (
-            <ScriptView lines={scriptOf(analysis.plan, analysis.naming, catalogue)} findings={findings} selected={step?.id} acts={acts} />
+            <ScriptView lines={lines} findings={findings} selected={step?.id} acts={acts} />
           ) : (
             <PlanSheet
               plan={analysis.plan}
@@ -241,27 +248,88 @@ export default function Plan() {
   );
 }
 
+/** What a part gives back: names for places that exist at its end. */
+function Outputs({ places }: { places: Place[] }) {
+  const { draft, change } = useEditor();
+  const outputs = draft.outputs ?? [];
+  const set = (next: typeof outputs) => change({ ...draft, outputs: next }, 'Edit what it gives back');
+  return (
+    <details className="relative">
+      <summary className="cursor-pointer text-sea">Gives back ({outputs.length})</summary>
+      <div className="absolute z-30 mt-1 w-96 space-y-2 rounded border bg-sheet p-3 shadow-float">
+        {outputs.map((o, i) => (
+          <div key={o.name} className="grid grid-cols-[1fr_1fr_auto] gap-1">
+            <input
+              className="input"
+              aria-label={`Output ${i + 1}: label`}
+              value={o.label}
+              maxLength={120}
+              onChange={(e) => set(outputs.with(i, { ...o, label: e.target.value }))}
+            />
+            <PlaceSelect
+              aria-label={`Output ${i + 1}: value`}
+              places={places}
+              value={o.from.ref}
+              onChange={(ref) => {
+                const place = places.find((p) => p.ref === ref);
+                if (place) set(outputs.with(i, { ...o, from: { ref: place.ref }, type: place.type }));
+              }}
+            />
+            <Button weight="quiet" onClick={() => set(outputs.toSpliced(i, 1))}>
+              Remove<span className="sr-only"> output {o.label}</span>
+            </Button>
+          </div>
+        ))}
+        <PlaceSelect
+          aria-label="Give another value back"
+          places={places}
+          value={undefined}
+          empty="Give another value back …"
+          onChange={(ref) => {
+            const place = places.find((p) => p.ref === ref);
+            if (place)
+              set([
+                ...outputs,
+                { name: idFrom(place.label, new Set(outputs.map((o) => o.name))), label: place.label, type: place.type, from: { ref: place.ref } },
+              ]);
+          }}
+        />
+      </div>
+    </details>
+  );
+}
+
 /** What holds for the plan as a whole: its two views, what is promised, and what is taken back when it ends badly. */
-function PlanHead({ script }: { script: boolean }) {
+function PlanHead({ script, endPlaces }: { script: ScriptLine[] | undefined; endPlaces: Place[] }) {
   const { kind, draft, change } = useEditor();
   const time = useDeferredValue(draft);
   const analysis = useMemo(() => analyseTime(time.plan, time.promise === undefined ? undefined : workingMinutes(time.promise)), [time]);
   const undoWhen = draft.plan.undoWhen ?? [];
-  const tab = (on: boolean) => clsx('rounded px-2 py-0.5', on ? 'bg-sea-wash font-medium text-ink' : 'text-sea underline underline-offset-4');
+  const tab = (on: boolean | undefined) =>
+    clsx('rounded px-2 py-0.5', on ? 'bg-sea-wash font-medium text-ink' : 'text-sea underline underline-offset-4');
   return (
     <div className="flex flex-wrap items-center gap-x-5 gap-y-1 border-b px-4 py-1.5 text-sm md:px-6 print:hidden">
       <nav aria-label="Views of the plan" className="flex gap-1">
-        <Link to="?" preventScrollReset className={tab(!script)} aria-current={script ? undefined : 'page'}>
+        <Link to="?" preventScrollReset className={tab(script === undefined)} aria-current={script ? undefined : 'page'}>
           Sheet
         </Link>
-        <Link to="?view=script" preventScrollReset className={tab(script)} aria-current={script ? 'page' : undefined}>
+        <Link to="?view=script" preventScrollReset className={tab(script !== undefined)} aria-current={script ? 'page' : undefined}>
           Script
         </Link>
       </nav>
       {script && (
-        <button type="button" className="flex items-center gap-1 text-sea" onClick={() => window.print()}>
-          <Printer size={14} aria-hidden /> Print
-        </button>
+        <>
+          <button type="button" className="flex items-center gap-1 text-sea" onClick={() => window.print()}>
+            <Printer size={14} aria-hidden /> Print
+          </button>
+          <button
+            type="button"
+            className="text-sea underline underline-offset-4"
+            onClick={() => void navigator.clipboard.writeText(scriptText(script)).then(() => toast('The script is on the clipboard.'))}
+          >
+            Copy as text
+          </button>
+        </>
       )}
       {kind === 'item' && (
         <>
@@ -312,6 +380,7 @@ function PlanHead({ script }: { script: boolean }) {
           )}
         </>
       )}
+      {kind === 'part' && <Outputs places={endPlaces} />}
       <a href="bpmn" className="ml-auto text-sea underline underline-offset-4" download>
         BPMN file
       </a>

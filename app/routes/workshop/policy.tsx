@@ -1,0 +1,376 @@
+import { ArrowUp, Plus, Trash2, X } from 'lucide-react';
+import { useState } from 'react';
+import { Form, Link, useNavigation } from 'react-router';
+import { conditionWords, type Naming } from '../../../core/conditions/index.ts';
+import type { Place } from '../../../core/plans/index.ts';
+import type { Policy as PolicyModel, PolicyApprovers, PolicyLine } from '../../../core/policies/index.ts';
+import { checkPolicy } from '../../../core/policies/index.ts';
+import { idFrom, typeWords, type ValueType } from '../../../core/values/index.ts';
+import { changePolicy } from '../../../server/commands/policies.ts';
+import { policyOf } from '../../../server/queries/policies.ts';
+import { ConditionEditor } from '~/sheet/condition-editor';
+import { Button } from '~/ui/button';
+import { Labelled } from '~/ui/field';
+import { Frame } from '~/ui/frame';
+import { Mark } from '~/ui/mark';
+import { Picker } from '~/ui/picker';
+import { Refused } from '~/ui/problem';
+import { Time } from '~/ui/time';
+import { WorkshopMargin } from '~/ui/workshop-margin';
+import { found, isId, refused, signedIn, text } from '../session.server';
+import type { Route } from './+types/policy';
+
+export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderData?.definition.name ?? 'Policy'} · Workshop · Nessmoor` }];
+
+export async function loader({ context, request, params }: Route.LoaderArgs) {
+  return found(isId(params.id) ? await policyOf(signedIn(context, request), params.id) : undefined, 'This policy');
+}
+
+export async function action({ context, request, params }: Route.ActionArgs) {
+  const viewer = signedIn(context, request);
+  const posted = await request.formData();
+  found(isId(params.id) ? true : undefined, 'This policy');
+  let definition: unknown;
+  try {
+    definition = JSON.parse(text(posted, 'definition'));
+  } catch {
+    definition = undefined;
+  }
+  const result = await changePolicy(viewer, { id: params.id, version: Number(text(posted, 'version')), definition, note: text(posted, 'note') });
+  return result.ok ? null : refused(result, {});
+}
+
+export default function Policy({ loaderData, actionData }: Route.ComponentProps) {
+  return <Editor key={`${loaderData.id} ${loaderData.version}`} loaded={loaderData} refusal={actionData?.refusal.sentence} />;
+}
+
+const types: ValueType[] = ['number', 'choice', 'text', 'boolean', 'date'];
+
+function Editor({ loaded, refusal }: { loaded: Route.ComponentProps['loaderData']; refusal: string | undefined }) {
+  const [policy, setPolicy] = useState<PolicyModel>(loaded.definition);
+  const [names, setNames] = useState(loaded.names);
+  const busy = useNavigation().formMethod === 'POST';
+  const changed = JSON.stringify(policy) !== JSON.stringify(loaded.definition);
+  const places: Place[] = policy.inputs.map((i) => ({
+    ref: `input.${i.name}`,
+    label: i.label,
+    type: i.type,
+    always: false,
+    source: 'Given by the gate',
+    ...(i.options && { options: i.options }),
+  }));
+  const naming: Naming = {
+    place: (ref) => places.find((p) => p.ref === ref)?.label ?? 'an input that is gone',
+    value: (v, ref) => places.find((p) => p.ref === ref)?.options?.find((o) => o.value === v)?.label ?? String(v),
+  };
+  const setLines = (lines: PolicyLine[]) => setPolicy({ ...policy, lines });
+  const setInputs = (inputs: PolicyModel['inputs']) => setPolicy({ ...policy, inputs });
+  return (
+    <Frame
+      marginLabel="Workshop"
+      margin={<WorkshopMargin at="policies" />}
+      slip={
+        <aside aria-label="Use and history" className="border-t bg-paper px-5 py-5 lg:border-t-0 lg:border-l">
+          <h2 className="mb-2 font-medium">Followed by</h2>
+          {loaded.usedBy.length === 0 && <p className="text-faint">No item yet. Choose it as the approvers of a gate.</p>}
+          <ul>
+            {loaded.usedBy.map((i) => (
+              <li key={i.id} className="border-b py-1.5">
+                <Link to={`/workshop/items/${i.id}/plan`} className="text-sea underline underline-offset-4">
+                  {i.name}
+                </Link>
+              </li>
+            ))}
+          </ul>
+          <h2 className="mt-6 mb-2 font-medium">Versions</h2>
+          <ol>
+            {loaded.versions.map((v) => (
+              <li key={v.version} className="border-b py-1.5">
+                <span className="font-medium">Version {v.version}</span>
+                <span className="block text-sm text-faint">
+                  <Time at={v.at} /> by {v.by}
+                </span>
+                {v.note && <span className="block">{v.note}</span>}
+                {v.version !== loaded.version && (
+                  <button type="button" className="text-sm text-sea underline underline-offset-4" onClick={() => setPolicy(v.definition)}>
+                    Put version {v.version} into the form
+                  </button>
+                )}
+              </li>
+            ))}
+          </ol>
+        </aside>
+      }
+    >
+      <h1 className="font-serif text-2xl">{loaded.definition.name}</h1>
+      <div className="mt-3">
+        <Refused sentence={refusal} />
+      </div>
+      <Form method="post" className="max-w-3xl space-y-6" onSubmit={() => undefined}>
+        <input type="hidden" name="version" value={loaded.version} />
+        <input type="hidden" name="definition" value={JSON.stringify(policy)} />
+        <div className="grid gap-4 sm:grid-cols-2">
+          <Labelled label="Name" required>
+            {(ids) => (
+              <input {...ids} className="input" maxLength={80} value={policy.name} onChange={(e) => setPolicy({ ...policy, name: e.target.value })} />
+            )}
+          </Labelled>
+          <Labelled label="What it is for">
+            {(ids) => (
+              <input
+                {...ids}
+                className="input"
+                maxLength={300}
+                value={policy.purpose}
+                onChange={(e) => setPolicy({ ...policy, purpose: e.target.value })}
+              />
+            )}
+          </Labelled>
+        </div>
+        <fieldset>
+          <legend className="mb-1 font-medium">What a gate gives it</legend>
+          <ul className="space-y-1.5">
+            {policy.inputs.map((input, i) => (
+              <li key={input.name} className="grid grid-cols-[1fr_140px_1fr_auto] gap-2">
+                <input
+                  className="input"
+                  aria-label={`Input ${i + 1}: label`}
+                  maxLength={80}
+                  value={input.label}
+                  onChange={(e) => setInputs(policy.inputs.with(i, { ...input, label: e.target.value }))}
+                />
+                <select
+                  className="input"
+                  aria-label={`Input ${i + 1}: type`}
+                  value={input.type}
+                  onChange={(e) => setInputs(policy.inputs.with(i, { ...input, type: e.target.value as ValueType }))}
+                >
+                  {types.map((t) => (
+                    <option key={t} value={t}>
+                      {typeWords[t]}
+                    </option>
+                  ))}
+                </select>
+                {input.type === 'choice' ? (
+                  <input
+                    className="input"
+                    aria-label={`Input ${i + 1}: choices, with commas between`}
+                    placeholder="choices, with commas between"
+                    defaultValue={(input.options ?? []).map((o) => o.label).join(', ')}
+                    onBlur={(e) => {
+                      const labels = e.target.value
+                        .split(',')
+                        .map((l) => l.trim())
+                        .filter(Boolean);
+                      setInputs(policy.inputs.with(i, { ...input, options: labels.map((label) => ({ label, value: idFrom(label, new Set()) })) }));
+                    }}
+                  />
+                ) : (
+                  <span />
+                )}
+                <Button weight="quiet" onClick={() => setInputs(policy.inputs.toSpliced(i, 1))} title={`Remove “${input.label}”`}>
+                  <Trash2 size={14} aria-hidden />
+                  <span className="sr-only">Remove “{input.label}”</span>
+                </Button>
+              </li>
+            ))}
+          </ul>
+          <Button
+            className="mt-2"
+            onClick={() =>
+              setInputs([
+                ...policy.inputs,
+                { name: idFrom(`input ${policy.inputs.length + 1}`, new Set(policy.inputs.map((x) => x.name))), label: '', type: 'number' },
+              ])
+            }
+          >
+            <Plus size={13} aria-hidden /> Add an input
+          </Button>
+        </fieldset>
+        <section aria-label="Lines">
+          <h2 className="font-medium">Lines</h2>
+          <p className="mb-2 text-sm text-faint">Read from the top; the first that holds is followed.</p>
+          <ol className="space-y-4">
+            {policy.lines.map((line, i) => (
+              <li key={line.id} className="border-l-2 border-sea pl-3">
+                <p className="mb-1 flex items-center gap-2">
+                  <span className="numbers text-faint">{i + 1}</span>
+                  <span className="font-medium">{line.when ? `When ${conditionWords(line.when, naming)}` : 'Otherwise, always'}</span>
+                  <span className="ml-auto flex">
+                    <Button
+                      weight="quiet"
+                      disabled={i === 0}
+                      title="Move up"
+                      onClick={() => setLines(policy.lines.toSpliced(i, 1).toSpliced(i - 1, 0, line))}
+                    >
+                      <ArrowUp size={14} aria-hidden />
+                      <span className="sr-only">Move line {i + 1} up</span>
+                    </Button>
+                    <Button weight="quiet" title="Remove" onClick={() => setLines(policy.lines.toSpliced(i, 1))}>
+                      <Trash2 size={14} aria-hidden />
+                      <span className="sr-only">Remove line {i + 1}</span>
+                    </Button>
+                  </span>
+                </p>
+                <div className="grid gap-4 sm:grid-cols-2">
+                  <ConditionEditor
+                    label={`Line ${i + 1}`}
+                    always="Always"
+                    places={places}
+                    value={line.when}
+                    onChange={(when) => setLines(policy.lines.with(i, { ...line, when }))}
+                  />
+                  <Who
+                    n={i + 1}
+                    line={line}
+                    teams={loaded.teams}
+                    names={names}
+                    learn={(id, name) => setNames((was) => ({ ...was, [id]: name }))}
+                    onChange={(next) => setLines(policy.lines.with(i, next))}
+                  />
+                </div>
+              </li>
+            ))}
+          </ol>
+          <Button
+            className="mt-3"
+            onClick={() =>
+              setLines([
+                ...policy.lines,
+                {
+                  id: idFrom(`line ${policy.lines.length + 1}`, new Set(policy.lines.map((l) => l.id))),
+                  approvers: { from: 'nobody' },
+                  rule: { rule: 'any' },
+                },
+              ])
+            }
+          >
+            <Plus size={13} aria-hidden /> Add a line
+          </Button>
+        </section>
+        <ul className="space-y-1">
+          {checkPolicy(policy).map((f) => (
+            <li key={f} className="flex gap-2">
+              <Mark kind="lapsed" /> {f}
+            </li>
+          ))}
+        </ul>
+        <div className="flex flex-wrap items-end gap-3 border-t pt-4">
+          <div className="grow">
+            <Labelled label="What changed and why">{(ids) => <input {...ids} name="note" className="input" maxLength={500} />}</Labelled>
+          </div>
+          <Button type="submit" weight="main" disabled={busy || !changed}>
+            Change it everywhere, from the next gate on
+          </Button>
+        </div>
+      </Form>
+    </Frame>
+  );
+}
+
+function Who({
+  n,
+  line,
+  teams,
+  names,
+  learn,
+  onChange,
+}: {
+  n: number;
+  line: PolicyLine;
+  teams: { id: string; name: string }[];
+  names: Record<string, string>;
+  learn: (id: string, name: string) => void;
+  onChange: (line: PolicyLine) => void;
+}) {
+  const a = line.approvers;
+  const set = (approvers: PolicyApprovers) => onChange({ ...line, approvers });
+  const people = a.from === 'people' ? a.people : [];
+  return (
+    <div className="space-y-1.5">
+      <select
+        className="input"
+        aria-label={`Line ${n}: who agrees`}
+        value={a.from}
+        onChange={(e) => {
+          const from = e.target.value;
+          if (from === 'team' && teams[0]) set({ from, team: teams[0].id });
+          else if (from === 'chain') set({ from, levels: 1 });
+          else if (from === 'nobody') set({ from });
+        }}
+      >
+        <option value="nobody">Nobody need agree</option>
+        <option value="chain">The managers above the requester</option>
+        <option value="team">A team</option>
+        {a.from === 'people' && <option value="people">Named people</option>}
+      </select>
+      {a.from === 'chain' && (
+        <label className="flex items-center gap-2 text-sm">
+          Levels up
+          <input
+            type="number"
+            className="input numbers w-16!"
+            min={1}
+            max={10}
+            value={a.levels}
+            onChange={(e) => set({ from: 'chain', levels: Math.min(10, Math.max(1, Number(e.target.value) || 1)) })}
+          />
+        </label>
+      )}
+      {a.from === 'team' && (
+        <select className="input" aria-label={`Line ${n}: which team`} value={a.team} onChange={(e) => set({ from: 'team', team: e.target.value })}>
+          {teams.map((t) => (
+            <option key={t.id} value={t.id}>
+              {t.name}
+            </option>
+          ))}
+        </select>
+      )}
+      {people.map((p) => (
+        <span key={p.person} className="flex items-center justify-between">
+          {names[p.person] ?? 'Somebody'}
+          <button
+            type="button"
+            className="flex size-6 items-center justify-center text-faint hover:text-coral"
+            onClick={() => {
+              const left = people.filter((x) => x.person !== p.person);
+              set(left.length ? { from: 'people', people: left } : { from: 'nobody' });
+            }}
+          >
+            <X size={14} aria-hidden />
+            <span className="sr-only">Do not ask {names[p.person]}</span>
+          </button>
+        </span>
+      ))}
+      <Picker
+        key={people.length}
+        aria-label={`Line ${n}: add a named person`}
+        kind="person"
+        chosen={undefined}
+        onChoose={(c) => {
+          if (!c || people.some((p) => p.person === c.id)) return;
+          learn(c.id, c.name);
+          set({ from: 'people', people: [...people, { person: c.id }] });
+        }}
+      />
+      {(a.from === 'team' || people.length > 1) && (
+        <select
+          className="input"
+          aria-label={`Line ${n}: rule`}
+          value={line.rule.rule}
+          onChange={(e) =>
+            onChange({
+              ...line,
+              rule: e.target.value === 'atLeast' ? { rule: 'atLeast', count: 2 } : { rule: e.target.value as 'any' | 'all' | 'first' },
+            })
+          }
+        >
+          <option value="any">One approval is enough</option>
+          <option value="all">All must approve</option>
+          <option value="first">The first reply decides</option>
+          <option value="atLeast">At least two must approve</option>
+        </select>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,346 @@
+import { Plus, Trash2 } from 'lucide-react';
+import { useState } from 'react';
+import { Form, Link, redirect, useNavigation, useSearchParams } from 'react-router';
+import type { WebAction, WebSystem } from '../../../core/systems/index.ts';
+import { idFrom, typeWords, ValueType } from '../../../core/values/index.ts';
+import { has } from '../../../server/auth/viewer.ts';
+import { keepWebSystem } from '../../../server/commands/web-systems.ts';
+import { webSystems } from '../../../server/queries/policies.ts';
+import { Button, ButtonLink } from '~/ui/button';
+import { Labelled } from '~/ui/field';
+import { Empty, Frame } from '~/ui/frame';
+import { Refused } from '~/ui/problem';
+import { WorkshopMargin } from '~/ui/workshop-margin';
+import { found, isId, refused, signedIn, text } from '../session.server';
+import type { Route } from './+types/systems';
+
+export const meta = () => [{ title: 'Systems · Workshop · Nessmoor' }];
+
+export async function loader({ context, request }: Route.LoaderArgs) {
+  const viewer = signedIn(context, request);
+  return { systems: found(await webSystems(viewer), 'The Workshop'), mayKeep: has(viewer, 'administrator') };
+}
+
+export async function action({ context, request }: Route.ActionArgs) {
+  const viewer = signedIn(context, request);
+  const posted = await request.formData();
+  const id = text(posted, 'id');
+  let definition: unknown;
+  try {
+    definition = JSON.parse(text(posted, 'definition'));
+  } catch {
+    definition = undefined;
+  }
+  const result = await keepWebSystem(viewer, { id: isId(id) ? id : undefined, definition, secret: text(posted, 'secret') });
+  return result.ok ? redirect('/workshop/systems') : refused(result, {});
+}
+
+const blank: WebSystem = { name: '', address: 'https://', ownNetwork: false, timeoutSeconds: 10, actions: [] };
+
+export default function Systems({ loaderData: { systems, mayKeep }, actionData }: Route.ComponentProps) {
+  const [search] = useSearchParams();
+  const open = systems.find((s) => s.id === search.get('system'));
+  const editing = mayKeep && (open !== undefined || search.has('new'));
+  return (
+    <Frame marginLabel="Workshop" margin={<WorkshopMargin at="systems" />}>
+      <div className="mb-4 flex items-start gap-4">
+        <div>
+          <h1 className="font-serif text-2xl">Systems</h1>
+          <p className="max-w-2xl text-faint">
+            The directory is built in. Any other service that speaks HTTP and JSON can be registered here; plans then offer its actions. Calls carry
+            an Idempotency-Key, so a repeat changes nothing twice.
+          </p>
+        </div>
+        {mayKeep && (
+          <ButtonLink to="?new" weight="main" className="ml-auto shrink-0">
+            Register a system
+          </ButtonLink>
+        )}
+      </div>
+      {systems.length === 0 && !editing && (
+        <Empty>No system is registered beside the directory. {mayKeep ? '' : 'An administrator can register one.'}</Empty>
+      )}
+      <ul className="max-w-3xl border-t">
+        {systems.map((s) => (
+          <li key={s.id} className="border-b py-2">
+            {mayKeep ? (
+              <Link to={`?system=${s.id}`} className="font-serif text-lg hover:text-sea">
+                {s.definition.name}
+              </Link>
+            ) : (
+              <span className="font-serif text-lg">{s.definition.name}</span>
+            )}
+            <span className="block text-sm text-faint">
+              {s.definition.address} · {s.definition.actions.map((a) => a.label).join(', ') || 'no actions yet'}
+            </span>
+          </li>
+        ))}
+      </ul>
+      {editing && (
+        <Editor
+          key={open?.id ?? 'new'}
+          id={open?.id}
+          start={open?.definition ?? blank}
+          hasSecret={open?.hasSecret ?? false}
+          refusal={actionData?.refusal.sentence}
+        />
+      )}
+    </Frame>
+  );
+}
+
+function Editor({ id, start, hasSecret, refusal }: { id: string | undefined; start: WebSystem; hasSecret: boolean; refusal: string | undefined }) {
+  const [s, setS] = useState(start);
+  const busy = useNavigation().formMethod === 'POST';
+  const setActions = (actions: WebAction[]) => setS({ ...s, actions });
+  return (
+    <Form method="post" className="mt-6 max-w-3xl space-y-4 border-t pt-5">
+      <h2 className="font-serif text-xl">{id ? s.name : 'Register a system'}</h2>
+      <Refused sentence={refusal} />
+      <input type="hidden" name="id" value={id ?? ''} />
+      <input type="hidden" name="definition" value={JSON.stringify(s)} />
+      <div className="grid gap-4 sm:grid-cols-2">
+        <Labelled label="Name" required>
+          {(ids) => <input {...ids} className="input" maxLength={60} value={s.name} onChange={(e) => setS({ ...s, name: e.target.value })} />}
+        </Labelled>
+        <Labelled label="Address" required>
+          {(ids) => <input {...ids} className="input numbers" value={s.address} onChange={(e) => setS({ ...s, address: e.target.value })} />}
+        </Labelled>
+        <Labelled label="Secret" help={hasSecret ? 'One is kept, sealed. Left empty it stays.' : 'Goes out as a bearer token; kept sealed.'}>
+          {(ids) => <input {...ids} name="secret" className="input" type="password" autoComplete="new-password" />}
+        </Labelled>
+        <Labelled label="Waits for an answer, seconds">
+          {(ids) => (
+            <input
+              {...ids}
+              className="input numbers"
+              type="number"
+              min={1}
+              max={120}
+              value={s.timeoutSeconds}
+              onChange={(e) => setS({ ...s, timeoutSeconds: Number(e.target.value) })}
+            />
+          )}
+        </Labelled>
+      </div>
+      <label className="flex gap-2">
+        <input
+          type="checkbox"
+          className="mt-0.5 size-4 accent-sea"
+          checked={s.ownNetwork}
+          onChange={(e) => setS({ ...s, ownNetwork: e.target.checked })}
+        />
+        <span>
+          It stands in our own network
+          <span className="block text-sm text-faint">Without this, private and loopback addresses are refused.</span>
+        </span>
+      </label>
+      <h3 className="font-medium">Actions</h3>
+      {s.actions.map((a, i) => (
+        <ActionEditor
+          key={a.id}
+          action={a}
+          others={s.actions}
+          onChange={(next) => setActions(s.actions.with(i, next))}
+          onRemove={() => setActions(s.actions.toSpliced(i, 1))}
+        />
+      ))}
+      <Button
+        onClick={() =>
+          setActions([
+            ...s.actions,
+            {
+              id: idFrom(`action ${s.actions.length + 1}`, new Set(s.actions.map((a) => a.id))),
+              label: '',
+              method: 'POST',
+              path: '/',
+              inputs: [],
+              outputs: [],
+            },
+          ])
+        }
+      >
+        <Plus size={13} aria-hidden /> Add an action
+      </Button>
+      <div className="border-t pt-4">
+        <Button type="submit" weight="main" disabled={busy}>
+          {id ? 'Save this system' : 'Register this system'}
+        </Button>
+      </div>
+    </Form>
+  );
+}
+
+function ActionEditor({
+  action: a,
+  others,
+  onChange,
+  onRemove,
+}: {
+  action: WebAction;
+  others: WebAction[];
+  onChange: (a: WebAction) => void;
+  onRemove: () => void;
+}) {
+  const what = a.label || 'this action';
+  return (
+    <fieldset className="space-y-2 border-l-2 border-violet pl-3">
+      <legend className="sr-only">{what}</legend>
+      <div className="grid grid-cols-[1fr_110px_1fr_auto] gap-2">
+        <input
+          className="input"
+          aria-label="Name of the action"
+          placeholder="What it does"
+          value={a.label}
+          maxLength={80}
+          onChange={(e) => onChange({ ...a, label: e.target.value })}
+        />
+        <select
+          className="input"
+          aria-label={`Method of ${what}`}
+          value={a.method}
+          onChange={(e) => onChange({ ...a, method: e.target.value as WebAction['method'] })}
+        >
+          {['GET', 'POST', 'PUT', 'PATCH', 'DELETE'].map((m) => (
+            <option key={m}>{m}</option>
+          ))}
+        </select>
+        <input className="input numbers" aria-label={`Path of ${what}`} value={a.path} onChange={(e) => onChange({ ...a, path: e.target.value })} />
+        <Button weight="quiet" onClick={onRemove} title={`Remove ${what}`}>
+          <Trash2 size={14} aria-hidden />
+          <span className="sr-only">Remove {what}</span>
+        </Button>
+      </div>
+      <p className="text-sm text-faint">In the path, {'{name}'} stands for an input. Other inputs go into the body.</p>
+      {a.inputs.map((input, i) => (
+        <div key={i} className="grid grid-cols-[1fr_1fr_130px_auto_auto] items-center gap-2">
+          <input
+            className="input"
+            aria-label={`Input ${i + 1} of ${what}: label`}
+            placeholder="Input"
+            value={input.label}
+            onChange={(e) => onChange({ ...a, inputs: a.inputs.with(i, { ...input, label: e.target.value }) })}
+          />
+          <input
+            className="input numbers"
+            aria-label={`Input ${i + 1} of ${what}: name`}
+            value={input.name}
+            onChange={(e) => onChange({ ...a, inputs: a.inputs.with(i, { ...input, name: e.target.value }) })}
+          />
+          <TypeSelect
+            label={`Input ${i + 1} of ${what}: type`}
+            value={input.type}
+            onChange={(type) => onChange({ ...a, inputs: a.inputs.with(i, { ...input, type }) })}
+          />
+          <label className="flex items-center gap-1 text-sm">
+            <input
+              type="checkbox"
+              className="size-4 accent-sea"
+              checked={input.required}
+              onChange={(e) => onChange({ ...a, inputs: a.inputs.with(i, { ...input, required: e.target.checked }) })}
+            />{' '}
+            required
+          </label>
+          <Button weight="quiet" onClick={() => onChange({ ...a, inputs: a.inputs.toSpliced(i, 1) })}>
+            <Trash2 size={14} aria-hidden />
+            <span className="sr-only">Remove input {i + 1}</span>
+          </Button>
+        </div>
+      ))}
+      {a.outputs.map((output, i) => (
+        <div key={i} className="grid grid-cols-[1fr_1fr_130px_auto_auto] items-center gap-2">
+          <input
+            className="input"
+            aria-label={`Output ${i + 1} of ${what}: label`}
+            placeholder="Output"
+            value={output.label}
+            onChange={(e) => onChange({ ...a, outputs: a.outputs.with(i, { ...output, label: e.target.value }) })}
+          />
+          <input
+            className="input numbers"
+            aria-label={`Output ${i + 1} of ${what}: JSON Pointer`}
+            value={output.at}
+            onChange={(e) => onChange({ ...a, outputs: a.outputs.with(i, { ...output, at: e.target.value }) })}
+          />
+          <TypeSelect
+            label={`Output ${i + 1} of ${what}: type`}
+            value={output.type}
+            onChange={(type) => onChange({ ...a, outputs: a.outputs.with(i, { ...output, type }) })}
+          />
+          <label className="flex items-center gap-1 text-sm">
+            <input
+              type="checkbox"
+              className="size-4 accent-sea"
+              checked={output.always}
+              onChange={(e) => onChange({ ...a, outputs: a.outputs.with(i, { ...output, always: e.target.checked }) })}
+            />{' '}
+            always
+          </label>
+          <Button weight="quiet" onClick={() => onChange({ ...a, outputs: a.outputs.toSpliced(i, 1) })}>
+            <Trash2 size={14} aria-hidden />
+            <span className="sr-only">Remove output {i + 1}</span>
+          </Button>
+        </div>
+      ))}
+      <div className="flex flex-wrap items-center gap-2">
+        <Button
+          onClick={() =>
+            onChange({
+              ...a,
+              inputs: [
+                ...a.inputs,
+                { name: idFrom(`input ${a.inputs.length + 1}`, new Set(a.inputs.map((x) => x.name))), label: '', type: 'text', required: true },
+              ],
+            })
+          }
+        >
+          Add an input
+        </Button>
+        <Button
+          onClick={() =>
+            onChange({
+              ...a,
+              outputs: [
+                ...a.outputs,
+                {
+                  name: idFrom(`output ${a.outputs.length + 1}`, new Set(a.outputs.map((x) => x.name))),
+                  label: '',
+                  type: 'text',
+                  at: '/',
+                  always: true,
+                },
+              ],
+            })
+          }
+        >
+          Add an output
+        </Button>
+        <label className="ml-auto flex items-center gap-2 text-sm">
+          Undone by
+          <select className="input" value={a.undoneBy ?? ''} onChange={(e) => onChange({ ...a, undoneBy: e.target.value || undefined })}>
+            <option value="">nothing</option>
+            {others
+              .filter((o) => o.id !== a.id)
+              .map((o) => (
+                <option key={o.id} value={o.id}>
+                  {o.label}
+                </option>
+              ))}
+          </select>
+        </label>
+      </div>
+    </fieldset>
+  );
+}
+
+function TypeSelect({ label, value, onChange }: { label: string; value: ValueType; onChange: (type: ValueType) => void }) {
+  return (
+    <select className="input" aria-label={label} value={value} onChange={(e) => onChange(e.target.value as ValueType)}>
+      {ValueType.options.map((t) => (
+        <option key={t} value={t}>
+          {typeWords[t]}
+        </option>
+      ))}
+    </select>
+  );
+}

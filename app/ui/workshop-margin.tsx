@@ -1,0 +1,30 @@
+import { clsx } from 'clsx';
+import { Link } from 'react-router';
+
+const rooms = [
+  { id: 'items', to: '/workshop/items', label: 'Catalog items' },
+  { id: 'parts', to: '/workshop/items?kind=part', label: 'Parts' },
+  { id: 'policies', to: '/workshop/policies', label: 'Approval policies' },
+  { id: 'systems', to: '/workshop/systems', label: 'Systems' },
+] as const;
+
+/** The lists of the Workshop. */
+export function WorkshopMargin({ at }: { at: (typeof rooms)[number]['id'] }) {
+  return (
+    <div className="flex gap-1 overflow-x-auto py-2 md:block md:py-4">
+      {rooms.map((r) => (
+        <Link
+          key={r.id}
+          to={r.to}
+          aria-current={r.id === at ? 'page' : undefined}
+          className={clsx(
+            'block border-l-3 px-4 py-1.5 whitespace-nowrap hover:text-sea',
+            r.id === at ? 'border-sea bg-sea-wash font-medium' : 'border-transparent',
+          )}
+        >
+          {r.label}
+        </Link>
+      ))}
+    </div>
+  );
+}
