@@ -56,7 +56,7 @@ export function ScriptView({
               <span className="numbers pt-0.5 text-sm text-faint">{l.number}</span>
               <span>
                 <span className="text-faint">{kindWords[l.step.kind].verb} · </span>
-                <span className="font-medium">{l.step.name}.</span> {l.sentence}
+                <span className="font-medium">{/[.!?]$/.test(l.step.name) ? l.step.name : `${l.step.name}.`}</span> {l.sentence}
                 {findings
                   .filter((f) => f.step === l.step.id)
                   .map((f, i) => (

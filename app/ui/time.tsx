@@ -13,12 +13,12 @@ export function Time({ at, relative = false }: { at: Date | string; relative?: b
   );
 }
 
+/** How long ago, or in how long, to one unit. */
 function ago(ms: number): string {
-  const minutes = Math.floor(ms / 60_000);
-  if (minutes < 1) return 'just now';
-  if (minutes < 60) return `${minutes} min ago`;
-  if (minutes < 1440) return `${Math.floor(minutes / 60)} h ago`;
-  return `${Math.floor(minutes / 1440)} d ago`;
+  const minutes = Math.floor(Math.abs(ms) / 60_000);
+  if (minutes < 1) return ms < 0 ? 'in a moment' : 'just now';
+  const length = minutes < 60 ? `${minutes} min` : minutes < 1440 ? `${Math.floor(minutes / 60)} h` : `${Math.floor(minutes / 1440)} d`;
+  return ms < 0 ? `in ${length}` : `${length} ago`;
 }
 
 /** How long something took, in wall time. */

@@ -81,7 +81,7 @@ export function layoutSheet(plan: Plan, naming: Naming, catalogue: Catalogue): S
     const partyOf = new Map(block.map((s) => [s.id, partyWords(s, naming, catalogue)]));
     const parties = [...new Set(partyOf.values())].filter(Boolean);
     if (id === 'plan' && !parties.includes('Requester')) parties.unshift('Requester');
-    if (parties.length === 0) parties.push('Nothing yet');
+    if (block.length === 0) parties.push('Nothing yet');
     const top = label ? sheet.head : 0;
     const rows = parties.map((party, i) => ({ party, y: top + i * sheet.row }));
     const forks = block.some((s) => partyOf.get(s.id) === '');

@@ -47,9 +47,13 @@ export function valueWords(value: Value | undefined, names: Names, options?: { v
   return options?.find((o) => o.value === value)?.label ?? String(value);
 }
 
-/** The choices of a form's field, for a reference that names one. */
-export const optionsOf = (definition: ItemDefinition, ref: string) =>
-  ref.startsWith('form.') ? definition.form.fields.find((f) => f.id === ref.slice(5))?.options : undefined;
+/** The choices of a form's field, for a reference that names one; for a row, those of the fields that can be its list. */
+export const optionsOf = (definition: ItemDefinition, ref: string): { value: string; label: string }[] | undefined =>
+  ref === 'row.value'
+    ? definition.form.fields.flatMap((f) => (f.kind === 'choices' ? (f.options ?? []) : []))
+    : ref.startsWith('form.')
+      ? definition.form.fields.find((f) => f.id === ref.slice(5))?.options
+      : undefined;
 
 /** Names by id, for forms that hold people and groups. */
 export const shortNames = (names: Names): Record<string, string> =>
