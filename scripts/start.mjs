@@ -12,7 +12,7 @@ const first = Number(process.env['NESSMOOR_PORT'] ?? 4610);
 
 await script(async () => {
   checkNode();
-  if (!Number.isInteger(first) || first < 1024 || first > 65_500) throw new Problem('NESSMOOR_PORT must be a port from 1024 to 65500.');
+  if (!Number.isInteger(first) || first < 1024 || first > 65_400) throw new Problem('NESSMOOR_PORT must be a port from 1024 to 65400.');
   const ports = portsFrom(first);
   const given = process.env['DATABASE_URL'];
   console.log('Nessmoor');
@@ -52,7 +52,7 @@ await script(async () => {
         setTimeout(() => void begin(name).catch((e) => console.error(e.message)), 1000);
       });
     };
-    await step('Bringing the database to the present shape, starting the stand-ins for directory and mail', () =>
+    await step('Bringing the database to the present shape, starting the stand-ins for directory, mail and chat', () =>
       Promise.all([
         run(process.execPath, ['--import', 'tsx', 'server/db/migrate.ts'], {
           env: { ...env, ...(server && { OWNER_DATABASE_URL: server.ownerUrl('nessmoor') }) },
@@ -69,7 +69,7 @@ await script(async () => {
     }
     await step('Starting worker and web', () => Promise.all([begin('worker'), begin('web')]));
     console.log(
-      `\nReady after ${since()}: ${env['PUBLIC_URL']}\nMailbox of the demo: http://127.0.0.1:${ports.mailbox}\n\n${signInsOf(readFileSync(mark, 'utf8'))}\nCtrl-C stops everything; the data stays. npm run reset begins anew.`,
+      `\nReady after ${since()}: ${env['PUBLIC_URL']}\nMailbox of the demo: http://127.0.0.1:${ports.mailbox}\nChat of the demo: http://127.0.0.1:${ports.chat}\n\n${signInsOf(readFileSync(mark, 'utf8'))}\nCtrl-C stops everything; the data stays. npm run reset begins anew.`,
     );
   } catch (error) {
     await stopAll(children);

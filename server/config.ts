@@ -10,6 +10,13 @@ const Config = z.object({
   DIRECTORY_URL: z.url(),
   DIRECTORY_TOKEN: z.string().min(8),
   SMTP_URL: z.url({ protocol: /^smtps?$/ }),
+  /** Where replies to approval mails come in, over SMTP; without it mails ask for no reply. */
+  MAIL_IN_PORT: z.coerce.number().int().positive().optional(),
+  MAIL_IN_DOMAIN: z.string().default('nessmoor.skerrin.example'),
+  /** A homeserver that speaks the client-server API of the Matrix standard; without it there is no chat. */
+  CHAT_URL: z.url().optional(),
+  CHAT_TOKEN: z.string().default(''),
+  CHAT_DOMAIN: z.string().default('skerrin.example'),
   MAIL_FROM: z.string().default('Nessmoor <desk@skerrin.example>'),
   LOG_LEVEL: z.string().default('info'),
 });

@@ -1,8 +1,10 @@
 import express, { type Express } from 'express';
 import { simpleParser } from 'mailparser';
+import { createTransport } from 'nodemailer';
 import { SMTPServer } from 'smtp-server';
 import { keep } from './keep.ts';
 import { mannered, mannerRoute, pause } from './manner.ts';
+import { escape, page } from './page.ts';
 
 /** A message as it arrived over SMTP. */
 export interface Received {
@@ -15,12 +17,13 @@ export interface Received {
   messageId: string;
   inReplyTo?: string;
   references: string[];
+  replyTo?: string;
   /** How often the same Message-ID was delivered; more than one means a repeat after a crash. */
   deliveries: number;
 }
 
-/** A mailbox that takes SMTP (RFC 5321) for anybody and shows what it received. */
-export function mailbox({ file }: { file?: string }): { smtp: SMTPServer; web: Express } {
+/** A mailbox that takes SMTP (RFC 5321) for anybody, shows what it received, and sends replies over SMTP to `replies`. */
+export function mailbox({ file, replies }: { file?: string; replies?: string }): { smtp: SMTPServer; web: Express } {
   const { data, save } = keep<{ messages: Received[] }>(file, () => ({ messages: [] }));
   const manner = mannered();
 
@@ -51,6 +54,7 @@ export function mailbox({ file }: { file?: string }): { smtp: SMTPServer; web: E
               text: mail.text ?? '',
               messageId,
               ...(mail.inReplyTo && { inReplyTo: mail.inReplyTo }),
+              ...(mail.replyTo?.value[0]?.address && { replyTo: mail.replyTo.value[0].address }),
               references: mail.references ? [mail.references].flat() : [],
               deliveries: 1,
             });
@@ -92,18 +96,29 @@ export function mailbox({ file }: { file?: string }): { smtp: SMTPServer; web: E
     res.send(
       page(
         m.subject,
-        `<p><a href="/">All messages</a></p><dl><dt>From</dt><dd>${escape(m.from)}</dd><dt>To</dt><dd>${escape(m.to.join(', '))}</dd><dt>Message-ID</dt><dd>${escape(m.messageId)}</dd></dl><pre>${text}</pre>`,
+        `<p><a href="/">All messages</a></p><dl><dt>From</dt><dd>${escape(m.from)}</dd><dt>To</dt><dd>${escape(m.to.join(', '))}</dd><dt>Message-ID</dt><dd>${escape(m.messageId)}</dd></dl><pre>${text}</pre>${m.replyTo && replies ? `<form method="post" action="/message/${m.n}/reply"><label>Reply<br><textarea name="text" rows="4" cols="60"></textarea></label><br><button>Send reply</button></form>` : ''}`,
       ),
     );
   });
+  web.post('/message/:n/reply', express.urlencoded({ extended: false }), async (req, res) => {
+    const m = data.messages.find((x) => x.n === Number(req.params.n));
+    const words = (req.body as { text?: unknown }).text;
+    if (!m?.replyTo || !replies || typeof words !== 'string')
+      return void res.status(400).send(page('Mailbox', '<p>This message takes no reply.</p>'));
+    const transport = createTransport(replies);
+    try {
+      await transport.sendMail({
+        from: m.to[0],
+        to: m.replyTo,
+        subject: `Re: ${m.subject}`,
+        inReplyTo: m.messageId,
+        references: [...m.references, m.messageId],
+        text: `${words}\n\nOn ${m.at}, Nessmoor wrote:\n${m.text.replace(/^/gm, '> ')}`,
+      });
+      res.send(page('Mailbox', '<p>The reply was handed over.</p><p><a href="/">All messages</a></p>'));
+    } catch (error) {
+      res.status(502).send(page('Mailbox', `<p>The reply was not taken: ${escape(error instanceof Error ? error.message : String(error))}</p>`));
+    }
+  });
   return { smtp, web };
 }
-
-const escape = (s: string) => s.replace(/[&<>"']/g, (c) => `&#${c.charCodeAt(0)};`);
-
-const page = (
-  title: string,
-  body: string,
-) => `<!doctype html><html lang="en"><meta charset="utf-8"><title>${escape(title)}</title><link rel="icon" href="data:,">
-<style>body{font:15px/22px Georgia,serif;margin:24px auto;max-width:60rem;padding:0 16px;color:#222}table{border-collapse:collapse;width:100%}td,th{text-align:left;padding:4px 12px 4px 0;border-bottom:1px solid #ccc;vertical-align:top}pre{white-space:pre-wrap;font:inherit}dt{float:left;width:8rem;color:#555}form{margin-bottom:16px}</style>
-<h1>${escape(title)}</h1>${body}</html>`;

@@ -1,4 +1,5 @@
 import { join } from 'node:path';
+import { chat } from './chat.ts';
 import { directory } from './directory.ts';
 import { mailbox } from './mailbox.ts';
 
@@ -13,13 +14,16 @@ const file = (name: string) => (folder ? { file: join(folder, `${name}.json`) } 
 const token = process.env['DIRECTORY_TOKEN'];
 if (!token) throw new Error('Set DIRECTORY_TOKEN.');
 
-const mail = mailbox(file('mailbox'));
+const mail = mailbox({ ...file('mailbox'), ...(process.env['MAIL_IN_URL'] && { replies: process.env['MAIL_IN_URL'] }) });
 const started = [
   new Promise<void>((up, no) => directory({ token, ...file('directory') }).listen(port('DIRECTORY_PORT'), '127.0.0.1', (e) => (e ? no(e) : up()))),
   new Promise<void>((up, no) => {
     mail.smtp.on('error', no);
     mail.smtp.listen(port('SMTP_PORT'), '127.0.0.1', up);
   }),
+  new Promise<void>((up, no) =>
+    chat({ token: process.env['CHAT_TOKEN'] ?? token, ...file('chat') }).listen(port('CHAT_PORT'), '127.0.0.1', (e) => (e ? no(e) : up())),
+  ),
   new Promise<void>((up, no) => mail.web.listen(port('MAILBOX_PORT'), '127.0.0.1', (e) => (e ? no(e) : up()))),
 ];
 process.on('SIGTERM', () => process.exit(0));

@@ -1,1 +1,2 @@
 export { bpmnOf, feelLanguage } from './bpmn.ts';
+export { readReply, type Reply } from './reply.ts';

@@ -1,8 +1,16 @@
 import { join } from 'node:path';
 import { keysOf } from './postgres.mjs';
 
-/** The ports of an installation: five in a row. @param {number} first */
-export const portsFrom = (first) => ({ web: first, directory: first + 1, smtp: first + 2, mailbox: first + 3, postgres: first + 4 });
+/** The ports of an installation: seven in a row. @param {number} first */
+export const portsFrom = (first) => ({
+  web: first,
+  directory: first + 1,
+  smtp: first + 2,
+  mailbox: first + 3,
+  postgres: first + 4,
+  replies: first + 5,
+  chat: first + 6,
+});
 
 /** The settings its processes get. @param {string} folder @param {ReturnType<typeof portsFrom>} ports @param {string} databaseUrl @returns {Record<string, string>} */
 export function settings(folder, ports, databaseUrl) {
@@ -19,6 +27,11 @@ export function settings(folder, ports, databaseUrl) {
     SMTP_URL: `smtp://127.0.0.1:${ports.smtp}`,
     SMTP_PORT: String(ports.smtp),
     MAILBOX_PORT: String(ports.mailbox),
+    MAIL_IN_PORT: String(ports.replies),
+    MAIL_IN_URL: `smtp://127.0.0.1:${ports.replies}`,
+    CHAT_URL: `http://127.0.0.1:${ports.chat}`,
+    CHAT_PORT: String(ports.chat),
+    CHAT_TOKEN: keys.directoryToken,
     STANDINS_FOLDER: join(folder, 'standins'),
   };
 }

@@ -41,7 +41,8 @@ export async function addToRequest(viewer: Viewer, input: Addition): Promise<Res
       .select({
         id: request.id,
         state: request.state,
-        works: sql<boolean>`exists (select from task t where t.request_id = ${request.id} and (t.person_id = ${viewer.id} or t.taken_by = ${viewer.id}
+        // Named outright: a column alone would lose its table inside the subquery.
+        works: sql<boolean>`exists (select from task t where t.request_id = request.id and (t.person_id = ${viewer.id} or t.taken_by = ${viewer.id}
           or t.team_id in (select team_id from team_member m where m.person_id = ${viewer.id})))`,
       })
       .from(request)

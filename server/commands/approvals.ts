@@ -35,7 +35,7 @@ export async function decide(viewer: Viewer, input: { approvalId: string } & Dec
 }
 
 /** The same through the one-time link of a mail, without signing in. The link is used up by a decision, not by a look. */
-export async function decideByLink(input: { token: string } & Decision): Promise<Result> {
+export async function decideByLink(input: { token: string } & Decision, via: 'mail link' | 'mail reply' = 'mail link'): Promise<Result> {
   const wrong = badComment(input);
   if (wrong) return wrong;
   return db().transaction(async (tx) => {
@@ -53,8 +53,22 @@ export async function decideByLink(input: { token: string } & Decision): Promise
       )
       .returning({ ...columns, personId: approval.personId });
     if (!row) return refuse('ended', 'This link has been used already or is too old. Sign in to see your approvals.');
-    return give(tx, row, row.personId, input, 'mail link');
+    return give(tx, row, row.personId, input, via);
   });
+}
+
+/** The same by an answer in chat: for the approval of this request that waits for this person. */
+export async function decideInChat(tx: Tx, input: { requestId: string; personId: string } & Decision): Promise<Result> {
+  const wrong = badComment(input);
+  if (wrong) return wrong;
+  const [row] = await tx
+    .select(columns)
+    .from(approval)
+    .innerJoin(gate, eq(gate.id, approval.gateId))
+    .where(and(eq(gate.requestId, input.requestId), eq(approval.personId, input.personId)))
+    .orderBy(sql`${approval.status} = 'waiting' desc`, sql`${approval.askedAt} desc`)
+    .limit(1);
+  return row ? give(tx, row, input.personId, input, 'chat') : notFound('This approval');
 }
 
 async function give(

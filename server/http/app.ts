@@ -10,6 +10,7 @@ import { log } from '../log.ts';
 import { visitContext } from './context.ts';
 import { readSession } from './cookie.ts';
 import { headers, sameOrigin } from './guard.ts';
+import { mailIn } from './mail-in.ts';
 
 /** The web process. It keeps no state; any number may run behind one address. */
 const app = express();
@@ -63,6 +64,7 @@ const failed: ErrorRequestHandler = (error, _req, res, next) => {
 };
 app.use(failed);
 
+const replies = mailIn();
 const server = app.listen(config().PORT, '127.0.0.1', (error) => {
   if (error) {
     log.fatal({ error: error.message }, 'the web process cannot listen');
@@ -72,6 +74,7 @@ const server = app.listen(config().PORT, '127.0.0.1', (error) => {
 });
 for (const signal of ['SIGTERM', 'SIGINT'] as const) {
   process.on(signal, () => {
+    replies?.close(() => undefined);
     server.close(() => void disconnect().then(() => process.exit(0)));
     server.closeIdleConnections();
   });

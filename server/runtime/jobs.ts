@@ -8,6 +8,7 @@ export interface Jobs {
   timer: { requestId: string; key: string; name: string };
   syncDirectory: Record<string, never>;
   sweep: Record<string, never>;
+  readChat: Record<string, never>;
 }
 
 /**

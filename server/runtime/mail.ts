@@ -1,10 +1,11 @@
-import { eq } from 'drizzle-orm';
+import { and, eq, isNotNull } from 'drizzle-orm';
 import { approvalToken, hashToken } from '../auth/token.ts';
 import { now } from '../clock.ts';
 import { config } from '../config.ts';
 import { db } from '../db/database.ts';
 import { approval, message, person } from '../db/schema/index.ts';
 import { log } from '../log.ts';
+import { sendChat } from '../systems/chat/client.ts';
 import { sendMail } from '../systems/mail/transport.ts';
 import { Refused } from '../systems/trouble.ts';
 import { addJobs } from './jobs.ts';
@@ -17,7 +18,7 @@ const linkDays = 14;
 /** Hands one message to the mail server, at least once; a repeat carries the same Message-ID. */
 export async function deliverMail(id: string): Promise<void> {
   const [row] = await db()
-    .select({ m: message, name: person.name, status: approval.status })
+    .select({ m: message, name: person.name, userName: person.userName, status: approval.status })
     .from(message)
     .innerJoin(person, eq(person.id, message.toId))
     .leftJoin(approval, eq(approval.id, message.approvalId))
@@ -27,18 +28,29 @@ export async function deliverMail(id: string): Promise<void> {
     await db().update(message).set({ failedAt: new Date(), lastError: 'Not sent: answered before it could be.' }).where(eq(message.id, id));
     return;
   }
-  const links = row.m.approvalId ? await approvalLinks(row.m.approvalId) : '';
+  const links = row.m.approvalId ? await approvalLinks(row.m.approvalId, row.m.via) : '';
   try {
-    await sendMail({
-      to: { name: row.name, address: row.m.toAddress },
-      subject: row.m.subject,
-      text: row.m.text + links,
-      messageId: row.m.messageId,
-      inReplyTo: row.m.inReplyTo,
-    });
+    let chatEvent: string | null = null;
+    if (row.m.via === 'chat') {
+      chatEvent = await sendChat({
+        user: row.userName,
+        text: `${row.m.subject}\n\n${row.m.text}${links}`,
+        once: row.m.id,
+        thread: await threadOf(row.m.requestId, row.m.toId),
+        buttons: row.m.approvalId ? ['Approve', 'Decline'] : [],
+      });
+    } else
+      await sendMail({
+        ...(row.m.approvalId && config().MAIL_IN_PORT && { replyTo: replyAddress(row.m.approvalId) }),
+        to: { name: row.name, address: row.m.toAddress },
+        subject: row.m.subject,
+        text: row.m.text + links,
+        messageId: row.m.messageId,
+        inReplyTo: row.m.inReplyTo,
+      });
     await db()
       .update(message)
-      .set({ sentAt: now(), attempts: row.m.attempts + 1, lastError: null })
+      .set({ sentAt: now(), attempts: row.m.attempts + 1, lastError: null, ...(chatEvent && { chatEvent }) })
       .where(eq(message.id, id));
   } catch (error) {
     const said = error instanceof Error ? error.message : String(error);
@@ -57,13 +69,30 @@ export async function deliverMail(id: string): Promise<void> {
   }
 }
 
-/** The two ways to answer: signed in, or once without signing in. Both only show; deciding is a click there. */
-async function approvalLinks(approvalId: string): Promise<string> {
+/** The first chat message to this person about this request; later ones stand in its thread. */
+async function threadOf(requestId: string, toId: string): Promise<string | undefined> {
+  const [first] = await db()
+    .select({ event: message.chatEvent })
+    .from(message)
+    .where(and(eq(message.requestId, requestId), eq(message.toId, toId), isNotNull(message.chatEvent)))
+    .orderBy(message.createdAt, message.id)
+    .limit(1);
+  return first?.event ?? undefined;
+}
+
+/** Replies go to an address that holds the one-time token, as the link does. */
+export const replyAddress = (approvalId: string): string => `decide+${approvalToken(approvalId)}@${config().MAIL_IN_DOMAIN}`;
+
+/** The ways to answer: in words here, signed in, or once without signing in. The pages only show; deciding is a click there. */
+async function approvalLinks(approvalId: string, via: 'mail' | 'chat'): Promise<string> {
   const token = approvalToken(approvalId);
   await db()
     .update(approval)
     .set({ tokenHash: hashToken(token), tokenExpiresAt: new Date(Date.now() + linkDays * 86_400_000) })
     .where(eq(approval.id, approvalId));
   const base = config().PUBLIC_URL;
-  return `\n\nApprove or decline, signed in:\n${base}/desk/approvals/${approvalId}\n\nApprove or decline without signing in (works once, for ${linkDays} days; do not pass it on):\n${base}/desk/decide/${token}\n`;
+  const signedIn = `\n\nApprove or decline, signed in:\n${base}/desk/approvals/${approvalId}\n`;
+  if (via === 'chat') return `${signedIn}\nOr answer here: begin with Approve or Decline, then your comment.\n`;
+  const reply = config().MAIL_IN_PORT ? '\nOr reply to this mail: begin with Approve or Decline, then your comment.\n' : '';
+  return `${signedIn}\nApprove or decline without signing in (works once, for ${linkDays} days; do not pass it on):\n${base}/desk/decide/${token}\n${reply}`;
 }

@@ -3,8 +3,9 @@ import { inArray, and, eq, sql } from 'drizzle-orm';
 import type { Said } from '../../core/engine/index.ts';
 import { plainText } from '../../core/values/index.ts';
 import { config } from '../config.ts';
-import type { Tx } from '../db/database.ts';
+import { db, type Tx } from '../db/database.ts';
 import { message, request } from '../db/schema/index.ts';
+import { definitionOf } from './definitions.ts';
 import type { RunRow } from './effects.ts';
 import { addJobs } from './jobs.ts';
 import { namesFor, optionsOf, valueWords } from './words.ts';
@@ -29,6 +30,8 @@ export const requestNumber = (n: number): string => `R-${n}`;
 /** Writes messages with the values of now and adds their delivery, in the same transaction. */
 export async function writeMessages(tx: Tx, run: RunRow, drafts: Draft[], at: Date): Promise<void> {
   if (drafts.length === 0) return;
+  // Approvals are asked for wherever their people can answer.
+  if (config().CHAT_URL) drafts = drafts.flatMap((d) => (d.approvalId ? [d, { ...d, via: 'chat' as const }] : [d]));
   const answers = drafts.some((d) => d.approvalId)
     ? ((await tx.select({ answers: request.answers }).from(request).where(eq(request.id, run.id)))[0]?.answers ?? {})
     : {};
@@ -66,8 +69,9 @@ export async function writeMessages(tx: Tx, run: RunRow, drafts: Draft[], at: Da
           ].join('\n'),
         };
     const messageId = `<${id}@nessmoor.skerrin.example>`;
-    const inReplyTo = threads.get(d.to) ?? null;
-    if (!inReplyTo) threads.set(d.to, messageId);
+    const mail = d.via !== 'chat' || !config().CHAT_URL;
+    const inReplyTo = mail ? (threads.get(d.to) ?? null) : null;
+    if (mail && !inReplyTo) threads.set(d.to, messageId);
     return [
       {
         id,
@@ -80,7 +84,7 @@ export async function writeMessages(tx: Tx, run: RunRow, drafts: Draft[], at: Da
         messageId,
         inReplyTo,
         approvalId: d.approvalId ?? null,
-        via: d.via ?? 'mail',
+        via: config().CHAT_URL ? (d.via ?? 'mail') : 'mail',
         createdAt: at,
       },
     ];
@@ -99,7 +103,20 @@ async function firstMessages(tx: Tx, requestId: string, people: string[]): Promi
   const rows = await tx
     .select({ toId: message.toId, first: sql<string>`(array_agg(${message.messageId} order by ${message.createdAt}, ${message.id}))[1]` })
     .from(message)
-    .where(and(eq(message.requestId, requestId), inArray(message.toId, people)))
+    .where(and(eq(message.requestId, requestId), inArray(message.toId, people), eq(message.via, 'mail')))
     .groupBy(message.toId);
   return new Map(rows.map((r) => [r.toId, r.first]));
+}
+
+/** A word to somebody about a request, outside its plan: in a transaction of its own, and in the thread they know. */
+export async function sayAbout(requestId: string, m: { key: string; to: string; subject: string; words: string }): Promise<void> {
+  await db().transaction(async (tx) => {
+    const [row] = await tx
+      .select({ id: request.id, number: request.number, requesterId: request.requesterId, seq: request.seq, revisionId: request.revisionId })
+      .from(request)
+      .where(eq(request.id, requestId));
+    if (!row) return;
+    const draft = { key: m.key, to: m.to, content: { subject: fixed(m.subject), body: fixed(m.words) } };
+    await writeMessages(tx, { ...row, definition: await definitionOf(tx, row.revisionId) }, [draft], new Date());
+  });
 }

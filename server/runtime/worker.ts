@@ -7,6 +7,7 @@ import { aliveness } from './aliveness.ts';
 import { makeCall } from './calls.ts';
 import type { Jobs } from './jobs.ts';
 import { deliverMail } from './mail.ts';
+import { readChat, keepReadingChat } from './chat-replies.ts';
 import { sweep } from './sweep.ts';
 import { fireTimer } from './timers.ts';
 
@@ -16,6 +17,7 @@ const tasks: TaskList = {
   mail: (payload) => deliverMail((payload as Jobs['mail']).messageId),
   syncDirectory: async () => void (await syncDirectory()),
   sweep,
+  readChat,
 };
 /** The directory is read every five minutes, the sweep runs every minute. */
 const crontab = ['*/5 * * * * syncDirectory ?max=3', '* * * * * sweep ?max=3'].join('\n');
@@ -50,6 +52,7 @@ async function main(): Promise<void> {
   };
   process.on('SIGTERM', () => void stop());
   process.on('SIGINT', () => void stop());
+  await keepReadingChat();
   console.log('worker ready');
   await runner.promise;
 }

@@ -1,9 +1,10 @@
 import { randomBytes } from 'node:crypto';
-import type { AddressInfo } from 'node:net';
+import { createServer, type AddressInfo } from 'node:net';
 import type { Server } from 'node:http';
 import pg from 'pg';
 import { and, eq } from 'drizzle-orm';
 import { directory } from '../../standins/directory.ts';
+import { chat } from '../../standins/chat.ts';
 import { mailbox, type Received } from '../../standins/mailbox.ts';
 import type { ItemDefinition } from '../../core/items/index.ts';
 import type { Form } from '../../core/forms/index.ts';
@@ -15,7 +16,7 @@ import type { Viewer } from '../auth/viewer.ts';
  * A small organisation on a database of its own, with real stand-ins on loopback ports, for tests of commands and
  * runtime. Jobs are run by `work()`, at once and in this process, with the same functions the worker uses.
  */
-export async function world() {
+export async function world({ replies = false }: { replies?: boolean } = {}) {
   const server = process.env['TEST_DATABASE_URL'];
   const app = process.env['TEST_APP_DATABASE_URL'];
   if (!server || !app) throw new Error('Run these tests with: npm test -- unit');
@@ -24,7 +25,6 @@ export async function world() {
   await admin.connect();
   await admin.query(`create database ${name} template nessmoor_template`);
   const token = randomBytes(12).toString('hex');
-  const mail = mailbox({});
   const servers: Server[] = [];
   const listen = async (on: { listen: (port: number, host: string, up: () => void) => Server }) => {
     const s = await new Promise<Server>((up) => {
@@ -33,6 +33,10 @@ export async function world() {
     servers.push(s);
     return (s.address() as AddressInfo).port;
   };
+  // Where replies come in: a port that was free a moment ago.
+  const repliesPort = replies ? await freePort() : undefined;
+  const mail = mailbox(repliesPort ? { replies: `smtp://127.0.0.1:${repliesPort}` } : {});
+  const chatPort = replies ? await listen(chat({ token })) : undefined;
   const directoryPort = await listen(directory({ token }));
   const mailPort = await listen(mail.web);
   await new Promise<void>((up) => mail.smtp.listen(0, '127.0.0.1', () => up()));
@@ -45,6 +49,8 @@ export async function world() {
     DIRECTORY_TOKEN: token,
     SMTP_URL: `smtp://127.0.0.1:${(mail.smtp.server.address() as AddressInfo).port}`,
     LOG_LEVEL: 'silent',
+    ...(repliesPort && { MAIL_IN_PORT: String(repliesPort) }),
+    ...(chatPort && { CHAT_URL: `http://127.0.0.1:${chatPort}`, CHAT_TOKEN: token }),
   });
   const { connections, db, disconnect } = await import('../db/database.ts');
   const schema = await import('../db/schema/index.ts');
@@ -151,6 +157,17 @@ export async function world() {
       connections()
         .query(text, values)
         .then((r) => r.rows as T[]),
+    /** Answers a mail in words, as its reader would. */
+    replyTo: async (n: number, text: string) =>
+      (await fetch(`http://127.0.0.1:${mailPort}/message/${n}/reply`, { method: 'POST', body: new URLSearchParams({ text }) })).status,
+    chatEvents: async (userName: string) =>
+      (await (await fetch(`http://127.0.0.1:${chatPort}/_events?user=${userName}`)).json()) as {
+        event_id: string;
+        sender: string;
+        content: { body: string; 'm.relates_to'?: { event_id: string } };
+      }[],
+    say: (user: string, thread: string, text: string) =>
+      fetch(`http://127.0.0.1:${chatPort}/say`, { method: 'POST', redirect: 'manual', body: new URLSearchParams({ user, thread, text }) }),
     databaseName: name,
     close: async () => {
       await disconnect();
@@ -159,6 +176,15 @@ export async function world() {
       await admin.end();
     },
   };
+}
+function freePort(): Promise<number> {
+  return new Promise((done) => {
+    const probe = createServer();
+    probe.listen(0, '127.0.0.1', () => {
+      const { port } = probe.address() as AddressInfo;
+      probe.close(() => done(port));
+    });
+  });
 }
 export type World = Awaited<ReturnType<typeof world>>;
 

@@ -175,6 +175,8 @@ export const message = pgTable(
     failedAt: when('failed_at'),
     attempts: integer('attempts').notNull().default(0),
     lastError: text('last_error'),
+    /** In chat: the event it became, which replies name. */
+    chatEvent: text('chat_event').unique(),
   },
   (t) => [
     index('message_request').on(t.requestId, t.createdAt),
@@ -342,6 +344,10 @@ export const holding = pgTable(
   },
   (t) => [uniqueIndex('holding_key').on(t.requestId, t.key), index('holding_person').on(t.personId, t.endedAt)],
 );
+
+/** How far chat has been read, and what was answered there; an event counts once, however often it is read. */
+export const chatCursor = pgTable('chat_cursor', { id: integer('id').primaryKey(), since: text('since').notNull() });
+export const chatReply = pgTable('chat_reply', { event: text('event').primaryKey(), at: when('at').notNull() });
 
 /** Append-only by trigger and by permission: who did what to which object. */
 export const changeLog = pgTable(

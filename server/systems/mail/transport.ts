@@ -10,6 +10,7 @@ export interface Outgoing {
   text: string;
   messageId: string;
   inReplyTo: string | null;
+  replyTo?: string;
 }
 
 /** Hands a message to the mail server. A permanent refusal (RFC 5321, 5yz) is Refused, all else Trouble. */
@@ -21,6 +22,7 @@ export async function sendMail(m: Outgoing): Promise<void> {
       subject: m.subject,
       text: m.text,
       messageId: m.messageId,
+      ...(m.replyTo && { replyTo: m.replyTo }),
       ...(m.inReplyTo && { inReplyTo: m.inReplyTo, references: [m.inReplyTo] }),
       // RFC 3834: nobody's automatic answer comes back to this.
       headers: { 'Auto-Submitted': 'auto-generated' },

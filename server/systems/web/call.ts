@@ -28,10 +28,13 @@ for (const [net, bits] of [
   ['fc00::', 7],
   ['fe80::', 10],
   ['ff00::', 8],
-  ['::ffff:0:0', 96],
 ] as const)
   own.addSubnet(net, bits, 'ipv6');
-export const isOwnNetwork = (address: string): boolean => own.check(address, isIP(address) === 6 ? 'ipv6' : 'ipv4');
+export function isOwnNetwork(address: string): boolean {
+  // An IPv4 address written as IPv6 (RFC 4291, 2.5.5.2) is judged as what it is.
+  const plain = address.replace(/^::ffff:(?=\d+\.)/i, '');
+  return own.check(plain, isIP(plain) === 6 ? 'ipv6' : 'ipv4');
+}
 
 /** An action of a registered HTTP system. */
 export function webAction(row: { id: string; definition: WebSystem; sealedSecret: string | null }, action: WebAction): Action {

@@ -1,0 +1,171 @@
+import { randomUUID } from 'node:crypto';
+import { spawn, type ChildProcess } from 'node:child_process';
+import pg from 'pg';
+import { sql } from 'drizzle-orm';
+import { advance, newState, type RunEvent, type RunState } from '../core/engine/index.ts';
+import { joinGroup } from '../core/testing/samples.ts';
+import { decide } from '../server/commands/approvals.ts';
+import { db, disconnect } from '../server/db/database.ts';
+import { approval } from '../server/db/schema/index.ts';
+import { makeOrganisation } from '../server/testing/organisation.ts';
+import { viewerFor } from '../server/testing/parties.ts';
+import { passages, type Plan } from '../core/plans/index.ts';
+import { gate, step, tell } from '../core/testing/samples.ts';
+import { askFor, good, publishPlan } from './generated.ts';
+
+/** Prints how fast plans run here, each figure beside the raw limit it is held against, measured in the same run. */
+const url = process.env['DATABASE_URL']!;
+const line = (what: string, figure: string, beside = '') => console.log(`${what.padEnd(64)} ${figure.padStart(14)}  ${beside}`);
+const rate = (n: number, ms: number) => (n / ms) * 1000;
+const whole = (n: number) => Math.round(n).toLocaleString('en-GB');
+const quantile = (sorted: number[], q: number) => sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * q))] ?? 0;
+
+/** Single-row commits a second on so many connections: what the same PostgreSQL can do at most. */
+async function rawCommits(connections: number, ms: number): Promise<number> {
+  const pool = new pg.Pool({ connectionString: url, max: connections });
+  await pool.query('create table if not exists bench_row (id uuid primary key, at timestamptz not null)');
+  const end = performance.now() + ms;
+  let n = 0;
+  await Promise.all(
+    Array.from({ length: connections }, async () => {
+      while (performance.now() < end) {
+        await pool.query('insert into bench_row values ($1, now())', [randomUUID()]);
+        n++;
+      }
+    }),
+  );
+  await pool.query('drop table bench_row');
+  await pool.end();
+  return rate(n, ms);
+}
+
+function advanceAlone(): void {
+  const events: RunEvent[] = [
+    { type: 'begin', requester: { person: 'r' }, number: 'R-1', zone: 'Atlantic/Faroe', answers: { group: { group: 'g' }, kind: 'daily' } },
+    { type: 'found', key: 'owners#1', people: [{ person: 'o1' }, { person: 'o2' }] },
+    { type: 'decided', key: 'owners#1', person: 'o1', decision: 'approve', comment: '' },
+    { type: 'answered', key: 'add#1', outputs: { already: false } },
+  ];
+  let n = 0;
+  const begin = performance.now();
+  while (performance.now() - begin < 2000) {
+    let state: RunState = newState();
+    for (const event of events) {
+      state = advance(joinGroup, state, event, '2026-03-02T09:00:00.000Z').state;
+      n++;
+    }
+  }
+  line('advance alone, events a second (one thread)', whole(rate(n, performance.now() - begin)));
+}
+
+/** A plan that only timers move: what the workers do by themselves is measured. */
+const pauses = (n: number): Plan => ({
+  steps: Array.from({ length: n }, (_, i) => step('pause', `p${i}`, { until: { span: { length: 'PT1S', counted: 'always' } } })),
+});
+
+async function workers(count: number): Promise<ChildProcess[]> {
+  return Promise.all(
+    Array.from(
+      { length: count },
+      () =>
+        new Promise<ChildProcess>((up) => {
+          const child = spawn(process.execPath, ['--import', 'tsx', 'server/runtime/worker.ts'], {
+            env: { ...process.env, LOG_LEVEL: 'error' },
+            stdio: ['ignore', 'pipe', 'inherit'],
+          });
+          child.stdout!.on('data', (d) => String(d).includes('worker ready') && up(child));
+        }),
+    ),
+  );
+}
+const stop = (all: ChildProcess[]) =>
+  Promise.all(
+    all.map(
+      (c) =>
+        new Promise((done) => {
+          c.once('exit', done);
+          c.kill('SIGTERM');
+        }),
+    ),
+  );
+
+/** Events advanced and committed a second by so many workers: timers that are all due at once. */
+async function committed(itemId: string, org: Awaited<ReturnType<typeof makeOrganisation>>, count: number, runs: number): Promise<number> {
+  for (let i = 0; i < runs; i += 8) await Promise.all(Array.from({ length: 8 }, () => askFor(org, itemId).then(good)));
+  const { rows: before } = await db().execute<{ n: number }>(sql`select count(*)::int as n from run_event`);
+  const all = await workers(count);
+  const begin = performance.now();
+  const ms = 12_000;
+  // Every timer that is set becomes due at once, again and again, so that workers never wait for the clock.
+  while (performance.now() - begin < ms) {
+    await db().execute(sql`update timer set due_at = now() - interval '1 second' where due_at > now()`);
+    await db().execute(sql`update graphile_worker._private_jobs set run_at = now() where run_at > now() and key like 'timer:%'`);
+    await new Promise((r) => setTimeout(r, 100));
+  }
+  const { rows: after } = await db().execute<{ n: number }>(sql`select count(*)::int as n from run_event`);
+  const elapsed = performance.now() - begin;
+  await stop(all);
+  return rate(after[0]!.n - before[0]!.n, elapsed);
+}
+
+/** From a decision to the next step being there to see, one after another. */
+async function latency(org: Awaited<ReturnType<typeof makeOrganisation>>): Promise<void> {
+  const plan: Plan = {
+    steps: [gate(), step('task', 't', { assignee: { team: 'desk' }, instructions: passages('Do'), checklist: [], fields: [] }), tell('end', 'End')],
+  };
+  const item = await publishPlan(org, 'Latency', plan);
+  const times: number[] = [];
+  for (let i = 0; i < 200; i++) {
+    const { number } = good(await askFor(org, item));
+    const { rows } = await db().execute<{ id: string; person: string; request: string }>(
+      sql`select a.id, a.person_id as person, g.request_id as request from ${approval} a join gate g on g.id = a.gate_id join request r on r.id = g.request_id where r.number = ${number} limit 1`,
+    );
+    const asked = rows[0]!;
+    const begin = performance.now();
+    good(await decide(viewerFor(asked.person), { approvalId: asked.id, decision: 'approve', comment: '' }));
+    await db().execute(sql`select id from task where request_id = ${asked.request}`);
+    times.push(performance.now() - begin);
+  }
+  times.sort((a, b) => a - b);
+  line('decision to next step visible, median', `${quantile(times, 0.5).toFixed(1)} ms`);
+  line('decision to next step visible, 99th percentile', `${quantile(times, 0.99).toFixed(1)} ms`);
+}
+
+async function main(): Promise<void> {
+  advanceAlone();
+  const org = await makeOrganisation();
+  await latency(org);
+  const item = await publishPlan(org, 'Pauses', pauses(250));
+  for (const count of [1, 2, 4]) {
+    const raw = await rawCommits(4 * count, 4000);
+    const ours = await committed(item, org, count, 64);
+    line(
+      `events advanced and committed a second, ${count} ${count === 1 ? 'worker' : 'workers'}`,
+      whole(ours),
+      `${whole(raw)} single-row commits a second on ${4 * count} connections: ${(ours / raw).toFixed(2)} of it`,
+    );
+  }
+  const open = Number(process.env['BENCH_RUNS'] ?? 10_000);
+  const waiting = await publishPlan(org, 'Waiting', { steps: [gate(), tell('end', 'End')] });
+  const begin = performance.now();
+  for (let i = 0; i < open; i += 16) await Promise.all(Array.from({ length: Math.min(16, open - i) }, () => askFor(org, waiting).then(good)));
+  line(`opening ${whole(open)} runs, a second`, whole(rate(open, performance.now() - begin)));
+  const [worker] = await workers(1);
+  await new Promise((r) => setTimeout(r, 5000));
+  const { rows } = await db().execute<{ size: string }>(sql`select pg_size_pretty(pg_total_relation_size('request')) as size`);
+  const { readFileSync } = await import('node:fs');
+  const rss = /VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${worker!.pid}/status`, 'utf8'))?.[1];
+  line(
+    `memory of a worker with ${whole(open)} open runs`,
+    `${Math.round(Number(rss) / 1024)} MB`,
+    `no state lives in it; the runs themselves take ${rows[0]?.size} in the database`,
+  );
+  await stop([worker!]);
+  await disconnect();
+  process.exit(0);
+}
+
+main().catch((error: unknown) => {
+  console.error(error);
+  process.exit(1);
+});

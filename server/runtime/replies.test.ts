@@ -1,0 +1,93 @@
+import type { SMTPServer } from 'smtp-server';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { world, type World } from '../testing/world.ts';
+
+let w: World;
+let item: { id: string };
+let server: SMTPServer | undefined;
+beforeAll(async () => {
+  w = await world({ replies: true });
+  item = await w.item();
+  const { mailIn } = await import('../http/mail-in.ts');
+  server = mailIn();
+});
+afterAll(async () => {
+  await new Promise<void>((done) => server?.close(() => done()));
+  await w.close();
+});
+const latest = async (user: string) => (await w.mails(user)).at(-1)!;
+
+describe('approvals answered by mail', () => {
+  it('decide with the comment, thread to the message that asked (RFC 5322), and are answered in the same thread', async () => {
+    const { id } = await w.ask(w.viewer('tor'), item.id, 'orphan-files');
+    await w.work();
+    const asked = await latest('boss');
+    expect(asked.replyTo).toMatch(/^decide\+/);
+    expect(await w.replyTo(asked.n, 'Approve\nGood timing.')).toBe(200);
+    await w.work();
+    expect((await w.request(id)).outcome).toBe('fulfilled');
+    expect((await w.approvals(id))[0]).toMatchObject({ status: 'approved', comment: 'Good timing.' });
+    const answer = await latest('boss');
+    expect([answer.text.trim(), answer.inReplyTo]).toEqual(['Your answer was taken: approved.', asked.messageId]);
+    const logged = await w.query<{ detail: { via: string } }>("select detail from change_log where object = 'approval' and object_id = $1", [
+      (await w.approvals(id))[0]!.id,
+    ]);
+    expect(logged[0]!.detail.via).toBe('mail reply');
+  });
+
+  it('that are not understood decide nothing and say how; a second reply, and one to a closed gate, are told so', async () => {
+    const { id } = await w.ask(w.viewer('tor'), item.id, 'orphan-files');
+    await w.work();
+    const asked = await latest('boss');
+    await w.replyTo(asked.n, 'Who is this?');
+    await w.work();
+    expect((await w.request(id)).outcome).toBeNull();
+    expect((await latest('boss')).text).toContain('not understood');
+    await w.replyTo(asked.n, 'Decline: not this season');
+    await w.work();
+    expect(await w.request(id)).toMatchObject({ outcome: 'declined', reason: 'not this season' });
+    await w.replyTo(asked.n, 'Approve');
+    await w.work();
+    expect((await latest('boss')).text).toContain('used already');
+    expect(await w.request(id)).toMatchObject({ outcome: 'declined' });
+  });
+
+  it('from somebody else, automatic ones, and to addresses nobody has decide nothing', async () => {
+    const { createTransport } = await import('nodemailer');
+    const { id } = await w.ask(w.viewer('tor'), item.id, 'orphan-files');
+    await w.work();
+    const asked = await latest('boss');
+    const transport = createTransport(`smtp://127.0.0.1:${process.env['MAIL_IN_PORT']}`);
+    const send = (from: string, to: string, headers = {}) => transport.sendMail({ from, to, subject: 'Re', text: 'Approve', headers });
+    await send('ina@skerrin.example', asked.replyTo!);
+    await send('boss@skerrin.example', asked.replyTo!, { 'Auto-Submitted': 'auto-replied' });
+    await expect(send('boss@skerrin.example', 'desk@nessmoor.skerrin.example')).rejects.toThrow(/550/);
+    await expect(send('boss@skerrin.example', `decide+${'x'.repeat(43)}@nessmoor.skerrin.example`)).rejects.toThrow(/550/);
+    expect((await w.request(id)).outcome).toBeNull();
+    await w.work();
+    expect((await latest('boss')).text).toContain('only you can answer');
+  });
+});
+
+describe('approvals answered in chat', () => {
+  it('come as a message with buttons, are decided in their thread, once, and the portal shows the same', async () => {
+    const { readChat } = await import('./chat-replies.ts');
+    const { id } = await w.ask(w.viewer('tor'), item.id, 'orphan-files');
+    await w.work();
+    const before = await w.chatEvents('boss');
+    const root = before.findLast((e) => e.content.body.includes('Your approval is asked for'))!;
+    expect(root.content).toMatchObject({ 'nessmoor.buttons': ['Approve', 'Decline'] });
+    const thread = root.content['m.relates_to']?.event_id ?? root.event_id;
+    await w.say('boss', thread, 'Approve');
+    await readChat();
+    await readChat();
+    await w.work();
+    expect((await w.request(id)).outcome).toBe('fulfilled');
+    expect((await w.approvals(id))[0]).toMatchObject({ status: 'approved' });
+    const said = (await w.chatEvents('boss')).slice(before.length).map((e) => e.content.body);
+    expect(said.filter((b) => b.startsWith('Your answer was taken'))).toHaveLength(1);
+    await w.say('boss', thread, 'Decline, after all');
+    await readChat();
+    expect((await w.chatEvents('boss')).at(-1)!.content.body).toContain('Already approved by');
+  });
+});
