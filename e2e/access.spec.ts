@@ -19,9 +19,9 @@ async function violations(page: Page): Promise<string[]> {
   });
 }
 
-const item = async (page: Page, leaf: string) => {
+const item = async (page: Page, leaf: string, name = 'Join a group') => {
   await page.goto('/workshop/items');
-  await page.getByRole('link', { name: 'Join a group', exact: true }).click();
+  await page.getByRole('link', { name, exact: true }).click();
   await page.waitForURL(/\/plan$/);
   await page.goto(page.url().replace(/plan$/, leaf));
 };
@@ -43,6 +43,24 @@ const views: [string, Part, (page: Page) => Promise<unknown>][] = [
   ['Plan, a gate open', 'designer', (p) => item(p, 'plan?step=owners')],
   ['Plan, a message open', 'designer', (p) => item(p, 'plan?step=tellDeclined').then(() => p.locator('.tiptap').first().waitFor())],
   ['Publish', 'designer', (p) => item(p, 'publish')],
+  [
+    'Plan with every kind of band, a task open',
+    'designer',
+    (p) => item(p, 'plan?step=contractPapers', 'Colleague starting').then(() => p.locator('.tiptap').first().waitFor()),
+  ],
+  ['Plan, a gate with all its settings', 'designer', (p) => item(p, 'plan?step=agree', 'Processing machine')],
+  ['Script', 'designer', (p) => item(p, 'plan?view=script&step=firstMorning', 'Colleague starting')],
+  ['Parts, none yet', 'designer', (p) => p.goto('/workshop/items?kind=part&new')],
+  ['Policies', 'designer', (p) => p.goto('/workshop/policies')],
+  ['A policy', 'designer', (p) => p.goto('/workshop/policies').then(() => p.getByRole('link', { name: 'Processing machines' }).click())],
+  [
+    'Systems, one being registered',
+    'administrator',
+    (p) => p.goto('/workshop/systems?new').then(() => p.getByRole('button', { name: 'Add an action' }).click()),
+  ],
+  ['Tasks', 'technician', (p) => p.goto('/desk/tasks')],
+  ['A task', 'technician', (p) => p.goto('/desk/tasks').then(() => p.getByRole('main').getByRole('listitem').getByRole('link').first().click())],
+  ['Stuck steps', 'technician', (p) => p.goto('/desk/stuck')],
   ['Ledger', 'auditor', (p) => p.goto('/ledger')],
   ['Trace', 'auditor', (p) => p.goto('/ledger/1001')],
   ['Not here', 'requester', (p) => p.goto('/ledger')],

@@ -35,12 +35,14 @@ const join = (/** @type {Page} */ p) =>
     .then(() => p.getByRole('combobox', { name: 'Group' }).fill('tide-m'))
     .then(() => p.getByRole('option', { name: 'tide-models' }).click())
     .then(() => p.waitForTimeout(500));
-const leaf = (/** @type {string} */ to) => (/** @type {Page} */ p) =>
-  p
-    .goto(`${base}/workshop/items`)
-    .then(() => p.getByRole('link', { name: 'Join a group', exact: true }).click())
-    .then(() => p.waitForURL(/\/plan$/))
-    .then(() => p.goto(p.url().replace(/plan$/, to)));
+const leaf =
+  (/** @type {string} */ to, item = 'Join a group') =>
+  (/** @type {Page} */ p) =>
+    p
+      .goto(`${base}/workshop/items`)
+      .then(() => p.getByRole('link', { name: item, exact: true }).click())
+      .then(() => p.waitForURL(/\/plan$/))
+      .then(() => p.goto(p.url().replace(/plan$/, to)));
 
 await as('requester', [
   { name: 'counter', go: (p) => p.goto(`${base}/counter`) },
@@ -74,6 +76,24 @@ await as('designer', [
   { name: 'plan-night', go: leaf('plan?step=tellDeclined'), night: true },
   { name: 'plan-gate', go: leaf('plan?step=owners') },
   { name: 'publish', go: leaf('publish') },
+  { name: 'plan-bands', go: leaf('plan', 'Colleague starting') },
+  { name: 'plan-script', go: leaf('plan?view=script&step=handOut', 'Colleague starting') },
+  { name: 'policy', go: (p) => p.goto(`${base}/workshop/policies`).then(() => p.getByRole('link', { name: 'Processing machines' }).click()) },
+]);
+await as('technician', [
+  {
+    name: 'desk-task',
+    go: (p) =>
+      p
+        .goto(`${base}/desk/tasks`)
+        .then(() =>
+          p
+            .getByRole('link', { name: /Make the contract ready/ })
+            .first()
+            .click(),
+        )
+        .then(() => p.waitForURL(/tasks\/./)),
+  },
 ]);
 await as('auditor', [
   { name: 'ledger', go: (p) => p.goto(`${base}/ledger`) },

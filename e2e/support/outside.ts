@@ -49,3 +49,24 @@ export const mailbox = {
     return found!;
   },
 };
+
+export const chat = {
+  /** Presses a button, or says something, in the thread that asks about a request. */
+  async answer(user: string, number: string, words: string): Promise<void> {
+    const base = `http://127.0.0.1:${env('CHAT_PORT')}`;
+    let thread = '';
+    await expect
+      .poll(
+        async () => {
+          const events = await json<{ event_id: string; content: { body: string; 'm.relates_to'?: { event_id: string } } }[]>(
+            `${base}/_events?user=${user}`,
+          );
+          const asked = events.findLast((e) => e.content.body.includes('approval is asked for') && e.content.body.includes(number));
+          return (thread = asked?.content['m.relates_to']?.event_id ?? asked?.event_id ?? '');
+        },
+        { message: `a chat message to ${user} about ${number}`, timeout: 60_000 },
+      )
+      .not.toBe('');
+    await fetch(`${base}/say`, { method: 'POST', redirect: 'manual', body: new URLSearchParams({ user, thread, text: words }) });
+  },
+};

@@ -1,12 +1,12 @@
 import { and, count, eq } from 'drizzle-orm';
 import { now } from '../clock.ts';
 import { db, type Tx } from '../db/database.ts';
-import { call, callTry, request } from '../db/schema/index.ts';
+import { call, callTry } from '../db/schema/index.ts';
 import { log } from '../log.ts';
 import { action } from '../systems/index.ts';
 import { Refused } from '../systems/trouble.ts';
 import type { Value } from '../../core/values/index.ts';
-import { deliver } from './deliver.ts';
+import { deliverTo, lockRun } from './deliver.ts';
 import { addJobs } from './jobs.ts';
 
 type Outcome = { ok: true; outputs: Record<string, Value>; changed: boolean } | { ok: false; said: string; final: boolean };
@@ -21,14 +21,13 @@ export async function makeCall(callId: string): Promise<void> {
   const beganAt = now();
   const outcome = await attempt(row);
   await db().transaction(async (tx) => {
-    // The run's row is locked first, as everywhere, so that two transactions never wait for each other.
-    await tx.select({ id: request.id }).from(request).where(eq(request.id, row.requestId)).for('update');
+    const run = await lockRun(tx, row.requestId);
     const [tried] = await tx.select({ n: count() }).from(callTry).where(eq(callTry.callId, callId));
     const n = (tried?.n ?? 0) + 1;
     await tx.insert(callTry).values({ callId, n, beganAt, endedAt: now(), ok: outcome.ok ? 'yes' : 'no', said: outcome.ok ? 'Done' : outcome.said });
-    if (outcome.ok) return settle(tx, row, 'succeeded', outcome.outputs, '', outcome.changed);
+    if (outcome.ok) return settle(tx, run, row, 'succeeded', outcome.outputs, '', outcome.changed);
     log.warn({ callId, action: row.action, n, said: outcome.said }, 'call failed');
-    if (outcome.final || n > row.retries.times) return settle(tx, row, 'failed', undefined, outcome.said);
+    if (outcome.final || n > row.retries.times) return settle(tx, run, row, 'failed', undefined, outcome.said);
     const dueAt = new Date(now().getTime() + row.retries.firstPauseSeconds * 1000 * row.retries.factor ** (n - 1));
     await tx.update(call).set({ dueAt }).where(eq(call.id, callId));
     await addJobs(tx, 'call', [{ payload: { callId }, key: `call:${callId}`, runAt: dueAt }]);
@@ -51,6 +50,7 @@ async function attempt(row: typeof call.$inferSelect): Promise<Outcome> {
 
 async function settle(
   tx: Tx,
+  run: Awaited<ReturnType<typeof lockRun>>,
   row: typeof call.$inferSelect,
   status: 'succeeded' | 'failed',
   outputs: Record<string, Value> | undefined,
@@ -69,5 +69,5 @@ async function settle(
       .update(call)
       .set({ outputs: outputs ?? null })
       .where(eq(call.id, row.id));
-  await deliver(tx, row.requestId, outputs ? { type: 'answered', key: row.key, outputs, changed } : { type: 'callFailed', key: row.key, cause });
+  await deliverTo(tx, run, outputs ? { type: 'answered', key: row.key, outputs, changed } : { type: 'callFailed', key: row.key, cause });
 }

@@ -13,12 +13,8 @@ export interface Delivered {
   ignored?: IgnoredReason;
 }
 
-/**
- * Gives one event to a run, inside the caller's transaction: locks the run, advances, appends the event, stores the
- * snapshot, writes what the effects call for with their jobs. Look-ups the plan asks for are answered within the
- * same transaction, as events of their own, so that a replay needs no database.
- */
-export async function deliver(tx: Tx, requestId: string, event: RunEvent, at = now()): Promise<Delivered> {
+/** A run's row, locked until the transaction ends. Whoever changes anything of a run locks it first, so that two transactions never wait for each other. */
+export async function lockRun(tx: Tx, requestId: string) {
   const [row] = await tx
     .select({
       id: request.id,
@@ -32,6 +28,21 @@ export async function deliver(tx: Tx, requestId: string, event: RunEvent, at = n
     .where(eq(request.id, requestId))
     .for('update');
   if (!row) throw new Error(`There is no request ${requestId}.`);
+  return row;
+}
+type LockedRun = Awaited<ReturnType<typeof lockRun>>;
+
+/** Gives one event to a run, inside the caller's transaction. */
+export const deliver = async (tx: Tx, requestId: string, event: RunEvent, at = now()): Promise<Delivered> =>
+  deliverTo(tx, await lockRun(tx, requestId), event, at);
+
+/**
+ * The same to a run that is locked already: advances, appends the event, stores the snapshot, writes what the effects
+ * call for with their jobs. Look-ups the plan asks for are answered within the same transaction, as events of their
+ * own, so that a replay needs no database.
+ */
+export async function deliverTo(tx: Tx, row: LockedRun, event: RunEvent, at = now()): Promise<Delivered> {
+  const requestId = row.id;
   const definition = await definitionOf(tx, row.revisionId);
   const events: (typeof runEvent.$inferInsert)[] = [];
   const effects: Effect[] = [];

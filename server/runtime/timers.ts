@@ -1,8 +1,8 @@
-import { and, eq } from 'drizzle-orm';
+import { and, eq, lte } from 'drizzle-orm';
 import { now } from '../clock.ts';
 import { db } from '../db/database.ts';
-import { request, timer } from '../db/schema/index.ts';
-import { deliver } from './deliver.ts';
+import { timer } from '../db/schema/index.ts';
+import { deliverTo, lockRun } from './deliver.ts';
 import { addJobs, type Jobs } from './jobs.ts';
 
 /**
@@ -11,16 +11,14 @@ import { addJobs, type Jobs } from './jobs.ts';
  */
 export async function fireTimer({ requestId, key, name }: Jobs['timer']): Promise<void> {
   await db().transaction(async (tx) => {
-    // The run's row is locked first, as everywhere, so that two transactions never wait for each other.
-    await tx.select({ id: request.id }).from(request).where(eq(request.id, requestId)).for('update');
+    const run = await lockRun(tx, requestId);
     const mine = and(eq(timer.requestId, requestId), eq(timer.key, key), eq(timer.name, name));
-    const [row] = await tx.select({ dueAt: timer.dueAt }).from(timer).where(mine);
-    if (!row) return;
-    if (row.dueAt > now()) {
-      await addJobs(tx, 'timer', [{ payload: { requestId, key, name }, key: `timer:${requestId}:${key}:${name}`, runAt: row.dueAt }]);
-      return;
-    }
-    await tx.delete(timer).where(mine);
-    await deliver(tx, requestId, { type: 'timer', key, name });
+    const [fired] = await tx
+      .delete(timer)
+      .where(and(mine, lte(timer.dueAt, now())))
+      .returning({ key: timer.key });
+    if (fired) return void (await deliverTo(tx, run, { type: 'timer', key, name }));
+    const [later] = await tx.select({ dueAt: timer.dueAt }).from(timer).where(mine);
+    if (later) await addJobs(tx, 'timer', [{ payload: { requestId, key, name }, key: `timer:${requestId}:${key}:${name}`, runAt: later.dueAt }]);
   });
 }

@@ -37,10 +37,18 @@ async function main(): Promise<void> {
     pgPool: pool,
     taskList: tasks,
     crontab,
-    concurrency: 4,
     noHandleSignals: true,
-    pollInterval: 1000,
     events,
+    preset: {
+      worker: {
+        concurrentJobs: 8,
+        pollInterval: 1000,
+        // A few jobs are fetched ahead; those of a worker that dies are freed with the rest of what it had locked.
+        localQueue: { size: 16 },
+        // Ends of jobs are told together. A job told too late is done again, and then finds nothing to do.
+        completeJobBatchDelay: 0,
+      },
+    },
     logger: new Logger(() => (level, message) => void (level === 'error' || level === 'warning' ? log.warn({ from: 'jobs' }, message) : undefined)),
   });
   const stop = async () => {

@@ -1,0 +1,305 @@
+import type { Page } from '@playwright/test';
+import { chat, mailbox } from './support/outside.ts';
+import { expect, fresh, state, test, waitFor, type SignedIn } from './support/story.ts';
+
+/** The plan language as its users meet it: every kind of step, the sheet and the script, and a request through all parties. */
+const sheet = (page: Page) => page.getByRole('group', { name: 'Plan sheet' });
+const step = (page: Page, id: string) => sheet(page).locator(`[data-step="${id}"]`);
+const saved = (page: Page) => expect(page.getByText('Draft saved')).toBeVisible();
+const now = { min: 'PT0S', likely: 'PT0S', max: 'PT0S' };
+const text = (words: string) => [[{ text: words }]];
+
+/** A blank item whose draft is put in place over the same address that the editor saves to. */
+async function itemWith(as: SignedIn, name: string, form: object, steps: object[]): Promise<{ page: Page; name: string }> {
+  const page = await as('designer');
+  const called = fresh(name);
+  await page.goto('/workshop/items?new');
+  await page.getByLabel('Name').fill(called);
+  await page.getByRole('button', { name: 'Begin blank' }).click();
+  await page.waitForURL(/\/ask$/);
+  const status = await page.evaluate(
+    async ({ url, draft }) =>
+      (await fetch(url, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ version: 1, draft }) })).status,
+    {
+      url: page.url().replace(/ask$/, 'draft'),
+      draft: { name: called, summary: 'For a test', category: 'Test', form, plan: { steps } },
+    },
+  );
+  expect(status).toBe(200);
+  await page.goto(page.url().replace(/ask$/, 'plan'));
+  await expect(sheet(page)).toBeVisible();
+  return { page, name: called };
+}
+
+async function insert(page: Page, verb: string): Promise<void> {
+  await page.getByRole('button', { name: 'Add a step at the end' }).click();
+  await page.keyboard.type(verb);
+  await page.keyboard.press('Enter');
+  await expect(page.locator('[data-slip-first]')).toBeFocused();
+}
+async function publish(page: Page): Promise<void> {
+  await saved(page);
+  await page.getByRole('link', { name: /^Publish revision/ }).click();
+  await page.getByRole('button', { name: /^Publish revision/ }).click();
+  await expect(page.getByText('offered now')).toBeVisible();
+}
+const told = (id: string) => ({
+  id,
+  kind: 'tell',
+  name: 'Tell the end',
+  expected: now,
+  to: { ref: 'request.requester' },
+  subject: text('Done'),
+  body: [{ text: text('All is done.') }],
+});
+
+test('every verb can be inserted by keyboard, says what it still lacks, and is kept', async ({ as }) => {
+  const { page } = await itemWith(as, 'Every verb', { fields: [] }, [told('first')]);
+  const verbs = [
+    'Gate',
+    'Task',
+    'Provision',
+    'Tell',
+    'Ask back',
+    'Find',
+    'Work out',
+    'Choose',
+    'Together',
+    'For each',
+    'Repeat',
+    'Guard',
+    'Pause',
+    'Mark',
+    'Part',
+    'Finish',
+  ];
+  for (const verb of verbs) {
+    await insert(page, verb);
+    await expect(page.getByRole('heading', { level: 2, name: verb, exact: true })).toBeVisible();
+  }
+  await saved(page);
+  await page.reload();
+  await expect(sheet(page).locator('[data-step]')).toHaveCount(verbs.length + 1);
+  await expect(page.getByLabel('What the check finds')).toContainText('does not have an action yet');
+});
+
+test('a request through every party: sent back, corrected, approved, asked, done as a task, added to, told', async ({ as }) => {
+  const form = {
+    fields: [
+      { id: 'what', kind: 'text', label: 'What', required: true },
+      { id: 'days', kind: 'number', label: 'Days', required: true, min: 1, max: 30 },
+    ],
+  };
+  const { page, name } = await itemWith(as, 'All parties', form, [
+    {
+      id: 'agree',
+      kind: 'gate',
+      name: 'Agreement',
+      expected: now,
+      rule: { rule: 'first' },
+      ownRequest: 'skip',
+      nobody: { then: 'fail' },
+      sendBack: true,
+      corrects: ['days'],
+    },
+    {
+      id: 'ask',
+      kind: 'askBack',
+      name: 'Ask when',
+      expected: now,
+      question: text('Which month?'),
+      fields: [{ id: 'month', kind: 'text', label: 'Month', required: true }],
+    },
+    {
+      id: 'work',
+      kind: 'task',
+      name: 'Do the work',
+      expected: now,
+      instructions: [{ text: [[{ text: 'In ' }, { ref: 'steps.ask.month' }, { text: ' for ' }, { ref: 'form.days' }, { text: ' days.' }]] }],
+      checklist: [{ id: 'one', words: 'Looked at it' }],
+      fields: [{ id: 'tag', kind: 'text', label: 'Asset tag', required: true }],
+      due: { within: 'P1D' },
+    },
+    { id: 'ready', kind: 'mark', name: 'Ready', expected: now, shows: 'milestone', words: 'It is ready' },
+    { ...told('end'), body: [{ text: [[{ text: 'The tag is ' }, { ref: 'steps.work.tag' }, { text: '.' }]] }] },
+  ]);
+  await step(page, 'agree').click();
+  await page.getByRole('combobox', { name: 'Add a named approver' }).fill('Tidemark');
+  await page.getByRole('option', { name: /Ivar Tidemark/ }).click();
+  await step(page, 'work').click();
+  await page.getByLabel('Who does it').selectOption('team');
+  await page.getByLabel('Which team').selectOption({ label: 'Workplace' });
+  await publish(page);
+
+  const requester = await as('requester');
+  await requester.goto('/counter');
+  await requester.getByRole('link', { name }).first().click();
+  await requester.getByLabel('What', { exact: false }).first().fill('A shelf');
+  await requester.getByLabel(/^Days/).fill('40');
+  await requester.getByRole('button', { name: 'Send request' }).click();
+  await expect(requester.getByText('Days: at most 30.')).toBeVisible();
+  await requester.getByLabel(/^Days/).fill('3');
+  await requester.getByRole('button', { name: 'Send request' }).click();
+  await expect(requester.getByText('Your request is on its way.')).toBeVisible();
+  const number = /R-\d+/.exec((await requester.getByText(/^R-\d+$/).textContent()) ?? '')![0];
+
+  const approver = await as('approver');
+  await approver.goto('/desk/approvals');
+  await approver.getByRole('link', { name: number }).click();
+  await approver.getByLabel('Comment').fill('Which shelf?');
+  await approver.getByRole('button', { name: 'Send back to be corrected' }).click();
+  await expect(approver.getByText('Your answer is not needed any more.')).toBeVisible();
+
+  await requester.reload();
+  await expect(requester.getByText('Which shelf?')).toBeVisible();
+  await requester.getByLabel('What', { exact: false }).first().fill('A shelf for charts');
+  await requester.getByRole('button', { name: 'Send it again' }).click();
+  await expect(requester.getByRole('heading', { name: 'Sent back to you' })).toHaveCount(0);
+
+  await approver.goto('/desk/approvals');
+  await approver.getByRole('link', { name: number }).click();
+  await expect(approver.getByText('A shelf for charts')).toBeVisible();
+  await approver.getByText('Correct before you decide').click();
+  await approver.getByLabel(/^Days/).fill('5');
+  await approver.getByRole('button', { name: /^Approve for/ }).click();
+  await expect(approver.getByText('You approved this.')).toBeVisible();
+
+  await requester.reload();
+  await requester.getByLabel(/^Month/).fill('May');
+  await requester.getByRole('button', { name: 'Send my answer' }).click();
+
+  const technician = await as('technician');
+  await technician.goto('/desk/tasks');
+  await technician.getByRole('link', { name: new RegExp(number) }).click();
+  await expect(technician.getByText('In May for 5 days.')).toBeVisible();
+  await technician.getByRole('button', { name: 'Take it' }).click();
+  await expect(technician.getByText('you have it')).toBeVisible();
+  await technician.getByText('Add a task or an approval to this request').click();
+  await technician.getByLabel('Name', { exact: false }).fill('Label the shelf');
+  await technician.getByLabel('What is to be done').last().fill('Put the number on it.');
+  await technician.getByLabel('Team', { exact: false }).selectOption({ label: 'Workplace' });
+  await technician.getByRole('button', { name: 'Add the task' }).click();
+  await technician.waitForURL(/added/);
+  await technician.getByRole('button', { name: 'Finish this task' }).click();
+  await expect(technician.getByText('2 things are missing before this is finished.')).toBeVisible();
+  await technician.getByLabel('Looked at it').check();
+  await technician.getByLabel(/^Asset tag/).fill('T-4711');
+  await technician.getByRole('button', { name: 'Finish this task' }).click();
+  await expect(technician.getByText(/Finished by Birk Saltvik/)).toBeVisible();
+
+  await requester.reload();
+  await expect(requester.getByLabel('Milestones')).toContainText('It is ready (to come)');
+  await technician.goto('/desk/tasks');
+  await technician.getByRole('link', { name: new RegExp(`Label the shelf.*${number}`) }).click();
+  await technician.getByRole('button', { name: 'Finish this task' }).click();
+  await waitFor(requester, number, 'Fulfilled');
+  await expect(requester.getByLabel('Milestones')).toContainText('It is ready (reached)');
+  expect((await mailbox.wait('requester@skerrin.example', 'Done')).text).toContain('T-4711');
+});
+
+test('sheet: wrap, unwrap, copy into another item, drag to where it may go, and all of it undone', async ({ as }) => {
+  const { page } = await itemWith(as, 'Shapes', { fields: [] }, [told('a'), { ...told('b'), name: 'Tell again' }]);
+  await step(page, 'b').click();
+  await page.getByLabel('Wrap this step').selectOption('together');
+  await expect(page.getByRole('heading', { level: 2, name: 'Together', exact: true })).toBeVisible();
+  await expect(step(page, 'together')).toBeVisible();
+  await step(page, 'b').click();
+  await page.keyboard.press('Escape');
+  await step(page, 'b').press('Control+c');
+  await expect(page.getByText('“Tell again” copied.')).toBeVisible();
+  await step(page, 'a').focus();
+  await page.keyboard.press('Control+v');
+  await expect(sheet(page).getByText('Tell again 2')).toBeVisible();
+  await step(page, 'together').click();
+  await page.getByRole('button', { name: /^Unwrap/ }).click();
+  await expect(step(page, 'together')).toHaveCount(0);
+  await expect(sheet(page).locator('[data-step]')).toHaveCount(3);
+  await page.keyboard.press('Escape');
+
+  // By drag: the last step to the front.
+  const last = (await step(page, 'b').boundingBox())!;
+  await page.mouse.move(last.x + 20, last.y + 12);
+  await page.mouse.down();
+  await page.mouse.move(last.x - 20, last.y + 20, { steps: 4 });
+  const first = (await step(page, 'a').boundingBox())!;
+  await page.mouse.move(first.x - 8, first.y + 12, { steps: 12 });
+  await page.mouse.up();
+  await expect(async () => {
+    const order = await sheet(page)
+      .locator('[data-step]')
+      .evaluateAll((all) => all.map((e) => e.getAttribute('data-step')));
+    expect(order[0]).toBe('b');
+  }).toPass();
+  await saved(page);
+
+  const other = await itemWith(as, 'Taker', { fields: [] }, [told('x')]);
+  await step(other.page, 'x').focus();
+  await other.page.keyboard.press('Control+v');
+  await expect(sheet(other.page).getByText('Tell again', { exact: true })).toHaveCount(0);
+  await page.bringToFront();
+  await step(page, 'b').focus();
+  for (let i = 0; i < 4; i++) await page.keyboard.press('Control+z');
+  await expect(sheet(page).locator('[data-step]')).toHaveCount(2);
+});
+
+test('script: the plan as numbered sentences, edited in the same slip; findings are mended by a button', async ({ as }) => {
+  const { page } = await itemWith(as, 'In words', { fields: [] }, [
+    {
+      id: 'agree',
+      kind: 'gate',
+      name: 'Agreement',
+      expected: now,
+      approvers: { from: 'managerOf', person: { ref: 'request.requester' } },
+      rule: { rule: 'first' },
+      ownRequest: 'allow',
+      reminders: { after: 'P1D', times: 2 },
+    },
+    { id: 'often', kind: 'repeat', name: 'Look often', expected: now, body: [told('t')], until: { has: { ref: 'request.number' } } },
+  ]);
+  await page.getByRole('link', { name: 'Script' }).click();
+  const script = page.getByRole('list', { name: 'Script of the plan' });
+  await expect(script).toContainText(
+    'Ask the manager of Requester; the first reply decides. Remind them after 1 d of working time, at most 2 times.',
+  );
+  await expect(script).toContainText('2.1');
+  const found = page.getByLabel('What the check finds');
+  for (const mend of ['Then the request fails', 'Ask their manager instead', 'At most 100 tries'])
+    await found.getByRole('button', { name: mend }).click();
+  await expect(found).toContainText('The check finds nothing');
+  await script.getByRole('button', { name: /Agreement/ }).click();
+  await page.getByLabel('Lapses when nobody answers').check();
+  await expect(script).toContainText('Lapses after 5 d of working time.');
+  await saved(page);
+  const [file] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: 'BPMN file' }).click()]);
+  expect(file.suggestedFilename()).toMatch(/\.bpmn$/);
+});
+
+test('policy: changed in one place, said at the Counter before sending; the approval is answered in chat', async ({ as }) => {
+  const designer = await as('designer');
+  await designer.goto('/workshop/policies');
+  await designer.getByRole('link', { name: 'Processing machines' }).click();
+  await expect(designer.getByRole('link', { name: 'Processing machine', exact: true })).toBeVisible();
+  const limit = designer.getByLabel('Line 2, line 1: compared with');
+  const before = Number(await limit.inputValue());
+  await limit.fill(String(before + 1));
+  await designer.getByLabel('What changed and why').fill('Machines have become cheaper');
+  await designer.getByRole('button', { name: 'Change it everywhere, from the next gate on' }).click();
+  await expect(designer.getByText('Machines have become cheaper')).toBeVisible();
+
+  const requester = await as('requester');
+  await requester.goto('/counter');
+  await requester.getByRole('link', { name: 'Processing machine' }).first().click();
+  await requester.getByLabel(/^Processors/).fill(String(before));
+  await requester.getByLabel(/^What it computes/).fill('Tides');
+  await expect(requester.getByText('Nobody has to agree')).toBeVisible();
+  await requester.getByLabel(/^Processors/).fill(String(before + 1));
+  await expect(requester.getByText(/Ivar Tidemark must agree/)).toBeVisible();
+  await requester.getByRole('button', { name: 'Send request' }).click();
+  await expect(requester.getByText('Your request is on its way.')).toBeVisible();
+  const number = /R-\d+/.exec((await requester.getByText(/^R-\d+$/).textContent()) ?? '')![0];
+  await chat.answer('approver', number, 'Approve');
+  await expect(async () => {
+    await requester.reload();
+    await expect(state(requester)).toContainText('Set the machine up');
+  }).toPass({ timeout: 60_000 });
+});
