@@ -143,7 +143,7 @@ async function main(): Promise<void> {
   const org = await makeOrganisation();
   await latency(org);
   const item = await publishPlan(org, 'Pauses', pauses);
-  for (const count of [1, 2, 4]) {
+  for (const count of (process.env['BENCH_WORKERS'] ?? '1,2,4').split(',').map(Number)) {
     const raw = await rawCommits(4 * count, 4000);
     const ours = await committed(item, org, count, 400);
     line(

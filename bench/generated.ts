@@ -57,13 +57,13 @@ export async function publishPlan(org: Organisation, name: string, plan: Plan): 
 }
 
 /** Asks for a generated item. `onceKey` makes a repeat the same request. */
-export const askFor = (org: Organisation, itemId: string, onceKey: string = randomUUID()) =>
-  submitRequest(viewerFor(org.people['tor']!), {
+export const askFor = (org: Organisation, itemId: string, onceKey: string = randomUUID(), who = 'tor', group = 'tide-models') =>
+  submitRequest(viewerFor(org.people[who]!), {
     itemId,
     revision: 1,
     onceKey,
     answers: {
-      group: { group: org.groups['tide-models'] },
+      group: { group: org.groups[group] },
       reason: 'Tide tables',
       kind: 'daily',
       crew: ['ina', 'runa', 'dan'].map((u) => ({ person: org.people[u] })),

@@ -8,7 +8,7 @@ import { definitionOf } from '../server/runtime/definitions.ts';
 import { withdrawRequest } from '../server/commands/requests.ts';
 import { makeOrganisation } from '../server/testing/organisation.ts';
 import { playParty, viewerFor } from '../server/testing/parties.ts';
-import { askFor, publishPlan, quickPlans, randomFrom, type Organisation } from './generated.ts';
+import { askFor, publishPlan, quickPlans, randomFrom } from './generated.ts';
 
 /**
  * Plays the people of thousands of generated runs while `scripts/soak.mjs` kills and restarts everything around it,
@@ -39,7 +39,8 @@ async function through<T>(act: () => Promise<T>): Promise<T> {
 }
 
 async function main(): Promise<void> {
-  const org = await makeOrganisation();
+  const groups = 40;
+  const org = await makeOrganisation(groups);
   const items: string[] = [];
   for (const [i, plan] of quickPlans(Math.min(60, Math.ceil(runs / 8)), seed).entries()) items.push(await publishPlan(org, `Generated ${i}`, plan));
   tell('prepared');
@@ -54,9 +55,11 @@ async function main(): Promise<void> {
       if (asked.size < runs && (open.size < 40 || chance(3) === 0)) {
         const onceKey = randomUUID();
         const item = items[chance(items.length)]!;
+        const who = ['tor', 'dan', 'olav'][chance(3)]!;
+        const group = `survey-${chance(groups) + 1}`;
         // Unknown whether it arrived when the database went away: sent again with the same key it is one request.
         asked.set(onceKey, 0);
-        const made = await through(() => askFor(org, item, onceKey));
+        const made = await through(() => askFor(org, item, onceKey, who, group));
         if (!made.ok) throw new Error(made.sentence);
         asked.set(onceKey, made.number);
         open.add(made.number);
@@ -69,7 +72,7 @@ async function main(): Promise<void> {
       }
       const row = await through(() => byNumber(number));
       if (row.outcome && !row.undoing) open.delete(number);
-      else if (chance(60) === 0) await through(() => withdrawRequest(viewerFor(org.people['tor']!), { number }));
+      else if (chance(60) === 0) await through(() => withdrawRequest(viewerFor(row.requester), { number }));
       else await through(() => playParty(row.id, admin, chance));
       moves++;
       if (moves % 500 === 0) tell(`  ${asked.size} asked, ${moves} moves, ${open.size} in sight`);
@@ -79,15 +82,15 @@ async function main(): Promise<void> {
   tell(`calm ${moves} moves on ${asked.size} runs; the database was away for ${lostSight} acts`);
   await new Promise<void>((go) => createInterface({ input: process.stdin }).once('line', () => go()));
   await drain(admin);
-  const wrong = await look(org, asked);
+  const wrong = await look(asked);
   for (const line of wrong) tell(`WRONG ${line}`);
   await disconnect();
   process.exit(wrong.length ? 1 : 0);
 }
 
 const byNumber = async (number: number) => {
-  const { rows } = await db().execute<{ id: string; outcome: string | null; undoing: boolean }>(
-    sql`select id, outcome, state ? 'undoing' as undoing from request where number = ${number}`,
+  const { rows } = await db().execute<{ id: string; requester: string; outcome: string | null; undoing: boolean }>(
+    sql`select id, requester_id as requester, outcome, state ? 'undoing' as undoing from request where number = ${number}`,
   );
   return rows[0]!;
 };
@@ -103,13 +106,13 @@ async function drain(admin: ReturnType<typeof viewerFor>): Promise<void> {
     const { rows: stuck } = await db().execute<{ id: string }>(
       sql`select distinct r.id from request r join run_step s on s.request_id = r.id where s.stuck_cause is not null and s.key like 'undo:%' limit 50`,
     );
-    for (const s of stuck) await playParty(s.id, admin, (n) => (n === 3 ? 0 : 0));
+    for (const s of stuck) await playParty(s.id, admin, () => 0);
     quiet = Number(rows[0]?.n) === 0 && stuck.length === 0 ? quiet + 1 : 0;
     await new Promise((r) => setTimeout(r, 400));
   }
 }
 
-async function look(org: Organisation, asked: Map<string, number>): Promise<string[]> {
+async function look(asked: Map<string, number>): Promise<string[]> {
   const wrong: string[] = [];
   const all = await db().select().from(request);
   const check = (ok: boolean, sentence: string) => {
@@ -182,7 +185,6 @@ async function look(org: Organisation, asked: Map<string, number>): Promise<stri
   tell(
     `  ${changes.length} changes in the directory, each once; ${mails.length} mails, ${mails.filter((m) => m.deliveries > 1).length} of them handed over more than once under one Message-ID`,
   );
-  void org;
   return wrong;
 }
 

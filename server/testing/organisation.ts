@@ -23,8 +23,8 @@ function good<T extends object>(result: Result<T>): T {
   return result;
 }
 
-/** A small invented organisation, made through the directory's own protocol and read from there. Ids by name. */
-export async function makeOrganisation() {
+/** A small invented organisation, made through the directory's own protocol and read from there. Ids by name. `moreGroups` more are owned by two people. */
+export async function makeOrganisation(moreGroups = 0) {
   const scim: Record<string, string> = {};
   for (const [key, manager] of staff) {
     const made = await directoryClient.create('Users', {
@@ -37,7 +37,8 @@ export async function makeOrganisation() {
     scim[key] = made.id;
   }
   const scimGroups: Record<string, string> = {};
-  for (const [group, owners] of owned) {
+  const more = Array.from({ length: moreGroups }, (_, i) => [`survey-${i + 1}`, ['ina', 'runa']] as const);
+  for (const [group, owners] of [...owned, ...more]) {
     const made = await directoryClient.create('Groups', {
       displayName: group,
       members: [],
