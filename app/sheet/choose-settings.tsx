@@ -3,7 +3,7 @@ import type { Choose, Place } from '../../core/plans/index.ts';
 import { idFrom } from '../../core/values/index.ts';
 import { Button } from '~/ui/button';
 import { ConditionEditor } from './condition-editor';
-import { BranchToggle } from './gate-settings';
+import { BranchToggle } from './branch-toggle';
 import type { Edit } from './step-slip';
 
 /** The cases, tried from the top; the first whose condition holds is taken. */

@@ -6,7 +6,7 @@ import { Labelled } from '~/ui/field';
 import { ConditionEditor } from './condition-editor';
 import { useEditor } from './draft-editor';
 import { Optional, SpanInput } from './duration-input';
-import { BranchToggle } from './gate-settings';
+import { BranchToggle } from './branch-toggle';
 import { InputsEditor } from './inputs-editor';
 import { PlaceSelect } from './place-select';
 import type { Edit } from './step-slip';

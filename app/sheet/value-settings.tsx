@@ -4,7 +4,7 @@ import type { Find, Lookup, Place, WorkOut } from '../../core/plans/index.ts';
 import { typeWords, type ValueType } from '../../core/values/index.ts';
 import { Labelled } from '~/ui/field';
 import { useEditor } from './draft-editor';
-import { TeamOptions } from './gate-settings';
+import { TeamOptions } from './team-options';
 import { PlaceSelect } from './place-select';
 import type { Edit } from './step-slip';
 

@@ -7,7 +7,7 @@ import { Labelled } from '~/ui/field';
 import { Picker } from '~/ui/picker';
 import { useEditor } from './draft-editor';
 import { DurationInput, Optional } from './duration-input';
-import { TeamOptions } from './gate-settings';
+import { TeamOptions } from './team-options';
 import { PassagesEditor } from './passages-editor';
 import { PlaceSelect } from './place-select';
 import { SmallFields } from './small-fields';
