@@ -47,9 +47,11 @@ export function examine(conditions: (Condition | undefined)[], domain: (ref: str
   const places = new Map<string, Value[]>();
   const stated = statedValues(all);
   const refs = [...new Set(all.flatMap(conditionReferences))];
+  // Places may be compared with each other: the bounds of one are stretches of the others too.
+  const bounds = refs.flatMap((ref) => [domain(ref)?.min, domain(ref)?.max].filter((b) => b !== undefined));
   for (const ref of refs) {
     const d = domain(ref);
-    const values = d && candidates(d, stated, refs.length);
+    const values = d && candidates(d, { ...stated, ordered: [...stated.ordered, ...bounds] }, refs.length);
     if (!values) return undefined;
     places.set(ref, values);
   }
@@ -149,7 +151,7 @@ function candidates(d: Domain, stated: Stated, several: number): Value[] | undef
 const distinct = (values: Value[]): Value[] => values.filter((v, i) => values.findIndex((w) => sameValue(v, w)) === i);
 
 function numbers(d: Domain, all: Value[], several: number): number[] {
-  const points = [...new Set([...all.filter((v) => typeof v === 'number'), d.min, d.max].filter((v) => v !== undefined))].sort((a, b) => a - b);
+  const points = [...new Set(all.filter((v) => typeof v === 'number'))].sort((a, b) => a - b);
   const inside = (n: number) => (d.min === undefined || n >= d.min) && (d.max === undefined || n <= d.max);
   const found = new Set<number>(points);
   const low = points[0] ?? 0;

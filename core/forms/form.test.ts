@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { form } from '../testing/samples.ts';
-import { missingFields, textLimit, validateAnswers, visibleFields } from './index.ts';
+import { missingFields, textLimit, validateAnswers, visibleFields, type Field, type Form } from './index.ts';
 
 const good = { group: { group: 'g1' }, reason: 'Tide work', kind: 'daily' };
 
@@ -39,5 +39,41 @@ describe('answers held against a form', () => {
   it('tell which required fields still miss', () => {
     expect(missingFields(form, { kind: 'project' }).map((f) => f.label)).toEqual(['Group', 'Why', 'Project']);
     expect(visibleFields(form, {}).map((f) => f.id)).not.toContain('project');
+  });
+});
+
+describe('fields of every kind', () => {
+  const field = (kind: Field['kind'], more: Partial<Field> = {}): Form => ({ fields: [{ id: 'x', kind, label: 'X', required: true, ...more }] });
+  const said = (form: Form, x: unknown, exists = true) => {
+    const held = validateAnswers(form, { x }, () => exists);
+    return held.ok ? held.answers['x'] : held.problems.map((p) => p.sentence).join(' ');
+  };
+  const options = [
+    { value: 'a', label: 'A' },
+    { value: 'b', label: 'B' },
+  ];
+  it.each<[string, Form, unknown, unknown]>([
+    ['a number', field('number'), 3.5, 3.5],
+    ['zero', field('number', { min: 0 }), 0, 0],
+    ['a number as text', field('number'), 'three', 'X must be a number.'],
+    ['too small', field('number', { min: 2, unit: 'days' }), 1, 'X: at least 2 days.'],
+    ['too large', field('number', { max: 2 }), 3, 'X: at most 2.'],
+    ['a date', field('date'), '2026-03-30', '2026-03-30'],
+    ['no date', field('date'), 'soon', 'X must be a date such as 2026-03-30.'],
+    ['a day that does not exist', field('date'), '2026-13-40', 'X must be a date such as 2026-03-30.'],
+    ['no', field('yesNo'), false, false],
+    ['neither', field('yesNo'), 'perhaps', 'X must be yes or no.'],
+    ['nothing', field('yesNo'), null, 'Choose “X”.'],
+    ['several', field('choices', { options }), ['a', 'b'], ['a', 'b']],
+    ['none of several', field('choices', { options }), [], 'Choose “X”.'],
+    ['one that is not offered', field('choices', { options }), ['a', 'c'], 'X: pick among the choices.'],
+    ['people', field('people'), [{ person: 'p' }], [{ person: 'p' }]],
+    ['people as text', field('people'), ['p'], 'X must be a list of people.'],
+    ['a list where one is wanted', field('text'), ['p'], 'X must be text.'],
+  ])('%s', (_, form, given, wanted) => {
+    expect(said(form, given)).toEqual(wanted);
+  });
+  it('name people who are not known', () => {
+    expect(said(field('people'), [{ person: 'gone' }], false)).toBe('X names somebody who is not known.');
   });
 });
