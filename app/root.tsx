@@ -24,7 +24,11 @@ export function loader({ context }: Route.LoaderArgs) {
     places: [
       { to: '/counter', label: 'Counter' },
       { to: '/desk', label: 'Desk' },
-      ...(designs ? [{ to: '/workshop', label: 'Workshop' }] : []),
+      ...(designs
+        ? [{ to: '/workshop', label: 'Workshop' }]
+        : viewer.roles.includes('administrator')
+          ? [{ to: '/workshop/systems', label: 'Workshop' }]
+          : []),
       ...(reads ? [{ to: '/ledger', label: 'Ledger' }] : []),
     ],
   };

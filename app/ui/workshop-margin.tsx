@@ -8,23 +8,25 @@ const rooms = [
   { id: 'systems', to: '/workshop/systems', label: 'Systems' },
 ] as const;
 
-/** The lists of the Workshop. */
-export function WorkshopMargin({ at }: { at: (typeof rooms)[number]['id'] }) {
+/** The lists of the Workshop; for an administrator who does not design, the systems only. */
+export function WorkshopMargin({ at, designs = true }: { at: (typeof rooms)[number]['id']; designs?: boolean }) {
   return (
     <div className="flex gap-1 overflow-x-auto py-2 md:block md:py-4">
-      {rooms.map((r) => (
-        <Link
-          key={r.id}
-          to={r.to}
-          aria-current={r.id === at ? 'page' : undefined}
-          className={clsx(
-            'block border-l-3 px-4 py-1.5 whitespace-nowrap hover:text-sea',
-            r.id === at ? 'border-sea bg-sea-wash font-medium' : 'border-transparent',
-          )}
-        >
-          {r.label}
-        </Link>
-      ))}
+      {rooms
+        .filter((r) => designs || r.id === 'systems')
+        .map((r) => (
+          <Link
+            key={r.id}
+            to={r.to}
+            aria-current={r.id === at ? 'page' : undefined}
+            className={clsx(
+              'block border-l-3 px-4 py-1.5 whitespace-nowrap hover:text-sea',
+              r.id === at ? 'border-sea bg-sea-wash font-medium' : 'border-transparent',
+            )}
+          >
+            {r.label}
+          </Link>
+        ))}
     </div>
   );
 }

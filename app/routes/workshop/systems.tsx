@@ -18,7 +18,7 @@ export const meta = () => [{ title: 'Systems · Workshop · Nessmoor' }];
 
 export async function loader({ context, request }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
-  return { systems: found(await webSystems(viewer), 'The Workshop'), mayKeep: has(viewer, 'administrator') };
+  return { systems: found(await webSystems(viewer), 'The Workshop'), mayKeep: has(viewer, 'administrator'), designs: has(viewer, 'designer') };
 }
 
 export async function action({ context, request }: Route.ActionArgs) {
@@ -37,12 +37,12 @@ export async function action({ context, request }: Route.ActionArgs) {
 
 const blank: WebSystem = { name: '', address: 'https://', ownNetwork: false, timeoutSeconds: 10, actions: [] };
 
-export default function Systems({ loaderData: { systems, mayKeep }, actionData }: Route.ComponentProps) {
+export default function Systems({ loaderData: { systems, mayKeep, designs }, actionData }: Route.ComponentProps) {
   const [search] = useSearchParams();
   const open = systems.find((s) => s.id === search.get('system'));
   const editing = mayKeep && (open !== undefined || search.has('new'));
   return (
-    <Frame marginLabel="Workshop" margin={<WorkshopMargin at="systems" />}>
+    <Frame marginLabel="Workshop" margin={<WorkshopMargin at="systems" designs={designs} />}>
       <div className="mb-4 flex items-start gap-4">
         <div>
           <h1 className="font-serif text-2xl">Systems</h1>

@@ -1,0 +1,99 @@
+import { directory } from './support/outside.ts';
+import { askToJoin, expect, fresh, openApproval, test, waitFor } from './support/story.ts';
+
+/** When something fails, and when something new is set up: stuck steps, parts, systems. */
+test('stuck: the Desk lists it with its cause; it is taken over with the values the step would have given', async ({ as }) => {
+  const requester = await as('requester');
+  const number = await askToJoin(requester, 'tide-models', 'Stuck on purpose');
+  await directory.manner('refusing');
+  try {
+    const approver = await as('approver');
+    await openApproval(approver, number);
+    await approver.getByRole('button', { name: /^Approve for/ }).click();
+    await expect(approver.getByText('You approved this.')).toBeVisible();
+    const technician = await as('technician');
+    await expect(async () => {
+      await technician.goto('/desk/stuck');
+      await expect(technician.getByRole('link', { name: new RegExp(`${number}`) })).toBeVisible({ timeout: 2000 });
+    }).toPass({ timeout: 60_000 });
+    await technician.getByRole('link', { name: new RegExp(`${number}`) }).click();
+    await expect(technician.getByText('Revision', { exact: false }).first()).toBeVisible();
+    await technician.getByText('Take over …').click();
+    await technician.getByRole('button', { name: 'It was done by hand; go on' }).click();
+    await expect(technician.getByText('“Was already a member” must be a yes or no')).toBeVisible();
+    await technician.getByText('Take over …').click();
+    await technician.getByLabel('Was already a member').selectOption('false');
+    await technician.getByLabel('Why, and what was done').fill('Added in the console of the directory');
+    await technician.getByRole('button', { name: 'It was done by hand; go on' }).click();
+    await expect(technician.getByText('taken over by hand')).toBeVisible();
+    await expect(technician.getByText('Added in the console of the directory')).toBeVisible();
+  } finally {
+    await directory.manner('well');
+  }
+  await waitFor(requester, number, 'Fulfilled');
+});
+
+test('part: begun, drawn, published, and used in an item', async ({ as }) => {
+  const page = await as('designer');
+  const name = fresh('Label it');
+  await page.goto('/workshop/items?kind=part&new');
+  await page.getByLabel('Name').fill(name);
+  await page.getByRole('button', { name: 'Begin blank' }).click();
+  await page.waitForURL(/\/ask$/);
+  await page.getByRole('button', { name: 'Person', exact: true }).click();
+  await page.getByLabel('Label', { exact: false }).first().fill('Who labels');
+  await page.getByRole('link', { name: 'Plan', exact: true }).click();
+  await page.getByRole('button', { name: 'First step of the plan' }).click();
+  await page.keyboard.type('Mark');
+  await page.keyboard.press('Enter');
+  await page.getByLabel('Words the requester sees').fill('Labelled');
+  await expect(page.getByText('Draft saved')).toBeVisible();
+  await page.getByRole('link', { name: /^Publish revision 1/ }).click();
+  await page.getByRole('button', { name: 'Publish revision 1' }).click();
+  await expect(page.getByText('offered now')).toBeVisible();
+
+  await page.goto('/workshop/items?new');
+  await page.getByLabel('Name').fill(fresh('Uses a part'));
+  await page.getByRole('button', { name: 'Begin blank' }).click();
+  await page.waitForURL(/\/ask$/);
+  await page.getByRole('link', { name: 'Plan', exact: true }).click();
+  await page.getByRole('button', { name: 'First step of the plan' }).click();
+  await page.keyboard.type('Part');
+  await page.keyboard.press('Enter');
+  await page.getByRole('combobox', { name: 'Part', exact: true }).selectOption({ label: name });
+  await page.getByLabel('Who labels', { exact: false }).first().selectOption({ label: 'Requester' });
+  await page.getByRole('link', { name: 'Script' }).click();
+  await expect(page.getByRole('list', { name: 'Script of the plan' })).toContainText(`Do the part “${name}” (who labels Requester).`);
+  // Not offered at the Counter by itself.
+  await page.goto(`/counter?q=${encodeURIComponent(name)}`);
+  await expect(page.getByText('0 found')).toBeVisible();
+});
+
+test('system: registered by an administrator, its actions are offered to plans; a designer cannot register one', async ({ as }) => {
+  const administrator = await as('administrator');
+  const name = fresh('Berths');
+  await administrator.goto('/workshop/systems?new');
+  await administrator.getByLabel('Name', { exact: false }).first().fill(name);
+  await administrator.getByLabel('Address', { exact: false }).fill('ftp://berths.example');
+  await administrator.getByRole('button', { name: 'Add an action' }).click();
+  await administrator.getByLabel('Name of the action').fill('Reserve a berth');
+  await administrator.getByRole('button', { name: 'Register this system' }).click();
+  await expect(administrator.getByText('The address is an http or https URL.')).toBeVisible();
+  await administrator.getByLabel('Address', { exact: false }).fill('https://berths.example');
+  await administrator.getByRole('button', { name: 'Register this system' }).click();
+  await expect(administrator.getByRole('link', { name })).toBeVisible();
+
+  const designer = await as('designer');
+  await designer.goto('/workshop/systems');
+  await expect(designer.getByText(name)).toBeVisible();
+  await expect(designer.getByRole('link', { name: 'Register a system' })).toHaveCount(0);
+  await designer.goto('/workshop/items?new');
+  await designer.getByLabel('Name').fill(fresh('Berth'));
+  await designer.getByRole('button', { name: 'Begin blank' }).click();
+  await designer.waitForURL(/\/ask$/);
+  await designer.getByRole('link', { name: 'Plan', exact: true }).click();
+  await designer.getByRole('button', { name: 'First step of the plan' }).click();
+  await designer.keyboard.type('Provision');
+  await designer.keyboard.press('Enter');
+  await expect(designer.getByLabel('Action').locator(`optgroup[label="${name}"] option`)).toHaveText(['Reserve a berth']);
+});
