@@ -102,7 +102,7 @@ async function drain(admin: ReturnType<typeof viewerFor>): Promise<void> {
   while (Date.now() < end && quiet < 5) {
     const { rows } = await db().execute<{ n: number }>(sql`
       select (select count(*) from call where status = 'waiting') + (select count(*) from timer where due_at < now() + interval '30 seconds')
-           + (select count(*) from message where sent_at is null and failed_at is null) as n`);
+           + (select count(*) from message where sent_at is null and failed_at is null and attempts = 0) as n`);
     const { rows: stuck } = await db().execute<{ id: string }>(
       sql`select distinct r.id from request r join run_step s on s.request_id = r.id where s.stuck_cause is not null and s.key like 'undo:%' limit 50`,
     );
@@ -176,11 +176,22 @@ async function look(asked: Map<string, number>): Promise<string[]> {
     messageId: string;
     deliveries: number;
   }[];
-  const sent = await db().select({ id: message.messageId, sentAt: message.sentAt, failedAt: message.failedAt }).from(message);
+  const sent = await db().select({ id: message.messageId, via: message.via, sentAt: message.sentAt, chatEvent: message.chatEvent }).from(message);
   const arrived = new Set(mails.map((m) => m.messageId));
-  const lost = sent.filter((m) => m.sentAt && !arrived.has(m.id));
+  const lost = sent.filter((m) => m.via === 'mail' && m.sentAt && !arrived.has(m.id));
   check(lost.length === 0, `${lost.length} mails counted as sent did not arrive.`);
   check(arrived.size === mails.length, 'A mail stands twice in the mailbox.');
+  const said = (await (await fetch(`${process.env['CHAT_URL']}/_events`)).json()) as { event_id: string }[];
+  const heard = new Set(said.map((e) => e.event_id));
+  const chats = sent.filter((m) => m.via === 'chat' && m.sentAt);
+  check(
+    chats.every((m) => m.chatEvent && heard.has(m.chatEvent)) && new Set(chats.map((m) => m.chatEvent)).size === chats.length,
+    'Chat messages counted as sent are not there, or two are the same.',
+  );
+  check(
+    said.length === heard.size && said.length <= sent.filter((m) => m.via === 'chat').length,
+    `Chat holds ${said.length} messages, more than were written.`,
+  );
   tell(`looked at ${all.length} runs: ${[...ends].map(([o, n]) => `${n} ${o}`).join(', ')}`);
   tell(
     `  ${changes.length} changes in the directory, each once; ${mails.length} mails, ${mails.filter((m) => m.deliveries > 1).length} of them handed over more than once under one Message-ID`,

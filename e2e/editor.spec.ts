@@ -147,14 +147,14 @@ test('Provision and Finish: action, values of the right type, tries in words; ou
     'Person of “Provision” uses “Decided by” of “Owners of the group agree”, which may have no value here.',
   );
   await page.getByLabel('Tries again').fill('3');
-  await page.getByLabel('First pause, seconds').fill('10');
+  await page.getByLabel('First pause, s').fill('10');
   await expect(page.getByText('Tried again 3 times within 70 s')).toBeVisible();
   await insert(page, 'finish');
   await page.getByLabel('Outcome').selectOption({ label: 'Failed' });
   await insert(page, 'tell');
-  await expect(page.getByLabel('What the check finds')).toContainText('“Tell” stands after a finish and is never reached.');
+  await expect(page.getByLabel('What the check finds')).toContainText('“Tell” is never reached: the request has ended before it.');
   await page.getByRole('button', { name: 'Move earlier' }).click();
-  await expect(page.getByText('stands after a finish')).toHaveCount(0);
+  await expect(page.getByText('is never reached')).toHaveCount(0);
   await page.getByRole('button', { name: 'Remove (Delete)' }).click();
   await page.getByRole('button', { name: 'Undo', exact: true }).last().click();
   await expect(step(page, 'tell')).toBeVisible();

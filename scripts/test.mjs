@@ -106,7 +106,7 @@ await script(async () => {
   }
   // A short form of npm run soak.
   if (wants('soak'))
-    await runner('Soak', process.execPath, ['scripts/soak.mjs', ...(part === 'soak' && rest.length ? rest : ['80', '25'])], {}, undefined);
+    await runner('Soak', process.execPath, ['scripts/soak.mjs', ...(part === 'soak' && rest.length ? rest : ['60', '15'])], {}, undefined);
   console.log(`\n${failures.length ? `Failed: ${failures.join('; ')}.` : 'All went well.'} ${since()}`);
   console.log(`${totals.passed} passed, ${totals.failed} failed`);
   if (failures.length) throw new Problem('See above for what failed.');

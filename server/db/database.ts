@@ -18,6 +18,8 @@ export function connections(): pg.Pool {
     pool = new pg.Pool({ connectionString: config().DATABASE_URL, max: 10 });
     // A connection that breaks while idle is replaced by the next query; the process lives on.
     pool.on('error', (error) => log.warn({ error: error.message }, 'database connection lost'));
+    // One that breaks while in use fails its query; without a listener it would take the whole process with it.
+    pool.on('connect', (client) => void client.on('error', () => undefined));
   }
   return pool;
 }

@@ -28,8 +28,6 @@ async function main(): Promise<void> {
   await alive.recover();
   const timer = setInterval(() => void alive.recover().catch((error: unknown) => log.error({ error }, 'recovery failed')), 2000);
   const pool = connections();
-  // A connection lost while in use fails its query, and with it the job, which is done again.
-  pool.on('connect', (client) => void client.on('error', () => undefined));
   const events = new EventEmitter() as WorkerEvents;
   events.on('pool:create', ({ workerPool }) => void alive.add(workerPool.id));
   events.on('worker:create', ({ worker }) => void alive.add(worker.workerId));
