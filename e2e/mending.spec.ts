@@ -19,11 +19,10 @@ test('stuck: the Desk lists it with its cause; it is taken over with the values 
     await technician.getByRole('link', { name: new RegExp(`${number}`) }).click();
     await expect(technician.getByText('Revision', { exact: false }).first()).toBeVisible();
     await technician.getByText('Take over …').click();
+    await technician.getByLabel('Why, and what was done').fill('Added in the console of the directory');
     await technician.getByRole('button', { name: 'It was done by hand; go on' }).click();
     await expect(technician.getByText('“Was already a member” must be a yes or no')).toBeVisible();
-    await technician.getByText('Take over …').click();
     await technician.getByLabel('Was already a member').selectOption('false');
-    await technician.getByLabel('Why, and what was done').fill('Added in the console of the directory');
     await technician.getByRole('button', { name: 'It was done by hand; go on' }).click();
     await expect(technician.getByText('taken over by hand')).toBeVisible();
     await expect(technician.getByText('Added in the console of the directory')).toBeVisible();
@@ -46,7 +45,7 @@ test('part: begun, drawn, published, and used in an item', async ({ as }) => {
   await page.getByRole('button', { name: 'First step of the plan' }).click();
   await page.keyboard.type('Mark');
   await page.keyboard.press('Enter');
-  await page.getByLabel('Words the requester sees').fill('Labelled');
+  await page.getByRole('textbox', { name: /^Words the requester sees/ }).fill('Labelled');
   await expect(page.getByText('Draft saved')).toBeVisible();
   await page.getByRole('link', { name: /^Publish revision 1/ }).click();
   await page.getByRole('button', { name: 'Publish revision 1' }).click();
@@ -73,13 +72,13 @@ test('system: registered by an administrator, its actions are offered to plans; 
   const administrator = await as('administrator');
   const name = fresh('Berths');
   await administrator.goto('/workshop/systems?new');
-  await administrator.getByLabel('Name', { exact: false }).first().fill(name);
-  await administrator.getByLabel('Address', { exact: false }).fill('ftp://berths.example');
+  await administrator.getByRole('textbox', { name: 'Name (required)' }).fill(name);
+  await administrator.getByRole('textbox', { name: /^Address/ }).fill('ftp://berths.example');
   await administrator.getByRole('button', { name: 'Add an action' }).click();
   await administrator.getByLabel('Name of the action').fill('Reserve a berth');
   await administrator.getByRole('button', { name: 'Register this system' }).click();
   await expect(administrator.getByText('The address is an http or https URL.')).toBeVisible();
-  await administrator.getByLabel('Address', { exact: false }).fill('https://berths.example');
+  await administrator.getByRole('textbox', { name: /^Address/ }).fill('https://berths.example');
   await administrator.getByRole('button', { name: 'Register this system' }).click();
   await expect(administrator.getByRole('link', { name })).toBeVisible();
 
