@@ -118,21 +118,21 @@ test('the plan sheet by keyboard alone: insert, move, duplicate, remove, undo, r
   await expect(designer.locator('[data-slip-first]')).toBeFocused();
   await designer.keyboard.press('Escape');
   await expect(sheet(designer).locator('[data-step="finish"]')).toBeFocused();
-  expect(await stepNames(designer)).toEqual(['Tell', 'Finish']);
+  await expect.poll(() => stepNames(designer)).toEqual(['Tell', 'Finish']);
   await designer.keyboard.press('Alt+ArrowLeft');
-  expect(await stepNames(designer)).toEqual(['Finish', 'Tell']);
+  await expect.poll(() => stepNames(designer)).toEqual(['Finish', 'Tell']);
   await designer.keyboard.press('Control+z');
-  expect(await stepNames(designer)).toEqual(['Tell', 'Finish']);
+  await expect.poll(() => stepNames(designer)).toEqual(['Tell', 'Finish']);
   await designer.keyboard.press('Home');
   await designer.keyboard.press('Control+d');
   await expect(sheet(designer).locator('[data-step="tell2"]')).toBeFocused();
-  expect(await stepNames(designer)).toEqual(['Tell', 'Tell 2', 'Finish']);
+  await expect.poll(() => stepNames(designer)).toEqual(['Tell', 'Tell 2', 'Finish']);
   await designer.keyboard.press('Delete');
-  expect(await stepNames(designer)).toEqual(['Tell', 'Finish']);
+  await expect.poll(() => stepNames(designer)).toEqual(['Tell', 'Finish']);
   await designer.keyboard.press('Control+z');
   await designer.keyboard.press('Control+z');
   await designer.keyboard.press('Control+y');
-  expect(await stepNames(designer)).toEqual(['Tell', 'Tell 2', 'Finish']);
+  await expect.poll(() => stepNames(designer)).toEqual(['Tell', 'Tell 2', 'Finish']);
   await designer.keyboard.press('b');
   await designer.keyboard.type('choose');
   await designer.keyboard.press('Enter');
@@ -140,7 +140,7 @@ test('the plan sheet by keyboard alone: insert, move, duplicate, remove, undo, r
   await expect(designer.getByRole('button', { name: /First step of “First case”/ })).toBeVisible();
   await expect(designer.getByText('Draft saved')).toBeVisible();
   await designer.reload();
-  expect((await stepNames(designer)).sort()).toEqual(['Choose', 'Finish', 'Tell', 'Tell 2']);
+  await expect.poll(async () => (await stepNames(designer)).sort()).toEqual(['Choose', 'Finish', 'Tell', 'Tell 2']);
 });
 
 test('messages hold values picked from what exists at that point', async ({ as }) => {
