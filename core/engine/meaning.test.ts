@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { passages, type Block, type Gate, type Plan, type Step } from '../plans/index.ts';
-import { obliging, play, playOut, type Player } from '../testing/player.ts';
+import { play, playOut, type Player } from '../testing/player.ts';
 import { add, finish, gate, step, tell } from '../testing/samples.ts';
 import { sentence } from '../values/index.ts';
 import { causeChain, openActivities, type Effect, type RunEvent } from './index.ts';
@@ -420,6 +420,5 @@ describe('tasks, questions, lookups, values, pauses, marks', () => {
       ],
     });
     expect(only(play(plan(words)).effects, 'message')[0]?.body.text).toEqual([[{ text: 'Always' }]]);
-    expect(obliging({ key: 'x', step: 'x', phase: 'stuck' })?.type).toBe('skipped');
   });
 });

@@ -54,8 +54,7 @@ describe('basic control flow', () => {
 
 describe('advanced branching', () => {
   const branch = (id: string, literal: string) => [
-    cases(`if${id}`, [], undefined) &&
-      step('choose', `if${id}`, { cases: [{ id: 'c', name: 'C', when: when(literal), block: [task(id)] }], otherwise: [] }),
+    step('choose', `if${id}`, { cases: [{ id: 'c', name: 'C', when: when(literal), block: [task(id)] }], otherwise: [] }),
   ];
   it('6 Multi-Choice: branches side by side, each behind a condition of its own', () => {
     expect(open(play(plan(side('s', 'all', branch('a', 'daily'), branch('b', 'project'), branch('d', 'daily')))))).toEqual(['a', 'd']);

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { Outcome, Step, type Gate, type Task } from '../plans/index.ts';
+import { GateRule, Outcome, Step, type Gate, type Task } from '../plans/index.ts';
 import { PersonValue, Value } from '../values/index.ts';
 import { Answers } from './answers.ts';
 
@@ -42,7 +42,7 @@ export interface Activity {
   phase: Phase;
   asks?: Ask[] | undefined;
   /** The rule a policy gave in place of the gate's own. */
-  rule?: Gate['rule'] | undefined;
+  rule?: GateRule | undefined;
   cause?: string | undefined;
   /** How often it was sent anew by a person; part of the next idempotency key, so that a new try is a new call. */
   round?: number | undefined;
@@ -71,7 +71,7 @@ export const Activity: z.ZodType<Activity> = z.lazy(() =>
     step: z.string(),
     phase: Phase,
     asks: z.array(Ask).optional(),
-    rule: z.any().optional(),
+    rule: GateRule.optional(),
     cause: z.string().optional(),
     round: z.number().optional(),
     lanes: z.array(Lane).optional(),

@@ -106,7 +106,7 @@ function Editor({ loaded, refusal }: { loaded: Route.ComponentProps['loaderData'
       <div className="mt-3">
         <Refused sentence={refusal} />
       </div>
-      <Form method="post" className="max-w-3xl space-y-6" onSubmit={() => undefined}>
+      <Form method="post" className="max-w-3xl space-y-6">
         <input type="hidden" name="version" value={loaded.version} />
         <input type="hidden" name="definition" value={JSON.stringify(policy)} />
         <div className="grid gap-4 sm:grid-cols-2">
