@@ -60,7 +60,7 @@ export default function Systems({ loaderData: { systems, mayKeep, designs }, act
       {systems.length === 0 && !editing && (
         <Empty>No system is registered beside the directory. {mayKeep ? '' : 'An administrator can register one.'}</Empty>
       )}
-      <ul className="max-w-3xl border-t">
+      <ul className={systems.length > 0 ? 'max-w-3xl border-t' : 'hidden'}>
         {systems.map((s) => (
           <li key={s.id} className="border-b py-2">
             {mayKeep ? (
@@ -315,7 +315,7 @@ function ActionEditor({
         >
           Add an output
         </Button>
-        <label className="ml-auto flex items-center gap-2 text-sm">
+        <label className="ml-auto flex items-center gap-2 text-sm whitespace-nowrap">
           Undone by
           <select className="input" value={a.undoneBy ?? ''} onChange={(e) => onChange({ ...a, undoneBy: e.target.value || undefined })}>
             <option value="">nothing</option>
