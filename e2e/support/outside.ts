@@ -37,15 +37,16 @@ export const directory = {
 
 export const mailbox = {
   to: (address: string) => json<Received[]>(`http://127.0.0.1:${env('MAILBOX_PORT')}/_messages?to=${address}`),
-  /** Waits for the mail whose subject holds these words. */
-  async wait(address: string, subject: string): Promise<Received> {
+  /** Waits for the mail that holds these words (a request's number), in its subject or its text. */
+  async wait(address: string, words: string, subject = ''): Promise<Received> {
     let found: Received | undefined;
+    const about = (m: Received) => m.subject.includes(subject) && `${m.subject}\n${m.text}`.includes(words);
     await expect
-      .poll(async () => (found = (await mailbox.to(address)).find((m) => m.subject.includes(subject)))?.subject, {
-        message: `mail to ${address}: ${subject}`,
+      .poll(async () => Boolean((found = (await mailbox.to(address)).find(about))), {
+        message: `mail to ${address} with ${words}: ${subject}`,
         timeout: 60_000,
       })
-      .toContain(subject);
+      .toBe(true);
     return found!;
   },
 };
