@@ -440,7 +440,7 @@ describe('timers', () => {
     expect(fired.map((f) => f.name)).toEqual(['remind', 'lapse']);
     expect(await w.query("select 1 from message where request_id = $1 and subject like 'Reminder: your approval%'", [id])).toHaveLength(2);
     expect(await w.query('select 1 from timer where request_id = $1', [id])).toEqual([]);
-    const { fireTimer } = await import('../runtime/timers.ts');
+    const { fireTimer } = await import('../runtime/fire-timers.ts');
     await fireTimer({ requestId: id, key: 'owners#1', name: 'lapse' });
     expect(await w.query("select 1 from run_event where request_id = $1 and event->>'type' = 'timer'", [id])).toHaveLength(2);
   });

@@ -1,8 +1,9 @@
-import { and, eq } from 'drizzle-orm';
+import { inArray, sql } from 'drizzle-orm';
 import { advance, type Effect, type IgnoredReason, type RunEvent, type RunState } from '../../core/engine/index.ts';
+import type { ItemDefinition } from '../../core/items/index.ts';
 import { now } from '../clock.ts';
 import type { Tx } from '../db/database.ts';
-import { request, runEvent } from '../db/schema/index.ts';
+import { request } from '../db/schema/index.ts';
 import { lookUp } from './approvers.ts';
 import { definitionOf } from './definitions.ts';
 import { writeEffects } from './effects.ts';
@@ -13,9 +14,12 @@ export interface Delivered {
   ignored?: IgnoredReason;
 }
 
-/** A run's row, locked until the transaction ends. Whoever changes anything of a run locks it first, so that two transactions never wait for each other. */
-export async function lockRun(tx: Tx, requestId: string) {
-  const [row] = await tx
+/**
+ * The rows of runs, locked until the transaction ends. Whoever changes anything of a run locks it first, and whoever
+ * locks several locks them in the order of their ids, so that two transactions never wait for each other.
+ */
+export const lockRuns = (tx: Tx, requestIds: string[]) =>
+  tx
     .select({
       id: request.id,
       number: request.number,
@@ -25,53 +29,103 @@ export async function lockRun(tx: Tx, requestId: string) {
       state: request.state,
     })
     .from(request)
-    .where(eq(request.id, requestId))
+    .where(inArray(request.id, [...new Set(requestIds)]))
+    .orderBy(request.id)
     .for('update');
+type LockedRun = Awaited<ReturnType<typeof lockRuns>>[number];
+
+export async function lockRun(tx: Tx, requestId: string): Promise<LockedRun> {
+  const [row] = await lockRuns(tx, [requestId]);
   if (!row) throw new Error(`There is no request ${requestId}.`);
   return row;
 }
-type LockedRun = Awaited<ReturnType<typeof lockRun>>;
 
 /** Gives one event to a run, inside the caller's transaction. */
 export const deliver = async (tx: Tx, requestId: string, event: RunEvent, at = now()): Promise<Delivered> =>
   deliverTo(tx, await lockRun(tx, requestId), event, at);
 
+/** The same to a run that is locked already. */
+export async function deliverTo(tx: Tx, run: LockedRun, event: RunEvent, at = now()): Promise<Delivered> {
+  const [played] = await deliverAll(tx, [{ run, events: [event] }], at);
+  const ignored = played!.events[0]!.ignored;
+  return { state: played!.state, ...(ignored && { ignored }) };
+}
+
 /**
- * The same to a run that is locked already: advances, appends the event, stores the snapshot, writes what the effects
- * call for with their jobs. Look-ups the plan asks for are answered within the same transaction, as events of their
+ * Gives events to runs that are locked: advances them, appends the events, writes what the effects call for with their
+ * jobs, stores the snapshots. However many runs there are, the statements are the same few.
+ */
+export async function deliverAll(tx: Tx, given: { run: LockedRun; events: RunEvent[] }[], at = now()): Promise<Played[]> {
+  const all: Played[] = [];
+  for (const { run, events } of given) all.push(await play(tx, run, events, at));
+  await appendEvents(tx, all, at);
+  const moved = all.filter((p) => p.seq > p.run.seq);
+  if (moved.length === 0) return all;
+  await writeEffects(
+    tx,
+    moved.map(({ run, seq, definition, effects }) => ({ run: { ...run, seq, definition }, effects })),
+    at,
+  );
+  await storeSnapshots(tx, moved, at);
+  return all;
+}
+
+interface Played {
+  run: LockedRun;
+  definition: ItemDefinition;
+  state: RunState;
+  seq: number;
+  /** In their order; the first is the first that was given. */
+  events: { seq: number; event: RunEvent; ignored?: IgnoredReason }[];
+  effects: Effect[];
+}
+
+/**
+ * Advances a run by events. Look-ups the plan asks for are answered within the same transaction, as events of their
  * own, so that a replay needs no database.
  */
-export async function deliverTo(tx: Tx, row: LockedRun, event: RunEvent, at = now()): Promise<Delivered> {
-  const requestId = row.id;
-  const definition = await definitionOf(tx, row.revisionId);
-  const events: (typeof runEvent.$inferInsert)[] = [];
-  const effects: Effect[] = [];
-  const waiting: RunEvent[] = [event];
-  let { state, seq } = row;
-  let ignored: IgnoredReason | undefined;
-  for (let next = waiting.shift(); next; next = waiting.shift()) {
-    const advanced = advance(definition.plan, state, next, at.toISOString());
-    const first = advanced.effects[0];
-    if (first?.effect === 'ignored') {
-      if (next === event) ignored = first.reason;
-      events.push({ requestId, seq, at, event: next, ignored: first.reason });
-      continue;
-    }
-    state = advanced.state;
-    events.push({ requestId, seq: ++seq, at, event: next });
-    for (const effect of advanced.effects) {
-      if (effect.effect === 'find') waiting.push({ type: 'found', key: effect.key, ...(await lookUp(tx, effect.wanted, row.requesterId)) });
-      else effects.push(effect);
+async function play(tx: Tx, run: LockedRun, given: RunEvent[], at: Date): Promise<Played> {
+  const definition = await definitionOf(tx, run.revisionId);
+  const played: Played = { run, definition, state: run.state, seq: run.seq, events: [], effects: [] };
+  for (const event of given) {
+    const waiting = [event];
+    for (let next = waiting.shift(); next; next = waiting.shift()) {
+      const { state, effects } = advance(definition.plan, played.state, next, at.toISOString());
+      const first = effects[0];
+      if (first?.effect === 'ignored') {
+        played.events.push({ seq: played.seq, event: next, ignored: first.reason });
+        continue;
+      }
+      played.state = state;
+      played.events.push({ seq: ++played.seq, event: next });
+      for (const effect of effects) {
+        if (effect.effect === 'find') waiting.push({ type: 'found', key: effect.key, ...(await lookUp(tx, effect.wanted, run.requesterId)) });
+        else played.effects.push(effect);
+      }
     }
   }
-  await tx.insert(runEvent).values(events);
-  if (seq > row.seq) {
-    await writeEffects(tx, { ...row, seq, definition }, effects, at);
+  return played;
+}
+
+async function appendEvents(tx: Tx, all: Played[], at: Date): Promise<void> {
+  const rows = all.flatMap(({ run, events }) => events.map((e) => ({ requestId: run.id, ...e })));
+  if (rows.length === 0) return;
+  await tx.execute(sql`
+    insert into run_event (request_id, seq, at, event, ignored)
+    select (e ->> 'requestId')::uuid, (e ->> 'seq')::int, ${at.toISOString()}::timestamptz, e -> 'event', e ->> 'ignored'
+    from jsonb_array_elements(${JSON.stringify(rows)}::jsonb) with ordinality as given(e, nth) order by nth`);
+}
+
+async function storeSnapshots(tx: Tx, moved: Played[], at: Date): Promise<void> {
+  const rows = moved.map(({ run, seq, state, effects }) => {
     const finished = effects.find((e) => e.effect === 'finished');
-    await tx
-      .update(request)
-      .set({ state, seq, ...(finished && { endedAt: at, outcome: finished.outcome, reason: finished.reason ?? null }) })
-      .where(and(eq(request.id, requestId), eq(request.seq, row.seq)));
-  }
-  return { state, ...(ignored && { ignored }) };
+    return { id: run.id, was: run.seq, seq, state, ...(finished && { endedAt: at, outcome: finished.outcome, reason: finished.reason }) };
+  });
+  const { rowCount } = await tx.execute(sql`
+    update request r set state = c.state, seq = c.seq,
+      ended_at = coalesce(c."endedAt", r.ended_at), outcome = coalesce(c.outcome, r.outcome), reason = coalesce(c.reason, r.reason)
+    from jsonb_to_recordset(${JSON.stringify(rows)}::jsonb)
+      as c(id uuid, was int, seq int, state jsonb, "endedAt" timestamptz, outcome text, reason text)
+    where r.id = c.id and r.seq = c.was`);
+  if (rowCount !== rows.length) throw new Error('A run moved while it was locked.');
 }

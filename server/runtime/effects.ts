@@ -3,11 +3,13 @@ import { and, eq, inArray, sql } from 'drizzle-orm';
 import type { Effect } from '../../core/engine/index.ts';
 import type { ItemDefinition } from '../../core/items/index.ts';
 import type { Tx } from '../db/database.ts';
-import { answerVersion, call, request, runStep, timer } from '../db/schema/index.ts';
+import { answerVersion, call, request } from '../db/schema/index.ts';
 import { askNext, closeGates, decide, openGates, remind } from './gates.ts';
 import { writeHoldings } from './holdings.ts';
 import { addJobs } from './jobs.ts';
 import { writeMessages, type Draft } from './messages.ts';
+import { writeSteps } from './steps.ts';
+import { writeTimers } from './timers.ts';
 import { closeQuestions, closeTasks, openQuestions, openTasks } from './work.ts';
 
 export interface RunRow {
@@ -21,9 +23,24 @@ export interface RunRow {
 export type Of<K extends Effect['effect']> = Extract<Effect, { effect: K }>;
 const only = <K extends Effect['effect']>(effects: Effect[], kind: K) => effects.filter((e): e is Of<K> => e.effect === kind);
 
-/** Writes everything a batch of effects calls for; a handful of statements, whatever their number. */
-export async function writeEffects(tx: Tx, run: RunRow, effects: Effect[], at: Date): Promise<void> {
-  await writeSteps(tx, run.id, effects, at);
+/** What one run's events call for. */
+export interface Batch {
+  run: RunRow;
+  effects: Effect[];
+}
+
+/** Effects that stand in the trace and in the timers only, or that others speak for. */
+const everyday = new Set<Effect['effect']>(['began', 'ended', 'stuck', 'retry', 'mark', 'timer', 'cancelTimers', 'finished']);
+
+/** Writes everything that the effects of many runs call for; the everyday ones of all of them together. */
+export async function writeEffects(tx: Tx, batches: Batch[], at: Date): Promise<void> {
+  await writeSteps(tx, batches, at);
+  await writeTimers(tx, batches);
+  for (const { run, effects } of batches) if (effects.some((e) => !everyday.has(e.effect))) await writeWork(tx, run, effects, at);
+}
+
+/** Writes what people and systems are asked, told and given; a handful of statements, whatever the number of effects. */
+async function writeWork(tx: Tx, run: RunRow, effects: Effect[], at: Date): Promise<void> {
   const drafts: Draft[] = only(effects, 'message').map((e) => ({
     key: e.key,
     to: e.to,
@@ -39,7 +56,6 @@ export async function writeEffects(tx: Tx, run: RunRow, effects: Effect[], at: D
   drafts.push(...(await openQuestions(tx, run, only(effects, 'openQuestion'), at)));
   await closeQuestions(tx, run.id, only(effects, 'closeQuestion'), at);
   drafts.push(...(await remind(tx, run.id, only(effects, 'remind'))));
-  await writeTimers(tx, run.id, effects);
   await writeAnswers(tx, run, only(effects, 'answers'), at);
   await writeCalls(tx, run.id, only(effects, 'call'), at);
   const cancelled = only(effects, 'cancelCall').map((e) => e.key);
@@ -51,75 +67,6 @@ export async function writeEffects(tx: Tx, run: RunRow, effects: Effect[], at: D
   }
   await writeHoldings(tx, run.id, only(effects, 'gave'), only(effects, 'tookBack'), at);
   await writeMessages(tx, run, drafts, at);
-}
-
-/** Steps that began and ended in this batch are written once, as they ended. */
-async function writeSteps(tx: Tx, requestId: string, effects: Effect[], at: Date): Promise<void> {
-  const fresh = new Map<string, typeof runStep.$inferInsert>();
-  const changes = new Map<string, Partial<typeof runStep.$inferInsert>>();
-  for (const e of effects) {
-    if (e.effect === 'began') fresh.set(e.key, { requestId, key: e.key, step: e.step, kind: e.kind, name: e.name, beganAt: at, inputs: e.inputs });
-    const change = changeOf(e, at);
-    if (!change || !('key' in e)) continue;
-    const target = fresh.get(e.key) ?? changes.get(e.key);
-    if (target) Object.assign(target, change);
-    else changes.set(e.key, { ...change });
-  }
-  const rows = [...fresh.values()];
-  for (let i = 0; i < rows.length; i += 1000) await tx.insert(runStep).values(rows.slice(i, i + 1000));
-  for (const [key, change] of changes)
-    await tx
-      .update(runStep)
-      .set(change)
-      .where(and(eq(runStep.requestId, requestId), eq(runStep.key, key)));
-}
-
-function changeOf(e: Effect, at: Date): Partial<typeof runStep.$inferInsert> | undefined {
-  switch (e.effect) {
-    case 'ended':
-      return {
-        endedAt: at,
-        end: e.end,
-        outputs: e.outputs,
-        taken: e.taken ?? null,
-        notTaken: e.notTaken ?? null,
-        stuckCause: null,
-        ...(e.note !== undefined && { note: e.note }),
-      };
-    case 'stuck':
-      return { stuckCause: e.cause };
-    case 'retry':
-      return { stuckCause: null };
-    case 'mark':
-      return { note: e.words };
-    default:
-      return undefined;
-  }
-}
-
-/** A timer set again moves; the last word in the batch counts. */
-async function writeTimers(tx: Tx, requestId: string, effects: Effect[]): Promise<void> {
-  const set = new Map<string, { requestId: string; key: string; name: string; dueAt: Date }>();
-  const cancelled = new Set<string>();
-  for (const e of effects) {
-    if (e.effect === 'timer') set.set(`${e.key} ${e.name}`, { requestId, key: e.key, name: e.name, dueAt: new Date(e.at) });
-    if (e.effect === 'cancelTimers') {
-      cancelled.add(e.key);
-      for (const [id, t] of set) if (t.key === e.key) set.delete(id);
-    }
-  }
-  if (cancelled.size) await tx.delete(timer).where(and(eq(timer.requestId, requestId), inArray(timer.key, [...cancelled])));
-  const rows = [...set.values()];
-  if (rows.length === 0) return;
-  await tx
-    .insert(timer)
-    .values(rows)
-    .onConflictDoUpdate({ target: [timer.requestId, timer.key, timer.name], set: { dueAt: sql`excluded.due_at` } });
-  await addJobs(
-    tx,
-    'timer',
-    rows.map(({ key, name, dueAt }) => ({ payload: { requestId, key, name }, key: `timer:${requestId}:${key}:${name}`, runAt: dueAt })),
-  );
 }
 
 async function writeAnswers(tx: Tx, run: RunRow, versions: Of<'answers'>[], at: Date): Promise<void> {

@@ -2,6 +2,7 @@ import { and, eq, isNull, lt } from 'drizzle-orm';
 import { db } from '../db/database.ts';
 import { call, message, timer } from '../db/schema/index.ts';
 import { addJobs } from './jobs.ts';
+import { timerJob } from './timers.ts';
 
 /** How late something must be before its job counts as lost, in milliseconds. */
 const grace = 120_000;
@@ -22,7 +23,7 @@ export async function sweep(): Promise<void> {
     calls.map((c) => ({ payload: { callId: c.id }, key: `call:${c.id}` })),
   );
   const timers = await db()
-    .select({ requestId: timer.requestId, key: timer.key, name: timer.name })
+    .select({ requestId: timer.requestId, key: timer.key, name: timer.name, dueAt: timer.dueAt })
     .from(timer)
     .where(lt(timer.dueAt, late))
     .orderBy(timer.dueAt)
@@ -30,7 +31,7 @@ export async function sweep(): Promise<void> {
   await addJobs(
     db(),
     'timer',
-    timers.map((t) => ({ payload: t, key: `timer:${t.requestId}:${t.key}:${t.name}` })),
+    timers.map((t) => timerJob(t, t.dueAt)),
   );
   const messages = await db()
     .select({ id: message.id })

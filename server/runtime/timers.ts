@@ -1,24 +1,43 @@
-import { and, eq, lte } from 'drizzle-orm';
-import { now } from '../clock.ts';
-import { db } from '../db/database.ts';
+import { sql } from 'drizzle-orm';
+import type { Tx } from '../db/database.ts';
 import { timer } from '../db/schema/index.ts';
-import { deliverTo, lockRun } from './deliver.ts';
+import type { Batch } from './effects.ts';
 import { addJobs, type Jobs } from './jobs.ts';
 
-/**
- * Gives a run the moment it waited for, exactly once: the timer's row goes in the same transaction as the event. One
- * that was moved meanwhile is waited for again.
- */
-export async function fireTimer({ requestId, key, name }: Jobs['timer']): Promise<void> {
-  await db().transaction(async (tx) => {
-    const run = await lockRun(tx, requestId);
-    const mine = and(eq(timer.requestId, requestId), eq(timer.key, key), eq(timer.name, name));
-    const [fired] = await tx
-      .delete(timer)
-      .where(and(mine, lte(timer.dueAt, now())))
-      .returning({ key: timer.key });
-    if (fired) return void (await deliverTo(tx, run, { type: 'timer', key, name }));
-    const [later] = await tx.select({ dueAt: timer.dueAt }).from(timer).where(mine);
-    if (later) await addJobs(tx, 'timer', [{ payload: { requestId, key, name }, key: `timer:${requestId}:${key}:${name}`, runAt: later.dueAt }]);
-  });
+/** The job that waits for a timer. Its key keeps it one. */
+export const timerJob = ({ requestId, key, name }: Jobs['timer'], dueAt: Date) => ({
+  payload: { requestId, key, name },
+  key: `timer:${requestId}:${key}:${name}`,
+  runAt: dueAt,
+});
+
+/** Sets and cancels the timers of many runs. A timer set again moves; the last word in the batch counts. */
+export async function writeTimers(tx: Tx, batches: Batch[]): Promise<void> {
+  const set = new Map<string, typeof timer.$inferInsert>();
+  const cancelled = new Map<string, { requestId: string; key: string }>();
+  for (const { run, effects } of batches) {
+    for (const e of effects) {
+      if (e.effect === 'timer') set.set(`${run.id} ${e.key} ${e.name}`, { requestId: run.id, key: e.key, name: e.name, dueAt: new Date(e.at) });
+      if (e.effect === 'cancelTimers') {
+        cancelled.set(`${run.id} ${e.key}`, { requestId: run.id, key: e.key });
+        for (const [id, t] of set) if (t.requestId === run.id && t.key === e.key) set.delete(id);
+      }
+    }
+  }
+  if (cancelled.size) {
+    await tx.execute(sql`
+      delete from timer t using jsonb_to_recordset(${JSON.stringify([...cancelled.values()])}::jsonb) as n("requestId" uuid, key text)
+      where t.request_id = n."requestId" and t.key = n.key`);
+  }
+  const rows = [...set.values()];
+  if (rows.length === 0) return;
+  await tx
+    .insert(timer)
+    .values(rows)
+    .onConflictDoUpdate({ target: [timer.requestId, timer.key, timer.name], set: { dueAt: sql`excluded.due_at` } });
+  await addJobs(
+    tx,
+    'timer',
+    rows.map((t) => timerJob(t, t.dueAt)),
+  );
 }

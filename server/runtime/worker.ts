@@ -9,7 +9,7 @@ import type { Jobs } from './jobs.ts';
 import { deliverMail } from './mail.ts';
 import { readChat, keepReadingChat } from './chat-replies.ts';
 import { sweep } from './sweep.ts';
-import { fireTimer } from './timers.ts';
+import { fireTimer } from './fire-timers.ts';
 
 const tasks: TaskList = {
   call: (payload) => makeCall((payload as Jobs['call']).callId),
@@ -39,10 +39,11 @@ async function main(): Promise<void> {
     events,
     preset: {
       worker: {
-        concurrentJobs: 8,
+        // Most of a job's life is waiting for somebody else; what comes in together is committed together (batched.ts).
+        concurrentJobs: 32,
         pollInterval: 1000,
         // A few jobs are fetched ahead; those of a worker that dies are freed with the rest of what it had locked.
-        localQueue: { size: 16 },
+        localQueue: { size: 64 },
         // Ends of jobs are told together. A job told too late is done again, and then finds nothing to do.
         completeJobBatchDelay: 0,
       },

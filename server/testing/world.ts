@@ -58,7 +58,7 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
   const { syncDirectory } = await import('../commands/sync-directory.ts');
   const { makeCall } = await import('../runtime/calls.ts');
   const { deliverMail } = await import('../runtime/mail.ts');
-  const { fireTimer } = await import('../runtime/timers.ts');
+  const { fireTimer } = await import('../runtime/fire-timers.ts');
   const { makeOrganisation } = await import('./organisation.ts');
   const { scim, scimGroups, people, groups, teamId } = await makeOrganisation();
   const id = (userName: string) => people[userName]!;

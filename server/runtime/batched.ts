@@ -1,0 +1,50 @@
+interface Waiting<T> {
+  item: T;
+  done: () => void;
+  failed: (reason: unknown) => void;
+}
+
+/**
+ * Makes one act for many out of work that comes one by one: what arrives while a batch is under way goes into the
+ * next, so that a busy process pays for one transaction where it would pay for dozens, and an idle one waits for
+ * nothing. An item is done when its batch is. A batch that fails is done again one by one, so that only the item at
+ * fault fails.
+ */
+export function batched<T>(work: (items: T[]) => Promise<void>, most = 64): (item: T) => Promise<void> {
+  const waiting: Waiting<T>[] = [];
+  let busy = false;
+
+  async function one(entry: Waiting<T>): Promise<void> {
+    try {
+      await work([entry.item]);
+      entry.done();
+    } catch (error) {
+      entry.failed(error);
+    }
+  }
+
+  async function drain(): Promise<void> {
+    busy = true;
+    while (waiting.length > 0) {
+      const batch = waiting.splice(0, most);
+      if (batch.length === 1) await one(batch[0]!);
+      else {
+        try {
+          await work(batch.map((entry) => entry.item));
+          for (const entry of batch) entry.done();
+        } catch {
+          for (const entry of batch) await one(entry);
+        }
+      }
+      // Whoever was told just now may bring the next piece of work at once.
+      await new Promise(setImmediate);
+    }
+    busy = false;
+  }
+
+  return (item) =>
+    new Promise<void>((done, failed) => {
+      waiting.push({ item, done, failed });
+      if (!busy) void drain();
+    });
+}

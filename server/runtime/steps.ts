@@ -1,0 +1,76 @@
+import { sql } from 'drizzle-orm';
+import type { Effect } from '../../core/engine/index.ts';
+import type { Tx } from '../db/database.ts';
+import { runStep } from '../db/schema/index.ts';
+import type { Batch } from './effects.ts';
+
+type Fresh = typeof runStep.$inferInsert;
+interface Change {
+  endedAt?: Date;
+  end?: Fresh['end'];
+  outputs?: Fresh['outputs'];
+  taken?: string;
+  notTaken?: string[];
+  note?: string;
+  /** Null: the step is not stuck any more. Absent: as it was. */
+  stuckCause?: string | null;
+}
+
+/** Writes the steps of many runs for the trace, in two statements. One that began and ended in this batch is written once, as it ended. */
+export async function writeSteps(tx: Tx, batches: Batch[], at: Date): Promise<void> {
+  const fresh: Fresh[] = [];
+  const changed: ({ requestId: string; key: string } & Change)[] = [];
+  for (const { run, effects } of batches) {
+    const of = new Map<string, Fresh | Change>();
+    for (const e of effects) {
+      if (e.effect === 'began') {
+        const row: Fresh = { requestId: run.id, key: e.key, step: e.step, kind: e.kind, name: e.name, beganAt: at, inputs: e.inputs };
+        of.set(e.key, row);
+        fresh.push(row);
+      }
+      const change = changeOf(e, at);
+      if (!change || !('key' in e)) continue;
+      const target = of.get(e.key);
+      if (target) Object.assign(target, change);
+      else {
+        const row = { requestId: run.id, key: e.key, ...change };
+        of.set(e.key, row);
+        changed.push(row);
+      }
+    }
+  }
+  for (let i = 0; i < fresh.length; i += 1000) await tx.insert(runStep).values(fresh.slice(i, i + 1000));
+  if (changed.length === 0) return;
+  const rows = changed.map(({ stuckCause, ...c }) => ({ ...c, stuckCause, stuckSaid: stuckCause !== undefined }));
+  await tx.execute(sql`
+    update run_step s set
+      ended_at = coalesce(c."endedAt", s.ended_at), "end" = coalesce(c."end", s."end"), outputs = coalesce(c.outputs, s.outputs),
+      taken = coalesce(c.taken, s.taken), not_taken = coalesce(c."notTaken", s.not_taken), note = coalesce(c.note, s.note),
+      stuck_cause = case when c."stuckSaid" then c."stuckCause" else s.stuck_cause end
+    from jsonb_to_recordset(${JSON.stringify(rows)}::jsonb) as c("requestId" uuid, key text, "endedAt" timestamptz, "end" text, outputs jsonb,
+      taken text, "notTaken" jsonb, note text, "stuckCause" text, "stuckSaid" boolean)
+    where s.request_id = c."requestId" and s.key = c.key`);
+}
+
+function changeOf(e: Effect, at: Date): Change | undefined {
+  switch (e.effect) {
+    case 'ended':
+      return {
+        endedAt: at,
+        end: e.end,
+        outputs: e.outputs,
+        ...(e.taken !== undefined && { taken: e.taken }),
+        ...(e.notTaken !== undefined && { notTaken: e.notTaken }),
+        ...(e.note !== undefined && { note: e.note }),
+        stuckCause: null,
+      };
+    case 'stuck':
+      return { stuckCause: e.cause };
+    case 'retry':
+      return { stuckCause: null };
+    case 'mark':
+      return { note: e.words };
+    default:
+      return undefined;
+  }
+}
