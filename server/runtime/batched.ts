@@ -7,12 +7,12 @@ interface Waiting<T> {
 /**
  * Makes one act for many out of work that comes one by one: what arrives while a batch is under way goes into the
  * next, so that a busy process pays for one transaction where it would pay for dozens, and an idle one waits for
- * nothing. An item is done when its batch is. A batch that fails is done again one by one, so that only the item at
+ * nothing. Two batches may be under way, so that one is prepared while the database works on the other. An item is done when its batch is. A batch that fails is done again one by one, so that only the item at
  * fault fails.
  */
-export function batched<T>(work: (items: T[]) => Promise<void>, most = 64): (item: T) => Promise<void> {
+export function batched<T>(work: (items: T[]) => Promise<void>, { most = 32, atOnce = 2 } = {}): (item: T) => Promise<void> {
   const waiting: Waiting<T>[] = [];
-  let busy = false;
+  let underWay = 0;
 
   async function one(entry: Waiting<T>): Promise<void> {
     try {
@@ -24,7 +24,7 @@ export function batched<T>(work: (items: T[]) => Promise<void>, most = 64): (ite
   }
 
   async function drain(): Promise<void> {
-    busy = true;
+    underWay++;
     while (waiting.length > 0) {
       const batch = waiting.splice(0, most);
       if (batch.length === 1) await one(batch[0]!);
@@ -39,12 +39,12 @@ export function batched<T>(work: (items: T[]) => Promise<void>, most = 64): (ite
       // Whoever was told just now may bring the next piece of work at once.
       await new Promise(setImmediate);
     }
-    busy = false;
+    underWay--;
   }
 
   return (item) =>
     new Promise<void>((done, failed) => {
       waiting.push({ item, done, failed });
-      if (!busy) void drain();
+      if (underWay < atOnce) void drain();
     });
 }

@@ -17,8 +17,9 @@ export interface Jobs {
  */
 export async function addJobs<K extends keyof Jobs>(tx: Reader, task: K, jobs: { payload: Jobs[K]; key: string; runAt?: Date }[]): Promise<void> {
   if (jobs.length === 0) return;
-  const rows = jobs.map((j) => sql`(${j.key}::text, ${JSON.stringify(j.payload)}::json, ${j.runAt?.toISOString() ?? null}::timestamptz)`);
+  const rows = jobs.map((j) => ({ payload: j.payload, key: j.key, runAt: j.runAt ?? null }));
   await tx.execute(sql`
-    select graphile_worker.add_job(${task}, payload := j.payload, run_at := coalesce(j.run_at, now()), job_key := j.key, max_attempts := 25)
-    from (values ${sql.join(rows, sql`, `)}) as j(key, payload, run_at)`);
+    select from graphile_worker.add_jobs((
+      select array_agg((${task}, j.payload, null, coalesce(j."runAt", now()), 25, j.key, null, null)::graphile_worker.job_spec)
+      from json_to_recordset(${JSON.stringify(rows)}::json) as j(payload json, key text, "runAt" timestamptz)))`);
 }

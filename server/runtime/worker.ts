@@ -40,10 +40,10 @@ async function main(): Promise<void> {
     preset: {
       worker: {
         // Most of a job's life is waiting for somebody else; what comes in together is committed together (batched.ts).
-        concurrentJobs: 32,
+        concurrentJobs: 64,
         pollInterval: 1000,
         // A few jobs are fetched ahead; those of a worker that dies are freed with the rest of what it had locked.
-        localQueue: { size: 64 },
+        localQueue: { size: 128 },
         // Ends of jobs are told together. A job told too late is done again, and then finds nothing to do.
         completeJobBatchDelay: 0,
       },
