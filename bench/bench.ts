@@ -167,7 +167,8 @@ async function main(): Promise<void> {
 /** A worker that has handed over the mails of so many open runs, and now waits. */
 async function memory(open: number): Promise<void> {
   const [worker] = await workers(1);
-  const jobs = async () => (await db().execute<{ n: number }>(sql`select count(*)::int as n from graphile_worker.jobs where run_at <= now() and attempts = 0`)).rows[0]!.n;
+  const jobs = async () =>
+    (await db().execute<{ n: number }>(sql`select count(*)::int as n from graphile_worker.jobs where run_at <= now() and attempts = 0`)).rows[0]!.n;
   const from = await jobs();
   const begin = performance.now();
   while ((await jobs()) > 0) await new Promise((r) => setTimeout(r, 200));

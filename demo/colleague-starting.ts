@@ -210,7 +210,20 @@ export const colleagueStarting = (teams: { peopleOffice: string; stores: string;
         expected: hours(1, 2, 4),
         assignee: { from: { ref: 'form.mentor' } },
         instructions: [
-          { text: [[{ ref: 'form.colleague' }, { text: ' begins today. Show them Quay House, the stores and the people they will work with.' }]] },
+          {
+            text: [
+              [{ ref: 'form.colleague', bold: true }, { text: ' begins today. Show them, in this order:' }],
+              {
+                list: 'numbers',
+                items: [
+                  [{ text: 'Quay House, with the ' }, { text: 'ways out', bold: true }, { text: ' and the first-aid box on floor 2' }],
+                  [{ text: 'the stores, and who hands out what' }],
+                  [{ text: 'the people they will work with' }],
+                ],
+              },
+              [{ text: 'The ' }, { text: 'house guide', link: 'https://intranet.skerrin.example/house' }, { text: ' has a map of each floor.' }],
+            ],
+          },
         ],
         checklist: [
           { id: 'house', words: 'Around the house, with the ways out' },

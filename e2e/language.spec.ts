@@ -197,6 +197,54 @@ test('a request through every party: sent back, corrected, approved, asked, done
   await mailbox.wait('requester@skerrin.example', 'T-4711', 'Done');
 });
 
+test('messages: bold, lists and links by keyboard, in the preview, kept, and in the mail that goes out', async ({ as }) => {
+  const { page, name } = await itemWith(as, 'Formatted', { fields: [] }, [told('end')]);
+  await step(page, 'end').click();
+  const message = page.getByRole('textbox', { name: 'Message' });
+  await message.click();
+  await page.keyboard.press('Control+a');
+  await page.keyboard.press('Control+b');
+  await expect(page.getByRole('button', { name: 'Bold' })).toHaveAttribute('aria-pressed', 'true');
+  await page.keyboard.press('Control+End');
+  await page.keyboard.press('Enter');
+  await page.keyboard.press('Control+b');
+  await page.getByRole('button', { name: 'List with points' }).click();
+  await page.keyboard.type('first');
+  await page.keyboard.press('Enter');
+  await page.keyboard.type('the ');
+  await page.getByRole('button', { name: 'Link' }).click();
+  const address = page.getByLabel('Address the words lead to');
+  await address.fill('javascript:alert(1)');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('A link begins with https://')).toBeVisible();
+  await address.fill('https://guide.skerrin.example/start');
+  await page.keyboard.press('Enter');
+  await expect(message.getByRole('listitem')).toHaveCount(2);
+  await saved(page);
+
+  await page.getByText('Preview with sample answers').click();
+  const preview = page.getByRole('document', { name: 'The message as it would read' });
+  await expect(preview.locator('strong')).toHaveText('All is done.');
+  await expect(preview.getByRole('link')).toHaveAttribute('href', 'https://guide.skerrin.example/start');
+  await page.reload();
+  await step(page, 'end').click();
+  await expect(message.locator('strong')).toHaveText('All is done.');
+  await expect(message.locator('ul li')).toHaveText(['first', 'the https://guide.skerrin.example/start']);
+  await publish(page);
+
+  const requester = await as('requester');
+  await requester.goto('/counter');
+  await requester.getByRole('link', { name }).first().click();
+  await requester.getByRole('button', { name: 'Send request' }).click();
+  await waitFor(requester, /R-\d+/.exec((await requester.getByText(/^R-\d+$/).textContent()) ?? '')![0], 'Fulfilled');
+  const mail = await mailbox.wait('requester@skerrin.example', 'guide.skerrin.example/start', 'Done');
+  expect(mail.html).toContain('<p><strong>All is done.</strong></p>');
+  expect(mail.html).toContain(
+    '<ul><li>first</li><li>the <a href="https://guide.skerrin.example/start">https://guide.skerrin.example/start</a></li></ul>',
+  );
+  expect(mail.text).toContain('- the https://guide.skerrin.example/start');
+});
+
 test('sheet: wrap, unwrap, copy into another item, drag to where it may go, and all of it undone', async ({ as }) => {
   const { page } = await itemWith(as, 'Shapes', { fields: [] }, [told('a'), { ...told('b'), name: 'Tell again' }]);
   await step(page, 'b').click();

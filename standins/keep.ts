@@ -1,17 +1,23 @@
 import { existsSync, mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { dirname } from 'node:path';
 
-/** Data of a stand-in, kept in a JSON file so that it outlives a restart. Writes replace the file whole. */
+/**
+ * Data of a stand-in, kept in a JSON file so that it outlives a restart. Writes replace the file whole; the larger it
+ * has grown, the longer they wait for each other.
+ */
 export function keep<T>(file: string | undefined, fresh: () => T): { data: T; save: () => void } {
   const data = file && existsSync(file) ? (JSON.parse(readFileSync(file, 'utf8')) as T) : fresh();
+  let pause = 50;
   let due: NodeJS.Timeout | undefined;
   const write = () => {
     due = undefined;
     if (!file) return;
+    const began = performance.now();
     mkdirSync(dirname(file), { recursive: true });
     writeFileSync(`${file}.new`, JSON.stringify(data));
     renameSync(`${file}.new`, file);
+    pause = Math.max(50, 20 * (performance.now() - began));
   };
   process.on('exit', () => due && write());
-  return { data, save: () => (due ??= setTimeout(write, 50)) };
+  return { data, save: () => (due ??= setTimeout(write, pause)) };
 }

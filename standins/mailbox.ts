@@ -14,6 +14,8 @@ export interface Received {
   from: string;
   subject: string;
   text: string;
+  /** The formatted form, when there is one beside the plain one. */
+  html?: string;
   messageId: string;
   inReplyTo?: string;
   references: string[];
@@ -25,6 +27,7 @@ export interface Received {
 /** A mailbox that takes SMTP (RFC 5321) for anybody, shows what it received, and sends replies over SMTP to `replies`. */
 export function mailbox({ file, replies }: { file?: string; replies?: string }): { smtp: SMTPServer; web: Express } {
   const { data, save } = keep<{ messages: Received[] }>(file, () => ({ messages: [] }));
+  const byId = new Map(data.messages.map((m) => [m.messageId, m]));
   const manner = mannered();
 
   const smtp = new SMTPServer({
@@ -42,22 +45,25 @@ export function mailbox({ file, replies }: { file?: string; replies?: string }):
         .then((mail) => {
           const messageId = mail.messageId ?? `<none-${data.messages.length}@mailbox>`;
           const to = session.envelope.rcptTo.map((r) => r.address);
-          const earlier = data.messages.find((m) => m.messageId === messageId);
+          const earlier = byId.get(messageId);
           if (earlier) earlier.deliveries++;
           else {
-            data.messages.push({
+            const message: Received = {
               n: data.messages.length + 1,
               at: new Date().toISOString(),
               to,
               from: mail.from?.text ?? '',
               subject: mail.subject ?? '',
               text: mail.text ?? '',
+              ...(mail.html && { html: mail.html }),
               messageId,
               ...(mail.inReplyTo && { inReplyTo: mail.inReplyTo }),
               ...(mail.replyTo?.value[0]?.address && { replyTo: mail.replyTo.value[0].address }),
               references: mail.references ? [mail.references].flat() : [],
               deliveries: 1,
-            });
+            };
+            data.messages.push(message);
+            byId.set(messageId, message);
           }
           save();
           done();
@@ -96,7 +102,7 @@ export function mailbox({ file, replies }: { file?: string; replies?: string }):
     res.send(
       page(
         m.subject,
-        `<p><a href="/">All messages</a></p><dl><dt>From</dt><dd>${escape(m.from)}</dd><dt>To</dt><dd>${escape(m.to.join(', '))}</dd><dt>Message-ID</dt><dd>${escape(m.messageId)}</dd></dl><pre>${text}</pre>${m.replyTo && replies ? `<form method="post" action="/message/${m.n}/reply"><label>Reply<br><textarea name="text" rows="4" cols="60"></textarea></label><br><button>Send reply</button></form>` : ''}`,
+        `<p><a href="/">All messages</a></p><dl><dt>From</dt><dd>${escape(m.from)}</dd><dt>To</dt><dd>${escape(m.to.join(', '))}</dd><dt>Message-ID</dt><dd>${escape(m.messageId)}</dd></dl>${m.html ? `<iframe sandbox title="Formatted" srcdoc="${escape(m.html)}" style="border:1px solid #ccc;width:100%;height:16rem"></iframe>` : ''}<pre>${text}</pre>${m.replyTo && replies ? `<form method="post" action="/message/${m.n}/reply"><label>Reply<br><textarea name="text" rows="4" cols="60"></textarea></label><br><button>Send reply</button></form>` : ''}`,
       ),
     );
   });

@@ -41,7 +41,7 @@ export function PassagesEditor({
                 <TextEditor
                   id={`${id}-${i}`}
                   label={value.length === 1 ? label : `${label}, passage ${i + 1}`}
-                  lines="many"
+                  manner="formatted"
                   value={p.text}
                   places={open}
                   onChange={(text) => onChange(value.with(i, { ...p, text }))}

@@ -41,7 +41,7 @@ export function TellSettings({ step, places, onEdit }: { step: Tell; places: Pla
         <TextEditor
           id={`${id}-subject`}
           label="Subject"
-          lines="one"
+          manner="line"
           value={step.subject}
           places={places.filter((p) => !p.secret)}
           onChange={(subject) => onEdit({ ...step, subject }, 'the subject')}

@@ -2,8 +2,9 @@ import { useState } from 'react';
 import { compile } from '../../core/conditions/index.ts';
 import { visibleFields, type Answers } from '../../core/forms/index.ts';
 import type { Passage, Place } from '../../core/plans/index.ts';
-import { isReference, plainText, type RichText, type Value } from '../../core/values/index.ts';
+import { isReference, piecesOf, plainText, sayText, type RichText, type Value } from '../../core/values/index.ts';
 import { FormFields } from '~/ui/form-fields';
+import { RichWords } from '~/ui/rich-words';
 import { useEditor } from './draft-editor';
 
 /** A message as it would read for answers that are tried out here; other values stand as their names. */
@@ -11,7 +12,7 @@ export function WordsPreview({ subject, body, places }: { subject: RichText; bod
   const { draft } = useEditor();
   const [answers, setAnswers] = useState<Answers>({});
   const [names, setNames] = useState<Record<string, string>>({});
-  const read = new Set([...body.flatMap((p) => refsOf(p)), ...subject.flatMap((p) => p.flatMap((x) => (isReference(x) ? [x.ref] : [])))]);
+  const read = new Set([...body.flatMap((p) => refsOf(p)), ...piecesOf(subject).flatMap((x) => (isReference(x) ? [x.ref] : []))]);
   const asked = draft.form.fields.filter((f) => read.has(`form.${f.id}`));
   const shown = new Set(visibleFields(draft.form, answers).map((f) => f.id));
   const value = (ref: string): Value | undefined => (ref.startsWith('form.') && shown.has(ref.slice(5)) ? answers[ref.slice(5)] : undefined);
@@ -44,11 +45,12 @@ export function WordsPreview({ subject, body, places }: { subject: RichText; bod
         )}
         <div className="border bg-sheet p-3" aria-label="The message as it would read" role="document">
           <p className="mb-2 font-medium">{plainText(subject, say)}</p>
-          {body.filter(holds).map((p, i) => (
-            <p key={i} className="whitespace-pre-line">
-              {plainText(p.text, say)}
-            </p>
-          ))}
+          <RichWords
+            text={sayText(
+              body.filter(holds).flatMap((p) => p.text),
+              say,
+            )}
+          />
         </div>
       </div>
     </details>

@@ -165,7 +165,7 @@ export function AskBackSettings({ step, places, onEdit }: { step: AskBack; place
         <TextEditor
           id={id}
           label="Question"
-          lines="many"
+          manner="plain"
           value={step.question}
           places={places}
           onChange={(question) => onEdit({ ...step, question }, 'the question')}

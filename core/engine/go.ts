@@ -1,7 +1,7 @@
 import { addSpan, addWorking, deskCalendar, type Calendar, type Span } from '../calendar/index.ts';
 import { compile, type Condition } from '../conditions/index.ts';
 import { branches, outcomeWords, type Block, type Passage, type Plan, type Step, type StepOf } from '../plans/index.ts';
-import { isPerson, isReference, sentence, type Operand, type RichText, type Value } from '../values/index.ts';
+import { isPerson, isReference, piecesOf, sentence, type Operand, type RichText, type Value } from '../values/index.ts';
 import type { Effect, Said, StepEnd } from './effect.ts';
 import type { Activity, Given, Lane, RunState } from './state.ts';
 
@@ -117,7 +117,7 @@ export function holds(go: Go, scope: Scope, condition: Condition): boolean {
 /** A text with the values of now, so that it says what was true when it was sent. */
 export function said(go: Go, scope: Scope, text: RichText): Said {
   const values: Record<string, Value> = {};
-  for (const p of text) for (const x of p) if (isReference(x)) values[x.ref] = read(go, scope, x.ref) ?? null;
+  for (const x of piecesOf(text)) if (isReference(x)) values[x.ref] = read(go, scope, x.ref) ?? null;
   return { text, values };
 }
 

@@ -1,5 +1,5 @@
 import { readExpression } from '../expressions/index.ts';
-import { isReference, rowType, typeWords, type Operand, type RichText, type ValueType } from '../values/index.ts';
+import { isReference, piecesOf, rowType, typeWords, type Operand, type RichText, type ValueType } from '../values/index.ts';
 import { actionOf, partOf, type Catalogue } from './catalogue.ts';
 import { stop, unset, warn, type Finding } from './finding.ts';
 import type { Places } from './places.ts';
@@ -9,7 +9,7 @@ import type { Passage } from './settings.ts';
 /** What is missing or wrong in a step's own settings. `anywhere` holds every place of the plan. */
 export function checkStep(step: Step, anywhere: Places, catalogue: Catalogue): Finding[] {
   const typed = (setting: string, ref: string | undefined, ...want: ValueType[]) => typeFinding(step, setting, ref, want, anywhere);
-  const empty = (text: RichText) => !text.some((p) => p.some((x) => isReference(x) || x.text.trim() !== ''));
+  const empty = (text: RichText) => !piecesOf(text).some((x) => isReference(x) || x.text.trim() !== '');
   const noWords = (all: Passage[]) => all.every((p) => empty(p.text));
   switch (step.kind) {
     case 'gate':

@@ -1,7 +1,7 @@
 import { conditionReferences, impliedPresent, type Condition } from '../conditions/index.ts';
 import { readExpression } from '../expressions/index.ts';
 import { fieldType, type Field, type Form } from '../forms/index.ts';
-import { isReference, rowType, type Operand, type RichText, type ValueType } from '../values/index.ts';
+import { isReference, piecesOf, rowType, type Operand, type RichText, type ValueType } from '../values/index.ts';
 import { branches } from './blocks.ts';
 import { actionOf, partOf, type Catalogue } from './catalogue.ts';
 import type { Block, Part, Plan, Step } from './plan.ts';
@@ -270,7 +270,7 @@ export interface Reading {
 /** Everything a step reads. */
 export function readsOf(step: Step, catalogue: Catalogue): Reading[] {
   const one = (ref: string | undefined, setting: string): Reading[] => (ref === undefined ? [] : [{ ref, setting, needed: true }]);
-  const text = (t: RichText, setting: string): Reading[] => t.flatMap((p) => p.flatMap((x) => (isReference(x) ? one(x.ref, setting) : [])));
+  const text = (t: RichText, setting: string): Reading[] => piecesOf(t).flatMap((x) => (isReference(x) ? one(x.ref, setting) : []));
   const condition = (c: Condition | undefined, setting: string): Reading[] =>
     c ? conditionReferences(c).map((ref) => ({ ref, setting, needed: false })) : [];
   const body = (all: Passage[], setting: string): Reading[] =>

@@ -1,2 +1,3 @@
 export * from './value.ts';
 export * from './reference.ts';
+export * from './rich-text.ts';

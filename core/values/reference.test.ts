@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { evaluate } from 'feelin';
 import { describe, expect, it } from 'vitest';
-import { Id, idFrom, isEmpty, plainText, RichText, sameValue, sentence, Value } from './index.ts';
+import { Id, idFrom, isEmpty, sameValue, Value } from './index.ts';
 
 describe('ids', () => {
   it('are made from the words, and never twice', () => {
@@ -41,14 +41,5 @@ describe('values', () => {
     expect(sameValue({ person: 'a' }, { group: 'a' })).toBe(false);
     expect(sameValue(undefined, null)).toBe(true);
     expect(Value.safeParse({ person: 7 }).success).toBe(false);
-  });
-});
-
-describe('texts', () => {
-  it('keep their pieces and are said with the values of the moment', () => {
-    const text: RichText = [[{ text: 'Hello ' }, { ref: 'request.requester' }, { text: ',' }], ...sentence('welcome.')];
-    expect(plainText(text, (ref) => (ref === 'request.requester' ? 'Tuva' : '?'))).toBe('Hello Tuva,\nwelcome.');
-    expect(RichText.safeParse([[{ ref: 'not a path' }]]).success).toBe(false);
-    expect(RichText.safeParse([[{ html: '<b>' }]]).success).toBe(false);
   });
 });

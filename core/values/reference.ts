@@ -14,12 +14,6 @@ export type Operand = z.infer<typeof Operand>;
 
 export const isReference = (o: unknown): o is Reference => typeof o === 'object' && o !== null && 'ref' in o;
 
-/** Text with picked values in it, a list of paragraphs; each paragraph is a list of pieces. */
-export const TextPiece = z.union([z.object({ text: z.string() }), Reference]);
-export type TextPiece = z.infer<typeof TextPiece>;
-export const RichText = z.array(z.array(TextPiece));
-export type RichText = z.infer<typeof RichText>;
-
 /** Words that may not name a field or step, because FEEL reads them as syntax (DMN 1.3, clause 10.3.1.2). */
 const reserved = new Set(
   'true false null and or not in if then else for return some every satisfies between function external instance of at'.split(' '),
@@ -47,10 +41,3 @@ export function idFrom(label: string, taken: ReadonlySet<string>): string {
     if (!taken.has(id) && Id.safeParse(id).success) return id;
   }
 }
-
-/** The plain words of a text; `say` gives the words for a reference. */
-export const plainText = (text: RichText, say: (ref: string) => string): string =>
-  text.map((p) => p.map((x) => (isReference(x) ? say(x.ref) : x.text)).join('')).join('\n');
-
-/** One paragraph of fixed words. */
-export const sentence = (text: string): RichText => [[{ text }]];

@@ -8,7 +8,7 @@ import { item, person, question, request, revision } from '../db/schema/index.ts
 import { notFound, refuse, type Result } from '../refusal.ts';
 import { definitionOf } from '../runtime/definitions.ts';
 import { deliver } from '../runtime/deliver.ts';
-import { requestNumber } from '../runtime/messages.ts';
+import { requestNumber } from '../runtime/words.ts';
 import { existing } from './existing.ts';
 import { record } from './record.ts';
 

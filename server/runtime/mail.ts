@@ -1,4 +1,5 @@
 import { and, eq, isNotNull } from 'drizzle-orm';
+import { htmlText } from '../../core/values/index.ts';
 import { approvalToken, hashToken } from '../auth/token.ts';
 import { now } from '../clock.ts';
 import { config } from '../config.ts';
@@ -35,6 +36,7 @@ export async function deliverMail(id: string): Promise<void> {
       chatEvent = await sendChat({
         user: row.userName,
         text: `${row.m.subject}\n\n${row.m.text}${links}`,
+        ...(row.m.content && { html: htmlText([[{ text: row.m.subject, bold: true }], ...row.m.content]) }),
         once: row.m.id,
         thread: await threadOf(row.m.requestId, row.m.toId),
         buttons: row.m.approvalId ? ['Approve', 'Decline'] : [],
@@ -45,6 +47,7 @@ export async function deliverMail(id: string): Promise<void> {
         to: { name: row.name, address: row.m.toAddress },
         subject: row.m.subject,
         text: row.m.text + links,
+        ...(row.m.content && { html: htmlText(row.m.content) }),
         messageId: row.m.messageId,
         inReplyTo: row.m.inReplyTo,
       });

@@ -1,14 +1,14 @@
 import { randomUUID } from 'node:crypto';
 import { inArray, and, eq, sql } from 'drizzle-orm';
 import type { Said } from '../../core/engine/index.ts';
-import { plainText } from '../../core/values/index.ts';
+import { isFormatted, plainText } from '../../core/values/index.ts';
 import { config } from '../config.ts';
 import { db, type Tx } from '../db/database.ts';
 import { message, request } from '../db/schema/index.ts';
 import { definitionOf } from './definitions.ts';
 import type { RunRow } from './effects.ts';
 import { addJobs } from './jobs.ts';
-import { namesFor, optionsOf, valueWords } from './words.ts';
+import { namesFor, requestNumber, sayNow, valueWords } from './words.ts';
 
 /** A message to be written: either with words of its own, or the one that asks for an approval. */
 export interface Draft {
@@ -24,8 +24,6 @@ export interface Draft {
 
 /** Fixed words, for messages the runtime itself writes. */
 export const fixed = (text: string): Said => ({ text: text.split('\n').map((line) => [{ text: line }]), values: {} });
-
-export const requestNumber = (n: number): string => `R-${n}`;
 
 /** Writes messages with the values of now and adds their delivery, in the same transaction. */
 export async function writeMessages(tx: Tx, run: RunRow, drafts: Draft[], at: Date): Promise<void> {
@@ -49,14 +47,12 @@ export async function writeMessages(tx: Tx, run: RunRow, drafts: Draft[], at: Da
   const rows = drafts.flatMap((d): (typeof message.$inferInsert)[] => {
     const to = names.people.get(d.to);
     if (!to) return [];
-    const say = (said: Said) =>
-      plainText(said.text, (ref) =>
-        ref === 'request.number' ? requestNumber(run.number) : valueWords(said.values[ref], names, optionsOf(run.definition, ref)),
-      );
     const page = d.page === 'request' ? `counter/requests/${run.number}` : d.page ? `desk/tasks/${d.page.replace('task:', '')}` : undefined;
     const id = randomUUID();
+    const body = d.content && sayNow(d.content.body, run, names);
+    const url = page && `${config().PUBLIC_URL}/${page}`;
     const words = d.content
-      ? { subject: say(d.content.subject), text: say(d.content.body) + (page ? `\n\n${config().PUBLIC_URL}/${page}\n` : '') }
+      ? { subject: plainText(sayNow(d.content.subject, run, names)), text: plainText(body ?? []) + (url ? `\n\n${url}\n` : '') }
       : {
           subject: `${d.reminder ? 'Reminder: your' : 'Your'} approval is asked for: ${run.definition.name}, ${requestNumber(run.number)}`,
           text: [
@@ -81,6 +77,7 @@ export async function writeMessages(tx: Tx, run: RunRow, drafts: Draft[], at: Da
         toAddress: to.email,
         subject: words.subject.replace(/[\r\n]+/g, ' '),
         text: words.text,
+        content: body && isFormatted(body) ? [...body, ...(url ? [[{ text: url, link: url }]] : [])] : null,
         messageId,
         inReplyTo,
         approvalId: d.approvalId ?? null,

@@ -1,6 +1,7 @@
 import { inArray } from 'drizzle-orm';
+import type { Said } from '../../core/engine/index.ts';
 import type { ItemDefinition } from '../../core/items/index.ts';
-import { isGroup, isPerson, type Value } from '../../core/values/index.ts';
+import { isGroup, isPerson, sayText, type RichText, type Value } from '../../core/values/index.ts';
 import type { Reader } from '../db/database.ts';
 import { accessGroup, person } from '../db/schema/index.ts';
 
@@ -54,6 +55,14 @@ export const optionsOf = (definition: ItemDefinition, ref: string): { value: str
     : ref.startsWith('form.')
       ? definition.form.fields.find((f) => f.id === ref.slice(5))?.options
       : undefined;
+
+/** What a run says, with the words its values have now. */
+export const sayNow = (said: Said, run: { number: number; definition: ItemDefinition }, names: Names): RichText =>
+  sayText(said.text, (ref) =>
+    ref === 'request.number' ? requestNumber(run.number) : valueWords(said.values[ref], names, optionsOf(run.definition, ref)),
+  );
+
+export const requestNumber = (n: number): string => `R-${n}`;
 
 /** Names by id, for forms that hold people and groups. */
 export const shortNames = (names: Names): Record<string, string> =>

@@ -1,21 +1,16 @@
 import { randomUUID } from 'node:crypto';
 import { and, eq, isNull } from 'drizzle-orm';
-import { plainText } from '../../core/values/index.ts';
+import { plainText, type RichText } from '../../core/values/index.ts';
 import type { Said } from '../../core/engine/index.ts';
 import { initialAnswers } from '../../core/forms/index.ts';
 import type { Tx } from '../db/database.ts';
 import { question, task } from '../db/schema/index.ts';
 import type { Of, RunRow } from './effects.ts';
-import { fixed, requestNumber, type Draft } from './messages.ts';
-import { namesFor, optionsOf, valueWords } from './words.ts';
+import { fixed, type Draft } from './messages.ts';
+import { namesFor, sayNow } from './words.ts';
 
 /** A text as it reads now, for what is kept and shown rather than sent. */
-async function wordsOf(tx: Tx, run: RunRow, said: Said): Promise<string> {
-  const names = await namesFor(tx, Object.values(said.values));
-  return plainText(said.text, (ref) =>
-    ref === 'request.number' ? requestNumber(run.number) : valueWords(said.values[ref], names, optionsOf(run.definition, ref)),
-  );
-}
+const wordsOf = async (tx: Tx, run: RunRow, said: Said): Promise<RichText> => sayNow(said, run, await namesFor(tx, Object.values(said.values)));
 
 /** Opens tasks. A person is told; a team finds them in its queue. */
 export async function openTasks(tx: Tx, run: RunRow, opened: Of<'openTask'>[], at: Date): Promise<Draft[]> {
@@ -40,7 +35,7 @@ export async function openTasks(tx: Tx, run: RunRow, opened: Of<'openTask'>[], a
     });
     if (personId) {
       const subject = { text: [[{ text: `Task for you: ${e.name}, ` }, { ref: 'request.number' }]], values: {} };
-      drafts.push({ key: e.key, to: personId, page: `task:${id}`, content: { subject, body: fixed(instructions) } });
+      drafts.push({ key: e.key, to: personId, page: `task:${id}`, content: { subject, body: { text: instructions, values: {} } } });
     }
   }
   return drafts;
@@ -70,7 +65,7 @@ export async function closeTasks(tx: Tx, requestId: string, closed: Of<'closeTas
 export async function openQuestions(tx: Tx, run: RunRow, opened: Of<'openQuestion'>[], at: Date): Promise<Draft[]> {
   const drafts: Draft[] = [];
   for (const e of opened) {
-    const words = await wordsOf(tx, run, e.question);
+    const words = plainText(await wordsOf(tx, run, e.question));
     await tx.insert(question).values({ requestId: run.id, key: e.key, toId: e.to, name: e.name, words, fields: e.fields ?? null, openedAt: at });
     const back = e.fields === undefined;
     const subject = {

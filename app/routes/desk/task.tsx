@@ -11,6 +11,7 @@ import { FormFields } from '~/ui/form-fields';
 import { Mark } from '~/ui/mark';
 import { Picker, type Chosen } from '~/ui/picker';
 import { Refused } from '~/ui/problem';
+import { RichWords } from '~/ui/rich-words';
 import { Time } from '~/ui/time';
 import { answersFrom } from '../counter/answers.server';
 import { found, isId, refused, signedIn, text } from '../session.server';
@@ -121,8 +122,8 @@ function Work({ t, problems }: { t: Loaded['task']; problems: Record<string, str
           </Button>
         </p>
       )}
-      <section aria-label="What is to be done" className="border-y py-4 whitespace-pre-line">
-        {t.instructions}
+      <section aria-label="What is to be done" className="border-y py-4">
+        <RichWords text={t.instructions} />
       </section>
       {t.checklist.length > 0 && (
         <fieldset className="py-4">

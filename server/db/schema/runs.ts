@@ -3,7 +3,7 @@ import { bigint, bigserial, boolean, index, integer, jsonb, pgTable, primaryKey,
 import type { RunEvent, RunState } from '../../../core/engine/index.ts';
 import type { Answers, Field } from '../../../core/forms/index.ts';
 import type { Check, GateRule, Retries } from '../../../core/plans/index.ts';
-import type { Value } from '../../../core/values/index.ts';
+import type { RichText, Value } from '../../../core/values/index.ts';
 import { item, revision } from './items.ts';
 import { person, team } from './people.ts';
 
@@ -162,6 +162,8 @@ export const message = pgTable(
     toAddress: text('to_address').notNull(),
     subject: text('subject').notNull(),
     text: text('text').notNull(),
+    /** The formatted text without references, when plain words would lose something. */
+    content: jsonb('content').$type<RichText>(),
     /** RFC 5322 Message-ID: fixed here, so that a repeated delivery is the same message. */
     messageId: text('message_id').notNull().unique(),
     inReplyTo: text('in_reply_to'),
@@ -244,7 +246,7 @@ export const task = pgTable(
     teamId: uuid('team_id').references(() => team.id),
     personId: uuid('person_id').references(() => person.id),
     takenBy: uuid('taken_by').references(() => person.id),
-    instructions: text('instructions').notNull(),
+    instructions: jsonb('instructions').$type<RichText>().notNull(),
     checklist: jsonb('checklist').$type<Check[]>().notNull(),
     fields: jsonb('fields').$type<Field[]>().notNull(),
     /** What is filled in and checked off so far. */

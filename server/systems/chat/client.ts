@@ -48,11 +48,19 @@ export const roomOf = (user: string): string => `!${user}:${config().CHAT_DOMAIN
  * Says something to a person, in the thread where there is one; gives the event's id. `once` is the transaction id:
  * a repeat after a crash is the same event.
  */
-export async function sendChat(m: { user: string; text: string; once: string; thread: string | undefined; buttons: string[] }): Promise<string> {
+export async function sendChat(m: {
+  user: string;
+  text: string;
+  html?: string;
+  once: string;
+  thread: string | undefined;
+  buttons: string[];
+}): Promise<string> {
   if (!config().CHAT_URL) throw new Refused('No chat is set up.');
   const answer = await send('PUT', `/rooms/${encodeURIComponent(roomOf(m.user))}/send/m.room.message/${m.once}`, {
     msgtype: 'm.text',
     body: m.text,
+    ...(m.html && { format: 'org.matrix.custom.html', formatted_body: m.html }),
     ...(m.thread && { 'm.relates_to': { rel_type: 'm.thread', event_id: m.thread } }),
     ...(m.buttons.length > 0 && { 'nessmoor.buttons': m.buttons }),
   });

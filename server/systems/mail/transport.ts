@@ -8,6 +8,8 @@ export interface Outgoing {
   to: { name: string; address: string };
   subject: string;
   text: string;
+  /** The same words formatted; goes out beside the plain ones (RFC 2046, multipart/alternative). */
+  html?: string;
   messageId: string;
   inReplyTo: string | null;
   replyTo?: string;
@@ -21,6 +23,7 @@ export async function sendMail(m: Outgoing): Promise<void> {
       to: m.to,
       subject: m.subject,
       text: m.text,
+      ...(m.html && { html: m.html }),
       messageId: m.messageId,
       ...(m.replyTo && { replyTo: m.replyTo }),
       ...(m.inReplyTo && { inReplyTo: m.inReplyTo, references: [m.inReplyTo] }),

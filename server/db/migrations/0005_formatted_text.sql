@@ -1,0 +1,2 @@
+ALTER TABLE "task" ALTER COLUMN "instructions" SET DATA TYPE jsonb USING jsonb_build_array(jsonb_build_array(jsonb_build_object('text', "instructions")));--> statement-breakpoint
+ALTER TABLE "message" ADD COLUMN "content" jsonb;
