@@ -2,7 +2,7 @@ import { clsx } from 'clsx';
 import { Plus } from 'lucide-react';
 import { kindWords, type Finding, type ScriptLine } from '../../core/plans/index.ts';
 import { Mark } from '~/ui/mark';
-import type { SheetActs } from './plan-sheet';
+import type { SheetActs } from './sheet-step';
 
 /** The plan as numbered sentences; each opens the same slip as its bar on the sheet. */
 export function ScriptView({

@@ -12,7 +12,7 @@ import { ForEachSettings, GuardSettings, MarkSettings, PartSettings, PauseSettin
 import { TellSettings } from './tell-settings';
 import { FindSettings, WorkOutSettings } from './value-settings';
 import { AskBackSettings, TaskSettings } from './work-settings';
-import type { SheetActs } from './plan-sheet';
+import type { SheetActs } from './sheet-step';
 
 /** `what` names the setting, for undo. */
 export type Edit = (step: Step, what: string) => void;
