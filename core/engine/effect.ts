@@ -48,6 +48,8 @@ export type Effect =
       effect: 'openTask';
       key: string;
       name: string;
+      /** The row it is for, inside a For each. */
+      row?: Value;
       assignee: { team: string } | { person: string };
       instructions: Said;
       checklist: z.infer<typeof Check>[];

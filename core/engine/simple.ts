@@ -155,10 +155,12 @@ export function beginTask(go: Go, step: StepOf<'task'>, activity: Activity, scop
     if (typeof date === 'string' && !Number.isNaN(Date.parse(date))) dueAt = date.includes('T') ? date : dateCloses(date, go.calendar);
   }
   activity.phase = 'working';
+  const row = read(go, scope, 'row.value');
   go.effects.push({
     effect: 'openTask',
     key: activity.key,
     name: step.name,
+    ...(row !== undefined && { row }),
     assignee,
     instructions: saidPassages(go, scope, step.instructions),
     checklist: step.checklist,

@@ -75,15 +75,20 @@ describe('tasks', () => {
     expect(await w.query("select 1 from run_event where request_id = $1 and event->>'type' = 'taskDone' and ignored is null", [id])).toHaveLength(1);
   });
 
-  it('for each row of a list: one task a row, each for its person, who is told by mail', async () => {
+  it('for each row of a list: one task a row, each for its person, who is told by mail, or named for its row', async () => {
     const { finishTask } = await import('./tasks.ts');
+    const packed = await ask({ steps: [step('forEach', 'e', { list: { ref: 'form.crew' }, body: [task('t')] }), told] });
+    expect((await w.query<{ name: string }>('select name from task where request_id = $1 order by key', [packed.id])).map((t) => t.name)).toEqual([
+      'task t: Ina Strand',
+      'task t: Runa Strand',
+    ]);
     const each = step('forEach', 'e', {
       list: { ref: 'form.crew' },
       body: [task('t', { assignee: { from: { ref: 'row.value' } }, instructions: passages('Pack') })],
     });
     const { id } = await ask({ steps: [each, told] });
     await w.work();
-    expect((await w.mails('ina')).at(-1)?.subject).toContain('Task for you: task t');
+    expect((await w.mails('ina')).at(-1)?.subject).toContain('Task for you: task t, R-');
     for (const u of ['ina', 'runa']) {
       const [mine] = await w.query<{ id: string }>('select id from task where request_id = $1 and person_id = $2', [id, w.id(u)]);
       expect(await finishTask(w.viewer(u), { id: mine!.id, values: {}, checked: [] })).toEqual({ ok: true });

@@ -1,29 +1,29 @@
 import { randomUUID } from 'node:crypto';
 import { and, eq, isNull } from 'drizzle-orm';
-import { plainText, type RichText } from '../../core/values/index.ts';
-import type { Said } from '../../core/engine/index.ts';
+import { isPerson, plainText } from '../../core/values/index.ts';
 import { initialAnswers } from '../../core/forms/index.ts';
 import type { Tx } from '../db/database.ts';
 import { question, task } from '../db/schema/index.ts';
 import type { Of, RunRow } from './effects.ts';
 import { fixed, type Draft } from './messages.ts';
-import { namesFor, sayNow } from './words.ts';
-
-/** A text as it reads now, for what is kept and shown rather than sent. */
-const wordsOf = async (tx: Tx, run: RunRow, said: Said): Promise<RichText> => sayNow(said, run, await namesFor(tx, Object.values(said.values)));
+import { namesFor, optionsOf, sayNow, valueWords } from './words.ts';
 
 /** Opens tasks. A person is told; a team finds them in its queue. */
 export async function openTasks(tx: Tx, run: RunRow, opened: Of<'openTask'>[], at: Date): Promise<Draft[]> {
   const drafts: Draft[] = [];
   for (const e of opened) {
     const id = randomUUID();
-    const instructions = await wordsOf(tx, run, e.instructions);
+    const names = await namesFor(tx, [e.row, ...Object.values(e.instructions.values)]);
+    const instructions = sayNow(e.instructions, run, names);
     const personId = 'person' in e.assignee ? e.assignee.person : null;
+    // One a row: each says which row it is for, unless that is who does it.
+    const row = isPerson(e.row) && e.row.person === personId ? '' : valueWords(e.row, names, optionsOf(run.definition, 'row.value'));
+    const name = row ? `${e.name}: ${row}` : e.name;
     await tx.insert(task).values({
       id,
       requestId: run.id,
       key: e.key,
-      name: e.name,
+      name,
       teamId: 'team' in e.assignee ? e.assignee.team : null,
       personId,
       instructions,
@@ -34,7 +34,7 @@ export async function openTasks(tx: Tx, run: RunRow, opened: Of<'openTask'>[], a
       openedAt: at,
     });
     if (personId) {
-      const subject = { text: [[{ text: `Task for you: ${e.name}, ` }, { ref: 'request.number' }]], values: {} };
+      const subject = { text: [[{ text: `Task for you: ${name}, ` }, { ref: 'request.number' }]], values: {} };
       drafts.push({ key: e.key, to: personId, page: `task:${id}`, content: { subject, body: { text: instructions, values: {} } } });
     }
   }
@@ -65,7 +65,7 @@ export async function closeTasks(tx: Tx, requestId: string, closed: Of<'closeTas
 export async function openQuestions(tx: Tx, run: RunRow, opened: Of<'openQuestion'>[], at: Date): Promise<Draft[]> {
   const drafts: Draft[] = [];
   for (const e of opened) {
-    const words = plainText(await wordsOf(tx, run, e.question));
+    const words = plainText(sayNow(e.question, run, await namesFor(tx, Object.values(e.question.values))));
     await tx.insert(question).values({ requestId: run.id, key: e.key, toId: e.to, name: e.name, words, fields: e.fields ?? null, openedAt: at });
     const back = e.fields === undefined;
     const subject = {
