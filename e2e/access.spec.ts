@@ -31,6 +31,17 @@ const views: [string, Part, (page: Page) => Promise<unknown>][] = [
   ['Asking', 'requester', (p) => p.goto('/counter').then(() => p.getByRole('link', { name: 'Join a group' }).first().click())],
   ['My requests', 'requester', (p) => p.goto('/counter/requests')],
   ['A request', 'requester', (p) => p.goto('/counter/requests').then(() => p.getByRole('main').getByRole('link').first().click())],
+  [
+    'A request with a question',
+    'requester',
+    (p) =>
+      p.goto('/counter/requests').then(() =>
+        p
+          .getByRole('link', { name: /Colleague starting/ })
+          .last()
+          .click(),
+      ),
+  ],
   ['Approvals', 'approver', (p) => p.goto('/desk/approvals')],
   [
     'An approval',

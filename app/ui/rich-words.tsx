@@ -33,3 +33,7 @@ function piece(p: TextPiece, i: number) {
   }
   return <span key={i}>{said}</span>;
 }
+
+/** What a message said: formatted where it was. */
+export const MessageWords = ({ content, text }: { content: RichText | null; text: string }) =>
+  content ? <RichWords text={content} /> : <p className="whitespace-pre-wrap">{text}</p>;

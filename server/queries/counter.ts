@@ -76,7 +76,7 @@ export interface Standing {
 }
 export async function whereItStands(requestIds: string[]): Promise<Map<string, Standing>> {
   if (requestIds.length === 0) return new Map();
-  const [steps, asked, work] = await Promise.all([
+  const [steps, asked, work, questions] = await Promise.all([
     db()
       .select({
         requestId: runStep.requestId,
@@ -102,9 +102,14 @@ export async function whereItStands(requestIds: string[]): Promise<Map<string, S
       .leftJoin(person, sql`${person.id} = coalesce(${task.takenBy}, ${task.personId})`)
       .leftJoin(team, eq(team.id, task.teamId))
       .where(and(inArray(task.requestId, requestIds), isNull(task.closedAt))),
+    db()
+      .select({ requestId: question.requestId, key: question.key, name: person.name })
+      .from(question)
+      .innerJoin(person, eq(person.id, question.toId))
+      .where(and(inArray(question.requestId, requestIds), isNull(question.closedAt))),
   ]);
   const who = new Map<string, string[]>();
-  for (const a of [...asked, ...work]) who.set(`${a.requestId} ${a.key}`, [...(who.get(`${a.requestId} ${a.key}`) ?? []), a.name]);
+  for (const a of [...asked, ...work, ...questions]) who.set(`${a.requestId} ${a.key}`, [...(who.get(`${a.requestId} ${a.key}`) ?? []), a.name]);
   return new Map(
     steps
       .filter((s) => !holders.includes(s.kind) || s.stuck)
@@ -152,7 +157,14 @@ export async function myRequest(viewer: Viewer, number: number) {
       .innerJoin(person, eq(person.id, approval.personId))
       .where(and(eq(gate.requestId, row.id), isNotNull(approval.decidedAt))),
     db()
-      .select({ id: message.id, subject: message.subject, text: message.text, createdAt: message.createdAt, sentAt: message.sentAt })
+      .select({
+        id: message.id,
+        subject: message.subject,
+        text: message.text,
+        content: message.content,
+        createdAt: message.createdAt,
+        sentAt: message.sentAt,
+      })
       .from(message)
       .where(and(eq(message.requestId, row.id), eq(message.toId, viewer.id), isNull(message.approvalId)))
       .orderBy(message.createdAt),

@@ -156,6 +156,8 @@ export async function trace(viewer: Viewer, number: number) {
           address: m.toAddress,
           subject: m.subject,
           text: m.text,
+          content: m.content,
+          via: m.via,
           createdAt: m.createdAt,
           sentAt: m.sentAt,
           failedAt: m.failedAt,

@@ -113,22 +113,31 @@ export async function taskFor(viewer: Viewer, id: string) {
 export const teamChoices = () => db().select({ id: team.id, name: team.name }).from(team).orderBy(team.name);
 
 /** Steps that wait for a person to retry, skip or take over, the longest first. */
-export async function stuckSteps(viewer: Viewer, after?: Date) {
+export async function stuckSteps(viewer: Viewer, after?: { since: Date; order: number }) {
   if (!has(viewer, 'fulfiller', 'administrator')) return undefined;
   const rows = await db()
     .select({
       key: runStep.key,
+      order: runStep.order,
       name: runStep.name,
       cause: runStep.stuckCause,
       since: runStep.beganAt,
       number: request.number,
       item: sql<string>`${revision.definition}->>'name'`,
+      requester: person.name,
     })
     .from(runStep)
     .innerJoin(request, eq(request.id, runStep.requestId))
+    .innerJoin(person, eq(person.id, request.requesterId))
     .innerJoin(revision, eq(revision.id, request.revisionId))
-    .where(and(isNotNull(runStep.stuckCause), after ? gt(runStep.beganAt, after) : undefined))
-    .orderBy(asc(runStep.beganAt))
+    .where(
+      and(
+        isNotNull(runStep.stuckCause),
+        after && sql`(${runStep.beganAt}, ${runStep.order}) > (${after.since.toISOString()}::timestamptz, ${after.order})`,
+      ),
+    )
+    .orderBy(asc(runStep.beganAt), asc(runStep.order))
     .limit(pageSize + 1);
-  return { rows: rows.slice(0, pageSize), next: rows.length > pageSize ? rows[pageSize - 1]!.since.toISOString() : undefined };
+  const last = rows[pageSize - 1];
+  return { rows: rows.slice(0, pageSize), next: rows.length > pageSize && last ? `${last.since.toISOString()}_${last.order}` : undefined };
 }

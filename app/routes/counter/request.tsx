@@ -8,6 +8,7 @@ import { FormFields } from '~/ui/form-fields';
 import { Mark, RequestState } from '~/ui/mark';
 import { Refused } from '~/ui/problem';
 import { standingWords } from '~/ui/standing';
+import { MessageWords } from '~/ui/rich-words';
 import { Time } from '~/ui/time';
 import { found, isId, refused, signedIn, text } from '../session.server';
 import { answersFrom } from './answers.server';
@@ -127,7 +128,7 @@ export default function RequestPage({ loaderData: r, actionData }: Route.Compone
               <summary className="py-1">
                 {m.subject} <span className="text-faint">· {m.sentAt ? <Time at={m.sentAt} relative /> : 'on its way'}</span>
               </summary>
-              <p className="mt-1 whitespace-pre-wrap">{m.text}</p>
+              <MessageWords content={m.content} text={m.text} />
             </details>
           ))}
         </section>
@@ -194,8 +195,8 @@ function Question({
             if (chosen) setNames((n) => ({ ...n, [chosen.id]: chosen.name }));
           }}
         />
-        <div className="mt-4 flex items-center gap-4">
-          <Button type="submit" weight="main" disabled={busy}>
+        <div className="mt-4 flex flex-wrap items-center gap-x-4 gap-y-2">
+          <Button type="submit" weight="main" className="shrink-0" disabled={busy}>
             {q.back ? 'Send it again' : 'Send my answer'}
           </Button>
           <span className="text-sm text-faint">

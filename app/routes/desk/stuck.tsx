@@ -10,8 +10,10 @@ import type { Route } from './+types/stuck';
 export const meta = () => [{ title: 'Stuck steps · Desk · Nessmoor' }];
 
 export async function loader({ context, request }: Route.LoaderArgs) {
-  const at = new Date(new URL(request.url).searchParams.get('after') ?? '');
-  return found(await stuckSteps(signedIn(context, request), Number.isNaN(at.getTime()) ? undefined : at), 'This list');
+  const cursor = /^(.+Z)_(\d+)$/.exec(new URL(request.url).searchParams.get('after') ?? '');
+  const since = new Date(cursor?.[1] ?? '');
+  const after = Number.isNaN(since.getTime()) ? undefined : { since, order: Number(cursor?.[2]) };
+  return found(await stuckSteps(signedIn(context, request), after), 'This list');
 }
 
 export default function Stuck({ loaderData: { rows, next } }: Route.ComponentProps) {
@@ -30,9 +32,9 @@ export default function Stuck({ loaderData: { rows, next } }: Route.ComponentPro
                 <Mark kind="failed" /> <span className="font-medium">{s.name}</span>
                 <span className="numbers ml-auto text-sm text-faint">R-{s.number}</span>
               </span>
-              <span className="block pl-6">{s.cause}</span>
-              <span className="block pl-6 text-sm text-faint">
-                {s.item}, since <Time at={s.since} relative />
+              <span className="block pl-[22px]">{s.cause}</span>
+              <span className="block pl-[22px] text-sm text-faint">
+                {s.item}, for {s.requester}, since <Time at={s.since} relative />
               </span>
             </Link>
           </li>

@@ -8,6 +8,7 @@ import { Button } from '~/ui/button';
 import { Frame } from '~/ui/frame';
 import { Mark, RequestState, type MarkKind } from '~/ui/mark';
 import { Refused } from '~/ui/problem';
+import { MessageWords } from '~/ui/rich-words';
 import { elapsed, Time } from '~/ui/time';
 import { found, refused, signedIn, text } from '../session.server';
 import type { Route } from './+types/trace';
@@ -226,9 +227,9 @@ function StepRow({ s, mayRetry, maySkip }: { s: Step; mayRetry: boolean; maySkip
           </More>
         ))}
         {s.messages.map((m) => (
-          <More key={m.id} summary={`Message to ${m.to}: ${m.subject}`} colour="">
+          <More key={m.id} summary={`${m.via === 'chat' ? 'Chat message' : 'Mail'} to ${m.to}: ${m.subject}`} colour="">
             <p className="text-faint">
-              {m.address} ·{' '}
+              {m.via === 'mail' && <>{m.address} · </>}
               {m.sentAt ? (
                 <>
                   sent <Time at={m.sentAt} />
@@ -239,7 +240,7 @@ function StepRow({ s, mayRetry, maySkip }: { s: Step; mayRetry: boolean; maySkip
                 `on its way${m.lastError ? `: ${m.lastError}` : ''}`
               )}
             </p>
-            <p className="whitespace-pre-wrap">{m.text}</p>
+            <MessageWords content={m.content} text={m.text} />
           </More>
         ))}
       </div>

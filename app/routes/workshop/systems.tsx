@@ -58,7 +58,9 @@ export default function Systems({ loaderData: { systems, mayKeep, designs }, act
         )}
       </div>
       {systems.length === 0 && !editing && (
-        <Empty>No system is registered beside the directory. {mayKeep ? '' : 'An administrator can register one.'}</Empty>
+        <Empty act={mayKeep && <ButtonLink to="?new">Register a system</ButtonLink>}>
+          No system is registered beside the directory. {mayKeep ? '' : 'An administrator can register one.'}
+        </Empty>
       )}
       <ul className={systems.length > 0 ? 'max-w-3xl border-t' : 'hidden'}>
         {systems.map((s) => (
