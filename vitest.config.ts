@@ -6,7 +6,7 @@ export default defineConfig({
       {
         test: {
           name: 'core',
-          include: ['core/**/*.test.ts', 'standins/**/*.test.ts', 'scripts/**/*.test.ts'],
+          include: ['core/**/*.test.ts', 'standins/**/*.test.ts', 'scripts/**/*.test.ts', 'app/**/*.test.ts'],
           environment: 'node',
           testTimeout: 60_000,
         },

@@ -1,6 +1,6 @@
 import { compile, conditionReferences } from '../conditions/index.ts';
 import type { Answers } from '../forms/index.ts';
-import type { Block, Gate, Plan } from './plan.ts';
+import type { Block, Gate, Plan, Step } from './plan.ts';
 
 /** A gate that the present answers will raise. */
 export interface Agreement {
@@ -11,42 +11,58 @@ export interface Agreement {
 
 /**
  * The gates a request with these answers would meet, in order. Choices that read only the form are decided;
- * of the others every case is looked into, and its gates are not certain.
+ * of the others every case is looked into, and its gates are not certain. What follows a certain end is not raised.
  */
 export function agreements(plan: Plan, answers: Answers): Agreement[] {
   const read = (ref: string) => (ref.startsWith('form.') ? answers[ref.slice(5)] : undefined);
   const found: Agreement[] = [];
   let depth = 0;
-  const visit = (block: Block, certain: boolean) => {
-    for (const step of block) {
-      if (step.kind === 'gate') {
+  /** True: every way through the block ends the request. */
+  const visit = (block: Block, certain: boolean): boolean => {
+    for (const step of block) if (enter(step, certain)) return true;
+    return false;
+  };
+  const enter = (step: Step, certain: boolean): boolean => {
+    switch (step.kind) {
+      case 'finish':
+        return true;
+      case 'gate':
         found.push({ gate: step, certain });
-        if (step.approved) visit(step.approved, certain);
-      }
-      if (step.kind === 'choose') {
-        let open = true;
+        return step.approved ? visit(step.approved, certain) : false;
+      case 'choose': {
+        const ends: boolean[] = [];
+        let sure = certain;
         for (const c of step.cases) {
-          if (!open || !c.when) continue;
+          if (!c.when) continue;
           const known = conditionReferences(c.when).every((ref) => ref.startsWith('form.'));
-          if (!known) visit(c.block, false);
-          else if (compile(c.when)(read)) {
-            visit(c.block, certain);
-            open = false;
-          }
+          if (known && !compile(c.when)(read)) continue;
+          if (!known) sure = false;
+          ends.push(visit(c.block, sure));
+          if (known) return ends.every(Boolean);
         }
-        if (open && step.otherwise)
-          visit(step.otherwise, certain && step.cases.every((c) => !c.when || conditionReferences(c.when).every((ref) => ref.startsWith('form.'))));
+        ends.push(step.otherwise ? visit(step.otherwise, sure) : false);
+        return ends.every(Boolean);
       }
-      if (step.kind === 'together') for (const b of step.branches) visit(b.block, certain && step.join === 'all');
-      if (step.kind === 'forEach') visit(step.body, false);
-      if (step.kind === 'repeat' || step.kind === 'guard') visit(step.body, certain);
-      if (step.kind === 'guard') visit(step.remedy, false);
-      if (step.kind === 'part' && depth < 8) {
+      case 'together':
+        return step.branches.map((b) => visit(b.block, certain && step.join === 'all')).some((e) => e && step.join === 'all');
+      case 'forEach':
+        visit(step.body, false);
+        return false;
+      case 'repeat':
+        return visit(step.body, certain);
+      case 'guard': {
+        const ends = [visit(step.body, certain), visit(step.remedy, false), step.late ? visit(step.late, false) : true];
+        return ends.every(Boolean);
+      }
+      case 'part': {
+        if (depth >= 8) return false;
         depth++;
-        visit(plan.parts?.[step.part ?? '']?.steps ?? [], certain);
+        const ends = visit(plan.parts?.[step.part ?? '']?.steps ?? [], certain);
         depth--;
+        return ends;
       }
-      if (step.kind === 'finish') return;
+      default:
+        return false;
     }
   };
   visit(plan.steps, true);
