@@ -1,10 +1,11 @@
-import type { Gate, GateRule, NobodyAnswer, Place } from '../../core/plans/index.ts';
+import type { Gate, NobodyAnswer, Place } from '../../core/plans/index.ts';
 import { Labelled } from '~/ui/field';
 import { Picker } from '~/ui/picker';
 import { BranchToggle } from './branch-toggle';
 import { useEditor } from './draft-editor';
 import { DurationInput, Optional } from './duration-input';
 import { GateApprovers } from './gate-approvers';
+import { RuleChoice } from './rule-choice';
 import type { Edit } from './step-slip';
 
 /** Who decides, by which rule, and what happens in the cases nobody likes to think of. */
@@ -18,39 +19,7 @@ export function GateSettings({ step, places, onEdit }: { step: Gate; places: Pla
       <GateApprovers step={step} places={places} onEdit={onEdit} />
       {!ruled && (
         <Labelled label="Rule">
-          {(ids) => (
-            <div className="flex gap-2">
-              <select
-                {...ids}
-                className="input"
-                value={step.rule.rule}
-                onChange={(e) =>
-                  onEdit(
-                    { ...step, rule: (e.target.value === 'atLeast' ? { rule: 'atLeast', count: 2 } : { rule: e.target.value }) as GateRule },
-                    'the rule',
-                  )
-                }
-              >
-                <option value="first">The first reply decides</option>
-                <option value="any">One approval is enough</option>
-                <option value="all">All must approve</option>
-                <option value="atLeast">At least so many must approve</option>
-              </select>
-              {step.rule.rule === 'atLeast' && (
-                <input
-                  type="number"
-                  aria-label="How many must approve"
-                  className="input numbers w-16!"
-                  min={1}
-                  max={50}
-                  value={step.rule.count}
-                  onChange={(e) =>
-                    onEdit({ ...step, rule: { rule: 'atLeast', count: Math.min(50, Math.max(1, Number(e.target.value) || 1)) } }, 'the rule')
-                  }
-                />
-              )}
-            </div>
-          )}
+          {(ids) => <RuleChoice {...ids} rule={step.rule} onChange={(rule) => onEdit({ ...step, rule }, 'the rule')} />}
         </Labelled>
       )}
       {!ruled && (

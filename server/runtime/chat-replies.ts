@@ -6,7 +6,7 @@ import { db } from '../db/database.ts';
 import { chatCursor, chatReply, message, person } from '../db/schema/index.ts';
 import { log } from '../log.ts';
 import { readSince, sendChat, type ChatEvent } from '../systems/chat/client.ts';
-import { addJobs } from './jobs.ts';
+import { addJobs, type Jobs } from './jobs.ts';
 
 /** How often chat is read, in milliseconds. */
 const every = 2000;
@@ -35,34 +35,36 @@ export async function readChat(): Promise<void> {
   await keepReadingChat(new Date(Date.now() + every));
 }
 
-/** Takes one event, once: it is remembered in the transaction of its effect. */
+/** Takes one event, once: it is remembered in the transaction of its effect, and so is the answer to it. */
 async function take(event: ChatEvent): Promise<void> {
   const thread = event.content['m.relates_to'];
   const { body } = event.content;
   if (event.type !== 'm.room.message' || event.sender.startsWith(me) || thread?.rel_type !== 'm.thread' || !thread.event_id || !body) return;
   const root = thread.event_id;
-  const answer = await db().transaction(async (tx): Promise<{ user: string; words: string } | undefined> => {
+  await db().transaction(async (tx): Promise<void> => {
     const [fresh] = await tx
       .insert(chatReply)
       .values({ event: event.event_id, at: new Date() })
       .onConflictDoNothing()
       .returning({ event: chatReply.event });
-    if (!fresh) return undefined;
+    if (!fresh) return;
     const [asked] = await tx
       .select({ requestId: message.requestId, personId: person.id, user: person.userName })
       .from(message)
       .innerJoin(person, eq(person.id, message.toId))
       .where(eq(message.chatEvent, root));
     // Only the one whose room it is answers there.
-    if (!asked || event.sender !== `@${asked.user}:${config().CHAT_DOMAIN}`) return undefined;
+    if (!asked || event.sender !== `@${asked.user}:${config().CHAT_DOMAIN}`) return;
     const reply = readReply(body);
-    if ('unclear' in reply)
-      return { user: asked.user, words: 'That was not understood, and nothing was decided. Begin with Approve or Decline, then your comment.' };
-    const result = await decideInChat(tx, { requestId: asked.requestId, personId: asked.personId, ...reply });
-    return {
-      user: asked.user,
-      words: result.ok ? `Your answer was taken: ${reply.decision === 'approve' ? 'approved' : 'declined'}.` : result.sentence,
-    };
+    let words = 'That was not understood, and nothing was decided. Begin with Approve or Decline, then your comment.';
+    if (!('unclear' in reply)) {
+      const result = await decideInChat(tx, { requestId: asked.requestId, personId: asked.personId, ...reply });
+      words = result.ok ? `Your answer was taken: ${reply.decision === 'approve' ? 'approved' : 'declined'}.` : result.sentence;
+    }
+    const once = `re-${event.event_id}`;
+    await addJobs(tx, 'sayInChat', [{ payload: { user: asked.user, text: words, once, thread: root }, key: once }]);
   });
-  if (answer) await sendChat({ user: answer.user, text: answer.words, once: `re-${event.event_id}`, thread: root, buttons: [] });
 }
+
+/** Says how a reply was taken, in its thread; a repeat is the same event. */
+export const sayInChat = async (m: Jobs['sayInChat']): Promise<void> => void (await sendChat({ ...m, buttons: [] }));

@@ -9,6 +9,8 @@ export interface Jobs {
   syncDirectory: Record<string, never>;
   sweep: Record<string, never>;
   readChat: Record<string, never>;
+  /** A word in chat that stands in no request's messages: how a reply was taken. */
+  sayInChat: { user: string; text: string; once: string; thread: string };
 }
 
 /**

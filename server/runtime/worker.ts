@@ -7,7 +7,7 @@ import { aliveness } from './aliveness.ts';
 import { makeCall } from './calls.ts';
 import type { Jobs } from './jobs.ts';
 import { deliverMail } from './mail.ts';
-import { readChat, keepReadingChat } from './chat-replies.ts';
+import { keepReadingChat, readChat, sayInChat } from './chat-replies.ts';
 import { sweep } from './sweep.ts';
 import { fireTimer } from './fire-timers.ts';
 
@@ -18,6 +18,7 @@ const tasks: TaskList = {
   syncDirectory: async () => void (await syncDirectory()),
   sweep,
   readChat,
+  sayInChat: (payload) => sayInChat(payload as Jobs['sayInChat']),
 };
 /** The directory is read every five minutes, the sweep runs every minute. */
 const crontab = ['*/5 * * * * syncDirectory ?max=3', '* * * * * sweep ?max=3'].join('\n');

@@ -9,6 +9,7 @@ import { idFrom, typeWords, type ValueType } from '../../../core/values/index.ts
 import { changePolicy } from '../../../server/commands/policies.ts';
 import { policyOf } from '../../../server/queries/policies.ts';
 import { ConditionEditor } from '~/sheet/condition-editor';
+import { RuleChoice } from '~/sheet/rule-choice';
 import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
 import { Frame } from '~/ui/frame';
@@ -354,22 +355,13 @@ function Who({
         }}
       />
       {(a.from === 'team' || people.length > 1) && (
-        <select
-          className="input"
+        <RuleChoice
           aria-label={`Line ${n}: rule`}
-          value={line.rule.rule}
-          onChange={(e) =>
-            onChange({
-              ...line,
-              rule: e.target.value === 'atLeast' ? { rule: 'atLeast', count: 2 } : { rule: e.target.value as 'any' | 'all' | 'first' },
-            })
-          }
-        >
-          <option value="any">One approval is enough</option>
-          <option value="all">All must approve</option>
-          <option value="first">The first reply decides</option>
-          <option value="atLeast">At least two must approve</option>
-        </select>
+          countLabel={`Line ${n}: how many must approve`}
+          rule={line.rule}
+          of={a.from === 'people' ? people.length : 50}
+          onChange={(rule) => onChange({ ...line, rule })}
+        />
       )}
     </div>
   );

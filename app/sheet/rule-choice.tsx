@@ -1,0 +1,46 @@
+import type { ComponentProps } from 'react';
+import type { GateRule } from '../../core/plans/index.ts';
+
+/** How many of those who are asked must approve. `of`: how many that can be at most. */
+export function RuleChoice({
+  rule,
+  of = 50,
+  onChange,
+  countLabel = 'How many must approve',
+  ...select
+}: {
+  rule: GateRule;
+  of?: number;
+  onChange: (rule: GateRule) => void;
+  countLabel?: string;
+} & Omit<ComponentProps<'select'>, 'onChange' | 'value'>) {
+  return (
+    <div className="flex gap-2">
+      <select
+        {...select}
+        className="input"
+        value={rule.rule}
+        onChange={(e) => {
+          const chosen = e.target.value as GateRule['rule'];
+          onChange(chosen === 'atLeast' ? { rule: chosen, count: Math.min(2, of) } : { rule: chosen });
+        }}
+      >
+        <option value="first">The first reply decides</option>
+        <option value="any">One approval is enough</option>
+        <option value="all">All must approve</option>
+        <option value="atLeast">At least so many must approve</option>
+      </select>
+      {rule.rule === 'atLeast' && (
+        <input
+          type="number"
+          aria-label={countLabel}
+          className="input numbers w-16!"
+          min={1}
+          max={of}
+          value={rule.count}
+          onChange={(e) => onChange({ rule: 'atLeast', count: Math.min(of, Math.max(1, Number(e.target.value) || 1)) })}
+        />
+      )}
+    </div>
+  );
+}
