@@ -30,4 +30,13 @@ describe('an approval policy', () => {
     expect(checkPolicy(policy(line('free', undefined, lead), line('two', 2, lead)))[0]).toContain('line 1 always holds');
     expect(checkPolicy(policy(line('two', 2, lead)))).toEqual([expect.stringContaining('no line')]);
   });
+  it('is checked for lines that ask for more approvals than people are named', () => {
+    const two = { from: 'people' as const, people: [{ person: 'lead' }, { person: 'head' }] };
+    const least = (count: number, approvers: PolicyLine['approvers']) =>
+      checkPolicy(policy({ ...line('a', undefined, approvers), rule: { rule: 'atLeast', count } }));
+    expect(least(2, two)).toEqual([]);
+    expect(least(3, two)).toEqual(['Line 1 can never be approved: at least 3 must approve, and 2 are named.']);
+    expect(least(2, lead)).toEqual(['Line 1 can never be approved: at least 2 must approve, and 1 is named.']);
+    expect(least(9, { from: 'team', team: 't' })).toEqual([]);
+  });
 });

@@ -46,7 +46,7 @@ export function lineFor(policy: Policy, values: Record<string, Value>): PolicyLi
   return policy.lines.find((l) => !l.when || compile(l.when)(read));
 }
 
-/** What is wrong with a policy: lines that are never followed, and values that no line covers. */
+/** What is wrong with a policy: lines that are never followed or can never be approved, and values that no line covers. */
 export function checkPolicy(policy: Policy): string[] {
   const domain = (ref: string): Domain | undefined => {
     const input = policy.inputs.find((i) => `input.${i.name}` === ref);
@@ -56,6 +56,11 @@ export function checkPolicy(policy: Policy): string[] {
   policy.lines.forEach((_, i) => {
     const always = policy.lines.slice(0, i).findIndex((l) => !l.when);
     if (always >= 0) found.push(`Line ${i + 1} is never followed: line ${always + 1} always holds.`);
+  });
+  policy.lines.forEach(({ rule, approvers }, i) => {
+    const named = approvers.from === 'people' ? approvers.people.length : undefined;
+    if (named !== undefined && rule.rule === 'atLeast' && rule.count > named)
+      found.push(`Line ${i + 1} can never be approved: at least ${rule.count} must approve, and ${named === 1 ? '1 is' : `${named} are`} named.`);
   });
   const always = policy.lines.some((l) => !l.when);
   const ranges = examine(
