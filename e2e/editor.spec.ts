@@ -114,7 +114,7 @@ test('Choose: cases with conditions on what exists at that point; bands follow a
   await page.getByLabel('Case 1, line 1: value').selectOption({ label: 'Kind of work' });
   await page.getByLabel('Case 1, line 1: compared with').selectOption({ label: 'A survey' });
   await expect(sheet(page).getByText('A survey: Kind of work is A survey', { exact: true })).toBeVisible();
-  await page.getByRole('button', { name: 'Add a line' }).click();
+  await page.getByRole('button', { name: 'Add a comparison' }).click();
   await page.getByLabel('Case 1, line 2: value').selectOption({ label: 'Name of the survey (may have no value)' });
   await page.getByLabel('Case 1, line 2: test').selectOption({ label: 'has a value' });
   await page.getByLabel('Case 1: how the lines are joined').selectOption({ label: 'Any of these holds' });

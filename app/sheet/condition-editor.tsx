@@ -100,7 +100,7 @@ export function ConditionEditor({
         ))}
       </ul>
       <Button className="mt-2" onClick={() => setUnfinished([...unfinished, { test: 'is', value: null }])}>
-        <Plus size={13} aria-hidden /> {always && all.length === 0 ? 'Only when …' : 'Add a line'}
+        <Plus size={13} aria-hidden /> {always && all.length === 0 ? 'Only when …' : 'Add a comparison'}
       </Button>
     </div>
   );

@@ -3,6 +3,8 @@ import { sheet, type Area, type Step } from '../../core/plans/index.ts';
 
 /** The rows of one block: a row a party, with its name standing at the left edge however far the sheet is scrolled. */
 export function SheetArea({ area, first, empty, onInsert }: { area: Area; first: boolean; empty: boolean; onInsert: () => void }) {
+  // The bracket of a band stands left of its names.
+  const inset = first ? 0 : 10;
   return (
     <>
       <svg aria-hidden className="pointer-events-none absolute inset-0 overflow-visible" width="1" height="1">
@@ -29,10 +31,14 @@ export function SheetArea({ area, first, empty, onInsert }: { area: Area; first:
         </p>
       )}
       {area.rows.map((r) => (
-        <div key={r.party} className="pointer-events-none absolute z-10" style={{ left: area.x, top: r.y, width: area.width, height: sheet.row }}>
+        <div
+          key={r.party}
+          className="pointer-events-none absolute z-10"
+          style={{ left: area.x + inset, top: r.y + 1, width: area.width - inset, height: sheet.row - 2 }}
+        >
           <p
-            className="sticky left-0 flex h-[calc(100%-1px)] items-center bg-sheet pr-1 text-sm text-faint"
-            style={{ width: sheet.gutter - 12, paddingLeft: first ? 16 : 12 }}
+            className="sticky left-0 flex h-full items-center bg-sheet pr-1 text-sm text-faint"
+            style={{ width: sheet.gutter - 12 - inset, paddingLeft: first ? 16 : 12 - inset }}
           >
             <span className="line-clamp-2" title={r.party}>
               {r.party}

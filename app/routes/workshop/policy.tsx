@@ -343,6 +343,9 @@ function Who({
           </button>
         </span>
       ))}
+      <p aria-hidden className="text-sm text-faint">
+        {a.from === 'people' ? 'And somebody else' : 'Or somebody by name'}
+      </p>
       <Picker
         key={people.length}
         aria-label={`Line ${n}: add a named person`}
