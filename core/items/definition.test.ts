@@ -1,0 +1,58 @@
+import { describe, expect, it } from 'vitest';
+import { add, catalogue, form, gate, joinGroup, step, tell } from '../testing/samples.ts';
+import { blankItem, checkDefinition, ItemDefinition, partOfDefinition, placesAtStart } from './index.ts';
+
+const item: ItemDefinition = { name: 'Join a group', summary: '', category: 'Access', form, plan: joinGroup };
+const codes = (kind: 'item' | 'part', d: ItemDefinition) => checkDefinition(kind, d, catalogue).map((f) => f.code);
+
+describe('an item', () => {
+  it('fits its schema from blank on, and not without a name or with a promise that is no duration', () => {
+    expect(ItemDefinition.parse(blankItem('New'))).toEqual(blankItem('New'));
+    for (const wrong of [{ name: ' ' }, { name: 'x'.repeat(81) }, { promise: 'two days' }, { form: { fields: [{ id: 'a' }] } }, { plan: {} }])
+      expect(ItemDefinition.safeParse({ ...item, ...wrong }).success).toBe(false);
+  });
+
+  it('begins with the request and its answers', () => {
+    const places = placesAtStart(item, 'item');
+    expect(places.get('form.group')).toMatchObject({ label: 'Group', type: 'group', always: true });
+    expect(places.get('form.colleague')).toMatchObject({ always: false });
+    expect(places.has('request.requester')).toBe(true);
+    expect(places.has('part.group')).toBe(false);
+  });
+
+  it('is checked with its promise: a gate that lapses later than what is promised', () => {
+    const late: ItemDefinition = { ...item, plan: { steps: [gate({ deadline: 'P5D' }), tell('end', 'End')] }, promise: 'P2D' };
+    expect(checkDefinition('item', late, catalogue).some((f) => /promise/i.test(f.sentence))).toBe(true);
+    expect(checkDefinition('item', { ...late, promise: 'P20D' }, catalogue).some((f) => /promise/i.test(f.sentence))).toBe(false);
+  });
+});
+
+describe('a part', () => {
+  const inPart = (steps: ItemDefinition['plan']['steps']): ItemDefinition => ({ ...item, plan: { steps } });
+  const reads = step('provision', 'add', {
+    action: 'directory.addMember',
+    inputs: { group: { ref: 'part.group' }, person: { ref: 'request.requester' } },
+  });
+
+  it('is given what its form asks for, and gives back what it says', () => {
+    const outputs = [{ name: 'already', label: 'Was in', type: 'boolean' as const, from: { ref: 'steps.add.already' } }];
+    const part = partOfDefinition({ ...inPart([reads]), outputs });
+    expect(part.inputs).toContainEqual({ name: 'group', label: 'Group', type: 'group', required: true });
+    expect(part.inputs).toContainEqual({ name: 'colleague', label: 'Colleague', type: 'person', required: false });
+    expect(part.outputs).toEqual(outputs);
+    expect(partOfDefinition(item).outputs).toEqual([]);
+  });
+
+  it('reads what it is given and not the form of whoever uses it', () => {
+    const places = placesAtStart(item, 'part');
+    expect(places.get('part.group')).toMatchObject({ type: 'group', always: true });
+    expect(places.has('form.group')).toBe(false);
+    expect(codes('part', inPart([reads]))).toEqual([]);
+    expect(codes('part', inPart([add]))).not.toEqual([]);
+  });
+
+  it('need not tell the requester; an item must', () => {
+    expect(codes('item', inPart([add]))).toContain('untold');
+    expect(codes('part', inPart([reads]))).not.toContain('untold');
+  });
+});
