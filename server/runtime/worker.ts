@@ -11,9 +11,11 @@ import { keepReadingChat, readChat, sayInChat } from './chat-replies.ts';
 import { sweep } from './sweep.ts';
 import { fireTimer } from './fire-timers.ts';
 
-const tasks: TaskList = {
+/** What only the database has to do with. Many at once: what comes in together is committed together (batched.ts). */
+const inside: TaskList = { timer: (payload) => fireTimer(payload as Jobs['timer']) };
+/** What waits for somebody outside. Few at once, out of courtesy; and a slow system never holds the timers up. */
+const outside: TaskList = {
   call: (payload) => makeCall((payload as Jobs['call']).callId),
-  timer: (payload) => fireTimer(payload as Jobs['timer']),
   mail: (payload) => deliverMail((payload as Jobs['mail']).messageId),
   syncDirectory: async () => void (await syncDirectory()),
   sweep,
@@ -32,28 +34,29 @@ async function main(): Promise<void> {
   const events = new EventEmitter() as WorkerEvents;
   events.on('pool:create', ({ workerPool }) => void alive.add(workerPool.id));
   events.on('worker:create', ({ worker }) => void alive.add(worker.workerId));
-  const runner = await run({
-    pgPool: pool,
-    taskList: tasks,
-    crontab,
-    noHandleSignals: true,
-    events,
-    preset: {
-      worker: {
-        // Most of a job's life is waiting for somebody else; what comes in together is committed together (batched.ts).
-        concurrentJobs: 64,
-        pollInterval: 1000,
-        // A few jobs are fetched ahead; those of a worker that dies are freed with the rest of what it had locked.
-        localQueue: { size: 128 },
-        // Ends of jobs are told together. A job told too late is done again, and then finds nothing to do.
-        completeJobBatchDelay: 0,
+  const runJobs = (taskList: TaskList, concurrentJobs: number, crontabOfIts?: string) =>
+    run({
+      pgPool: pool,
+      taskList,
+      ...(crontabOfIts && { crontab: crontabOfIts }),
+      noHandleSignals: true,
+      events,
+      preset: {
+        worker: {
+          concurrentJobs,
+          pollInterval: 1000,
+          // Some jobs are fetched ahead; those of a worker that dies are freed with the rest of what it had locked.
+          localQueue: { size: 2 * concurrentJobs },
+          // Ends of jobs are told together. A job told too late is done again, and then finds nothing to do.
+          completeJobBatchDelay: 0,
+        },
       },
-    },
-    logger: new Logger(() => (level, message) => void (level === 'error' || level === 'warning' ? log.warn({ from: 'jobs' }, message) : undefined)),
-  });
+      logger: new Logger(() => (level, message) => void (level === 'error' || level === 'warning' ? log.warn({ from: 'jobs' }, message) : undefined)),
+    });
+  const runners = await Promise.all([runJobs(inside, 64), runJobs(outside, 8, crontab)]);
   const stop = async () => {
     clearInterval(timer);
-    await runner.stop().catch(() => undefined);
+    await Promise.all(runners.map((r) => r.stop().catch(() => undefined)));
     await alive.stop();
     await disconnect();
     process.exit(0);
@@ -62,7 +65,7 @@ async function main(): Promise<void> {
   process.on('SIGINT', () => void stop());
   await keepReadingChat();
   console.log('worker ready');
-  await runner.promise;
+  await Promise.all(runners.map((r) => r.promise));
 }
 
 main().catch((error: unknown) => {
