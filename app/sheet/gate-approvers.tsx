@@ -1,9 +1,9 @@
-import { X } from 'lucide-react';
 import type { Approvers, Gate, Place } from '../../core/plans/index.ts';
 import { Labelled } from '~/ui/field';
-import { Picker } from '~/ui/picker';
+import { WholeNumber } from '~/ui/whole-number';
 import { useEditor } from './draft-editor';
 import { InputsEditor } from './inputs-editor';
+import { NamedPeople } from './named-people';
 import { PlaceSelect } from './place-select';
 import type { Edit } from './step-slip';
 import { TeamOptions } from './team-options';
@@ -52,19 +52,7 @@ export function GateApprovers({ step, places, onEdit }: { step: Gate; places: Pl
               onChange={(ref) => ref && set({ ...a, person: { ref } })}
             />
           )}
-          {a?.from === 'managerOf' && (
-            <label className="flex items-center gap-2 text-sm">
-              Levels up
-              <input
-                type="number"
-                className="input numbers w-16!"
-                min={1}
-                max={10}
-                value={a.levels ?? 1}
-                onChange={(e) => set({ ...a, levels: whole(e.target.value, 1, 10) })}
-              />
-            </label>
-          )}
+          {a?.from === 'managerOf' && <WholeNumber before="Levels up" max={10} value={a.levels ?? 1} onChange={(levels) => set({ ...a, levels })} />}
           {a?.from === 'team' && (
             <select className="input" aria-label="Which team" value={a.team} onChange={(e) => set({ from: 'team', team: e.target.value })}>
               <TeamOptions />
@@ -98,45 +86,19 @@ export function GateApprovers({ step, places, onEdit }: { step: Gate; places: Pl
             </>
           )}
           {(!a || a.from === 'people') && (
-            <>
-              <ul>
-                {(a?.people ?? []).map((p) => (
-                  <li key={p.person} className="flex items-center justify-between py-0.5">
-                    {name(p.person)}
-                    <button
-                      type="button"
-                      className="flex size-6 items-center justify-center text-faint hover:text-coral"
-                      onClick={() => {
-                        const people = (a?.people ?? []).filter((x) => x.person !== p.person);
-                        onEdit({ ...step, approvers: people.length ? { from: 'people', people } : undefined }, 'the approvers');
-                      }}
-                    >
-                      <X size={14} aria-hidden />
-                      <span className="sr-only">Do not ask {name(p.person)}</span>
-                    </button>
-                  </li>
-                ))}
-              </ul>
-              <Picker
-                key={a?.people.length ?? 0}
-                aria-label="Add a named approver"
-                kind="person"
-                chosen={undefined}
-                onChoose={(c) => {
-                  if (!c || a?.people.some((p) => p.person === c.id)) return;
-                  learn(c.id, c.name);
-                  onEdit({ ...step, approvers: { from: 'people', people: [...(a?.people ?? []), { person: c.id }] } }, 'the approvers');
-                }}
-              />
-            </>
+            <NamedPeople
+              people={a?.people ?? []}
+              name={name}
+              addLabel="Add a named approver"
+              learn={learn}
+              onChange={(people) => onEdit({ ...step, approvers: people.length ? { from: 'people', people } : undefined }, 'the approvers')}
+            />
           )}
         </div>
       )}
     </Labelled>
   );
 }
-
-const whole = (typed: string, min: number, max: number) => Math.min(max, Math.max(min, Math.round(Number(typed)) || min));
 
 function begun(from: string, places: Place[], team: string | undefined, policy: string | undefined): Approvers | undefined {
   const requester = { ref: 'request.requester' };
@@ -161,18 +123,7 @@ function Chain({ a, places, onChange }: { a: ChainOf; places: Place[]; onChange:
         value={a.person.ref}
         onChange={(ref) => ref && onChange({ ...a, person: { ref } })}
       />
-      <label className="flex items-center gap-2 text-sm">
-        At most
-        <input
-          type="number"
-          className="input numbers w-16!"
-          min={1}
-          max={10}
-          value={a.levels}
-          onChange={(e) => onChange({ ...a, levels: whole(e.target.value, 1, 10) })}
-        />
-        levels
-      </label>
+      <WholeNumber before="At most" after="levels" max={10} value={a.levels} onChange={(levels) => onChange({ ...a, levels })} />
       <PlaceSelect
         aria-label="Until a limit of which amount"
         empty="All of them, whatever the amount"

@@ -3,6 +3,7 @@ import { readExpression } from '../../core/expressions/index.ts';
 import type { Find, Lookup, Place, WorkOut } from '../../core/plans/index.ts';
 import { typeWords, type ValueType } from '../../core/values/index.ts';
 import { Labelled } from '~/ui/field';
+import { WholeNumber } from '~/ui/whole-number';
 import { useEditor } from './draft-editor';
 import { TeamOptions } from './team-options';
 import { PlaceSelect } from './place-select';
@@ -41,19 +42,7 @@ export function FindSettings({ step, places, onEdit }: { step: Find; places: Pla
               onChange={(ref) => ref && set({ ...l, person: { ref } })}
             />
           )}
-          {l?.find === 'managerOf' && (
-            <label className="flex items-center gap-2 text-sm">
-              Levels up
-              <input
-                type="number"
-                className="input numbers w-16!"
-                min={1}
-                max={10}
-                value={l.levels ?? 1}
-                onChange={(e) => set({ ...l, levels: Math.min(10, Math.max(1, Number(e.target.value) || 1)) })}
-              />
-            </label>
-          )}
+          {l?.find === 'managerOf' && <WholeNumber before="Levels up" max={10} value={l.levels ?? 1} onChange={(levels) => set({ ...l, levels })} />}
           {l && 'group' in l && (
             <PlaceSelect
               aria-label="Which group"

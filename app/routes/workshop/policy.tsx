@@ -1,4 +1,4 @@
-import { ArrowUp, Plus, Trash2, X } from 'lucide-react';
+import { ArrowUp, Plus, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { Form, Link, useNavigation } from 'react-router';
 import { conditionWords, type Naming } from '../../../core/conditions/index.ts';
@@ -9,14 +9,15 @@ import { idFrom, typeWords, type ValueType } from '../../../core/values/index.ts
 import { changePolicy } from '../../../server/commands/policies.ts';
 import { policyOf } from '../../../server/queries/policies.ts';
 import { ConditionEditor } from '~/sheet/condition-editor';
+import { NamedPeople } from '~/sheet/named-people';
 import { RuleChoice } from '~/sheet/rule-choice';
 import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
 import { Frame } from '~/ui/frame';
 import { Mark } from '~/ui/mark';
-import { Picker } from '~/ui/picker';
 import { Refused } from '~/ui/problem';
 import { Time } from '~/ui/time';
+import { WholeNumber } from '~/ui/whole-number';
 import { WorkshopMargin } from '~/ui/workshop-margin';
 import { found, isId, refused, signedIn, text } from '../session.server';
 import type { Route } from './+types/policy';
@@ -305,19 +306,7 @@ function Who({
         <option value="team">A team</option>
         {a.from === 'people' && <option value="people">Named people</option>}
       </select>
-      {a.from === 'chain' && (
-        <label className="flex items-center gap-2 text-sm">
-          Levels up
-          <input
-            type="number"
-            className="input numbers w-16!"
-            min={1}
-            max={10}
-            value={a.levels}
-            onChange={(e) => set({ from: 'chain', levels: Math.min(10, Math.max(1, Number(e.target.value) || 1)) })}
-          />
-        </label>
-      )}
+      {a.from === 'chain' && <WholeNumber before="Levels up" max={10} value={a.levels} onChange={(levels) => set({ from: 'chain', levels })} />}
       {a.from === 'team' && (
         <select className="input" aria-label={`Line ${n}: which team`} value={a.team} onChange={(e) => set({ from: 'team', team: e.target.value })}>
           {teams.map((t) => (
@@ -327,35 +316,15 @@ function Who({
           ))}
         </select>
       )}
-      {people.map((p) => (
-        <span key={p.person} className="flex items-center justify-between">
-          {names[p.person] ?? 'Somebody'}
-          <button
-            type="button"
-            className="flex size-6 items-center justify-center text-faint hover:text-coral"
-            onClick={() => {
-              const left = people.filter((x) => x.person !== p.person);
-              set(left.length ? { from: 'people', people: left } : { from: 'nobody' });
-            }}
-          >
-            <X size={14} aria-hidden />
-            <span className="sr-only">Do not ask {names[p.person]}</span>
-          </button>
-        </span>
-      ))}
       <p aria-hidden className="text-sm text-faint">
-        {a.from === 'people' ? 'And somebody else' : 'Or somebody by name'}
+        {a.from === 'people' ? 'By name' : 'Or somebody by name'}
       </p>
-      <Picker
-        key={people.length}
-        aria-label={`Line ${n}: add a named person`}
-        kind="person"
-        chosen={undefined}
-        onChoose={(c) => {
-          if (!c || people.some((p) => p.person === c.id)) return;
-          learn(c.id, c.name);
-          set({ from: 'people', people: [...people, { person: c.id }] });
-        }}
+      <NamedPeople
+        people={people}
+        name={(id) => names[id] ?? 'Somebody'}
+        addLabel={`Line ${n}: add a named person`}
+        learn={learn}
+        onChange={(left) => set(left.length ? { from: 'people', people: left } : { from: 'nobody' })}
       />
       {(a.from === 'team' || people.length > 1) && (
         <RuleChoice
