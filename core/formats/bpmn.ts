@@ -1,7 +1,7 @@
 import { BpmnModdle, type ModdleElement } from 'bpmn-moddle';
-import { layoutProcess } from 'bpmn-auto-layout';
 import { conditionFeel, type Condition } from '../conditions/index.ts';
 import { branches, type Block, type Plan, type Step, type StepOf } from '../plans/index.ts';
+import { diagramsOf } from './bpmn-diagram.ts';
 
 /** The identifier of FEEL as an expression language (OMG DMN 1.3). */
 export const feelLanguage = 'https://www.omg.org/spec/DMN/20191111/FEEL/';
@@ -34,8 +34,8 @@ export async function bpmnOf(plan: Plan, name: string, sentence: Sentence = () =
     expressionLanguage: feelLanguage,
     rootElements: [process, ...parts, ...writer.roots],
   });
-  const { xml } = await writer.moddle.toXML(definitions, { format: true });
-  return layoutProcess(xml);
+  definitions['diagrams'] = await diagramsOf([process, ...parts], writer.make);
+  return (await writer.moddle.toXML(definitions, { format: true })).xml;
 }
 
 const partId = (id: string) => `part_${id.replace(/[^A-Za-z0-9_]/g, '_')}`;

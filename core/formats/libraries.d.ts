@@ -9,6 +9,3 @@ declare module 'bpmn-moddle' {
     fromXML(xml: string): Promise<{ rootElement: ModdleElement; warnings: { message: string }[] }>;
   }
 }
-declare module 'bpmn-auto-layout' {
-  export function layoutProcess(xml: string): Promise<string>;
-}
