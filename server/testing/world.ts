@@ -8,7 +8,7 @@ import { chat } from '../../standins/chat.ts';
 import { mailbox, type Received } from '../../standins/mailbox.ts';
 import type { ItemDefinition } from '../../core/items/index.ts';
 import type { Form } from '../../core/forms/index.ts';
-import { form as sampleForm, joinGroup } from '../../core/testing/samples.ts';
+import { form as sampleForm, joinGroup, wideForm } from '../../core/testing/samples.ts';
 import type { Plan } from '../../core/plans/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 
@@ -70,7 +70,7 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
     roles,
   });
 
-  return {
+  const made = {
     db,
     schema,
     teamId,
@@ -174,6 +174,16 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
       await Promise.all([...servers.map((s) => new Promise((done) => s.close(done))), new Promise<void>((done) => mail.smtp.close(() => done()))]);
       await admin.query(`drop database ${name} with (force)`);
       await admin.end();
+    },
+  };
+  let plans = 0;
+  return {
+    ...made,
+    /** Publishes a plan as an item with the wide form, and asks for it. */
+    askPlan: async (plan: Plan, who = 'tor') => {
+      const item = await made.item(`Work ${++plans}`, plan, wideForm);
+      const crew = ['ina', 'runa'].map((u) => ({ person: id(u) }));
+      return made.ask(viewer(who), item.id, 'tide-models', { crew, cores: 2, from: '2026-12-04' });
     },
   };
 }
