@@ -1,3 +1,5 @@
+import { log } from '../log.ts';
+
 interface Waiting<T> {
   item: T;
   done: () => void;
@@ -32,7 +34,8 @@ export function batched<T>(work: (items: T[]) => Promise<void>, { most = 32, atO
         try {
           await work(batch.map((entry) => entry.item));
           for (const entry of batch) entry.done();
-        } catch {
+        } catch (error) {
+          log.warn({ error: error instanceof Error ? error.message : String(error), items: batch.length }, 'a batch failed; done again one by one');
           for (const entry of batch) await one(entry);
         }
       }
