@@ -4,7 +4,9 @@ import { isbot } from 'isbot';
 import { renderToPipeableStream } from 'react-dom/server';
 import { ServerRouter, type EntryContext, type RouterContextProvider } from 'react-router';
 import { visitContext } from '../server/http/context.ts';
+import { stackOf } from '../server/http/errors.ts';
 import { log } from '../server/log.ts';
+import { causeWords } from '../server/runtime/set-aside.ts';
 import { NonceContext } from './ui/nonce';
 
 const patience = 10_000;
@@ -30,13 +32,12 @@ export default function handle(
           sent = true;
           const body = new PassThrough();
           headers.set('Content-Type', 'text/html; charset=utf-8');
-          headers.set('Cache-Control', 'no-store');
           done(new Response(createReadableStreamFromReadable(body), { headers, status }));
           pipe(body);
         },
         onShellError: failed,
         onError(error: unknown) {
-          if (sent) log.error({ error: error instanceof Error ? error.message : error }, 'rendering failed');
+          if (sent) log.error({ error: causeWords(error) }, 'rendering failed');
         },
       },
     );
@@ -48,7 +49,8 @@ export function handleError(error: unknown, { request }: { request: Request }): 
   if (request.signal.aborted) return;
   log.error(
     {
-      error: error instanceof Error ? { message: error.message, stack: error.stack } : error,
+      error: causeWords(error),
+      stack: stackOf(error),
       path: new URL(request.url).pathname.replace(/decide\/[^/.]+/, 'decide/…'),
     },
     'a loader or action failed',

@@ -5,6 +5,7 @@ export default [
   route('sign-in', 'routes/sign-in.tsx'),
   route('sign-out', 'routes/sign-out.ts'),
   route('find', 'routes/find.ts'),
+  route('account', 'routes/account.tsx'),
   ...prefix('counter', [
     layout('routes/counter/place.tsx', [
       index('routes/counter/browse.tsx'),
@@ -21,6 +22,8 @@ export default [
       route('approvals', 'routes/desk/approvals.tsx', [route(':id', 'routes/desk/approval.tsx')]),
       route('tasks', 'routes/desk/tasks.tsx', [route(':id', 'routes/desk/task.tsx')]),
       route('stuck', 'routes/desk/stuck.tsx'),
+      route('consents', 'routes/desk/consents.tsx'),
+      route('set-aside', 'routes/desk/set-aside.tsx'),
     ]),
   ]),
   ...prefix('workshop', [
@@ -38,5 +41,5 @@ export default [
       route('publish', 'routes/workshop/publish.tsx'),
     ]),
   ]),
-  ...prefix('ledger', [index('routes/ledger/runs.tsx'), route(':number', 'routes/ledger/trace.tsx')]),
+  ...prefix('ledger', [index('routes/ledger/runs.tsx'), route('changes', 'routes/ledger/changes.tsx'), route(':number', 'routes/ledger/trace.tsx')]),
 ] satisfies RouteConfig;

@@ -1,12 +1,15 @@
 import { randomUUID } from 'node:crypto';
 import fc from 'fast-check';
 import { checkItem, stops, type Plan } from '../core/plans/index.ts';
-import { anyPlan, catalogue, wideForm } from '../core/testing/samples.ts';
+import { anyPlan, wideCatalogue } from '../core/testing/any-plan.ts';
+import { wideForm } from '../core/testing/samples.ts';
 import { createItem, publish, saveDraft } from '../server/commands/items.ts';
 import { submitRequest } from '../server/commands/requests.ts';
 import type { Result } from '../server/refusal.ts';
 import type { makeOrganisation } from '../server/testing/organisation.ts';
+import { consentTo } from '../server/testing/consent.ts';
 import { viewerFor } from '../server/testing/parties.ts';
+import { withParts } from '../server/testing/parts.ts';
 
 export type Organisation = Awaited<ReturnType<typeof makeOrganisation>>;
 
@@ -31,7 +34,7 @@ export function randomFrom(seed: number): (n: number) => number {
 export const quickPlans = (count: number, seed: number): Plan[] =>
   fc
     .sample(
-      anyPlan.filter((p) => p.steps.length > 0 && stops(checkItem(wideForm, p, catalogue)).length === 0),
+      anyPlan.filter((p) => p.steps.length > 0 && stops(checkItem(wideForm, p, wideCatalogue)).length === 0),
       { seed, numRuns: count },
     )
     .map((p) => {
@@ -42,17 +45,18 @@ export const quickPlans = (count: number, seed: number): Plan[] =>
       return JSON.parse(text) as Plan;
     });
 
+/** The parts that were published already. */
+const published = new Map<string, string>();
+
 /** Publishes a plan as an item that the people of the small organisation can ask for. */
 export async function publishPlan(org: Organisation, name: string, plan: Plan): Promise<string> {
   const designer = viewerFor(org.people['dan']!, 'designer');
-  const real = JSON.parse(
-    JSON.stringify(plan).replaceAll('"ada"', JSON.stringify(org.people['boss'])).replaceAll('"desk"', JSON.stringify(org.teamId)),
-  ) as Plan;
+  const real = await withParts(plan, designer, { ada: org.people['boss']!, desk: org.teamId }, published);
   const made = good(await createItem(designer, { name }));
   const saved = good(
     await saveDraft(designer, { id: made.id, version: 1, draft: { name, summary: '', category: 'Generated', form: wideForm, plan: real } }),
   );
-  good(await publish(designer, { id: made.id, version: saved.version, note: '' }));
+  good(await consentTo(viewerFor(org.people['boss']!), () => publish(designer, { id: made.id, version: saved.version, note: '' })));
   return made.id;
 }
 

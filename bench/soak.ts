@@ -181,7 +181,9 @@ async function look(asked: Map<string, number>): Promise<string[]> {
   const lost = sent.filter((m) => m.via === 'mail' && m.sentAt && !arrived.has(m.id));
   check(lost.length === 0, `${lost.length} mails counted as sent did not arrive.`);
   check(arrived.size === mails.length, 'A mail stands twice in the mailbox.');
-  const said = (await (await fetch(`${process.env['CHAT_URL']}/_events`)).json()) as { event_id: string }[];
+  const everything = (await (await fetch(`${process.env['CHAT_URL']}/_events`)).json()) as { event_id: string; sender: string }[];
+  // What people said there, poison among it, is theirs.
+  const said = everything.filter((e) => e.sender.startsWith('@nessmoor:'));
   const heard = new Set(said.map((e) => e.event_id));
   const chats = sent.filter((m) => m.via === 'chat' && m.sentAt);
   check(
@@ -192,6 +194,19 @@ async function look(asked: Map<string, number>): Promise<string[]> {
     said.length === heard.size && said.length <= sent.filter((m) => m.via === 'chat').length,
     `Chat holds ${said.length} messages, more than were written.`,
   );
+  // One poisoned message stops nobody: chat was read to its end, and what could not be taken stands on the list.
+  const { rows: aside } = await db().execute<{ source: string; n: number }>(
+    sql`select source, count(*)::int as n from set_aside where settled_at is null group by source order by source`,
+  );
+  const { rows: unread } = await db().execute<{ n: number }>(
+    sql`select count(*)::int as n from graphile_worker.jobs where attempts >= max_attempts and run_at < now() - interval '3 minutes'`,
+  );
+  check(Number(unread[0]?.n) === 0, `${unread[0]?.n} jobs are given up and not set aside.`);
+  check(
+    aside.every((a) => a.source !== 'job'),
+    'A piece of work was set aside that should have gone well.',
+  );
+  tell(`  set aside: ${aside.map((a) => `${a.n} ${a.source}`).join(', ') || 'nothing'}`);
   tell(`looked at ${all.length} runs: ${[...ends].map(([o, n]) => `${n} ${o}`).join(', ')}`);
   tell(
     `  ${changes.length} changes in the directory, each once; ${mails.length} mails, ${mails.filter((m) => m.deliveries > 1).length} of them handed over more than once under one Message-ID`,

@@ -84,7 +84,8 @@ test('system: registered by an administrator, its actions are offered to plans; 
 
   const designer = await as('designer');
   await designer.goto('/workshop/systems');
-  await expect(designer.getByText(name)).toBeVisible();
+  await expect(designer.getByText(name, { exact: true })).toBeVisible();
+  await expect(designer.getByText(`${name} has no owner yet, so no item that gives something of it can be published.`)).toBeVisible();
   await expect(designer.getByRole('link', { name: 'Register a system' })).toHaveCount(0);
   await designer.goto('/workshop/items?new');
   await designer.getByLabel('Name').fill(fresh('Berth'));

@@ -60,6 +60,16 @@ test('from idea to access granted: a designer begins an item blank, builds it, p
   await expect(designer.getByRole('main').getByText('A request can reach the end of the plan without its requester having been told.')).toBeVisible();
   await designer.getByLabel('What changed and why').fill('First try');
   await designer.getByRole('button', { name: 'Publish revision 1' }).click();
+  // It gives access through the directory: somebody who answers for the directory has to consent, and is not the designer.
+  await expect(designer.getByText(/Not published yet\..*Gudrun Eidholm.* has to consent first/)).toBeVisible();
+  const lead = await as('access.lead');
+  await lead.goto('/desk/approvals');
+  await lead.getByRole('link', { name: 'Consents' }).click();
+  const asked = lead.getByRole('listitem').filter({ hasText: name });
+  await expect(asked).toContainText('is to give people: Directory: Add a person to a group');
+  await asked.getByRole('button', { name: 'Consent' }).click();
+  await expect(lead.getByRole('listitem').filter({ hasText: name })).toContainText('consented');
+  await designer.getByRole('button', { name: 'Publish revision 1' }).click();
   await expect(designer.getByLabel('Revisions').getByText('offered now')).toBeVisible();
 
   const requester = await as('requester');

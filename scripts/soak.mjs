@@ -44,7 +44,7 @@ await script(async () => {
     });
     await up;
   };
-  const counts = { workers: 0, web: 0, postgres: 0, moods: 0 };
+  const counts = { workers: 0, web: 0, postgres: 0, moods: 0, poison: 0 };
   try {
     await step('Starting stand-ins, two workers, web', () =>
       Promise.all([begin('standins', 'standins'), begin('worker 1', 'worker'), begin('worker 2', 'worker'), begin('web', 'web')]),
@@ -80,11 +80,46 @@ await script(async () => {
     };
     const one = (/** @type {string[]} */ of) => /** @type {string} */ (of[Math.floor(Math.random() * of.length)]);
     let lastPostgres = Date.now();
+    const nul = String.fromCharCode(0);
+    /** What nobody can keep, by every way in; none of it may stop anything, and none of it is an unexpected error. */
+    const poison = async () => {
+      counts.poison++;
+      const web = `http://127.0.0.1:${ports.web}`;
+      const form = { 'content-type': 'application/x-www-form-urlencoded', origin: web };
+      const answers = await Promise.all([
+        fetch(`${web}/sign-in`, { method: 'POST', headers: form, body: `name=a%00b&password=%ED%A0%80x` }),
+        fetch(`${web}/sign-in`, { method: 'POST', headers: form, body: 'name='.padEnd(400_000, 'x') }),
+        fetch(`${web}/counter?q=%00`),
+        fetch(`${web}/desk/decide/${'x'.repeat(2000)}`),
+      ]).catch(() => []);
+      for (const a of answers) if (a.status >= 500 && a.status !== 503) throw new Problem(`A poisoned request was answered with ${a.status}.`);
+      const events = /** @type {{ event_id: string, room: string }[]} */ (
+        await fetch(`http://127.0.0.1:${ports.chat}/_events`).then(
+          (r) => r.json(),
+          () => [],
+        )
+      );
+      const last = events.at(-1);
+      if (last)
+        await fetch(`http://127.0.0.1:${ports.chat}/say`, {
+          method: 'POST',
+          redirect: 'manual',
+          body: new URLSearchParams({
+            user: /^!([^:]+)/.exec(last.room)?.[1] ?? '',
+            thread: last.event_id,
+            text: `Approve${nul}\n${'x'.repeat(50_000)}`,
+          }),
+        }).catch(() => undefined);
+    };
+    /** Each trouble at least once, also in the short form. */
+    const sure = ['web', 'poison', 'poisonous'];
     while (!calm && driver.exitCode === null) {
       await Promise.race([wait(400 + Math.random() * 1600), calmed, ended]);
       if (calm || driver.exitCode !== null) break;
-      const roll = Math.random();
-      if (roll < 0.4) {
+      const first = sure.shift();
+      const roll = first === undefined ? Math.random() : ({ web: 0.45, poison: 0.99, poisonous: 0.9 }[first] ?? 0);
+      if (roll > 0.93) await poison();
+      else if (roll < 0.4) {
         counts.workers++;
         children.get(one(['worker 1', 'worker 2']))?.kill('SIGKILL');
       } else if (roll < 0.5) {
@@ -95,7 +130,7 @@ await script(async () => {
         await server.restart();
         lastPostgres = Date.now();
       } else {
-        await mood('directory', one(['well', 'well', 'slow', 'failing', 'refusing']), 700);
+        await mood('directory', first === 'poisonous' ? first : one(['well', 'well', 'slow', 'failing', 'refusing', 'poisonous']), 700);
         await mood('mailbox', one(['well', 'well', 'slow', 'failing']), 300);
       }
     }
@@ -110,7 +145,7 @@ await script(async () => {
     driver.stdin.write('go on\n');
     const code = await ended;
     console.log(
-      `  workers killed ${counts.workers} times, web restarted ${counts.web} times, PostgreSQL restarted ${counts.postgres} times, moods changed ${counts.moods} times`,
+      `  workers killed ${counts.workers} times, web restarted ${counts.web} times, PostgreSQL restarted ${counts.postgres} times, moods changed ${counts.moods} times, poisoned ${counts.poison} times`,
     );
     if (code !== 0) throw new Problem('The soak found something wrong; see above.');
     console.log(`Nothing lost, nothing done twice. ${since()}`);

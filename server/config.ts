@@ -7,12 +7,23 @@ const Config = z.object({
   PUBLIC_URL: z.url(),
   /** 32 bytes in hex. One-time links are made from it. */
   SECRET_KEY: z.string().regex(/^[0-9a-f]{64}$/, 'must be 64 hex digits'),
+  /** Keys that the present one took the place of, parted by commas: they still open what they sealed. */
+  SECRET_KEYS_BEFORE: z
+    .string()
+    .regex(/^([0-9a-f]{64}(,|$))*$/, 'must be keys of 64 hex digits, parted by commas')
+    .default(''),
   DIRECTORY_URL: z.url(),
   DIRECTORY_TOKEN: z.string().min(8),
   SMTP_URL: z.url({ protocol: /^smtps?$/ }),
   /** Where replies to approval mails come in, over SMTP; without it mails ask for no reply. */
   MAIL_IN_PORT: z.coerce.number().int().positive().optional(),
   MAIL_IN_DOMAIN: z.string().default('nessmoor.skerrin.example'),
+  /** `off`: approvals are not answered by mail, whatever else is set. */
+  MAIL_REPLIES: z.enum(['on', 'off']).default('on'),
+  /** The organisation's mail server whose Authentication-Results (RFC 8601) have to vouch for a sender; without it the sender's address and the token are all there is. */
+  MAIL_VOUCHED_BY: z.string().optional(),
+  /** Addresses or networks of proxies whose X-Forwarded-For is believed, parted by commas; without it nobody's is. */
+  TRUSTED_PROXIES: z.string().default(''),
   /** A homeserver that speaks the client-server API of the Matrix standard; without it there is no chat. */
   CHAT_URL: z.url().optional(),
   CHAT_TOKEN: z.string().default(''),
@@ -23,6 +34,9 @@ const Config = z.object({
 export type Config = z.infer<typeof Config>;
 
 let read: Config | undefined;
+
+/** Whether approvals can be answered by replying to their mail. */
+export const repliesByMail = (): boolean => config().MAIL_IN_PORT !== undefined && config().MAIL_REPLIES === 'on';
 
 /** The settings of this process, from the environment; a wrong one is named in the error. */
 export function config(): Config {

@@ -3,7 +3,17 @@ import type { FieldProblem } from '../core/forms/index.ts';
 /** A refusal is a value: what is wrong, where, and what to do. Never thrown by a command for what a person did. */
 export interface Refusal {
   ok: false;
-  code: 'not-allowed' | 'not-found' | 'invalid' | 'taken' | 'changed-meanwhile' | 'already-decided' | 'ended' | 'has-findings' | 'too-many-tries';
+  code:
+    | 'not-allowed'
+    | 'not-found'
+    | 'invalid'
+    | 'taken'
+    | 'changed-meanwhile'
+    | 'already-decided'
+    | 'ended'
+    | 'has-findings'
+    | 'awaits-consent'
+    | 'too-many-tries';
   sentence: string;
   problems?: FieldProblem[];
 }

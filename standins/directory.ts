@@ -59,10 +59,21 @@ export function directory({ token, file }: { token: string; file?: string }): Ex
   app.use('/scim/v2', async (req, res, next) => {
     if (manner.now.manner === 'slow') await pause(manner.now.delayMs);
     if (manner.now.manner === 'failing') return void scimError(res, new ScimError(503, 'The directory is down.'));
+    if (manner.now.manner === 'poisonous') return void poison(req, res, next);
     if (manner.now.manner === 'refusing') return void scimError(res, new ScimError(403, 'The directory refuses this change.'));
     if (req.headers.authorization !== `Bearer ${token}`) return void scimError(res, new ScimError(401, 'The bearer token is missing or wrong.'));
     next();
   });
+
+  /** What a broken or hostile directory may say: words that cannot be kept, and among the people one record that is none. */
+  function poison(req: Request, res: Response, next: () => void): void {
+    if (req.method !== 'GET') return void res.status(400).type('application/scim+json').send('{"detail":"bad \\u0000 \\ud800","status":"400"}');
+    if (req.path !== '/Users') return next();
+    const send = res.json.bind(res);
+    res.json = (body: { totalResults: number; Resources: unknown[] }) =>
+      send({ ...body, Resources: body.Resources.map((r, i) => (i === 0 ? { ...(r as object), displayName: 'a\u0000b' } : r)) });
+    next();
+  }
 
   app.get('/scim/v2/ServiceProviderConfig', (_req, res) => {
     res.json({

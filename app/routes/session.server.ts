@@ -1,4 +1,5 @@
 import { data, redirect, type RouterContextProvider } from 'react-router';
+import { typed } from '../../core/boundary/index.ts';
 import type { Viewer } from '../../server/auth/viewer.ts';
 import { visitContext, type Visit } from '../../server/http/context.ts';
 import { isId } from '../../server/ids.ts';
@@ -28,15 +29,38 @@ const statuses: Record<Refusal['code'], number> = {
   'already-decided': 409,
   ended: 409,
   'has-findings': 409,
+  'awaits-consent': 409,
   'too-many-tries': 429,
 };
 /** A refusal for a screen: shown where the person is, with what they typed. */
 export const refused = <T extends object>(refusal: Refusal, more: T) => data({ refusal, ...more }, { status: statuses[refusal.code] });
 
-/** The text of a form field; a file or nothing counts as empty. */
-export const text = (form: FormData, name: string): string => {
-  const value = form.get(name);
-  return typeof value === 'string' ? value : '';
-};
+/** What the address asks for, after the question mark: as people typed it, cut to a length. */
+export const asked = (request: Request, name: string, most = 200): string => typed(new URL(request.url).searchParams.get(name) ?? '').slice(0, most);
+
+/** A number of ours in an address: 0 where it is none, which nothing has. */
+export const numberIn = (text: string | undefined): number => (/^\d{1,12}$/.test(text ?? '') ? Number(text) : 0);
+
+/** Where a list goes on: a moment and what stands behind it. */
+export function cursorIn(request: Request, id: RegExp): { at: Date; id: string } | undefined {
+  const m = /^(\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d\.\d{3}Z)_(.{1,60})$/.exec(asked(request, 'after'));
+  const at = new Date(m?.[1] ?? '');
+  return m && !Number.isNaN(at.getTime()) && id.test(m[2]!) ? { at, id: m[2]! } : undefined;
+}
+/** What stands behind the moment in most lists. */
+export const anId = /^[0-9a-f-]{36}$/;
+
+/** A path of ours to go on to; `/` for anything else, however it is written. */
+export function ourPath(to: string): string {
+  const here = 'http://here.invalid';
+  try {
+    const url = new URL(to, here);
+    // A path that begins with two slashes, once read, would be an address elsewhere.
+    return url.origin === here && to.startsWith('/') && !url.pathname.startsWith('//') ? url.pathname + url.search + url.hash : '/';
+  } catch {
+    return '/';
+  }
+}
 
 export { isId };
+export { documentIn, posted, postedJson, type Posted } from '../../server/http/body.ts';

@@ -5,15 +5,12 @@ import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
 import { Refused } from '~/ui/problem';
 import type { Route } from './+types/sign-in';
-import { refused, text, visitOf } from './session.server';
+import { ourPath, posted, refused, visitOf } from './session.server';
 
 export const meta = () => [{ title: 'Sign in · Nessmoor' }];
 
 /** Only a path of ours; never an address elsewhere. */
-const returnTo = (request: Request) => {
-  const to = new URL(request.url).searchParams.get('to') ?? '/';
-  return /^\/(?![/\\])/.test(to) ? to : '/';
-};
+const returnTo = (request: Request) => ourPath(new URL(request.url).searchParams.get('to') ?? '/');
 
 export function loader({ context, request }: Route.LoaderArgs) {
   if (visitOf(context).viewer) throw redirect(returnTo(request));
@@ -21,9 +18,9 @@ export function loader({ context, request }: Route.LoaderArgs) {
 }
 
 export async function action({ request, context }: Route.ActionArgs) {
-  const form = await request.formData();
-  const name = text(form, 'name');
-  const result = await signIn(name, text(form, 'password'), visitOf(context).address);
+  const form = await posted(request, 8000);
+  const name = form.get('name');
+  const result = await signIn(name, form.get('password'), visitOf(context));
   if (!result.ok) return refused(result, { name });
   return redirect(returnTo(request), { headers: { 'Set-Cookie': await setSession(result.cookie) } });
 }

@@ -5,8 +5,8 @@ import type { Route } from './+types/sign-out';
 import { visitOf } from './session.server';
 
 export async function action({ context }: Route.ActionArgs) {
-  const { cookie } = visitOf(context);
-  if (cookie) await signOut(cookie);
+  const { cookie, address } = visitOf(context);
+  if (cookie) await signOut(cookie, address);
   return redirect('/sign-in', { headers: { 'Set-Cookie': await clearSession() } });
 }
 

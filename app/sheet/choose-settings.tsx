@@ -1,10 +1,10 @@
 import { Plus, Trash2 } from 'lucide-react';
 import type { Choose, Place } from '../../core/plans/index.ts';
-import { idFrom } from '../../core/values/index.ts';
 import { Button } from '~/ui/button';
 import { ConditionEditor } from './condition-editor';
 import { BranchToggle } from './branch-toggle';
 import type { Edit } from './step-slip';
+import { freshKey } from '~/ui/fresh-key';
 
 /** The cases, tried from the top; the first whose condition holds is taken. */
 export function ChooseSettings({ step, places, onEdit }: { step: Choose; places: Place[]; onEdit: Edit }) {
@@ -58,17 +58,7 @@ export function ChooseSettings({ step, places, onEdit }: { step: Choose; places:
           </li>
         ))}
       </ol>
-      <Button
-        onClick={() =>
-          set(
-            [
-              ...step.cases,
-              { id: idFrom(`case ${step.cases.length + 1}`, new Set(step.cases.map((c) => c.id))), name: `Case ${step.cases.length + 1}`, block: [] },
-            ],
-            'the cases',
-          )
-        }
-      >
+      <Button onClick={() => set([...step.cases, { id: freshKey('case'), name: `Case ${step.cases.length + 1}`, block: [] }], 'the cases')}>
         <Plus size={13} aria-hidden /> Add a case
       </Button>
       <BranchToggle

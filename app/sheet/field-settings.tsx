@@ -1,9 +1,9 @@
 import { Plus, Trash2 } from 'lucide-react';
 import { formPlaces, type Place } from '../../core/plans/index.ts';
 import { hasOptions, type Field, type FieldKind } from '../../core/forms/index.ts';
-import { idFrom } from '../../core/values/index.ts';
 import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
+import { freshKey } from '~/ui/fresh-key';
 import { ConditionEditor } from './condition-editor';
 
 export const fieldKinds: Record<FieldKind, { label: string; does: string }> = {
@@ -162,7 +162,7 @@ function Options({ field, onChange }: { field: Field; onChange: (field: Field, w
       <Button
         className="mt-2"
         onClick={() => {
-          const value = idFrom(`choice ${options.length + 1}`, new Set(options.map((o) => o.value)));
+          const value = freshKey('choice');
           set([...options, { value, label: '' }]);
         }}
       >

@@ -1,8 +1,8 @@
 import { Plus, Trash2 } from 'lucide-react';
 import type { ForEach, Guard, Mark, PartCall, Pause, Place, Repeat, Together } from '../../core/plans/index.ts';
-import { idFrom } from '../../core/values/index.ts';
 import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
+import { freshKey } from '~/ui/fresh-key';
 import { ConditionEditor } from './condition-editor';
 import { useEditor } from './draft-editor';
 import { Optional, SpanInput } from './duration-input';
@@ -60,7 +60,7 @@ export function TogetherSettings({ step, onEdit }: Props<Together>) {
             set([
               ...step.branches,
               {
-                id: idFrom(`branch ${step.branches.length + 1}`, new Set(step.branches.map((b) => b.id))),
+                id: freshKey('branch'),
                 name: `Branch ${step.branches.length + 1}`,
                 block: [],
               },

@@ -5,11 +5,11 @@ import { Link } from 'react-router';
 import { toast } from 'sonner';
 import { workingMinutes } from '../../core/calendar/index.ts';
 import { analyseTime, outcomeWords, scriptText, type Place, type ScriptLine } from '../../core/plans/index.ts';
-import { idFrom } from '../../core/values/index.ts';
 import { Button } from '~/ui/button';
 import { useEditor } from './draft-editor';
 import { DurationInput, Optional } from './duration-input';
 import { PlaceSelect } from './place-select';
+import { freshKey } from '~/ui/fresh-key';
 
 /** What a part gives back: names for places that exist at its end. */
 function Outputs({ places }: { places: Place[] }) {
@@ -50,11 +50,7 @@ function Outputs({ places }: { places: Place[] }) {
           empty="Give another value back …"
           onChange={(ref) => {
             const place = places.find((p) => p.ref === ref);
-            if (place)
-              set([
-                ...outputs,
-                { name: idFrom(place.label, new Set(outputs.map((o) => o.name))), label: place.label, type: place.type, from: { ref: place.ref } },
-              ]);
+            if (place) set([...outputs, { name: freshKey(place.label), label: place.label, type: place.type, from: { ref: place.ref } }]);
           }}
         />
       </div>
@@ -64,9 +60,12 @@ function Outputs({ places }: { places: Place[] }) {
 
 /** What holds for the plan as a whole: its two views, what is promised, and what is taken back when it ends badly. */
 export function PlanHead({ script, endPlaces }: { script: ScriptLine[] | undefined; endPlaces: Place[] }) {
-  const { kind, draft, change } = useEditor();
+  const { kind, draft, change, catalogue } = useEditor();
   const time = useDeferredValue(draft);
-  const analysis = useMemo(() => analyseTime(time.plan, time.promise === undefined ? undefined : workingMinutes(time.promise)), [time]);
+  const analysis = useMemo(
+    () => analyseTime(time.plan, time.promise === undefined ? undefined : workingMinutes(time.promise), catalogue),
+    [time, catalogue],
+  );
   const undoWhen = draft.plan.undoWhen ?? [];
   const tab = (on: boolean | undefined) =>
     clsx('rounded px-2 py-0.5', on ? 'bg-sea-wash font-medium text-ink' : 'text-sea underline underline-offset-4');

@@ -1,8 +1,8 @@
 import { Plus, Trash2 } from 'lucide-react';
 import type { Field, FieldKind } from '../../core/forms/index.ts';
-import { idFrom } from '../../core/values/index.ts';
 import { Button } from '~/ui/button';
 import { fieldKinds } from './field-settings';
+import { freshKey } from '~/ui/fresh-key';
 
 const offered: FieldKind[] = ['text', 'longText', 'number', 'date', 'yesNo', 'person', 'people', 'group'];
 
@@ -53,15 +53,7 @@ export function SmallFields({ label, fields, onChange }: { label: string; fields
           </li>
         ))}
       </ul>
-      <Button
-        className="mt-2"
-        onClick={() =>
-          onChange([
-            ...fields,
-            { id: idFrom(`field ${fields.length + 1}`, new Set(fields.map((f) => f.id))), kind: 'text', label: '', required: true },
-          ])
-        }
-      >
+      <Button className="mt-2" onClick={() => onChange([...fields, { id: freshKey('field'), kind: 'text', label: '', required: true }])}>
         <Plus size={13} aria-hidden /> Add a field
       </Button>
     </fieldset>

@@ -22,7 +22,10 @@ export function TextEditor({
   manner: Manner;
   onChange: (text: RichText) => void;
 }) {
-  const emitted = useRef(value);
+  // What was typed and has not come back as `value` yet. React shows it later than it is typed, so an older value that
+  // comes back is an echo, and only a value that is none of these comes from outside.
+  const typed = useRef<RichText[]>([]);
+  const seen = useRef(value);
   const latest = useRef(onChange);
   useEffect(() => {
     latest.current = onChange;
@@ -44,16 +47,17 @@ export function TextEditor({
     },
     onUpdate: ({ editor: e }) => {
       const next = fromDocument(e.getJSON());
-      emitted.current = next;
+      typed.current.push(next);
       latest.current(next);
     },
   });
   // Undo and redo of the whole draft come from outside.
   useEffect(() => {
-    if (editor && value !== emitted.current) {
-      emitted.current = value;
-      editor.commands.setContent(toDocument(value, name), { emitUpdate: false });
-    }
+    if (!editor || value === seen.current) return;
+    const echo = typed.current.indexOf(value);
+    typed.current = echo < 0 ? [] : typed.current.slice(echo + 1);
+    seen.current = value;
+    if (echo < 0) editor.commands.setContent(toDocument(value, name), { emitUpdate: false });
   });
   return (
     <div>

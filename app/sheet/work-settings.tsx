@@ -1,9 +1,9 @@
 import { Plus, Trash2 } from 'lucide-react';
 import { useId } from 'react';
 import type { AskBack, Assignee, Place, Task } from '../../core/plans/index.ts';
-import { idFrom } from '../../core/values/index.ts';
 import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
+import { freshKey } from '~/ui/fresh-key';
 import { Picker } from '~/ui/picker';
 import { useEditor } from './draft-editor';
 import { DurationInput, Optional } from './duration-input';
@@ -99,10 +99,7 @@ export function TaskSettings({ step, places, onEdit }: { step: Task; places: Pla
             onEdit(
               {
                 ...step,
-                checklist: [
-                  ...step.checklist,
-                  { id: idFrom(`line ${step.checklist.length + 1}`, new Set(step.checklist.map((c) => c.id))), words: '' },
-                ],
+                checklist: [...step.checklist, { id: freshKey('line'), words: '' }],
               },
               'the checklist',
             )

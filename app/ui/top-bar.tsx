@@ -61,9 +61,9 @@ export function TopBar({
           <Mark kind={desk.open ? 'done' : 'held'} size={12} /> {desk.words}
         </span>
       )}
-      <span className="hidden max-w-52 truncate text-sm md:inline" title={viewer.name}>
+      <Link to="/account" className="hidden max-w-52 truncate text-sm hover:text-sea md:inline" title={`${viewer.name}: my account`}>
         {viewer.name}
-      </span>
+      </Link>
       <form method="post" action="/sign-out" className="shrink-0">
         <button className="flex size-8 items-center justify-center rounded text-faint hover:text-sea" title="Sign out">
           <LogOut size={16} aria-hidden />

@@ -5,14 +5,19 @@ export const workingDay = 8 * 60;
 
 const shape = /^P(?:(\d+)W)?(?:(\d+)D)?(?:T(?:(\d+)H)?(?:(\d+)M)?(?:(\d+)S)?)?$/;
 
-/** An ISO 8601 duration in weeks, days, hours, minutes, seconds. Months and years have no fixed working length and are refused. */
-export const Duration = z.string().refine((s) => parse(s) !== undefined, 'Write a duration such as PT15M, PT4H or P2D.');
+/** The longest duration there is, in days: ten years. Nothing waits longer, and no arithmetic has to bear more. */
+const mostDays = 3653;
 
-/** Weeks, days, hours, minutes, seconds; undefined when the text is no duration. */
+/** An ISO 8601 duration in weeks, days, hours, minutes, seconds, up to ten years. Months and years have no fixed working length and are refused. */
+export const Duration = z.string().refine((s) => parse(s) !== undefined, 'Write a duration such as PT15M, PT4H or P2D, up to ten years.');
+
+/** Weeks, days, hours, minutes, seconds; undefined when the text is no duration, or one of more than ten years. */
 export function durationParts(iso: string): [number, number, number, number, number] | undefined {
-  const m = shape.exec(iso);
+  const m = iso.length <= 40 ? shape.exec(iso) : null;
   if (!m || iso === 'P' || iso.endsWith('T')) return undefined;
-  return m.slice(1).map((x) => Number(x ?? 0)) as [number, number, number, number, number];
+  const parts = m.slice(1).map((x) => Number(x ?? 0)) as [number, number, number, number, number];
+  const [w, d, h, min, s] = parts;
+  return w * 7 + d + h / 24 + min / 1440 + s / 86_400 <= mostDays ? parts : undefined;
 }
 
 function parse(iso: string): number | undefined {

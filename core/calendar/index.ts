@@ -1,3 +1,4 @@
+export * from './date.ts';
 export * from './duration.ts';
 export * from './open.ts';
 export * from './working.ts';

@@ -1,9 +1,10 @@
+import { isZone } from './date.ts';
 import { deskHours as week } from './working.ts';
 
-/** Whether the desk is open at `now` (an ISO instant) in a zone, and in words until or from when. */
+/** Whether the desk is open at `now` (an ISO instant) in a zone, and in words until or from when; in UTC where the zone is not known. */
 export function deskOpen(now: string, zone: string): { open: boolean; words: string } {
   const parts = new Intl.DateTimeFormat('en-GB', {
-    timeZone: zone,
+    timeZone: isZone(zone) ? zone : 'UTC',
     weekday: 'short',
     hour: '2-digit',
     minute: '2-digit',

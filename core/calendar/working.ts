@@ -1,5 +1,6 @@
 import { DateTime } from 'luxon';
 import { z } from 'zod';
+import { isDate, isInstant, isZone } from './date.ts';
 import { Duration, durationParts, workingMinutes } from './duration.ts';
 
 /**
@@ -13,7 +14,8 @@ export interface Calendar {
   to: number;
 }
 export const deskHours = { days: [1, 2, 3, 4, 5], from: 8 * 60, to: 16 * 60 } as const;
-export const deskCalendar = (zone: string): Calendar => ({ zone, ...deskHours });
+/** The desk's hours in a zone; in UTC where this machine does not know the zone. */
+export const deskCalendar = (zone: string): Calendar => ({ zone: isZone(zone) ? zone : 'utc', ...deskHours });
 
 /** A length of time, and which clock counts it: the desk's open hours, or every hour. */
 export const Span = z.object({ length: Duration, counted: z.enum(['working', 'always']) });
@@ -26,22 +28,42 @@ const hours = (day: DateTime, calendar: Calendar): { opens: DateTime; closes: Da
   return { opens: at(calendar.from), closes: at(calendar.to) };
 };
 
+/** More minutes than ten years of hours round the clock; asked for more, the arithmetic refuses. */
+const mostMinutes = 3660 * 1440;
+
+/** Open minutes of a week. A calendar that is never open has no arithmetic. */
+function weekOf(calendar: Calendar): number {
+  const week = calendar.days.length * (calendar.to - calendar.from);
+  if (!(week > 0)) throw new RangeError('These working hours are never open.');
+  return week;
+}
+
+function instant(iso: string, calendar: Calendar): DateTime<true> {
+  const at = DateTime.fromISO(iso, { zone: calendar.zone });
+  if (!isInstant(iso) || !at.isValid) throw new RangeError(`“${iso.slice(0, 40)}” is not a moment from 1900 to 2199, or the zone is not known.`);
+  return at;
+}
+
 /**
  * The instant `minutes` of open time after `start` (an ISO instant); the answer is an ISO instant in UTC.
  * Zero minutes gives `start` itself. Whole weeks are stepped over at once, so a year costs as little as a day.
+ * Throws a RangeError for what is no moment, no number of minutes up to ten years, or never open; so it always returns.
  */
 export function addWorking(start: string, minutes: number, calendar: Calendar): string {
-  let now = DateTime.fromISO(start, { zone: calendar.zone });
+  let now = instant(start, calendar);
+  if (!(minutes <= mostMinutes)) throw new RangeError(`${minutes} is not a number of minutes up to ten years.`);
   let left = minutes;
-  if (left <= 0) return now.toUTC().toISO()!;
-  const week = calendar.days.length * (calendar.to - calendar.from);
+  if (left <= 0) return now.toUTC().toISO();
+  const week = weekOf(calendar);
   const weeks = Math.floor((left - 1e-9) / week);
   // A week later at the same wall-clock time has seen each open hour once, as long as opening hours lie outside the hour that the clocks skip.
   if (weeks > 0) {
     now = now.plus({ weeks });
     left -= weeks * week;
   }
-  for (let day = now.startOf('day'); ; day = day.plus({ days: 1 })) {
+  // What is left is at most a week of hours: two weeks of days hold it.
+  let day = now.startOf('day');
+  for (let n = 0; n < 15; n++, day = day.plus({ days: 1 })) {
     const open = hours(day, calendar);
     if (!open || open.closes <= now) continue;
     const from = open.opens > now ? open.opens : now;
@@ -49,13 +71,17 @@ export function addWorking(start: string, minutes: number, calendar: Calendar): 
     if (left <= here) return from.plus({ minutes: left }).toUTC().toISO()!;
     left -= here;
   }
+  throw new RangeError('These working hours do not hold what their week promises.');
 }
 
-/** Open minutes between two instants; 0 when the second is not later. */
+/** Open minutes between two instants; 0 when the second is not later. Whole weeks are counted at once. */
 export function workingBetween(from: string, to: string, calendar: Calendar): number {
-  const a = DateTime.fromISO(from, { zone: calendar.zone });
-  const b = DateTime.fromISO(to, { zone: calendar.zone });
-  let minutes = 0;
+  let a = instant(from, calendar);
+  const b = instant(to, calendar);
+  if (b <= a) return 0;
+  const weeks = Math.floor(b.diff(a, 'weeks').weeks);
+  let minutes = weeks * weekOf(calendar);
+  a = a.plus({ weeks });
   for (let day = a.startOf('day'); day < b; day = day.plus({ days: 1 })) {
     const open = hours(day, calendar);
     if (!open) continue;
@@ -69,27 +95,27 @@ export function workingBetween(from: string, to: string, calendar: Calendar): nu
 /** The instant a span after `start`; a day counted always is 24 hours. */
 export function addSpan(start: string, span: Span, calendar: Calendar): string {
   if (span.counted === 'working') return addWorking(start, workingMinutes(span.length), calendar);
-  const [weeks, days, hours, minutes, seconds] = durationParts(span.length) ?? [0, 0, 0, 0, 0];
+  const parts = durationParts(span.length);
+  if (!parts) throw new RangeError(`“${span.length.slice(0, 40)}” is not a duration.`);
+  const [weeks, days, hours, minutes, seconds] = parts;
   return DateTime.fromISO(start, { zone: 'utc' }).plus({ weeks, days, hours, minutes, seconds }).toISO()!;
 }
 
-/** When the desk opens on a date (YYYY-MM-DD), or the moment the date's working hours would open were it a working day. */
-export function dateOpens(date: string, calendar: Calendar): string {
-  const day = DateTime.fromISO(date, { zone: calendar.zone });
-  return day
-    .set({ hour: Math.floor(calendar.from / 60), minute: calendar.from % 60 })
-    .toUTC()
-    .toISO()!;
+/** The moment a number of minutes after midnight on a date; undefined when there is no such date. */
+function onDate(date: string, minute: number, calendar: Calendar): DateTime | undefined {
+  if (!isDate(date)) return undefined;
+  return DateTime.fromISO(date, { zone: calendar.zone }).set({ hour: Math.floor(minute / 60), minute: minute % 60 });
 }
 
-/** When the desk closes for the last time before the end of a date: what is due by that date is due then. */
-export function dateCloses(date: string, calendar: Calendar): string {
-  let day = DateTime.fromISO(date, { zone: calendar.zone });
-  while (!calendar.days.includes(day.weekday)) day = day.minus({ days: 1 });
-  return day
-    .set({ hour: Math.floor(calendar.to / 60), minute: calendar.to % 60 })
-    .toUTC()
-    .toISO()!;
+/** When the desk opens on a date (YYYY-MM-DD), or would open were it a working day; undefined when there is no such date. */
+export const dateOpens = (date: string, calendar: Calendar): string | undefined =>
+  onDate(date, calendar.from, calendar)?.toUTC().toISO() ?? undefined;
+
+/** When the desk closes for the last time before the end of a date: what is due by that date is due then. Undefined when there is no such date. */
+export function dateCloses(date: string, calendar: Calendar): string | undefined {
+  let closes = onDate(date, calendar.to, calendar);
+  for (let n = 0; closes && n < 7 && !calendar.days.includes(closes.weekday); n++) closes = closes.minus({ days: 1 });
+  return closes?.toUTC().toISO() ?? undefined;
 }
 
 const units = { W: ['week', 'weeks'], D: ['day', 'days'], H: ['hour', 'hours'], M: ['minute', 'minutes'], S: ['second', 'seconds'] } as const;

@@ -10,8 +10,8 @@ export type Condition =
 
 export const Condition: z.ZodType<Condition> = z.lazy(() =>
   z.union([
-    z.object({ all: z.array(Condition).min(1) }),
-    z.object({ any: z.array(Condition).min(1) }),
+    z.object({ all: z.array(Condition).min(1).max(100) }),
+    z.object({ any: z.array(Condition).min(1).max(100) }),
     z.object({ not: Condition }),
     z.object({ has: Reference }),
     z.object({ compare: Comparison, left: Reference, right: Operand }),
@@ -102,14 +102,26 @@ export function conditionReferences(c: Condition): string[] {
 /** The references that must have a value whenever the condition holds; used to narrow what a branch may rely on. */
 export function impliedPresent(c: Condition): string[] {
   if ('all' in c) return c.all.flatMap(impliedPresent);
-  if ('any' in c) {
-    const lists = c.any.map(impliedPresent);
-    return (lists[0] ?? []).filter((ref) => lists.every((l) => l.includes(ref)));
-  }
-  if ('not' in c) return 'not' in c.not ? impliedPresent(c.not.not) : [];
+  if ('any' in c) return inEach(c.any.map(impliedPresent));
+  // What stands under a not is false, and not only unknown.
+  if ('not' in c) return impliedByFailing(c.not);
   if ('has' in c) return [c.has.ref];
   const literalEmpty = !isReference(c.right) && isEmpty(c.right.literal);
   if (c.compare === 'is') return literalEmpty || isReference(c.right) ? [] : [c.left.ref];
   if (c.compare === 'isNot') return literalEmpty ? [c.left.ref] : [];
   return [c.left.ref, ...(isReference(c.right) ? [c.right.ref] : [])];
 }
+
+/** The references that must have a value whenever the condition does not hold: it is false, or cannot be told. */
+export function impliedByFailing(c: Condition): string[] {
+  if ('all' in c) return inEach(c.all.map(impliedByFailing));
+  if ('any' in c) return c.any.flatMap(impliedByFailing);
+  if ('not' in c) return 'has' in c.not ? [c.not.has.ref] : [];
+  if ('has' in c || isReference(c.right)) return [];
+  const empty = isEmpty(c.right.literal);
+  return (c.compare === 'is' && empty) || (c.compare === 'isNot' && !empty) ? [c.left.ref] : [];
+}
+const inEach = (lists: string[][]): string[] => (lists[0] ?? []).filter((ref) => lists.every((l) => l.includes(ref)));
+
+/** The parts that all hold whenever the condition does. */
+export const conjuncts = (c: Condition): Condition[] => ('all' in c ? c.all.flatMap(conjuncts) : [c]);

@@ -1,4 +1,4 @@
-import { isReference, sameValue, type Value, type ValueType } from '../values/index.ts';
+import { isReference, rowType, sameValue, type Value, type ValueType } from '../values/index.ts';
 import { compile, conditionReferences, type Condition } from './condition.ts';
 
 /** What a place can hold, as far as it is known before anything has happened. */
@@ -43,12 +43,16 @@ const most = 50_000;
  * known, the comparison has no such stretches (order of texts), or there are too many combinations.
  */
 export function examine(conditions: (Condition | undefined)[], domain: (ref: string) => Domain | undefined, given: Known[] = []): Ranges | undefined {
+  // What is known about places that cannot be looked through narrows nothing; the rest is looked through all the same.
+  given = given.filter((g) => conditionReferences(g.when).every((ref) => domain(ref) !== undefined && !rowType(domain(ref)!.type)));
   const all = [...conditions.filter((c) => c !== undefined), ...given.map((g) => g.when)];
   const places = new Map<string, Value[]>();
   const stated = statedValues(all);
   const refs = [...new Set(all.flatMap(conditionReferences))];
   // Places may be compared with each other: the bounds of one are stretches of the others too.
   const bounds = refs.flatMap((ref) => [domain(ref)?.min, domain(ref)?.max].filter((b) => b !== undefined));
+  // And so are the choices that one offers.
+  if (refs.length > 1) stated.values.push(...refs.flatMap((ref) => domain(ref)?.options ?? []));
   for (const ref of refs) {
     const d = domain(ref);
     const values = d && candidates(d, { ...stated, ordered: [...stated.ordered, ...bounds] }, refs.length);
@@ -120,6 +124,7 @@ function statedValues(conditions: Condition[]): Stated {
 
 /** One value for each stretch the conditions can tell apart; several where places are compared with each other. */
 function candidates(d: Domain, stated: Stated, several: number): Value[] | undefined {
+  if (rowType(d.type)) return undefined;
   const none: Value[] = d.optional ? [null] : [];
   const all = [...stated.values, ...stated.ordered];
   if (d.type === 'boolean') return [...none, true, false];

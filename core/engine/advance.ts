@@ -1,3 +1,4 @@
+import { own } from '../boundary/index.ts';
 import { walk, type Block, type Plan, type Step } from '../plans/index.ts';
 import { beginStep } from './begin.ts';
 import { causeLimit } from './causes.ts';
@@ -87,7 +88,7 @@ function begin(go: Go, event: Extract<RunEvent, { type: 'begin' }>): IgnoredReas
 function add(go: Go, event: Extract<RunEvent, { type: 'added' }>): IgnoredReason | undefined {
   const { state } = go;
   if (event.to !== 'end' && (state.reached?.includes(event.to) || !isMilestone(go.plan.steps, event.to))) return 'milestone-ended';
-  if (state.begun[event.step.id] !== undefined || state.additions?.some((a) => a.step.id === event.step.id)) return 'begun-already';
+  if (own(state.begun, event.step.id) !== undefined || state.additions?.some((a) => a.step.id === event.step.id)) return 'begun-already';
   (state.additions ??= []).push({ to: event.to, step: event.step, lane: newLane('added') });
   return undefined;
 }

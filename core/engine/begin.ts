@@ -1,3 +1,4 @@
+import { own, setOwn } from '../boundary/index.ts';
 import type { Step } from '../plans/index.ts';
 import type { Value } from '../values/index.ts';
 import { beginGuard, beginRepeat } from './flow.ts';
@@ -9,7 +10,7 @@ import type { Activity } from './state.ts';
 /** A new go at a step. */
 export function beginStep(go: Go, step: Step, scope: Scope): Activity {
   const name = scope.prefix + step.id;
-  const occurrence = (go.state.begun[name] = (go.state.begun[name] ?? 0) + 1);
+  const occurrence = setOwn(go.state.begun, name, (own(go.state.begun, name) ?? 0) + 1);
   const activity: Activity = { key: `${name}#${occurrence}`, step: step.id, phase: 'inside' };
   go.effects.push({ effect: 'began', key: activity.key, step: step.id, kind: step.kind, name: step.name, inputs: inputsOf(go, step, scope) });
   start(go, step, activity, scope);

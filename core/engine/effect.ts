@@ -25,8 +25,8 @@ export type Effect =
       notTaken?: string[];
       note?: string;
     }
-  /** Answered in the same transaction with a `found` event. */
-  | { effect: 'find'; key: string; wanted: Wanted }
+  /** Answered in the same transaction with a `found` event. `stated`: whom the gate names for when nobody is found. */
+  | { effect: 'find'; key: string; wanted: Wanted; stated?: string }
   | {
       effect: 'openGate';
       key: string;
@@ -38,6 +38,8 @@ export type Effect =
       sendBack: boolean;
       lapsesAt?: string;
     }
+  /** Who is asked has changed while the gate is open: these besides, those no more. */
+  | { effect: 'changeAsks'; key: string; added: Ask[]; released: string[] }
   /** The turn of the next approver has come. */
   | { effect: 'askNext'; key: string; person: string }
   | { effect: 'closeGate'; key: string; result: 'approved' | 'declined' | 'lapsed' | 'returned' | 'withdrawn'; decidedBy?: string }
@@ -76,7 +78,7 @@ export type Effect =
   | { effect: 'ignored'; reason: IgnoredReason };
 
 export type IgnoredReason =
-  'ended' | 'not-open' | 'not-asked' | 'decided-already' | 'begun-already' | 'not-yours' | 'no-return' | 'not-allowed' | 'milestone-ended';
+  'ended' | 'not-open' | 'not-asked' | 'decided-already' | 'late' | 'begun-already' | 'not-yours' | 'no-return' | 'not-allowed' | 'milestone-ended';
 
 /** What is to be looked up, with references read: ids and values only. */
 export type Wanted =

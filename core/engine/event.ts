@@ -3,11 +3,17 @@ import { Answers } from './answers.ts';
 import { GateRule, Step, type Gate, type Task } from '../plans/index.ts';
 import { PersonValue, Value } from '../values/index.ts';
 
-/** A person as a gate needs them: who answers in their place, and who is above them. */
+/**
+ * A person as a gate needs them: who answers in their place, and who is above them. Delegates are looked up to the end:
+ * the delegate's delegate while that one is away too.
+ */
 export const Candidate = z.object({
   person: z.string(),
   /** Set when this person is away: who decides instead. */
   delegate: z.string().optional(),
+  /** They are away, and nobody answers for them: no delegate, or delegates who are all away. */
+  absent: z.boolean().optional(),
+  /** Who answers for their manager: the manager, or while that one is away whoever decides instead. Undefined: nobody. */
   manager: z.string().optional(),
 });
 export type Candidate = z.infer<typeof Candidate>;
@@ -32,6 +38,8 @@ export const RunEvent = z.discriminatedUnion('type', [
     type: z.literal('found'),
     key: z.string(),
     people: z.array(Candidate),
+    /** Who answers for whom the gate names for when nobody is found; null: nobody does now. */
+    stated: z.string().nullable().optional(),
     rule: GateRule.optional(),
     passes: z.string().optional(),
     problem: z.string().optional(),
@@ -57,6 +65,8 @@ export const RunEvent = z.discriminatedUnion('type', [
   z.object({ type: z.literal('takenOver'), ...byPerson, outputs: Values, comment: z.string() }),
   z.object({ type: z.literal('added'), person: z.string(), to: z.string(), step: Step }),
   z.object({ type: z.literal('withdrawn'), person: z.string() }),
+  /** Somebody who was asked cannot answer any more: who is asked is looked up again. */
+  z.object({ type: z.literal('staffChanged'), key: z.string() }),
 ]);
 type Parsed = z.infer<typeof RunEvent>;
 export type RunEvent = Exclude<Parsed, { type: 'added' }> | (Omit<Extract<Parsed, { type: 'added' }>, 'step'> & { step: Gate | Task });

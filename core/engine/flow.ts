@@ -1,3 +1,4 @@
+import { own } from '../boundary/index.ts';
 import { spanWords } from '../calendar/index.ts';
 import type { StepOf } from '../plans/index.ts';
 import type { Value } from '../values/index.ts';
@@ -6,6 +7,7 @@ import {
   ended,
   fail,
   holds,
+  putOutputs,
   read,
   runaway,
   scopeOf,
@@ -78,7 +80,7 @@ export function forEach(go: Go, step: StepOf<'forEach'>, activity: Activity, sco
   }
   if (activity.lanes!.length > 0) return 'waiting';
   const outputs = { count: list.length };
-  scope.outputs[step.id] = outputs;
+  putOutputs(scope, step.id, outputs);
   return ended(go, activity, 'done', outputs);
 }
 
@@ -98,7 +100,7 @@ export function repeat(go: Go, step: StepOf<'repeat'>, activity: Activity, scope
     if (holds(go, scope, step.until)) {
       if (step.deadline || step.pause) go.effects.push({ effect: 'cancelTimers', key: activity.key });
       const outputs = { tries };
-      scope.outputs[step.id] = outputs;
+      putOutputs(scope, step.id, outputs);
       return ended(go, activity, 'done', outputs);
     }
     if (step.tries !== undefined && tries >= step.tries)
@@ -158,7 +160,7 @@ export function instead(go: Go, step: StepOf<'guard'>, activity: Activity, scope
 const deepest = 8;
 
 export function part(go: Go, step: StepOf<'part'>, activity: Activity, scope: Scope): Settled {
-  const definition = go.plan.parts?.[step.part ?? ''];
+  const definition = own(go.plan.parts, step.part ?? '');
   if (!definition)
     return fail(
       go,
@@ -173,6 +175,6 @@ export function part(go: Go, step: StepOf<'part'>, activity: Activity, scope: Sc
   const settled = go.run(definition.steps, lane, inner);
   if (settled !== 'done') return settled;
   const outputs: Record<string, Value> = Object.fromEntries(definition.outputs.map((o) => [o.name, read(go, inner, o.from.ref) ?? null]));
-  scope.outputs[step.id] = outputs;
+  putOutputs(scope, step.id, outputs);
   return ended(go, activity, 'done', outputs);
 }

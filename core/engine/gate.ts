@@ -1,6 +1,7 @@
+import { own } from '../boundary/index.ts';
 import { workingMinutes } from '../calendar/index.ts';
 import { branches, type Approvers, type Gate, type GateRule, type StepOf } from '../plans/index.ts';
-import { isEmpty, isGroup, isPerson, type Value } from '../values/index.ts';
+import { isEmpty, isGroup, isPerson, isReference, type Value } from '../values/index.ts';
 import type { StepEnd, Wanted } from './effect.ts';
 import type { Candidate, RunEvent } from './event.ts';
 import {
@@ -9,11 +10,11 @@ import {
   fail,
   finish,
   outputsOf,
+  putOutputs,
   read,
   setTimer,
   tellRequester,
   timed,
-  valuesOf,
   withdrawLanes,
   type Go,
   type Here,
@@ -22,43 +23,51 @@ import {
 } from './go.ts';
 import { newLane, type Activity, type Ask } from './state.ts';
 
+type Resolved = { asks: Ask[] } | { nobody: 'pass' | 'fail' | 'unstated'; found: number };
+
+/** How many approvals a rule wants of so many approvers. */
+const wanted = (rule: GateRule, n: number): number => (rule.rule === 'all' ? n : rule.rule === 'atLeast' ? rule.count : 1);
+
 /**
  * Who is really asked, once each: away people give way to their delegate, the requester to what the gate says
- * about own requests. Nobody left: the gate's stated answer.
+ * about own requests. Nobody left, or fewer than the rule wants: the gate's stated answer. Somebody stated joins those who
+ * are left, and what the rule wants stays as it is.
  */
-export function resolveAsks(gate: Gate, people: Candidate[], requester: string): { asks: Ask[] } | { nobody: 'pass' | 'fail' | 'unstated' } {
+export function resolveAsks(gate: Gate, rule: GateRule, people: Candidate[], requester: string, stated?: string | null): Resolved {
   const asks = new Map<string, Ask>();
   const add = (person: string, insteadOf?: string) => {
     if (!asks.has(person)) asks.set(person, { person, ...(insteadOf !== undefined && insteadOf !== person && { insteadOf }) });
   };
+  const barred = gate.ownRequest !== 'allow';
   for (const candidate of people) {
-    if (candidate.person === requester && gate.ownRequest !== 'allow') {
+    if (candidate.person === requester && barred) {
       if (gate.ownRequest === 'manager' && candidate.manager && candidate.manager !== requester) add(candidate.manager, requester);
       continue;
     }
-    const asked = candidate.delegate ?? candidate.person;
-    if (asked === requester && gate.ownRequest !== 'allow') continue;
+    const asked = candidate.delegate ?? (candidate.absent ? undefined : candidate.person);
+    if (asked === undefined || (asked === requester && barred)) continue;
     add(asked, candidate.person);
   }
-  if (asks.size > 0) return { asks: [...asks.values()] };
-  if (gate.nobody?.then === 'ask') {
-    const { person } = gate.nobody.person;
-    // Asking the requester as a last resort would let them pass their own gate.
-    return person === requester && gate.ownRequest !== 'allow' ? { nobody: 'fail' } : { asks: [{ person }] };
-  }
-  return { nobody: gate.nobody?.then ?? 'unstated' };
+  const found = asks.size;
+  const enough = () => asks.size > 0 && asks.size >= wanted(rule, asks.size);
+  if (enough()) return { asks: [...asks.values()] };
+  if (gate.nobody?.then !== 'ask') return { nobody: gate.nobody?.then ?? 'unstated', found };
+  const person = stated === undefined ? gate.nobody.person.person : stated;
+  // Asking the requester as a last resort would let them pass their own gate.
+  if (person !== null && (person !== requester || !barred)) add(person, gate.nobody.person.person);
+  return enough() ? { asks: [...asks.values()] } : { nobody: 'fail', found };
 }
 
 /**
  * The gate's result, as soon as it is certain: approved when the rule is met, declined when it cannot be met any
- * more (declines > n - k). A rule that wants more approvals than there are approvers wants all of them.
+ * more (declines > n - k).
  */
 export function settleGate(rule: GateRule, asks: Ask[]): 'approved' | 'declined' | undefined {
   const n = asks.length;
   const approvals = asks.filter((a) => a.decision === 'approve').length;
   const declines = asks.filter((a) => a.decision === 'decline').length;
   if (rule.rule === 'first') return approvals > 0 ? 'approved' : declines > 0 ? 'declined' : undefined;
-  const k = rule.rule === 'all' ? n : rule.rule === 'any' ? 1 : Math.min(rule.count, n);
+  const k = wanted(rule, n);
   if (approvals >= k) return 'approved';
   return declines > n - k ? 'declined' : undefined;
 }
@@ -67,23 +76,28 @@ export function settleGate(rule: GateRule, asks: Ask[]): 'approved' | 'declined'
 export function beginGate(go: Go, gate: Gate, activity: Activity, scope: Scope): Settled {
   const a = gate.approvers;
   if (!a) return fail(go, scope, activity, `“${gate.name}” has no approvers set.`);
-  const wanted = wantedApprovers(go, a, scope);
-  if (!wanted) return openGate(go, { step: gate, activity, scope }, { people: [] });
+  const sought: Wanted = wantedApprovers(go, a, scope) ?? { from: 'people', people: [] };
   activity.phase = 'finding';
-  go.effects.push({ effect: 'find', key: activity.key, wanted });
+  go.effects.push({ effect: 'find', key: activity.key, wanted: sought, ...statedIn(gate) });
   return 'waiting';
 }
 
-function wantedApprovers(go: Go, a: Approvers, scope: Scope): Wanted | undefined {
+const wantedApprovers = (go: Go, a: Approvers, scope: Scope): Wanted | undefined => approversWanted(a, (ref) => read(go, scope, ref));
+
+/** Whom these approvers look up, by values as they are now; undefined where what they read leads to nobody. */
+export function approversWanted(a: Approvers, valueAt: (ref: string) => Value | undefined): Wanted | undefined {
   if (a.from === 'people') return { from: 'people', people: a.people.map((p) => p.person) };
   if (a.from === 'team') return { from: 'team', team: a.team };
-  if (a.from === 'policy') return { from: 'policy', policy: a.policy, values: valuesOf(go, scope, a.inputs) };
-  const value = read(go, scope, a.from === 'ownersOf' ? a.group.ref : a.person.ref);
+  if (a.from === 'policy') {
+    const values = Object.entries(a.inputs).map(([name, o]): [string, Value] => [name, isReference(o) ? (valueAt(o.ref) ?? null) : o.literal]);
+    return { from: 'policy', policy: a.policy, values: Object.fromEntries(values) };
+  }
+  const value = valueAt(a.from === 'ownersOf' ? a.group.ref : a.person.ref);
   if (a.from === 'ownersOf') return isGroup(value) ? { from: 'ownersOf', group: value.group } : undefined;
   if (a.from === 'person' && Array.isArray(value)) return { from: 'people', people: value.flatMap((v) => (isPerson(v) ? [v.person] : [])) };
   if (!isPerson(value)) return undefined;
   if (a.from === 'managerOf') return { from: 'managerOf', person: value.person, levels: a.levels ?? 1 };
-  if (a.from === 'chain') return { from: 'chain', person: value.person, levels: levelsFor(a, a.amount && read(go, scope, a.amount.ref)) };
+  if (a.from === 'chain') return { from: 'chain', person: value.person, levels: levelsFor(a, a.amount && valueAt(a.amount.ref)) };
   return { from: 'people', people: [value.person] };
 }
 
@@ -94,48 +108,128 @@ function levelsFor(a: Extract<Approvers, { from: 'chain' }>, amount: Value | und
   return covers < 0 ? a.levels : covers + 1;
 }
 
-type Found = Pick<Extract<RunEvent, { type: 'found' }>, 'people' | 'rule' | 'passes' | 'problem'>;
+type Found = Pick<Extract<RunEvent, { type: 'found' }>, 'people' | 'rule' | 'passes' | 'problem' | 'stated'>;
+
+/** Whom the gate names for when nobody is found, for the look-up to see whether they can answer. */
+const statedIn = (gate: Gate) => (gate.nobody?.then === 'ask' ? { stated: gate.nobody.person.person } : {});
 
 export function openGate(go: Go, here: Pick<Here, 'activity' | 'scope'> & { step: Gate }, found: Found): Settled {
   const { step: gate, activity, scope } = here;
+  // A new round has decisions of its own.
+  putOutputs(scope, gate.id, {});
   if (found.problem) return fail(go, scope, activity, found.problem);
   if (found.passes !== undefined) return pass(go, gate, activity, scope, found.passes);
-  const resolved = resolveAsks(gate, found.people, go.state.request!.requester.person);
-  if ('asks' in resolved) {
-    const inTurn = gate.order === 'inTurn' || gate.approvers?.from === 'chain';
-    const asks = resolved.asks.map((ask, i): Ask => (inTurn && i > 0 ? { ...ask, waits: true } : ask));
-    activity.phase = 'asking';
-    activity.asks = asks;
-    // Every level of a chain of command has to agree.
-    activity.rule = found.rule ?? (gate.approvers?.from === 'chain' ? { rule: 'all' } : gate.rule);
-    const lapsesAt = gate.deadline === undefined ? undefined : afterWorking(go, workingMinutes(gate.deadline));
-    go.effects.push({
-      effect: 'openGate',
-      key: activity.key,
-      step: gate.id,
-      name: gate.name,
-      rule: activity.rule,
-      asks,
-      corrects: gate.corrects ?? [],
-      sendBack: gate.sendBack ?? false,
-      ...(lapsesAt && { lapsesAt }),
-    });
-    if (gate.reminders) setTimer(go, activity, 'remind', afterWorking(go, workingMinutes(gate.reminders.after)));
-    if (lapsesAt) setTimer(go, activity, 'lapse', lapsesAt);
-    return 'waiting';
-  }
-  if (resolved.nobody === 'pass') return pass(go, gate, activity, scope, 'Nobody to ask; the gate states that it passes.');
-  const cause = `Nobody could be asked at “${gate.name}”`;
-  if (resolved.nobody === 'unstated') return fail(go, scope, activity, `${cause}, and the gate states no answer to that.`);
-  if (scope.guarded) return fail(go, scope, activity, `${cause}.`);
-  const reason = `${cause}, and the gate states that the request then fails.`;
+  // Every level of a chain of command has to agree.
+  const rule: GateRule = found.rule ?? (gate.approvers?.from === 'chain' ? { rule: 'all' } : gate.rule);
+  const resolved = resolveAsks(gate, rule, found.people, go.state.request!.requester.person, found.stated);
+  if ('nobody' in resolved) return nobodyToAsk(go, here, rule, resolved);
+  const asks = resolved.asks.map((ask, i): Ask => (inTurn(gate) && i > 0 ? { ...ask, waits: true } : ask));
+  activity.phase = 'asking';
+  activity.asks = asks;
+  activity.rule = rule;
+  const lapsesAt = gate.deadline === undefined ? undefined : afterWorking(go, workingMinutes(gate.deadline));
+  if (lapsesAt) activity.lapsesAt = lapsesAt;
+  go.effects.push({
+    effect: 'openGate',
+    key: activity.key,
+    step: gate.id,
+    name: gate.name,
+    rule,
+    asks,
+    corrects: gate.corrects ?? [],
+    sendBack: gate.sendBack ?? false,
+    ...(lapsesAt && { lapsesAt }),
+  });
+  for (const ask of asks) if (!ask.waits) remindLater(go, gate, activity, ask);
+  if (lapsesAt) setTimer(go, activity, 'lapse', lapsesAt);
+  return 'waiting';
+}
+const inTurn = (gate: Gate) => gate.order === 'inTurn' || gate.approvers?.from === 'chain';
+
+/** What the gate states for when nobody is left to ask, or too few are. */
+function nobodyToAsk(
+  go: Go,
+  { step: gate, activity, scope }: Pick<Here, 'activity' | 'scope'> & { step: Gate },
+  rule: GateRule,
+  { nobody, found }: Extract<Resolved, { nobody: unknown }>,
+): Settled {
+  const few =
+    found > 0
+      ? `Only ${found} could be asked at “${gate.name}”, which wants ${wanted(rule, found)} approvals`
+      : `Nobody could be asked at “${gate.name}”`;
+  if (nobody === 'pass') return pass(go, gate, activity, scope, `${few}; the gate states that it passes.`);
+  if (nobody === 'unstated') return fail(go, scope, activity, `${few}, and the gate states no answer to that.`);
+  if (scope.guarded) return fail(go, scope, activity, `${few}.`);
+  const reason = `${few}, and the gate states that the request then fails.`;
   tellRequester(go, activity.key, 'failed', reason);
   ended(go, activity, 'failed', {}, { note: reason });
   return finish(go, 'failed', reason);
 }
 
+/** Looks up again whom an open gate asks, since somebody who was asked cannot answer any more. */
+export function askAgainWhom(go: Go, gate: Gate, activity: Activity, scope: Scope): void {
+  const sought: Wanted = (gate.approvers && wantedApprovers(go, gate.approvers, scope)) ?? { from: 'people', people: [] };
+  activity.phase = 'refinding';
+  go.effects.push({ effect: 'find', key: activity.key, wanted: sought, ...statedIn(gate) });
+}
+
+/**
+ * Takes over who is to be asked now. Decisions that were given stay; who has not answered and is not among them any more
+ * is released; who is new is asked. With too few left the gate does what it states for that.
+ */
+export function changeAsks(go: Go, here: Pick<Here, 'activity' | 'scope'> & { step: Gate }, found: Found): void {
+  const { step: gate, activity, scope } = here;
+  const before = activity.asks ?? [];
+  const rule = found.rule ?? activity.rule ?? gate.rule;
+  activity.phase = 'asking';
+  const close = () => {
+    go.effects.push({ effect: 'closeGate', key: activity.key, result: 'withdrawn' });
+    if (timed(gate)) go.effects.push({ effect: 'cancelTimers', key: activity.key });
+    delete activity.asks;
+    activity.phase = 'inside';
+  };
+  if (found.problem || found.passes !== undefined) {
+    close();
+    if (found.problem) fail(go, scope, activity, found.problem);
+    else pass(go, gate, activity, scope, found.passes!);
+    return;
+  }
+  const resolved = resolveAsks(gate, rule, [...deciders(before), ...found.people], go.state.request!.requester.person, found.stated);
+  if ('nobody' in resolved) {
+    close();
+    nobodyToAsk(go, here, rule, resolved);
+    return;
+  }
+  activity.rule = rule;
+  activity.asks = resolved.asks.map((ask) => before.find((a) => a.person === ask.person) ?? { ...ask, ...(inTurn(gate) && { waits: true }) });
+  const asked = new Set(activity.asks.map((a) => a.person));
+  const fresh = activity.asks.filter((a) => !before.includes(a));
+  const released = before.filter((a) => !asked.has(a.person)).map((a) => a.person);
+  if (fresh.length + released.length > 0) go.effects.push({ effect: 'changeAsks', key: activity.key, added: fresh, released });
+  for (const ask of fresh) if (!ask.waits) remindLater(go, gate, activity, ask);
+}
+/** Who has decided, as people a rule still counts. */
+const deciders = (asks: Ask[]): Candidate[] => asks.filter((a) => a.decision).map(({ person }) => ({ person }));
+
+/** The next reminder to somebody who has been asked; each has reminders of their own. */
+function remindLater(go: Go, gate: Gate, activity: Activity, ask: Ask): void {
+  if (gate.reminders && (ask.reminded ?? 0) < gate.reminders.times)
+    setTimer(go, activity, `remind:${ask.person}`, afterWorking(go, workingMinutes(gate.reminders.after)));
+}
+
+/** Reminds those of `people` who have been asked and are silent. */
+export function remindApprovers(go: Go, gate: Gate, activity: Activity, people: (person: string) => boolean): void {
+  const silent = (activity.asks ?? []).filter((a) => !a.decision && !a.waits && people(a.person));
+  if (silent.length === 0) return;
+  go.effects.push({ effect: 'remind', key: activity.key, people: silent.map((a) => a.person) });
+  for (const ask of silent) {
+    ask.reminded = (ask.reminded ?? 0) + 1;
+    remindLater(go, gate, activity, ask);
+  }
+}
+
 function pass(go: Go, gate: Gate, activity: Activity, scope: Scope, note: string): Settled {
-  scope.outputs[gate.id] = { outcome: 'approved', decidedBy: null, comment: null };
+  putOutputs(scope, gate.id, { outcome: 'approved', decidedBy: null, comment: null });
   takeBranch(go, gate, activity, scope, 'approved', 'passed', note);
   return inBranch(go, gate, activity, scope);
 }
@@ -149,6 +243,7 @@ export function decideGate(go: Go, gate: Gate, activity: Activity, scope: Scope)
     if (next) {
       delete next.waits;
       go.effects.push({ effect: 'askNext', key: activity.key, person: next.person });
+      remindLater(go, gate, activity, next);
     }
     return 'waiting';
   }
@@ -162,6 +257,7 @@ export function closeGate(go: Go, gate: Gate, activity: Activity, scope: Scope, 
   go.effects.push({ effect: 'closeGate', key: activity.key, result, ...(decidedBy && { decidedBy }) });
   if (timed(gate)) go.effects.push({ effect: 'cancelTimers', key: activity.key });
   delete activity.asks;
+  delete activity.lapsesAt;
   takeBranch(go, gate, activity, scope, result, result);
   if (result === 'approved' || gate[result]) return inBranch(go, gate, activity, scope);
   const reason = result === 'lapsed' ? `Nobody answered at “${gate.name}” in time, so it is closed.` : declineReason(gate, outputs['comment']);
@@ -185,7 +281,7 @@ export function takeBranch(
     .map((b) => b.id)
     .filter((id) => id !== branch);
   activity.lanes = [newLane(branch)];
-  ended(go, activity, end, scope.outputs[step.id] ?? {}, { taken: branch, notTaken, ...(note && { note }) });
+  ended(go, activity, end, own(scope.outputs, step.id) ?? {}, { taken: branch, notTaken, ...(note && { note }) });
   activity.phase = 'inside';
 }
 

@@ -1,4 +1,5 @@
 import { addSpan, addWorking, deskCalendar, type Calendar, type Span } from '../calendar/index.ts';
+import { own, ownOr, setOwn } from '../boundary/index.ts';
 import { compile, type Condition } from '../conditions/index.ts';
 import { branches, outcomeWords, type Block, type Passage, type Plan, type Step, type StepOf } from '../plans/index.ts';
 import { isPerson, isReference, piecesOf, sentence, type Operand, type RichText, type Value } from '../values/index.ts';
@@ -47,7 +48,7 @@ export const rootScope = (state: RunState): Scope => ({ outputs: state.outputs, 
 
 /** The block a lane of this step runs. */
 export function blockOf(go: Go, step: Step, lane: Lane): Block {
-  if (step.kind === 'part') return go.plan.parts?.[step.part ?? '']?.steps ?? [];
+  if (step.kind === 'part') return own(go.plan.parts, step.part ?? '')?.steps ?? [];
   const branch = step.kind === 'forEach' ? 'body' : lane.id;
   return branches(step).find((b) => b.id === branch)?.block ?? [];
 }
@@ -85,12 +86,13 @@ export function find(go: Go, key: string): Here | undefined {
 /** Reads a place from where it is used: the nearest scope that has it. */
 export function read(go: Go, scope: Scope, ref: string): Value | undefined {
   const [head, second, third] = ref.split('.') as [string, string, string | undefined];
-  if (head === 'form') return go.state.answers[second];
-  if (head === 'part') return scope.part?.[second];
+  if (head === 'form') return own(go.state.answers, second);
+  if (head === 'part') return own(scope.part, second);
   if (head === 'row' || head === 'steps') {
     for (let s: Scope | undefined = scope; s; s = s.outer) {
-      if (head === 'row' && s.row) return s.row[second];
-      if (head === 'steps' && s.outputs[second]) return s.outputs[second][third ?? ''];
+      if (head === 'row' && s.row) return own(s.row, second);
+      const outputs = head === 'steps' ? own(s.outputs, second) : undefined;
+      if (outputs) return own(outputs, third ?? '');
     }
     return undefined;
   }
@@ -137,11 +139,15 @@ const automaticLimit = 10_000;
 /** Counts one automatic step; a runaway ends the run with that word. */
 export function runaway(go: Go): boolean {
   if (++go.steps <= automaticLimit) return false;
-  finish(go, 'failed', `Runaway: more than ${automaticLimit} steps without a pause.`);
+  const reason = `Runaway: more than ${automaticLimit} steps without a pause.`;
+  tellRequester(go, 'end', 'failed', reason);
+  finish(go, 'failed', reason);
   return true;
 }
 
-export const outputsOf = (scope: Scope, step: string): Record<string, Value> => (scope.outputs[step] ??= {});
+/** What a step gives from here on, in place of what it gave before. */
+export const putOutputs = (scope: Scope, step: string, values: Record<string, Value>): void => void setOwn(scope.outputs, step, values);
+export const outputsOf = (scope: Scope, step: string): Record<string, Value> => ownOr(scope.outputs, step, () => ({}));
 
 export function ended(
   go: Go,
@@ -180,7 +186,7 @@ export function withdraw(go: Go, step: Step | undefined, a: Activity): void {
   // A choice and a decided gate ended when their branch was taken.
   const over = a.phase === 'settled' || ((step?.kind === 'choose' || step?.kind === 'gate') && a.lanes !== undefined);
   withdrawLanes(go, step, a);
-  if (a.phase === 'asking') effects.push({ effect: 'closeGate', key: a.key, result: 'withdrawn' });
+  if (a.phase === 'asking' || a.phase === 'refinding') effects.push({ effect: 'closeGate', key: a.key, result: 'withdrawn' });
   if (a.phase === 'calling') {
     effects.push({ effect: 'cancelCall', key: a.key });
     if (step?.kind === 'provision') (go.state.cancelled ??= []).push(givenBy(step, a, {}));

@@ -1,10 +1,11 @@
+import { setOwn } from '../boundary/index.ts';
 import { isEmpty, type Value } from '../values/index.ts';
 import { start } from './begin.ts';
 import type { IgnoredReason } from './effect.ts';
 import type { RunEvent } from './event.ts';
 import { instead, repeatLate } from './flow.ts';
-import { closeGate, openGate } from './gate.ts';
-import { ended, fail, outputsOf, timed, type Go, type Here } from './go.ts';
+import { askAgainWhom, changeAsks, closeGate, openGate, remindApprovers } from './gate.ts';
+import { ended, fail, outputsOf, putOutputs, timed, type Go, type Here } from './go.ts';
 import { lookedUp, provisioned, remind, setOutputs } from './simple.ts';
 
 /** The events that are for one step. */
@@ -15,6 +16,10 @@ export function applyTo(go: Go, here: Here, event: OnStep): IgnoredReason | unde
   const { step, activity, scope } = here;
   switch (event.type) {
     case 'found':
+      if (activity.phase === 'refinding' && step.kind === 'gate') {
+        changeAsks(go, { step, activity, scope }, event);
+        return undefined;
+      }
       if (activity.phase !== 'finding') return 'not-open';
       activity.phase = 'inside';
       if (step.kind === 'gate') openGate(go, { step, activity, scope }, event);
@@ -28,7 +33,7 @@ export function applyTo(go: Go, here: Here, event: OnStep): IgnoredReason | unde
       return resubmitted(go, here, event);
     case 'answered':
       if (activity.phase !== 'calling' || step.kind !== 'provision') return 'not-open';
-      scope.outputs[step.id] = event.outputs;
+      putOutputs(scope, step.id, event.outputs);
       provisioned(go, step, activity, event.changed ?? true, event.outputs);
       ended(go, activity, 'done', event.outputs);
       return undefined;
@@ -48,6 +53,10 @@ export function applyTo(go: Go, here: Here, event: OnStep): IgnoredReason | unde
       go.effects.push({ effect: 'closeQuestion', key: activity.key, result: 'answered', values: event.values });
       if (timed(step)) go.effects.push({ effect: 'cancelTimers', key: activity.key });
       ended(go, activity, 'done', outputsOf(scope, step.id));
+      return undefined;
+    case 'staffChanged':
+      if (step.kind !== 'gate' || activity.phase !== 'asking') return 'not-open';
+      askAgainWhom(go, step, activity, scope);
       return undefined;
     case 'timer':
       return timer(go, here, event.name);
@@ -74,9 +83,11 @@ export function applyTo(go: Go, here: Here, event: OnStep): IgnoredReason | unde
 
 // A gate's events
 
-function openAsk(here: Here, person: string) {
+function openAsk(go: Go, here: Here, person: string) {
   const { activity } = here;
   if (activity.phase !== 'asking') return 'not-open' as const;
+  // The timer that closes the gate may come a little after its instant; what is decided then is late all the same.
+  if (activity.lapsesAt !== undefined && go.now >= activity.lapsesAt) return 'late' as const;
   const ask = activity.asks?.find((a) => a.person === person && !a.waits);
   if (!ask) return 'not-asked' as const;
   return ask.decision ? ('decided-already' as const) : ask;
@@ -85,10 +96,15 @@ function openAsk(here: Here, person: string) {
 function decided(go: Go, here: Here, event: Extract<RunEvent, { type: 'decided' }>): IgnoredReason | undefined {
   const { step, activity, scope } = here;
   if (step.kind !== 'gate') return 'not-open';
-  const ask = openAsk(here, event.person);
+  const ask = openAsk(go, here, event.person);
   if (typeof ask === 'string') return ask;
   ask.decision = event.decision;
-  correct(go, event.person, Object.fromEntries(Object.entries(event.corrections ?? {}).filter(([id]) => step.corrects?.includes(id))));
+  // What the corrections hide is empty from now on; nothing else but what the gate opens is changed.
+  correct(
+    go,
+    event.person,
+    Object.fromEntries(Object.entries(event.corrections ?? {}).filter(([id, v]) => v === null || step.corrects?.includes(id))),
+  );
   setOutputs(scope, step.id, { decidedBy: { person: event.person }, comment: isEmpty(event.comment) ? null : event.comment });
   go.effects.push({ effect: 'decision', key: activity.key, person: event.person, decision: event.decision, comment: event.comment });
   return undefined;
@@ -97,14 +113,14 @@ function decided(go: Go, here: Here, event: Extract<RunEvent, { type: 'decided' 
 /** Answers corrected on the way are a new version; values are read when used, so what follows sees it. */
 function correct(go: Go, by: string, changed: Record<string, Value>): void {
   if (Object.keys(changed).length === 0) return;
-  Object.assign(go.state.answers, changed);
+  for (const [id, value] of Object.entries(changed)) setOwn(go.state.answers, id, value);
   go.effects.push({ effect: 'answers', by, changed });
 }
 
 function sentBack(go: Go, here: Here, event: Extract<RunEvent, { type: 'sentBack' }>): IgnoredReason | undefined {
   const { step, activity, scope } = here;
   if (step.kind !== 'gate' || !step.sendBack) return 'not-allowed';
-  const ask = openAsk(here, event.person);
+  const ask = openAsk(go, here, event.person);
   if (typeof ask === 'string') return ask;
   activity.phase = 'returned';
   delete activity.asks;
@@ -121,7 +137,9 @@ function resubmitted(go: Go, here: Here, event: Extract<RunEvent, { type: 'resub
   const { activity, lane } = here;
   if (activity.phase !== 'returned') return 'not-open';
   if (event.person !== go.state.request?.requester.person) return 'not-yours';
-  correct(go, event.person, event.answers);
+  // A whole form was sent: what it does not show any more is empty.
+  const hidden = Object.keys(go.state.answers).filter((id) => !Object.hasOwn(event.answers, id));
+  correct(go, event.person, { ...Object.fromEntries(hidden.map((id) => [id, null])), ...event.answers });
   go.effects.push({ effect: 'closeQuestion', key: activity.key, result: 'answered', values: event.answers });
   ended(go, activity, 'returned');
   delete lane.current;
@@ -132,13 +150,14 @@ function timer(go: Go, here: Here, name: string): IgnoredReason | undefined {
   const { step, activity, scope } = here;
   const { phase } = activity;
   if (step.kind === 'gate' && phase === 'asking') {
-    const silent = (activity.asks ?? []).filter((a) => !a.decision && !a.waits).map((a) => a.person);
-    if (name === 'remind') remind(go, step, activity, silent);
+    // Gates opened before reminders were each approver's own have one timer for all.
+    if (name === 'remind') remindApprovers(go, step, activity, () => true);
+    else if (name.startsWith('remind:')) remindApprovers(go, step, activity, (person) => name === `remind:${person}`);
     if (name === 'lapse') closeGate(go, step, activity, scope, 'lapsed');
     return undefined;
   }
   if (step.kind === 'askBack' && phase === 'answering' && name === 'remind') {
-    remind(go, step, activity, []);
+    remind(go, step, activity);
     return undefined;
   }
   if (step.kind === 'pause' && phase === 'pausing') {

@@ -1,4 +1,5 @@
-import { dateCloses, dateOpens, workingMinutes } from '../calendar/index.ts';
+import { own } from '../boundary/index.ts';
+import { dateCloses, dateOpens, isInstant, workingMinutes } from '../calendar/index.ts';
 import { workOut } from '../expressions/index.ts';
 import { defaultRetries, type StepOf } from '../plans/index.ts';
 import { isEmpty, isGroup, isPerson } from '../values/index.ts';
@@ -12,6 +13,7 @@ import {
   finish,
   givenBy,
   outputsOf,
+  putOutputs,
   personOf,
   read,
   said,
@@ -83,7 +85,7 @@ function wantedOf(go: Go, l: NonNullable<StepOf<'find'>['lookup']>, scope: Scope
 export function lookedUp(go: Go, step: StepOf<'find'>, activity: Activity, scope: Scope, people: Candidate[]): Settled {
   const list = people.map((p) => ({ person: p.person }));
   const outputs: RunState['outputs'][string] = step.lookup?.find === 'managerOf' ? { person: list[0] ?? null } : { people: list, count: list.length };
-  scope.outputs[step.id] = outputs;
+  putOutputs(scope, step.id, outputs);
   return ended(go, activity, 'done', outputs);
 }
 
@@ -91,7 +93,7 @@ export function workOutHere(go: Go, step: StepOf<'workOut'>, activity: Activity,
   const result = workOut(step.feel, step.type, (ref) => read(go, scope, ref));
   if (!result.ok) return fail(go, scope, activity, `“${step.name}”: ${result.sentence}`);
   const outputs = { value: result.value };
-  scope.outputs[step.id] = outputs;
+  putOutputs(scope, step.id, outputs);
   return ended(go, activity, 'done', outputs);
 }
 
@@ -102,15 +104,19 @@ export function beginPause(go: Go, step: StepOf<'pause'>, activity: Activity, sc
   if ('span' in until) at = afterSpan(go, until.span);
   else {
     const date = read(go, scope, until.date.ref);
-    if (typeof date !== 'string' || Number.isNaN(Date.parse(date)))
-      return fail(go, scope, activity, `“${step.name}” waits for a date that has no value.`);
-    at = date.includes('T') ? new Date(date).toISOString() : dateOpens(date, go.calendar);
+    const moment = typeof date === 'string' ? momentOf(date, (day) => dateOpens(day, go.calendar)) : undefined;
+    if (moment === undefined) return fail(go, scope, activity, `“${step.name}” waits for a date that has no value.`);
+    at = moment;
   }
   if (at <= go.now) return ended(go, activity, 'done', {}, { note: 'The time had passed already.' });
   activity.phase = 'pausing';
   setTimer(go, activity, 'over', at);
   return 'waiting';
 }
+
+/** An instant as it is, a day by what the desk does on it; undefined when it is neither. */
+const momentOf = (text: string, onDay: (day: string) => string | undefined): string | undefined =>
+  isInstant(text) ? new Date(text).toISOString() : onDay(text);
 
 export function mark(go: Go, step: StepOf<'mark'>, activity: Activity): Settled {
   const waits = go.state.additions?.some((a) => a.to === step.id);
@@ -135,7 +141,7 @@ export function finishHere(go: Go, step: StepOf<'finish'>, activity: Activity, s
 /** The words of the decline that led here. */
 function lastComment(scope: Scope): string | undefined {
   const declined = Object.values(scope.outputs)
-    .filter((o) => o['outcome'] === 'declined')
+    .filter((o) => own(o, 'outcome') === 'declined')
     .at(-1);
   const comment = declined?.['comment'];
   return typeof comment === 'string' && !isEmpty(comment) ? comment : scope.outer && lastComment(scope.outer);
@@ -152,7 +158,7 @@ export function beginTask(go: Go, step: StepOf<'task'>, activity: Activity, scop
   if (step.due && 'within' in step.due) dueAt = afterWorking(go, workingMinutes(step.due.within));
   else if (step.due) {
     const date = read(go, scope, step.due.by.ref);
-    if (typeof date === 'string' && !Number.isNaN(Date.parse(date))) dueAt = date.includes('T') ? date : dateCloses(date, go.calendar);
+    if (typeof date === 'string') dueAt = momentOf(date, (day) => dateCloses(day, go.calendar));
   }
   activity.phase = 'working';
   const row = read(go, scope, 'row.value');
@@ -179,12 +185,12 @@ export function beginAskBack(go: Go, step: StepOf<'askBack'>, activity: Activity
   return 'waiting';
 }
 
-/** Reminds those who have not answered, and sets the next reminder while some are left. */
-export function remind(go: Go, step: StepOf<'gate'> | StepOf<'askBack'>, activity: Activity, people: string[]): void {
+/** Reminds of a question, and sets the next reminder while some are left. */
+export function remind(go: Go, step: StepOf<'askBack'>, activity: Activity): void {
   const { reminders } = step;
   if (!reminders) return;
   const sent = (activity.count = (activity.count ?? 0) + 1);
-  go.effects.push({ effect: 'remind', key: activity.key, people });
+  go.effects.push({ effect: 'remind', key: activity.key, people: [] });
   if (sent < reminders.times) setTimer(go, activity, 'remind', afterWorking(go, workingMinutes(reminders.after)));
 }
 

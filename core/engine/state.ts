@@ -11,6 +11,8 @@ export const Ask = z.object({
   /** Their turn has not come. */
   waits: z.boolean().optional(),
   decision: z.enum(['approve', 'decline']).optional(),
+  /** Reminders that went to them. */
+  reminded: z.number().int().optional(),
 });
 export type Ask = z.infer<typeof Ask>;
 
@@ -21,6 +23,7 @@ export const Phase = z.enum([
   'inside',
   'finding',
   'asking',
+  'refinding',
   'returned',
   'calling',
   'working',
@@ -48,7 +51,9 @@ export interface Activity {
   round?: number | undefined;
   /** The blocks under way inside a compound step. */
   lanes?: Lane[] | undefined;
-  /** Of a repeat: rounds ended. Of a gate or question: reminders sent. Of a for-each: rounds begun. */
+  /** Of a gate: the instant from which a decision is too late. */
+  lapsesAt?: string | undefined;
+  /** Of a repeat: rounds ended. Of a question: reminders sent. Of a for-each: rounds begun. */
   count?: number | undefined;
   list?: Value[] | undefined;
   /** Of a call: what was sent. */
@@ -72,6 +77,7 @@ export const Activity: z.ZodType<Activity> = z.lazy(() =>
     phase: Phase,
     asks: z.array(Ask).optional(),
     rule: GateRule.optional(),
+    lapsesAt: z.string().optional(),
     cause: z.string().optional(),
     round: z.number().optional(),
     lanes: z.array(Lane).optional(),

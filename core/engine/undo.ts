@@ -36,7 +36,7 @@ const call = (go: Go, given: Given, activity: Activity) =>
     effect: 'call',
     key: activity.key,
     action: given.undo!,
-    inputs: given.inputs,
+    inputs: { ...given.outputs, ...given.inputs },
     round: activity.round ?? 0,
     retries: defaultRetries,
   });
@@ -95,7 +95,8 @@ export function lateAnswer(go: Go, key: string, outputs: RunState['outputs'][str
   (state.given ??= []).push(full);
   go.effects.push({ effect: 'gave', given: full });
   if (!undoes(go) || !undoable(full)) return true;
-  if (state.undoing) state.undoing.waiting.push(full);
+  // It was the last to be completed, so it is the next to be taken back: behind the one under way.
+  if (state.undoing) state.undoing.waiting.splice(state.undoing.current ? 1 : 0, 0, full);
   else {
     state.undoing = { waiting: [full] };
     next(go);

@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import { evaluate } from 'feelin';
 import { describe, expect, it } from 'vitest';
 import type { Value, ValueType } from '../values/index.ts';
 import { readExpression, workOut } from './index.ts';
@@ -26,10 +27,10 @@ describe('what an expression reads', () => {
     ['if form.kind = "a" then steps.task.tag else "none"', ['form.kind', 'steps.task.tag']],
     ['sum(for x in form.kit return 1)', ['form.kit']],
     ['"form.cores"', []],
-    ['other.thing + 1', []],
+    ['for form in [1, 2] return form', []],
     ['form . cores', ['form.cores']],
     ['form.cores + form.cores', ['form.cores']],
-  ])('%s', (feel, refs) => expect(readExpression(feel)).toEqual({ ok: true, refs }));
+  ])('%s', (feel, refs) => expect(readExpression(feel)).toMatchObject({ ok: true, refs }));
 
   it.each<[string, RegExp]>([
     ['', /nothing to work out/],
@@ -38,10 +39,33 @@ describe('what an expression reads', () => {
     ['(form.cores', /breaks off at character \d+/],
     ['now()', /now\(\) cannot be used here; pick the value “Now”/],
     ['today() + duration("P1D")', /today\(\) cannot be used here/],
+    ['other.thing + 1', /“other” is not known here/],
+    ['if form.kind = "a" then fomr.cores else 1', /“fomr” is not known here/],
+    ['some x in form.kit satisfies y = "laptop"', /“y” is not known here/],
+    ['lenght(form.name)', /no function “lenght”/],
+    ['form + 1', /“form” is not a value/],
+    ['steps.task', /“steps\.task” is not a value/],
+    ['form.from.year', /“form\.from” has no part called “year”/],
+    ['constructor', /not known/],
+    ['form.name.constructor', /no part/],
   ])('an error is a sentence: “%s”', (feel, sentence) => {
     const parsed = readExpression(feel);
     expect(parsed.ok).toBe(false);
     expect(!parsed.ok && parsed.sentence).toMatch(sentence);
+  });
+
+  it.each<[string, string[]]>([
+    ['form.a + 1', ['form.a']],
+    ['if form.a != null then form.a else form.b', ['form.b']],
+    ['if form.a = null then 0 else form.a', []],
+    ['form.a != null and form.a > 2', []],
+    ['form.a = null or form.a > 2', []],
+    ['form.a != null or form.a > 2', ['form.a']],
+    ['if not(form.a = null) and form.b != null then form.a + form.b else 0', []],
+    ['if form.a != null then form.b else form.a', ['form.b', 'form.a']],
+  ])('what is needed, and what is tested for null before: %s', (feel, needs) => {
+    const parsed = readExpression(feel);
+    expect(parsed.ok && [...parsed.needs].sort()).toEqual(needs.toSorted());
   });
 
   it('no text at all makes it throw', () => {
@@ -72,6 +96,100 @@ describe('what it gives', () => {
     ['null', 'number', /gave no value/],
     ['form.cores +', 'number', /breaks off/],
   ])('what is missing or of the wrong type is told: %s', (feel, type, sentence) => expect(result(feel, type)).toMatch(sentence));
+
+  it.each<[string, ValueType, unknown]>([
+    // DMN 1.3, 10.3.2.3.1: decimals of 34 digits, so that what is exact on paper is exact here.
+    ['0.1 + 0.2', 'number', 0.3],
+    ['0.1 + 0.2 = 0.3', 'boolean', true],
+    ['1 / 3 * 3 = 1', 'boolean', false],
+    ['string(1 / 3)', 'text', '0.3333333333333333333333333333333333'],
+    ['9007199254740993 + 0 = 9007199254740992', 'boolean', false],
+    ['1e3', 'number', 1000],
+    ['-1.5E-3', 'number', -0.0015],
+    ['decimal(2.5, 0)', 'number', 2],
+    ['modulo(-12, 5)', 'number', 3],
+    ['count(form.kit[item = "laptop"])', 'number', 1],
+    ['form.kit[-1]', 'text', 'lifeVest'],
+    ['[1, 2, 3, 4][item > 2][1]', 'number', 3],
+    ['duration("P1D") / duration("PT6H")', 'number', 4],
+    ['(date("2026-03-05") - date(form.from)) / duration("P1D")', 'number', 3],
+    ['duration("P1Y") / duration("P6M")', 'number', 2],
+    ['date("2026-01-31") + duration("P1M")', 'date', '2026-02-28'],
+    ['date(form.from) - duration("P1D")', 'date', '2026-03-01'],
+    ['date and time(request.now) + duration("PT90M")', 'instant', '2026-03-02T10:30:00.000Z'],
+    ['if form.nothing != null then form.nothing else 7', 'number', 7],
+    ['form.cores in [1..4]', 'boolean', true],
+    ['form.cores in (1, 2, > 3)', 'boolean', true],
+    ['form.cores between 5 and 9', 'boolean', false],
+    ['some x in form.kit satisfies x = "laptop"', 'boolean', true],
+    ['sum(for x in 1..10 return x ** 2)', 'number', 385],
+    ['{a: 2, b: a * 3}.b', 'number', 6],
+    ['sort([3, 1, 2], function(a, b) a > b)[1]', 'number', 3],
+    ['replace("2026-03", "([0-9]+)-([0-9]+)", "$2/$1")', 'text', '03/2026'],
+    ['substring(string: "harbour", start position: 5)', 'text', 'our'],
+    ['"\\u0041\\n"', 'text', 'A\n'],
+  ])('%s is %j', (feel, type, value) => expect(result(feel, type)).toEqual(value));
+
+  it.each<[string, ValueType, RegExp]>([
+    ['if form.cores > "2" then 1 else 2', 'number', /a number and a text have no order/],
+    ['form.name + 1', 'text', /do not go together/],
+    ['if form.name then 1 else 2', 'number', /yes or no is needed/],
+    ['form.cores = "4"', 'boolean', /are compared/],
+    ['upper case(form.cores)', 'text', /a text is needed and a number is given \(upper case\)/],
+    ['matches(form.name, "(")', 'boolean', /not a pattern/],
+    ['sum(for a in 1..1000, b in 1..1000 return a * b)', 'number', /list grew over 10,000/],
+    ['sum(for x in 1..9000 return count(for y in 1..9000 return y))', 'number', /more than 100,000 steps/],
+    ['count(for i in 1..1000000000 return 1)', 'number', /list grew|steps/],
+    ['10 ** 100000', 'number', /gave no value/],
+    ['string join(for a in 1..9000 return "hello hello hello", "")', 'text', /text grew/],
+    ['date("2026-02-30")', 'date', /gave no value/],
+    ['date("9999-01-01")', 'date', /gave no value/],
+    ['duration("P2W")', 'text', /gave no value/],
+    ['"a" + "\\u0000"', 'text', /not a text/],
+  ])('a mistake is told and chooses nothing: %s', (feel, type, sentence) => expect(result(feel, type)).toMatch(sentence));
+
+  it('a pattern that makes other machines go back and forth costs no more than its text', () => {
+    places['form.long'] = `${'a'.repeat(4000)}!`;
+    const began = performance.now();
+    expect(result('matches(form.long, "^(a+)+$")', 'boolean')).toBe(false);
+    // With going back it would double for each letter: no clock would do.
+    expect(performance.now() - began).toBeLessThan(2000);
+  });
+
+  it('gives what an independent interpreter gives (feelin), where numbers are whole and no mistake is made', () => {
+    const number = fc.letrec<{ n: string; b: string; l: string }>((tie) => ({
+      n: fc.oneof(
+        { maxDepth: 4, depthSize: 'small' },
+        fc.integer({ min: 0, max: 30 }).map(String),
+        fc.constantFrom('form.cores', 'form.days', 'count(form.kit)'),
+        fc.tuple(tie('n'), fc.constantFrom('+', '-', '*'), tie('n')).map(([a, op, b]) => `(${a} ${op} ${b})`),
+        fc.tuple(tie('b'), tie('n'), tie('n')).map(([c, a, b]) => `(if ${c} then ${a} else ${b})`),
+        fc.tuple(fc.constantFrom('sum', 'min', 'max', 'count'), tie('l')).map(([f, l]) => `${f}(${l})`),
+        tie('n').map((a) => `abs(${a})`),
+      ),
+      b: fc.oneof(
+        { maxDepth: 3, depthSize: 'small' },
+        fc.tuple(tie('n'), fc.constantFrom('<', '<=', '>', '>=', '=', '!='), tie('n')).map(([a, op, b]) => `(${a} ${op} ${b})`),
+        fc.tuple(tie('b'), fc.constantFrom('and', 'or'), tie('b')).map(([a, op, b]) => `(${a} ${op} ${b})`),
+        tie('b').map((a) => `not(${a})`),
+        fc.tuple(fc.constantFrom('some', 'every'), tie('l'), tie('n')).map(([q, l, k]) => `(${q} x in ${l} satisfies x > ${k})`),
+        fc.constantFrom('list contains(form.kit, "laptop")', 'form.name = "Tuva"', 'starts with(form.name, "X")'),
+      ),
+      l: fc.oneof(
+        { maxDepth: 2, depthSize: 'small' },
+        fc.array(tie('n'), { minLength: 1, maxLength: 3 }).map((all) => `[${all.join(', ')}]`),
+        fc.tuple(tie('l'), tie('n')).map(([l, k]) => `(for x in ${l} return x + ${k})`),
+        fc.tuple(tie('l'), tie('n')).map(([l, k]) => `append(${l}[item != ${k}], 1)`),
+      ),
+    })).n as fc.Arbitrary<string>;
+    fc.assert(
+      fc.property(number, (feel) => {
+        const theirs = evaluate(feel, { form: { cores: 4, days: 10, kit: ['laptop', 'lifeVest'], name: 'Tuva' } }) as { value: unknown };
+        expect(result(feel), feel).toBe((theirs.value as number) + 0);
+      }),
+      { numRuns: 400 },
+    );
+  });
 
   it('arithmetic on places is what the language of this test makes of it', () => {
     const leaf = fc.oneof(

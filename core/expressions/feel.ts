@@ -1,89 +1,91 @@
-import { evaluate, FeelDate, FeelDateTime, parseExpression } from 'feelin';
+import Decimal from 'decimal.js';
+import { unkeepableIn } from '../boundary/index.ts';
 import { isGroup, isOfType, isPerson, typeWords, Value, type ValueType } from '../values/index.ts';
+import { evaluateTree } from './evaluate.ts';
+import { isoOf, Num, Unworkable, type Feel } from './feel-value.ts';
+import { functionNames } from './functions.ts';
+import { neededBy, readTree, Unreadable, type Node } from './tree.ts';
 
 /** Reads a place; undefined when it holds nothing. */
 export type ReadPlace = (ref: string) => Value | undefined;
 
-/** The heads of places; any other name in an expression is a name of its own. */
-const heads = new Set(['request', 'form', 'steps', 'row', 'part']);
+type Read = { ok: true; refs: string[]; needs: ReadonlySet<string>; tree: Node } | { ok: false; sentence: string; at?: number };
+
+/** Expressions that were read lately: a run works the same ones out again and again. */
+const kept = new Map<string, Read>();
+const most = 2000;
+
+function treeOf(feel: string): Read {
+  const known = kept.get(feel);
+  if (known) return known;
+  let read: Read;
+  try {
+    const { tree, refs } = readTree(feel, functionNames);
+    read = { ok: true, tree, refs: [...refs], needs: neededBy(tree) };
+  } catch (error) {
+    if (error instanceof Unreadable) read = { ok: false, sentence: error.message, ...(error.at !== undefined && { at: error.at }) };
+    else read = { ok: false, sentence: 'This is not an expression.' };
+  }
+  if (kept.size >= most) kept.delete(kept.keys().next().value!);
+  kept.set(feel, read);
+  return read;
+}
 
 /**
- * What an expression (FEEL, OMG DMN 1.3, chapter 10.3) reads, or why it cannot be read. `now()` and `today()` are
- * refused: the run's own moment is the place `request.now`, so that a replay gives the same value.
+ * What an expression (FEEL, OMG DMN 1.3, chapter 10.3) reads, or why it cannot be read: a name in it that is no place, no
+ * name of its own and no function of the standard is told here, before anything runs. `now()` and `today()` are refused:
+ * the run's own moment is the place `request.now`, so that a replay gives the same value. `needs`: the places without whose
+ * value it gives nothing.
  */
-export function readExpression(feel: string): { ok: true; refs: string[] } | { ok: false; sentence: string; at?: number } {
+export function readExpression(
+  feel: string,
+): { ok: true; refs: string[]; needs: ReadonlySet<string> } | { ok: false; sentence: string; at?: number } {
   if (!feel.trim()) return { ok: false, sentence: 'There is nothing to work out yet.' };
-  const refs = new Set<string>();
-  let impure: string | undefined;
-  let broken: number | undefined;
-  try {
-    parseExpression(feel, {}, undefined).iterate({
-      enter: (node) => {
-        const text = feel.slice(node.from, node.to);
-        if (node.type.isError) broken ??= node.from;
-        if (node.name === 'FunctionInvocation' && /^(now|today)\s*\(/.test(text)) impure = text;
-        if (node.name !== 'PathExpression' || !/^[A-Za-z]\w*(\s*\.\s*[A-Za-z]\w*)+$/.test(text)) return;
-        const path = text.replace(/\s/g, '');
-        if (heads.has(path.split('.')[0]!)) refs.add(path);
-        return false;
-      },
-    });
-  } catch (error) {
-    return { ok: false, sentence: `This is not an expression: ${message(error)}.` };
-  }
-  if (broken !== undefined) return { ok: false, sentence: `This is not a whole expression: it breaks off at character ${broken + 1}.`, at: broken };
-  if (impure) return { ok: false, sentence: `${impure.replace(/\(.*/s, '()')} cannot be used here; pick the value “Now” instead.` };
-  return { ok: true, refs: [...refs] };
+  const read = treeOf(feel);
+  return read.ok ? { ok: true, refs: read.refs, needs: read.needs } : read;
 }
 
-/** Works an expression out. A result that is missing or of another type than stated is told, never passed on. */
+/**
+ * Works an expression out, within a budget of steps. Numbers are decimals of 34 digits. A result that is missing or of
+ * another type than stated is told, never passed on.
+ */
 export function workOut(feel: string, type: ValueType, read: ReadPlace): { ok: true; value: Value } | { ok: false; sentence: string } {
-  const parsed = readExpression(feel);
+  const parsed = feel.trim() ? treeOf(feel) : { ok: false as const, sentence: 'There is nothing to work out yet.' };
   if (!parsed.ok) return parsed;
   try {
-    const { value, warnings } = evaluate(feel, contextOf(parsed.refs, read)) as { value: unknown; warnings: { message: string }[] };
-    const result = toValue(value, type);
+    const result = toValue(
+      evaluateTree(parsed.tree, (ref) => toFeel(read(ref) ?? null)),
+      type,
+    );
     if (result === undefined || result === null) {
       const empty = parsed.refs.filter((ref) => read(ref) === undefined || read(ref) === null);
-      const why = empty.length
-        ? `${empty.join(', ')} ${empty.length === 1 ? 'has' : 'have'} no value`
-        : (warnings[0]?.message ?? 'the result is null');
+      const why = empty.length ? `${empty.join(', ')} ${empty.length === 1 ? 'has' : 'have'} no value` : 'the result is null';
       return { ok: false, sentence: `It gave no value: ${why}.` };
     }
-    if (!isOfType(result, type)) return { ok: false, sentence: `It gave ${JSON.stringify(result)}, which is not a ${typeWords[type]}.` };
+    const fits = isOfType(result, type) && !(typeof result === 'string' && unkeepableIn(result)) && Value.safeParse(result).success;
+    if (!fits) return { ok: false, sentence: `It gave ${JSON.stringify(result).slice(0, 200)}, which is not a ${typeWords[type]}.` };
     return { ok: true, value: result };
   } catch (error) {
-    return { ok: false, sentence: `It cannot be worked out: ${message(error)}.` };
+    if (error instanceof Unworkable) return { ok: false, sentence: `It cannot be worked out: ${error.message}.` };
+    throw error;
   }
-}
-
-const message = (error: unknown) => (error instanceof Error ? error.message : String(error)).replace(/\.$/, '');
-
-type Context = Record<string, unknown>;
-
-function contextOf(refs: string[], read: ReadPlace): Context {
-  const root: Context = {};
-  for (const ref of refs) {
-    const path = ref.split('.');
-    const last = path.pop()!;
-    let at = root;
-    for (const name of path) at = (at[name] ??= {}) as Context;
-    at[last] = toFeel(read(ref) ?? null);
-  }
-  return root;
 }
 
 /** Persons and groups are their ids; dates stay texts, read with `date(...)` as in the standard. */
-function toFeel(v: Value): unknown {
+function toFeel(v: Value): Feel {
   if (Array.isArray(v)) return v.map(toFeel);
+  if (typeof v === 'number') return new Num(String(v));
   return isPerson(v) ? v.person : isGroup(v) ? v.group : v;
 }
 
-function toValue(v: unknown, type: ValueType): Value | undefined {
-  if (v instanceof FeelDate || v instanceof FeelDateTime) return (v as unknown as { iso: string }).iso;
-  if (Array.isArray(v)) return v.map((x) => toValue(x, type === 'people' ? 'person' : type)) as Value;
-  if (typeof v === 'string' && type === 'person') return { person: v };
-  if (typeof v === 'string' && type === 'group') return { group: v };
-  const known = Value.safeParse(v);
-  return known.success ? known.data : undefined;
+function toValue(v: Feel, type: ValueType): Value | undefined {
+  if (v === null || typeof v === 'boolean') return v;
+  if (Array.isArray(v)) {
+    const row = type === 'people' ? 'person' : type;
+    return v.map((x) => toValue(x, row)) as Value;
+  }
+  if (typeof v === 'string') return type === 'person' ? { person: v } : type === 'group' ? { group: v } : v;
+  if (v instanceof Decimal) return Number(v.toString()) + 0;
+  if (v instanceof Map || v.feel === 'range' || v.feel === 'function') return undefined;
+  return isoOf(v);
 }

@@ -1,7 +1,8 @@
 import { BpmnModdle, type ModdleElement } from 'bpmn-moddle';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { anyPlan, gate, joinGroup, step } from '../testing/samples.ts';
+import { anyPlan } from '../testing/any-plan.ts';
+import { gate, joinGroup, step } from '../testing/samples.ts';
 import type { Plan } from '../plans/index.ts';
 import { bpmnOf } from './index.ts';
 

@@ -1,6 +1,7 @@
 import { BpmnModdle, type ModdleElement } from 'bpmn-moddle';
+import { workingMinutes, type Span } from '../calendar/index.ts';
 import { conditionFeel, type Condition } from '../conditions/index.ts';
-import { branches, type Block, type Plan, type Step, type StepOf } from '../plans/index.ts';
+import { branches, withBranches, type Block, type Plan, type Step, type StepOf } from '../plans/index.ts';
 import { diagramsOf } from './bpmn-diagram.ts';
 
 /** The identifier of FEEL as an expression language (OMG DMN 1.3). */
@@ -86,7 +87,8 @@ function newWriter(sentence: Sentence) {
       reached.forEach((e) => flow(e, node));
       return node;
     };
-    const idOf = (step: Step, suffix = '') => `${prefix}s_${step.id}${suffix}`;
+    // No step's own id has a hyphen, so what is added to one never meets another.
+    const idOf = (step: Step, suffix = '') => `${prefix}s_${step.id}${suffix.replace(/^_/, '-')}`;
     const documented = (step: Step): Record<string, unknown> => {
       const text = sentence(step);
       return { id: idOf(step), name: step.name, ...(text && { documentation: [make('bpmn:Documentation', { text })] }) };
@@ -135,6 +137,17 @@ function newWriter(sentence: Sentence) {
     };
     const timer = (id: string, length: string) =>
       make('bpmn:TimerEventDefinition', { id, timeDuration: make('bpmn:FormalExpression', { body: length }) });
+    /**
+     * What a span of time waits for. Time round the clock is a timer. BPMN has no working time, so a span of it is a condition
+     * on the working time that has passed since the event was armed, which whoever runs the file has to supply.
+     */
+    const spent = (id: string, { length, counted }: Span) =>
+      counted === 'always'
+        ? timer(id, length)
+        : make('bpmn:ConditionalEventDefinition', { id, condition: expression(`working time passed >= duration("${workingHours(length)}")`) });
+    /** An end that fails: a guard around it takes it, else the process ends with the error. */
+    const failing = (id: string, name: string) =>
+      add('bpmn:EndEvent', { id, name, eventDefinitions: [make('bpmn:ErrorEventDefinition', { id: `${id}_error`, errorRef: error('failed') })] });
 
     function write(step: Step, from: From): From | undefined {
       switch (step.kind) {
@@ -157,7 +170,7 @@ function newWriter(sentence: Sentence) {
           const definition =
             until && 'date' in until
               ? make('bpmn:TimerEventDefinition', { id: idOf(step, '_at'), timeDate: expression(until.date.ref) })
-              : timer(idOf(step, '_for'), until && 'span' in until ? until.span.length : 'PT0S');
+              : spent(idOf(step, '_for'), until && 'span' in until ? until.span : { length: 'PT0S', counted: 'always' });
           return simple('bpmn:IntermediateCatchEvent', step, from, { eventDefinitions: [definition] });
         }
         case 'finish':
@@ -179,17 +192,23 @@ function newWriter(sentence: Sentence) {
           );
         }
         case 'repeat': {
+          if (step.deadline) return repeatUntil(step, step.deadline, from);
           const again = add('bpmn:ExclusiveGateway', { id: idOf(step), name: step.name });
           flow(from, again);
           const after = framed(step, '_body', step.body, again);
           if (!after) return undefined;
           const test = add('bpmn:ExclusiveGateway', { id: idOf(step, '_test') });
           flow(after, test);
+          if (step.tries !== undefined)
+            flow(
+              { node: test, when: `steps.${step.id}.tries >= ${step.tries}`, name: 'tried often enough' },
+              failing(idOf(step, '_exhausted'), 'Tried often enough'),
+            );
           const back: From = { node: test, fallback: true, name: 'again' };
           if (step.pause) {
             const pause = add('bpmn:IntermediateCatchEvent', {
               id: idOf(step, '_pause'),
-              eventDefinitions: [timer(idOf(step, '_every'), step.pause.length)],
+              eventDefinitions: [spent(idOf(step, '_every'), step.pause)],
             });
             flow(back, pause);
             flow(pause, again);
@@ -208,21 +227,38 @@ function newWriter(sentence: Sentence) {
             const late = add('bpmn:BoundaryEvent', {
               id: idOf(step, '_late'),
               attachedToRef: node,
-              eventDefinitions: [timer(idOf(step, '_deadline'), step.deadline.length)],
+              eventDefinitions: [spent(idOf(step, '_deadline'), step.deadline)],
             });
-            ends.push(block(step.late ?? step.remedy.map(copyFor('late')), late) as ModdleElement);
+            ends.push(block(step.late ?? step.remedy.map(copyOf), late) as ModdleElement);
           }
           return merge(idOf(step, '_join'), ends);
         }
       }
     }
 
+    /** A repeat that has to be over in time stands in a subprocess, which its deadline interrupts. */
+    function repeatUntil(step: StepOf<'repeat'>, deadline: Span, from: From): From | undefined {
+      let comesOut = false;
+      const node = subprocess(step, from, '_in_time', {}, (inside, start) => {
+        const { deadline: _, ...unbound } = step;
+        const out = inside.block([unbound], start);
+        comesOut = out !== undefined;
+        closed(inside, out, idOf(step, '_over'));
+      });
+      const late = add('bpmn:BoundaryEvent', {
+        id: idOf(step, '_late'),
+        attachedToRef: node,
+        eventDefinitions: [spent(idOf(step, '_deadline'), deadline)],
+      });
+      flow(late, failing(idOf(step, '_too_late'), 'Too late'));
+      return comesOut ? node : undefined;
+    }
+
     function gate(step: StepOf<'gate'>, from: From): From | undefined {
       const node = simple('bpmn:UserTask', step, from);
       const ways = add('bpmn:ExclusiveGateway', { id: idOf(step, '_decided'), name: 'Decision' });
       flow(node, ways);
-      const way = (outcome: 'declined' | 'lapsed'): From | undefined => {
-        const out: From = { node: ways, when: `steps.${step.id}.outcome = "${outcome}"`, name: outcome };
+      const way = (outcome: 'declined' | 'lapsed', out: From): From | undefined => {
         if (step[outcome]) return block(step[outcome], out);
         const end = add('bpmn:EndEvent', {
           id: idOf(step, `_${outcome}`),
@@ -234,9 +270,18 @@ function newWriter(sentence: Sentence) {
       };
       const ends = [
         block(step.approved ?? [], { node: ways, fallback: true, name: 'approved' }),
-        way('declined'),
-        step.deadline === undefined && !step.lapsed ? undefined : way('lapsed'),
+        way('declined', { node: ways, when: `steps.${step.id}.outcome = "declined"`, name: 'declined' }),
       ];
+      // Nothing lapses without a deadline; with one, the deadline takes the question away.
+      if (step.deadline !== undefined) {
+        const late = add('bpmn:BoundaryEvent', {
+          id: idOf(step, '_late'),
+          name: 'Lapses',
+          attachedToRef: node,
+          eventDefinitions: [spent(idOf(step, '_deadline'), { length: step.deadline, counted: 'working' })],
+        });
+        ends.push(way('lapsed', late));
+      }
       return merge(idOf(step, '_join'), ends);
     }
 
@@ -270,7 +315,12 @@ function newWriter(sentence: Sentence) {
   return { moddle, make, container, roots };
 }
 
-/** Steps that are drawn a second time get ids of their own. */
-const copyFor =
-  (suffix: string) =>
-  (step: Step): Step => ({ ...step, id: `${step.id}_${suffix}` });
+/** Steps that are drawn a second time get ids of their own, and so do those inside them. */
+const copyOf = (step: Step): Step => ({ ...withBranches(step, (b) => b.block.map(copyOf)), id: `${step.id}-again` });
+
+/** A working duration as hours and minutes: a day of work is eight hours of it. */
+function workingHours(length: string): string {
+  const minutes = workingMinutes(length);
+  const [h, m, s] = [Math.floor(minutes / 60), Math.floor(minutes % 60), Math.round((minutes * 60) % 60)];
+  return `PT${h ? `${h}H` : ''}${m ? `${m}M` : ''}${s || (!h && !m) ? `${s}S` : ''}`;
+}

@@ -1,2 +1,3 @@
 export { bpmnOf, feelLanguage } from './bpmn.ts';
-export { readReply, type Reply } from './reply.ts';
+export { howToAnswer, readReply, type Reply } from './reply.ts';
+export { isVouchedFor } from './vouched.ts';

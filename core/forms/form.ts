@@ -1,6 +1,7 @@
 import { z } from 'zod';
+import { line, own, setOwn, text, unkeepableIn } from '../boundary/index.ts';
 import { compile, Condition } from '../conditions/index.ts';
-import { Id, isEmpty, isGroup, isOfType, isPerson, Value, type ValueType } from '../values/index.ts';
+import { Id, idFrom, isEmpty, isGroup, isOfType, isPerson, Retired, Value, type ValueType } from '../values/index.ts';
 
 export const FieldKind = z.enum(['text', 'longText', 'number', 'date', 'yesNo', 'choice', 'choices', 'person', 'people', 'group']);
 export type FieldKind = z.infer<typeof FieldKind>;
@@ -8,22 +9,22 @@ export type FieldKind = z.infer<typeof FieldKind>;
 export const Field = z.object({
   id: Id,
   kind: FieldKind,
-  label: z.string().max(120),
-  help: z.string().max(500).optional(),
+  label: line(120),
+  help: text(500).optional(),
   required: z.boolean(),
   default: Value.optional(),
   /** Bounds of a number, inclusive. */
   min: z.number().optional(),
   max: z.number().optional(),
-  unit: z.string().max(20).optional(),
+  unit: line(20).optional(),
   /** The choices, of a choice field only; in the order shown. */
-  options: z.array(z.object({ value: z.string().max(60), label: z.string().max(120) })).optional(),
+  options: z.array(z.object({ value: line(60), label: line(120) })).optional(),
   /** Shown only while this holds; it may read the fields above it. Absent: always shown. */
   visibleWhen: Condition.optional(),
 });
 export type Field = z.infer<typeof Field>;
 
-export const Form = z.object({ fields: z.array(Field).max(200) });
+export const Form = z.object({ fields: z.array(Field).max(200), retired: Retired.optional() });
 export type Form = z.infer<typeof Form>;
 
 export type Answers = Record<string, Value>;
@@ -43,6 +44,21 @@ const types: Record<FieldKind, ValueType> = {
 export const fieldType = (kind: FieldKind): ValueType => types[kind];
 export const hasOptions = (kind: FieldKind): boolean => kind === 'choice' || kind === 'choices';
 
+interface Keyed {
+  fields: Field[];
+  retired?: string[] | undefined;
+}
+/** A key for a new field: one that no field of this form has or ever had. */
+export const freshFieldId = (form: Keyed, label: string): string =>
+  idFrom(label, new Set([...form.fields.map((f) => f.id), ...(form.retired ?? [])]));
+
+/** The form without a field; its key is not given again. */
+export const withoutField = <F extends Keyed>(form: F, id: string): F => ({
+  ...form,
+  fields: form.fields.filter((f) => f.id !== id),
+  retired: [...new Set([...(form.retired ?? []), id])],
+});
+
 /** Longest answer in characters: one line, or many. */
 export const textLimit = { text: 200, longText: 4000 };
 
@@ -54,11 +70,11 @@ export interface FieldProblem {
 /** The fields shown for these answers, top to bottom. A hidden field counts as empty for the fields below it. */
 export function visibleFields(form: Form, answers: Answers): Field[] {
   const seen: Record<string, Value> = {};
-  const read = (ref: string) => (ref.startsWith('form.') ? seen[ref.slice(5)] : undefined);
+  const read = (ref: string) => (ref.startsWith('form.') ? own(seen, ref.slice(5)) : undefined);
   return form.fields.filter((field) => {
     if (field.visibleWhen && !compile(field.visibleWhen)(read)) return false;
-    const answer = answers[field.id];
-    if (answer !== undefined) seen[field.id] = answer;
+    const answer = own(answers, field.id);
+    if (answer !== undefined) setOwn(seen, field.id, answer);
     return true;
   });
 }
@@ -81,14 +97,14 @@ export function validateAnswers(
   const answers: Answers = {};
   const parsed: Answers = {};
   for (const field of form.fields) {
-    const value = Value.safeParse(raw[field.id] ?? null);
-    parsed[field.id] = value.success ? (typeof value.data === 'string' ? value.data.trim() : value.data) : null;
-    if (!value.success) problems.push({ field: field.id, sentence: `${field.label} holds something that is not an answer.` });
+    const value = Value.safeParse(own(raw, field.id) ?? null);
+    setOwn(parsed, field.id, value.success ? (typeof value.data === 'string' ? value.data.trim() : value.data) : null);
+    if (!value.success) problems.push({ field: field.id, sentence: notAnAnswer(field, own(raw, field.id)) });
   }
   for (const field of visibleFields(form, parsed)) {
-    const value = parsed[field.id] ?? null;
+    const value = own(parsed, field.id) ?? null;
     if (problems.some((p) => p.field === field.id)) continue;
-    answers[field.id] = isEmpty(value) ? null : value;
+    setOwn(answers, field.id, isEmpty(value) ? null : value);
     const say = (sentence: string) => problems.push({ field: field.id, sentence });
     if (isEmpty(value)) {
       if (field.required) say(missing(field));
@@ -98,6 +114,14 @@ export function validateAnswers(
     if (problem) say(problem);
   }
   return problems.length > 0 ? { ok: false, problems, answers } : { ok: true, answers };
+}
+
+/** Why something that was sent cannot be an answer at all. */
+function notAnAnswer(field: Field, raw: unknown): string {
+  const bad = typeof raw === 'string' ? unkeepableIn(raw) : undefined;
+  return bad
+    ? `${field.label} holds a character that cannot be kept (${bad}). Take it out.`
+    : `${field.label} holds something that is not an answer.`;
 }
 
 type Exists = (kind: 'person' | 'group', id: string) => boolean;
@@ -139,5 +163,5 @@ function missing(field: Field): string {
 
 /** The fields that still miss an answer, for the words beside the submit button. */
 export function missingFields(form: Form, answers: Answers): Field[] {
-  return visibleFields(form, answers).filter((f) => f.required && isEmpty(answers[f.id]));
+  return visibleFields(form, answers).filter((f) => f.required && isEmpty(own(answers, f.id)));
 }

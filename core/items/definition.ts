@@ -1,26 +1,51 @@
 import { z } from 'zod';
+import { isShallow, line } from '../boundary/index.ts';
 import { Duration } from '../calendar/index.ts';
 import { Form } from '../forms/index.ts';
-import { checkItem, checkPlan, Plan, startPlaces, startPlacesOfPart, type Catalogue, type Finding, type Part, type Places } from '../plans/index.ts';
+import {
+  checkForm,
+  checkItem,
+  checkPlan,
+  Plan,
+  startPlaces,
+  startPlacesOfPart,
+  walk,
+  walkPlaces,
+  type Catalogue,
+  type Finding,
+  type Part,
+  type Places,
+} from '../plans/index.ts';
 import { fieldType } from '../forms/index.ts';
-import { Id, Reference, ValueType } from '../values/index.ts';
+import { Id, PersonValue, Reference, typeWords, ValueType } from '../values/index.ts';
+
+/** More steps than this no plan has, blocks within blocks counted. */
+const mostSteps = 1000;
 
 /** What a catalog item is: what it asks and what then happens. A draft holds one; a revision freezes one. */
 export const ItemDefinition = z.object({
-  name: z.string().trim().min(1, 'The item needs a name.').max(80, 'At most 80 characters.'),
-  summary: z.string().trim().max(300, 'At most 300 characters.'),
-  category: z.string().trim().max(60, 'At most 60 characters.'),
+  name: line(80).trim().min(1, 'The item needs a name.'),
+  summary: line(300).trim(),
+  category: line(60).trim(),
   form: Form,
-  plan: Plan,
+  plan: Plan.refine((p) => stepsIn(p) <= mostSteps, `A plan has at most ${mostSteps} steps.`).refine(isShallow, 'The plan is nested too deep.'),
+  /** Present: what is asked and said is only for the requester, those asked, its teams and these readers. */
+  confidential: z.object({ readers: z.array(PersonValue).max(50) }).optional(),
   /** Working time promised from asking to the end. */
   promise: Duration.optional(),
   /** Of a part only: what it gives back. Its form's fields are what it is given. */
   outputs: z
-    .array(z.object({ name: Id, label: z.string().max(120), type: ValueType, from: Reference }))
+    .array(z.object({ name: Id, label: line(120), type: ValueType, from: Reference }))
     .max(50)
     .optional(),
 });
 export type ItemDefinition = z.infer<typeof ItemDefinition>;
+
+function stepsIn(plan: Plan): number {
+  let n = 0;
+  for (const _ of walk(plan.steps)) if (++n > mostSteps) break;
+  return n;
+}
 
 export const blankItem = (name: string): ItemDefinition => ({ name, summary: '', category: '', form: { fields: [] }, plan: { steps: [] } });
 
@@ -42,4 +67,23 @@ export type ItemKind = 'item' | 'part';
 export const checkDefinition = (kind: ItemKind, d: ItemDefinition, catalogue: Catalogue): Finding[] =>
   kind === 'item'
     ? checkItem(d.form, d.plan, catalogue, d.promise)
-    : checkPlan(d.plan, placesAtStart(d, 'part'), catalogue).filter((f) => f.code !== 'untold');
+    : [
+        ...checkForm(d.form),
+        ...checkPlan(d.plan, placesAtStart(d, 'part'), catalogue).filter((f) => f.code !== 'untold' && f.code !== 'ungated'),
+        ...checkOutputs(d, catalogue),
+      ];
+
+/** What a part gives back has to be there at its end, and be of the kind it says. */
+function checkOutputs(d: ItemDefinition, catalogue: Catalogue): Finding[] {
+  const { end, anywhere } = walkPlaces(d.plan.steps, placesAtStart(d, 'part'), catalogue, () => undefined);
+  return (d.outputs ?? []).flatMap((o): Finding[] => {
+    const place = (end ?? anywhere).get(o.from.ref);
+    const told = { severity: 'stops' as const, mend: 'Take it off the list of what the part gives back, or pick another value.' };
+    if (!place)
+      return [{ ...told, code: 'unknown-reference', sentence: `The part gives back “${o.label}” from a value that does not exist at its end.` }];
+    if (place.type === o.type) return [];
+    return [
+      { ...told, code: 'wrong-type', sentence: `The part gives back “${o.label}” as a ${typeWords[o.type]}; it is a ${typeWords[place.type]}.` },
+    ];
+  });
+}

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { own } from '../boundary/index.ts';
 import { ValueType } from '../values/index.ts';
 import type { Part } from './plan.ts';
 
@@ -17,6 +18,8 @@ export const ActionSpec = z.object({
   undoneBy: z.string().optional(),
   /** The output that is true when everything was found as wanted, so that there is nothing to take back. */
   unchangedWhen: z.string().optional(),
+  /** It gives somebody something: its system's owners have to consent to an item that uses it, and somebody has to agree before. */
+  grants: z.boolean().optional(),
   /** What a person holds afterwards: the inputs that name the person and the thing. */
   gives: z.object({ kind: z.string(), person: z.string(), what: z.string() }).optional(),
 });
@@ -35,4 +38,4 @@ export interface Catalogue {
 }
 
 export const actionOf = (catalogue: Catalogue, id: string | undefined): ActionSpec | undefined => catalogue.actions.find((a) => a.id === id);
-export const partOf = (catalogue: Catalogue, id: string | undefined): Part | undefined => (id === undefined ? undefined : catalogue.parts?.[id]);
+export const partOf = (catalogue: Catalogue, id: string | undefined): Part | undefined => (id === undefined ? undefined : own(catalogue.parts, id));

@@ -1,6 +1,9 @@
 import { conditionReferences } from '../conditions/index.ts';
-import { hasOptions, type Form } from '../forms/index.ts';
+import { hasOptions, validateAnswers, type Form } from '../forms/index.ts';
+import { isEmpty } from '../values/index.ts';
+import { mismatches } from './check-conditions.ts';
 import type { Finding } from './finding.ts';
+import { formPlaces, type Places } from './places.ts';
 
 /** What is missing or wrong in a form by itself. */
 export function checkForm(form: Form): Finding[] {
@@ -8,6 +11,7 @@ export function checkForm(form: Form): Finding[] {
   const labels = new Set<string>();
   const ids = new Set<string>();
   const above = new Set<string>();
+  const known: Places = new Map();
   for (const f of form.fields) {
     const tell = (code: Finding['code'], sentence: string, mend: string) => found.push({ code, severity: 'stops', field: f.id, sentence, mend });
     const label = f.label.trim().toLowerCase();
@@ -19,6 +23,13 @@ export function checkForm(form: Form): Finding[] {
     if (f.min !== undefined && f.max !== undefined && f.min > f.max) {
       tell('never-holds', `“${f.label}” must be at least ${f.min} and at most ${f.max}, so no answer fits.`, 'Swap the bounds.');
     }
+    const choices = (f.options ?? []).map((o) => o.label.trim().toLowerCase()).filter(Boolean);
+    if (new Set(choices).size < choices.length || new Set((f.options ?? []).map((o) => o.value)).size < (f.options ?? []).length)
+      tell('name-twice', `“${f.label}” offers the same choice twice.`, 'Rename or remove one.');
+    if (!isEmpty(f.default) && validateAnswers({ fields: [{ ...f, visibleWhen: undefined }] }, { [f.id]: f.default }).ok === false)
+      tell('wrong-type', `“${f.label}” begins with an answer that it would not take.`, 'Correct what it begins with.');
+    for (const wrong of f.visibleWhen ? mismatches(f.visibleWhen, known) : [])
+      tell('wrong-type', `“${f.label}” is shown under a condition that ${wrong}.`, 'Compare it with a value of its own kind.');
     for (const ref of f.visibleWhen ? conditionReferences(f.visibleWhen) : []) {
       if (!above.has(ref)) {
         tell(
@@ -31,6 +42,7 @@ export function checkForm(form: Form): Finding[] {
     ids.add(f.id);
     labels.add(label);
     above.add(`form.${f.id}`);
+    for (const place of formPlaces({ fields: [f] })) known.set(place.ref, place);
   }
   return found;
 }

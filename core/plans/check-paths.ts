@@ -1,17 +1,16 @@
 import { conditionWords, examine, type Condition, type Domain, type Example, type Known, type Naming } from '../conditions/index.ts';
-import { sentence } from '../values/index.ts';
 import { branches, walk } from './blocks.ts';
 import { partOf, type Catalogue } from './catalogue.ts';
-import { newStep } from './edit.ts';
 import { stop, warn, type Finding } from './finding.ts';
+import { outOfStep, partSteps } from './ways.ts';
 import type { Places } from './places.ts';
-import type { Block, Part, Plan, Step, StepOf } from './plan.ts';
+import type { Block, Part, Plan, Step } from './plan.ts';
 
 /** Steps that nothing leads to: after a finish, or after a step none of whose ways comes out. */
-export function unreached(plan: Plan): Finding[] {
+export function unreached(plan: Plan, catalogue: Catalogue): Finding[] {
   const found: Finding[] = [];
-  /** Whether the block's end is reached. */
-  function run(block: Block): boolean {
+  const part = partSteps(plan, catalogue);
+  function run(block: Block): void {
     let open = true;
     for (const [i, step] of block.entries()) {
       if (!open) {
@@ -28,95 +27,18 @@ export function unreached(plan: Plan): Finding[] {
           }),
         );
         // Said once for a block.
-        return false;
+        return;
       }
       if (!comesOut(step)) open = false;
     }
-    return open;
   }
   function comesOut(step: Step): boolean {
-    if (step.kind === 'finish') return false;
-    const outs = new Map(branches(step).map((b) => [b.id, run(b.block)]));
-    if (step.kind === 'gate') return [outs.get('approved') ?? true, outs.get('declined') ?? false, outs.get('lapsed') ?? false].some(Boolean);
-    if (step.kind === 'choose') return !step.otherwise || [...outs.values()].some(Boolean);
-    if (step.kind === 'together') return step.join === 'first' ? [...outs.values()].some(Boolean) : [...outs.values()].every(Boolean);
-    if (step.kind === 'repeat') return outs.get('body') ?? true;
-    if (step.kind === 'guard') return [...outs.values()].some(Boolean);
-    return true;
+    for (const b of branches(step)) run(b.block);
+    return outOfStep(step, { part }).may;
   }
   run(plan.steps);
   return found;
 }
-
-/**
- * Paths that end without telling the requester. A decline or lapse without a block of its own tells them by itself.
- * Told-ness is a set of two possibilities at each point: some path has told, some path has not.
- */
-export function untold(plan: Plan): Finding[] {
-  const found: Finding[] = [];
-  type Told = { yes: boolean; no: boolean };
-  const none: Told = { yes: false, no: false };
-  const merge = (a: Told, b: Told): Told => ({ yes: a.yes || b.yes, no: a.no || b.no });
-
-  const run = (block: Block, before: Told): Told => block.reduce((told, step) => after(step, told), before);
-  function after(step: Step, told: Told): Told {
-    switch (step.kind) {
-      case 'tell':
-        return step.to?.ref === 'request.requester' ? { yes: told.yes || told.no, no: false } : told;
-      case 'finish':
-        if (told.no)
-          found.push(
-            warn(step, {
-              ...untoldWords(`end at “${step.name}”`),
-              mend: 'Put a Tell to the requester before it.',
-              fix: tellFix(plan, { before: step.id }),
-            }),
-          );
-        return none;
-      case 'gate': {
-        const ways = [run(step.approved ?? [], told), ...[step.declined, step.lapsed].flatMap((b) => (b ? [run(b, told)] : []))];
-        return ways.reduce(merge);
-      }
-      case 'choose':
-        return [...branches(step).map((b) => run(b.block, told)), ...(step.otherwise ? [] : [told])].reduce(merge, none);
-      case 'together': {
-        const outs = step.branches.map((b) => run(b.block, told));
-        if (outs.length === 0) return told;
-        // With all branches joined it is enough that one of them tells.
-        return step.join === 'all' && outs.some((o) => o.yes && !o.no) ? { yes: true, no: false } : outs.reduce(merge, none);
-      }
-      case 'forEach':
-        return merge(told, run(step.body, told));
-      case 'repeat':
-        return run(step.body, told);
-      case 'guard':
-        return [run(step.body, told), run(step.remedy, told), ...(step.late ? [run(step.late, told)] : [])].reduce(merge, none);
-      default:
-        return told;
-    }
-  }
-  const end = run(plan.steps, { yes: false, no: true });
-  const last = plan.steps.at(-1);
-  if (end.no && last)
-    found.push(
-      warn(last, {
-        ...untoldWords('reach the end of the plan'),
-        mend: 'Put a Tell to the requester before the end.',
-        fix: tellFix(plan, { after: last.id }),
-      }),
-    );
-  return found;
-}
-const untoldWords = (how: string) => ({ code: 'untold' as const, sentence: `A request can ${how} without its requester having been told.` });
-const tellFix = (plan: Plan, at: { before: string } | { after: string }): NonNullable<Finding['fix']> => {
-  const tell = newStep(plan, 'tell') as StepOf<'tell'>;
-  const insert: Step = {
-    ...tell,
-    subject: [[{ text: 'Your request ' }, { ref: 'request.number' }]],
-    body: [{ text: sentence('Your request has been dealt with.') }],
-  };
-  return { words: 'Put a Tell there', edit: { insert, at } };
-};
 
 /** Parts that use themselves, or each other in a circle. */
 export function circles(steps: Block, catalogue: Catalogue): Finding[] {
@@ -223,5 +145,6 @@ export function checkRanges(step: Step, here: Places, naming: Naming, given: Kno
   };
   if (step.kind === 'tell') step.body.forEach((p) => single(p.when, 'A condition in the message'));
   if (step.kind === 'task') step.instructions.forEach((p) => single(p.when, 'A condition in the instructions'));
+  if (step.kind === 'repeat') single(step.until, 'The condition that ends it');
   return found;
 }

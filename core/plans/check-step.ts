@@ -1,5 +1,6 @@
+import { own } from '../boundary/index.ts';
 import { readExpression } from '../expressions/index.ts';
-import { isReference, piecesOf, rowType, typeWords, type Operand, type RichText, type ValueType } from '../values/index.ts';
+import { isEmpty, isOfType, isReference, piecesOf, rowType, typeWords, type Operand, type RichText, type ValueType } from '../values/index.ts';
 import { actionOf, partOf, type Catalogue } from './catalogue.ts';
 import { stop, unset, warn, type Finding } from './finding.ts';
 import type { Places } from './places.ts';
@@ -138,14 +139,26 @@ function checkGate(gate: Gate, anywhere: Places, catalogue: Catalogue): Finding[
       }),
     );
   }
-  if (a?.from === 'people' && gate.rule.rule === 'atLeast' && gate.rule.count > a.people.length) {
-    const count = a.people.length;
+  const asked =
+    a?.from === 'people' ? new Set(a.people.map((p) => p.person)).size : a?.from === 'team' ? own(catalogue.teams, a.team)?.members : undefined;
+  if (asked !== undefined && asked > 0 && gate.rule.rule === 'atLeast' && gate.rule.count > asked) {
+    const count = asked;
     found.push(
       stop(gate, {
         code: 'nobody-to-ask',
         sentence: `“${gate.name}” wants ${gate.rule.count} approvals and asks ${count}.`,
         mend: 'Ask more people, or want fewer approvals.',
         fix: { words: `Want ${count}`, edit: { replace: { ...gate, rule: { rule: 'atLeast', count } } } },
+      }),
+    );
+  }
+  if (gate.lapsed && gate.deadline === undefined) {
+    found.push(
+      warn(gate, {
+        code: 'never-reached',
+        sentence: `“${gate.name}” says what happens when it lapses, and has no deadline, so it never does.`,
+        mend: 'Give it a deadline, or remove what it would do.',
+        fix: { words: 'Let it lapse after 5 working days', edit: { replace: { ...gate, deadline: 'P5D' } } },
       }),
     );
   }
@@ -165,7 +178,7 @@ function checkGate(gate: Gate, anywhere: Places, catalogue: Catalogue): Finding[
   if (a?.from === 'managerOf' || a?.from === 'chain') found.push(...typeFinding(gate, 'Approvers', a.person.ref, ['person'], anywhere));
   if (a?.from === 'chain') found.push(...typeFinding(gate, 'Amount', a.amount?.ref, ['number'], anywhere));
   if (a?.from === 'policy') {
-    const policy = catalogue.policies?.[a.policy];
+    const policy = own(catalogue.policies, a.policy);
     if (!policy)
       found.push(
         stop(gate, { code: 'unknown-policy', sentence: `“${gate.name}” follows an approval policy that does not exist.`, mend: 'Pick a policy.' }),
@@ -197,7 +210,7 @@ function checkGate(gate: Gate, anywhere: Places, catalogue: Catalogue): Finding[
 
 function personFindings(step: Step, ids: string[], catalogue: Catalogue): Finding[] {
   return ids.flatMap((id) => {
-    const person = catalogue.people[id];
+    const person = own(catalogue.people, id);
     if (person?.active) return [];
     const sentence = person ? `“${step.name}” asks ${person.name}, who has left.` : `“${step.name}” asks a person who is not known.`;
     return [stop(step, { code: 'unknown-person', sentence, mend: 'Pick somebody else.' })];
@@ -205,7 +218,7 @@ function personFindings(step: Step, ids: string[], catalogue: Catalogue): Findin
 }
 
 function teamFindings(step: Step, id: string, catalogue: Catalogue): Finding[] {
-  const team = catalogue.teams?.[id];
+  const team = own(catalogue.teams, id);
   if (!team) return [stop(step, { code: 'unknown-team', sentence: `“${step.name}” names a team that does not exist.`, mend: 'Pick a team.' })];
   return team.members > 0
     ? []
@@ -227,7 +240,16 @@ function inputFindings(
   return wanted.flatMap((input) => {
     const operand = given[input.name];
     if (!operand) return input.required ? [unset(step, `“${input.label}”`)] : [];
-    return isReference(operand) ? typeFinding(step, input.label, operand.ref, [input.type], anywhere) : [];
+    if (isReference(operand)) return typeFinding(step, input.label, operand.ref, [input.type], anywhere);
+    if (isEmpty(operand.literal)) return input.required ? [unset(step, `“${input.label}”`)] : [];
+    if (isOfType(operand.literal, input.type)) return [];
+    return [
+      stop(step, {
+        code: 'wrong-type',
+        sentence: `${input.label} of “${step.name}” needs a ${typeWords[input.type]} and something else is stated.`,
+        mend: `State a ${typeWords[input.type]}, or pick a value.`,
+      }),
+    ];
   });
 }
 

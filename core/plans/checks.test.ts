@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { sentence } from '../values/index.ts';
-import { add, anyPlan, catalogue, finish, form, gate, joinGroup, step, tell, wideForm } from '../testing/samples.ts';
+import { anyPlan, wideCatalogue } from '../testing/any-plan.ts';
+import { add, catalogue, finish, form, gate, joinGroup, step, tell, wideForm } from '../testing/samples.ts';
 import { applyEdit, checkItem, passages, placesByStep, stops, type FindingCode, type Part, type Plan, type Step } from './index.ts';
 
 const codes = (steps: Step[]): [FindingCode, string | undefined][] => checkItem(form, { steps }, catalogue).map((f) => [f.code, f.step]);
@@ -87,7 +88,7 @@ describe('the check', () => {
   it('gives a place as certain only where brute force over all paths finds it set on each (definite assignment)', () => {
     fc.assert(
       fc.property(anyPlan, (plan) => {
-        const certain = placesByStep(plan, wideForm, catalogue).at;
+        const certain = placesByStep(plan, wideForm, wideCatalogue).at;
         for (const [id, sets] of everyPathTo(plan)) {
           for (const place of certain.get(id)?.values() ?? []) {
             if (!place.always || !place.ref.endsWith('.already')) continue;
@@ -102,7 +103,7 @@ describe('the check', () => {
   it('stops nothing in generated whole plans but empty ones', () => {
     fc.assert(
       fc.property(anyPlan, (plan) => {
-        const found = stops(checkItem(wideForm, plan, catalogue)).map((f) => f.code);
+        const found = stops(checkItem(wideForm, plan, wideCatalogue)).map((f) => f.code);
         // A guard or choice may have been generated without anything in it.
         expect(found.filter((f) => f !== 'unset-setting')).toEqual(plan.steps.length === 0 ? ['no-outcome'] : []);
       }),
@@ -251,11 +252,11 @@ describe('the check of every step kind', () => {
     };
     let next = plan;
     for (let i = 0; i < 20; i++) {
-      const fixable = checkItem(wideForm, next, catalogue).find((f) => f.fix);
+      const fixable = checkItem(wideForm, next, wideCatalogue).find((f) => f.fix);
       if (!fixable) break;
       next = applyEdit(next, fixable.fix!.edit);
     }
-    expect(checkItem(wideForm, plan, catalogue).length).toBeGreaterThan(4);
-    expect(checkItem(wideForm, next, catalogue)).toEqual([]);
+    expect(checkItem(wideForm, plan, wideCatalogue).length).toBeGreaterThan(4);
+    expect(checkItem(wideForm, next, wideCatalogue)).toEqual([]);
   });
 });

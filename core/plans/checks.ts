@@ -1,21 +1,23 @@
 import { minutesWords, workingMinutes } from '../calendar/index.ts';
-import type { Known } from '../conditions/index.ts';
+import { conditionReferences, type Known } from '../conditions/index.ts';
 import type { Form } from '../forms/index.ts';
 import { branches, walk } from './blocks.ts';
 import type { Catalogue } from './catalogue.ts';
 import { checkForm } from './check-form.ts';
-import { checkRanges, circles, unreached, untold } from './check-paths.ts';
+import { conditionFindings, conditionsOf } from './check-conditions.ts';
+import { checkRanges, circles, unreached } from './check-paths.ts';
+import { ungated, untold } from './check-ways.ts';
 import { checkStep } from './check-step.ts';
 import { freeName } from './edit.ts';
 import { stop, warn, type Finding } from './finding.ts';
-import { readsOf, startPlaces, walkPlaces, type Place, type Places, type Reading } from './places.ts';
+import { readsOf, startPlaces, sureUnder, walkPlaces, type Place, type Places, type Reading } from './places.ts';
 import type { Block, Case, Plan, Step } from './plan.ts';
 import { analyseTime } from './timing.ts';
 import { namingOf } from './words.ts';
 
 /** Everything the check finds in a form and its plan, in reading order. `promise`: the promised working time, ISO 8601. */
 export function checkItem(form: Form, plan: Plan, catalogue: Catalogue, promise?: string): Finding[] {
-  return [...checkForm(form), ...checkPlan(plan, startPlaces(form), catalogue), ...checkPromise(plan, promise)];
+  return [...checkForm(form), ...checkPlan(plan, startPlaces(form), catalogue), ...checkPromise(plan, promise, catalogue)];
 }
 
 /** What the check finds in a plan, or in the inside of a part, whose steps begin with the places of `start`. */
@@ -23,18 +25,28 @@ export function checkPlan(plan: Plan, start: Places, catalogue: Catalogue): Find
   const byStep: Finding[] = [];
   const reads: { step: Step; read: Reading; place: Place | undefined }[] = [];
   const ranges: { step: Step; here: Places }[] = [];
-  const { anywhere } = walkPlaces(plan.steps, start, catalogue, (step, here) => {
+  const given = givenConditions(plan);
+  const { anywhere } = walkPlaces(plan.steps, start, catalogue, (step, here, when) => {
+    // What a repeat reads, it reads when its body is over.
+    if ((step.kind === 'repeat') !== (when === 'test')) return;
     const seen = new Set<string>();
     for (const read of readsOf(step, catalogue)) {
+      const place = here.get(read.ref);
+      const certain = place?.always || (read.under !== undefined && sureUnder(here, read.under).includes(read.ref));
+      if (place && !place.secret && (!read.needed || certain)) continue;
       if (seen.has(read.ref + read.setting)) continue;
       seen.add(read.ref + read.setting);
-      const place = here.get(read.ref);
-      if (!place || place.secret || (read.needed && !place.always)) reads.push({ step, read, place });
+      reads.push({ step, read, place });
     }
-    if (step.kind === 'choose' || step.kind === 'tell' || step.kind === 'task') ranges.push({ step, here: new Map(conditionPlaces(step, here)) });
+    const conditions = conditionsOf(step);
+    if (conditions.length === 0) return;
+    const known = given.get(step.id) ?? [];
+    const refs = new Set([...conditions.map((c) => c.when), ...known.map((k) => k.when)].flatMap(conditionReferences));
+    // Only what the conditions read is kept for later: copying all places for every step would cost.
+    const kept = new Map([...refs].flatMap((ref) => (here.has(ref) ? [[ref, here.get(ref)!] as const] : [])));
+    ranges.push({ step, here: kept });
   });
   const naming = namingOf(anywhere, catalogue);
-  const given = givenConditions(plan);
   const names = new Set<string>();
   for (const { step } of walk(plan.steps)) {
     const key = step.name.trim().toLowerCase();
@@ -53,7 +65,10 @@ export function checkPlan(plan: Plan, start: Places, catalogue: Catalogue): Find
     byStep.push(...checkStep(step, anywhere, catalogue));
   }
   for (const { step, read, place } of reads) byStep.push(readFinding(step, read, place, anywhere));
-  for (const { step, here } of ranges) byStep.push(...checkRanges(step, here, naming, given.get(step.id) ?? []));
+  for (const { step, here } of ranges) {
+    const wrong = conditionFindings(step, here);
+    byStep.push(...wrong, ...(wrong.length ? [] : checkRanges(step, here, naming, given.get(step.id) ?? [])));
+  }
   const empty: Finding[] =
     plan.steps.length > 0
       ? []
@@ -66,21 +81,20 @@ export function checkPlan(plan: Plan, start: Places, catalogue: Catalogue): Find
           },
         ];
   const order = new Map([...walk(plan.steps)].map((w, i) => [w.step.id, i]));
-  return [...empty, ...byStep, ...circles(plan.steps, catalogue), ...unreached(plan), ...untold(plan)].sort(
+  const paths = [...unreached(plan, catalogue), ...untold(plan), ...ungated(plan, catalogue)];
+  return [...empty, ...byStep, ...circles(plan.steps, catalogue), ...paths].sort(
     (a, b) => (order.get(a.step ?? '') ?? -1) - (order.get(b.step ?? '') ?? -1),
   );
 }
 
-/** Only the places the conditions of a step read are kept for later: copying all of them for every step would cost. */
-function* conditionPlaces(step: Step, here: Places): Generator<[string, Place]> {
-  for (const { ref } of readsOf(step, { actions: [], people: {} })) {
-    const place = here.get(ref);
-    if (place) yield [ref, place];
-  }
-}
-
 function readFinding(step: Step, read: Reading, place: Place | undefined, anywhere: Places): Finding {
   if (!place) {
+    if (read.ref.startsWith('unbound.'))
+      return stop(step, {
+        code: 'unknown-reference',
+        sentence: `${read.setting} of “${step.name}” used a value of the item it was copied from (${read.ref.slice(8)}); here it is bound to nothing.`,
+        mend: 'Pick a value of this item.',
+      });
     const later = anywhere.get(read.ref);
     return stop(step, {
       code: 'unknown-reference',
@@ -136,10 +150,10 @@ function givenConditions(plan: Plan): Map<string, Known[]> {
   return all;
 }
 
-function checkPromise(plan: Plan, promise: string | undefined): Finding[] {
+function checkPromise(plan: Plan, promise: string | undefined, catalogue: Catalogue): Finding[] {
   if (promise === undefined) return [];
   const promised = workingMinutes(promise);
-  const time = analyseTime(plan, promised);
+  const time = analyseTime(plan, promised, catalogue);
   const found: Finding[] = [];
   if (time.longest > promised) {
     found.push({

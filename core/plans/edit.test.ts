@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { anyPlan, joinGroup } from '../testing/samples.ts';
+import { anyPlan } from '../testing/any-plan.ts';
+import { joinGroup } from '../testing/samples.ts';
 import { duplicateStep, history, insertStep, moveStep, moveTo, newStep, Plan, removeStep, stepIds, walk } from './index.ts';
 
 const order = (plan: Plan) => [...walk(plan.steps)].map((w) => w.step.id).join(' ');

@@ -21,8 +21,23 @@ export function insertStep(plan: Plan, at: Position, step: Step): Plan {
   });
 }
 
-export const removeStep = (plan: Plan, id: string): Plan =>
+/** Takes a step out to put it elsewhere: its key stays its own. */
+const without = (plan: Plan, id: string): Plan =>
   changeBlocks(plan, (block) => (block.some((s) => s.id === id) ? block.filter((s) => s.id !== id) : block));
+
+/** Takes a step out for good; its key is not given again. */
+export const removeStep = (plan: Plan, id: string): Plan => retiring(plan, without(plan, id));
+
+/** The keys of steps that a change took out are not given again. */
+function retiring(before: Plan, after: Plan): Plan {
+  if (after === before) return after;
+  const left = stepIds(after);
+  const gone = [...stepIds(before)].filter((id) => !left.has(id));
+  return gone.length === 0 ? after : { ...after, retired: [...new Set([...(after.retired ?? []), ...gone])] };
+}
+
+/** The keys that no new step may have. */
+const usedIds = (plan: Plan): Set<string> => new Set([...stepIds(plan), ...(plan.retired ?? [])]);
 
 export const replaceStep = (plan: Plan, step: Step): Plan => changeStep(plan, step.id, () => step);
 
@@ -35,32 +50,51 @@ export function duplicateStep(plan: Plan, id: string): { plan: Plan; copy: strin
 
 /**
  * Puts copies of steps, of this plan or another, at a position. Each gets an id and a name not used yet; what they
- * read of each other is read of the copies.
+ * read of each other is read of the copies. Steps that were cut out of this very plan (`home`) come back as they were. What
+ * steps of another item (`elsewhere`) read there does not belong here, even where a key is the same: it comes unbound, for
+ * the check to find.
  */
-export function pasteSteps(plan: Plan, steps: Block, at: Position): { plan: Plan; copy: string | undefined } {
-  const taken = stepIds(plan);
+export function pasteSteps(
+  plan: Plan,
+  steps: Block,
+  at: Position,
+  from: 'here' | 'home' | 'elsewhere' = 'here',
+): { plan: Plan; copy: string | undefined } {
+  const present = stepIds(plan);
+  const taken = usedIds(plan);
   const names = new Set([...walk(plan.steps)].map((w) => w.step.name));
   const ids = new Map<string, string>();
   const rename = (step: Step): Step => {
     const name = freeName(step.name, names);
-    const id = idFrom(name, taken);
+    const id = from === 'home' && !present.has(step.id) && !ids.has(step.id) ? step.id : idFrom(name, taken);
     taken.add(id);
     names.add(name);
     ids.set(step.id, id);
     return { ...withBranches(step, (b) => b.block.map(rename)), id, name };
   };
-  const copies = steps.map(rename).map((s) => repointed(s, ids) as Step);
-  const next = copies.toReversed().reduce((p, copy) => insertStep(p, at, copy), plan);
-  return { plan: next, copy: copies[0]?.id };
+  const copies = steps.map(rename).map((s) => repointed(s, ids, from === 'elsewhere') as Step);
+  const inserted = copies.toReversed().reduce((p, copy) => insertStep(p, at, copy), plan);
+  const back = new Set(ids.values());
+  const retired = inserted.retired?.filter((id) => !back.has(id));
+  return { plan: { ...inserted, ...(retired && { retired }) }, copy: copies[0]?.id };
 }
 
-/** The same with every reference to a copied step pointing to its copy. */
-function repointed(node: unknown, ids: Map<string, string>): unknown {
-  const point = (text: string) => text.replace(/\bsteps\.([a-z]\w*)/g, (whole, id: string) => (ids.has(id) ? `steps.${ids.get(id)}` : whole));
-  if (Array.isArray(node)) return node.map((n) => repointed(n, ids));
+/** The same with every reference to a copied step pointing to its copy; with `unbind`, every other of the item's own to nothing. */
+function repointed(node: unknown, ids: Map<string, string>, unbind: boolean): unknown {
+  const point = (text: string) =>
+    text.replace(/\b(steps|form|part)\.([a-z]\w*)((?:\.[a-z]\w*)?)/g, (whole, head: string, id: string, more: string) => {
+      const copy = head === 'steps' ? ids.get(id) : undefined;
+      if (copy !== undefined) return `steps.${copy}${more}`;
+      return unbind ? `unbound.${head}_${id}${more.replace('.', '_')}` : whole;
+    });
+  if (Array.isArray(node)) return node.map((n) => repointed(n, ids, unbind));
   if (typeof node !== 'object' || node === null) return node;
   return Object.fromEntries(
-    Object.entries(node).map(([k, v]) => [k, (k === 'ref' || k === 'feel') && typeof v === 'string' ? point(v) : repointed(v, ids)]),
+    Object.entries(node).map(([k, v]) => {
+      if ((k === 'ref' || k === 'feel') && typeof v === 'string') return [k, point(v)];
+      if (k === 'corrects' && unbind && Array.isArray(v)) return [k, v.map((id) => `unbound_${String(id)}`.slice(0, 40))];
+      return [k, repointed(v, ids, unbind)];
+    }),
   );
 }
 
@@ -82,11 +116,12 @@ export function wrapStep(plan: Plan, id: string, kind: Wrapping): { plan: Plan; 
 
 /** Takes a compound step away and leaves the steps it held in its place, one branch after another. A gate keeps its own. */
 export function unwrapStep(plan: Plan, id: string): Plan {
-  return changeBlocks(plan, (block) =>
+  const after = changeBlocks(plan, (block) =>
     block.some((s) => s.id === id)
       ? block.flatMap((s) => (s.id === id && s.kind !== 'gate' && branches(s).length > 0 ? branches(s).flatMap((b) => b.block) : [s]))
       : block,
   );
+  return retiring(plan, after);
 }
 
 /** Every position a step can be moved to: beside any step that is not inside it, and into any branch that is empty. */
@@ -122,7 +157,7 @@ export function moveStep(plan: Plan, id: string, way: 'earlier' | 'later'): Plan
   }
   if (!here.parent) return plan;
   const host = here.parent.step.id;
-  return insertStep(removeStep(plan, id), way === 'earlier' ? { before: host } : { after: host }, here.step);
+  return insertStep(without(plan, id), way === 'earlier' ? { before: host } : { after: host }, here.step);
 }
 
 /** Moves a step to a position that is not inside itself. */
@@ -131,14 +166,14 @@ export function moveTo(plan: Plan, id: string, at: Position): Plan {
   if (!step) return plan;
   const inside = new Set([...walk([step])].map((w) => w.step.id));
   const target = at === 'start' ? '' : 'into' in at ? at.into : 'after' in at ? at.after : at.before;
-  return inside.has(target) ? plan : insertStep(removeStep(plan, id), at, step);
+  return inside.has(target) ? plan : insertStep(without(plan, id), at, step);
 }
 
 /** A fresh step of a kind, with a name and id not used yet and its settings unset for the check to find. */
 export function newStep(plan: Plan, kind: StepKind): Step {
   const names = new Set([...walk(plan.steps)].map((w) => w.step.name));
   const name = freeName(kindWords[kind].verb, names);
-  const base = { id: idFrom(name, stepIds(plan)), name, expected: { min: 'PT0S', likely: 'PT0S', max: 'PT0S' } };
+  const base = { id: idFrom(name, usedIds(plan)), name, expected: { min: 'PT0S', likely: 'PT0S', max: 'PT0S' } };
   switch (kind) {
     case 'gate':
       return { ...base, kind, expected: { min: 'PT15M', likely: 'PT4H', max: 'P3D' }, rule: { rule: 'first' }, ownRequest: 'skip' };

@@ -24,6 +24,7 @@ export type FindingCode =
   | 'does-not-end'
   | 'circle'
   | 'untold'
+  | 'ungated'
   | 'secret'
   | 'promise';
 

@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { anyPlan, catalogue, form, joinGroup } from '../testing/samples.ts';
-import { agreements, analyseTime, layoutSheet, namingOf, placesByStep, stepSentence, walk, type Plan } from './index.ts';
+import { anyPlan } from '../testing/any-plan.ts';
+import { catalogue, form, joinGroup } from '../testing/samples.ts';
+import { analyseTime, layoutSheet, namingOf, placesByStep, stepSentence, walk, type Plan } from './index.ts';
 
 const naming = (plan: Plan) => namingOf(placesByStep(plan, form, catalogue).anywhere, catalogue);
 const layout = (plan: Plan) => layoutSheet(plan, naming(plan), catalogue);
@@ -54,25 +55,5 @@ describe('the plan sheet', () => {
     expect(words[0]).toBe('Ask the owners of Group; the first reply decides.');
     expect(words).toContain('In Directory: add a person to a group (group Group, person Requester).');
     expect(words).toContain('End as Declined.');
-  });
-});
-
-describe('what must be agreed', () => {
-  it('follows the answers', () => {
-    const gate = joinGroup.steps[0]!;
-    const plan: Plan = {
-      steps: [
-        {
-          id: 'c',
-          kind: 'choose',
-          name: 'C',
-          expected: gate.expected,
-          cases: [{ id: 'p', name: 'P', when: { compare: 'is', left: { ref: 'form.kind' }, right: { literal: 'project' } }, block: [gate] }],
-        },
-      ],
-    };
-    expect(agreements(plan, { kind: 'daily' })).toEqual([]);
-    expect(agreements(plan, { kind: 'project' }).map((a) => [a.gate.id, a.certain])).toEqual([['owners', true]]);
-    expect(agreements(joinGroup, {}).map((a) => a.gate.id)).toEqual(['owners']);
   });
 });

@@ -74,7 +74,7 @@ interface Piece {
  * Pure geometry: the same plan always gives the same sheet, and nothing is placed by hand.
  */
 export function layoutSheet(plan: Plan, naming: Naming, catalogue: Catalogue): SheetLayout {
-  const time = analyseTime(plan);
+  const time = analyseTime(plan, undefined, catalogue);
   const anchors: { minutes: number; x: number }[] = [];
 
   function piece(block: Block, id: string, depth: number, x: number, begins: number, label: string): Piece {

@@ -1,12 +1,13 @@
 import { z } from 'zod';
+import { line, text } from '../boundary/index.ts';
 import { Duration, Expected, Span } from '../calendar/index.ts';
 import { Condition } from '../conditions/index.ts';
 import { Field } from '../forms/index.ts';
-import { Id, Operand, Reference, RichText, ValueType } from '../values/index.ts';
+import { Id, Key, Operand, Reference, Retired, RichText, ValueType } from '../values/index.ts';
 import { Approvers, Assignee, Due, GateRule, Join, Lookup, NobodyAnswer, Outcome, Passage, Reminders, Retries, Until } from './settings.ts';
 
 /** A draft may leave settings unset; the check finds them. */
-const base = { id: Id, name: z.string().trim().min(1, 'Every step has a name.').max(120), expected: Expected };
+const base = { id: Id, name: line(120).trim().min(1, 'Every step has a name.'), expected: Expected };
 const kind = <K extends string>(k: K) => z.literal(k);
 
 const gateSettings = {
@@ -22,7 +23,7 @@ const gateSettings = {
   /** Working time after which the gate lapses. */
   deadline: Duration.optional(),
   /** Fields of the form that an approver may correct before deciding. */
-  corrects: z.array(z.string()).max(50).optional(),
+  corrects: z.array(Id).max(50).optional(),
   sendBack: z.boolean().optional(),
 };
 export interface Gate extends z.infer<z.ZodObject<typeof gateSettings>> {
@@ -31,7 +32,7 @@ export interface Gate extends z.infer<z.ZodObject<typeof gateSettings>> {
   lapsed?: Block | undefined;
 }
 
-export const Check = z.object({ id: Id, words: z.string().max(200) });
+export const Check = z.object({ id: Id, words: line(200) });
 export type Check = z.infer<typeof Check>;
 const Task = z.object({
   ...base,
@@ -48,11 +49,11 @@ export type Task = z.infer<typeof Task>;
 const Provision = z.object({
   ...base,
   kind: kind('provision'),
-  action: z.string().optional(),
-  inputs: z.record(z.string(), Operand),
+  action: Key.optional(),
+  inputs: z.record(Id, Operand),
   retries: Retries.optional(),
   /** The action that takes this back when the run is undone; absent: the one the system states; `none`: nothing. */
-  undo: z.string().optional(),
+  undo: Key.optional(),
 });
 export type Provision = z.infer<typeof Provision>;
 
@@ -79,7 +80,7 @@ export type AskBack = z.infer<typeof AskBack>;
 const Find = z.object({ ...base, kind: kind('find'), lookup: Lookup.optional() });
 export type Find = z.infer<typeof Find>;
 
-const WorkOut = z.object({ ...base, kind: kind('workOut'), feel: z.string().max(2000), type: ValueType });
+const WorkOut = z.object({ ...base, kind: kind('workOut'), feel: text(2000), type: ValueType });
 export type WorkOut = z.infer<typeof WorkOut>;
 
 const Pause = z.object({ ...base, kind: kind('pause'), until: Until.optional() });
@@ -90,7 +91,7 @@ const Mark = z.object({
   kind: kind('mark'),
   /** A milestone the requester sees being reached, or a status that holds from here on. */
   shows: z.enum(['milestone', 'status']),
-  words: z.string().max(120),
+  words: line(120),
   /** From here on the requester cannot withdraw. */
   noReturn: z.boolean().optional(),
 });
@@ -99,7 +100,7 @@ export type Mark = z.infer<typeof Mark>;
 const Finish = z.object({ ...base, kind: kind('finish'), outcome: Outcome.optional() });
 export type Finish = z.infer<typeof Finish>;
 
-const PartCall = z.object({ ...base, kind: kind('part'), part: z.string().optional(), inputs: z.record(z.string(), Operand) });
+const PartCall = z.object({ ...base, kind: kind('part'), part: Key.optional(), inputs: z.record(Id, Operand) });
 export type PartCall = z.infer<typeof PartCall>;
 
 interface Base {
@@ -172,9 +173,7 @@ export const Step: z.ZodType<Step> = z.lazy(() =>
       ...base,
       kind: kind('choose'),
       cases: z
-        .array(
-          z.object({ id: Id, name: z.string().max(120), when: Condition.optional(), share: z.number().min(0).max(100).optional(), block: Block }),
-        )
+        .array(z.object({ id: Id, name: line(120), when: Condition.optional(), share: z.number().min(0).max(100).optional(), block: Block }))
         .max(50),
       otherwise: Block.optional(),
     }),
@@ -182,7 +181,7 @@ export const Step: z.ZodType<Step> = z.lazy(() =>
       ...base,
       kind: kind('together'),
       join: Join,
-      branches: z.array(z.object({ id: Id, name: z.string().max(120), block: Block })).max(20),
+      branches: z.array(z.object({ id: Id, name: line(120), block: Block })).max(20),
     }),
     z.object({ ...base, kind: kind('forEach'), list: Reference.optional(), atOnce: z.number().int().min(1).max(100).optional(), body: Block }),
     z.object({
@@ -201,9 +200,9 @@ export const Block: z.ZodType<Block> = z.lazy(() => z.array(Step).max(300));
 
 /** A piece of a plan that items share. Its steps read `part.<input>`; its outputs name places inside it. */
 export const Part = z.object({
-  name: z.string().max(80),
-  inputs: z.array(z.object({ name: Id, label: z.string().max(120), type: ValueType, required: z.boolean() })).max(50),
-  outputs: z.array(z.object({ name: Id, label: z.string().max(120), type: ValueType, from: Reference })).max(50),
+  name: line(80),
+  inputs: z.array(z.object({ name: Id, label: line(120), type: ValueType, required: z.boolean() })).max(50),
+  outputs: z.array(z.object({ name: Id, label: line(120), type: ValueType, from: Reference })).max(50),
   steps: Block,
 });
 export type Part = z.infer<typeof Part>;
@@ -212,7 +211,9 @@ export type Part = z.infer<typeof Part>;
 export const Plan = z.object({
   steps: Block,
   /** The parts the steps name, as they were when the item was published; a draft reads them from the catalogue. */
-  parts: z.record(z.string(), Part).optional(),
+  parts: z.record(Key, Part).optional(),
+  /** Keys of steps that are not here any more. */
+  retired: Retired.optional(),
   /** The outcomes after which everything provisioned is taken back, last first. */
   undoWhen: z.array(z.enum(['failed', 'declined', 'lapsed', 'withdrawn'])).optional(),
 });

@@ -10,6 +10,9 @@ export type ScriptLine = { depth: number } & (
   { step: Step; number: string; sentence: string } | { head: string; of: string; branch: string; empty: boolean }
 );
 
+/** a to z, then aa, ab and so on. */
+const letters = (n: number): string => (n < 26 ? '' : letters(Math.floor(n / 26) - 1)) + String.fromCharCode(97 + (n % 26));
+
 /** The plan written out: numbered sentences, the branches indented under the step that holds them. */
 export function scriptOf(plan: Plan, naming: Naming, catalogue: Catalogue): ScriptLine[] {
   const lines: ScriptLine[] = [];
@@ -20,7 +23,7 @@ export function scriptOf(plan: Plan, naming: Naming, catalogue: Catalogue): Scri
       const ways = branches(step);
       ways.forEach((b, at) => {
         lines.push({ depth: depth + 1, head: branchWords(step, b.id, naming), of: step.id, branch: b.id, empty: b.block.length === 0 });
-        write(b.block, `${number}${ways.length > 1 ? String.fromCharCode(97 + at) : ''}.`, depth + 1);
+        write(b.block, `${number}${ways.length > 1 ? letters(at) : ''}.`, depth + 1);
       });
     });
   };

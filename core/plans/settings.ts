@@ -1,20 +1,20 @@
 import { z } from 'zod';
 import { Duration, Span } from '../calendar/index.ts';
 import { Condition } from '../conditions/index.ts';
-import { Operand, PersonValue, Reference, RichText, sentence } from '../values/index.ts';
+import { Id, Key, Operand, PersonValue, Reference, RichText, sentence } from '../values/index.ts';
 
 export const Outcome = z.enum(['fulfilled', 'declined', 'withdrawn', 'lapsed', 'failed']);
 export type Outcome = z.infer<typeof Outcome>;
 
 /** Who decides at a gate. Looked up when the gate opens. */
 export const Approvers = z.union([
-  z.object({ from: z.literal('people'), people: z.array(PersonValue).min(1) }),
+  z.object({ from: z.literal('people'), people: z.array(PersonValue).min(1).max(50) }),
   /** A person, or each of a list of people. */
   z.object({ from: z.literal('person'), person: Reference }),
   /** The manager, or the one that many levels up. */
   z.object({ from: z.literal('managerOf'), person: Reference, levels: z.number().int().min(1).max(10).optional() }),
   z.object({ from: z.literal('ownersOf'), group: Reference }),
-  z.object({ from: z.literal('team'), team: z.string() }),
+  z.object({ from: z.literal('team'), team: Key }),
   /**
    * The chain of command upwards from a person, one after another: at most `levels`, and where an amount is given
    * only as far as the first level whose limit covers it. `limits[0]` belongs to the first level; a level without one has none.
@@ -27,7 +27,7 @@ export const Approvers = z.union([
     limits: z.array(z.number()).max(10).optional(),
   }),
   /** A policy kept in one place; `inputs` gives its values by name. */
-  z.object({ from: z.literal('policy'), policy: z.string(), inputs: z.record(z.string(), Operand) }),
+  z.object({ from: z.literal('policy'), policy: Key, inputs: z.record(Id, Operand) }),
 ]);
 export type Approvers = z.infer<typeof Approvers>;
 
@@ -63,7 +63,7 @@ export type Retries = z.infer<typeof Retries>;
 export const defaultRetries: Retries = { times: 8, firstPauseSeconds: 2, factor: 2 };
 
 /** Who does a task: a team, a stated person, or a person from a place. */
-export const Assignee = z.union([z.object({ team: z.string() }), z.object({ person: PersonValue }), z.object({ from: Reference })]);
+export const Assignee = z.union([z.object({ team: Key }), z.object({ person: PersonValue }), z.object({ from: Reference })]);
 export type Assignee = z.infer<typeof Assignee>;
 
 /** When a task is due: after working time, or at the close of the desk on a date. */
@@ -79,7 +79,7 @@ export const Lookup = z.union([
   z.object({ find: z.literal('managerOf'), person: Reference, levels: z.number().int().min(1).max(10).optional() }),
   z.object({ find: z.literal('ownersOf'), group: Reference }),
   z.object({ find: z.literal('membersOf'), group: Reference }),
-  z.object({ find: z.literal('teamMembers'), team: z.string() }),
+  z.object({ find: z.literal('teamMembers'), team: Key }),
   z.object({ find: z.literal('reportsOf'), person: Reference }),
 ]);
 export type Lookup = z.infer<typeof Lookup>;

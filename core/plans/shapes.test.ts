@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { add, anyPlan, catalogue, finish, gate, joinGroup, step, tell, wideForm } from '../testing/samples.ts';
+import { anyPlan, wideCatalogue } from '../testing/any-plan.ts';
+import { add, catalogue, finish, gate, joinGroup, step, tell, wideForm } from '../testing/samples.ts';
 import {
   branches,
   freeze,
@@ -21,7 +22,7 @@ import {
   type Step,
 } from './index.ts';
 
-const naming = (plan: Plan) => namingOf(placesByStep(plan, wideForm, catalogue).anywhere, catalogue);
+const naming = (plan: Plan) => namingOf(placesByStep(plan, wideForm, wideCatalogue).anywhere, catalogue);
 const ids = (plan: Plan) => [...walk(plan.steps)].map((w) => w.step.id);
 
 describe('copies between plans', () => {

@@ -1,7 +1,9 @@
 import { meanMinutes, varianceMinutes, workingMinutes } from '../calendar/index.ts';
 import { branches } from './blocks.ts';
 import { chanceWithin, criticalPath, type NetworkActivity } from './network.ts';
+import type { Catalogue } from './catalogue.ts';
 import type { Block, Plan, Step } from './plan.ts';
+import { outOfBlock, partSteps } from './ways.ts';
 
 /** Expected working minutes of a step alone, without the blocks it holds. */
 export const ownMinutes = (step: Step): number => {
@@ -29,28 +31,55 @@ const onward = (step: Step) => branches(step).filter((b) => !['declined', 'lapse
 
 /**
  * The plan as a network of activities: steps of a block one after another, branches side by side. The cases of a
- * choice stand side by side too, so that its longest way counts. A for-each and a repeat count one round.
+ * choice stand side by side too, so that its longest way counts. A for-each and a repeat count one round, a part what is
+ * inside it (its steps are named `step/inner`). Of branches of which the first counts only the quickest is there; one that
+ * ends the request holds up nothing after it.
  */
-export function networkOf(plan: Plan): NetworkActivity[] {
+export function networkOf(plan: Plan, catalogue?: Catalogue): NetworkActivity[] {
   const activities: NetworkActivity[] = [];
-  /** Gives the activities that have to be over before what follows the block can begin. */
-  function block(steps: Block, before: string[]): string[] {
-    return steps.reduce((after, step) => {
-      activities.push({ id: step.id, mean: ownMinutes(step), variance: ownVariance(step), after });
-      const ways = onward(step);
-      if (ways.length === 0) return [step.id];
-      const ends = ways.flatMap((b) => block(b.block, [step.id]));
-      return [...new Set(ends)];
-    }, before);
+  const part = partSteps(plan, catalogue);
+  /** Gives the activities that have to be over before what follows the block can begin; undefined when nothing follows. */
+  function block(steps: Block, before: string[], prefix: string, depth: number): string[] | undefined {
+    let after = before;
+    for (const step of steps) {
+      const id = prefix + step.id;
+      activities.push({ id, mean: ownMinutes(step), variance: ownVariance(step), after });
+      if (step.kind === 'finish') return undefined;
+      const inside = waysOn(step, part, depth);
+      if (inside.length === 0) {
+        after = [id];
+        continue;
+      }
+      const into = step.kind === 'part' ? `${id}/` : prefix;
+      const ends = inside.map((b) => block(b, [id], into, step.kind === 'part' ? depth + 1 : depth)).filter((e) => e !== undefined);
+      // What may be passed by holds up nothing.
+      if ((step.kind === 'choose' && !step.otherwise) || step.kind === 'forEach') ends.push([id]);
+      if (ends.length === 0) return undefined;
+      after = [...new Set(ends.flat())];
+    }
+    return after;
   }
-  block(plan.steps, []);
+  block(plan.steps, [], '', 0);
   return activities;
 }
 
-/** Lengths, critical path and slack of a plan; `promised` in working minutes. */
-export function analyseTime(plan: Plan, promised?: number): TimeAnalysis {
-  const path = criticalPath(networkOf(plan));
-  const { mean, variance } = expectedBlock(plan.steps);
+/** The blocks through which a step leads on, those side by side among them. */
+function waysOn(step: Step, part: ReturnType<typeof partSteps>, depth: number): Block[] {
+  if (step.kind === 'part') {
+    const inside = step.part !== undefined && depth < 8 ? part(step.part) : undefined;
+    return inside ? [inside] : [];
+  }
+  const blocks = onward(step).map((b) => b.block);
+  if (step.kind !== 'together' || step.join !== 'first') return blocks;
+  const open = blocks.filter((b) => outOfBlock(b, { part }).may);
+  const quickest = open.toSorted((a, b) => expectedBlock(a, part, depth).mean - expectedBlock(b, part, depth).mean)[0];
+  return quickest ? [quickest] : blocks;
+}
+
+/** Lengths, critical path and slack of a plan; `promised` in working minutes. Parts of a draft are read from the catalogue. */
+export function analyseTime(plan: Plan, promised?: number, catalogue?: Catalogue): TimeAnalysis {
+  const path = criticalPath(networkOf(plan, catalogue));
+  const { mean, variance } = expectedBlock(plan.steps, partSteps(plan, catalogue), 0);
   return {
     longest: path.length,
     critical: new Set(path.path),
@@ -61,26 +90,44 @@ export function analyseTime(plan: Plan, promised?: number): TimeAnalysis {
   };
 }
 
+/** How long something takes, and how often it comes out at its end: what ends the request on the way goes on no further. */
 interface Moments {
   mean: number;
   variance: number;
+  on: number;
+}
+const nothing: Moments = { mean: 0, variance: 0, on: 1 };
+
+/** One after the other: the second only where the first comes out (steps are taken as independent). */
+function then(a: Moments, b: Moments): Moments {
+  const through = { mean: a.mean + b.mean, variance: a.variance + b.variance, on: b.on };
+  return mixture([
+    { ...through, share: a.on },
+    { ...a, on: 0, share: 1 - a.on },
+  ]);
 }
 
-/** Sums of means and variances along a block (steps are taken as independent). */
-function expectedBlock(steps: Block): Moments {
-  return steps.map(expectedStep).reduce((a, b) => ({ mean: a.mean + b.mean, variance: a.variance + b.variance }), { mean: 0, variance: 0 });
-}
+type PartSteps = ReturnType<typeof partSteps>;
+const expectedBlock = (steps: Block, part: PartSteps, depth: number): Moments =>
+  steps.reduce((so, step) => then(so, expectedStep(step, part, depth)), nothing);
 
-function expectedStep(step: Step): Moments {
-  const own = { mean: ownMinutes(step), variance: ownVariance(step) };
-  const plus = (m: Moments | undefined): Moments => (m ? { mean: own.mean + m.mean, variance: own.variance + m.variance } : own);
-  const ways = onward(step).map((b) => ({ id: b.id, ...expectedBlock(b.block) }));
+function expectedStep(step: Step, part: PartSteps, depth: number): Moments {
+  const own: Moments = { mean: ownMinutes(step), variance: ownVariance(step), on: step.kind === 'finish' ? 0 : 1 };
+  if (step.kind === 'part') return then(own, waysOn(step, part, depth).map((b) => expectedBlock(b, part, depth + 1))[0] ?? nothing);
+  const ways = onward(step).map((b) => ({ id: b.id, ...expectedBlock(b.block, part, depth) }));
+  if (ways.length === 0) return own;
   if (step.kind === 'choose') {
-    if (!step.otherwise) ways.push({ id: 'otherwise', mean: 0, variance: 0 });
-    return plus(mixture(ways, sharesOf(step)));
+    const shares = sharesOf(step);
+    if (!step.otherwise) ways.push({ id: 'otherwise', ...nothing });
+    return then(own, mixture(ways.map((w) => ({ ...w, share: shares.get(w.id) ?? 0 }))));
   }
-  if (step.kind === 'together' && step.join === 'first') return plus(ways.toSorted((a, b) => a.mean - b.mean)[0]);
-  return plus(ways.toSorted((a, b) => b.mean - a.mean)[0]);
+  const through = ways.filter((w) => w.on > 0);
+  // Branches of which one ends the request: what follows waits for the others alone.
+  const waited = through.length > 0 ? through : ways;
+  const byMean = waited.toSorted((a, b) => a.mean - b.mean);
+  const first = step.kind === 'together' && step.join === 'first';
+  const { mean, variance, on } = first ? byMean[0]! : byMean.at(-1)!;
+  return then(own, { mean, variance, on });
 }
 
 /** How often each case is taken: as stated; what is not stated shares the rest evenly. */
@@ -93,9 +140,9 @@ function sharesOf(step: Extract<Step, { kind: 'choose' }>): Map<string, number> 
 }
 
 /** Mean and variance of one of several ways taken by chance (law of total variance). */
-function mixture(ways: ({ id: string } & Moments)[], shares: Map<string, number>): Moments {
-  const total = ways.reduce((sum, w) => sum + (shares.get(w.id) ?? 0), 0) || 1;
-  const p = (id: string) => (shares.get(id) ?? 0) / total;
-  const mean = ways.reduce((sum, w) => sum + p(w.id) * w.mean, 0);
-  return { mean, variance: ways.reduce((sum, w) => sum + p(w.id) * (w.variance + (w.mean - mean) ** 2), 0) };
+function mixture(ways: (Moments & { share: number })[]): Moments {
+  const total = ways.reduce((sum, w) => sum + w.share, 0) || 1;
+  const over = (f: (w: Moments) => number) => ways.reduce((sum, w) => sum + (w.share / total) * f(w), 0);
+  const mean = over((w) => w.mean);
+  return { mean, variance: over((w) => w.variance + (w.mean - mean) ** 2), on: over((w) => w.on) };
 }

@@ -1,3 +1,4 @@
+import { own } from '../boundary/index.ts';
 import { minutesWords, spanWords, workingMinutes } from '../calendar/index.ts';
 import { conditionWords, type Naming } from '../conditions/index.ts';
 import { isGroup, isReference, plainText, type Operand, type Value } from '../values/index.ts';
@@ -20,13 +21,13 @@ export function namingOf(places: Places, catalogue: Catalogue): Naming {
 function valueWords(value: Value, catalogue: Catalogue): string {
   if (value === null || value === '') return 'nothing';
   if (Array.isArray(value)) return value.map((v) => valueWords(v, catalogue)).join(', ') || 'nothing';
-  if (isGroup(value)) return catalogue.groups?.[value.group] ?? 'a group';
-  if (typeof value === 'object') return catalogue.people[value.person]?.name ?? 'someone';
+  if (isGroup(value)) return own(catalogue.groups, value.group) ?? 'a group';
+  if (typeof value === 'object') return own(catalogue.people, value.person)?.name ?? 'someone';
   if (typeof value === 'boolean') return value ? 'yes' : 'no';
   return String(value);
 }
 
-const teamWords = (id: string, catalogue: Catalogue) => catalogue.teams?.[id]?.name ?? 'a team that does not exist';
+const teamWords = (id: string, catalogue: Catalogue) => own(catalogue.teams, id)?.name ?? 'a team that does not exist';
 const above = (levels: number | undefined) => (levels && levels > 1 ? `the manager ${levels} levels above` : 'the manager of');
 
 /** Who a gate asks: "the owners of Group", "the manager of Requester". */
@@ -46,7 +47,7 @@ export function approversWords(a: Approvers | undefined, naming: Naming, catalog
     case 'chain':
       return `the managers above ${naming.place(a.person.ref)}`;
     case 'policy':
-      return `whom the policy ${catalogue.policies?.[a.policy]?.name ?? 'that does not exist'} names`;
+      return `whom the policy ${own(catalogue.policies, a.policy)?.name ?? 'that does not exist'} names`;
   }
 }
 
@@ -105,7 +106,7 @@ const working = (iso: string) => `${minutesWords(workingMinutes(iso))} of workin
 export function stepSentence(step: Step, naming: Naming, catalogue: Catalogue): string {
   const operand = (o: Operand, ref: string) => (isReference(o) ? naming.place(o.ref) : naming.value(o.literal, ref));
   const given = (inputs: Record<string, Operand>, slots: { name: string; label: string }[]) => {
-    const words = slots.flatMap((i) => (inputs[i.name] ? [`${i.label.toLowerCase()} ${operand(inputs[i.name]!, '')}`] : []));
+    const words = slots.flatMap((i) => (own(inputs, i.name) ? [`${i.label.toLowerCase()} ${operand(inputs[i.name]!, '')}`] : []));
     return words.length ? ` (${words.join(', ')})` : '';
   };
   switch (step.kind) {
@@ -195,5 +196,5 @@ export function branchWords(step: Step, branch: string, naming: Naming): string 
     if (step.kind === 'forEach') return `Each of ${step.list ? naming.place(step.list.ref) : 'the list'}`;
     return step.kind === 'repeat' ? 'Each time' : 'Try';
   }
-  return branchHeads[branch] ?? branch;
+  return own(branchHeads, branch) ?? branch;
 }

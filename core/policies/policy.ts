@@ -1,13 +1,14 @@
 import { z } from 'zod';
-import { compile, Condition, examine, type Domain } from '../conditions/index.ts';
-import { GateRule } from '../plans/index.ts';
-import { Id, PersonValue, ValueType, type Value } from '../values/index.ts';
+import { line, own } from '../boundary/index.ts';
+import { compile, Condition, conditionReferences, examine, type Domain } from '../conditions/index.ts';
+import { GateRule, mismatches } from '../plans/index.ts';
+import { Id, Key, PersonValue, ValueType, type Value } from '../values/index.ts';
 
 /** Whom one line of a policy asks. */
 export const PolicyApprovers = z.union([
   z.object({ from: z.literal('nobody') }),
   z.object({ from: z.literal('people'), people: z.array(PersonValue).min(1).max(50) }),
-  z.object({ from: z.literal('team'), team: z.string() }),
+  z.object({ from: z.literal('team'), team: Key }),
   /** So many levels up from the requester, one after another. */
   z.object({ from: z.literal('chain'), levels: z.number().int().min(1).max(10) }),
 ]);
@@ -24,15 +25,15 @@ export type PolicyLine = z.infer<typeof PolicyLine>;
 
 /** Who has to agree, by amount, size or category. The first line that holds is followed; a gate gives the inputs. */
 export const Policy = z.object({
-  name: z.string().trim().min(1, 'The policy needs a name.').max(80),
-  purpose: z.string().max(300),
+  name: line(80).trim().min(1, 'The policy needs a name.'),
+  purpose: line(300),
   inputs: z
     .array(
       z.object({
         name: Id,
-        label: z.string().trim().min(1, 'Every input needs words.').max(80),
+        label: line(80).trim().min(1, 'Every input needs words.'),
         type: ValueType,
-        options: z.array(z.object({ value: z.string().max(60), label: z.string().max(120) })).optional(),
+        options: z.array(z.object({ value: line(60), label: line(120) })).optional(),
       }),
     )
     .max(10),
@@ -42,7 +43,7 @@ export type Policy = z.infer<typeof Policy>;
 
 /** The line that these values fall under, or none. */
 export function lineFor(policy: Policy, values: Record<string, Value>): PolicyLine | undefined {
-  const read = (ref: string) => (ref.startsWith('input.') ? values[ref.slice(6)] : undefined);
+  const read = (ref: string) => (ref.startsWith('input.') ? own(values, ref.slice(6)) : undefined);
   return policy.lines.find((l) => !l.when || compile(l.when)(read));
 }
 
@@ -61,6 +62,12 @@ export function checkPolicy(policy: Policy): string[] {
     const named = approvers.from === 'people' ? approvers.people.length : undefined;
     if (named !== undefined && rule.rule === 'atLeast' && rule.count > named)
       found.push(`Line ${i + 1} can never be approved: at least ${rule.count} must approve, and ${named === 1 ? '1 is' : `${named} are`} named.`);
+  });
+  const places = new Map<string, Policy['inputs'][number]>(policy.inputs.map((i) => [`input.${i.name}`, i]));
+  policy.lines.forEach(({ when }, i) => {
+    if (!when) return;
+    for (const ref of conditionReferences(when)) if (!places.has(ref)) found.push(`Line ${i + 1} reads an input that is not there any more.`);
+    for (const wrong of mismatches(when, places)) found.push(`Line ${i + 1} ${wrong}.`);
   });
   const always = policy.lines.some((l) => !l.when);
   const ranges = examine(

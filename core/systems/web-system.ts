@@ -1,28 +1,27 @@
 import { z } from 'zod';
+import { heard, line, own, setOwn } from '../boundary/index.ts';
 import type { ActionSpec } from '../plans/index.ts';
-import { Id, isGroup, isOfType, isPerson, typeWords, ValueType, type Value } from '../values/index.ts';
+import { Id, isGroup, isOfType, isPerson, typeWords, Value, ValueType } from '../values/index.ts';
 
-const Slot = z.object({ name: Id, label: z.string().trim().min(1).max(80), type: ValueType });
+const Slot = z.object({ name: Id, label: line(80).trim().min(1), type: ValueType });
 
 /** One thing an HTTP system can be asked to do. */
 export const WebAction = z.object({
   id: Id,
-  label: z.string().trim().min(1, 'Every action needs a name.').max(80),
+  label: line(80).trim().min(1, 'Every action needs a name.'),
   method: z.enum(['GET', 'POST', 'PUT', 'PATCH', 'DELETE']),
   /** Below the system's address; `{name}` stands for an input, written as a segment. Inputs not in the path go into the body as JSON. */
   path: z
     .string()
-    .regex(/^\/[^\s?#]*$/, 'A path begins with / and has no spaces, ? or #.')
+    .regex(/^\/[^\s?#\\]*$/, 'A path begins with / and has no spaces, ?, # or \\.')
+    .refine((p) => !p.split('/').some((s) => /^(\.|%2e){1,2}$/i.test(s)), 'A path does not climb: no . or .. between its slashes.')
     .max(300),
   inputs: z.array(Slot.extend({ required: z.boolean() })).max(30),
   /** `at`: where it stands in the JSON answer, as a JSON Pointer (RFC 6901). */
   outputs: z
     .array(
       Slot.extend({
-        at: z
-          .string()
-          .regex(/^(\/.*)?$/, 'A pointer begins with /.')
-          .max(200),
+        at: line(200).regex(/^(\/.*)?$/, 'A pointer begins with /.'),
         always: z.boolean(),
       }),
     )
@@ -33,8 +32,13 @@ export type WebAction = z.infer<typeof WebAction>;
 
 /** An outside service reached over HTTP. Calls carry an Idempotency-Key, so that a repeat changes nothing twice. */
 export const WebSystem = z.object({
-  name: z.string().trim().min(1, 'The system needs a name.').max(60),
-  address: z.url({ protocol: /^https?$/, error: 'The address is an http or https URL.' }),
+  name: line(60).trim().min(1, 'The system needs a name.'),
+  address: z
+    .url({ protocol: /^https?$/, error: 'The address is an http or https URL.' })
+    .max(500)
+    // What stands before an @ would be shown with the address; a system's secret has a place of its own.
+    .refine((a) => !/^https?:\/\/[^/]*@/.test(a), 'The address holds no name or password; the secret has a field of its own.')
+    .refine((a) => !/[?#]/.test(a), 'The address has no ? or #.'),
   /** Addresses of the own network are refused unless this says that they are meant. */
   ownNetwork: z.boolean(),
   timeoutSeconds: z.number().int().min(1).max(120),
@@ -52,20 +56,37 @@ export const webActionSpecs = (systemId: string, system: WebSystem): ActionSpec[
     label: a.label,
     inputs: a.inputs,
     outputs: a.outputs.map(({ name, label, type, always }) => ({ name, label, type, always })),
+    // Reading gives nobody anything.
+    grants: a.method !== 'GET',
     ...(a.undoneBy && { undoneBy: webActionId(systemId, a.undoneBy) }),
   }));
 
 const plain = (v: Value): unknown => (Array.isArray(v) ? v.map(plain) : isPerson(v) ? v.person : isGroup(v) ? v.group : v);
 
-/** The request to send for these inputs: path segments are encoded, the rest is the JSON body. */
-export function webRequest(action: WebAction, inputs: Record<string, Value>): { path: string; body: Record<string, unknown> | undefined } {
+/**
+ * The request to send for these inputs, those the action takes: path segments are encoded, the rest is the JSON body. An
+ * input that would leave its place in the path (nothing, `.`, `..`) is refused.
+ */
+export function webRequest(
+  action: WebAction,
+  inputs: Record<string, Value>,
+): { ok: true; path: string; body: Record<string, unknown> | undefined } | { ok: false; sentence: string } {
   const used = new Set<string>();
+  let bad: string | undefined;
   const path = action.path.replace(/\{(\w+)\}/g, (_, name: string) => {
     used.add(name);
-    return encodeURIComponent(String(plain(inputs[name] ?? '')));
+    const segment = String(plain(own(inputs, name) ?? ''));
+    if (/^\.{0,2}$/.test(segment)) bad ??= name;
+    return encodeURIComponent(segment);
   });
-  const rest = Object.entries(inputs).filter(([name]) => !used.has(name));
-  return { path, body: action.method === 'GET' ? undefined : Object.fromEntries(rest.map(([name, v]) => [name, plain(v)])) };
+  if (bad !== undefined) {
+    const label = action.inputs.find((i) => i.name === bad)?.label ?? bad;
+    return { ok: false, sentence: `“${label}” stands in the address and cannot be empty, “.” or “..”.` };
+  }
+  const rest = action.inputs.flatMap((i) =>
+    used.has(i.name) || own(inputs, i.name) === undefined ? [] : [[i.name, plain(inputs[i.name]!)] as const],
+  );
+  return { ok: true, path, body: action.method === 'GET' ? undefined : Object.fromEntries(rest) };
 }
 
 /** Reads the outputs out of an answer; an answer that lacks one, or has another type there, is told. */
@@ -73,7 +94,9 @@ export function webOutputs(action: WebAction, answer: unknown): { ok: true; outp
   const outputs: Record<string, Value> = {};
   for (const o of action.outputs) {
     const found = pointed(answer, o.at);
-    const value = (found ?? null) as Value;
+    const read = Value.safeParse(found ?? null);
+    if (!read.success) return { ok: false, sentence: `The answer has something at “${o.at}” that cannot be kept as “${o.label}”.` };
+    const value = read.data;
     if (value === null && o.always) return { ok: false, sentence: `The answer has nothing at “${o.at}”, where “${o.label}” should be.` };
     const typed =
       typeof value === 'string' && o.type === 'person'
@@ -82,8 +105,8 @@ export function webOutputs(action: WebAction, answer: unknown): { ok: true; outp
           ? { group: value }
           : value;
     if (!isOfType(typed, o.type))
-      return { ok: false, sentence: `The answer has ${JSON.stringify(found).slice(0, 80)} at “${o.at}”, which is not a ${typeWords[o.type]}.` };
-    outputs[o.name] = typed;
+      return { ok: false, sentence: `The answer has ${heard(JSON.stringify(found) ?? '', 80)} at “${o.at}”, which is not a ${typeWords[o.type]}.` };
+    setOwn(outputs, o.name, typed);
   }
   return { ok: true, outputs };
 }

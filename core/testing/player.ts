@@ -16,6 +16,8 @@ export interface Player {
   feed: (event: RunEvent) => Effect[];
   /** Moves the clock on and fires every timer that is due on the way, in order. */
   until: (instant: string) => void;
+  /** The timers that are set. */
+  timers: () => { key: string; name: string; at: string }[];
   /** The next timer that is set. */
   nextTimer: () => { key: string; name: string; at: string } | undefined;
   /** The open activity of a step; the innermost first begun. */
@@ -49,6 +51,7 @@ export function play(plan: Plan, begin: Partial<Extract<RunEvent, { type: 'begin
     events,
     now: () => now,
     feed,
+    timers: () => timers,
     nextTimer,
     until: (instant) => {
       for (let t = nextTimer(); t && t.at <= instant; t = nextTimer()) {
@@ -71,7 +74,7 @@ export function obliging(a: Activity, outputs: Record<string, Value> = { already
   if (a.phase === 'asking')
     return { type: 'decided', key, person: a.asks?.find((x) => !x.decision && !x.waits)?.person ?? '', decision: 'approve', comment: '' };
   if (a.phase === 'calling') return { type: 'answered', key, outputs };
-  if (a.phase === 'working') return { type: 'taskDone', key, person: 'tech', values: {} };
+  if (a.phase === 'working') return { type: 'taskDone', key, person: 'tech', values: { note: 'x', entries: 'y', length: 'z' } };
   if (a.phase === 'answering') return { type: 'replied', key, person: 'req', values: { answer: 'yes' } };
   if (a.phase === 'returned') return { type: 'resubmitted', key, person: 'req', answers: {} };
   if (a.phase === 'stuck') return { type: 'skipped', key, person: 'tech', comment: 'Not needed' };

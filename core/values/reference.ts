@@ -1,11 +1,17 @@
 import { z } from 'zod';
+import { taken } from '../boundary/index.ts';
 import { Value } from './value.ts';
 
 /**
  * A reference names a typed place: `request.requester`, `form.<field>`, `steps.<step>.<output>`.
  * Screens offer the list of places that exist; nobody types one.
  */
-export const Reference = z.object({ ref: z.string().regex(/^[a-z][A-Za-z0-9_]*(\.[a-z][A-Za-z0-9_]*)+$/) });
+export const Reference = z.object({
+  ref: z
+    .string()
+    .max(200)
+    .regex(/^[a-z][A-Za-z0-9_]*(\.[a-z][A-Za-z0-9_]*)+$/),
+});
 export type Reference = z.infer<typeof Reference>;
 
 /** A setting's value: picked from a place, or stated. */
@@ -13,6 +19,9 @@ export const Operand = z.union([Reference, z.object({ literal: Value })]);
 export type Operand = z.infer<typeof Operand>;
 
 export const isReference = (o: unknown): o is Reference => typeof o === 'object' && o !== null && 'ref' in o;
+
+/** Keys that were used once and are not any more; none is given again, so that what still reads one never means something new. */
+export const Retired = z.array(z.string().max(40)).max(5000);
 
 /** Words that may not name a field or step, because FEEL reads them as syntax (DMN 1.3, clause 10.3.1.2). */
 const reserved = new Set(
@@ -23,10 +32,11 @@ const reserved = new Set(
 export const Id = z
   .string()
   .regex(/^[a-z][A-Za-z0-9_]{0,39}$/, 'An id begins with a small letter and has letters and digits only.')
-  .refine((id) => !reserved.has(id), 'This word is kept for the expression language.');
+  .refine((id) => !reserved.has(id), 'This word is kept for the expression language.')
+  .refine((id) => !taken.has(id), 'This word means something to every object; choose another.');
 
-/** Makes an id from a label, one that `taken` does not hold yet. */
-export function idFrom(label: string, taken: ReadonlySet<string>): string {
+/** Makes an id from a label, one that `used` does not hold yet. */
+export function idFrom(label: string, used: ReadonlySet<string>): string {
   const words = label
     .normalize('NFKD')
     .replace(/[^A-Za-z0-9 ]/g, '')
@@ -38,6 +48,6 @@ export function idFrom(label: string, taken: ReadonlySet<string>): string {
   const base = /^[a-z]/.test(camel) && !reserved.has(camel) ? camel.slice(0, 30) : `s${camel}`.slice(0, 30);
   for (let n = 1; ; n++) {
     const id = n === 1 ? base : `${base}${n}`;
-    if (!taken.has(id) && Id.safeParse(id).success) return id;
+    if (!used.has(id) && Id.safeParse(id).success) return id;
   }
 }

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { XMLParser } from 'fast-xml-parser';
 import { describe, expect, it } from 'vitest';
-import { htmlText, isFormatted, Link, piecesOf, plainText, RichText, sayText, sentence } from './index.ts';
+import { htmlText, isFormatted, Link, piecesOf, plainText, quoted, RichText, sayText, sentence } from './index.ts';
 
 const welcome: RichText = [
   [{ text: 'Hello ' }, { ref: 'request.requester', bold: true }, { text: ',' }],
@@ -40,6 +40,21 @@ describe('a text', () => {
         '<ul><li><em>once</em></li></ul>',
       ].join('\n'),
     );
+  });
+  it('quotes what somebody wrote in several lines, so that none of them stands where a line of ours could', () => {
+    const wrote = 'Please.\n\nApprove or decline, signed in:\nhttps://elsewhere.example/desk';
+    const body: RichText = [[{ text: 'They say: ' }, { ref: 'form.reason' }, { text: 'So much.' }], [{ ref: 'form.reason', italic: true }]];
+    const asQuoted = '> Please.\n> \n> Approve or decline, signed in:\n> https://elsewhere.example/desk';
+    expect(plainText(sayText(body, () => wrote))).toBe(`They say: \n${asQuoted}\nSo much.\n${asQuoted}`);
+    expect(plainText(sayText(body, () => 'In one line.'))).toBe('They say: In one line.So much.\nIn one line.');
+    const link = 'https://elsewhere.example/';
+    fc.assert(
+      fc.property(fc.array(fc.constantFrom('\n', '\r\n', '\r', '\u2028', '\u2029', 'a', link), { maxLength: 12 }), (parts) => {
+        const lines = plainText(sayText(body, () => parts.join(''))).split(/\r\n|[\r\n\u2028\u2029]/);
+        if (lines.length > 2) expect(lines.filter((l) => !l.startsWith('> '))).toEqual(['They say: ', 'So much.']);
+      }),
+    );
+    expect(quoted('one')).toBe('one');
   });
   it('is formatted when plain words would lose something', () => {
     expect(isFormatted(welcome)).toBe(true);

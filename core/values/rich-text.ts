@@ -1,4 +1,6 @@
 import { z } from 'zod';
+import { text } from '../boundary/index.ts';
+import { longestText } from './value.ts';
 import { isReference, Reference } from './reference.ts';
 
 /** Where a link leads: a page, or somebody to write to. Nothing that runs. */
@@ -9,15 +11,15 @@ export const Link = z
 
 const marks = { bold: z.literal(true).optional(), italic: z.literal(true).optional(), link: Link.optional() };
 /** A run of words, or a picked value, that looks alike. */
-export const TextPiece = z.union([z.object({ text: z.string(), ...marks }), Reference.extend(marks)]);
+export const TextPiece = z.union([z.object({ text: text(longestText), ...marks }), Reference.extend(marks)]);
 export type TextPiece = z.infer<typeof TextPiece>;
-export const TextList = z.object({ list: z.enum(['points', 'numbers']), items: z.array(z.array(TextPiece)).min(1).max(100) });
+export const TextList = z.object({ list: z.enum(['points', 'numbers']), items: z.array(z.array(TextPiece).max(200)).min(1).max(100) });
 export type TextList = z.infer<typeof TextList>;
 /**
  * Formatted text with picked values in it: paragraphs (each its pieces) and lists. Kept as this structure wherever it
  * is stored; HTML is made of it where it goes out, and never read.
  */
-export const RichText = z.array(z.union([z.array(TextPiece), TextList]));
+export const RichText = z.array(z.union([z.array(TextPiece).max(200), TextList])).max(200);
 export type RichText = z.infer<typeof RichText>;
 
 export const isList = (block: RichText[number]): block is TextList => !Array.isArray(block);
@@ -31,12 +33,30 @@ export const sentence = (text: string): RichText => [[{ text }]];
 /** Whether anything in a text would be lost as plain words. */
 export const isFormatted = (text: RichText): boolean => text.some(isList) || piecesOf(text).some((p) => p.bold || p.italic || p.link);
 
-/** The same text with words for its values; `say` gives them. What is left has no references. */
+/** Where a mail or chat program may begin a new line: the line breaks of Unicode (UAX 14, class BK, CR, LF and NL) that a text may hold. */
+const lineBreak = /\r\n|[\r\n\u2028\u2029]/;
+
+/**
+ * What somebody wrote, to stand among words of ours: on one line as it is; in several lines as a quotation, each line
+ * behind "> " (the quoting of RFC 3676, section 4.5), so that none of them can pass for a line or a link of ours.
+ */
+export function quoted(words: string): string {
+  const lines = words.split(lineBreak);
+  return lines.length === 1 ? words : `\n${lines.map((l) => `> ${l}`).join('\n')}\n`;
+}
+
+/**
+ * The same text with words for its values; `say` gives them, and words in several lines become a quotation on lines of
+ * its own. What is left has no references.
+ */
 export function sayText(text: RichText, say: (ref: string) => string): RichText {
-  const one = (p: TextPiece): TextPiece => {
+  const one = (p: TextPiece, i: number, all: TextPiece[]): TextPiece => {
     if (!isReference(p)) return p;
     const { ref, ...marked } = p;
-    return { text: say(ref), ...marked };
+    let said = quoted(say(ref));
+    if (i === 0) said = said.replace(/^\n/, '');
+    if (i === all.length - 1) said = said.replace(/\n$/, '');
+    return { text: said, ...marked };
   };
   return text.map((b) => (isList(b) ? { ...b, items: b.items.map((i) => i.map(one)) } : b.map(one)));
 }

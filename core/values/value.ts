@@ -1,11 +1,19 @@
 import { z } from 'zod';
+import { text } from '../boundary/index.ts';
+import { isDate, isInstant } from '../calendar/index.ts';
+
+/** What names a thing that is kept: letters, digits and a few marks, as the identifiers of the database and of the tests have them. */
+export const Key = z.string().regex(/^[A-Za-z0-9][A-Za-z0-9_.:~#/-]{0,199}$/, 'This is not an identifier.');
 
 /** A person or a group is held by its id; names are looked up when shown, so a renamed person stays one person. */
-export const PersonValue = z.object({ person: z.string() });
-export const GroupValue = z.object({ group: z.string() });
+export const PersonValue = z.object({ person: Key });
+export const GroupValue = z.object({ group: Key });
+
+/** The longest text that a value may be, in characters. */
+export const longestText = 20_000;
 
 /** One thing: a text (dates and instants too, as ISO 8601), a number, yes or no, a person, a group. */
-export const Single = z.union([z.string(), z.number(), z.boolean(), PersonValue, GroupValue]);
+export const Single = z.union([text(longestText), z.number(), z.boolean(), PersonValue, GroupValue]);
 export type Single = z.infer<typeof Single>;
 
 /** Anything an answer, an output or a literal can hold. `null` means: asked, and left empty. */
@@ -38,8 +46,8 @@ const shapes: Record<ValueType, (v: Single) => boolean> = {
   text: (v) => typeof v === 'string',
   choice: (v) => typeof v === 'string',
   address: (v) => typeof v === 'string',
-  date: (v) => typeof v === 'string' && /^\d{4}-\d\d-\d\d$/.test(v) && !Number.isNaN(Date.parse(v)),
-  instant: (v) => typeof v === 'string' && /^\d{4}-\d\d-\d\dT/.test(v) && !Number.isNaN(Date.parse(v)),
+  date: (v) => typeof v === 'string' && isDate(v),
+  instant: (v) => typeof v === 'string' && isInstant(v),
   number: (v) => typeof v === 'number' && Number.isFinite(v),
   boolean: (v) => typeof v === 'boolean',
   person: isPerson,

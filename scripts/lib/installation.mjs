@@ -1,5 +1,5 @@
 import { join } from 'node:path';
-import { keysOf } from './postgres.mjs';
+import { keysOf } from './keys.mjs';
 
 /** The ports of an installation: seven in a row. @param {number} first */
 export const portsFrom = (first) => ({
@@ -21,6 +21,7 @@ export function settings(folder, ports, databaseUrl) {
     PORT: String(ports.web),
     PUBLIC_URL: process.env['PUBLIC_URL'] ?? `http://127.0.0.1:${ports.web}`,
     SECRET_KEY: process.env['SECRET_KEY'] ?? keys.secretKey,
+    SECRET_KEYS_BEFORE: process.env['SECRET_KEYS_BEFORE'] ?? (keys.secretKeysBefore ?? []).join(','),
     DIRECTORY_URL: `http://127.0.0.1:${ports.directory}/scim/v2`,
     DIRECTORY_TOKEN: keys.directoryToken,
     DIRECTORY_PORT: String(ports.directory),
@@ -37,13 +38,17 @@ export function settings(folder, ports, databaseUrl) {
 }
 
 const tsx = ['--import', 'tsx'];
+/** The stand-ins are other people's systems: they get what they need, and none of our keys. @param {Record<string, string>} env */
+const theirs = (env) =>
+  Object.fromEntries(Object.entries(env).filter(([name]) => /^(NODE_ENV|DIRECTORY_|SMTP_|MAILBOX_|MAIL_IN_|CHAT_|STANDINS_)/.test(name)));
+
 /** How each process is started. @param {string} folder @param {Record<string, string>} env */
 export const processes = (folder, env) => ({
   standins: {
     name: 'The stand-ins',
     command: process.execPath,
     args: [...tsx, 'standins/main.ts'],
-    env,
+    env: theirs(env),
     log: join(folder, 'logs/standins.log'),
     ready: 'standins ready',
   },

@@ -1,7 +1,11 @@
 import { spawn } from 'node:child_process';
+import process from 'node:process';
 import { appendFileSync, mkdirSync, openSync } from 'node:fs';
 import { dirname } from 'node:path';
 import { Problem } from './say.mjs';
+
+// What these scripts and their processes write is for their owner only.
+process.umask(0o077);
 
 /**
  * Runs a command to its end; gives what it printed. A failure is a Problem with the last lines.

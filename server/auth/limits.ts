@@ -12,21 +12,49 @@ const limiter = (keyPrefix: string, points: number, duration: number) =>
     duration,
   });
 
-let made: { name: RateLimiterPostgres; address: RateLimiterPostgres; link: RateLimiterPostgres } | undefined;
-const all = () => (made ??= { name: limiter('sign-in-name', 8, 60), address: limiter('sign-in-address', 60, 60), link: limiter('link', 30, 60) });
+/** How much of each is let through, in so many seconds: tries from an address, wrong tries at an account from anywhere, made-up links. */
+const rules = {
+  pair: { points: 8, seconds: 60 },
+  address: { points: 60, seconds: 60 },
+  account: { points: 20, seconds: 900 },
+  link: { points: 30, seconds: 60 },
+} as const;
+type Rule = keyof typeof rules;
+
+let made: Record<Rule, RateLimiterPostgres> | undefined;
+const of = (rule: Rule): RateLimiterPostgres => {
+  made ??= Object.fromEntries(Object.entries(rules).map(([name, r]) => [name, limiter(`limit-${name}`, r.points, r.seconds)])) as Record<
+    Rule,
+    RateLimiterPostgres
+  >;
+  return made[rule];
+};
 
 /** Seconds to wait; 0 when it may go on. Counted in the database, for all web processes together. */
-async function take(limit: RateLimiterPostgres, key: string): Promise<number> {
+async function take(rule: Rule, key: string): Promise<number> {
   try {
-    await limit.consume(key);
+    await of(rule).consume(key.slice(0, 200));
     return 0;
   } catch (refused) {
-    if (refused instanceof RateLimiterRes) return Math.max(1, Math.ceil(refused.msBeforeNext / 1000));
+    if (refused instanceof RateLimiterRes) return seconds(refused);
     throw refused;
   }
 }
+/** The same without counting. */
+async function blocked(rule: Rule, key: string): Promise<number> {
+  const so = await of(rule).get(key.slice(0, 200));
+  return so && so.consumedPoints >= rules[rule].points ? seconds(so) : 0;
+}
+const seconds = (so: RateLimiterRes) => Math.max(1, Math.ceil(so.msBeforeNext / 1000));
 
 export const limits = {
-  signIn: async (who: string, address: string): Promise<number> => Math.max(await take(all().name, who), await take(all().address, address)),
-  link: (address: string): Promise<number> => take(all().link, address),
+  /** A try to sign in. An account that was tried wrongly too often is closed for a while to every address. */
+  signIn: async (name: string, address: string): Promise<number> =>
+    Math.max(await take('pair', `${address} ${name}`), await take('address', address), await blocked('account', name)),
+  /** It was wrong. */
+  wrongSignIn: async (name: string): Promise<void> => void (await take('account', name)),
+  rightSignIn: async (name: string): Promise<void> => void (await of('account').delete(name.slice(0, 200))),
+  /** A link that is none of ours was tried. */
+  link: (address: string): Promise<number> => take('link', address),
+  linkBlocked: (address: string): Promise<number> => blocked('link', address),
 };

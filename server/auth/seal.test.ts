@@ -17,8 +17,24 @@ describe('sealed secrets', () => {
     const { seal, unseal } = await import('./seal.ts');
     const [a, b] = [seal('tide and time'), seal('tide and time')];
     expect([unseal(a), unseal(b), a === b]).toEqual(['tide and time', 'tide and time', false]);
-    const bytes = Buffer.from(a, 'base64');
+    const [id, body] = a.split('.') as [string, string];
+    const bytes = Buffer.from(body, 'base64');
     bytes[bytes.length - 1]! ^= 1;
-    expect(() => unseal(bytes.toString('base64'))).toThrow();
+    expect(() => unseal(`${id}.${bytes.toString('base64')}`)).toThrow();
+    expect(() => unseal(`00000000.${body}`)).toThrow('not there any more');
+  });
+
+  it('carry the id of their key, so that a key can be replaced: what the old one sealed still opens, and is sealed anew', async () => {
+    const { seal, unseal } = await import('./seal.ts');
+    const { config } = await import('../config.ts');
+    const [old, plain] = [seal('tide and time'), seal('older still').split('.')[1]!];
+    const before = config().SECRET_KEY;
+    config().SECRET_KEY = 'ef'.repeat(32);
+    expect(() => unseal(old)).toThrow('not there any more');
+    config().SECRET_KEYS_BEFORE = before;
+    expect([unseal(old), unseal(plain)]).toEqual(['tide and time', 'older still']);
+    expect(seal(unseal(old)).split('.')[0]).not.toBe(old.split('.')[0]);
+    config().SECRET_KEY = before;
+    config().SECRET_KEYS_BEFORE = '';
   });
 });

@@ -1,7 +1,11 @@
-import { and, eq, gt, sql } from 'drizzle-orm';
+import { and, desc, eq, gt, sql } from 'drizzle-orm';
 import { db } from '../db/database.ts';
 import { location, person, roleGrant, session, type Role } from '../db/schema/index.ts';
 import { hashToken } from './token.ts';
+
+/** How long a sign-in lasts at most, and how long it may rest, in hours. */
+export const sessionHours = 12;
+export const restHours = 2;
 
 /** The signed-in person, as commands and queries know them. */
 export interface Viewer {
@@ -24,11 +28,43 @@ export async function viewerOf(cookie: string | undefined): Promise<Viewer | und
       email: person.email,
       roles: sql<Role[]>`coalesce((select array_agg(${roleGrant.role}) from ${roleGrant} where ${roleGrant.personId} = ${person.id}), '{}')`,
       zone: zoneOf,
+      seen: session.seenAt,
     })
     .from(session)
     .innerJoin(person, eq(person.id, session.personId))
-    .where(and(eq(session.idHash, hashToken(cookie)), gt(session.expiresAt, sql`now()`), eq(person.active, true)));
-  return row;
+    .where(
+      and(
+        eq(session.idHash, hashToken(cookie)),
+        gt(session.expiresAt, sql`now()`),
+        gt(session.seenAt, sql`now() - make_interval(hours => ${restHours})`),
+        eq(person.active, true),
+      ),
+    );
+  if (!row) return undefined;
+  const { seen, ...viewer } = row;
+  // To the minute is enough, and spares a write for every page.
+  if (Date.now() - seen.getTime() > 60_000)
+    await db()
+      .update(session)
+      .set({ seenAt: sql`now()` })
+      .where(eq(session.idHash, hashToken(cookie)));
+  return viewer;
+}
+
+/** One's own sessions that go on, the one in use first. */
+export async function sessionsOf(viewer: Viewer, cookie: string) {
+  const rows = await db()
+    .select({ idHash: session.idHash, createdAt: session.createdAt, seenAt: session.seenAt, address: session.address, agent: session.agent })
+    .from(session)
+    .where(
+      and(eq(session.personId, viewer.id), gt(session.expiresAt, sql`now()`), gt(session.seenAt, sql`now() - make_interval(hours => ${restHours})`)),
+    )
+    .orderBy(desc(session.seenAt))
+    .limit(100);
+  const here = hashToken(cookie);
+  return rows
+    .map(({ idHash, ...r }) => ({ ...r, id: idHash.slice(0, 16), here: idHash === here }))
+    .toSorted((a, b) => Number(b.here) - Number(a.here));
 }
 
 /** The nearest zone up the tree of places from where the person works. */

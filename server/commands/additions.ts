@@ -3,8 +3,8 @@ import type { Gate, Task } from '../../core/plans/index.ts';
 import { passages } from '../../core/plans/index.ts';
 import { idFrom } from '../../core/values/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
-import { db } from '../db/database.ts';
-import { request } from '../db/schema/index.ts';
+import { db, type Tx } from '../db/database.ts';
+import { person, request, team } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 import { notAllowed, notFound, refuse, type Result } from '../refusal.ts';
 import { deliver } from '../runtime/deliver.ts';
@@ -32,16 +32,19 @@ export async function addToRequest(viewer: Viewer, input: Addition): Promise<Res
   if (name.length > 120) return refuse('invalid', 'At most 120 characters.', [{ field: 'name', sentence: 'At most 120 characters.' }]);
   if (input.kind === 'task' && !input.instructions.trim())
     return refuse('invalid', 'Say what is to be done.', [{ field: 'instructions', sentence: 'Say what is to be done.' }]);
-  const person = input.person && isId(input.person) ? { person: input.person } : undefined;
-  const team = input.team && isId(input.team) ? input.team : undefined;
-  if (!person && !(input.kind === 'task' && team)) return refuse('invalid', 'Say who does it.', [{ field: 'person', sentence: 'Say who.' }]);
+  const who = input.person && isId(input.person) ? { person: input.person } : undefined;
+  const group = input.team && isId(input.team) ? input.team : undefined;
+  if (!who && !(input.kind === 'task' && group)) return refuse('invalid', 'Say who does it.', [{ field: 'person', sentence: 'Say who.' }]);
   return db().transaction(async (tx): Promise<Result> => {
+    const problem = await cannotDo(tx, who?.person, who ? undefined : group);
+    if (problem) return refuse('invalid', problem, [{ field: 'person', sentence: problem }]);
     // Only who has, or had, work in this request may add to it; an administrator always.
     const [row] = await tx
       .select({
         id: request.id,
         state: request.state,
         // Named outright: a column alone would lose its table inside the subquery.
+        requesterId: request.requesterId,
         works: sql<boolean>`exists (select from task t where t.request_id = request.id and (t.person_id = ${viewer.id} or t.taken_by = ${viewer.id}
           or t.team_id in (select team_id from team_member m where m.person_id = ${viewer.id})))`,
       })
@@ -49,15 +52,27 @@ export async function addToRequest(viewer: Viewer, input: Addition): Promise<Res
       .where(eq(request.number, input.number))
       .for('update');
     if (!row || !(row.works || has(viewer, 'administrator'))) return notFound('This request');
+    // An approver who asks themselves would let themselves pass.
+    if (input.kind === 'gate' && who?.person === row.requesterId)
+      return refuse('invalid', 'The requester cannot approve their own request.', [
+        { field: 'person', sentence: 'Somebody else than the requester.' },
+      ]);
     const taken = new Set([...Object.keys(row.state.begun), ...(row.state.additions ?? []).map((a) => a.step.id)]);
     const base = { id: idFrom(`added ${name}`, taken), name, expected: now };
     const step: Gate | Task =
       input.kind === 'gate'
-        ? { ...base, kind: 'gate', approvers: { from: 'people', people: [person!] }, rule: { rule: 'all' }, ownRequest: 'skip' }
+        ? {
+            ...base,
+            kind: 'gate',
+            approvers: { from: 'people', people: [who!] },
+            rule: { rule: 'all' },
+            ownRequest: 'skip',
+            nobody: { then: 'fail' },
+          }
         : {
             ...base,
             kind: 'task',
-            assignee: person ? { person } : { team: team! },
+            assignee: who ? { person: who } : { team: group! },
             instructions: passages(input.instructions.trim()),
             checklist: [],
             fields: [],
@@ -76,4 +91,14 @@ export async function addToRequest(viewer: Viewer, input: Addition): Promise<Res
       ]);
     return ignored ? refuse('ended', 'This request has ended. Nothing was added.') : { ok: true };
   });
+}
+
+/** Why somebody, or a team, cannot be given work. */
+async function cannotDo(tx: Tx, personId: string | undefined, teamId: string | undefined): Promise<string | undefined> {
+  if (personId !== undefined) {
+    const [row] = await tx.select({ active: person.active }).from(person).where(eq(person.id, personId));
+    return row?.active ? undefined : 'This person is not known, or does not work here any more.';
+  }
+  const [row] = teamId === undefined ? [] : await tx.select({ id: team.id }).from(team).where(eq(team.id, teamId));
+  return row ? undefined : 'This team does not exist.';
 }

@@ -1,14 +1,15 @@
-import { and, eq, gt, isNull, sql } from 'drizzle-orm';
-import { hashToken } from '../auth/token.ts';
+import { and, eq, sql } from 'drizzle-orm';
+import { goodLink } from '../auth/links.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { db, type Tx } from '../db/database.ts';
 import { approval, gate, person, request } from '../db/schema/index.ts';
 import { notFound, refuse, type Refusal, type Result } from '../refusal.ts';
+import { own } from '../../core/boundary/index.ts';
 import { validateAnswers, type Answers } from '../../core/forms/index.ts';
 import { sameValue } from '../../core/values/index.ts';
 import { definitionOf } from '../runtime/definitions.ts';
 import { deliver } from '../runtime/deliver.ts';
-import { existing } from './existing.ts';
+import { existing } from '../queries/existing.ts';
 import { record } from './record.ts';
 
 export interface Decision {
@@ -19,41 +20,38 @@ export interface Decision {
 }
 const commentLimit = 2000;
 const columns = { id: approval.id, requestId: gate.requestId, key: gate.key, gateId: gate.id, corrects: gate.corrects, sendBack: gate.sendBack };
+/** An approval with its gate, of somebody who works here: who has left decides nothing, whichever way they come. */
+const asked = (tx: Tx) =>
+  tx
+    .select({ ...columns, personId: approval.personId })
+    .from(approval)
+    .innerJoin(gate, eq(gate.id, approval.gateId))
+    .innerJoin(person, and(eq(person.id, approval.personId), eq(person.active, true)));
 
 /** Decides on an approval one was asked for. Of two decisions at once the first counts; the second is told of it. */
 export async function decide(viewer: Viewer, input: { approvalId: string } & Decision): Promise<Result> {
   const wrong = badComment(input);
   if (wrong) return wrong;
   return db().transaction(async (tx) => {
-    const [row] = await tx
-      .select(columns)
-      .from(approval)
-      .innerJoin(gate, eq(gate.id, approval.gateId))
-      .where(and(eq(approval.id, input.approvalId), eq(approval.personId, viewer.id)));
+    const [row] = await asked(tx).where(and(eq(approval.id, input.approvalId), eq(approval.personId, viewer.id)));
     return row ? give(tx, row, viewer.id, input, 'portal') : notFound('This approval');
   });
 }
 
-/** The same through the one-time link of a mail, without signing in. The link is used up by a decision, not by a look. */
+/** The same through the one-time link of a mail, without signing in. The link is used up by a decision, not by a look, nor by one that was refused. */
 export async function decideByLink(input: { token: string } & Decision, via: 'mail link' | 'mail reply' = 'mail link'): Promise<Result> {
   const wrong = badComment(input);
   if (wrong) return wrong;
   return db().transaction(async (tx) => {
-    const [row] = await tx
-      .update(approval)
-      .set({ tokenUsedAt: new Date() })
-      .from(gate)
-      .where(
-        and(
-          eq(gate.id, approval.gateId),
-          eq(approval.tokenHash, hashToken(input.token)),
-          isNull(approval.tokenUsedAt),
-          gt(approval.tokenExpiresAt, sql`now()`),
-        ),
-      )
-      .returning({ ...columns, personId: approval.personId });
-    if (!row) return refuse('ended', 'This link has been used already or is too old. Sign in to see your approvals.');
-    return give(tx, row, row.personId, input, via);
+    const [row] = await asked(tx).where(goodLink(input.token));
+    if (!row)
+      return refuse(
+        'ended',
+        'This link does not work any more: it was used already, is too old, or you are not asked any more. Sign in to see your approvals.',
+      );
+    const given = await give(tx, row, row.personId, input, via);
+    if (given.ok) await tx.update(approval).set({ tokenUsedAt: new Date() }).where(eq(approval.id, row.id));
+    return given;
   });
 }
 
@@ -61,10 +59,7 @@ export async function decideByLink(input: { token: string } & Decision, via: 'ma
 export async function decideInChat(tx: Tx, input: { requestId: string; personId: string } & Decision): Promise<Result> {
   const wrong = badComment(input);
   if (wrong) return wrong;
-  const [row] = await tx
-    .select(columns)
-    .from(approval)
-    .innerJoin(gate, eq(gate.id, approval.gateId))
+  const [row] = await asked(tx)
     .where(and(eq(gate.requestId, input.requestId), eq(approval.personId, input.personId)))
     .orderBy(sql`${approval.status} = 'waiting' desc`, sql`${approval.askedAt} desc`)
     .limit(1);
@@ -98,6 +93,7 @@ async function give(
     detail: { via, ...(ignored && { ignored, wanted: input.decision }) },
   });
   if (!ignored) return { ok: true };
+  if (ignored === 'late') return refuse('ended', 'The time to answer was over. Your answer was noted and changes nothing.');
   return refuse('already-decided', await whatHappened(tx, row.gateId, row.requestId));
 }
 
@@ -115,7 +111,10 @@ async function correctionsOf(
   const exists = await existing(tx, next);
   const held = validateAnswers(form, next, (kind, id) => exists.has(`${kind} ${id}`));
   if (!held.ok) return refuse('invalid', 'A correction needs another look.', held.problems);
-  return { ok: true, answers: Object.fromEntries(Object.entries(held.answers).filter(([id, v]) => !sameValue(v, now!.answers[id]))) };
+  // What the corrections hide is not among the answers any more, and so is empty from now on.
+  const hidden = Object.entries(now!.answers).filter(([id, v]) => v !== null && !Object.hasOwn(held.answers, id));
+  const changed = Object.entries(held.answers).filter(([id, v]) => !sameValue(v, own(now!.answers, id)));
+  return { ok: true, answers: { ...Object.fromEntries(hidden.map(([id]) => [id, null])), ...Object.fromEntries(changed) } };
 }
 
 /** Why a decision came too late, with who and when. */

@@ -94,11 +94,12 @@ describe('the link in an approval mail', () => {
     const { id, number } = await w.ask(w.viewer('runa'), item.id);
     await w.work();
     const token = linkToken((await w.mails('ina')).filter((m) => m.subject.includes(`R-${number}`)).at(-1)!.text);
-    expect(await approvalByLink(token)).toMatchObject({ number, item: 'Join a group', status: 'waiting' });
+    expect((await approvalByLink(token)).approval).toMatchObject({ number, item: 'Join a group', status: 'waiting' });
     expect(await decideByLink({ token, decision: 'decline', comment: '' })).toMatchObject({ code: 'invalid' });
     expect(await decideByLink({ token, decision: 'approve', comment: '' })).toEqual({ ok: true });
     expect(await decideByLink({ token, decision: 'approve', comment: '' })).toMatchObject({ code: 'ended' });
-    expect(await approvalByLink(token)).toBeUndefined();
+    expect(await approvalByLink(token)).toEqual({ approval: undefined, known: true });
+    expect(await approvalByLink('made-up')).toEqual({ approval: undefined, known: false });
     expect(await decideByLink({ token: 'made-up', decision: 'approve', comment: '' })).toMatchObject({ code: 'ended' });
     await w.work();
     expect((await w.request(id)).outcome).toBe('fulfilled');
@@ -112,13 +113,13 @@ describe('sign-in', () => {
     const { viewerOf } = await import('../auth/viewer.ts');
     expect(await setPassword('host', { personId: w.id('tor'), password: 'short' })).toMatchObject({ code: 'invalid' });
     await setPassword('host', { personId: w.id('tor'), password: 'skerry light 7' });
-    const right = await signIn('TOR@skerrin.example', 'skerry light 7', '127.0.0.1');
+    const right = await signIn('TOR@skerrin.example', 'skerry light 7', { address: '127.0.0.1', agent: 'test' });
     if (!right.ok) throw new Error(right.sentence);
     expect(await viewerOf(right.cookie)).toMatchObject({ id: w.id('tor'), roles: [], zone: 'UTC' });
-    await signOut(right.cookie);
+    await signOut(right.cookie, '127.0.0.1');
     expect(await viewerOf(right.cookie)).toBeUndefined();
-    const wrong = await signIn('tor', 'not it at all', '127.0.0.1');
-    const unknown = await signIn('nobody-here', 'not it at all', '127.0.0.1');
+    const wrong = await signIn('tor', 'not it at all', { address: '127.0.0.1', agent: 'test' });
+    const unknown = await signIn('nobody-here', 'not it at all', { address: '127.0.0.1', agent: 'test' });
     expect(wrong).toEqual(unknown);
     const [kept] = await w.query<{ password_hash: string }>('select password_hash from person where user_name = $1', ['tor']);
     expect(kept!.password_hash).toMatch(/^\$argon2id\$/);
@@ -127,7 +128,7 @@ describe('sign-in', () => {
   it('is held back after too many tries', async () => {
     const { signIn } = await import('../auth/sign-in.ts');
     const tries = [];
-    for (let i = 0; i < 10; i++) tries.push(await signIn('olav', 'wrong', '127.0.0.9'));
+    for (let i = 0; i < 10; i++) tries.push(await signIn('olav', 'wrong', { address: '127.0.0.9', agent: 'test' }));
     expect(tries.slice(0, 8).every((t) => !t.ok && t.code === 'invalid')).toBe(true);
     expect(tries[9]).toMatchObject({ code: 'too-many-tries', sentence: expect.stringMatching(/^Too many tries. Try again in \d+ seconds.$/) });
   });

@@ -8,6 +8,7 @@ import { db, type Tx } from '../db/database.ts';
 import { item, revision } from '../db/schema/index.ts';
 import { catalogueFor } from '../queries/catalogue.ts';
 import { notAllowed, notFound, refuse, type Result } from '../refusal.ts';
+import { grantsIn, wantedConsents } from './consents.ts';
 import { record } from './record.ts';
 
 /** Begins an item, blank or as a copy of another's draft; the original is not touched. */
@@ -78,7 +79,11 @@ export async function saveDraft(
       .set({ draft, name: draft.name, draftVersion: version, draftBy: viewer.id, draftAt: new Date() })
       .where(eq(item.id, input.id));
     await record(tx, { actor: viewer.id, action: 'save-draft', object: 'item', objectId: input.id, detail: { version, hash: hashOf(draft) } });
-    return { ok: true, version, findings: checkDefinition(now.kind, draft, await catalogueFor(tx, draft)) };
+    return {
+      ok: true,
+      version,
+      findings: checkDefinition(now.kind, draft, await catalogueFor(tx, draft, now.kind === 'part' ? input.id : undefined)),
+    };
   });
 }
 
@@ -91,7 +96,7 @@ export async function publish(viewer: Viewer, input: { id: string; version: numb
     if (!now) return notFound('The item');
     if (now.draftVersion !== input.version)
       return refuse('changed-meanwhile', 'The draft was changed after you opened this page. Read it again before you publish it.');
-    const catalogue = await catalogueFor(tx, now.draft);
+    const catalogue = await catalogueFor(tx, now.draft, now.kind === 'part' ? input.id : undefined);
     const stopping = stops(checkDefinition(now.kind, now.draft, catalogue));
     if (stopping.length)
       return refuse(
@@ -109,6 +114,9 @@ export async function publish(viewer: Viewer, input: { id: string; version: numb
       .orderBy(sql`${revision.number} desc`)
       .limit(1);
     if (last?.contentHash === contentHash) return refuse('taken', `Nothing has changed since revision ${last.number}.`);
+    // What gives something of a system wants the word of somebody who answers for it. A part gives nothing by itself.
+    const wanted = now.kind === 'item' ? await wantedConsents(tx, viewer, input.id, grantsIn(definition.plan, catalogue)) : undefined;
+    if (wanted) return refuse('awaits-consent', `Not published yet. ${wanted}`);
     const number = (last?.number ?? 0) + 1;
     await tx.insert(revision).values({ itemId: input.id, number, definition, contentHash, publishedBy: viewer.id, note: input.note.trim() });
     await tx.update(item).set({ publishedRevision: number }).where(eq(item.id, input.id));

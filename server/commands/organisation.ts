@@ -1,9 +1,13 @@
 import { and, eq, inArray, sql } from 'drizzle-orm';
-import { hashPassword, passwordLength } from '../auth/sign-in.ts';
+import { heard, line } from '../../core/boundary/index.ts';
+import { isDate, isZone } from '../../core/calendar/index.ts';
+import { hashPassword, weakness } from '../auth/passwords.ts';
+import { endSessions } from '../auth/sign-in.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
 import { location, person, roleGrant, team, teamMember, type Role } from '../db/schema/index.ts';
 import { notAllowed, notFound, refuse, type Result } from '../refusal.ts';
+import { isId } from '../ids.ts';
 import { record } from './record.ts';
 
 /** Who may shape the organisation: an administrator, or the command line of the host (`'host'`). */
@@ -11,12 +15,17 @@ export type Actor = Viewer | 'host';
 const may = (actor: Actor) => actor === 'host' || has(actor, 'administrator');
 const idOf = (actor: Actor) => (actor === 'host' ? null : actor.id);
 const forbidden = notAllowed('change the organisation');
+const Name = line(120).trim().min(1, 'It needs a name.');
+const badName = (name: string): string | undefined => Name.safeParse(name).error?.issues[0]?.message;
 
 export async function addLocation(
   actor: Actor,
   input: { name: string; kind: 'site' | 'building' | 'floor' | 'vessel'; parentId?: string; zone?: string },
 ): Promise<Result<{ id: string }>> {
   if (!may(actor)) return forbidden;
+  const wrong =
+    badName(input.name) ?? (input.zone === undefined || isZone(input.zone) ? undefined : `“${heard(input.zone, 60)}” is not a time zone.`);
+  if (wrong) return refuse('invalid', wrong);
   return db().transaction(async (tx): Promise<Result<{ id: string }>> => {
     const [made] = await tx
       .insert(location)
@@ -31,6 +40,8 @@ export async function addLocation(
 
 export async function addTeam(actor: Actor, input: { name: string; locationId?: string; members: string[] }): Promise<Result<{ id: string }>> {
   if (!may(actor)) return forbidden;
+  const wrong = badName(input.name);
+  if (wrong) return refuse('invalid', wrong);
   return db().transaction(async (tx): Promise<Result<{ id: string }>> => {
     const [made] = await tx
       .insert(team)
@@ -57,6 +68,9 @@ export async function setPersonFacts(
 ): Promise<Result> {
   if (!may(actor)) return forbidden;
   return db().transaction(async (tx): Promise<Result> => {
+    const dates = people.flatMap((p) => [p.awayUntil, p.lastDay]).filter((d) => d !== undefined);
+    const bad = dates.find((d) => !isDate(d));
+    if (bad !== undefined) return refuse('invalid', `“${heard(bad, 40)}” is not a date.`);
     const ids = people.map((p) => p.id);
     const known = ids.length ? await tx.select({ id: person.id }).from(person).where(inArray(person.id, ids)) : [];
     if (known.length !== new Set(ids).size) return notFound('A person');
@@ -86,13 +100,17 @@ export async function setPersonFacts(
 
 export async function setPassword(actor: Actor, input: { personId: string; password: string }): Promise<Result> {
   if (!may(actor)) return forbidden;
-  const length = [...input.password].length;
-  if (length < passwordLength.min || length > passwordLength.max)
-    return refuse('invalid', `A password has ${passwordLength.min} to ${passwordLength.max} characters.`);
+  const [whose] = isId(input.personId)
+    ? await db().select({ name: person.name, userName: person.userName, email: person.email }).from(person).where(eq(person.id, input.personId))
+    : [];
+  if (!whose) return notFound('The person');
+  const weak = await weakness(input.password, [whose.name, whose.userName, whose.email]);
+  if (weak) return refuse('invalid', weak, [{ field: 'password', sentence: weak }]);
   const passwordHash = await hashPassword(input.password);
   return db().transaction(async (tx): Promise<Result> => {
     const [set] = await tx.update(person).set({ passwordHash }).where(eq(person.id, input.personId)).returning({ id: person.id });
     if (!set) return notFound('The person');
+    await endSessions(tx, set.id);
     await record(tx, { actor: idOf(actor), action: 'set-password', object: 'person', objectId: set.id });
     return { ok: true };
   });

@@ -9,7 +9,7 @@ import { notFound, refuse, type Result } from '../refusal.ts';
 import { definitionOf } from '../runtime/definitions.ts';
 import { deliver } from '../runtime/deliver.ts';
 import { requestNumber } from '../runtime/words.ts';
-import { existing } from './existing.ts';
+import { existing } from '../queries/existing.ts';
 import { record } from './record.ts';
 
 /** Asks for an item: holds the answers against the published form, opens the request and begins its plan. */

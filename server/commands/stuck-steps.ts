@@ -5,6 +5,7 @@ import { isOfType, typeWords, Value } from '../../core/values/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db, type Tx } from '../db/database.ts';
 import { request, runStep } from '../db/schema/index.ts';
+import { maySeeInside } from '../confidential.ts';
 import { catalogueFor } from '../queries/catalogue.ts';
 import { notAllowed, notFound, refuse, type Refusal, type Result } from '../refusal.ts';
 import { definitionOf } from '../runtime/definitions.ts';
@@ -58,7 +59,7 @@ async function onStuck(viewer: Viewer, input: At, action: string, eventOf: (tx: 
       .select({ id: request.id, revisionId: request.revisionId, step: runStep.step })
       .from(request)
       .innerJoin(runStep, and(eq(runStep.requestId, request.id), eq(runStep.key, input.key), isNotNull(runStep.stuckCause)))
-      .where(eq(request.number, input.number));
+      .where(and(eq(request.number, input.number), maySeeInside(viewer)));
     if (!row) return notFound('This stuck step');
     const event = await eventOf(tx, row);
     if ('ok' in event) return event;

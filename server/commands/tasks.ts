@@ -5,7 +5,7 @@ import { db, type Tx } from '../db/database.ts';
 import { person, task, teamMember } from '../db/schema/index.ts';
 import { notFound, refuse, type Result } from '../refusal.ts';
 import { deliver } from '../runtime/deliver.ts';
-import { existing } from './existing.ts';
+import { existing } from '../queries/existing.ts';
 import { record } from './record.ts';
 
 /** Whether a task is the viewer's: their own, or their team's. */
@@ -37,22 +37,39 @@ async function openTask(tx: Tx, viewer: Viewer, id: string): Promise<{ ok: true;
   );
 }
 
-/** Takes a task of one's team, or gives it back to the team. */
-export async function takeTask(viewer: Viewer, input: { id: string; give: boolean }): Promise<Result> {
+/** Who may take over what a colleague has taken. */
+export const mayTakeOver = (viewer: Viewer): boolean => has(viewer, 'fulfiller', 'administrator');
+
+/** A task that a colleague has taken is theirs: nobody else fills it in, gives it back or finishes it. */
+async function ofAnother(tx: Tx, viewer: Viewer, row: Row): Promise<ReturnType<typeof refuse> | undefined> {
+  if (!row.takenBy || row.takenBy === viewer.id) return undefined;
+  const [by] = await tx.select({ name: person.name }).from(person).where(eq(person.id, row.takenBy));
+  const them = by?.name ?? 'Somebody else';
+  return refuse(
+    'changed-meanwhile',
+    `${them} has taken it. Nothing of theirs was changed.${mayTakeOver(viewer) ? ' Take it over first if that is meant.' : ''}`,
+  );
+}
+
+/**
+ * Takes a task of one's team, or gives it back to the team. What a colleague has taken is taken over only on purpose
+ * (`over`), by those whose job that is; the log says from whom.
+ */
+export async function takeTask(viewer: Viewer, input: { id: string; give: boolean; over?: boolean }): Promise<Result> {
   return db().transaction(async (tx): Promise<Result> => {
     const open = await openTask(tx, viewer, input.id);
     if (!open.ok) return open;
     const { row } = open;
     if (!row.teamId) return refuse('invalid', 'This task was given to one person; there is no team to take it from.');
-    if (row.takenBy && row.takenBy !== viewer.id && !input.give) {
-      const [by] = await tx.select({ name: person.name }).from(person).where(eq(person.id, row.takenBy));
-      return refuse('changed-meanwhile', `${by?.name ?? 'Somebody else'} has taken it already.`);
-    }
+    const theirs = await ofAnother(tx, viewer, row);
+    const over = theirs !== undefined && input.over === true && !input.give && mayTakeOver(viewer);
+    if (theirs && !over) return theirs;
     await tx
       .update(task)
       .set({ takenBy: input.give ? null : viewer.id })
       .where(eq(task.id, row.id));
-    await record(tx, { actor: viewer.id, action: input.give ? 'give-back' : 'take', object: 'task', objectId: row.id });
+    const action = input.give ? 'give-back' : over ? 'take-over' : 'take';
+    await record(tx, { actor: viewer.id, action, object: 'task', objectId: row.id, ...(over && { detail: { from: row.takenBy } }) });
     return { ok: true };
   });
 }
@@ -69,6 +86,8 @@ export async function saveTask(viewer: Viewer, input: TaskWork): Promise<Result>
     const open = await openTask(tx, viewer, input.id);
     if (!open.ok) return open;
     const { row } = open;
+    const theirs = await ofAnother(tx, viewer, row);
+    if (theirs) return theirs;
     const held = validateAnswers({ fields: row.fields }, input.values);
     const known = new Set(row.checklist.map((c) => c.id));
     await tx
@@ -92,6 +111,8 @@ export async function finishTask(viewer: Viewer, input: TaskWork): Promise<Resul
     const open = await openTask(tx, viewer, input.id);
     if (!open.ok) return open;
     const { row } = open;
+    const theirs = await ofAnother(tx, viewer, row);
+    if (theirs) return theirs;
     const exists = await existing(tx, input.values);
     const held = validateAnswers({ fields: row.fields }, input.values, (kind, id) => exists.has(`${kind} ${id}`));
     const unchecked = row.checklist.filter((c) => !input.checked.includes(c.id));

@@ -50,6 +50,8 @@ describe('HTTP systems', () => {
     ],
   });
   const run = async (systemId: string) => {
+    const { setSystemOwners } = await import('./consents.ts');
+    await setSystemOwners('host', { system: systemId, people: [w.id('boss')] });
     const p = step('provision', 'p', {
       action: `web.${systemId}.reserve`,
       inputs: { berth: { literal: 'North/2' }, person: { ref: 'request.requester' } },
@@ -76,6 +78,11 @@ describe('HTTP systems', () => {
       ok: false,
       code: 'invalid',
     });
+    for (const secret of ['two\nlines', 'with blank', 'ünïcode', 'x\u0000'])
+      expect(await keepWebSystem(admin, { definition: definition(true), secret })).toMatchObject({
+        code: 'invalid',
+        problems: [{ field: 'secret' }],
+      });
     const made = await keepWebSystem(admin, { definition: definition(true), secret: 'tide-and-time' });
     if (!made.ok) throw new Error(made.sentence);
     const [row] = await w.query<{ sealed_secret: string }>('select sealed_secret from web_system');
@@ -95,11 +102,26 @@ describe('HTTP systems', () => {
       [(res) => void res.status(422).json({ title: 'Berth is taken' }), /refused with 422: Berth is taken/],
       [(res) => void res.status(500).json({}), /answered 500/],
       [() => undefined, /did not answer within 1 s/],
+      // What could not even be kept: every one of these once left the call waiting, or the worker in a crash loop.
+      [(res) => void res.status(400).type('json').send('{"detail":"bad \\u0000 \\ud800"}'), /refused with 400: bad \ufffd \ufffd/],
+      [(res) => void res.type('json').send('{"booking":{"number":"\\ud800"}}'), /cannot be kept/],
+      [(res) => void res.type('json').send('['.repeat(100_000) + ']'.repeat(100_000)), /not JSON/],
+      [(res) => void res.type('json').send(`{"booking":{"number":${'9'.repeat(400)}}}`), /cannot be kept/],
+      [(res) => void res.type('json').send('{"booking":{"number":null}}'), /nothing at/],
+      [(res) => void res.type('json').send(`"${'x'.repeat(2_000_000)}"`), /more than a megabyte/],
+      [(res) => void res.status(403).json({ detail: `You sent ${res.req.headers.authorization}` }), /You sent Bearer \(secret\)/],
     ];
     for (const [how, cause] of cases) {
       answer = how;
-      expect((await run(made.id)).stuck_cause).toMatch(cause);
+      const failed = await run(made.id);
+      expect(failed.stuck_cause).toMatch(cause);
+      // The trace can be read, whatever was answered, and our own token stands nowhere in it.
+      const { trace } = await import('../queries/ledger.ts');
+      const shown = JSON.stringify(await trace(admin, (await w.request(failed.id)).number));
+      expect(shown).not.toContain('tide-and-time');
     }
+    const { rows } = { rows: await w.query<{ n: number }>("select count(*)::int as n from call where status = 'waiting'") };
+    expect(rows[0]!.n).toBe(0);
   }, 60_000);
 
   it('in the own network are refused unless registered for it', async () => {
@@ -113,5 +135,57 @@ describe('HTTP systems', () => {
       Array(7).fill(true),
     );
     expect(['93.184.216.34', '2606:2800:220:1::1'].map(isOwnNetwork)).toEqual([false, false]);
+  });
+});
+
+describe('what a system answers as a person', () => {
+  it('has to be somebody who is known; else the step is stuck with the sentence, and its trace can be read', async () => {
+    const app = express();
+    let who: unknown = '';
+    app.use((_req, res) => void res.json({ owner: who }));
+    const server = await new Promise<Server>((up) => {
+      const s = app.listen(0, '127.0.0.1', () => up(s));
+    });
+    const { keepWebSystem } = await import('./web-systems.ts');
+    const { setSystemOwners } = await import('./consents.ts');
+    const { trace } = await import('../queries/ledger.ts');
+    const admin = w.viewer('dan', 'administrator');
+    const definition = {
+      name: 'Registry',
+      address: `http://127.0.0.1:${(server.address() as AddressInfo).port}`,
+      ownNetwork: true,
+      timeoutSeconds: 2,
+      actions: [
+        {
+          id: 'owner',
+          label: 'Look up an owner',
+          method: 'GET',
+          path: '/owner',
+          inputs: [],
+          outputs: [{ name: 'owner', label: 'Owner', type: 'person', at: '/owner', always: true }],
+        },
+      ],
+    };
+    const made = await keepWebSystem(admin, { definition, secret: '' });
+    if (!made.ok) throw new Error(made.sentence);
+    await setSystemOwners('host', { system: made.id, people: [w.id('boss')] });
+    const asked = step('provision', 'p', { action: `web.${made.id}.owner`, inputs: {} });
+    for (const [answered, cause] of [
+      [w.id('ina'), null],
+      ['nobody', /person as “Owner” that is not known/],
+      [crypto.randomUUID(), /person as “Owner” that is not known/],
+      ["x' or 1=1", /cannot be kept|not a person/],
+      [{ person: 'x' }, /person as “Owner” that is not known/],
+      [7, /not a person/],
+    ] as [unknown, RegExp | null][]) {
+      who = answered;
+      const { id, number } = await w.askPlan({ steps: [asked, told] });
+      await w.work();
+      const [s] = await w.query<{ stuck_cause: string | null }>("select stuck_cause from run_step where request_id = $1 and key = 'p#1'", [id]);
+      if (cause === null) expect(s!.stuck_cause).toBeNull();
+      else expect(s!.stuck_cause).toMatch(cause);
+      expect(await trace(admin, number)).toMatchObject({ number });
+    }
+    await new Promise((done) => server.close(done));
   });
 });

@@ -30,6 +30,11 @@ export async function keepWebSystem(
     return refuse('invalid', `Not saved: two actions have the id “${twice}”.`, [
       { field: 'actions', sentence: `Two actions have the id “${twice}”.` },
     ]);
+  // It goes out as a header (RFC 6750): visible ASCII on one line.
+  if (!/^[\x21-\x7e]{0,2000}$/.test(input.secret))
+    return refuse('invalid', 'Not saved: a secret has visible ASCII characters only, without blanks or line breaks, at most 2,000.', [
+      { field: 'secret', sentence: 'Visible ASCII characters only, without blanks or line breaks.' },
+    ]);
   const sealedSecret = input.secret ? seal(input.secret) : undefined;
   return db().transaction(async (tx): Promise<Result<{ id: string }>> => {
     const row = { name: definition.name, definition, changedBy: viewer.id, changedAt: new Date(), ...(sealedSecret && { sealedSecret }) };

@@ -9,26 +9,45 @@ import { connections, disconnect } from '../db/database.ts';
 import { log } from '../log.ts';
 import { visitContext } from './context.ts';
 import { readSession } from './cookie.ts';
-import { headers, sameOrigin } from './guard.ts';
+import { headers, readableAddress, sameOrigin } from './guard.ts';
 import { mailIn } from './mail-in.ts';
+import { causeWords } from '../runtime/set-aside.ts';
+import { stackOf } from './errors.ts';
+import { watch } from '../watchdog.ts';
 
 /** The web process. It keeps no state; any number may run behind one address. */
 const app = express();
 app.disable('x-powered-by');
-app.set('trust proxy', 'loopback');
+// Whose X-Forwarded-For is believed: nobody's, unless the configuration names them.
+const proxies = config()
+  .TRUSTED_PROXIES.split(',')
+  .map((p) => p.trim())
+  .filter(Boolean);
+app.set('trust proxy', proxies.length ? proxies : false);
 app.use(headers);
+app.use(readableAddress);
 app.get('/favicon.ico', (_req, res) => res.redirect(301, '/mark.svg'));
-app.get('/healthz', async (_req, res) => {
+// Alive: this process answers. Ready: it can do its work, so a balancer may send people here.
+app.get('/livez', (_req, res) => void res.set('Cache-Control', 'no-store').json({ alive: true }));
+app.get(['/healthz', '/readyz'], async (_req, res) => {
   const up = await connections()
     .query('select 1')
     .then(
       () => true,
       () => false,
     );
-  res.status(up ? 200 : 503).json({ database: up });
+  res
+    .set('Cache-Control', 'no-store')
+    .status(up ? 200 : 503)
+    .json({ database: up });
 });
 app.use('/assets', express.static('build/client/assets', { immutable: true, maxAge: '1y', fallthrough: false }));
 app.use(express.static('build/client', { maxAge: '1h' }));
+// Everything but files of ours is somebody's data: no cache on the way keeps it.
+app.use((_req, res, next) => {
+  res.set('Cache-Control', 'no-store');
+  next();
+});
 app.use((req, res, next) => {
   const began = performance.now();
   res.on('finish', () =>
@@ -51,7 +70,13 @@ app.use(
     getLoadContext: async (req, res) => {
       const context = new RouterContextProvider();
       const cookie = await readSession(req.headers.cookie);
-      context.set(visitContext, { viewer: await viewerOf(cookie), cookie, address: req.ip ?? '', nonce: res.locals['nonce'] as string });
+      context.set(visitContext, {
+        viewer: await viewerOf(cookie),
+        cookie,
+        address: req.ip ?? '',
+        agent: req.headers['user-agent'] ?? '',
+        nonce: res.locals['nonce'] as string,
+      });
       return context;
     },
   }),
@@ -59,11 +84,12 @@ app.use(
 const failed: ErrorRequestHandler = (error, _req, res, next) => {
   if (res.headersSent) return next(error);
   const id = randomUUID();
-  log.error({ id, error: error instanceof Error ? { message: error.message, stack: error.stack } : error }, 'unexpected');
+  log.error({ id, error: causeWords(error), stack: stackOf(error) }, 'unexpected');
   res.status(500).type('text/plain').send(`Something unexpected went wrong. Nothing was changed. Quote this number: ${id}`);
 };
 app.use(failed);
 
+watch('web');
 const replies = mailIn();
 const server = app.listen(config().PORT, '127.0.0.1', (error) => {
   if (error) {
@@ -72,6 +98,9 @@ const server = app.listen(config().PORT, '127.0.0.1', (error) => {
   }
   console.log('web ready');
 });
+// A request that dribbles in does not hold a connection for ever.
+server.headersTimeout = 20_000;
+server.requestTimeout = 60_000;
 for (const signal of ['SIGTERM', 'SIGINT'] as const) {
   process.on(signal, () => {
     replies?.close(() => undefined);

@@ -6,6 +6,8 @@ export interface Visit {
   viewer: Viewer | undefined;
   cookie: string | undefined;
   address: string;
+  /** What the browser calls itself. */
+  agent: string;
   nonce: string;
 }
 export const visitContext = createContext<Visit>();

@@ -1,5 +1,5 @@
 import { createCookie, type Cookie } from 'react-router';
-import { sessionHours } from '../auth/sign-in.ts';
+import { sessionHours } from '../auth/viewer.ts';
 import { config } from '../config.ts';
 
 let made: Cookie | undefined;

@@ -1,5 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import type { RequestHandler } from 'express';
+import { unkeepableIn } from '../../core/boundary/index.ts';
 import { config } from '../config.ts';
 
 declare global {
@@ -46,4 +47,16 @@ export const sameOrigin: RequestHandler = (req, res, next) => {
   const ours = origin === undefined ? req.headers['sec-fetch-site'] === 'same-origin' : origin === new URL(config().PUBLIC_URL).origin;
   if (ours) return next();
   res.status(403).type('text/plain').send('This change did not come from a page of Nessmoor, so nothing was done.');
+};
+
+/** An address has to be UTF-8, without what no text of ours can keep: nothing behind this looks again. */
+export const readableAddress: RequestHandler = (req, res, next) => {
+  let readable: boolean;
+  try {
+    readable = unkeepableIn(decodeURIComponent(req.url.replaceAll('+', ' '))) === undefined && !/[\r\n]/.test(decodeURIComponent(req.path));
+  } catch {
+    readable = false;
+  }
+  if (readable) return next();
+  res.status(400).type('text/plain').send('This address holds characters that no address of Nessmoor has. Nothing was changed.');
 };

@@ -1,15 +1,17 @@
-import { simpleParser } from 'mailparser';
+import { simpleParser, type ParsedMail } from 'mailparser';
 import { eq } from 'drizzle-orm';
-import { SMTPServer } from 'smtp-server';
-import { readReply } from '../../core/formats/index.ts';
+import { SMTPServer, type SMTPServerSession } from 'smtp-server';
+import { heard, typed } from '../../core/boundary/index.ts';
+import { howToAnswer, isVouchedFor, readReply } from '../../core/formats/index.ts';
 import { limits } from '../auth/limits.ts';
 import { hashToken } from '../auth/token.ts';
 import { decideByLink } from '../commands/approvals.ts';
-import { config } from '../config.ts';
+import { config, repliesByMail } from '../config.ts';
 import { db } from '../db/database.ts';
 import { approval, gate, person } from '../db/schema/index.ts';
 import { log } from '../log.ts';
 import { sayAbout } from '../runtime/messages.ts';
+import { causeWords, putAside } from '../runtime/set-aside.ts';
 
 const largest = 1_000_000;
 
@@ -22,30 +24,29 @@ const tokenIn = (address: string): string | undefined => {
 /** Takes replies to approval mails over SMTP (RFC 5321); mail for any other address is refused. */
 export function mailIn(): SMTPServer | undefined {
   const port = config().MAIL_IN_PORT;
-  if (!port) return undefined;
+  if (!port || !repliesByMail()) return undefined;
   const server = new SMTPServer({
     authOptional: true,
     disabledCommands: ['STARTTLS', 'AUTH'],
     logger: false,
     size: largest,
     onRcptTo({ address }, _session, done) {
-      done(tokenIn(address) ? undefined : Object.assign(new Error(`No mailbox for ${address}`), { responseCode: 550 }));
+      done(tokenIn(address) ? undefined : refusal(550, 'There is no such mailbox.'));
     },
     onData(stream, session, done) {
-      simpleParser(stream)
+      // Only the plain words count: what an HTML part shows or hides is anybody's guess.
+      simpleParser(stream, { skipHtmlToText: true, skipTextToHtml: true, skipImageLinks: true })
         .then(async (mail) => {
-          if (stream.sizeExceeded) throw Object.assign(new Error('The reply is larger than a megabyte.'), { responseCode: 552 });
-          // RFC 3834: automatic answers decide nothing.
-          const auto = mail.headers.get('auto-submitted');
-          if (typeof auto === 'string' && auto.toLowerCase() !== 'no') return;
-          const from = mail.from?.value[0]?.address?.toLowerCase() ?? '';
-          for (const { address } of session.envelope.rcptTo) await take(tokenIn(address)!, from, mail.text ?? '', session.remoteAddress);
+          if (stream.sizeExceeded) throw refusal(552, 'The reply is larger than a megabyte.');
+          if (isAutomatic(mail, session)) return;
+          const envelope = session.envelope.rcptTo.map(({ address }) => tokenIn(address)).filter((t) => t !== undefined);
+          for (const token of new Set(envelope)) await takeOrPutAside(token, mail, session.remoteAddress);
         })
         .then(
           () => done(),
           (error: unknown) => {
-            log.warn({ error: error instanceof Error ? error.message : String(error) }, 'a reply was not taken');
-            done(error instanceof Error && 'responseCode' in error ? error : Object.assign(new Error('Try again later'), { responseCode: 451 }));
+            log.warn({ error: causeWords(error) }, 'a reply was not taken');
+            done(error instanceof Error && 'responseCode' in error ? error : refusal(451, 'Try again later'));
           },
         );
     },
@@ -55,25 +56,71 @@ export function mailIn(): SMTPServer | undefined {
   return server;
 }
 
+const refusal = (responseCode: number, words: string) => Object.assign(new Error(words), { responseCode });
+
+/** RFC 3834: automatic answers decide nothing, and are not answered; nor does what came with no sender to send back to. */
+function isAutomatic(mail: ParsedMail, session: SMTPServerSession): boolean {
+  const header = (name: string) =>
+    mail.headerLines
+      .find((h) => h.key === name)
+      ?.line.replace(/^[^:]*:/, '')
+      .trim()
+      .toLowerCase();
+  const auto = header('auto-submitted');
+  return (
+    (auto !== undefined && auto !== 'no') ||
+    /^(bulk|list|junk|auto_reply)/.test(header('precedence') ?? '') ||
+    header('x-auto-response-suppress') !== undefined ||
+    header('x-autoreply') !== undefined ||
+    header('list-id') !== undefined ||
+    !session.envelope.mailFrom ||
+    session.envelope.mailFrom.address === ''
+  );
+}
+
+/** One reply harms only itself: what cannot be taken for no fault of the database is put aside. */
+async function takeOrPutAside(token: string, mail: ParsedMail, remote: string): Promise<void> {
+  try {
+    await take(token, mail, remote);
+  } catch (error) {
+    if (error instanceof Error && 'responseCode' in error) throw error;
+    await putAside(db(), {
+      source: 'mail',
+      key: mail.messageId ?? hashToken(token),
+      what: 'A reply by mail',
+      cause: error,
+      payload: heard(mail.text ?? '', 5000),
+    });
+  }
+}
+
 /** Decides as the reply says, and answers in the same thread what came of it. */
-async function take(token: string, from: string, text: string, remote: string): Promise<void> {
+async function take(token: string, mail: ParsedMail, remote: string): Promise<void> {
   const [asked] = await db()
-    .select({ requestId: gate.requestId, key: gate.key, gate: gate.name, personId: person.id, email: person.email })
+    .select({ requestId: gate.requestId, key: gate.key, gate: gate.name, personId: person.id, email: person.email, active: person.active })
     .from(approval)
     .innerJoin(gate, eq(gate.id, approval.gateId))
     .innerJoin(person, eq(person.id, approval.personId))
     .where(eq(approval.tokenHash, hashToken(token)));
-  if (!asked) {
-    if ((await limits.link(remote)) > 0) throw Object.assign(new Error('Too many wrong addresses'), { responseCode: 450 });
-    throw Object.assign(new Error('This address takes no replies any more.'), { responseCode: 550 });
+  if (!asked?.active) {
+    if ((await limits.link(remote)) > 0) throw refusal(450, 'Too many wrong addresses');
+    throw refusal(550, 'This address takes no replies any more.');
   }
   const say = (words: string) => sayAbout(asked.requestId, { key: asked.key, to: asked.personId, subject: `Re: ${asked.gate}`, words });
-  if (from !== asked.email.toLowerCase())
+  const senders = mail.from?.value ?? [];
+  const from = heard(senders[0]?.address?.toLowerCase() ?? '', 200);
+  if (senders.length !== 1 || from !== asked.email.toLowerCase())
     return say(
       `A reply came from ${from || 'an unknown address'} and was not taken: only you can answer. If that was you, reply from ${asked.email}.`,
     );
-  const reply = readReply(text);
-  if ('unclear' in reply) return say('Your reply was not understood, and nothing was decided. Begin it with Approve or Decline, then your comment.');
+  const server = config().MAIL_VOUCHED_BY;
+  const vouching = mail.headerLines.filter((h) => h.key === 'authentication-results').map((h) => h.line.replace(/^[^:]*:/, '').replace(/\s+/g, ' '));
+  if (server && !isVouchedFor(vouching, server, from))
+    return say(
+      'A reply in your name was not taken: your mail server does not vouch that it came from you. Decide at the Desk, or by the link in the first mail.',
+    );
+  const reply = readReply(typed(mail.text ?? ''));
+  if ('unclear' in reply) return say(`Your reply was not understood, and nothing was decided. ${howToAnswer}`);
   const result = await decideByLink({ token, ...reply }, 'mail reply');
   return say(result.ok ? `Your answer was taken: ${reply.decision === 'approve' ? 'approved' : 'declined'}.` : result.sentence);
 }

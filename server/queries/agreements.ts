@@ -1,103 +1,123 @@
-import { and, eq } from 'drizzle-orm';
-import type { Answers } from '../../core/forms/index.ts';
+import { eq } from 'drizzle-orm';
+import { agreements, resolveAsks, type Agreement } from '../../core/engine/index.ts';
+import { visibleFields, type Answers } from '../../core/forms/index.ts';
 import type { ItemDefinition } from '../../core/items/index.ts';
-import { agreements, ruleWords, type Gate } from '../../core/plans/index.ts';
-import { lineFor } from '../../core/policies/index.ts';
-import { isGroup, isPerson, isReference, type Value } from '../../core/values/index.ts';
+import type { GateRule } from '../../core/plans/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
-import { db, type Reader } from '../db/database.ts';
-import { groupPerson, person, policy, team } from '../db/schema/index.ts';
+import { db, type Tx } from '../db/database.ts';
+import { policy, team } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 import { lookUp } from '../runtime/approvers.ts';
-import { namesFor, valueWords } from '../runtime/words.ts';
+import { namesFor, valueWords, type Names } from '../runtime/words.ts';
 
-/** A sentence for each gate the present answers will raise, with the names of who will be asked. */
+/**
+ * A sentence for each gate the present answers will raise, with the names of who will be asked: found by the same look-ups
+ * and resolved by the same rules as when the gate opens.
+ */
 export async function agreementSentences(viewer: Viewer, definition: ItemDefinition, answers: Answers): Promise<string[]> {
-  const read = (ref: string): Value | undefined =>
-    ref === 'request.requester' ? { person: viewer.id } : ref.startsWith('form.') ? answers[ref.slice(5)] : undefined;
-  const sentences: string[] = [];
-  for (const { gate, certain } of agreements(definition.plan, answers)) {
-    const who = gate.approvers && (await approversNow(db(), viewer, gate.approvers, read, definition));
-    if (!who) continue;
-    const rule = who.many ? `: ${ruleWords(who.rule ?? gate.rule)}` : '';
-    sentences.push(`${certain ? '' : 'It may be that '}${certain ? capital(who.words) : who.words} must agree${rule}.`);
-  }
-  return sentences;
-}
-
-interface Who {
-  words: string;
-  many: boolean;
-  rule?: Gate['rule'];
-}
-type Approvers = NonNullable<Gate['approvers']>;
-
-/** Who would be asked now; undefined when nobody need agree. */
-async function approversNow(
-  tx: Reader,
-  viewer: Viewer,
-  a: Approvers,
-  read: (ref: string) => Value | undefined,
-  definition: ItemDefinition,
-): Promise<Who | undefined> {
-  const label = (ref: string) => definition.form.fields.find((f) => `form.${f.id}` === ref)?.label.toLowerCase() ?? 'the person';
-  const named = async (ids: string[]): Promise<string[]> => {
-    const values = ids.map((id) => ({ person: id }));
-    const names = await namesFor(tx, values);
-    return values.map((v) => valueWords(v, names));
-  };
-  const chain = async (of: string, levels: number): Promise<Who> => {
-    const { people } = await db().transaction((t) => lookUp(t, { from: 'chain', person: of, levels }, viewer.id));
-    const above = await named(people.map((p) => p.person));
-    return { words: above.length ? `${list(above)}, one after another,` : 'whoever stands in for a manager', many: false };
-  };
-  switch (a.from) {
-    case 'people': {
-      const names = await named(a.people.map((p) => p.person));
-      return { words: list(names), many: names.length > 1 };
-    }
-    case 'team': {
-      const [row] = isId(a.team) ? await tx.select({ name: team.name }).from(team).where(eq(team.id, a.team)) : [];
-      return { words: row ? `the team ${row.name}` : 'a team that does not exist any more', many: true };
-    }
-    case 'policy': {
-      const [row] = isId(a.policy) ? await tx.select({ definition: policy.definition }).from(policy).where(eq(policy.id, a.policy)) : [];
-      const values = Object.fromEntries(Object.entries(a.inputs).map(([name, o]) => [name, isReference(o) ? (read(o.ref) ?? null) : o.literal]));
-      const line = row && lineFor(row.definition, values);
-      if (!line) return { words: `whoever the policy ${row?.definition.name ?? ''} names`, many: false };
-      const { approvers, rule } = line;
-      if (approvers.from === 'nobody') return undefined;
-      if (approvers.from === 'chain') return chain(viewer.id, approvers.levels);
-      const inner = await approversNow(tx, viewer, approvers, read, definition);
-      return inner && { ...inner, rule };
-    }
-    case 'ownersOf': {
-      const value = read(a.group.ref);
-      if (!isGroup(value)) return { words: `the owners of the ${label(a.group.ref)} you pick`, many: true };
-      const group = valueWords(value, await namesFor(tx, [value]));
-      const owners = await tx
-        .select({ name: person.name })
-        .from(groupPerson)
-        .innerJoin(person, eq(person.id, groupPerson.personId))
-        .where(and(eq(groupPerson.groupId, value.group), eq(groupPerson.as, 'owner'), eq(person.active, true)))
-        .orderBy(person.name);
-      if (owners.length === 0) return { words: `since ${group} has no owner, whoever stands in for one`, many: false };
-      return { words: `the owners of ${group} (${list(owners.map((o) => o.name))})`, many: owners.length > 1 };
-    }
-    default: {
-      const value = read(a.person.ref);
-      if (Array.isArray(value)) {
-        const names = await named(value.flatMap((v) => (isPerson(v) ? [v.person] : [])));
-        return { words: list(names), many: names.length > 1 };
+  // What the form does not show is not sent either.
+  const shown = Object.fromEntries(
+    visibleFields(definition.form, answers).flatMap((f) => (answers[f.id] === undefined ? [] : [[f.id, answers[f.id]!]])),
+  );
+  return db().transaction(
+    async (tx) => {
+      const sentences: string[] = [];
+      for (const agreement of agreements(definition.plan, shown, viewer.id)) {
+        const said = await sentenceFor(tx, viewer, agreement, definition);
+        if (said === undefined) continue;
+        const sentence = agreement.certain ? capital(said) : `It may be that ${said}`;
+        if (!sentences.includes(sentence)) sentences.push(sentence);
       }
-      if (!isPerson(value)) return { words: `${a.from === 'person' ? '' : 'the manager of '}the ${label(a.person.ref)} you pick`, many: false };
-      if (a.from === 'person') return { words: list(await named([value.person])), many: false };
-      if (a.from === 'chain') return chain(value.person, a.levels);
-      const { people } = await db().transaction((t) => lookUp(t, { from: 'managerOf', person: value.person, levels: a.levels ?? 1 }, viewer.id));
-      if (!people[0]) return { words: 'whoever stands in for a manager', many: false };
-      return { words: `${list(await named([people[0].person]))} (manager)`, many: false };
-    }
-  }
+      return sentences;
+    },
+    { accessMode: 'read only' },
+  );
 }
+
+/** Undefined when nobody need agree. */
+async function sentenceFor(tx: Tx, viewer: Viewer, { gate, wanted }: Agreement, definition: ItemDefinition): Promise<string | undefined> {
+  const { approvers } = gate;
+  if (!approvers) return undefined;
+  if (wanted === undefined || (wanted === 'nobody' && isUnpicked(approvers, definition))) return `${laterWords(approvers, gate.rule, definition)}.`;
+  const stated = gate.nobody?.then === 'ask' ? gate.nobody.person.person : undefined;
+  const found = await lookUp(tx, wanted === 'nobody' ? { from: 'people', people: [] } : wanted, viewer.id, stated);
+  if (found.passes !== undefined) return undefined;
+  if (found.problem) return `nobody can be asked at “${gate.name}” now: ${found.problem.replace(/\.$/, '').toLowerCase()}.`;
+  const rule: GateRule = found.rule ?? (approvers.from === 'chain' ? { rule: 'all' } : gate.rule);
+  const resolved = resolveAsks(gate, rule, found.people, viewer.id, found.stated);
+  if ('nobody' in resolved) {
+    if (resolved.nobody === 'pass') return undefined;
+    const few = resolved.found > 0 ? `fewer people than must agree can be asked at “${gate.name}”` : `nobody can be asked at “${gate.name}”`;
+    return resolved.nobody === 'fail' ? `${few}, so the request would fail there.` : `${few}; somebody of the desk would have to mend that.`;
+  }
+  const names = await namesFor(
+    tx,
+    'group' in approvers ? [wanted !== 'nobody' && wanted.from === 'ownersOf' ? { group: wanted.group } : null] : [],
+    resolved.asks.flatMap((a) => [a.person, ...(a.insteadOf ? [a.insteadOf] : [])]),
+  );
+  const people = resolved.asks.map((a) => who(a, names));
+  const source = await sourceWords(tx, approvers, wanted, names);
+  const inTurn = gate.order === 'inTurn' || approvers.from === 'chain';
+  // Only whom the gate states for that case is left: it is said why.
+  if (found.people.length === 0)
+    return `since ${source.startsWith('owner of ') ? `${source.slice('owner of '.length)} has no owner` : `nobody else can be asked at “${gate.name}”`}, ${askedWords(people, rule, inTurn, '')}.`;
+  return `${askedWords(people, rule, inTurn, source)}.`;
+}
+type Approvers = NonNullable<Agreement['gate']['approvers']>;
+
+const who = (ask: { person: string; insteadOf?: string | undefined }, names: Names): string => {
+  const name = valueWords({ person: ask.person }, names);
+  return ask.insteadOf ? `${name} for ${valueWords({ person: ask.insteadOf }, names)}` : name;
+};
+
+/** Who must agree, by the rule: “Ivar or Solveig” where one of them is enough, “Ivar and Solveig” where both must. */
+function askedWords(people: string[], rule: GateRule, inTurn: boolean, source: string): string {
+  const from = source && ` (${source})`;
+  if (people.length === 1) return `${people[0]}${from} must agree`;
+  const many = people.length > 6;
+  const turn = inTurn ? ', one after another,' : '';
+  if (rule.rule === 'all') return `${many ? `all of ${people.length} people` : list(people, 'and')}${from}${turn} must agree`;
+  const any = many ? `one of ${people.length} people` : list(people, 'or');
+  if (rule.rule === 'first') return `${any}${from}${turn} must agree: the first reply decides`;
+  if (rule.rule === 'any') return `${any}${from}${turn} must agree`;
+  return `at least ${rule.count} of ${many ? `${people.length} people` : list(people, 'and')}${from}${turn} must agree`;
+}
+
+/** Why they are asked. */
+async function sourceWords(tx: Tx, a: Approvers, wanted: Agreement['wanted'], names: Names): Promise<string> {
+  if (a.from === 'ownersOf' && wanted !== undefined && wanted !== 'nobody' && wanted.from === 'ownersOf')
+    return `owner of ${valueWords({ group: wanted.group }, names)}`;
+  if (a.from === 'managerOf') return 'manager';
+  if (a.from === 'team') {
+    const [row] = isId(a.team) ? await tx.select({ name: team.name }).from(team).where(eq(team.id, a.team)) : [];
+    return row?.name ?? '';
+  }
+  if (a.from === 'policy') {
+    const [row] = isId(a.policy) ? await tx.select({ name: policy.name }).from(policy).where(eq(policy.id, a.policy)) : [];
+    return row ? `by the policy ${row.name}` : '';
+  }
+  return '';
+}
+
+const labelOf = (ref: string, definition: ItemDefinition): string | undefined =>
+  definition.form.fields.find((f) => `form.${f.id}` === ref)?.label.toLowerCase();
+const refOf = (a: Approvers): string | undefined => ('group' in a ? a.group.ref : 'person' in a ? a.person.ref : undefined);
+/** It reads a field of the form in which nothing is picked yet. */
+const isUnpicked = (a: Approvers, definition: ItemDefinition) => labelOf(refOf(a) ?? '', definition) !== undefined;
+
+/** Who is asked when whom it is about is not known yet. */
+function laterWords(a: Approvers, rule: GateRule, definition: ItemDefinition): string {
+  const label = labelOf(refOf(a) ?? '', definition);
+  const it =
+    label === undefined ? (a.from === 'ownersOf' ? 'the group that is found on the way' : 'whoever is found on the way') : `the ${label} you pick`;
+  const many = rule.rule === 'first' ? ': the first reply decides' : '';
+  if (a.from === 'ownersOf')
+    return `${rule.rule === 'all' ? 'the owners' : rule.rule === 'atLeast' ? `at least ${rule.count} of the owners` : 'an owner'} of ${it} must agree${many}`;
+  if (a.from === 'managerOf') return `the manager of ${it} must agree`;
+  if (a.from === 'chain') return `the managers above ${it}, one after another, must agree`;
+  if (a.from === 'policy') return 'whoever an approval policy names must agree';
+  return `${it} must agree`;
+}
+
 const capital = (s: string) => s.charAt(0).toUpperCase() + s.slice(1);
-const list = (names: string[]) => (names.length > 1 ? `${names.slice(0, -1).join(', ')} and ${names.at(-1)}` : (names[0] ?? ''));
+const list = (names: string[], word: 'and' | 'or') => `${names.slice(0, -1).join(', ')} ${word} ${names.at(-1)}`;

@@ -6,8 +6,11 @@ import { item, person, policy, revision, team, teamMember } from '../db/schema/i
 import { isId } from '../ids.ts';
 import { actionSpecs } from '../systems/index.ts';
 
-/** What the check of an item needs to know from outside it. */
-export async function catalogueFor(tx: Reader, definition: ItemDefinition): Promise<Catalogue> {
+/**
+ * What the check of an item needs to know from outside it. `self`: the id of the part that is checked, which stands in it as
+ * it is now, so that a part which uses itself by way of another is found.
+ */
+export async function catalogueFor(tx: Reader, definition: ItemDefinition, self?: string): Promise<Catalogue> {
   const uuids = [...peopleNamed(definition)].filter(isId);
   // One after another: inside a transaction there is one connection.
   const people = uuids.length
@@ -32,13 +35,16 @@ export async function catalogueFor(tx: Reader, definition: ItemDefinition): Prom
     people: Object.fromEntries(people.map((r) => [r.id, { name: r.name, active: r.active }])),
     teams: Object.fromEntries(teams.map((t) => [t.id, { name: t.name, members: t.members }])),
     policies: Object.fromEntries(policies.map((p) => [p.id, { name: p.definition.name, inputs: p.definition.inputs }])),
-    parts: Object.fromEntries(parts.map((p) => [p.id, partOfDefinition(p.definition)])),
+    parts: {
+      ...Object.fromEntries(parts.map((p) => [p.id, partOfDefinition(p.definition)])),
+      ...(self !== undefined && { [self]: partOfDefinition(definition) }),
+    },
   };
 }
 
 /** Every person the plan names outright. */
 function peopleNamed(definition: ItemDefinition): Set<string> {
-  const named = new Set<string>();
+  const named = new Set<string>(definition.confidential?.readers.map((r) => r.person));
   for (const { step } of walk(definition.plan.steps)) {
     if (step.kind === 'task' && step.assignee && 'person' in step.assignee) named.add(step.assignee.person.person);
     if (step.kind !== 'gate') continue;

@@ -1,9 +1,10 @@
-import { and, asc, desc, eq, gt, isNull, ne, notInArray, or, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, gt, ne, notInArray, or, sql } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/pg-core';
 import { ruleWords } from '../../core/plans/index.ts';
 import { isGroup } from '../../core/values/index.ts';
 import { hashToken } from '../auth/token.ts';
 import type { Viewer } from '../auth/viewer.ts';
+import { goodLink } from '../auth/links.ts';
 import { db } from '../db/database.ts';
 import { accessGroup, approval, gate, groupPerson, location, person, request, revision } from '../db/schema/index.ts';
 import { namesFor, shortNames } from '../runtime/words.ts';
@@ -52,9 +53,16 @@ export async function approvalsFor(viewer: Viewer, after?: { askedAt: Date; id: 
 /** Everything needed to decide, for the one who was asked. */
 export const approvalFor = (viewer: Viewer, id: string) => approvalDetail(and(eq(approval.id, id), eq(approval.personId, viewer.id)));
 
-/** The same through a one-time link that is still good. */
-export const approvalByLink = (token: string) =>
-  approvalDetail(and(eq(approval.tokenHash, hashToken(token)), isNull(approval.tokenUsedAt), gt(approval.tokenExpiresAt, sql`now()`)));
+/** The same through a one-time link that is still good. `known` tells an old link of ours from one that somebody makes up. */
+export async function approvalByLink(token: string) {
+  const found = await approvalDetail(goodLink(token));
+  if (found) return { approval: found, known: true };
+  const [row] = await db()
+    .select({ id: approval.id })
+    .from(approval)
+    .where(eq(approval.tokenHash, hashToken(token)));
+  return { approval: undefined, known: row !== undefined };
+}
 
 async function approvalDetail(where: ReturnType<typeof and>) {
   const requester = alias(person, 'requester');
@@ -92,6 +100,7 @@ async function approvalDetail(where: ReturnType<typeof and>) {
     .innerJoin(request, eq(request.id, gate.requestId))
     .innerJoin(revision, eq(revision.id, request.revisionId))
     .innerJoin(requester, eq(requester.id, request.requesterId))
+    .innerJoin(person, eq(person.id, approval.personId))
     .leftJoin(manager, eq(manager.id, requester.managerId))
     .leftJoin(location, eq(location.id, requester.locationId))
     .where(where);

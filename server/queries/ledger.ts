@@ -1,4 +1,4 @@
-import { and, desc, eq, inArray, isNotNull, isNull, lt, sql } from 'drizzle-orm';
+import { and, desc, eq, getTableColumns, inArray, isNotNull, isNull, lt, sql } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/pg-core';
 import { branchWords, findStep, namingOf, outputPlaces, startPlaces, walkPlaces } from '../../core/plans/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
@@ -7,6 +7,7 @@ import { approval, call, callTry, gate, message, person, request, revision, runE
 import { definitionOf } from '../runtime/definitions.ts';
 import { namesFor, valueWords } from '../runtime/words.ts';
 import type { Value } from '../../core/values/index.ts';
+import { maySeeInside } from '../confidential.ts';
 import { catalogueFor } from './catalogue.ts';
 import { answerWords, whereItStands } from './counter.ts';
 
@@ -53,8 +54,12 @@ export async function runs(viewer: Viewer, filter: LedgerFilter, before?: number
 /** What a run did, step by step, with values, branches, messages, calls and everything that was ignored. */
 export async function trace(viewer: Viewer, number: number) {
   if (!mayReadLedger(viewer)) return undefined;
-  const [row] = await db().select().from(request).where(eq(request.number, number));
+  const [row] = await db()
+    .select({ ...getTableColumns(request), open: maySeeInside(viewer) })
+    .from(request)
+    .where(eq(request.number, number));
   if (!row) return undefined;
+  if (!row.open) return sealedTrace(row);
   const decider = alias(person, 'decider');
   const insteadOf = alias(person, 'instead_of');
   const [definition, steps, gates, messages, calls, events, revisionRow] = await Promise.all([
@@ -120,6 +125,7 @@ export async function trace(viewer: Viewer, number: number) {
     return step ? branchWords(step, id, naming) : id;
   };
   return {
+    sealed: false as const,
     number: row.number,
     item: definition.name,
     itemId: revisionRow[0]?.itemId,
@@ -181,6 +187,24 @@ export async function trace(viewer: Viewer, number: number) {
       who: 'person' in e.event && typeof e.event.person === 'string' ? (names.people.get(e.event.person)?.name ?? '') : '',
       reason: e.ignored ?? '',
     })),
+  };
+}
+/** What everybody with Ledger access sees of a confidential request: that it exists, and how it stands. */
+async function sealedTrace(row: typeof request.$inferSelect) {
+  const [definition, [by], steps] = await Promise.all([
+    definitionOf(db(), row.revisionId),
+    db().select({ name: person.name }).from(person).where(eq(person.id, row.requesterId)),
+    db().$count(runStep, and(eq(runStep.requestId, row.id), isNotNull(runStep.stuckCause))),
+  ]);
+  return {
+    sealed: true as const,
+    number: row.number,
+    item: definition.name,
+    requester: by?.name ?? '',
+    openedAt: row.openedAt,
+    endedAt: row.endedAt,
+    outcome: row.outcome,
+    stuck: steps > 0,
   };
 }
 const capital = (s: string) => s.charAt(0).toUpperCase() + s.slice(1);

@@ -2,7 +2,8 @@ import { and, asc, eq, gt, isNotNull, isNull, or, sql } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/pg-core';
 import { walk } from '../../core/plans/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
-import { mine } from '../commands/tasks.ts';
+import { maySeeInside } from '../confidential.ts';
+import { mayTakeOver, mine } from '../commands/tasks.ts';
 import { db } from '../db/database.ts';
 import { person, request, revision, runStep, task, team } from '../db/schema/index.ts';
 import { namesFor, shortNames } from '../runtime/words.ts';
@@ -84,6 +85,9 @@ export async function taskFor(viewer: Viewer, id: string) {
     team: row.team,
     takenBy: row.takenBy,
     mine: t.takenBy === viewer.id || t.personId === viewer.id,
+    /** A colleague has it: to be read, and taken over by those who may. */
+    ofAnother: t.takenBy !== null && t.takenBy !== viewer.id,
+    mayTakeOver: mayTakeOver(viewer),
     instructions: t.instructions,
     checklist: t.checklist,
     fields: t.fields,
@@ -120,7 +124,8 @@ export async function stuckSteps(viewer: Viewer, after?: { since: Date; order: n
       key: runStep.key,
       order: runStep.order,
       name: runStep.name,
-      cause: runStep.stuckCause,
+      /** May repeat what was asked: not for those who may not see inside. */
+      cause: sql<string | null>`case when ${maySeeInside(viewer)} then ${runStep.stuckCause} end`,
       since: runStep.beganAt,
       number: request.number,
       item: sql<string>`${revision.definition}->>'name'`,

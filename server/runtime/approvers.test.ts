@@ -80,7 +80,7 @@ describe('what is known of them', () => {
   it('no delegate and no manager who has left', async () => {
     await w.query('update person set away_until = current_date + 3, delegate_id = $2 where id = $1', [w.id('ina'), w.id('olav')]);
     await w.query('update person set active = false where id = any($1)', [[w.id('olav'), w.id('boss')]]);
-    expect(await found('ina')).toEqual({ person: w.id('ina') });
+    expect(await found('ina')).toEqual({ person: w.id('ina'), absent: true });
   });
 });
 

@@ -1,5 +1,4 @@
 import { and, eq, inArray, sql } from 'drizzle-orm';
-import { alias } from 'drizzle-orm/pg-core';
 import { lineFor } from '../../core/policies/index.ts';
 import type { Candidate, RunEvent, Wanted } from '../../core/engine/index.ts';
 import type { Tx } from '../db/database.ts';
@@ -8,12 +7,22 @@ import { isId } from '../ids.ts';
 
 type Found = Omit<Extract<RunEvent, { type: 'found' }>, 'type' | 'key'>;
 
-/** Answers a look-up as things are now: people who still work here, with delegate and manager. */
-export async function lookUp(tx: Tx, wanted: Wanted, requester: string): Promise<Found> {
+/**
+ * Answers a look-up as things are now: people who still work here, with delegate and manager. `stated`: somebody a gate
+ * names for when nobody is found, of whom it is said who answers for them.
+ */
+export async function lookUp(tx: Tx, wanted: Wanted, requester: string, stated?: string): Promise<Found> {
+  const found = await lookUpOnly(tx, wanted, requester);
+  if (stated === undefined) return found;
+  return { ...found, stated: isId(stated) ? ((await whoAnswersFor(tx, [stated])).get(stated) ?? null) : null };
+}
+
+async function lookUpOnly(tx: Tx, wanted: Wanted, requester: string): Promise<Found> {
   switch (wanted.from) {
     case 'people':
       return { people: await candidates(tx, wanted.people) };
     case 'managerOf': {
+      if (!isId(wanted.person)) return { people: [] };
       const chain = await chainAbove(tx, wanted.person, wanted.levels);
       return { people: await candidates(tx, chain.length === wanted.levels ? chain.slice(-1) : []) };
     }
@@ -21,6 +30,7 @@ export async function lookUp(tx: Tx, wanted: Wanted, requester: string): Promise
       return { people: await candidates(tx, await chainAbove(tx, wanted.person, wanted.levels)) };
     case 'ownersOf':
     case 'membersOf': {
+      if (!isId(wanted.group)) return { people: [] };
       const as = wanted.from === 'ownersOf' ? 'owner' : 'member';
       const rows = await tx
         .select({ id: groupPerson.personId })
@@ -37,6 +47,7 @@ export async function lookUp(tx: Tx, wanted: Wanted, requester: string): Promise
     case 'team':
       return teamPeople(tx, wanted.team);
     case 'reportsOf': {
+      if (!isId(wanted.person)) return { people: [] };
       const rows = await tx.select({ id: person.id }).from(person).where(eq(person.managerId, wanted.person));
       return {
         people: await candidates(
@@ -78,6 +89,7 @@ async function byPolicy(tx: Tx, wanted: Extract<Wanted, { from: 'policy' }>, req
 
 /** The managers above a person, the nearest first, at most so many; a circle in the directory ends it. */
 async function chainAbove(tx: Tx, of: string, levels: number): Promise<string[]> {
+  if (!isId(of)) return [];
   const { rows } = await tx.execute<{ id: string }>(sql`
     with recursive up(id, level, seen) as (
       select manager_id, 1, array[id] from person where id = ${of}
@@ -88,24 +100,42 @@ async function chainAbove(tx: Tx, of: string, levels: number): Promise<string[]>
   return rows.map((r) => r.id);
 }
 
-/** People by id, in the order given or by name; who has left is left out. */
+/**
+ * People by id, in the order given or by name; who has left is left out. Who is away gives way to their delegate, that one
+ * to theirs while away too; a circle, or one away without a delegate, answers for nobody. So does their manager.
+ */
 async function candidates(tx: Tx, ids: string[], order: 'as given' | 'by name' = 'as given'): Promise<Candidate[]> {
   const known = ids.filter(isId);
   if (known.length === 0) return [];
-  const manager = alias(person, 'manager');
-  const delegate = alias(person, 'delegate');
   const rows = await tx
-    .select({
-      person: person.id,
-      away: sql<boolean>`coalesce(${person.awayUntil} >= current_date, false)`,
-      delegate: delegate.id,
-      manager: manager.id,
-    })
+    .select({ person: person.id, manager: person.managerId })
     .from(person)
-    .leftJoin(manager, sql`${manager.id} = ${person.managerId} and ${manager.active}`)
-    .leftJoin(delegate, sql`${delegate.id} = ${person.delegateId} and ${delegate.active}`)
     .where(and(inArray(person.id, known), eq(person.active, true)))
     .orderBy(person.name);
+  const answers = await whoAnswersFor(tx, [...new Set(rows.flatMap((r) => [r.person, ...(r.manager ? [r.manager] : [])]))]);
   const sorted = order === 'by name' ? rows : rows.toSorted((a, b) => known.indexOf(a.person) - known.indexOf(b.person));
-  return sorted.map((r) => ({ person: r.person, ...(r.away && r.delegate && { delegate: r.delegate }), ...(r.manager && { manager: r.manager }) }));
+  return sorted.map((r): Candidate => {
+    const asked = answers.get(r.person);
+    const manager = r.manager ? answers.get(r.manager) : undefined;
+    return {
+      person: r.person,
+      ...(asked === undefined ? { absent: true } : asked !== r.person && { delegate: asked }),
+      ...(manager !== undefined && { manager }),
+    };
+  });
+}
+
+/** Who answers for each of these people now: themselves, or the end of their line of delegates; missing where nobody does. */
+async function whoAnswersFor(tx: Tx, ids: string[]): Promise<Map<string, string>> {
+  if (ids.length === 0) return new Map();
+  const { rows } = await tx.execute<{ id: string; answers: string }>(sql`
+    with recursive line(id, at, away, active, next, seen) as (
+      select p.id, p.id, coalesce(p.away_until >= current_date, false), p.active, p.delegate_id, array[p.id]
+      from person p where p.id = any(${sql.param(ids)}::uuid[])
+      union all
+      select line.id, p.id, coalesce(p.away_until >= current_date, false), p.active, p.delegate_id, line.seen || p.id
+      from line join person p on p.id = line.next
+      where line.active and line.away and not p.id = any(line.seen) and cardinality(line.seen) < 20
+    ) select id, at as answers from line where active and not away`);
+  return new Map(rows.map((r) => [r.id, r.answers]));
 }

@@ -5,9 +5,13 @@ import { call, callTry } from '../db/schema/index.ts';
 import { log } from '../log.ts';
 import { action } from '../systems/index.ts';
 import { Refused } from '../systems/trouble.ts';
-import type { Value } from '../../core/values/index.ts';
+import { heard, own, setOwn } from '../../core/boundary/index.ts';
+import type { ActionSpec } from '../../core/plans/index.ts';
+import { isEmpty, isGroup, isOfType, isPerson, typeWords, Value } from '../../core/values/index.ts';
+import { existing } from '../queries/existing.ts';
 import { deliverTo, lockRun } from './deliver.ts';
 import { addJobs } from './jobs.ts';
+import { causeWords } from './set-aside.ts';
 
 type Outcome = { ok: true; outputs: Record<string, Value>; changed: boolean } | { ok: false; said: string; final: boolean };
 
@@ -38,14 +42,44 @@ async function attempt(row: typeof call.$inferSelect): Promise<Outcome> {
   const act = await action(db(), row.action);
   if (!act) return { ok: false, said: `No registered system offers ${row.action}.`, final: true };
   try {
-    const outputs = await act.run(row.inputs, row.idempotencyKey);
+    const answered = await act.run(row.inputs, row.idempotencyKey);
+    const outputs = await outputsOf(act.spec, answered);
     const { unchangedWhen } = act.spec;
-    return { ok: true, outputs, changed: unchangedWhen === undefined || outputs[unchangedWhen] !== true };
+    return { ok: true, outputs, changed: unchangedWhen === undefined || own(outputs, unchangedWhen) !== true };
   } catch (error) {
+    // Whatever a call runs into is an answer: nothing a system says may keep the call from being told.
     if (error instanceof Error && (error.name === 'Refused' || error.name === 'Trouble'))
-      return { ok: false, said: error.message, final: error instanceof Refused };
-    throw error;
+      return { ok: false, said: heard(error.message, 1000), final: error instanceof Refused };
+    if (isDatabaseTrouble(error)) throw error;
+    return { ok: false, said: heard(`Unexpected: ${causeWords(error)}`, 1000), final: true };
   }
+}
+
+/** The database is away, or was: the call is made again when it is back, under the same key. */
+const isDatabaseTrouble = (error: unknown): boolean => {
+  const cause = error instanceof Error && error.cause instanceof Error ? error.cause : error;
+  const code = cause instanceof Error && 'code' in cause ? String(cause.code) : '';
+  return (
+    /^(08|57|53|40)/.test(code) || /^E[A-Z]+$/.test(code) || /Connection terminated|timeout exceeded when trying to connect/.test(causeWords(error))
+  );
+};
+
+/** An answer held against what the action says it gives: each value of its type, people and groups that there are. */
+async function outputsOf(spec: ActionSpec, answered: Record<string, Value>): Promise<Record<string, Value>> {
+  const outputs: Record<string, Value> = {};
+  for (const o of spec.outputs) {
+    const read = Value.safeParse(own(answered, o.name) ?? null);
+    if (!read.success || !isOfType(read.data, o.type))
+      throw new Refused(`${spec.system} answered something as “${o.label}” that is not a ${typeWords[o.type]}.`);
+    if (isEmpty(read.data) && o.always) throw new Refused(`${spec.system} answered nothing as “${o.label}”.`);
+    setOwn(outputs, o.name, read.data);
+  }
+  const exists = await existing(db(), outputs);
+  for (const o of spec.outputs)
+    for (const v of [own(outputs, o.name)].flat())
+      if ((isPerson(v) && !exists.has(`person ${v.person}`)) || (isGroup(v) && !exists.has(`group ${v.group}`)))
+        throw new Refused(`${spec.system} answered a ${isPerson(v) ? 'person' : 'group'} as “${o.label}” that is not known here.`);
+  return outputs;
 }
 
 async function settle(

@@ -1,5 +1,5 @@
 import { eq } from 'drizzle-orm';
-import { readReply } from '../../core/formats/index.ts';
+import { howToAnswer, readReply } from '../../core/formats/index.ts';
 import { decideInChat } from '../commands/approvals.ts';
 import { config } from '../config.ts';
 import { db } from '../db/database.ts';
@@ -7,6 +7,7 @@ import { chatCursor, chatReply, message, person } from '../db/schema/index.ts';
 import { log } from '../log.ts';
 import { readSince, sendChat, type ChatEvent } from '../systems/chat/client.ts';
 import { addJobs, type Jobs } from './jobs.ts';
+import { causeWords, putAside } from './set-aside.ts';
 
 /** How often chat is read, in milliseconds. */
 const every = 2000;
@@ -21,8 +22,10 @@ export async function keepReadingChat(runAt = new Date()): Promise<void> {
 export async function readChat(): Promise<void> {
   try {
     const [cursor] = await db().select({ since: chatCursor.since }).from(chatCursor).where(eq(chatCursor.id, 1));
-    const { next, events } = await readSince(cursor?.since);
-    for (const event of events) await take(event);
+    const { next, events, odd } = await readSince(cursor?.since);
+    for (const e of odd)
+      await putAside(db(), { source: 'chat', key: idOf(e), what: 'A chat message', cause: 'It does not look like a message.', payload: e });
+    for (const event of events) await takeOrPutAside(event);
     if (next !== cursor?.since)
       await db()
         .insert(chatCursor)
@@ -30,13 +33,27 @@ export async function readChat(): Promise<void> {
         .onConflictDoUpdate({ target: chatCursor.id, set: { since: next } });
   } catch (error) {
     // Chat being away is no fault of this job; it is read again after the pause.
-    log.warn({ error: error instanceof Error ? error.message : String(error) }, 'chat was not read');
+    log.warn({ error: causeWords(error) }, 'chat was not read');
   }
   await keepReadingChat(new Date(Date.now() + every));
 }
 
+const idOf = (e: unknown): string => {
+  const id = typeof e === 'object' && e !== null && 'event_id' in e ? e.event_id : undefined;
+  return typeof id === 'string' ? id : (JSON.stringify(e) ?? '').slice(0, 200);
+};
+
+/** One message harms only itself: what cannot be taken is put aside, and the next ones are read. */
+async function takeOrPutAside(event: ChatEvent): Promise<void> {
+  try {
+    await takeChat(event);
+  } catch (error) {
+    await putAside(db(), { source: 'chat', key: event.event_id, what: `A chat message from ${event.sender}`, cause: error, payload: event });
+  }
+}
+
 /** Takes one event, once: it is remembered in the transaction of its effect, and so is the answer to it. */
-async function take(event: ChatEvent): Promise<void> {
+export async function takeChat(event: ChatEvent): Promise<void> {
   const thread = event.content['m.relates_to'];
   const { body } = event.content;
   if (event.type !== 'm.room.message' || event.sender.startsWith(me) || thread?.rel_type !== 'm.thread' || !thread.event_id || !body) return;
@@ -56,7 +73,7 @@ async function take(event: ChatEvent): Promise<void> {
     // Only the one whose room it is answers there.
     if (!asked || event.sender !== `@${asked.user}:${config().CHAT_DOMAIN}`) return;
     const reply = readReply(body);
-    let words = 'That was not understood, and nothing was decided. Begin with Approve or Decline, then your comment.';
+    let words = `That was not understood, and nothing was decided. ${howToAnswer}`;
     if (!('unclear' in reply)) {
       const result = await decideInChat(tx, { requestId: asked.requestId, personId: asked.personId, ...reply });
       words = result.ok ? `Your answer was taken: ${reply.decision === 'approve' ? 'approved' : 'declined'}.` : result.sentence;

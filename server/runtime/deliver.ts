@@ -99,7 +99,8 @@ async function play(tx: Tx, run: LockedRun, given: RunEvent[], at: Date): Promis
       played.state = state;
       played.events.push({ seq: ++played.seq, event: next });
       for (const effect of effects) {
-        if (effect.effect === 'find') waiting.push({ type: 'found', key: effect.key, ...(await lookUp(tx, effect.wanted, run.requesterId)) });
+        if (effect.effect === 'find')
+          waiting.push({ type: 'found', key: effect.key, ...(await lookUp(tx, effect.wanted, run.requesterId, effect.stated)) });
         else played.effects.push(effect);
       }
     }

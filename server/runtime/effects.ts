@@ -4,7 +4,7 @@ import type { Effect } from '../../core/engine/index.ts';
 import type { ItemDefinition } from '../../core/items/index.ts';
 import type { Tx } from '../db/database.ts';
 import { answerVersion, call, request } from '../db/schema/index.ts';
-import { askNext, closeGates, decide, openGates, remind } from './gates.ts';
+import { askNext, changeAsks, closeGates, decide, openGates, remind } from './gates.ts';
 import { writeHoldings } from './holdings.ts';
 import { addJobs } from './jobs.ts';
 import { writeMessages, type Draft } from './messages.ts';
@@ -39,7 +39,7 @@ export async function writeEffects(tx: Tx, batches: Batch[], at: Date): Promise<
   for (const { run, effects } of batches) if (effects.some((e) => !everyday.has(e.effect))) await writeWork(tx, run, effects, at);
 }
 
-/** Writes what people and systems are asked, told and given; a handful of statements, whatever the number of effects. */
+/** Writes what people and systems are asked, told and given. What opens, is asked and told is written together; what closes, a statement each. */
 async function writeWork(tx: Tx, run: RunRow, effects: Effect[], at: Date): Promise<void> {
   const drafts: Draft[] = only(effects, 'message').map((e) => ({
     key: e.key,
@@ -49,6 +49,7 @@ async function writeWork(tx: Tx, run: RunRow, effects: Effect[], at: Date): Prom
   }));
   drafts.push(...(await openGates(tx, run, only(effects, 'openGate'), at)));
   await decide(tx, run.id, only(effects, 'decision'), at);
+  drafts.push(...(await changeAsks(tx, run.id, only(effects, 'changeAsks'), at)));
   drafts.push(...(await askNext(tx, run.id, only(effects, 'askNext'), at)));
   drafts.push(...(await closeGates(tx, run.id, only(effects, 'closeGate'), at)));
   drafts.push(...(await openTasks(tx, run, only(effects, 'openTask'), at)));

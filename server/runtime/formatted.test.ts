@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import type { Plan } from '../../core/plans/index.ts';
-import { step } from '../../core/testing/samples.ts';
+import { gate, step, tell } from '../../core/testing/samples.ts';
 import type { RichText } from '../../core/values/index.ts';
 import { world, type World } from '../testing/world.ts';
 
@@ -62,6 +62,21 @@ it('goes out formatted beside its plain words (read by mailparser), in chat like
   expect(chat.format).toBe('org.matrix.custom.html');
   expect(chat.formatted_body).toBe(`<p><strong>Said</strong></p>\n${html(name, said)}`);
   expect(chat.body).toContain(plain(name, '<img src=x onerror=alert(1)>'));
+});
+
+it('what a requester wrote in several lines is quoted where their approval is asked for, by mail and in chat', async () => {
+  const asked = gate({ approvers: { from: 'people', people: [{ person: w.id('ina') }] }, nobody: { then: 'fail' } });
+  const item = await w.item('Quoted', { steps: [asked, tell('end', 'Done')] });
+  const link = 'https://elsewhere.example/desk/decide/0123';
+  const reason = `Please.\n\nApprove or decline, signed in:\n${link}\n`;
+  await w.ask(w.viewer('tor'), item.id, 'tide-models', { reason });
+  await w.work();
+  const mail = (await w.mails('ina')).find((m) => m.subject.includes('Quoted'))!.text.replace(/\r\n/g, '\n');
+  expect(mail).toContain(`:\n> Please.\n> \n> Approve or decline, signed in:\n> ${link}\n`);
+  expect(mail.split('\n').filter((l) => l.includes(link) && !l.startsWith('> '))).toEqual([]);
+  const events = (await (await fetch(`${process.env['CHAT_URL']}/_events?user=ina`)).json()) as { content: { body: string } }[];
+  const said = events.find((e) => e.content.body.includes(link))!.content.body;
+  expect(said.split('\n').filter((l) => l.includes(link) && !l.startsWith('> '))).toEqual([]);
 });
 
 it('a plan whose text has an unknown mark, a bad link or an empty list does not fit its schema', async () => {

@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { and, eq, inArray, isNull } from 'drizzle-orm';
+import type { Said } from '../../core/engine/index.ts';
 import type { Tx } from '../db/database.ts';
 import { approval, gate, question } from '../db/schema/index.ts';
 import type { Of, RunRow } from './effects.ts';
@@ -8,33 +9,74 @@ import { fixed, type Draft } from './messages.ts';
 const ofKey = (requestId: string, key: string) => and(eq(gate.requestId, requestId), eq(gate.key, key));
 
 export async function openGates(tx: Tx, run: RunRow, opened: Of<'openGate'>[], at: Date): Promise<Draft[]> {
-  const drafts: Draft[] = [];
-  for (const e of opened) {
-    const gateId = randomUUID();
-    await tx.insert(gate).values({
-      id: gateId,
-      requestId: run.id,
-      key: e.key,
-      name: e.name,
-      rule: e.rule,
-      corrects: e.corrects,
-      sendBack: e.sendBack,
-      lapsesAt: e.lapsesAt ? new Date(e.lapsesAt) : null,
-      openedAt: at,
-    });
-    const asks = e.asks.map((a) => ({
+  if (!opened.length) return [];
+  const gates = opened.map((e) => ({ ...e, id: randomUUID() }));
+  const asks = gates.flatMap((g) =>
+    g.asks.map((a) => ({
+      key: g.key,
       id: randomUUID(),
-      gateId,
+      gateId: g.id,
       personId: a.person,
       insteadOfId: a.insteadOf ?? null,
       askedAt: at,
       status: a.waits ? ('later' as const) : ('waiting' as const),
-    }));
-    await tx.insert(approval).values(asks);
-    drafts.push(...asks.filter((a) => a.status === 'waiting').map((a) => ({ key: e.key, to: a.personId, approvalId: a.id })));
+    })),
+  );
+  await tx.insert(gate).values(
+    gates.map((g) => ({
+      id: g.id,
+      requestId: run.id,
+      key: g.key,
+      name: g.name,
+      rule: g.rule,
+      corrects: g.corrects,
+      sendBack: g.sendBack,
+      lapsesAt: g.lapsesAt ? new Date(g.lapsesAt) : null,
+      openedAt: at,
+    })),
+  );
+  if (asks.length) await tx.insert(approval).values(asks.map(({ key: _, ...row }) => row));
+  return asks.filter((a) => a.status === 'waiting').map((a) => ({ key: a.key, to: a.personId, approvalId: a.id }));
+}
+
+/** Who is asked has changed while a gate is open: those asked besides are asked like the others, those no more are told. */
+export async function changeAsks(tx: Tx, requestId: string, changes: Of<'changeAsks'>[], at: Date): Promise<Draft[]> {
+  const drafts: Draft[] = [];
+  for (const e of changes) {
+    const [row] = await tx
+      .select({ id: gate.id, name: gate.name })
+      .from(gate)
+      .where(and(ofKey(requestId, e.key), isNull(gate.closedAt)));
+    if (!row) continue;
+    if (e.released.length) {
+      const told = await tx
+        .update(approval)
+        .set({ status: 'released' })
+        .where(and(eq(approval.gateId, row.id), inArray(approval.personId, e.released), inArray(approval.status, ['waiting', 'later'])))
+        .returning({ personId: approval.personId });
+      drafts.push(
+        ...told.map((t) => noLongerNeeded(e.key, t.personId, row.name, fixed('Somebody else is asked in your place. You need not answer any more.'))),
+      );
+    }
+    for (const a of e.added) {
+      const status = a.waits ? ('later' as const) : ('waiting' as const);
+      const again = { insteadOfId: a.insteadOf ?? null, askedAt: at, status };
+      const [made] = await tx
+        .insert(approval)
+        .values({ gateId: row.id, personId: a.person, ...again })
+        .onConflictDoUpdate({ target: [approval.gateId, approval.personId], set: again })
+        .returning({ id: approval.id });
+      if (status === 'waiting') drafts.push({ key: e.key, to: a.person, approvalId: made!.id });
+    }
   }
   return drafts;
 }
+
+const noLongerNeeded = (key: string, to: string, name: string, body: Said): Draft => ({
+  key,
+  to,
+  content: { subject: { text: [[{ text: `No longer needed: ${name}, ` }, { ref: 'request.number' }]], values: {} }, body },
+});
 
 /** The turn of the next approver has come. */
 export async function askNext(tx: Tx, requestId: string, next: Of<'askNext'>[], at: Date): Promise<Draft[]> {
@@ -89,19 +131,13 @@ export async function closeGates(tx: Tx, requestId: string, closed: Of<'closeGat
       .where(and(eq(approval.gateId, row.id), inArray(approval.status, ['waiting', 'later'])));
     const by = e.decidedBy;
     for (const r of waiting.filter((w) => w.personId !== by)) {
-      drafts.push({
-        key: e.key,
-        to: r.personId,
-        content: {
-          subject: { text: [[{ text: `No longer needed: ${row.name}, ` }, { ref: 'request.number' }]], values: {} },
-          body: by
-            ? {
-                text: [[{ text: `${whyReleased[e.result]} by ` }, { ref: 'request.decider' }, { text: '. You need not answer any more.' }]],
-                values: { 'request.decider': { person: by } },
-              }
-            : fixed(`${whyReleased[e.result]}. You need not answer any more.`),
-        },
-      });
+      const body: Said = by
+        ? {
+            text: [[{ text: `${whyReleased[e.result]} by ` }, { ref: 'request.decider' }, { text: '. You need not answer any more.' }]],
+            values: { 'request.decider': { person: by } },
+          }
+        : fixed(`${whyReleased[e.result]}. You need not answer any more.`);
+      drafts.push(noLongerNeeded(e.key, r.personId, row.name, body));
     }
   }
   return drafts;

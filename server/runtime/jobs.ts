@@ -7,11 +7,16 @@ export interface Jobs {
   mail: { messageId: string };
   timer: { requestId: string; key: string; name: string };
   syncDirectory: Record<string, never>;
+  /** Somebody left: gates that wait for them ask others. */
+  replaceWhoLeft: Record<string, never>;
   sweep: Record<string, never>;
   readChat: Record<string, never>;
   /** A word in chat that stands in no request's messages: how a reply was taken. */
   sayInChat: { user: string; text: string; once: string; thread: string };
 }
+
+/** How often a job is begun before it is put aside: its own failures, and the deaths of the process that has it. */
+const tries = 8;
 
 /**
  * Adds jobs in the caller's transaction: they exist exactly when its data does. A key keeps one job a thing; adding
@@ -22,6 +27,6 @@ export async function addJobs<K extends keyof Jobs>(tx: Reader, task: K, jobs: {
   const rows = jobs.map((j) => ({ payload: j.payload, key: j.key, runAt: j.runAt ?? null }));
   await tx.execute(sql`
     select from graphile_worker.add_jobs((
-      select array_agg((${task}, j.payload, null, coalesce(j."runAt", now()), 25, j.key, null, null)::graphile_worker.job_spec)
+      select array_agg((${task}, j.payload, null, coalesce(j."runAt", now()), ${tries}, j.key, null, null)::graphile_worker.job_spec)
       from json_to_recordset(${JSON.stringify(rows)}::json) as j(payload json, key text, "runAt" timestamptz)))`);
 }

@@ -1,8 +1,10 @@
 import { and, eq, isNotNull } from 'drizzle-orm';
+import { heard } from '../../core/boundary/index.ts';
+import { howToAnswer } from '../../core/formats/index.ts';
 import { htmlText } from '../../core/values/index.ts';
 import { approvalToken, hashToken } from '../auth/token.ts';
 import { now } from '../clock.ts';
-import { config } from '../config.ts';
+import { config, repliesByMail } from '../config.ts';
 import { db } from '../db/database.ts';
 import { approval, message, person } from '../db/schema/index.ts';
 import { log } from '../log.ts';
@@ -10,6 +12,7 @@ import { sendChat } from '../systems/chat/client.ts';
 import { sendMail } from '../systems/mail/transport.ts';
 import { Refused } from '../systems/trouble.ts';
 import { addJobs } from './jobs.ts';
+import { causeWords } from './set-aside.ts';
 
 /** How often delivery is tried; the pauses grow from 2 s to an hour, about half a day in all. */
 const tries = 24;
@@ -43,7 +46,7 @@ export async function deliverMail(id: string): Promise<void> {
       });
     } else
       await sendMail({
-        ...(row.m.approvalId && config().MAIL_IN_PORT && { replyTo: replyAddress(row.m.approvalId) }),
+        ...(row.m.approvalId && repliesByMail() && { replyTo: replyAddress(row.m.approvalId) }),
         to: { name: row.name, address: row.m.toAddress },
         subject: row.m.subject,
         text: row.m.text + links,
@@ -56,7 +59,7 @@ export async function deliverMail(id: string): Promise<void> {
       .set({ sentAt: now(), attempts: row.m.attempts + 1, lastError: null, ...(chatEvent && { chatEvent }) })
       .where(eq(message.id, id));
   } catch (error) {
-    const said = error instanceof Error ? error.message : String(error);
+    const said = heard(causeWords(error), 1000);
     const attempts = row.m.attempts + 1;
     const over = error instanceof Refused || attempts >= tries;
     log.warn({ messageId: id, attempts, said, over }, 'mail not delivered');
@@ -95,7 +98,7 @@ async function approvalLinks(approvalId: string, via: 'mail' | 'chat'): Promise<
     .where(eq(approval.id, approvalId));
   const base = config().PUBLIC_URL;
   const signedIn = `\n\nApprove or decline, signed in:\n${base}/desk/approvals/${approvalId}\n`;
-  if (via === 'chat') return `${signedIn}\nOr answer here: begin with Approve or Decline, then your comment.\n`;
-  const reply = config().MAIL_IN_PORT ? '\nOr reply to this mail: begin with Approve or Decline, then your comment.\n' : '';
+  if (via === 'chat') return `${signedIn}\nOr answer here. ${howToAnswer}\n`;
+  const reply = repliesByMail() ? `\nOr reply to this mail. ${howToAnswer}\n` : '';
   return `${signedIn}\nApprove or decline without signing in (works once, for ${linkDays} days; do not pass it on):\n${base}/desk/decide/${token}\n${reply}`;
 }

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { inArray, and, eq, sql } from 'drizzle-orm';
 import type { Said } from '../../core/engine/index.ts';
-import { isFormatted, plainText } from '../../core/values/index.ts';
+import { isFormatted, plainText, quoted } from '../../core/values/index.ts';
 import { config } from '../config.ts';
 import { db, type Tx } from '../db/database.ts';
 import { message, request } from '../db/schema/index.ts';
@@ -60,7 +60,8 @@ export async function writeMessages(tx: Tx, run: RunRow, drafts: Draft[], at: Da
             '',
             ...run.definition.form.fields.flatMap((f) => {
               const said = valueWords(answers[f.id], names, f.options);
-              return said ? [`${f.label}: ${said}`] : [];
+              const lines = quoted(said).trimEnd();
+              return said ? [`${f.label}:${lines.startsWith('\n') ? '' : ' '}${lines}`] : [];
             }),
           ].join('\n'),
         };

@@ -43,7 +43,7 @@ describe('approvals answered by mail', () => {
     await w.work();
     expect((await w.request(id)).outcome).toBeNull();
     expect((await latest('boss')).text).toContain('not understood');
-    await w.replyTo(asked.n, 'Decline: not this season');
+    await w.replyTo(asked.n, 'Decline\nnot this season');
     await w.work();
     expect(await w.request(id)).toMatchObject({ outcome: 'declined', reason: 'not this season' });
     await w.replyTo(asked.n, 'Approve');
@@ -95,7 +95,7 @@ describe('approvals answered in chat', () => {
     expect((await w.approvals(id))[0]).toMatchObject({ status: 'approved' });
     const said = (await w.chatEvents('boss')).slice(before.length).map((e) => e.content.body);
     expect(said.filter((b) => b.startsWith('Your answer was taken'))).toHaveLength(1);
-    await w.say('boss', thread, 'Decline, after all');
+    await w.say('boss', thread, 'Decline\nafter all');
     await readChat();
     await answered();
     expect((await w.chatEvents('boss')).at(-1)!.content.body).toContain('Already approved by');

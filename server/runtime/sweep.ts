@@ -1,12 +1,18 @@
-import { and, eq, isNull, lt } from 'drizzle-orm';
+import { and, eq, isNull, lt, sql, type SQL } from 'drizzle-orm';
 import { db } from '../db/database.ts';
 import { call, message, timer } from '../db/schema/index.ts';
 import { addJobs } from './jobs.ts';
+import { putAside } from './set-aside.ts';
+import { replaceWhoLeft } from './staff.ts';
 import { timerJob } from './timers.ts';
 
 /** How late something must be before its job counts as lost, in milliseconds. */
 const grace = 120_000;
 const most = 500;
+
+/** What an administrator has before them, or discarded, is not begun again behind their back. */
+const notAside = (key: SQL) =>
+  sql`not exists (select from set_aside s where s.source = 'job' and s.key = ${key} and (s.settled_at is null or s.settled = 'discarded'))`;
 
 /** Finds calls, timers and messages that are due and have waited too long, and adds their jobs again. The key keeps it one job. */
 export async function sweep(): Promise<void> {
@@ -14,7 +20,7 @@ export async function sweep(): Promise<void> {
   const calls = await db()
     .select({ id: call.id })
     .from(call)
-    .where(and(eq(call.status, 'waiting'), lt(call.dueAt, late)))
+    .where(and(eq(call.status, 'waiting'), lt(call.dueAt, late), notAside(sql`'call:' || ${call.id}`)))
     .orderBy(call.dueAt)
     .limit(most);
   await addJobs(
@@ -25,7 +31,7 @@ export async function sweep(): Promise<void> {
   const timers = await db()
     .select({ requestId: timer.requestId, key: timer.key, name: timer.name, dueAt: timer.dueAt })
     .from(timer)
-    .where(lt(timer.dueAt, late))
+    .where(and(lt(timer.dueAt, late), notAside(sql`'timer:' || ${timer.requestId} || ':' || ${timer.key} || ':' || ${timer.name}`)))
     .orderBy(timer.dueAt)
     .limit(most);
   await addJobs(
@@ -36,7 +42,15 @@ export async function sweep(): Promise<void> {
   const messages = await db()
     .select({ id: message.id })
     .from(message)
-    .where(and(isNull(message.sentAt), isNull(message.failedAt), eq(message.attempts, 0), lt(message.createdAt, late)))
+    .where(
+      and(
+        isNull(message.sentAt),
+        isNull(message.failedAt),
+        eq(message.attempts, 0),
+        lt(message.createdAt, late),
+        notAside(sql`'mail:' || ${message.id}`),
+      ),
+    )
     .orderBy(message.createdAt)
     .limit(most);
   await addJobs(
@@ -44,4 +58,25 @@ export async function sweep(): Promise<void> {
     'mail',
     messages.map((m) => ({ payload: { messageId: m.id }, key: `mail:${m.id}` })),
   );
+  await replaceWhoLeft();
+  await putDeadJobsAside();
+}
+
+/** Jobs that were tried as often as they may be, and failed or took their process with them, are put aside one by one. */
+async function putDeadJobsAside(): Promise<void> {
+  const { rows } = await db().execute<{ id: string; task: string; payload: unknown; key: string | null; attempts: number; cause: string | null }>(sql`
+    select j.id, t.identifier as task, j.payload, j.key, j.attempts, j.last_error as cause
+    from graphile_worker._private_jobs j join graphile_worker._private_tasks t on t.id = j.task_id
+    where j.attempts >= j.max_attempts and j.locked_at is null order by j.id limit 100`);
+  for (const job of rows)
+    await db().transaction(async (tx) => {
+      await putAside(tx, {
+        source: 'job',
+        key: job.key ?? `job ${job.id}`,
+        what: `A piece of work (${job.task})`,
+        cause: job.cause ?? `It was begun ${job.attempts} times, and each time its process ended before it was done.`,
+        payload: { task: job.task, payload: job.payload },
+      });
+      await tx.execute(sql`select graphile_worker.complete_jobs(array[${job.id}::bigint])`);
+    });
 }

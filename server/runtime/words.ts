@@ -1,9 +1,11 @@
 import { inArray } from 'drizzle-orm';
+import { own } from '../../core/boundary/index.ts';
 import type { Said } from '../../core/engine/index.ts';
 import type { ItemDefinition } from '../../core/items/index.ts';
 import { isGroup, isPerson, sayText, type RichText, type Value } from '../../core/values/index.ts';
 import type { Reader } from '../db/database.ts';
 import { accessGroup, person } from '../db/schema/index.ts';
+import { isId } from '../ids.ts';
 
 /** Names of the people and groups among values, read in one go each. */
 export interface Names {
@@ -12,12 +14,12 @@ export interface Names {
 }
 
 export async function namesFor(tx: Reader, values: Iterable<Value | undefined>, morePeople: string[] = []): Promise<Names> {
-  const people = new Set<string>(morePeople);
+  const people = new Set<string>(morePeople.filter(isId));
   const groups = new Set<string>();
   for (const value of values) {
     for (const v of Array.isArray(value) ? value : [value]) {
-      if (isPerson(v)) people.add(v.person);
-      if (isGroup(v)) groups.add(v.group);
+      if (isPerson(v) && isId(v.person)) people.add(v.person);
+      if (isGroup(v) && isId(v.group)) groups.add(v.group);
     }
   }
   const [p, g] = await Promise.all([
@@ -59,7 +61,7 @@ export const optionsOf = (definition: ItemDefinition, ref: string): { value: str
 /** What a run says, with the words its values have now. */
 export const sayNow = (said: Said, run: { number: number; definition: ItemDefinition }, names: Names): RichText =>
   sayText(said.text, (ref) =>
-    ref === 'request.number' ? requestNumber(run.number) : valueWords(said.values[ref], names, optionsOf(run.definition, ref)),
+    ref === 'request.number' ? requestNumber(run.number) : valueWords(own(said.values, ref), names, optionsOf(run.definition, ref)),
   );
 
 export const requestNumber = (n: number): string => `R-${n}`;

@@ -10,35 +10,36 @@ import { namesFor, optionsOf, sayNow, valueWords } from './words.ts';
 
 /** Opens tasks. A person is told; a team finds them in its queue. */
 export async function openTasks(tx: Tx, run: RunRow, opened: Of<'openTask'>[], at: Date): Promise<Draft[]> {
-  const drafts: Draft[] = [];
-  for (const e of opened) {
-    const id = randomUUID();
-    const names = await namesFor(tx, [e.row, ...Object.values(e.instructions.values)]);
-    const instructions = sayNow(e.instructions, run, names);
+  if (opened.length === 0) return [];
+  const names = await namesFor(
+    tx,
+    opened.flatMap((e) => [e.row, ...Object.values(e.instructions.values)]),
+  );
+  const rows = opened.map((e) => {
     const personId = 'person' in e.assignee ? e.assignee.person : null;
     // One a row: each says which row it is for, unless that is who does it.
     const row = isPerson(e.row) && e.row.person === personId ? '' : valueWords(e.row, names, optionsOf(run.definition, 'row.value'));
-    const name = row ? `${e.name}: ${row}` : e.name;
-    await tx.insert(task).values({
-      id,
+    return {
+      id: randomUUID(),
       requestId: run.id,
       key: e.key,
-      name,
+      name: row ? `${e.name}: ${row}` : e.name,
       teamId: 'team' in e.assignee ? e.assignee.team : null,
       personId,
-      instructions,
+      instructions: sayNow(e.instructions, run, names),
       checklist: e.checklist,
       fields: e.fields,
       draft: { values: initialAnswers({ fields: e.fields }), checked: [] },
       dueAt: e.dueAt ? new Date(e.dueAt) : null,
       openedAt: at,
-    });
-    if (personId) {
-      const subject = { text: [[{ text: `Task for you: ${name}, ` }, { ref: 'request.number' }]], values: {} };
-      drafts.push({ key: e.key, to: personId, page: `task:${id}`, content: { subject, body: { text: instructions, values: {} } } });
-    }
-  }
-  return drafts;
+    };
+  });
+  await tx.insert(task).values(rows);
+  return rows.flatMap(({ id, key, name, personId, instructions }): Draft[] => {
+    if (!personId) return [];
+    const subject = { text: [[{ text: `Task for you: ${name}, ` }, { ref: 'request.number' }]], values: {} };
+    return [{ key, to: personId, page: `task:${id}`, content: { subject, body: { text: instructions, values: {} } } }];
+  });
 }
 
 /** Withdrawn work is closed as no longer needed, and whoever had it is told. */

@@ -3,11 +3,13 @@ import { EventEmitter } from 'node:events';
 import { syncDirectory } from '../commands/sync-directory.ts';
 import { connections, disconnect } from '../db/database.ts';
 import { log } from '../log.ts';
+import { watch } from '../watchdog.ts';
 import { aliveness } from './aliveness.ts';
 import { makeCall } from './calls.ts';
 import type { Jobs } from './jobs.ts';
 import { deliverMail } from './mail.ts';
 import { keepReadingChat, readChat, sayInChat } from './chat-replies.ts';
+import { replaceWhoLeft } from './staff.ts';
 import { sweep } from './sweep.ts';
 import { fireTimer } from './fire-timers.ts';
 
@@ -18,6 +20,7 @@ const outside: TaskList = {
   call: (payload) => makeCall((payload as Jobs['call']).callId),
   mail: (payload) => deliverMail((payload as Jobs['mail']).messageId),
   syncDirectory: async () => void (await syncDirectory()),
+  replaceWhoLeft: async () => void (await replaceWhoLeft()),
   sweep,
   readChat,
   sayInChat: (payload) => sayInChat(payload as Jobs['sayInChat']),
@@ -64,6 +67,7 @@ async function main(): Promise<void> {
   process.on('SIGTERM', () => void stop());
   process.on('SIGINT', () => void stop());
   await keepReadingChat();
+  watch('worker');
   console.log('worker ready');
   await Promise.all(runners.map((r) => r.promise));
 }

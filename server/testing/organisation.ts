@@ -1,4 +1,5 @@
 import { addLocation, addTeam } from '../commands/organisation.ts';
+import { setSystemOwners } from '../commands/consents.ts';
 import { syncDirectory } from '../commands/sync-directory.ts';
 import { db } from '../db/database.ts';
 import { accessGroup, person } from '../db/schema/index.ts';
@@ -51,5 +52,6 @@ export async function makeOrganisation(moreGroups = 0) {
   const groups = Object.fromEntries((await db().select({ id: accessGroup.id, name: accessGroup.name }).from(accessGroup)).map((g) => [g.name, g.id]));
   const site = good(await addLocation('host', { name: 'Quay House', kind: 'site' }));
   const team = good(await addTeam('host', { name: 'Directory and access', locationId: site.id, members: [people['runa']!, people['dan']!] }));
+  good(await setSystemOwners('host', { system: 'directory', people: [people['boss']!] }));
   return { scim, scimGroups, people, groups, teamId: team.id };
 }

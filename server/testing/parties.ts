@@ -19,12 +19,12 @@ export async function playParty(requestId: string, admin: Viewer, chance: (n: nu
   const { retryStep, skipStep } = await import('../commands/stuck-steps.ts');
   const [asked, tasks, questions, stuck] = await Promise.all([
     db()
-      .select({ id: approval.id, person: approval.personId, sendBack: gate.sendBack })
+      .select({ id: approval.id, person: approval.personId, sendBack: gate.sendBack, corrects: gate.corrects })
       .from(approval)
       .innerJoin(gate, eq(gate.id, approval.gateId))
       .where(and(eq(gate.requestId, requestId), eq(approval.status, 'waiting'))),
     db()
-      .select({ id: task.id })
+      .select({ id: task.id, fields: task.fields, checklist: task.checklist })
       .from(task)
       .where(and(eq(task.requestId, requestId), isNull(task.closedAt))),
     db()
@@ -42,9 +42,14 @@ export async function playParty(requestId: string, admin: Viewer, chance: (n: nu
     ...asked.map((a) => () => {
       const roll = chance(10);
       const decision = a.sendBack && roll === 0 ? 'sendBack' : roll < 3 ? 'decline' : 'approve';
-      return decide(viewerFor(a.person), { approvalId: a.id, decision, comment: 'As it is' });
+      // Whoever may correct something does so now and then.
+      const corrections = roll % 2 === 0 && a.corrects.includes('cores') ? { cores: 1 + roll } : undefined;
+      return decide(viewerFor(a.person), { approvalId: a.id, decision, comment: 'As it is', corrections });
     }),
-    ...tasks.map((t) => () => finishTask(admin, { id: t.id, values: {}, checked: [] })),
+    ...tasks.map(
+      (t) => () =>
+        finishTask(admin, { id: t.id, values: Object.fromEntries(t.fields.map((f) => [f.id, 'Done'])), checked: t.checklist.map((c) => c.id) }),
+    ),
     ...questions.map((q) => () => answerQuestion(viewerFor(q.to), { id: q.id, values: q.fields ? { answer: 'yes' } : q.answers })),
     ...stuck.map((s) => () => (s.kind === 'gate' || chance(3) < 2 ? retryStep(admin, s) : skipStep(admin, { ...s, comment: 'Not needed' }))),
   ];

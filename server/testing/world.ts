@@ -70,6 +70,7 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
     roles,
   });
 
+  const parts = new Map<string, string>();
   const made = {
     db,
     schema,
@@ -86,15 +87,13 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
       const designer = viewer('dan', 'designer');
       const made = await createItem(designer, { name: itemName });
       if (!made.ok) throw new Error(made.sentence);
-      const real = JSON.parse(
-        JSON.stringify(plan)
-          .replaceAll('"ada"', JSON.stringify(id('boss')))
-          .replaceAll('"desk"', JSON.stringify(teamId)),
-      ) as Plan;
+      const { withParts } = await import('./parts.ts');
+      const real = await withParts(plan, designer, { ada: id('boss'), desk: teamId }, parts);
       const draft: ItemDefinition = { name: itemName, summary: 'Access through a group', category: 'Access', form, plan: real };
       const saved = await saveDraft(designer, { id: made.id, version: 1, draft });
       if (!saved.ok) throw new Error(saved.sentence);
-      const published = await publish(designer, { id: made.id, version: saved.version, note: '' });
+      const { consentTo } = await import('./consent.ts');
+      const published = await consentTo(viewer('boss'), () => publish(designer, { id: made.id, version: saved.version, note: '' }));
       if (!published.ok) throw new Error(published.sentence);
       return { id: made.id };
     },

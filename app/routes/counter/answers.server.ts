@@ -1,26 +1,27 @@
+import { setOwn } from '../../../core/boundary/index.ts';
 import type { FieldKind, Form } from '../../../core/forms/index.ts';
 import type { Value } from '../../../core/values/index.ts';
 import { resolveName } from '../../../server/queries/find.ts';
-import { text } from '../session.server';
+import type { Posted } from '../session.server';
 
 /** Reads the answers out of a posted form; where scripts had no part, a typed-out name finds its person or group. */
-export async function answersFrom(data: FormData, form: Form): Promise<{ answers: Record<string, Value>; names: Record<string, string> }> {
+export async function answersFrom(data: Posted, form: Form): Promise<{ answers: Record<string, Value>; names: Record<string, string> }> {
   const answers: Record<string, Value> = {};
   const names: Record<string, string> = {};
   for (const f of form.fields) {
-    const raw = text(data, `f.${f.id}`);
+    const raw = data.get(`f.${f.id}`);
     if (f.kind !== 'person' && f.kind !== 'group') {
-      const all = data.getAll(`f.${f.id}`).filter((v) => typeof v === 'string' && v !== '') as string[];
-      answers[f.id] = typed(f.kind, raw, all);
+      const all = data.all(`f.${f.id}`).filter((v) => v !== '');
+      setOwn(answers, f.id, typed(f.kind, raw, all));
       continue;
     }
-    const name = text(data, `f.${f.id}.name`);
+    const name = data.get(`f.${f.id}.name`);
     // The id counts only for the name it was given for: without scripts the name may have been typed over since.
-    const id = raw && name === text(data, `f.${f.id}.for`) ? raw : name ? ((await resolveName(f.kind, name)) ?? '') : '';
+    const id = raw && name === data.get(`f.${f.id}.for`) ? raw : name ? ((await resolveName(f.kind, name)) ?? '') : '';
     // A name that finds nobody is kept as it was typed, so that the answer is refused and not lost.
-    const kept = id || (name ? `unknown:${name}` : '');
-    answers[f.id] = kept === '' ? null : f.kind === 'person' ? { person: kept } : { group: kept };
-    if (kept) names[kept] = name;
+    const kept = id || (name ? `unknown-${Object.keys(names).length + 1}` : '');
+    setOwn(answers, f.id, kept === '' ? null : f.kind === 'person' ? { person: kept } : { group: kept });
+    if (kept) setOwn(names, kept, name);
   }
   return { answers, names };
 }

@@ -8,7 +8,7 @@ import { offeredItem } from '../../../server/queries/counter.ts';
 import { Button } from '~/ui/button';
 import { FormFields } from '~/ui/form-fields';
 import { Refused } from '~/ui/problem';
-import { found, isId, refused, signedIn, text } from '../session.server';
+import { found, isId, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/ask';
 import type { loader as agreementsLoader } from './agreements';
 import { answersFrom } from './answers.server';
@@ -31,13 +31,13 @@ export async function loader({ context, request, params }: Route.LoaderArgs) {
 export async function action({ context, request, params }: Route.ActionArgs) {
   const viewer = signedIn(context, request);
   const item = found(isId(params.itemId) ? await offeredItem(params.itemId) : undefined, 'This item');
-  const form = await request.formData();
+  const form = await posted(request);
   const { answers, names } = await answersFrom(form, item.definition.form);
   const result = await submitRequest(viewer, {
     itemId: item.id,
-    revision: Number(text(form, 'revision')),
+    revision: Number(form.get('revision')),
     answers,
-    onceKey: text(form, 'onceKey').slice(0, 100) || newToken(),
+    onceKey: form.get('onceKey').slice(0, 100) || newToken(),
   });
   if (!result.ok) return refused(result, { answers, names });
   return redirect(`/counter/requests/${result.number}?sent`);

@@ -2,14 +2,14 @@ import { Form, Link, useSubmit } from 'react-router';
 import { browse } from '../../../server/queries/counter.ts';
 import { Button } from '~/ui/button';
 import { Empty } from '~/ui/frame';
-import { signedIn } from '../session.server';
+import { asked, signedIn } from '../session.server';
 import type { Route } from './+types/browse';
 
 export const meta = () => [{ title: 'Counter · Nessmoor' }];
 
 export async function loader({ context, request }: Route.LoaderArgs) {
   signedIn(context, request);
-  const q = (new URL(request.url).searchParams.get('q') ?? '').slice(0, 100);
+  const q = asked(request, 'q', 100);
   return { q, items: await browse(q) };
 }
 

@@ -10,29 +10,28 @@ import { Refused } from '~/ui/problem';
 import { standingWords } from '~/ui/standing';
 import { MessageWords } from '~/ui/rich-words';
 import { Time } from '~/ui/time';
-import { found, isId, refused, signedIn, text } from '../session.server';
+import { found, isId, numberIn, posted, refused, signedIn } from '../session.server';
 import { answersFrom } from './answers.server';
 import type { Route } from './+types/request';
 
 export const meta: Route.MetaFunction = ({ params }) => [{ title: `R-${params.number} · Counter · Nessmoor` }];
 
-const numberOf = (params: { number: string }) => (/^\d{1,12}$/.test(params.number) ? Number(params.number) : 0);
-
 export async function loader({ context, request, params }: Route.LoaderArgs) {
-  return found(await myRequest(signedIn(context, request), numberOf(params)), 'This request');
+  return found(await myRequest(signedIn(context, request), numberIn(params.number)), 'This request');
 }
 
 export async function action({ context, request, params }: Route.ActionArgs) {
   const viewer = signedIn(context, request);
-  const posted = await request.formData();
-  const id = text(posted, 'question');
+  const form = await posted(request);
+  const id = form.get('question');
   if (!id) {
-    const result = await withdrawRequest(viewer, { number: numberOf(params) });
+    if (form.get('act') !== 'withdraw') throw new Response('Say what is to be done with this request. Nothing was changed.', { status: 400 });
+    const result = await withdrawRequest(viewer, { number: numberIn(params.number) });
     return result.ok ? null : refused(result, { question: '', answers: {}, names: {} });
   }
-  const r = found(await myRequest(viewer, numberOf(params)), 'This request');
+  const r = found(await myRequest(viewer, numberIn(params.number)), 'This request');
   const asked = r.questions.find((q) => q.id === id);
-  const { answers, names } = await answersFrom(posted, { fields: asked?.fields ?? [] });
+  const { answers, names } = await answersFrom(form, { fields: asked?.fields ?? [] });
   const result = isId(id) ? await answerQuestion(viewer, { id, values: answers }) : undefined;
   return !result || result.ok ? null : refused(result, { question: id, answers, names });
 }
@@ -138,6 +137,7 @@ export default function RequestPage({ loaderData: r, actionData }: Route.Compone
         <details className="mt-8 border-t pt-4">
           <summary className="py-1 text-coral">Withdraw this request …</summary>
           <Form method="post" className="mt-3">
+            <input type="hidden" name="act" value="withdraw" />
             <p className="mb-3">
               Those who were asked are told that it is no longer needed. Nothing further is changed. You can ask again at any time.
             </p>

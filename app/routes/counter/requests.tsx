@@ -5,13 +5,13 @@ import { Empty } from '~/ui/frame';
 import { RequestState } from '~/ui/mark';
 import { standingWords } from '~/ui/standing';
 import { Time } from '~/ui/time';
-import { signedIn } from '../session.server';
+import { asked, numberIn, signedIn } from '../session.server';
 import type { Route } from './+types/requests';
 
 export const meta = () => [{ title: 'My requests · Counter · Nessmoor' }];
 
 export async function loader({ context, request }: Route.LoaderArgs) {
-  const before = Number(new URL(request.url).searchParams.get('before')) || undefined;
+  const before = numberIn(asked(request, 'before')) || undefined;
   return { ...(await myRequests(signedIn(context, request), before)), before };
 }
 

@@ -2,7 +2,7 @@ import { Link } from 'react-router';
 import { decide } from '../../../server/commands/approvals.ts';
 import { approvalFor } from '../../../server/queries/desk.ts';
 import { ApprovalSheet } from '~/ui/approval-sheet';
-import { found, isId, refused, signedIn } from '../session.server';
+import { found, isId, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/approval';
 import { decisionFrom } from './decision.server';
 
@@ -16,7 +16,7 @@ export async function loader({ context, request, params }: Route.LoaderArgs) {
 export async function action({ context, request, params }: Route.ActionArgs) {
   const viewer = signedIn(context, request);
   const asked = found(isId(params.id) ? await approvalFor(viewer, params.id) : undefined, 'This approval');
-  const decision = await decisionFrom(await request.formData(), asked.correctable);
+  const decision = await decisionFrom(await posted(request), asked.correctable);
   const result = await decide(viewer, { approvalId: params.id, ...decision });
   return result.ok ? null : refused(result, { comment: decision.comment });
 }

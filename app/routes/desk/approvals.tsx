@@ -5,17 +5,15 @@ import { ButtonLink } from '~/ui/button';
 import { Empty } from '~/ui/frame';
 import { Mark } from '~/ui/mark';
 import { Time } from '~/ui/time';
-import { isId, signedIn } from '../session.server';
+import { anId, cursorIn, signedIn } from '../session.server';
 import type { Route } from './+types/approvals';
 
 export const meta = () => [{ title: 'Approvals for me · Desk · Nessmoor' }];
 
 export async function loader({ context, request }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
-  const [at, id] = (new URL(request.url).searchParams.get('after') ?? '').split('_');
-  const askedAt = new Date(at ?? '');
-  const after = id && isId(id) && !Number.isNaN(askedAt.getTime()) ? { askedAt, id } : undefined;
-  return approvalsFor(viewer, after);
+  const after = cursorIn(request, anId);
+  return approvalsFor(viewer, after && { askedAt: after.at, id: after.id });
 }
 
 const decidedWord = { approved: 'You approved', declined: 'You declined', released: 'No longer needed', waiting: '', later: '' };

@@ -5,7 +5,7 @@ import { approvalByLink } from '../../../server/queries/desk.ts';
 import { ApprovalSheet } from '~/ui/approval-sheet';
 import { ButtonLink } from '~/ui/button';
 import { Mark } from '~/ui/mark';
-import { refused, visitOf } from '../session.server';
+import { posted, refused, visitOf } from '../session.server';
 import type { Route } from './+types/decide';
 import { decisionFrom } from './decision.server';
 
@@ -13,16 +13,21 @@ export const meta = () => [{ title: 'Your approval is asked for · Nessmoor' }, 
 
 /** Looking changes nothing, so that a mail program that opens links by itself decides nothing. */
 export async function loader({ context, params }: Route.LoaderArgs) {
-  const wait = await limits.link(visitOf(context).address);
+  return { approval: await linked(params.token, visitOf(context).address) };
+}
+
+/** What the link leads to. Made-up links are counted, and after so many nothing is looked up; old ones of ours are not. */
+async function linked(token: string, address: string) {
+  const wait = await limits.linkBlocked(address);
   if (wait > 0) throw data(`Too many tries. Try again in ${wait} seconds.`, { status: 429 });
-  return { approval: await approvalByLink(params.token) };
+  const { approval, known } = await approvalByLink(token);
+  if (!known) await limits.link(address);
+  return approval;
 }
 
 export async function action({ context, request, params }: Route.ActionArgs) {
-  const wait = await limits.link(visitOf(context).address);
-  if (wait > 0) throw data(`Too many tries. Try again in ${wait} seconds.`, { status: 429 });
-  const asked = await approvalByLink(params.token);
-  const decision = await decisionFrom(await request.formData(), asked?.correctable ?? { fields: [] });
+  const asked = await linked(params.token, visitOf(context).address);
+  const decision = await decisionFrom(await posted(request, 20_000), asked?.correctable ?? { fields: [] });
   const result = await decideByLink({ token: params.token, ...decision });
   return result.ok ? { done: decision.decision } : refused(result, { comment: decision.comment });
 }

@@ -1,7 +1,16 @@
 import { Outlet } from 'react-router';
+import { has } from '../../../server/auth/viewer.ts';
+import { ownsSystems } from '../../../server/commands/consents.ts';
 import { Frame, MarginLink } from '~/ui/frame';
+import { signedIn } from '../session.server';
+import type { Route } from './+types/place';
 
-export default function Desk() {
+export async function loader({ context, request }: Route.LoaderArgs) {
+  const viewer = signedIn(context, request);
+  return { consents: await ownsSystems(viewer), aside: has(viewer, 'administrator') };
+}
+
+export default function Desk({ loaderData: { consents, aside } }: Route.ComponentProps) {
   return (
     <Frame
       marginLabel="Desk"
@@ -10,6 +19,8 @@ export default function Desk() {
           <MarginLink to="/desk/approvals">Approvals for me</MarginLink>
           <MarginLink to="/desk/tasks">Tasks</MarginLink>
           <MarginLink to="/desk/stuck">Stuck steps</MarginLink>
+          {consents && <MarginLink to="/desk/consents">Consents</MarginLink>}
+          {aside && <MarginLink to="/desk/set-aside">Set aside</MarginLink>}
         </div>
       }
     >

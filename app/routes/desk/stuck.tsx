@@ -4,16 +4,14 @@ import { ButtonLink } from '~/ui/button';
 import { Empty } from '~/ui/frame';
 import { Mark } from '~/ui/mark';
 import { Time } from '~/ui/time';
-import { found, signedIn } from '../session.server';
+import { cursorIn, found, signedIn } from '../session.server';
 import type { Route } from './+types/stuck';
 
 export const meta = () => [{ title: 'Stuck steps · Desk · Nessmoor' }];
 
 export async function loader({ context, request }: Route.LoaderArgs) {
-  const cursor = /^(.+Z)_(\d+)$/.exec(new URL(request.url).searchParams.get('after') ?? '');
-  const since = new Date(cursor?.[1] ?? '');
-  const after = Number.isNaN(since.getTime()) ? undefined : { since, order: Number(cursor?.[2]) };
-  return found(await stuckSteps(signedIn(context, request), after), 'This list');
+  const after = cursorIn(request, /^\d{1,15}$/);
+  return found(await stuckSteps(signedIn(context, request), after && { since: after.at, order: Number(after.id) }), 'This list');
 }
 
 export default function Stuck({ loaderData: { rows, next } }: Route.ComponentProps) {
@@ -32,7 +30,7 @@ export default function Stuck({ loaderData: { rows, next } }: Route.ComponentPro
                 <Mark kind="failed" /> <span className="font-medium">{s.name}</span>
                 <span className="numbers ml-auto text-sm text-faint">R-{s.number}</span>
               </span>
-              <span className="block pl-[22px]">{s.cause}</span>
+              <span className="block pl-[22px]">{s.cause ?? 'The cause is confidential, as the request is.'}</span>
               <span className="block pl-[22px] text-sm text-faint">
                 {s.item}, for {s.requester}, since <Time at={s.since} relative />
               </span>

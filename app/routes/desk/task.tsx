@@ -14,7 +14,7 @@ import { Refused } from '~/ui/problem';
 import { RichWords } from '~/ui/rich-words';
 import { Time } from '~/ui/time';
 import { answersFrom } from '../counter/answers.server';
-import { found, isId, refused, signedIn, text } from '../session.server';
+import { found, isId, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/task';
 
 export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderData?.task.name ?? 'Task'} · Desk · Nessmoor` }];
@@ -28,26 +28,26 @@ export async function loader({ context, request, params }: Route.LoaderArgs) {
 export async function action({ context, request, params }: Route.ActionArgs) {
   const viewer = signedIn(context, request);
   const task = found(isId(params.id) ? await taskFor(viewer, params.id) : undefined, 'This task');
-  const posted = await request.formData();
-  const act = text(posted, 'act');
+  const form = await posted(request);
+  const act = form.get('act');
   if (act === 'add') {
     const result = await addToRequest(viewer, {
       number: task.number,
-      kind: text(posted, 'kind') === 'gate' ? 'gate' : 'task',
-      name: text(posted, 'name'),
-      instructions: text(posted, 'instructions'),
-      team: text(posted, 'team') || undefined,
-      person: text(posted, 'person') || undefined,
-      to: text(posted, 'to') || 'end',
+      kind: form.get('kind') === 'gate' ? 'gate' : 'task',
+      name: form.get('name'),
+      instructions: form.get('instructions'),
+      team: form.get('team') || undefined,
+      person: form.get('person') || undefined,
+      to: form.get('to') || 'end',
     });
     return result.ok ? redirect(`/desk/tasks/${task.id}?added`) : refused(result, { act });
   }
-  if (act === 'take' || act === 'give') {
-    const result = await takeTask(viewer, { id: task.id, give: act === 'give' });
+  if (act === 'take' || act === 'give' || act === 'take-over') {
+    const result = await takeTask(viewer, { id: task.id, give: act === 'give', over: act === 'take-over' });
     return result.ok ? null : refused(result, { act });
   }
-  const { answers } = await answersFrom(posted, { fields: task.fields });
-  const work = { id: task.id, values: answers, checked: posted.getAll('checked').map(String) };
+  const { answers } = await answersFrom(form, { fields: task.fields });
+  const work = { id: task.id, values: answers, checked: form.all('checked').map(String) };
   const result = act === 'finish' ? await finishTask(viewer, work) : await saveTask(viewer, work);
   // What was typed is kept on the task even when it cannot be finished yet.
   if (!result.ok && result.code === 'invalid' && act === 'finish') await saveTask(viewer, work);
@@ -117,9 +117,17 @@ function Work({ t, problems }: { t: Loaded['task']; problems: Record<string, str
           <span>
             {t.team}: {t.mine ? 'you have it' : t.takenBy ? `${t.takenBy} has it` : 'nobody has taken it'}.
           </span>
-          <Button type="submit" name="act" value={t.mine ? 'give' : 'take'} disabled={busy || (!t.mine && t.takenBy !== null)}>
-            {t.mine ? 'Give it back to the team' : 'Take it'}
-          </Button>
+          {t.ofAnother ? (
+            t.mayTakeOver && (
+              <Button type="submit" name="act" value="take-over" disabled={busy}>
+                Take it over from {t.takenBy}
+              </Button>
+            )
+          ) : (
+            <Button type="submit" name="act" value={t.mine ? 'give' : 'take'} disabled={busy}>
+              {t.mine ? 'Give it back to the team' : 'Take it'}
+            </Button>
+          )}
         </p>
       )}
       <section aria-label="What is to be done" className="border-y py-4">
@@ -163,12 +171,18 @@ function Work({ t, problems }: { t: Loaded['task']; problems: Record<string, str
         </div>
       )}
       <div className="flex flex-wrap items-center gap-3 border-t py-4">
-        <Button type="submit" name="act" value="finish" weight="main" disabled={busy}>
-          Finish this task
-        </Button>
-        <Button type="submit" name="act" value="save" disabled={busy}>
-          Keep what is filled in
-        </Button>
+        {t.ofAnother ? (
+          <span className="text-faint">{t.takenBy} has it; only they can fill it in and finish it.</span>
+        ) : (
+          <>
+            <Button type="submit" name="act" value="finish" weight="main" disabled={busy}>
+              Finish this task
+            </Button>
+            <Button type="submit" name="act" value="save" disabled={busy}>
+              Keep what is filled in
+            </Button>
+          </>
+        )}
         {left > 0 && <span className="text-sm text-faint">{left === 1 ? 'One line is' : `${left} lines are`} not checked off.</span>}
       </div>
     </Form>

@@ -6,18 +6,15 @@ import { Empty } from '~/ui/frame';
 import { Mark } from '~/ui/mark';
 import { useNow } from '~/ui/now';
 import { Time } from '~/ui/time';
-import { isId, signedIn } from '../session.server';
+import { anId, asked, cursorIn, signedIn } from '../session.server';
 import type { Route } from './+types/tasks';
 
 export const meta = () => [{ title: 'Tasks · Desk · Nessmoor' }];
 
 export async function loader({ context, request }: Route.LoaderArgs) {
-  const search = new URL(request.url).searchParams;
-  const [at, id] = (search.get('after') ?? '').split('_');
-  const dueAt = new Date(at ?? '');
-  const which = search.get('whose') === 'mine' ? 'mine' : 'all';
-  const after = id && isId(id) && !Number.isNaN(dueAt.getTime()) ? { dueAt, id } : undefined;
-  return { which, ...(await tasksFor(signedIn(context, request), which, after)) };
+  const which = asked(request, 'whose') === 'mine' ? 'mine' : 'all';
+  const after = cursorIn(request, anId);
+  return { which, ...(await tasksFor(signedIn(context, request), which, after && { dueAt: after.at, id: after.id })) };
 }
 
 export default function Tasks({ loaderData: { which, rows, next } }: Route.ComponentProps) {

@@ -1,11 +1,12 @@
 import { Link } from 'react-router';
+import { mayReadLog } from '../../../server/queries/changes.ts';
 import { mayReadLedger, runs, type LedgerFilter } from '../../../server/queries/ledger.ts';
 import { ButtonLink } from '~/ui/button';
 import { Empty, Frame } from '~/ui/frame';
 import { RequestState } from '~/ui/mark';
 import { standingWords } from '~/ui/standing';
 import { elapsed, Time } from '~/ui/time';
-import { found, signedIn } from '../session.server';
+import { asked, found, numberIn, signedIn } from '../session.server';
 import type { Route } from './+types/runs';
 import { clsx } from 'clsx';
 
@@ -24,15 +25,14 @@ const filters: Record<LedgerFilter, string> = {
 
 export async function loader({ context, request }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
-  const { searchParams } = new URL(request.url);
-  const wanted = searchParams.get('show') ?? 'all';
-  const filter = (wanted in filters ? wanted : 'all') as LedgerFilter;
+  const wanted = asked(request, 'show');
+  const filter = (Object.hasOwn(filters, wanted) ? wanted : 'all') as LedgerFilter;
   found(mayReadLedger(viewer) ? true : undefined, 'The Ledger');
-  const page = found(await runs(viewer, filter, Number(searchParams.get('before')) || undefined), 'The Ledger');
-  return { ...page, filter };
+  const page = found(await runs(viewer, filter, numberIn(asked(request, 'before')) || undefined), 'The Ledger');
+  return { ...page, filter, log: mayReadLog(viewer) };
 }
 
-export default function Runs({ loaderData: { rows, next, filter } }: Route.ComponentProps) {
+export default function Runs({ loaderData: { rows, next, filter, log } }: Route.ComponentProps) {
   return (
     <Frame
       marginLabel="Requests by state"
@@ -54,7 +54,14 @@ export default function Runs({ loaderData: { rows, next, filter } }: Route.Compo
         </div>
       }
     >
-      <h1 className="mb-4 font-serif text-2xl">{filters[filter]}</h1>
+      <div className="mb-4 flex items-baseline gap-4">
+        <h1 className="font-serif text-2xl">{filters[filter]}</h1>
+        {log && (
+          <Link to="/ledger/changes" className="ml-auto text-sea underline underline-offset-4">
+            Log of changes
+          </Link>
+        )}
+      </div>
       {rows.length === 0 ? (
         <Empty act={filter === 'all' ? undefined : <ButtonLink to="/ledger">All requests</ButtonLink>}>
           {filter === 'all' ? 'What was asked for stands here with its trace. Nothing has been asked yet.' : 'No request is in this state.'}

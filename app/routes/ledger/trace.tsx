@@ -10,24 +10,24 @@ import { Mark, RequestState, type MarkKind } from '~/ui/mark';
 import { Refused } from '~/ui/problem';
 import { MessageWords } from '~/ui/rich-words';
 import { elapsed, Time } from '~/ui/time';
-import { found, refused, signedIn, text } from '../session.server';
+import { found, numberIn, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/trace';
 
 export const meta: Route.MetaFunction = ({ params }) => [{ title: `Trace of R-${params.number} · Ledger · Nessmoor` }];
 
 export async function loader({ context, request, params }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
-  const run = found(await trace(viewer, /^\d{1,12}$/.test(params.number) ? Number(params.number) : 0), 'This request');
+  const run = found(await trace(viewer, numberIn(params.number)), 'This request');
   return { run, mayRetry: has(viewer, 'fulfiller', 'administrator'), maySkip: has(viewer, 'administrator') };
 }
 
 export async function action({ context, request, params }: Route.ActionArgs) {
   const viewer = signedIn(context, request);
-  const posted = await request.formData();
-  const at = { number: Number(params.number), key: text(posted, 'key') };
-  const act = text(posted, 'act');
-  const comment = text(posted, 'comment');
-  const outputs = Object.fromEntries([...posted].flatMap(([name, v]) => (name.startsWith('o.') ? [[name.slice(2), v]] : [])));
+  const form = await posted(request);
+  const at = { number: numberIn(params.number), key: form.get('key') };
+  const act = form.get('act');
+  const comment = form.get('comment');
+  const outputs = Object.fromEntries(form.entries().flatMap(([name, v]) => (name.startsWith('o.') ? [[name.slice(2), v]] : [])));
   const result =
     act === 'skip'
       ? await skipStep(viewer, { ...at, comment })
@@ -37,10 +37,37 @@ export async function action({ context, request, params }: Route.ActionArgs) {
   return result.ok ? null : refused(result, { key: at.key, comment });
 }
 
-type Run = Route.ComponentProps['loaderData']['run'];
+type Run = Extract<Route.ComponentProps['loaderData']['run'], { sealed: false }>;
 type Step = Run['steps'][number];
 
-export default function Trace({ loaderData: { run, mayRetry, maySkip }, actionData }: Route.ComponentProps) {
+/** A confidential request, to somebody who was not asked: that it exists, and how it stands. */
+function Sealed({ run }: { run: Extract<Route.ComponentProps['loaderData']['run'], { sealed: true }> }) {
+  return (
+    <Frame>
+      <Link to="/ledger" className="text-sea underline underline-offset-4">
+        Ledger
+      </Link>
+      <h1 className="mt-2 font-serif text-2xl">
+        <span className="numbers text-xl">R-{run.number}</span> {run.item}
+      </h1>
+      <p className="mt-1 flex flex-wrap items-center gap-x-6 gap-y-1">
+        <RequestState outcome={run.outcome} stuck={run.stuck} />
+        <span>{run.requester}</span>
+        <span>
+          Opened <Time at={run.openedAt} />
+        </span>
+      </p>
+      <p className="mt-6 max-w-xl border-l-3 border-ochre bg-ochre-wash px-3 py-2">
+        This request is confidential. What was asked and said is for its requester, those who were asked, the teams that work on it, and the readers
+        its item names.
+      </p>
+    </Frame>
+  );
+}
+
+export default function Trace({ loaderData, actionData }: Route.ComponentProps) {
+  const { run, mayRetry, maySkip } = loaderData;
+  if (run.sealed) return <Sealed run={run} />;
   return (
     <Frame>
       <div className="max-w-5xl">

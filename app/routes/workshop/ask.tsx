@@ -2,12 +2,12 @@ import { clsx } from 'clsx';
 import { ArrowDown, ArrowUp, Plus, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { useSearchParams } from 'react-router';
-import { initialAnswers, type Answers, type Field, type FieldKind } from '../../../core/forms/index.ts';
+import { freshFieldId, initialAnswers, withoutField, type Answers, type Field, type FieldKind } from '../../../core/forms/index.ts';
 import type { ItemDefinition } from '../../../core/items/index.ts';
-import { idFrom } from '../../../core/values/index.ts';
 import { useEditor } from '~/sheet/draft-editor';
 import { FieldSettings, fieldKinds } from '~/sheet/field-settings';
 import { FindingLine } from '~/sheet/finding-line';
+import { NamedPeople } from '~/sheet/named-people';
 import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
 import { FormFields } from '~/ui/form-fields';
@@ -21,11 +21,11 @@ export default function Ask() {
   const [search, setSearch] = useSearchParams();
   const selected = draft.form.fields.find((f) => f.id === search.get('field'));
   const select = (id: string | undefined) => setSearch(id ? { field: id } : {}, { replace: true, preventScrollReset: true });
-  const setFields = (fields: Field[], did: string) => change({ ...draft, form: { fields } }, did);
+  const setFields = (fields: Field[], did: string) => change({ ...draft, form: { ...draft.form, fields } }, did);
 
   const add = (kind: FieldKind) => {
     const { label } = fieldKinds[kind];
-    const id = idFrom(label, new Set(draft.form.fields.map((f) => f.id)));
+    const id = freshFieldId(draft.form, label);
     setFields(
       [
         ...draft.form.fields,
@@ -52,7 +52,7 @@ export default function Ask() {
   };
   const remove = (index: number) => {
     const field = draft.form.fields[index]!;
-    setFields(draft.form.fields.toSpliced(index, 1), `Remove the field “${field.label}”`);
+    change({ ...draft, form: withoutField(draft.form, field.id) }, `Remove the field “${field.label}”`);
     select(undefined);
   };
 
@@ -186,7 +186,7 @@ function IconButton({ label, children, ...rest }: { label: string; children: Rea
 }
 
 function About() {
-  const { draft, change, id } = useEditor();
+  const { draft, change, id, kind, catalogue, learn } = useEditor();
   const [name, setName] = useState(draft.name);
   const taken = useNameTaken(name, id);
   const problem = taken ?? (name.trim() === '' ? 'The item needs a name.' : undefined);
@@ -229,6 +229,36 @@ function About() {
           />
         )}
       </Labelled>
+      {kind === 'item' && (
+        <fieldset className="border-t pt-4">
+          <label className="flex gap-2">
+            <input
+              type="checkbox"
+              className="mt-0.5 size-4 accent-sea"
+              checked={draft.confidential !== undefined}
+              onChange={(e) => change({ ...draft, confidential: e.target.checked ? { readers: [] } : undefined }, 'Change who reads it')}
+            />
+            <span>
+              Confidential
+              <span className="block text-sm text-faint">
+                What is asked and said is only for the requester, those who are asked, the teams that work on it, and the readers named here. Others
+                in the Ledger see that a request exists.
+              </span>
+            </span>
+          </label>
+          {draft.confidential && (
+            <div className="mt-3 ml-6">
+              <NamedPeople
+                people={draft.confidential.readers}
+                name={(p) => catalogue.people[p]?.name ?? 'someone'}
+                addLabel="Name a reader"
+                learn={learn}
+                onChange={(readers) => change({ ...draft, confidential: { readers } }, 'Change who reads it')}
+              />
+            </div>
+          )}
+        </fieldset>
+      )}
     </div>
   );
 }

@@ -9,25 +9,24 @@ import { useNameTaken } from '~/ui/item-name';
 import { Mark } from '~/ui/mark';
 import { Time } from '~/ui/time';
 import { WorkshopMargin } from '~/ui/workshop-margin';
-import { found, isId, refused, signedIn, text } from '../session.server';
+import { asked, found, isId, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/items';
 
 export const meta = () => [{ title: 'Catalog items · Workshop · Nessmoor' }];
 
 export async function loader({ context, request }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
-  const search = new URL(request.url).searchParams;
-  const q = (search.get('q') ?? '').slice(0, 100);
-  const kind = search.get('kind') === 'part' ? 'part' : 'item';
+  const q = asked(request, 'q', 100);
+  const kind = asked(request, 'kind') === 'part' ? 'part' : 'item';
   return { q, kind, items: found(await itemsQuery(viewer, q, kind), 'The Workshop') } as const;
 }
 
 export async function action({ context, request }: Route.ActionArgs) {
   const viewer = signedIn(context, request);
-  const form = await request.formData();
-  const name = text(form, 'name');
-  const copyOf = text(form, 'copyOf');
-  const result = await createItem(viewer, { name, copyOf: isId(copyOf) ? copyOf : undefined, kind: text(form, 'kind') === 'part' ? 'part' : 'item' });
+  const form = await posted(request);
+  const name = form.get('name');
+  const copyOf = form.get('copyOf');
+  const result = await createItem(viewer, { name, copyOf: isId(copyOf) ? copyOf : undefined, kind: form.get('kind') === 'part' ? 'part' : 'item' });
   return result.ok ? redirect(`/workshop/items/${result.id}/ask`) : refused(result, { name, copyOf });
 }
 

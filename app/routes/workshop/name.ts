@@ -1,14 +1,13 @@
 import { nameIsTaken } from '../../../server/commands/items.ts';
 import { db } from '../../../server/db/database.ts';
-import { found, isId, signedIn } from '../session.server';
+import { asked, found, isId, signedIn } from '../session.server';
 import type { Route } from './+types/name';
 
 /** Whether a name is taken, told while it is typed. */
 export async function loader({ context, request }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
   found(viewer.roles.includes('designer') ? true : undefined, 'The Workshop');
-  const { searchParams } = new URL(request.url);
-  const name = (searchParams.get('name') ?? '').slice(0, 200);
-  const except = searchParams.get('except') ?? '';
+  const name = asked(request, 'name');
+  const except = asked(request, 'except');
   return { name, taken: await nameIsTaken(db(), name, isId(except) ? except : undefined) };
 }

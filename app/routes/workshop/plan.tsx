@@ -48,8 +48,8 @@ function useAnalysis({ kind, draft, catalogue }: DraftEditor, selected: string |
     const { plan } = late;
     const at = new Map<string, Places>();
     const start = placesAtStart(late, kind);
-    const { anywhere, end } = walkPlaces(plan.steps, start, catalogue, (s, here) => {
-      if (s.id === selected) at.set(s.id, new Map(here));
+    const { anywhere, end } = walkPlaces(plan.steps, start, catalogue, (s, here, when) => {
+      if (s.id === selected && when === 'before') at.set(s.id, new Map(here));
     });
     const chosen = selected === undefined ? undefined : findStep(plan, selected);
     const inside = chosen?.kind === 'repeat' ? walkPlaces(chosen.body, at.get(chosen.id) ?? start, catalogue, () => undefined).end : undefined;
@@ -127,14 +127,14 @@ export default function Plan() {
     copy: (id, cut) => {
       const found = findStep(plan, id);
       if (!found) return;
-      copySteps([found]);
+      copySteps([found], editor.id);
       if (cut) acts.remove(id);
       else toast(`“${found.name}” copied. Ctrl V puts it after the chosen step, here or in another item.`, { duration: 2500 });
     },
     paste: (at) => {
       const copied = copiedSteps();
       if (!copied.ok) return void toast(copied.sentence);
-      const { plan: next, copy } = pasteSteps(plan, copied.steps, at);
+      const { plan: next, copy } = pasteSteps(plan, copied.steps, at, copied.item === editor.id ? 'home' : 'elsewhere');
       setPlan(next, `Paste “${copied.steps[0]?.name ?? ''}”`);
       show(copy, open && step !== undefined);
     },

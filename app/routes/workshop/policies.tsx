@@ -6,7 +6,7 @@ import { Labelled } from '~/ui/field';
 import { Empty, Frame } from '~/ui/frame';
 import { Time } from '~/ui/time';
 import { WorkshopMargin } from '~/ui/workshop-margin';
-import { found, refused, signedIn, text } from '../session.server';
+import { found, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/policies';
 
 export const meta = () => [{ title: 'Approval policies · Workshop · Nessmoor' }];
@@ -17,7 +17,7 @@ export async function loader({ context, request }: Route.LoaderArgs) {
 
 export async function action({ context, request }: Route.ActionArgs) {
   const viewer = signedIn(context, request);
-  const name = text(await request.formData(), 'name');
+  const name = (await posted(request)).get('name');
   const result = await createPolicy(viewer, { name });
   return result.ok ? redirect(`/workshop/policies/${result.id}`) : refused(result, { name });
 }

@@ -13,13 +13,14 @@ import { NamedPeople } from '~/sheet/named-people';
 import { RuleChoice } from '~/sheet/rule-choice';
 import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
+import { freshKey } from '~/ui/fresh-key';
 import { Frame } from '~/ui/frame';
 import { Mark } from '~/ui/mark';
 import { Refused } from '~/ui/problem';
 import { Time } from '~/ui/time';
 import { WholeNumber } from '~/ui/whole-number';
 import { WorkshopMargin } from '~/ui/workshop-margin';
-import { found, isId, refused, signedIn, text } from '../session.server';
+import { documentIn, found, isId, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/policy';
 
 export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderData?.definition.name ?? 'Policy'} · Workshop · Nessmoor` }];
@@ -30,15 +31,10 @@ export async function loader({ context, request, params }: Route.LoaderArgs) {
 
 export async function action({ context, request, params }: Route.ActionArgs) {
   const viewer = signedIn(context, request);
-  const posted = await request.formData();
+  const form = await posted(request);
   found(isId(params.id) ? true : undefined, 'This policy');
-  let definition: unknown;
-  try {
-    definition = JSON.parse(text(posted, 'definition'));
-  } catch {
-    definition = undefined;
-  }
-  const result = await changePolicy(viewer, { id: params.id, version: Number(text(posted, 'version')), definition, note: text(posted, 'note') });
+  const definition = documentIn(form, 'definition');
+  const result = await changePolicy(viewer, { id: params.id, version: Number(form.get('version')), definition, note: form.get('note') });
   return result.ok ? null : refused(result, {});
 }
 
@@ -177,15 +173,7 @@ function Editor({ loaded, refusal }: { loaded: Route.ComponentProps['loaderData'
               </li>
             ))}
           </ul>
-          <Button
-            className="mt-2"
-            onClick={() =>
-              setInputs([
-                ...policy.inputs,
-                { name: idFrom(`input ${policy.inputs.length + 1}`, new Set(policy.inputs.map((x) => x.name))), label: '', type: 'number' },
-              ])
-            }
-          >
+          <Button className="mt-2" onClick={() => setInputs([...policy.inputs, { name: freshKey('input'), label: '', type: 'number' }])}>
             <Plus size={13} aria-hidden /> Add an input
           </Button>
         </fieldset>
@@ -240,7 +228,7 @@ function Editor({ loaded, refusal }: { loaded: Route.ComponentProps['loaderData'
               setLines([
                 ...policy.lines,
                 {
-                  id: idFrom(`line ${policy.lines.length + 1}`, new Set(policy.lines.map((l) => l.id))),
+                  id: freshKey('line'),
                   approvers: { from: 'nobody' },
                   rule: { rule: 'any' },
                 },

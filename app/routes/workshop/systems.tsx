@@ -2,42 +2,49 @@ import { Plus, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { Form, Link, redirect, useNavigation, useSearchParams } from 'react-router';
 import type { WebAction, WebSystem } from '../../../core/systems/index.ts';
-import { idFrom, typeWords, ValueType } from '../../../core/values/index.ts';
+import { typeWords, ValueType } from '../../../core/values/index.ts';
 import { has } from '../../../server/auth/viewer.ts';
+import { setSystemOwners, systemOwners } from '../../../server/commands/consents.ts';
 import { keepWebSystem } from '../../../server/commands/web-systems.ts';
 import { webSystems } from '../../../server/queries/policies.ts';
+import { NamedPeople } from '~/sheet/named-people';
 import { Button, ButtonLink } from '~/ui/button';
 import { Labelled } from '~/ui/field';
+import { freshKey } from '~/ui/fresh-key';
 import { Empty, Frame } from '~/ui/frame';
 import { Refused } from '~/ui/problem';
 import { WorkshopMargin } from '~/ui/workshop-margin';
-import { found, isId, refused, signedIn, text } from '../session.server';
+import { documentIn, found, isId, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/systems';
 
 export const meta = () => [{ title: 'Systems · Workshop · Nessmoor' }];
 
 export async function loader({ context, request }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
-  return { systems: found(await webSystems(viewer), 'The Workshop'), mayKeep: has(viewer, 'administrator'), designs: has(viewer, 'designer') };
+  return {
+    systems: found(await webSystems(viewer), 'The Workshop'),
+    mayKeep: has(viewer, 'administrator'),
+    designs: has(viewer, 'designer'),
+    owners: await systemOwners(),
+  };
 }
 
 export async function action({ context, request }: Route.ActionArgs) {
   const viewer = signedIn(context, request);
-  const posted = await request.formData();
-  const id = text(posted, 'id');
-  let definition: unknown;
-  try {
-    definition = JSON.parse(text(posted, 'definition'));
-  } catch {
-    definition = undefined;
+  const form = await posted(request);
+  if (form.get('act') === 'owners') {
+    const owned = await setSystemOwners(viewer, { system: form.get('system'), people: form.all('owner') });
+    return owned.ok ? redirect('/workshop/systems') : refused(owned, {});
   }
-  const result = await keepWebSystem(viewer, { id: isId(id) ? id : undefined, definition, secret: text(posted, 'secret') });
+  const id = form.get('id');
+  const definition = documentIn(form, 'definition');
+  const result = await keepWebSystem(viewer, { id: isId(id) ? id : undefined, definition, secret: form.get('secret') });
   return result.ok ? redirect('/workshop/systems') : refused(result, {});
 }
 
 const blank: WebSystem = { name: '', address: 'https://', ownNetwork: false, timeoutSeconds: 10, actions: [] };
 
-export default function Systems({ loaderData: { systems, mayKeep, designs }, actionData }: Route.ComponentProps) {
+export default function Systems({ loaderData: { systems, mayKeep, designs, owners }, actionData }: Route.ComponentProps) {
   const [search] = useSearchParams();
   const open = systems.find((s) => s.id === search.get('system'));
   const editing = mayKeep && (open !== undefined || search.has('new'));
@@ -57,6 +64,7 @@ export default function Systems({ loaderData: { systems, mayKeep, designs }, act
           </ButtonLink>
         )}
       </div>
+      <Owners system="directory" name="Directory" owners={owners['directory'] ?? []} mayKeep={mayKeep} />
       {systems.length === 0 && !editing && (
         <Empty act={mayKeep && <ButtonLink to="?new">Register a system</ButtonLink>}>
           No system is registered beside the directory. {mayKeep ? '' : 'An administrator can register one.'}
@@ -75,6 +83,7 @@ export default function Systems({ loaderData: { systems, mayKeep, designs }, act
             <span className="block text-sm text-faint">
               {s.definition.address} · {s.definition.actions.map((a) => a.label).join(', ') || 'no actions yet'}
             </span>
+            <Owners system={s.id} name={s.definition.name} owners={owners[s.id] ?? []} mayKeep={mayKeep} />
           </li>
         ))}
       </ul>
@@ -88,6 +97,36 @@ export default function Systems({ loaderData: { systems, mayKeep, designs }, act
         />
       )}
     </Frame>
+  );
+}
+
+/** Who answers for a system: what gives something of it wants the consent of one of them. */
+function Owners({ system, name, owners, mayKeep }: { system: string; name: string; owners: { id: string; name: string }[]; mayKeep: boolean }) {
+  const [people, setPeople] = useState(owners.map((o) => ({ person: o.id })));
+  const [names, setNames] = useState(Object.fromEntries(owners.map((o) => [o.id, o.name])));
+  const said = owners.length
+    ? `Owners of ${name}: ${owners.map((o) => o.name).join(', ')}`
+    : `${name} has no owner yet, so no item that gives something of it can be published.`;
+  if (!mayKeep) return <p className="text-sm text-faint">{said}</p>;
+  return (
+    <details className="my-2 max-w-3xl text-sm">
+      <summary className={owners.length ? 'text-faint' : 'text-ochre'}>{said}</summary>
+      <Form method="post" className="mt-2 max-w-md space-y-2">
+        <input type="hidden" name="act" value="owners" />
+        <input type="hidden" name="system" value={system} />
+        {people.map((p) => (
+          <input key={p.person} type="hidden" name="owner" value={p.person} />
+        ))}
+        <NamedPeople
+          people={people}
+          name={(id) => names[id] ?? 'someone'}
+          addLabel={`Name an owner of ${name}`}
+          learn={(id, n) => setNames((all) => ({ ...all, [id]: n }))}
+          onChange={setPeople}
+        />
+        <Button type="submit">Save the owners of {name}</Button>
+      </Form>
+    </details>
   );
 }
 
@@ -152,7 +191,7 @@ function Editor({ id, start, hasSecret, refusal }: { id: string | undefined; sta
           setActions([
             ...s.actions,
             {
-              id: idFrom(`action ${s.actions.length + 1}`, new Set(s.actions.map((a) => a.id))),
+              id: freshKey('action'),
               label: '',
               method: 'POST',
               path: '/',
@@ -289,10 +328,7 @@ function ActionEditor({
           onClick={() =>
             onChange({
               ...a,
-              inputs: [
-                ...a.inputs,
-                { name: idFrom(`input ${a.inputs.length + 1}`, new Set(a.inputs.map((x) => x.name))), label: '', type: 'text', required: true },
-              ],
+              inputs: [...a.inputs, { name: freshKey('input'), label: '', type: 'text', required: true }],
             })
           }
         >
@@ -305,7 +341,7 @@ function ActionEditor({
               outputs: [
                 ...a.outputs,
                 {
-                  name: idFrom(`output ${a.outputs.length + 1}`, new Set(a.outputs.map((x) => x.name))),
+                  name: freshKey('output'),
                   label: '',
                   type: 'text',
                   at: '/',

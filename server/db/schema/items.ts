@@ -83,6 +83,49 @@ export const policyVersion = pgTable(
   (t) => [primaryKey({ columns: [t.policyId, t.version] })],
 );
 
+/** Who answers for a system: `directory`, or the id of a registered one. What gives something of it wants the consent of one of them. */
+export const systemOwner = pgTable(
+  'system_owner',
+  {
+    system: text('system').notNull(),
+    personId: uuid('person_id')
+      .notNull()
+      .references(() => person.id),
+  },
+  (t) => [primaryKey({ columns: [t.system, t.personId] }), index('system_owner_person').on(t.personId)],
+);
+
+/** The consent to an item's using an action that gives something; asked once for an item and action, decided by one owner of the system. */
+export const consent = pgTable(
+  'consent',
+  {
+    id: uuid('id').primaryKey().defaultRandom(),
+    itemId: uuid('item_id')
+      .notNull()
+      .references(() => item.id),
+    system: text('system').notNull(),
+    action: text('action').notNull(),
+    /** The action in words, as it was when asked. */
+    label: text('label').notNull(),
+    askedBy: uuid('asked_by')
+      .notNull()
+      .references(() => person.id),
+    askedAt: when('asked_at').notNull().defaultNow(),
+    status: text('status', { enum: ['waiting', 'approved', 'declined'] })
+      .notNull()
+      .default('waiting'),
+    decidedBy: uuid('decided_by').references(() => person.id),
+    decidedAt: when('decided_at'),
+    comment: text('comment').notNull().default(''),
+  },
+  (t) => [
+    uniqueIndex('consent_once').on(t.itemId, t.action),
+    index('consent_waiting')
+      .on(t.system, t.askedAt)
+      .where(sql`${t.status} = 'waiting'`),
+  ],
+);
+
 /** An outside service spoken to over HTTP; its actions are offered to plans. Secrets are sealed. */
 export const webSystem = pgTable(
   'web_system',

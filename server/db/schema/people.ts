@@ -44,6 +44,8 @@ export const person = pgTable(
     awayUntil: date('away_until'),
     delegateId: uuid('delegate_id').references((): AnyPgColumn => person.id),
     passwordHash: text('password_hash'),
+    /** Their data was taken out; what stands for them is a number. */
+    erasedAt: when('erased_at'),
   },
   (t) => [
     uniqueIndex('person_user_name').on(sql`lower(${t.userName})`),
@@ -126,8 +128,13 @@ export const session = pgTable(
       .references(() => person.id),
     createdAt: when('created_at').notNull().defaultNow(),
     expiresAt: when('expires_at').notNull(),
+    /** To the minute; a session that rests too long is over. */
+    seenAt: when('seen_at').notNull().defaultNow(),
+    /** From where and with what it was begun, for its owner to recognise it. */
+    address: text('address').notNull().default(''),
+    agent: text('agent').notNull().default(''),
   },
-  (t) => [index('session_expires').on(t.expiresAt)],
+  (t) => [index('session_expires').on(t.expiresAt), index('session_person').on(t.personId)],
 );
 
 /** The table rate-limiter-flexible counts in, so that many web processes share one count. */

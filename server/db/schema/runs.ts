@@ -351,21 +351,6 @@ export const holding = pgTable(
 export const chatCursor = pgTable('chat_cursor', { id: integer('id').primaryKey(), since: text('since').notNull() });
 export const chatReply = pgTable('chat_reply', { event: text('event').primaryKey(), at: when('at').notNull() });
 
-/** Append-only by trigger and by permission: who did what to which object. */
-export const changeLog = pgTable(
-  'change_log',
-  {
-    id: bigint('id', { mode: 'number' }).primaryKey().generatedAlwaysAsIdentity(),
-    at: when('at').notNull().defaultNow(),
-    actorId: uuid('actor_id'),
-    action: text('action').notNull(),
-    object: text('object').notNull(),
-    objectId: text('object_id').notNull(),
-    detail: jsonb('detail').$type<Record<string, unknown>>().notNull(),
-  },
-  (t) => [index('change_log_object').on(t.object, t.objectId, t.id)],
-);
-
 /** A worker process that is, or was, running; its advisory lock tells which. */
 export const workerProcess = pgTable('worker_process', {
   lockKey: bigint('lock_key', { mode: 'number' }).primaryKey(),

@@ -1,44 +1,46 @@
 import { z } from 'zod';
+import { heard, line } from '../../../core/boundary/index.ts';
 import { config } from '../../config.ts';
+import { bounded, jsonOf } from '../bounded.ts';
 import { Refused, Trouble } from '../trouble.ts';
 
-const Sent = z.object({ event_id: z.string() });
+const Sent = z.object({ event_id: line(255) });
 const Event = z.object({
-  event_id: z.string(),
-  type: z.string(),
-  sender: z.string(),
+  event_id: line(255).min(1),
+  type: line(255),
+  sender: line(255),
   content: z.object({
-    body: z.string().optional(),
-    'm.relates_to': z.object({ rel_type: z.string().optional(), event_id: z.string().optional() }).optional(),
+    /** As somebody wrote it: what no text can keep is seen to have been there. */
+    body: z
+      .string()
+      .transform((s) => heard(s, 10_000))
+      .optional(),
+    'm.relates_to': z.object({ rel_type: line(255).optional(), event_id: line(255).optional() }).optional(),
   }),
 });
 export type ChatEvent = z.infer<typeof Event>;
 const Sync = z.object({
-  next_batch: z.string(),
+  next_batch: line(1000),
   rooms: z
-    .object({ join: z.record(z.string(), z.object({ timeline: z.object({ events: z.array(z.unknown()) }) })).default({}) })
+    .object({ join: z.record(z.string(), z.object({ timeline: z.object({ events: z.array(z.unknown()).max(100_000) }) })).default({}) })
     .default({ join: {} }),
 });
 
 /** One request to the registered homeserver (Matrix client-server API v3). */
 async function send(method: string, path: string, body?: object): Promise<unknown> {
-  let response: Response;
-  try {
-    response = await fetch(`${config().CHAT_URL}/_matrix/client/v3${path}`, {
+  const answer = await bounded(
+    'Chat',
+    `${config().CHAT_URL}/_matrix/client/v3${path}`,
+    {
       method,
-      redirect: 'error',
-      signal: AbortSignal.timeout(8000),
       headers: { authorization: `Bearer ${config().CHAT_TOKEN}`, 'content-type': 'application/json' },
       ...(body && { body: JSON.stringify(body) }),
-    });
-  } catch (error) {
-    throw new Trouble(error instanceof Error && error.name === 'TimeoutError' ? 'Chat did not answer within 8 s.' : 'Chat cannot be reached.');
-  }
-  if (response.status >= 500 || response.status === 429) throw new Trouble(`Chat answered ${response.status}.`);
-  if (!response.ok) throw new Refused(`Chat refused with ${response.status}.`);
-  return response.json().catch(() => {
-    throw new Trouble('Chat answered something that is not JSON.');
-  });
+    },
+    8000,
+  );
+  if (answer.status >= 500 || answer.status === 429) throw new Trouble(`Chat answered ${answer.status}.`);
+  if (!answer.ok) throw new Refused(`Chat refused with ${answer.status}.`);
+  return jsonOf('Chat', answer);
 }
 
 /** The room in which the desk talks with one person. */
@@ -64,18 +66,24 @@ export async function sendChat(m: {
     ...(m.thread && { 'm.relates_to': { rel_type: 'm.thread', event_id: m.thread } }),
     ...(m.buttons.length > 0 && { 'nessmoor.buttons': m.buttons }),
   });
-  return Sent.parse(answer).event_id;
+  const sent = Sent.safeParse(answer);
+  if (!sent.success) throw new Trouble('Chat answered something that makes no sense.');
+  return sent.data.event_id;
 }
 
-/** Everything said since a token of an earlier reading; what does not look like an event is left out. */
-export async function readSince(since: string | undefined): Promise<{ next: string; events: ChatEvent[] }> {
+/** Everything said since a token of an earlier reading; what does not look like an event is given apart. */
+export async function readSince(since: string | undefined): Promise<{ next: string; events: ChatEvent[]; odd: unknown[] }> {
   const answer = Sync.safeParse(await send('GET', `/sync?timeout=0${since ? `&since=${encodeURIComponent(since)}` : ''}`));
   if (!answer.success) throw new Trouble('Chat answered something that makes no sense.');
-  const events = Object.values(answer.data.rooms.join).flatMap((r) =>
-    r.timeline.events.flatMap((e) => {
+  const events: ChatEvent[] = [];
+  const odd: unknown[] = [];
+  for (const room of Object.values(answer.data.rooms.join))
+    for (const e of room.timeline.events) {
       const event = Event.safeParse(e);
-      return event.success ? [event.data] : [];
-    }),
-  );
-  return { next: answer.data.next_batch, events };
+      if (event.success) events.push(event.data);
+      else if (isMessage(e)) odd.push(e);
+    }
+  return { next: answer.data.next_batch, events, odd };
 }
+/** Only what people say is of interest; the rest of a room's life may look as it likes. */
+const isMessage = (e: unknown): boolean => typeof e === 'object' && e !== null && 'type' in e && e.type === 'm.room.message';

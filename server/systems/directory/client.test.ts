@@ -106,7 +106,7 @@ describe('the directory client, against an independent SCIM server (scimmy)', ()
           })
         ).id,
       );
-    expect((await directoryClient.users()).map((u) => u.userName)).toEqual(['person0', 'person1', 'person2']);
+    expect((await directoryClient.users()).found.map((u) => u.userName)).toEqual(['person0', 'person1', 'person2']);
     const group = await directoryClient.create('Groups', {
       schemas: ['urn:ietf:params:scim:schemas:core:2.0:Group'],
       displayName: 'readers',
@@ -123,7 +123,9 @@ describe('the directory client, against an independent SCIM server (scimmy)', ()
   it('tells what will never go well from what may go well later', async () => {
     await expect(directoryClient.create('Users', { schemas: ['urn:ietf:params:scim:schemas:core:2.0:User'] })).rejects.toThrow(Refused);
     mood = 'html';
-    await expect(directoryClient.users()).rejects.toThrow(new Trouble('The directory answered 200 with something that is not JSON.'));
+    await expect(directoryClient.users()).rejects.toThrow(
+      new Trouble('The directory answered 200 with something that cannot be read. It is not JSON.'),
+    );
     mood = 'redirect';
     await expect(directoryClient.users()).rejects.toThrow(new Trouble('The directory cannot be reached.'));
     mood = 'hang';

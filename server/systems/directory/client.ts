@@ -1,31 +1,37 @@
 import { z } from 'zod';
 import { config } from '../../config.ts';
+import { heard, line } from '../../../core/boundary/index.ts';
+import { bounded, jsonOf } from '../bounded.ts';
 import { Refused, Trouble } from '../trouble.ts';
 
 export const enterprise = 'urn:ietf:params:scim:schemas:extension:enterprise:2.0:User';
 export const ownership = 'urn:nessmoor:params:scim:schemas:extension:ownership:1.0:Group';
 
-const Member = z.object({ value: z.string() });
+const Name = line(300);
+const Member = z.object({ value: Name });
 export const ScimUser = z.object({
-  id: z.string(),
-  userName: z.string(),
-  displayName: z.string().optional(),
-  name: z.object({ formatted: z.string().optional() }).optional(),
-  emails: z.array(z.object({ value: z.string(), primary: z.boolean().optional() })).optional(),
-  title: z.string().optional(),
+  id: line(200).min(1),
+  userName: line(200).min(1),
+  displayName: Name.optional(),
+  name: z.object({ formatted: Name.optional() }).optional(),
+  emails: z
+    .array(z.object({ value: Name, primary: z.boolean().optional() }))
+    .max(50)
+    .optional(),
+  title: Name.optional(),
   active: z.boolean().optional(),
-  [enterprise]: z.object({ department: z.string().optional(), manager: z.object({ value: z.string() }).optional() }).optional(),
+  [enterprise]: z.object({ department: Name.optional(), manager: z.object({ value: Name }).optional() }).optional(),
 });
 export type ScimUser = z.infer<typeof ScimUser>;
 export const ScimGroup = z.object({
-  id: z.string(),
-  displayName: z.string(),
-  meta: z.object({ version: z.string().optional() }).optional(),
-  members: z.array(Member).default([]),
-  [ownership]: z.object({ owners: z.array(Member).default([]), purpose: z.string().optional() }).optional(),
+  id: line(200).min(1),
+  displayName: Name.min(1),
+  meta: z.object({ version: Name.optional() }).optional(),
+  members: z.array(Member).max(200_000).default([]),
+  [ownership]: z.object({ owners: z.array(Member).max(1000).default([]), purpose: line(1000).optional() }).optional(),
 });
 export type ScimGroup = z.infer<typeof ScimGroup>;
-const Page = z.object({ totalResults: z.number(), startIndex: z.number().optional(), Resources: z.array(z.unknown()).default([]) });
+const Page = z.object({ totalResults: z.number().int().min(0), startIndex: z.number().optional(), Resources: z.array(z.unknown()).default([]) });
 const Failure = z.object({ detail: z.string() });
 
 /** How long one call may take, in milliseconds. */
@@ -38,13 +44,11 @@ async function send(
   path: string,
   options: { body?: unknown; headers?: Record<string, string> } = {},
 ): Promise<{ status: number; body: unknown }> {
-  let response: Response;
-  let text: string;
-  try {
-    response = await fetch(`${config().DIRECTORY_URL}${path}`, {
+  const answer = await bounded(
+    'The directory',
+    `${config().DIRECTORY_URL}${path}`,
+    {
       method,
-      redirect: 'error',
-      signal: AbortSignal.timeout(patience),
       headers: {
         authorization: `Bearer ${config().DIRECTORY_TOKEN}`,
         accept: 'application/scim+json',
@@ -52,23 +56,15 @@ async function send(
         ...options.headers,
       },
       ...(options.body !== undefined && { body: JSON.stringify(options.body) }),
-    });
-    text = await response.text();
-  } catch (error) {
-    const timedOut = error instanceof Error && error.name === 'TimeoutError';
-    throw new Trouble(timedOut ? `The directory did not answer within ${patience / 1000} s.` : 'The directory cannot be reached.');
-  }
-  let body: unknown;
-  try {
-    body = text ? JSON.parse(text) : undefined;
-  } catch {
-    throw new Trouble(`The directory answered ${response.status} with something that is not JSON.`);
-  }
-  if (response.ok) return { status: response.status, body };
+    },
+    patience,
+  );
+  const body = jsonOf('The directory', answer);
+  if (answer.ok) return { status: answer.status, body };
   const failure = Failure.safeParse(body);
-  const said = `The directory answered ${response.status}${failure.success ? `: ${failure.data.detail}` : '.'}`;
+  const said = `The directory answered ${answer.status}${failure.success ? `: ${heard(failure.data.detail, 300)}` : '.'}`;
   // RFC 7644, section 3.12; 412 means that somebody else changed it, so read again and try again.
-  if (response.status >= 500 || [408, 412, 425, 429].includes(response.status)) throw new Trouble(said);
+  if (answer.status >= 500 || [408, 412, 425, 429].includes(answer.status)) throw new Trouble(said);
   throw new Refused(said);
 }
 
@@ -79,14 +75,35 @@ function shaped<T>(shape: z.ZodType<T>, body: unknown): T {
   return result.data;
 }
 
-/** All resources of a kind, page after page (RFC 7644, section 3.4.2.4). */
-async function all<T>(kind: 'Users' | 'Groups', shape: z.ZodType<T>): Promise<T[]> {
-  const found: T[] = [];
-  for (let start = 1; ;) {
-    const page = shaped(Page, (await send('GET', `/${kind}?startIndex=${start}&count=${pageSize}`)).body);
-    for (const r of page.Resources) found.push(shaped(shape, r));
-    start += page.Resources.length;
-    if (page.Resources.length === 0 || found.length >= page.totalResults) return found;
+/** What a reading of the directory gave: the resources that make sense, those that do not with the reason, and whether it was whole. */
+export interface Reading<T> {
+  found: T[];
+  odd: { record: unknown; why: string }[];
+  /** The directory gave as many as it said it had, and the number stayed the same from page to page. */
+  whole: boolean;
+}
+/** More resources of a kind than this are not read. */
+const mostResources = 500_000;
+
+/** All resources of a kind, page after page (RFC 7644, section 3.4.2.4); each is read by itself. */
+async function all<T extends { id: string }>(kind: 'Users' | 'Groups', shape: z.ZodType<T>): Promise<Reading<T>> {
+  const found = new Map<string, T>();
+  const odd: Reading<T>['odd'] = [];
+  let total: number | undefined;
+  let whole = true;
+  for (let seen = 0; ;) {
+    const page = shaped(Page, (await send('GET', `/${kind}?startIndex=${seen + 1}&count=${pageSize}`)).body);
+    if (total !== undefined && page.totalResults !== total) whole = false;
+    total = page.totalResults;
+    for (const record of page.Resources) {
+      const read = shape.safeParse(record);
+      if (!read.success) odd.push({ record, why: `${read.error.issues[0]?.path.join('.') ?? ''}: ${read.error.issues[0]?.message ?? ''}` });
+      else if (found.has(read.data.id)) odd.push({ record, why: 'The same id came twice.' });
+      else found.set(read.data.id, read.data);
+    }
+    seen += page.Resources.length;
+    if (page.Resources.length === 0 || seen >= total || seen >= mostResources)
+      return { found: [...found.values()], odd, whole: whole && seen >= total };
   }
 }
 

@@ -2,6 +2,7 @@ import { and, eq } from 'drizzle-orm';
 import { isGroup, isPerson, type Value } from '../../../core/values/index.ts';
 import { db } from '../../db/database.ts';
 import { accessGroup, groupPerson, person } from '../../db/schema/index.ts';
+import { isId } from '../../ids.ts';
 import type { Action } from '../action.ts';
 import { Refused } from '../trouble.ts';
 import { directoryClient } from './client.ts';
@@ -21,6 +22,7 @@ export const addMember: Action = {
     outputs: [{ name: 'already', label: 'Was already a member', type: 'boolean', always: true }],
     undoneBy: 'directory.removeMember',
     unchangedWhen: 'already',
+    grants: true,
     gives: { kind: 'group', person: 'person', what: 'group' },
   },
   run: async (values, key) => {
@@ -71,6 +73,7 @@ async function resolve(values: Record<string, Value>) {
   const { group: g, person: p } = values;
   if (!isGroup(g)) throw new Refused('No group was given.');
   if (!isPerson(p)) throw new Refused('No person was given.');
+  if (!isId(g.group) || !isId(p.person)) throw new Refused('The group or the person is not known here.');
   const [group] = await db()
     .select({ id: accessGroup.id, directoryId: accessGroup.directoryId, gone: accessGroup.gone })
     .from(accessGroup)

@@ -2,6 +2,7 @@ import { lookup } from 'node:dns';
 import http from 'node:http';
 import https from 'node:https';
 import { BlockList, isIP, type LookupFunction } from 'node:net';
+import { heard, readJson } from '../../../core/boundary/index.ts';
 import { webActionSpecs, webOutputs, webRequest, type WebAction, type WebSystem } from '../../../core/systems/index.ts';
 import { unseal } from '../../auth/seal.ts';
 import type { Action } from '../action.ts';
@@ -43,10 +44,13 @@ export function webAction(row: { id: string; definition: WebSystem; sealedSecret
   return {
     spec,
     run: async (inputs, idempotencyKey) => {
-      const { path, body } = webRequest(action, inputs);
+      const asked = webRequest(action, inputs);
+      if (!asked.ok) throw new Refused(`${system.name}: ${asked.sentence}`);
       const secret = row.sealedSecret === null ? undefined : unseal(row.sealedSecret);
-      const { status, text } = await send(system, action.method, path, body, idempotencyKey, secret);
-      const answer = parsed(text);
+      const { status, text } = await send(system, action.method, asked.path, asked.body, idempotencyKey, secret);
+      // A system that repeats what it was sent must not carry our token into a trace, a message or a log.
+      const said = secret === undefined ? text : text.replaceAll(secret, '(secret)');
+      const answer = parsed(said);
       if (status >= 300 && status < 400) throw new Refused(`${system.name} answered with a redirect to elsewhere, which is not followed.`);
       if (status === 408 || status === 425 || status === 429 || status >= 500)
         throw new Trouble(`${system.name} answered ${status}${detail(answer)}.`);
@@ -123,11 +127,8 @@ function send(
 }
 
 function parsed(text: string): unknown {
-  try {
-    return JSON.parse(text);
-  } catch {
-    return undefined;
-  }
+  const read = readJson(text);
+  return read.ok ? read.value : undefined;
 }
 
 /** What a problem report says (RFC 9457), where there is one. */
@@ -135,5 +136,5 @@ function detail(answer: unknown): string {
   if (typeof answer !== 'object' || answer === null) return '';
   const { detail: d, title } = answer as Record<string, unknown>;
   const words = typeof d === 'string' ? d : typeof title === 'string' ? title : '';
-  return words ? `: ${words.slice(0, 200).replace(/\.$/, '')}` : '';
+  return words ? `: ${heard(words, 200).replace(/\.$/, '')}` : '';
 }

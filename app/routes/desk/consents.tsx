@@ -1,0 +1,116 @@
+import { Form, Link, useNavigation } from 'react-router';
+import { consentsFor, decideConsent } from '../../../server/commands/consents.ts';
+import { Button } from '~/ui/button';
+import { Labelled } from '~/ui/field';
+import { Empty } from '~/ui/frame';
+import { Mark } from '~/ui/mark';
+import { Refused } from '~/ui/problem';
+import { Time } from '~/ui/time';
+import { posted, refused, signedIn } from '../session.server';
+import type { Route } from './+types/consents';
+
+export const meta = () => [{ title: 'Consents · Desk · Nessmoor' }];
+
+export async function loader({ context, request }: Route.LoaderArgs) {
+  const viewer = signedIn(context, request);
+  return { consents: await consentsFor(viewer), designs: viewer.roles.includes('designer') };
+}
+
+export async function action({ context, request }: Route.ActionArgs) {
+  const viewer = signedIn(context, request);
+  const form = await posted(request);
+  const decision = form.get('decision');
+  if (decision !== 'approve' && decision !== 'decline') throw new Response('Say whether you consent.', { status: 400 });
+  const id = form.get('id');
+  const result = await decideConsent(viewer, { id, decision, comment: form.get('comment') });
+  return result.ok ? null : refused(result, { id, comment: form.get('comment') });
+}
+
+const words = { waiting: '', approved: 'consented', declined: 'declined' };
+
+export default function Consents({ loaderData: { consents, designs }, actionData }: Route.ComponentProps) {
+  const busy = useNavigation().state !== 'idle';
+  const waiting = consents.filter((c) => c.status === 'waiting');
+  const decided = consents.filter((c) => c.status !== 'waiting');
+  return (
+    <div className="max-w-3xl">
+      <h1 className="mb-1 font-serif text-2xl">Consents</h1>
+      <p className="mb-4 text-faint">
+        You answer for a system. An item that gives people something of it is published only with the consent of one of its owners, other than whoever
+        publishes it.
+      </p>
+      {waiting.length === 0 && <Empty>Nothing waits for your consent.</Empty>}
+      <ul className={waiting.length ? 'border-t' : 'hidden'}>
+        {waiting.map((c) => (
+          <li key={c.id} className="border-b py-4">
+            <p className="flex items-center gap-2">
+              <Mark kind="half" />
+              {designs ? (
+                <Link to={`/workshop/items/${c.itemId}/plan`} className="font-serif text-lg hover:text-sea">
+                  {c.item}
+                </Link>
+              ) : (
+                <span className="font-serif text-lg">{c.item}</span>
+              )}
+            </p>
+            <p>
+              is to give people: <span className="font-medium">{c.label}</span>
+            </p>
+            <p className="text-sm text-faint">
+              Asked by {c.askedBy}, <Time at={c.askedAt} />
+            </p>
+            {c.own ? (
+              <p className="mt-2">You asked for it yourself, so another owner has to consent.</p>
+            ) : (
+              <Form method="post" className="mt-3 space-y-3">
+                <input type="hidden" name="id" value={c.id} />
+                <Refused sentence={actionData?.id === c.id ? actionData.refusal.sentence : undefined} />
+                <Labelled label="Comment" help="Needed when you decline.">
+                  {(ids) => (
+                    <textarea
+                      {...ids}
+                      name="comment"
+                      rows={2}
+                      className="input"
+                      maxLength={2000}
+                      defaultValue={actionData?.id === c.id ? actionData.comment : ''}
+                    />
+                  )}
+                </Labelled>
+                <div className="flex gap-2">
+                  <Button type="submit" name="decision" value="approve" weight="main" disabled={busy}>
+                    Consent
+                  </Button>
+                  <Button type="submit" name="decision" value="decline" weight="decline" disabled={busy}>
+                    Decline
+                  </Button>
+                </div>
+              </Form>
+            )}
+          </li>
+        ))}
+      </ul>
+      {decided.length > 0 && (
+        <>
+          <h2 className="mt-8 mb-2 text-sm text-faint">Lately</h2>
+          <ul className="border-t text-sm">
+            {decided.map((c) => (
+              <li key={c.id} className="flex flex-wrap items-center gap-x-2 border-b py-1.5">
+                <Mark kind={c.status === 'approved' ? 'done' : 'declined'} size={12} />
+                <span>
+                  {c.item}, {c.label}: {words[c.status]}
+                  {c.comment && `, “${c.comment}”`}
+                </span>
+                {c.decidedAt && (
+                  <span className="ml-auto text-faint">
+                    <Time at={c.decidedAt} />
+                  </span>
+                )}
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,3 @@
+export * from './text.ts';
+export * from './json.ts';
+export * from './own.ts';

