@@ -2,7 +2,6 @@ import { createHash } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { linkToken, world, type World } from '../testing/world.ts';
 import { blankItem } from '../../core/items/index.ts';
-import type { Role } from '../db/schema/index.ts';
 
 let w: World;
 let item: { id: string };
@@ -131,72 +130,6 @@ describe('sign-in', () => {
     for (let i = 0; i < 10; i++) tries.push(await signIn('olav', 'wrong', { address: '127.0.0.9', agent: 'test' }));
     expect(tries.slice(0, 8).every((t) => !t.ok && t.code === 'invalid')).toBe(true);
     expect(tries[9]).toMatchObject({ code: 'too-many-tries', sentence: expect.stringMatching(/^Too many tries. Try again in \d+ seconds.$/) });
-  });
-});
-
-describe('who may do what', () => {
-  const roles: Role[][] = [[], ['designer'], ['fulfiller'], ['auditor'], ['administrator']];
-  /** Allowed: anything but a refusal for want of the right, or of seeing the object. */
-  const allowed: Record<string, (roles: Role[]) => boolean> = {
-    createItem: (r) => r.includes('designer'),
-    saveDraft: (r) => r.includes('designer'),
-    publish: (r) => r.includes('designer'),
-    submitRequest: () => true,
-    withdrawRequest: () => false,
-    decide: () => false,
-    retryStep: (r) => r.includes('fulfiller') || r.includes('administrator'),
-    addLocation: (r) => r.includes('administrator'),
-    addTeam: (r) => r.includes('administrator'),
-    setPersonFacts: (r) => r.includes('administrator'),
-    setPassword: (r) => r.includes('administrator'),
-    grantRole: (r) => r.includes('administrator'),
-    ledger: (r) => r.length > 0,
-    workshop: (r) => r.includes('designer'),
-    someoneElsesRequest: () => false,
-    someoneElsesApproval: () => false,
-  };
-
-  it.each(Object.keys(allowed).flatMap((what) => roles.map((r) => [what, r] as const)))('%s by %j', async (what, r) => {
-    const viewer = w.viewer('dan', ...r);
-    const other = await w.ask(w.viewer('tor'), item.id);
-    const approvalId = (await w.approvals(other.id))[0]!.id;
-    const [items, requests, approvals, stuck, organisation, ledger, workshop, counter, desk] = await Promise.all([
-      import('./items.ts'),
-      import('./requests.ts'),
-      import('./approvals.ts'),
-      import('./stuck-steps.ts'),
-      import('./organisation.ts'),
-      import('../queries/ledger.ts'),
-      import('../queries/workshop.ts'),
-      import('../queries/counter.ts'),
-      import('../queries/desk.ts'),
-    ]);
-    const read = async (result: Promise<unknown>) => ((await result) === undefined ? { ok: false, code: 'not-found' } : { ok: true });
-    const calls: Record<string, () => Promise<{ ok: boolean; code?: string }>> = {
-      createItem: () => items.createItem(viewer, { name: `By ${r.join()}` }),
-      saveDraft: () => items.saveDraft(viewer, { id: item.id, version: 0, draft: blankItem('x') }),
-      publish: () => items.publish(viewer, { id: item.id, version: 0, note: '' }),
-      submitRequest: () => requests.submitRequest(viewer, { itemId: item.id, revision: 1, answers: {}, onceKey: 'p' }),
-      withdrawRequest: () => requests.withdrawRequest(viewer, { number: other.number }),
-      decide: () => approvals.decide(viewer, { approvalId, decision: 'approve', comment: '' }),
-      retryStep: async () => {
-        const result = await stuck.retryStep(viewer, { number: other.number, key: 'owners#1' });
-        // Allowed to try: there is no stuck step to be found here.
-        return !result.ok && result.code === 'not-found' ? { ok: true } : result;
-      },
-      addLocation: () => organisation.addLocation(viewer, { name: `Place ${r.join()}`, kind: 'site' }),
-      addTeam: () => organisation.addTeam(viewer, { name: `Team ${r.join()}`, members: [] }),
-      setPersonFacts: () => organisation.setPersonFacts(viewer, []),
-      setPassword: () => organisation.setPassword(viewer, { personId: viewer.id, password: 'long enough 1' }),
-      grantRole: () => organisation.grantRole(viewer, { personId: viewer.id, role: 'auditor', granted: false }),
-      ledger: () => read(ledger.trace(viewer, other.number)),
-      workshop: () => read(workshop.draftOf(viewer, item.id)),
-      someoneElsesRequest: () => read(counter.myRequest(viewer, other.number)),
-      someoneElsesApproval: () => read(desk.approvalFor(viewer, approvalId)),
-    };
-    const result = await calls[what]!();
-    const refused = !result.ok && (result.code === 'not-allowed' || result.code === 'not-found');
-    expect(!refused).toBe(allowed[what]!(r));
   });
 });
 
