@@ -7,13 +7,15 @@ import { Frame } from '~/ui/frame';
 import { Refused } from '~/ui/problem';
 import { Time } from '~/ui/time';
 import type { Route } from './+types/account';
+import { browserWords } from './browser.server';
 import { posted, refused, signedIn, visitOf } from './session.server';
 
 export const meta = () => [{ title: 'My account · Nessmoor' }];
 
 export async function loader({ context, request }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
-  return { name: viewer.name, email: viewer.email, sessions: await sessionsOf(viewer, visitOf(context).cookie ?? '') };
+  const sessions = await sessionsOf(viewer, visitOf(context).cookie ?? '');
+  return { name: viewer.name, email: viewer.email, sessions: sessions.map((s) => ({ ...s, browser: browserWords(s.agent) })) };
 }
 
 export async function action({ context, request }: Route.ActionArgs) {
@@ -50,18 +52,16 @@ export default function Account({ loaderData: { name, email, sessions }, actionD
               : `${done.ended === 1 ? 'One other session was' : `${done.ended} other sessions were`} ended.`}
           </p>
         )}
-        <Form key={done?.done} method="post" className="mb-8 grid max-w-xl gap-4 sm:grid-cols-2">
+        <Form key={done?.done} method="post" className="mb-8 max-w-sm space-y-4">
           <Labelled label="Present password" problem={problems['now']}>
             {(ids) => <input {...ids} className="input" name="now" type="password" autoComplete="current-password" required />}
           </Labelled>
           <Labelled label="New password" problem={problems['next']} help="8 characters or more; a few words that do not belong together are good.">
             {(ids) => <input {...ids} className="input" name="next" type="password" autoComplete="new-password" required />}
           </Labelled>
-          <div className="sm:col-span-2">
-            <Button type="submit" weight="main" disabled={busy}>
-              Change it and end my other sessions
-            </Button>
-          </div>
+          <Button type="submit" weight="main" disabled={busy}>
+            Change it and end my other sessions
+          </Button>
         </Form>
         <h2 className="mb-1 font-medium">Where I am signed in</h2>
         <p className="mb-2 text-sm text-faint">A session ends by itself after 2 hours without use, and after 12 hours at the latest.</p>
@@ -69,7 +69,9 @@ export default function Account({ loaderData: { name, email, sessions }, actionD
           {sessions.map((s) => (
             <li key={s.id} className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b py-2">
               <span className="min-w-0 grow">
-                <span className="block truncate">{s.agent || 'Something that does not say what it is'}</span>
+                <span className="block truncate" title={s.agent}>
+                  {s.browser}
+                </span>
                 <span className="block text-sm text-faint">
                   <span className="numbers">{s.address}</span> · since <Time at={s.createdAt} /> · last used <Time at={s.seenAt} relative />
                 </span>

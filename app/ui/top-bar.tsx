@@ -1,6 +1,6 @@
 import { Link, NavLink } from 'react-router';
 import { clsx } from 'clsx';
-import { LogOut, Search } from 'lucide-react';
+import { LogOut, Search, User } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { FindBox } from './find-box';
 import { Mark } from './mark';
@@ -61,8 +61,9 @@ export function TopBar({
           <Mark kind={desk.open ? 'done' : 'held'} size={12} /> {desk.words}
         </span>
       )}
-      <Link to="/account" className="hidden max-w-52 truncate text-sm hover:text-sea md:inline" title={`${viewer.name}: my account`}>
-        {viewer.name}
+      <Link to="/account" className="flex h-8 shrink-0 items-center rounded px-2 text-sm hover:text-sea md:px-0" title={`${viewer.name}: my account`}>
+        <User size={16} aria-hidden className="text-faint md:hidden" />
+        <span className="sr-only max-w-52 truncate md:not-sr-only">{viewer.name}</span>
       </Link>
       <form method="post" action="/sign-out" className="shrink-0">
         <button className="flex size-8 items-center justify-center rounded text-faint hover:text-sea" title="Sign out">

@@ -26,7 +26,7 @@ export async function action({ context, request }: Route.ActionArgs) {
   return result.ok ? null : refused(result, { id, comment: form.get('comment') });
 }
 
-const words = { waiting: '', approved: 'consented', declined: 'declined' };
+const words = { waiting: '', approved: 'Consented', declined: 'Declined' };
 
 export default function Consents({ loaderData: { consents, designs }, actionData }: Route.ComponentProps) {
   const busy = useNavigation().state !== 'idle';
@@ -97,9 +97,8 @@ export default function Consents({ loaderData: { consents, designs }, actionData
             {decided.map((c) => (
               <li key={c.id} className="flex flex-wrap items-center gap-x-2 border-b py-1.5">
                 <Mark kind={c.status === 'approved' ? 'done' : 'declined'} size={12} />
-                <span>
-                  {c.item}, {c.label}: {words[c.status]}
-                  {c.comment && `, “${c.comment}”`}
+                <span className="min-w-0 flex-1">
+                  {words[c.status]}: {c.item} may give “{c.label}”{c.comment && `, “${c.comment}”`}
                 </span>
                 {c.decidedAt && (
                   <span className="ml-auto text-faint">

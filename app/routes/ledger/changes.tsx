@@ -83,18 +83,13 @@ export default function Changes({ loaderData: { rows, next, object }, actionData
                   </td>
                   <td className="py-1 pr-4">{r.who ?? 'Nessmoor itself'}</td>
                   <td className="py-1 pr-4">{r.action}</td>
-                  <td className="py-1 pr-4">
+                  <td className="py-1 pr-4 whitespace-nowrap">
                     <Link to={`?object=${r.object}`} className="hover:text-sea">
                       {r.object}
                     </Link>{' '}
                     <span className="numbers text-xs text-faint">{r.objectId.slice(0, 8)}</span>
                   </td>
-                  <td className="py-1 break-all text-faint">
-                    {Object.entries(r.detail)
-                      .map(([k, x]) => `${k} ${typeof x === 'string' ? x : JSON.stringify(x)}`)
-                      .join(', ')
-                      .slice(0, 300)}
-                  </td>
+                  <td className="py-1 wrap-anywhere text-faint">{detailWords(r.detail)}</td>
                 </tr>
               ))}
             </tbody>
@@ -109,3 +104,14 @@ export default function Changes({ loaderData: { rows, next, object }, actionData
     </Frame>
   );
 }
+
+/** What an entry adds, name by name. A hash by its beginning, as everywhere; nothing for what is not there. */
+const detailWords = (detail: Record<string, unknown>): string =>
+  Object.entries(detail)
+    .filter(([, x]) => x !== null && x !== '')
+    .map(([name, x]) => {
+      const said = typeof x === 'string' ? (/^[0-9a-f]{64}$/.test(x) ? x.slice(0, 16) : x) : JSON.stringify(x);
+      return `${name.replace(/[A-Z]/g, (c) => ` ${c.toLowerCase()}`)}: ${said}`;
+    })
+    .join(' · ')
+    .slice(0, 300);

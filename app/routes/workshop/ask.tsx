@@ -248,6 +248,7 @@ function About() {
           </label>
           {draft.confidential && (
             <div className="mt-3 ml-6">
+              <p className="mb-1 font-medium">Readers</p>
               <NamedPeople
                 people={draft.confidential.readers}
                 name={(p) => catalogue.people[p]?.name ?? 'someone'}
