@@ -40,10 +40,18 @@ export async function action({ context, request, params }: Route.ActionArgs) {
 type Run = Extract<Route.ComponentProps['loaderData']['run'], { sealed: false }>;
 type Step = Run['steps'][number];
 
-/** A confidential request, to somebody who was not asked: that it exists, and how it stands. */
-function Sealed({ run }: { run: Extract<Route.ComponentProps['loaderData']['run'], { sealed: true }> }) {
+/** Which request it is and how it stands. */
+function Head({
+  run,
+  stuck,
+  children,
+}: {
+  run: { number: number; item: string; outcome: Run['outcome']; requester: string; openedAt: Date };
+  stuck: boolean;
+  children?: ReactNode;
+}) {
   return (
-    <Frame>
+    <>
       <Link to="/ledger" className="text-sea underline underline-offset-4">
         Ledger
       </Link>
@@ -51,12 +59,22 @@ function Sealed({ run }: { run: Extract<Route.ComponentProps['loaderData']['run'
         <span className="numbers text-xl">R-{run.number}</span> {run.item}
       </h1>
       <p className="mt-1 flex flex-wrap items-center gap-x-6 gap-y-1">
-        <RequestState outcome={run.outcome} stuck={run.stuck} />
+        <RequestState outcome={run.outcome} stuck={stuck} />
         <span>{run.requester}</span>
         <span>
           Opened <Time at={run.openedAt} />
         </span>
+        {children}
       </p>
+    </>
+  );
+}
+
+/** A confidential request, to somebody who was not asked: that it exists, and how it stands. */
+function Sealed({ run }: { run: Extract<Route.ComponentProps['loaderData']['run'], { sealed: true }> }) {
+  return (
+    <Frame>
+      <Head run={run} stuck={run.stuck} />
       <p className="mt-6 max-w-xl border-l-3 border-ochre bg-ochre-wash px-3 py-2">
         This request is confidential. What was asked and said is for its requester, those who were asked, the teams that work on it, and the readers
         its item names.
@@ -71,18 +89,7 @@ export default function Trace({ loaderData, actionData }: Route.ComponentProps) 
   return (
     <Frame>
       <div className="max-w-5xl">
-        <Link to="/ledger" className="text-sea underline underline-offset-4">
-          Ledger
-        </Link>
-        <h1 className="mt-2 font-serif text-2xl">
-          <span className="numbers text-xl">R-{run.number}</span> {run.item}
-        </h1>
-        <p className="mt-1 flex flex-wrap items-center gap-x-6 gap-y-1">
-          <RequestState outcome={run.outcome} stuck={run.steps.some((s) => s.stuckCause)} />
-          <span>{run.requester}</span>
-          <span>
-            Opened <Time at={run.openedAt} />
-          </span>
+        <Head run={run} stuck={run.steps.some((s) => s.stuckCause)}>
           {run.endedAt && (
             <span>
               Ended <Time at={run.endedAt} />, after <span className="numbers">{elapsed(run.openedAt, run.endedAt)}</span>
@@ -91,7 +98,7 @@ export default function Trace({ loaderData, actionData }: Route.ComponentProps) 
           <span className="text-faint" title={`Content hash ${run.contentHash}`}>
             Revision {run.revision} · {run.events} events
           </span>
-        </p>
+        </Head>
         {run.reason && <p className="mt-1">“{run.reason}”</p>}
         <div className="mt-3">
           <Refused sentence={actionData?.refusal.sentence} />
