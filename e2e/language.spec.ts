@@ -271,6 +271,8 @@ test('sheet: wrap, unwrap, copy into another item, drag to where it may go, and 
   await page.mouse.move(last.x - 20, last.y + 20, { steps: 4 });
   const first = (await step(page, 'a').boundingBox())!;
   await page.mouse.move(first.x - 8, first.y + 12, { steps: 12 });
+  // Let go where the spot under the pointer says that it would be taken.
+  await expect(sheet(page).locator('[data-over]')).toBeVisible();
   await page.mouse.up();
   await expect(async () => {
     const order = await sheet(page)

@@ -68,7 +68,7 @@ test('from idea to access granted: a designer begins an item blank, builds it, p
   const asked = lead.getByRole('listitem').filter({ hasText: name });
   await expect(asked).toContainText('is to give people: Directory: Add a person to a group');
   await asked.getByRole('button', { name: 'Consent' }).click();
-  await expect(lead.getByRole('listitem').filter({ hasText: name })).toContainText('consented');
+  await expect(lead.getByRole('listitem').filter({ hasText: name })).toContainText('Consented');
   await designer.getByRole('button', { name: 'Publish revision 1' }).click();
   await expect(designer.getByLabel('Revisions').getByText('offered now')).toBeVisible();
 

@@ -1,6 +1,6 @@
 import { existsSync } from 'node:fs';
 import { resolve } from 'node:path';
-import { backup, restore } from './lib/backup.mjs';
+import { backup, replaceDatabase, restore } from './lib/backup.mjs';
 import { portsFrom, settings } from './lib/installation.mjs';
 import { keepKeys, keysOf, rotated } from './lib/keys.mjs';
 import { checkNode, checkPorts, installPackages } from './lib/machine.mjs';
@@ -43,9 +43,11 @@ await script(async () => {
         const [file] = given;
         if (!file || !existsSync(file)) throw new Problem('Say which backup: npm run restore -- FILE');
         if (!server) throw new Problem('With a server of your own, restore with pg_restore into an empty database.');
-        await makeDatabase(server, 'nessmoor', folder, { anew: true });
-        await step('Reading the backup into an empty database', () => restore(resolve(file), owner));
-        console.log('It is as it was. Start it with: npm start');
+        // Read beside the present one, which is touched only once everything is there.
+        await makeDatabase(server, 'nessmoor_restored', folder, { anew: true });
+        await step('Reading the backup into an empty database', () => restore(resolve(file), server.ownerUrl('nessmoor_restored')));
+        await replaceDatabase(server, 'nessmoor', 'nessmoor_restored');
+        console.log('It is as it was. What was there before is kept as the database nessmoor_before. Start it with: npm start');
         break;
       }
       case 'rotate-key': {

@@ -28,6 +28,7 @@ function Spot({ at, x, y }: { at: Position; x: number; y: number }) {
     <div
       ref={setNodeRef}
       aria-hidden
+      data-over={isOver || undefined}
       className={clsx('absolute z-20 w-4 rounded border border-dashed border-sea', isOver ? 'bg-sea' : 'bg-sea-wash')}
       style={{ left: x, top: y + 4, height: 36 }}
     />

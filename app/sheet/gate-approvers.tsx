@@ -5,7 +5,7 @@ import { useEditor } from './draft-editor';
 import { InputsEditor } from './inputs-editor';
 import { NamedPeople } from './named-people';
 import { PlaceSelect } from './place-select';
-import type { Edit } from './step-slip';
+import type { Edit } from '~/steps';
 import { TeamOptions } from './team-options';
 
 /** Who decides at a gate. */

@@ -1,5 +1,5 @@
 import { Plus } from 'lucide-react';
-import { sheet, type Area, type Step } from '../../core/plans/index.ts';
+import { sheet, type Area, type Flow } from '../../core/plans/index.ts';
 
 /** The rows of one block: a row a party, with its name standing at the left edge however far the sheet is scrolled. */
 export function SheetArea({ area, first, empty, onInsert }: { area: Area; first: boolean; empty: boolean; onInsert: () => void }) {
@@ -11,7 +11,7 @@ export function SheetArea({ area, first, empty, onInsert }: { area: Area; first:
         {area.from && (
           <path d={`M${area.from.x + 6} ${area.from.y} V${area.y + 14} H${area.x + 8}`} fill="none" stroke="var(--faint)" strokeWidth="1.2" />
         )}
-        {area.from && bracketed.has(area.from.kind) && <Bracket area={area} rounds={area.from.kind !== 'together'} />}
+        {area.from && bracketed.has(area.from.flow) && <Bracket area={area} rounds={area.from.flow === 'rounds'} />}
         {area.rows.map((r, i) => (
           <line
             key={r.party}
@@ -61,7 +61,7 @@ export function SheetArea({ area, first, empty, onInsert }: { area: Area; first:
 }
 
 /** Branches side by side, and what is done again, stand in brackets. */
-const bracketed = new Set<Step['kind']>(['together', 'forEach', 'repeat']);
+const bracketed = new Set<Flow['is']>(['beside', 'rounds']);
 
 function Bracket({ area, rounds }: { area: Area; rounds: boolean }) {
   const [left, right, top, foot] = [area.x + 2, area.x + area.width - 2, area.y + 4, area.y + area.height];

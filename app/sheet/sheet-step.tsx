@@ -1,8 +1,10 @@
 import { useDraggable } from '@dnd-kit/core';
 import { clsx } from 'clsx';
-import { Columns2, Lock, Plus, RotateCw, Rows3, Shield, Split } from 'lucide-react';
+import { Lock, Plus, Split } from 'lucide-react';
 import { memo, useEffect, useRef, type KeyboardEvent, type RefObject } from 'react';
 import { kindWords, type Finding, type Position, type SheetLayout, type SheetMark, type Step, type Wrapping } from '../../core/plans/index.ts';
+import { lookOf } from '~/steps';
+import type { Tone } from '~/steps/look';
 import { Mark } from '~/ui/mark';
 
 export interface SheetActs {
@@ -26,33 +28,14 @@ export interface Around {
   acts: SheetActs;
 }
 
-/** Waiting is ochre, systems are violet; what the run does by itself and what people are told is plain. */
-const look: Record<Step['kind'], { bar: string; tick: string }> = (() => {
-  const waits = { bar: 'border-ochre bg-ochre-wash', tick: 'bg-ochre' };
-  const system = { bar: 'border-violet bg-violet-wash', tick: 'bg-violet' };
-  const people = { bar: 'border-sea bg-sea-wash', tick: 'bg-sea' };
-  const plain = { bar: 'border-faint bg-sheet', tick: 'bg-faint' };
-  const end = { bar: 'border-ink bg-sheet', tick: 'bg-ink' };
-  return {
-    gate: waits,
-    askBack: waits,
-    pause: waits,
-    task: people,
-    tell: { ...plain, tick: 'bg-sea' },
-    provision: system,
-    find: plain,
-    workOut: plain,
-    part: system,
-    mark: { ...plain, tick: 'bg-moss' },
-    choose: plain,
-    together: plain,
-    forEach: plain,
-    repeat: plain,
-    guard: plain,
-    finish: end,
-  };
-})();
-const forkIcon: Partial<Record<Step['kind'], typeof Split>> = { together: Columns2, forEach: Rows3, repeat: RotateCw, guard: Shield };
+const tones: Record<Tone, { bar: string; tick: string }> = {
+  waits: { bar: 'border-ochre bg-ochre-wash', tick: 'bg-ochre' },
+  system: { bar: 'border-violet bg-violet-wash', tick: 'bg-violet' },
+  people: { bar: 'border-sea bg-sea-wash', tick: 'bg-sea' },
+  plain: { bar: 'border-faint bg-sheet', tick: 'bg-faint' },
+  done: { bar: 'border-moss bg-moss-wash', tick: 'bg-moss' },
+  end: { bar: 'border-ink bg-sheet', tick: 'bg-ink' },
+};
 
 interface Props {
   mark: SheetMark;
@@ -106,7 +89,8 @@ export const SheetStep = memo(function SheetStep({ mark, step, sentence, finding
     if (key === 'Escape') return done(() => acts.select(undefined));
   };
 
-  const ForkIcon = forkIcon[step.kind] ?? Split;
+  const look = lookOf(step);
+  const ForkIcon = look.Icon ?? Split;
   const stops = findings.some((f) => f.severity === 'stops');
   const label = `${kindWords[step.kind].verb}: ${step.name}. ${sentence}${findings.map((f) => ` ${f.severity === 'stops' ? 'Stops publishing' : 'Warning'}: ${f.sentence}`).join('')}`;
   const height = mark.form === 'fork' ? 22 : 28;
@@ -139,7 +123,7 @@ export const SheetStep = memo(function SheetStep({ mark, step, sentence, finding
         className={clsx(
           'absolute flex items-center gap-1.5 truncate rounded pr-1.5 text-left text-sm transition-[left,top] duration-100 hover:border-sea',
           mark.form === 'tick' ? 'border border-transparent' : 'border',
-          mark.form !== 'tick' && look[step.kind].bar,
+          mark.form !== 'tick' && tones[look.bar].bar,
           mark.critical && 'font-medium',
           mark.critical && mark.form !== 'tick' && 'border-b-3',
           selected && 'border-sea! outline-2 outline-sea',
@@ -154,7 +138,7 @@ export const SheetStep = memo(function SheetStep({ mark, step, sentence, finding
         }}
       >
         {mark.form === 'tick' && (
-          <span aria-hidden className={clsx('h-full shrink-0 rounded-[1px]', mark.critical ? 'w-1' : 'w-0.5', look[step.kind].tick)} />
+          <span aria-hidden className={clsx('h-full shrink-0 rounded-[1px]', mark.critical ? 'w-1' : 'w-0.5', tones[look.tick ?? look.bar].tick)} />
         )}
         {mark.form === 'fork' && <ForkIcon size={13} aria-hidden className={clsx('ml-1.5 shrink-0', ForkIcon === Split && 'rotate-90')} />}
         {mark.form !== 'tick' && mark.form !== 'fork' && <span className="w-0" />}

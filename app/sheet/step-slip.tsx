@@ -1,21 +1,12 @@
 import { ArrowLeft, ArrowRight, Copy, Trash2, X } from 'lucide-react';
 import type { ReactNode } from 'react';
-import { branches, kindWords, outcomeWords, type Finding, type Outcome, type Place, type Step, type Wrapping } from '../../core/plans/index.ts';
+import { branches, kindWords, roomOf, type Finding, type Place, type Step, type Wrapping } from '../../core/plans/index.ts';
 import { Button } from '~/ui/button';
+import { lookOf, type Edit } from '~/steps';
 import { Labelled } from '~/ui/field';
-import { ChooseSettings } from './choose-settings';
 import { ExpectedTime } from './expected-time';
 import { FindingLine } from './finding-line';
-import { GateSettings } from './gate-settings';
-import { ProvisionSettings } from './provision-settings';
-import { ForEachSettings, GuardSettings, MarkSettings, PartSettings, PauseSettings, RepeatSettings, TogetherSettings } from './flow-settings';
-import { TellSettings } from './tell-settings';
-import { FindSettings, WorkOutSettings } from './value-settings';
-import { AskBackSettings, TaskSettings } from './work-settings';
 import type { SheetActs } from './sheet-step';
-
-/** `what` names the setting, for undo. */
-export type Edit = (step: Step, what: string) => void;
 
 /** The slip of a step: everything it can be told, beside the sheet. */
 export function StepSlip({
@@ -38,6 +29,7 @@ export function StepSlip({
   onMend: (finding: Finding) => void;
   onClose: () => void;
 }) {
+  const { Settings } = lookOf(step);
   return (
     <aside
       aria-label={`Settings of “${step.name}”`}
@@ -86,41 +78,8 @@ export function StepSlip({
             />
           )}
         </Labelled>
-        {step.kind === 'gate' && <GateSettings step={step} places={places} onEdit={onEdit} />}
-        {step.kind === 'provision' && <ProvisionSettings step={step} places={places} onEdit={onEdit} />}
-        {step.kind === 'tell' && <TellSettings key={step.id} step={step} places={places} onEdit={onEdit} />}
-        {step.kind === 'choose' && <ChooseSettings step={step} places={places} onEdit={onEdit} />}
-        {step.kind === 'task' && <TaskSettings step={step} places={places} onEdit={onEdit} />}
-        {step.kind === 'askBack' && <AskBackSettings step={step} places={places} onEdit={onEdit} />}
-        {step.kind === 'find' && <FindSettings step={step} places={places} onEdit={onEdit} />}
-        {step.kind === 'workOut' && <WorkOutSettings step={step} places={places} onEdit={onEdit} />}
-        {step.kind === 'together' && <TogetherSettings step={step} places={places} onEdit={onEdit} />}
-        {step.kind === 'forEach' && <ForEachSettings step={step} places={places} onEdit={onEdit} />}
-        {step.kind === 'repeat' && <RepeatSettings step={step} places={placesInside} onEdit={onEdit} />}
-        {step.kind === 'guard' && <GuardSettings step={step} places={places} onEdit={onEdit} />}
-        {step.kind === 'pause' && <PauseSettings step={step} places={places} onEdit={onEdit} />}
-        {step.kind === 'mark' && <MarkSettings step={step} places={places} onEdit={onEdit} />}
-        {step.kind === 'part' && <PartSettings step={step} places={places} onEdit={onEdit} />}
-        {step.kind === 'finish' && (
-          <Labelled label="Outcome" help="Whatever is still open is closed as no longer needed.">
-            {(ids) => (
-              <select
-                {...ids}
-                className="input"
-                value={step.outcome ?? ''}
-                onChange={(e) => onEdit({ ...step, outcome: (e.target.value || undefined) as Outcome | undefined }, 'the outcome')}
-              >
-                <option value="">Choose …</option>
-                {Object.entries(outcomeWords).map(([o, words]) => (
-                  <option key={o} value={o}>
-                    {words}
-                  </option>
-                ))}
-              </select>
-            )}
-          </Labelled>
-        )}
-        {step.kind !== 'pause' && <ExpectedTime value={step.expected} onChange={(expected) => onEdit({ ...step, expected }, 'the expected time')} />}
+        <Settings key={step.id} step={step} places={places} placesInside={placesInside} onEdit={onEdit} />
+        {!roomOf(step).minutes && <ExpectedTime value={step.expected} onChange={(expected) => onEdit({ ...step, expected }, 'the expected time')} />}
         <WrapMenu step={step} acts={acts} />
       </div>
     </aside>
@@ -137,7 +96,7 @@ const wrappings: { kind: Wrapping; words: string }[] = [
 
 /** Puts the step into a compound one, or takes a compound one away from around what it holds. */
 function WrapMenu({ step, acts }: { step: Step; acts: SheetActs }) {
-  const holds = step.kind !== 'gate' && branches(step).length > 0;
+  const holds = !roomOf(step).isLock && branches(step).length > 0;
   return (
     <fieldset className="border-t pt-3">
       <legend className="sr-only">Wrap and unwrap</legend>

@@ -1,15 +1,29 @@
 import { own } from '../boundary/index.ts';
-import { walk, type Block, type Plan, type Step } from '../plans/index.ts';
+import { walk, type Plan } from '../plans/index.ts';
+import {
+  calendarOf,
+  find,
+  finish,
+  newLane,
+  roomOf,
+  rootScope,
+  runaway,
+  tellRequester,
+  type Activity,
+  type Block,
+  type Effect,
+  type Go,
+  type IgnoredReason,
+  type Lane,
+  type Scope,
+  type Settled,
+  type Step,
+} from '../steps/index.ts';
 import { beginStep } from './begin.ts';
 import { causeLimit } from './causes.ts';
-import type { Effect, IgnoredReason } from './effect.ts';
 import type { RunEvent } from './event.ts';
-import { choose, forEach, guard, part, repeat, together } from './flow.ts';
-import { decideGate, inBranch } from './gate.ts';
-import { calendarOf, find, finish, rootScope, runaway, tellRequester, type Go, type Scope, type Settled } from './go.ts';
 import { applyTo } from './on-step.ts';
-import { finishHere, mark, tell, workOutHere } from './simple.ts';
-import { newLane, type Activity, type Lane, type RunState } from './state.ts';
+import type { RunState } from './state.ts';
 import { beginUndo, lateAnswer, undoEvent } from './undo.ts';
 
 /**
@@ -19,7 +33,7 @@ import { beginUndo, lateAnswer, undoEvent } from './undo.ts';
  */
 export function advance(plan: Plan, state: RunState, event: RunEvent, now: string): { state: RunState; effects: Effect[] } {
   const next = structuredClone(state);
-  const go: Go = { plan, state: next, now, calendar: calendarOf(next), effects: [], steps: 0, run: (b, l, s) => runBlock(go, b, l, s) };
+  const go: Go = { plan, state: next, now, calendar: calendarOf(next), effects: [], steps: 0, run: (b, l, s) => runBlock(go, b, l, s), room: roomOf };
   const ignored = apply(go, event);
   if (ignored) return { state, effects: [{ effect: 'ignored', reason: ignored }] };
   const wasOpen = state.status !== 'ended';
@@ -92,7 +106,8 @@ function add(go: Go, event: Extract<RunEvent, { type: 'added' }>): IgnoredReason
   (state.additions ??= []).push({ to: event.to, step: event.step, lane: newLane('added') });
   return undefined;
 }
-const isMilestone = (steps: Block, id: string): boolean => [...walk(steps)].some(({ step }) => step.kind === 'mark' && step.id === id);
+const isMilestone = (steps: Block, id: string): boolean =>
+  [...walk(steps)].some(({ step }) => step.id === id && roomOf(step).waitsForAdditions === true);
 
 // Settling
 
@@ -114,44 +129,10 @@ function runBlock(go: Go, block: Block, lane: Lane, scope: Scope): Settled {
 
 function settleStep(go: Go, step: Step, activity: Activity, scope: Scope): Settled {
   if (go.state.status === 'ended') return 'over';
-  switch (activity.phase) {
-    case 'settled':
-      return 'done';
-    case 'failed':
-      return { failed: activity };
-    case 'asking':
-      return step.kind === 'gate' ? decideGate(go, step, activity, scope) : 'waiting';
-    case 'held':
-      return step.kind === 'mark' ? mark(go, step, activity) : 'waiting';
-    case 'inside':
-      break;
-    default:
-      return 'waiting';
-  }
-  switch (step.kind) {
-    case 'gate':
-      return inBranch(go, step, activity, scope);
-    case 'choose':
-      return choose(go, step, activity, scope);
-    case 'together':
-      return together(go, step, activity, scope);
-    case 'forEach':
-      return forEach(go, step, activity, scope);
-    case 'repeat':
-      return repeat(go, step, activity, scope);
-    case 'guard':
-      return guard(go, step, activity, scope);
-    case 'part':
-      return part(go, step, activity, scope);
-    case 'tell':
-      return tell(go, step, activity, scope);
-    case 'workOut':
-      return workOutHere(go, step, activity, scope);
-    case 'mark':
-      return mark(go, step, activity);
-    case 'finish':
-      return finishHere(go, step, activity, scope);
-    default:
-      return 'waiting';
-  }
+  const { phase } = activity;
+  if (phase === 'settled') return 'done';
+  if (phase === 'failed') return { failed: activity };
+  const room = go.room(step);
+  if (!room.settle || (phase !== 'inside' && !room.settlesIn?.includes(phase))) return 'waiting';
+  return room.settle(go, step, activity, scope);
 }

@@ -1,10 +1,9 @@
 import { own } from '../boundary/index.ts';
 import { compile, conditionReferences } from '../conditions/index.ts';
 import type { Answers } from '../forms/index.ts';
-import { outOfBlock, partSteps, walk, type Block, type Choose, type Gate, type Plan, type Step, type StepOf } from '../plans/index.ts';
+import { deepestPart, flowOf, open, outOfBlock, partSteps, reopens, type Plan } from '../plans/index.ts';
+import { roomOf, type Block, type Flow, type Gate, type Step, type Wanted, type Way } from '../steps/index.ts';
 import { isReference, type Value } from '../values/index.ts';
-import type { Wanted } from './effect.ts';
-import { approversWanted } from './gate.ts';
 
 /** A gate that the present answers will raise. */
 export interface Agreement {
@@ -58,30 +57,21 @@ export function agreements(plan: Plan, answers: Answers, requester: string): Agr
       if (ref === 'row.value') return here.row;
       return ref.startsWith('part.') ? own(here.part, ref.slice(5)) : undefined;
     };
-  /** The case taken, where it is decided by what is known now. */
-  const taken =
-    (here: Here) =>
-    (step: Choose): string | undefined => {
-      for (const c of step.cases) {
-        if (!c.when) continue;
-        if (!conditionReferences(c.when).every((ref) => isKnown(ref, here, true))) return undefined;
-        if (compile(c.when)(read(here))) return c.id;
+  const isDecidable = (way: Way, here: Here): boolean => conditionReferences(way.when!).every((ref) => isKnown(ref, here, true));
+  /** The ways that can be taken: none whose condition is known not to hold, and none behind one that is known to. */
+  function possible(ways: Way[], here: Here): { ways: Way[]; decided: boolean } {
+    const can: Way[] = [];
+    let decided = true;
+    for (const way of open(ways)) {
+      if (way.when && !isDecidable(way, here)) decided = false;
+      else if (way.when && !compile(way.when)(read(here))) continue;
+      else {
+        can.push(way);
+        break;
       }
-      return 'otherwise';
-    };
-
-  /** The cases that can be taken, where it is not decided yet: none that does not hold, and none behind one that does. */
-  function possible(step: Choose, here: Here): string[] {
-    const ids: string[] = [];
-    for (const c of step.cases) {
-      if (!c.when) continue;
-      const known = conditionReferences(c.when).every((ref) => isKnown(ref, here, true));
-      const holds = known && compile(c.when)(read(here));
-      if (known && !holds) continue;
-      ids.push(c.id);
-      if (holds) return ids;
+      can.push(way);
     }
-    return [...ids, 'otherwise'];
+    return { ways: can, decided };
   }
 
   function visit(block: Block, here: Here): Left {
@@ -104,89 +94,85 @@ export function agreements(plan: Plan, answers: Answers, requester: string): Agr
   });
 
   function enter(step: Step, here: Here): Left {
-    // Whatever waits may be cut by the deadline of a guard around it; whatever acts may fail in it.
-    const fragile: Left = { on: 'sure', breaks: true };
-    switch (step.kind) {
-      case 'finish':
+    const flow = flowOf(step);
+    switch (flow.is) {
+      case 'on':
+        // Whatever waits may be cut by the deadline of a guard around it; whatever acts may fail in it.
+        return { on: 'sure', breaks: !roomOf(step).isSure?.(step) };
+      case 'ends':
         return { on: 'no', breaks: false };
-      case 'mark':
-        return { on: 'sure', breaks: false };
-      case 'tell':
-        return step.to?.ref === 'request.requester' ? { on: 'sure', breaks: false } : fragile;
-      case 'gate':
-        return gate(step, here);
-      case 'choose': {
-        const id = taken(here)(step);
-        const block = (c: string) => (c === 'otherwise' ? (step.otherwise ?? []) : step.cases.find((x) => x.id === c)!.block);
-        if (id !== undefined) return visit(block(id), here);
-        return eitherOf(possible(step, here).map((c) => visit(block(c), { ...here, certain: false })));
+      case 'one': {
+        const agreed = flow.ways.find((w) => w.agreed);
+        if (agreed) return asked(step, agreed, here);
+        const { ways, decided } = possible(flow.ways, here);
+        if (decided) return visit(ways[0]?.block ?? [], here);
+        return eitherOf(ways.map((w) => visit(w.block, { ...here, certain: false })));
       }
-      case 'together':
-        return together(step, here);
-      case 'forEach':
-        return forEach(step, here);
-      case 'repeat': {
-        if (reopens(step.body)) loose = true;
-        const body = visit(step.body, here);
-        return { on: body.on, breaks: true };
+      case 'beside':
+        return beside(flow, here);
+      case 'rounds': {
+        if (flow.list) return forEach(flow, here);
+        if (reopens(flow.body.block)) loose = true;
+        return { on: visit(flow.body.block, here).on, breaks: true };
       }
-      case 'guard': {
-        const body = visit(step.body, { ...here, guard: { deadline: step.deadline !== undefined } });
+      case 'tried': {
+        const body = visit(flow.body.block, { ...here, guard: { deadline: flow.deadline } });
         if (!body.breaks) return body;
-        const others = [step.remedy, ...(step.late ? [step.late] : [])].map((b) => visit(b, { ...here, certain: false }));
+        const others = flow.instead.map((w) => visit(w.block, { ...here, certain: false }));
         return eitherOf([{ ...body, breaks: false }, ...others]);
       }
-      case 'part': {
-        const inside = step.part === undefined || depth >= 8 ? undefined : part(step.part);
-        if (!inside) return fragile;
-        const inputs = Object.entries(step.inputs).map(([name, o]): [string, Value | undefined] => [
+      case 'inside': {
+        const steps = flow.part === undefined || depth >= deepestPart ? undefined : part(flow.part);
+        if (!steps) return { on: 'sure', breaks: true };
+        const given = 'inputs' in step ? Object.entries(step.inputs) : [];
+        const inputs = given.map(([name, o]): [string, Value | undefined] => [
           name,
           isReference(o) ? (isKnown(o.ref, here, false) ? (read(here)(o.ref) ?? null) : undefined) : o.literal,
         ]);
         depth++;
-        const left = visit(inside, { certain: here.certain, guard: here.guard, part: Object.fromEntries(inputs) });
+        const left = visit(steps, { certain: here.certain, guard: here.guard, part: Object.fromEntries(inputs) });
         depth--;
         return left;
       }
-      default:
-        return fragile;
     }
   }
 
-  function gate(step: Gate, here: Here): Left {
-    const refs = step.approvers ? approverReferences(step.approvers) : [];
-    const known = refs.every((ref) => isKnown(ref, here, false));
-    found.push({
-      gate: step,
-      certain: here.certain,
-      wanted: known ? ((step.approvers && approversWanted(step.approvers, read(here))) ?? 'nobody') : undefined,
-    });
-    if ((step.corrects?.length ?? 0) > 0 || step.sendBack) loose = true;
-    const approved = visit(step.approved ?? [], here.guard ? { ...here, certain: false } : here);
+  /** Somebody is asked here, and agrees. */
+  function asked(step: Step, agreed: Way, here: Here): Left {
+    const room = roomOf(step);
+    const known = (room.asks?.(step).refs ?? []).every((ref) => isKnown(ref, here, false));
+    found.push({ gate: step as Gate, certain: here.certain, wanted: known ? (room.asks?.(step).wanted(read(here)) ?? 'nobody') : undefined });
+    if (room.reopens?.(step)) loose = true;
+    const approved = visit(agreed.block, here.guard ? { ...here, certain: false } : here);
     return { on: approved.on, breaks: true };
   }
 
-  function together(step: StepOf<'together'>, here: Here): Left {
-    if (step.branches.some((b) => reopens(b.block))) loose = true;
-    const outs = step.branches.map((b) => outOfBlock(b.block, { granted: true, taken: taken(here), part }));
-    const lefts = step.branches.map((b, i) =>
-      visit(b.block, { ...here, certain: here.certain && step.join === 'all' && outs.every((o, j) => j === i || o.must) }),
+  function beside(flow: Extract<Flow, { is: 'beside' }>, here: Here): Left {
+    if (flow.ways.some((w) => reopens(w.block))) loose = true;
+    const taken = (_: Step, ways: Way[]) => {
+      const can = possible(ways, here);
+      return can.decided && ways.some((w) => w.when) ? can.ways[0] : undefined;
+    };
+    const outs = flow.ways.map((w) => outOfBlock(w.block, { granted: true, taken, part }));
+    const lefts = flow.ways.map((w, i) =>
+      visit(w.block, { ...here, certain: here.certain && flow.join === 'all' && outs.every((o, j) => j === i || o.must) }),
     );
     const breaks = lefts.some((l) => l.breaks);
-    if (step.join === 'first') return { ...eitherOf(lefts), breaks };
+    if (flow.join === 'first') return { ...eitherOf(lefts), breaks };
     // One that ends the request ends it for all.
     return { on: lefts.some((l) => l.on === 'no') ? 'no' : lefts.every((l) => l.on === 'sure') ? 'sure' : 'maybe', breaks };
   }
 
-  function forEach(step: StepOf<'forEach'>, here: Here): Left {
-    if (reopens(step.body)) loose = true;
-    const known = step.list !== undefined && isKnown(step.list.ref, here, true);
-    const list = known ? read(here)(step.list!.ref) : undefined;
+  function forEach(flow: Extract<Flow, { is: 'rounds' }>, here: Here): Left {
+    const body = flow.body.block;
+    if (reopens(body)) loose = true;
+    const known = isKnown(flow.list!.ref, here, true);
+    const list = known ? read(here)(flow.list!.ref) : undefined;
     const rows = !known ? [undefined] : Array.isArray(list) ? list : list === undefined || list === null || list === '' ? [] : [list];
     let certain = here.certain && known;
     const left: Left = { on: 'sure', breaks: !known };
     for (const row of rows.slice(0, mostRows)) {
-      const one = visit(step.body, { ...here, certain, row });
+      const one = visit(body, { ...here, certain, row });
       left.breaks ||= one.breaks;
       if (one.on !== 'sure' || (here.guard && one.breaks)) certain = false;
       if (one.on === 'no' && known) return { on: 'no', breaks: left.breaks };
@@ -197,24 +183,4 @@ export function agreements(plan: Plan, answers: Answers, requester: string): Agr
 
   visit(plan.steps, { certain: true });
   return found;
-}
-
-const reopens = (block: Block): boolean =>
-  [...walk(block)].some(({ step }) => step.kind === 'gate' && ((step.corrects?.length ?? 0) > 0 || step.sendBack === true));
-
-/** What a gate reads to know whom to ask. */
-function approverReferences(a: NonNullable<Gate['approvers']>): string[] {
-  switch (a.from) {
-    case 'people':
-    case 'team':
-      return [];
-    case 'ownersOf':
-      return [a.group.ref];
-    case 'policy':
-      return Object.values(a.inputs).flatMap((o) => (isReference(o) ? [o.ref] : []));
-    case 'chain':
-      return [a.person.ref, ...(a.amount ? [a.amount.ref] : [])];
-    default:
-      return [a.person.ref];
-  }
 }

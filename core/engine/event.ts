@@ -1,22 +1,7 @@
 import { z } from 'zod';
 import { Answers } from './answers.ts';
-import { GateRule, Step, type Gate, type Task } from '../plans/index.ts';
+import { Candidate, GateRule, Step, type Gate, type Task } from '../steps/index.ts';
 import { PersonValue, Value } from '../values/index.ts';
-
-/**
- * A person as a gate needs them: who answers in their place, and who is above them. Delegates are looked up to the end:
- * the delegate's delegate while that one is away too.
- */
-export const Candidate = z.object({
-  person: z.string(),
-  /** Set when this person is away: who decides instead. */
-  delegate: z.string().optional(),
-  /** They are away, and nobody answers for them: no delegate, or delegates who are all away. */
-  absent: z.boolean().optional(),
-  /** Who answers for their manager: the manager, or while that one is away whoever decides instead. Undefined: nobody. */
-  manager: z.string().optional(),
-});
-export type Candidate = z.infer<typeof Candidate>;
 
 const Values = z.record(z.string(), Value);
 const byPerson = { key: z.string(), person: z.string() };

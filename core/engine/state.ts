@@ -1,110 +1,7 @@
 import { z } from 'zod';
-import { GateRule, Outcome, Step, type Gate, type Task } from '../plans/index.ts';
-import { PersonValue, Value } from '../values/index.ts';
+import { Activity, Given, Lane, newLane, Outcome, Outputs, Step, type Gate, type Task } from '../steps/index.ts';
+import { PersonValue } from '../values/index.ts';
 import { Answers } from './answers.ts';
-
-/** One approver of an open gate. */
-export const Ask = z.object({
-  person: z.string(),
-  /** The one they answer for: a requester's place taken by the manager, or somebody away. */
-  insteadOf: z.string().optional(),
-  /** Their turn has not come. */
-  waits: z.boolean().optional(),
-  decision: z.enum(['approve', 'decline']).optional(),
-  /** Reminders that went to them. */
-  reminded: z.number().int().optional(),
-});
-export type Ask = z.infer<typeof Ask>;
-
-const Values = z.record(z.string(), Value);
-const Outputs = z.record(z.string(), Values);
-
-export const Phase = z.enum([
-  'inside',
-  'finding',
-  'asking',
-  'refinding',
-  'returned',
-  'calling',
-  'working',
-  'answering',
-  'pausing',
-  'between',
-  'held',
-  'failed',
-  'stuck',
-  'settled',
-]);
-export type Phase = z.infer<typeof Phase>;
-
-/** A step that has begun and not ended. */
-export interface Activity {
-  /** `step#occurrence`: names this one go at the step for ever. Inside a part: `partStep/step#occurrence`. */
-  key: string;
-  step: string;
-  phase: Phase;
-  asks?: Ask[] | undefined;
-  /** The rule a policy gave in place of the gate's own. */
-  rule?: GateRule | undefined;
-  cause?: string | undefined;
-  /** How often it was sent anew by a person; part of the next idempotency key, so that a new try is a new call. */
-  round?: number | undefined;
-  /** The blocks under way inside a compound step. */
-  lanes?: Lane[] | undefined;
-  /** Of a gate: the instant from which a decision is too late. */
-  lapsesAt?: string | undefined;
-  /** Of a repeat: rounds ended. Of a question: reminders sent. Of a for-each: rounds begun. */
-  count?: number | undefined;
-  list?: Value[] | undefined;
-  /** Of a call: what was sent. */
-  inputs?: Record<string, Value> | undefined;
-}
-
-/** Where a block stands: the index of the step that is, or will be, under way. */
-export interface Lane {
-  /** The branch; of a for-each the number of the round. */
-  id: string;
-  at: number;
-  current?: Activity | undefined;
-  /** Values of its own: a round's or a part's. What is set inside is seen inside only. */
-  scope?: { outputs: Record<string, Record<string, Value>>; row?: Record<string, Value>; part?: Record<string, Value> } | undefined;
-}
-
-export const Activity: z.ZodType<Activity> = z.lazy(() =>
-  z.object({
-    key: z.string(),
-    step: z.string(),
-    phase: Phase,
-    asks: z.array(Ask).optional(),
-    rule: GateRule.optional(),
-    lapsesAt: z.string().optional(),
-    cause: z.string().optional(),
-    round: z.number().optional(),
-    lanes: z.array(Lane).optional(),
-    count: z.number().int().optional(),
-    list: z.array(Value).optional(),
-    inputs: Values.optional(),
-  }),
-);
-export const Lane: z.ZodType<Lane> = z.lazy(() =>
-  z.object({
-    id: z.string(),
-    at: z.number().int(),
-    current: Activity.optional(),
-    scope: z.object({ outputs: Outputs, row: Values.optional(), part: Values.optional() }).optional(),
-  }),
-);
-
-/** Something a system was made to give, that can be taken back. */
-export const Given = z.object({
-  key: z.string(),
-  name: z.string(),
-  action: z.string(),
-  undo: z.string().optional(),
-  inputs: Values,
-  outputs: Values,
-});
-export type Given = z.infer<typeof Given>;
 
 /** A gate or task added while the run was under way; the milestone `to`, or the end, waits for it. */
 export const Addition = z.object({ to: z.string(), step: Step, lane: Lane });
@@ -144,7 +41,6 @@ export interface RunState extends Omit<z.infer<typeof RunState>, 'additions'> {
   additions?: Addition[] | undefined;
 }
 
-export const newLane = (id: string): Lane => ({ id, at: 0 });
 export const newState = (): RunState => ({ status: 'new', answers: {}, outputs: {}, begun: {}, root: newLane('plan') });
 
 /** The activities that wait for something outside, innermost. */

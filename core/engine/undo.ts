@@ -1,6 +1,5 @@
-import { defaultRetries } from '../plans/index.ts';
-import type { Go } from './go.ts';
-import type { Activity, Given, RunState } from './state.ts';
+import { defaultRetries, type Activity, type Given, type Go } from '../steps/index.ts';
+import type { RunState } from './state.ts';
 
 /** Which of what was given can be taken back. */
 const undoable = (g: Given): boolean => g.undo !== undefined && g.undo !== 'none';

@@ -1,7 +1,7 @@
 import { BpmnModdle, type ModdleElement } from 'bpmn-moddle';
 import { workingMinutes, type Span } from '../calendar/index.ts';
-import { conditionFeel, type Condition } from '../conditions/index.ts';
-import { branches, withBranches, type Block, type Plan, type Step, type StepOf } from '../plans/index.ts';
+import { branches, flowOf, withBranches, type Plan } from '../plans/index.ts';
+import { roomOf, type Block, type BpmnFrom, type BpmnWriter, type Step } from '../steps/index.ts';
 import { diagramsOf } from './bpmn-diagram.ts';
 
 /** The identifier of FEEL as an expression language (OMG DMN 1.3). */
@@ -41,9 +41,6 @@ export async function bpmnOf(plan: Plan, name: string, sentence: Sentence = () =
 
 const partId = (id: string) => `part_${id.replace(/[^A-Za-z0-9_]/g, '_')}`;
 
-/** Where a flow leaves from, and under which condition. */
-type From = ModdleElement | { node: ModdleElement; when?: string | undefined; name?: string; fallback?: boolean };
-
 function newWriter(sentence: Sentence) {
   const moddle = new BpmnModdle();
   const make = (type: string, attrs: Record<string, unknown> = {}): ModdleElement => moddle.create(type, attrs);
@@ -63,7 +60,7 @@ function newWriter(sentence: Sentence) {
   const expression = (body: string) => make('bpmn:FormalExpression', { language: feelLanguage, body });
 
   /** Writes into a process or subprocess. */
-  function container(scope: ModdleElement, prefix = '') {
+  function container(scope: ModdleElement, prefix = ''): BpmnWriter {
     const elements: ModdleElement[] = ((scope as Record<string, unknown>)['flowElements'] ??= []) as ModdleElement[];
     const add = (type: string, attrs: Record<string, unknown> = {}): ModdleElement => {
       const made = make(type, attrs);
@@ -71,16 +68,16 @@ function newWriter(sentence: Sentence) {
       elements.push(made);
       return made;
     };
-    const flow = (from: From, to: ModdleElement): void => {
+    const flow = (from: BpmnFrom, to: ModdleElement): void => {
       const source = 'node' in from && !('$type' in from) ? from.node : (from as ModdleElement);
-      const more = 'node' in from && !('$type' in from) ? (from as Exclude<From, ModdleElement>) : undefined;
+      const more = 'node' in from && !('$type' in from) ? (from as Exclude<BpmnFrom, ModdleElement>) : undefined;
       const made = add('bpmn:SequenceFlow', { id: `flow_${++flows}`, sourceRef: source, targetRef: to, ...(more?.name && { name: more.name }) });
       if (more?.when) made['conditionExpression'] = expression(more.when);
       if (more?.fallback) source['default'] = made;
       ((source['outgoing'] ??= []) as ModdleElement[]).push(made);
       ((to['incoming'] ??= []) as ModdleElement[]).push(made);
     };
-    const merge = (id: string, ends: (From | undefined)[], type = 'bpmn:ExclusiveGateway'): ModdleElement | undefined => {
+    const merge = (id: string, ends: (BpmnFrom | undefined)[], type = 'bpmn:ExclusiveGateway'): ModdleElement | undefined => {
       const reached = ends.filter((e) => e !== undefined);
       if (reached.length === 0) return undefined;
       const node = add(type, { id });
@@ -95,17 +92,17 @@ function newWriter(sentence: Sentence) {
     };
 
     /** Gives where the flow goes on from; undefined when it never comes out. */
-    function block(steps: Block, from: From): From | undefined {
-      let at: From | undefined = from;
+    function block(steps: Block, from: BpmnFrom): BpmnFrom | undefined {
+      let at: BpmnFrom | undefined = from;
       for (const step of steps) {
         if (!at) return undefined;
-        at = write(step, at);
+        at = roomOf(step).bpmn(step, at, writer);
       }
       return at;
     }
 
     /** A simple step: one element in the flow. */
-    const simple = (type: string, step: Step, from: From, attrs: Record<string, unknown> = {}): ModdleElement => {
+    const simple = (type: string, step: Step, from: BpmnFrom, attrs: Record<string, unknown> = {}): ModdleElement => {
       const node = add(type, { ...documented(step), ...attrs });
       flow(from, node);
       return node;
@@ -113,10 +110,10 @@ function newWriter(sentence: Sentence) {
     /** A subprocess whose inside is written by `fill`. */
     const subprocess = (
       step: Step,
-      from: From,
+      from: BpmnFrom,
       suffix: string,
       attrs: Record<string, unknown>,
-      fill: (inside: ReturnType<typeof container>, start: ModdleElement) => void,
+      fill: (inside: BpmnWriter, start: ModdleElement) => void,
     ): ModdleElement => {
       const node = add('bpmn:SubProcess', { ...(suffix ? { id: idOf(step, suffix), name: step.name } : documented(step)), ...attrs });
       flow(from, node);
@@ -125,16 +122,18 @@ function newWriter(sentence: Sentence) {
       return node;
     };
     /** A block that branches stands in a subprocess of its own, so that what is not taken inside is no matter outside. */
-    const framed = (step: Step, suffix: string, steps: Block, from: From): From | undefined =>
-      steps.every((s) => branches(s).length === 0 && s.kind !== 'finish')
+    const framed = (step: Step, suffix: string, steps: Block, from: BpmnFrom): BpmnFrom | undefined =>
+      steps.every((s) => branches(s).length === 0 && flowOf(s).is !== 'ends')
         ? block(steps, from)
-        : subprocess(step, from, suffix, {}, (inside, start) => closed(inside, inside.block(steps, start), idOf(step, `${suffix}_end`)));
-    const closed = (inside: ReturnType<typeof container>, from: From | undefined, id: string, terminate = false) => {
+        : subprocess(step, from, suffix, {}, (inside, start) => inside.closed(inside.block(steps, start), idOf(step, `${suffix}_end`)));
+    const closed = (from: BpmnFrom | undefined, id: string, terminate = false) => {
       if (!from) return;
-      const end = inside.add('bpmn:EndEvent', { id });
+      const end = add('bpmn:EndEvent', { id });
       if (terminate) end['eventDefinitions'] = [make('bpmn:TerminateEventDefinition', { id: `${id}_now` })];
-      inside.flow(from, end);
+      flow(from, end);
     };
+    const terminating = (id: string, name: string) =>
+      add('bpmn:EndEvent', { id, name, eventDefinitions: [make('bpmn:TerminateEventDefinition', { id: `${id}_now` })] });
     const timer = (id: string, length: string) =>
       make('bpmn:TimerEventDefinition', { id, timeDuration: make('bpmn:FormalExpression', { body: length }) });
     /**
@@ -149,168 +148,27 @@ function newWriter(sentence: Sentence) {
     const failing = (id: string, name: string) =>
       add('bpmn:EndEvent', { id, name, eventDefinitions: [make('bpmn:ErrorEventDefinition', { id: `${id}_error`, errorRef: error('failed') })] });
 
-    function write(step: Step, from: From): From | undefined {
-      switch (step.kind) {
-        case 'task':
-        case 'askBack':
-          return simple('bpmn:UserTask', step, from);
-        case 'provision':
-        case 'find':
-          return simple('bpmn:ServiceTask', step, from);
-        case 'tell':
-          return simple('bpmn:SendTask', step, from);
-        case 'workOut':
-          return simple('bpmn:ScriptTask', step, from, { scriptFormat: feelLanguage, script: step.feel });
-        case 'mark':
-          return simple('bpmn:IntermediateThrowEvent', step, from);
-        case 'part':
-          return simple('bpmn:CallActivity', step, from, step.part ? { calledElement: partId(step.part) } : {});
-        case 'pause': {
-          const until = step.until;
-          const definition =
-            until && 'date' in until
-              ? make('bpmn:TimerEventDefinition', { id: idOf(step, '_at'), timeDate: expression(until.date.ref) })
-              : spent(idOf(step, '_for'), until && 'span' in until ? until.span : { length: 'PT0S', counted: 'always' });
-          return simple('bpmn:IntermediateCatchEvent', step, from, { eventDefinitions: [definition] });
-        }
-        case 'finish':
-          simple('bpmn:EndEvent', step, from, { eventDefinitions: [make('bpmn:TerminateEventDefinition', { id: idOf(step, '_now') })] });
-          return undefined;
-        case 'gate':
-          return gate(step, from);
-        case 'choose':
-          return choose(step, from);
-        case 'together':
-          return together(step, from);
-        case 'forEach': {
-          const loop = make('bpmn:MultiInstanceLoopCharacteristics', {
-            isSequential: step.atOnce === 1,
-            loopCardinality: expression(step.list ? `count(${step.list.ref})` : '0'),
-          });
-          return subprocess(step, from, '', { loopCharacteristics: loop }, (inside, start) =>
-            closed(inside, inside.block(step.body, start), idOf(step, '_end')),
-          );
-        }
-        case 'repeat': {
-          if (step.deadline) return repeatUntil(step, step.deadline, from);
-          const again = add('bpmn:ExclusiveGateway', { id: idOf(step), name: step.name });
-          flow(from, again);
-          const after = framed(step, '_body', step.body, again);
-          if (!after) return undefined;
-          const test = add('bpmn:ExclusiveGateway', { id: idOf(step, '_test') });
-          flow(after, test);
-          if (step.tries !== undefined)
-            flow(
-              { node: test, when: `steps.${step.id}.tries >= ${step.tries}`, name: 'tried often enough' },
-              failing(idOf(step, '_exhausted'), 'Tried often enough'),
-            );
-          const back: From = { node: test, fallback: true, name: 'again' };
-          if (step.pause) {
-            const pause = add('bpmn:IntermediateCatchEvent', {
-              id: idOf(step, '_pause'),
-              eventDefinitions: [spent(idOf(step, '_every'), step.pause)],
-            });
-            flow(back, pause);
-            flow(pause, again);
-          } else flow(back, again);
-          return { node: test, when: step.until ? conditionFeel(step.until) : 'false' };
-        }
-        case 'guard': {
-          const node = subprocess(step, from, '', {}, (inside, start) => closed(inside, inside.block(step.body, start), idOf(step, '_end')));
-          const failed = add('bpmn:BoundaryEvent', {
-            id: idOf(step, '_fails'),
-            attachedToRef: node,
-            eventDefinitions: [make('bpmn:ErrorEventDefinition', { id: idOf(step, '_error'), errorRef: error('failed') })],
-          });
-          const ends = [node, block(step.remedy, failed)];
-          if (step.deadline) {
-            const late = add('bpmn:BoundaryEvent', {
-              id: idOf(step, '_late'),
-              attachedToRef: node,
-              eventDefinitions: [spent(idOf(step, '_deadline'), step.deadline)],
-            });
-            ends.push(block(step.late ?? step.remedy.map(copyOf), late) as ModdleElement);
-          }
-          return merge(idOf(step, '_join'), ends);
-        }
-      }
-    }
-
-    /** A repeat that has to be over in time stands in a subprocess, which its deadline interrupts. */
-    function repeatUntil(step: StepOf<'repeat'>, deadline: Span, from: From): From | undefined {
-      let comesOut = false;
-      const node = subprocess(step, from, '_in_time', {}, (inside, start) => {
-        const { deadline: _, ...unbound } = step;
-        const out = inside.block([unbound], start);
-        comesOut = out !== undefined;
-        closed(inside, out, idOf(step, '_over'));
-      });
-      const late = add('bpmn:BoundaryEvent', {
-        id: idOf(step, '_late'),
-        attachedToRef: node,
-        eventDefinitions: [spent(idOf(step, '_deadline'), deadline)],
-      });
-      flow(late, failing(idOf(step, '_too_late'), 'Too late'));
-      return comesOut ? node : undefined;
-    }
-
-    function gate(step: StepOf<'gate'>, from: From): From | undefined {
-      const node = simple('bpmn:UserTask', step, from);
-      const ways = add('bpmn:ExclusiveGateway', { id: idOf(step, '_decided'), name: 'Decision' });
-      flow(node, ways);
-      const way = (outcome: 'declined' | 'lapsed', out: From): From | undefined => {
-        if (step[outcome]) return block(step[outcome], out);
-        const end = add('bpmn:EndEvent', {
-          id: idOf(step, `_${outcome}`),
-          name: outcome,
-          eventDefinitions: [make('bpmn:TerminateEventDefinition', { id: idOf(step, `_${outcome}_now`) })],
-        });
-        flow(out, end);
-        return undefined;
-      };
-      const ends = [
-        block(step.approved ?? [], { node: ways, fallback: true, name: 'approved' }),
-        way('declined', { node: ways, when: `steps.${step.id}.outcome = "declined"`, name: 'declined' }),
-      ];
-      // Nothing lapses without a deadline; with one, the deadline takes the question away.
-      if (step.deadline !== undefined) {
-        const late = add('bpmn:BoundaryEvent', {
-          id: idOf(step, '_late'),
-          name: 'Lapses',
-          attachedToRef: node,
-          eventDefinitions: [spent(idOf(step, '_deadline'), { length: step.deadline, counted: 'working' })],
-        });
-        ends.push(way('lapsed', late));
-      }
-      return merge(idOf(step, '_join'), ends);
-    }
-
-    function choose(step: StepOf<'choose'>, from: From): From | undefined {
-      const node = simple('bpmn:ExclusiveGateway', step, from);
-      const caseOf = (when: Condition | undefined) => (when ? conditionFeel(when) : 'false');
-      const ends = step.cases.map((c) => block(c.block, { node, when: caseOf(c.when), name: c.name }));
-      ends.push(block(step.otherwise ?? [], { node, fallback: true, name: 'otherwise' }));
-      return merge(idOf(step, '_join'), ends);
-    }
-
-    function together(step: StepOf<'together'>, from: From): From | undefined {
-      if (step.join === 'all') {
-        const fork = simple('bpmn:ParallelGateway', step, from);
-        return merge(
-          idOf(step, '_join'),
-          step.branches.map((b) => framed(step, `_${b.id}`, b.block, fork)),
-          'bpmn:ParallelGateway',
-        );
-      }
-      // The first branch to end terminates the subprocess, and with it the others.
-      return subprocess(step, from, '', {}, (inside, start) => {
-        const fork = inside.add('bpmn:ParallelGateway', { id: idOf(step, '_fork') });
-        inside.flow(start, fork);
-        step.branches.forEach((b) => closed(inside, inside.block(b.block, fork), idOf(step, `_${b.id}_first`), true));
-      });
-    }
-
-    return { add, flow, block };
+    const writer: BpmnWriter = {
+      make,
+      add,
+      flow,
+      merge,
+      idOf,
+      block,
+      simple,
+      subprocess,
+      framed,
+      closed,
+      expression,
+      error,
+      spent,
+      failing,
+      terminating,
+      copyOf: (steps) => steps.map(copyOf),
+      partId,
+      feelLanguage,
+    };
+    return writer;
   }
   return { moddle, make, container, roots };
 }

@@ -1,25 +1,9 @@
 import type { Condition } from '../conditions/index.ts';
 import { isEmpty, isOfType, isReference, rowType, typeWords, type ValueType } from '../values/index.ts';
-import { stop, type Finding } from './finding.ts';
-import type { Place, Places } from './places.ts';
-import type { Step } from './plan.ts';
+import { roomOf, stop, type Finding, type Place, type Places, type Step } from '../steps/index.ts';
 
 /** The conditions a step tests, each with the words for where it stands. */
-export function conditionsOf(step: Step): { when: Condition; setting: string }[] {
-  const all = (given: { when?: Condition | undefined }[], setting: string) => given.flatMap((g) => (g.when ? [{ when: g.when, setting }] : []));
-  switch (step.kind) {
-    case 'choose':
-      return step.cases.flatMap((c) => (c.when ? [{ when: c.when, setting: `The case “${c.name}”` }] : []));
-    case 'repeat':
-      return step.until ? [{ when: step.until, setting: 'The condition that ends it' }] : [];
-    case 'tell':
-      return all(step.body, 'A condition in the message');
-    case 'task':
-      return all(step.instructions, 'A condition in the instructions');
-    default:
-      return [];
-  }
-}
+export const conditionsOf = (step: Step): { when: Condition; setting: string }[] => roomOf(step).conditions?.(step) ?? [];
 
 /** Comparisons that cannot be told: of things of different kinds, of lists, or by an order that the kind has not. */
 export const conditionFindings = (step: Step, here: Places): Finding[] =>

@@ -2,8 +2,8 @@ import { conditionReferences } from '../conditions/index.ts';
 import { hasOptions, validateAnswers, type Form } from '../forms/index.ts';
 import { isEmpty } from '../values/index.ts';
 import { mismatches } from './check-conditions.ts';
-import type { Finding } from './finding.ts';
-import { formPlaces, type Places } from './places.ts';
+import type { Finding, Places } from '../steps/index.ts';
+import { formPlaces } from './places.ts';
 
 /** What is missing or wrong in a form by itself. */
 export function checkForm(form: Form): Finding[] {

@@ -122,7 +122,10 @@ function everyPathTo(plan: Plan): Map<string, Set<string>[]> {
       if (step.kind === 'provision') paths = paths.map((p) => new Set(p).add(step.id));
       if (step.kind === 'finish') paths = [];
       if (step.kind === 'gate')
-        paths = [run(step.approved ?? [], before), ...[step.declined, step.lapsed].map((b) => (b ? run(b, before) : []))].flat();
+        paths = [
+          run(step.approved ?? [], before),
+          ...[step.declined, step.deadline === undefined ? undefined : step.lapsed].map((b) => (b ? run(b, before) : [])),
+        ].flat();
       if (step.kind === 'choose')
         paths = [...step.cases.flatMap((c) => run(c.block, before)), ...(step.otherwise ? run(step.otherwise, before) : before)];
       if (step.kind === 'together' && step.join === 'first') paths = step.branches.flatMap((b) => run(b.block, before));

@@ -1,19 +1,29 @@
 import { minutesWords, workingMinutes } from '../calendar/index.ts';
 import { conditionReferences, type Known } from '../conditions/index.ts';
 import type { Form } from '../forms/index.ts';
-import { branches, walk } from './blocks.ts';
-import type { Catalogue } from './catalogue.ts';
-import { checkForm } from './check-form.ts';
+import {
+  namingOf,
+  roomOf,
+  stop,
+  warn,
+  type Block,
+  type Catalogue,
+  type Finding,
+  type Place,
+  type Places,
+  type Reading,
+  type Step,
+  type Way,
+} from '../steps/index.ts';
+import { branches, flowOf, reopens, walk } from './blocks.ts';
 import { conditionFindings, conditionsOf } from './check-conditions.ts';
+import { checkForm } from './check-form.ts';
 import { checkRanges, circles, unreached } from './check-paths.ts';
 import { ungated, untold } from './check-ways.ts';
-import { checkStep } from './check-step.ts';
 import { freeName } from './edit.ts';
-import { stop, warn, type Finding } from './finding.ts';
-import { readsOf, startPlaces, sureUnder, walkPlaces, type Place, type Places, type Reading } from './places.ts';
-import type { Block, Case, Plan, Step } from './plan.ts';
+import { readsOf, startPlaces, sureUnder, walkPlaces } from './places.ts';
+import type { Plan } from './plan.ts';
 import { analyseTime } from './timing.ts';
-import { namingOf } from './words.ts';
 
 /** Everything the check finds in a form and its plan, in reading order. `promise`: the promised working time, ISO 8601. */
 export function checkItem(form: Form, plan: Plan, catalogue: Catalogue, promise?: string): Finding[] {
@@ -28,7 +38,7 @@ export function checkPlan(plan: Plan, start: Places, catalogue: Catalogue): Find
   const given = givenConditions(plan);
   const { anywhere } = walkPlaces(plan.steps, start, catalogue, (step, here, when) => {
     // What a repeat reads, it reads when its body is over.
-    if ((step.kind === 'repeat') !== (when === 'test')) return;
+    if (testsAfterRound(step) !== (when === 'test')) return;
     const seen = new Set<string>();
     for (const read of readsOf(step, catalogue)) {
       const place = here.get(read.ref);
@@ -62,7 +72,7 @@ export function checkPlan(plan: Plan, start: Places, catalogue: Catalogue): Find
       );
     }
     names.add(key);
-    byStep.push(...checkStep(step, anywhere, catalogue));
+    byStep.push(...(roomOf(step).lacks?.(step, anywhere, catalogue) ?? []));
   }
   for (const { step, read, place } of reads) byStep.push(readFinding(step, read, place, anywhere));
   for (const { step, here } of ranges) {
@@ -112,8 +122,7 @@ function readFinding(step: Step, read: Reading, place: Place | undefined, anywhe
     });
   }
   const sentence = `${read.setting} of “${step.name}” uses “${place.label}” of “${place.source}”, which may have no value here.`;
-  const inText = (step.kind === 'tell' && read.setting !== 'To') || (step.kind === 'task' && read.setting === 'Instructions');
-  return (inText ? warn : stop)(step, {
+  return (read.inText ? warn : stop)(step, {
     code: 'may-have-no-value',
     sentence,
     mend: place.ref.startsWith('form.')
@@ -122,27 +131,27 @@ function readFinding(step: Step, read: Reading, place: Place | undefined, anywhe
   });
 }
 
+/** What a step tests, it tests when a round of its body is over. */
+const testsAfterRound = (step: Step): boolean => {
+  const flow = flowOf(step);
+  return flow.is === 'rounds' && flow.list === undefined;
+};
+
 /** For each step the conditions that hold wherever it is reached: the case it stands in, and none of those above it. */
 function givenConditions(plan: Plan): Map<string, Known[]> {
   const all = new Map<string, Known[]>();
   // Where approvers may correct answers, what held at the choice need not hold later.
-  if ([...walk(plan.steps)].some(({ step }) => step.kind === 'gate' && (step.corrects?.length || step.sendBack))) return all;
+  if (reopens(plan.steps)) return all;
   const visit = (block: Block, given: Known[]) => {
     for (const step of block) {
       if (given.length) all.set(step.id, given);
-      for (const branch of branches(step)) {
-        if (step.kind !== 'choose') {
-          visit(branch.block, given);
-          continue;
-        }
-        const at = step.cases.findIndex((c) => c.id === branch.id);
-        const above = at < 0 ? step.cases : step.cases.slice(0, at);
-        const known = (c: Case, held: boolean): Known[] => (c.when ? [{ when: c.when, held }] : []);
-        visit(branch.block, [
-          ...given,
-          ...above.flatMap((c) => known(c, false)),
-          ...step.cases.slice(Math.max(at, 0), at + 1).flatMap((c) => known(c, true)),
-        ]);
+      const flow = flowOf(step);
+      const ways = flow.is === 'one' ? flow.ways : branches(step);
+      const above: Known[] = [];
+      for (const way of ways) {
+        const when = (way as Way).when;
+        visit(way.block, [...given, ...above, ...(when ? [{ when, held: true }] : [])]);
+        if (when) above.push({ when, held: false });
       }
     }
   };
@@ -164,12 +173,13 @@ function checkPromise(plan: Plan, promise: string | undefined, catalogue: Catalo
     });
   }
   for (const { step } of walk(plan.steps)) {
-    if (step.kind !== 'gate' || step.deadline === undefined || workingMinutes(step.deadline) <= promised) continue;
-    const over = workingMinutes(step.deadline) - promised;
+    const lapses = roomOf(step).lapsesAfter?.(step);
+    if (lapses === undefined || workingMinutes(lapses) <= promised) continue;
+    const over = workingMinutes(lapses) - promised;
     found.push(
       warn(step, {
         code: 'promise',
-        sentence: `“${step.name}” waits up to ${minutesWords(workingMinutes(step.deadline))} before it lapses, ${minutesWords(over)} longer than the whole request is promised.`,
+        sentence: `“${step.name}” waits up to ${minutesWords(workingMinutes(lapses))} before it lapses, ${minutesWords(over)} longer than the whole request is promised.`,
         mend: 'Let it lapse earlier, or promise more.',
       }),
     );

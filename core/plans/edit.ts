@@ -1,12 +1,7 @@
-import { idFrom, sentence } from '../values/index.ts';
+import { atOnce, kindWords, roomOf, type Block, type PlanEdit, type Position, type Step, type StepKind } from '../steps/index.ts';
+import { idFrom } from '../values/index.ts';
 import { branches, stepIds, walk, withBranches } from './blocks.ts';
-import type { PlanEdit } from './finding.ts';
-import { kindWords } from './kinds.ts';
-import type { Block, Plan, Step, StepKind } from './plan.ts';
-import { passages } from './settings.ts';
-
-/** Where a step can be put: beside another, or at the beginning of a branch or of the plan. */
-export type Position = { after: string } | { before: string } | { into: string; branch: string } | 'start';
+import type { Plan } from './plan.ts';
 
 /** Structural edits only: each takes a plan and gives a plan; one that does not apply gives the same object. */
 export function insertStep(plan: Plan, at: Position, step: Step): Plan {
@@ -118,7 +113,7 @@ export function wrapStep(plan: Plan, id: string, kind: Wrapping): { plan: Plan; 
 export function unwrapStep(plan: Plan, id: string): Plan {
   const after = changeBlocks(plan, (block) =>
     block.some((s) => s.id === id)
-      ? block.flatMap((s) => (s.id === id && s.kind !== 'gate' && branches(s).length > 0 ? branches(s).flatMap((b) => b.block) : [s]))
+      ? block.flatMap((s) => (s.id === id && !roomOf(s).isLock && branches(s).length > 0 ? branches(s).flatMap((b) => b.block) : [s]))
       : block,
   );
   return retiring(plan, after);
@@ -173,54 +168,7 @@ export function moveTo(plan: Plan, id: string, at: Position): Plan {
 export function newStep(plan: Plan, kind: StepKind): Step {
   const names = new Set([...walk(plan.steps)].map((w) => w.step.name));
   const name = freeName(kindWords[kind].verb, names);
-  const base = { id: idFrom(name, usedIds(plan)), name, expected: { min: 'PT0S', likely: 'PT0S', max: 'PT0S' } };
-  switch (kind) {
-    case 'gate':
-      return { ...base, kind, expected: { min: 'PT15M', likely: 'PT4H', max: 'P3D' }, rule: { rule: 'first' }, ownRequest: 'skip' };
-    case 'task':
-      return { ...base, kind, expected: { min: 'PT15M', likely: 'PT1H', max: 'P1D' }, instructions: passages(''), checklist: [], fields: [] };
-    case 'provision':
-      return { ...base, kind, inputs: {} };
-    case 'tell':
-      return { ...base, kind, to: { ref: 'request.requester' }, subject: sentence(''), body: passages('') };
-    case 'askBack':
-      return {
-        ...base,
-        kind,
-        expected: { min: 'PT15M', likely: 'PT4H', max: 'P3D' },
-        question: sentence(''),
-        fields: [{ id: 'answer', kind: 'longText', label: 'Your answer', required: true }],
-      };
-    case 'find':
-    case 'pause':
-      return { ...base, kind };
-    case 'workOut':
-      return { ...base, kind, feel: '', type: 'number' };
-    case 'mark':
-      return { ...base, kind, shows: 'milestone', words: '' };
-    case 'part':
-      return { ...base, kind, inputs: {} };
-    case 'choose':
-      return { ...base, kind, cases: [{ id: 'case1', name: 'First case', block: [] }], otherwise: [] };
-    case 'together':
-      return {
-        ...base,
-        kind,
-        join: 'all',
-        branches: [
-          { id: 'branch1', name: 'First branch', block: [] },
-          { id: 'branch2', name: 'Second branch', block: [] },
-        ],
-      };
-    case 'forEach':
-      return { ...base, kind, body: [] };
-    case 'repeat':
-      return { ...base, kind, body: [], pause: { length: 'PT5M', counted: 'always' }, tries: 12 };
-    case 'guard':
-      return { ...base, kind, body: [], remedy: [] };
-    case 'finish':
-      return { ...base, kind, outcome: 'fulfilled' };
-  }
+  return { id: idFrom(name, usedIds(plan)), name, expected: atOnce, ...roomOf({ kind }).fresh(), kind } as Step;
 }
 
 export function freeName(name: string, taken: ReadonlySet<string>): string {

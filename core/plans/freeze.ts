@@ -1,6 +1,8 @@
 import { walk, withBranches } from './blocks.ts';
-import { actionOf, partOf, type Catalogue } from './catalogue.ts';
-import type { Block, Part, Plan, Step } from './plan.ts';
+import { own } from '../boundary/index.ts';
+import { partOf, roomOf, type Block, type Catalogue, type Part, type Step } from '../steps/index.ts';
+import { partUsed } from './check-paths.ts';
+import type { Plan } from './plan.ts';
 
 /**
  * The plan as it is published: with every part it uses, as that part is now, and with the undoing action of each
@@ -10,19 +12,18 @@ export function freeze(plan: Plan, catalogue: Catalogue): Plan {
   const parts: Record<string, Part> = {};
   const collect = (steps: Block) => {
     for (const { step } of walk(steps)) {
-      if (step.kind !== 'part' || !step.part || parts[step.part]) continue;
-      const part = partOf(catalogue, step.part);
-      if (!part) continue;
-      parts[step.part] = { ...part, steps: part.steps.map((s) => withUndo(s, catalogue)) };
+      const used = partUsed(step);
+      const part = used === undefined || own(parts, used) ? undefined : partOf(catalogue, used);
+      if (!part || used === undefined) continue;
+      parts[used] = { ...part, steps: part.steps.map((s) => frozen(s, catalogue)) };
       collect(part.steps);
     }
   };
   collect(plan.steps);
-  return { ...plan, steps: plan.steps.map((s) => withUndo(s, catalogue)), ...(Object.keys(parts).length > 0 && { parts }) };
+  return { ...plan, steps: plan.steps.map((s) => frozen(s, catalogue)), ...(Object.keys(parts).length > 0 && { parts }) };
 }
 
-function withUndo(step: Step, catalogue: Catalogue): Step {
-  if (step.kind !== 'provision') return withBranches(step, (b) => b.block.map((s) => withUndo(s, catalogue)));
-  const undo = step.undo ?? actionOf(catalogue, step.action)?.undoneBy;
-  return undo === undefined ? step : { ...step, undo };
-}
+const frozen = (step: Step, catalogue: Catalogue): Step => {
+  const whole = withBranches(step, (b) => b.block.map((s) => frozen(s, catalogue)));
+  return roomOf(whole).frozen?.(whole, catalogue) ?? whole;
+};

@@ -1,16 +1,14 @@
-export * from './settings.ts';
+export * from '../steps/index.ts';
 export * from './plan.ts';
 export * from './blocks.ts';
-export * from './kinds.ts';
-export * from './catalogue.ts';
 export * from './places.ts';
-export * from './finding.ts';
 export * from './checks.ts';
 export { checkForm } from './check-form.ts';
 export * from './edit.ts';
 export * from './timing.ts';
 export * from './ways.ts';
 export { mismatches } from './check-conditions.ts';
+export { partUsed } from './check-paths.ts';
 export * from './network.ts';
 export * from './script.ts';
 export * from './words.ts';

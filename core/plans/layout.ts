@@ -1,7 +1,7 @@
 import type { Naming } from '../conditions/index.ts';
-import { branches } from './blocks.ts';
-import type { Catalogue } from './catalogue.ts';
-import type { Block, Plan, StepKind } from './plan.ts';
+import { roomOf, type Block, type Catalogue, type Flow, type Step } from '../steps/index.ts';
+import { branches, flowOf } from './blocks.ts';
+import type { Plan } from './plan.ts';
 import { analyseTime, ownMinutes } from './timing.ts';
 import { branchWords, partyWords } from './words.ts';
 
@@ -37,7 +37,7 @@ export interface Area {
   label: string;
   rows: { party: string; y: number }[];
   /** The step that opens the band, its branch, and where the band hangs from. */
-  from?: { step: string; kind: StepKind; branch: string; x: number; y: number };
+  from?: { step: string; flow: Flow['is']; branch: string; x: number; y: number };
 }
 
 export interface SheetLayout {
@@ -54,7 +54,11 @@ export interface SheetLayout {
 export const stretch = (minutes: number): number => Math.round(40 * Math.log1p(minutes / 6));
 
 /** Branches that lead away from what was asked for; what follows does not wait for them on the sheet. */
-const aside = new Set(['declined', 'lapsed', 'remedy', 'late']);
+function asideOf(step: Step): Set<string> {
+  const flow = flowOf(step);
+  const ways = flow.is === 'one' ? flow.ways : flow.is === 'tried' ? flow.instead : [];
+  return new Set(ways.filter((w) => w.aside).map((w) => w.id));
+}
 
 const nameWidth = (name: string) => Math.min(240, Math.max(72, Math.round(name.length * 7.2) + 40));
 
@@ -94,16 +98,18 @@ export function layoutSheet(plan: Plan, naming: Naming, catalogue: Catalogue): S
     let open = true;
     for (const step of block) {
       const minutes = ownMinutes(step);
+      const lock = roomOf(step).isLock === true;
+      const aside = asideOf(step);
       const fork = partyOf.get(step.id) === '';
       const row = rows.find((r) => r.party === partyOf.get(step.id));
       const width = Math.max(stretch(minutes), nameWidth(step.name));
       const mark: SheetMark = {
         step: step.id,
-        form: step.kind === 'gate' ? 'lock' : fork ? 'fork' : minutes > 0 ? 'bar' : 'tick',
+        form: lock ? 'lock' : fork ? 'fork' : minutes > 0 ? 'bar' : 'tick',
         x: cursor,
         y: row?.y ?? own.height - sheet.tick,
         width,
-        ...(step.kind === 'gate' && { lock: { x: cursor + width, y: top, height: own.height - top } }),
+        ...(lock && { lock: { x: cursor + width, y: top, height: own.height - top } }),
         begins: now,
         ends: now + minutes,
         critical: time.critical.has(step.id),
@@ -111,7 +117,7 @@ export function layoutSheet(plan: Plan, naming: Naming, catalogue: Catalogue): S
       };
       marks.push(mark);
       if (id === 'plan') anchors.push({ minutes: now, x: cursor });
-      cursor += width + (step.kind === 'gate' ? 12 : 0);
+      cursor += width + (lock ? 12 : 0);
       now += minutes;
       if (id === 'plan') anchors.push({ minutes: now, x: cursor });
 
@@ -120,7 +126,7 @@ export function layoutSheet(plan: Plan, naming: Naming, catalogue: Catalogue): S
       const hangs = fork ? mark.x : mark.x + width;
       const mine = branches(step).map((branch) => {
         const band = piece(branch.block, `${step.id}.${branch.id}`, depth + 1, hangs + 16, now, branchWords(step, branch.id, naming));
-        band.areas[0]!.from = { step: step.id, kind: step.kind, branch: branch.id, x: hangs, y: own.height };
+        band.areas[0]!.from = { step: step.id, flow: flowOf(step).is, branch: branch.id, x: hangs, y: own.height };
         if (band.open && !aside.has(branch.id)) {
           after = Math.max(after, band.right);
           later = Math.max(later, band.ends);
@@ -131,7 +137,7 @@ export function layoutSheet(plan: Plan, naming: Naming, catalogue: Catalogue): S
       bands.unshift(...mine);
       cursor = after + sheet.gap;
       now = later;
-      if (step.kind === 'finish') open = false;
+      if (flowOf(step).is === 'ends') open = false;
     }
 
     own.width = Math.max(cursor - x, sheet.gutter + 120, ...bands.map((b) => b.right - x));

@@ -1,8 +1,7 @@
 import type { Naming } from '../conditions/index.ts';
 import { branches } from './blocks.ts';
-import type { Catalogue } from './catalogue.ts';
-import { kindWords } from './kinds.ts';
-import type { Block, Plan, Step } from './plan.ts';
+import { kindWords, type Block, type Catalogue, type Step } from '../steps/index.ts';
+import type { Plan } from './plan.ts';
 import { branchWords, stepSentence } from './words.ts';
 
 /** A line of the script: a step with its number and sentence, or the head of a branch. */

@@ -145,9 +145,9 @@ describe('the sheet of compound steps', () => {
     };
     const { areas, marks } = layoutSheet(plan, naming(plan), catalogue);
     const bands = areas.filter((a) => a.from?.step === 's');
-    expect(bands.map((b) => [b.label, b.from?.kind])).toEqual([
-      ['a', 'together'],
-      ['b', 'together'],
+    expect(bands.map((b) => [b.label, b.from?.flow])).toEqual([
+      ['a', 'beside'],
+      ['b', 'beside'],
     ]);
     const end = marks.find((m) => m.step === 'end')!;
     expect(bands.every((b) => marks.filter((m) => m.area === b.id).every((m) => m.x + m.width <= end.x))).toBe(true);

@@ -1,17 +1,13 @@
-import { meanMinutes, varianceMinutes, workingMinutes } from '../calendar/index.ts';
-import { branches } from './blocks.ts';
+import { meanMinutes, varianceMinutes } from '../calendar/index.ts';
 import { chanceWithin, criticalPath, type NetworkActivity } from './network.ts';
-import type { Catalogue } from './catalogue.ts';
-import type { Block, Plan, Step } from './plan.ts';
-import { outOfBlock, partSteps } from './ways.ts';
+import { roomOf, type Block, type Catalogue, type Step, type Way } from '../steps/index.ts';
+import { flowOf } from './blocks.ts';
+import type { Plan } from './plan.ts';
+import { deepestPart, outOfBlock, partSteps } from './ways.ts';
 
 /** Expected working minutes of a step alone, without the blocks it holds. */
-export const ownMinutes = (step: Step): number => {
-  if (step.kind === 'pause' && step.until && 'span' in step.until && step.until.span.counted === 'working')
-    return workingMinutes(step.until.span.length);
-  return meanMinutes(step.expected);
-};
-const ownVariance = (step: Step): number => (step.kind === 'pause' && step.until && 'span' in step.until ? 0 : varianceMinutes(step.expected));
+export const ownMinutes = (step: Step): number => roomOf(step).minutes?.(step) ?? meanMinutes(step.expected);
+const ownVariance = (step: Step): number => (roomOf(step).minutes?.(step) === undefined ? varianceMinutes(step.expected) : 0);
 
 export interface TimeAnalysis {
   /** Working minutes of the longest way through. */
@@ -27,7 +23,12 @@ export interface TimeAnalysis {
 }
 
 /** The ways of a step that lead on to what was asked for: a decline or lapse leads away from it, a remedy is the exception. */
-const onward = (step: Step) => branches(step).filter((b) => !['declined', 'lapsed', 'remedy', 'late'].includes(b.id));
+function onward(step: Step): Way[] {
+  const flow = flowOf(step);
+  if (flow.is === 'one') return flow.ways.filter((w) => !w.aside && !w.ends);
+  if (flow.is === 'beside') return flow.ways;
+  return flow.is === 'tried' || flow.is === 'rounds' ? [flow.body] : [];
+}
 
 /**
  * The plan as a network of activities: steps of a block one after another, branches side by side. The cases of a
@@ -44,16 +45,17 @@ export function networkOf(plan: Plan, catalogue?: Catalogue): NetworkActivity[] 
     for (const step of steps) {
       const id = prefix + step.id;
       activities.push({ id, mean: ownMinutes(step), variance: ownVariance(step), after });
-      if (step.kind === 'finish') return undefined;
+      const flow = flowOf(step);
+      if (flow.is === 'ends') return undefined;
       const inside = waysOn(step, part, depth);
       if (inside.length === 0) {
         after = [id];
         continue;
       }
-      const into = step.kind === 'part' ? `${id}/` : prefix;
-      const ends = inside.map((b) => block(b, [id], into, step.kind === 'part' ? depth + 1 : depth)).filter((e) => e !== undefined);
+      const within = flow.is === 'inside';
+      const ends = inside.map((b) => block(b, [id], within ? `${id}/` : prefix, within ? depth + 1 : depth)).filter((e) => e !== undefined);
       // What may be passed by holds up nothing.
-      if ((step.kind === 'choose' && !step.otherwise) || step.kind === 'forEach') ends.push([id]);
+      if (flow.is === 'rounds' && flow.least === 0) ends.push([id]);
       if (ends.length === 0) return undefined;
       after = [...new Set(ends.flat())];
     }
@@ -65,14 +67,15 @@ export function networkOf(plan: Plan, catalogue?: Catalogue): NetworkActivity[] 
 
 /** The blocks through which a step leads on, those side by side among them. */
 function waysOn(step: Step, part: ReturnType<typeof partSteps>, depth: number): Block[] {
-  if (step.kind === 'part') {
-    const inside = step.part !== undefined && depth < 8 ? part(step.part) : undefined;
+  const flow = flowOf(step);
+  if (flow.is === 'inside') {
+    const inside = flow.part !== undefined && depth < deepestPart ? part(flow.part) : undefined;
     return inside ? [inside] : [];
   }
-  const blocks = onward(step).map((b) => b.block);
-  if (step.kind !== 'together' || step.join !== 'first') return blocks;
-  const open = blocks.filter((b) => outOfBlock(b, { part }).may);
-  const quickest = open.toSorted((a, b) => expectedBlock(a, part, depth).mean - expectedBlock(b, part, depth).mean)[0];
+  const blocks = onward(step).map((w) => w.block);
+  if (flow.is !== 'beside' || flow.join !== 'first') return blocks;
+  const out = blocks.filter((b) => outOfBlock(b, { part }).may);
+  const quickest = out.toSorted((a, b) => expectedBlock(a, part, depth).mean - expectedBlock(b, part, depth).mean)[0];
   return quickest ? [quickest] : blocks;
 }
 
@@ -112,31 +115,19 @@ const expectedBlock = (steps: Block, part: PartSteps, depth: number): Moments =>
   steps.reduce((so, step) => then(so, expectedStep(step, part, depth)), nothing);
 
 function expectedStep(step: Step, part: PartSteps, depth: number): Moments {
-  const own: Moments = { mean: ownMinutes(step), variance: ownVariance(step), on: step.kind === 'finish' ? 0 : 1 };
-  if (step.kind === 'part') return then(own, waysOn(step, part, depth).map((b) => expectedBlock(b, part, depth + 1))[0] ?? nothing);
-  const ways = onward(step).map((b) => ({ id: b.id, ...expectedBlock(b.block, part, depth) }));
+  const flow = flowOf(step);
+  const own: Moments = { mean: ownMinutes(step), variance: ownVariance(step), on: flow.is === 'ends' ? 0 : 1 };
+  if (flow.is === 'inside') return then(own, waysOn(step, part, depth).map((b) => expectedBlock(b, part, depth + 1))[0] ?? nothing);
+  const ways = onward(step).map((w) => ({ share: w.share, ...expectedBlock(w.block, part, depth) }));
   if (ways.length === 0) return own;
-  if (step.kind === 'choose') {
-    const shares = sharesOf(step);
-    if (!step.otherwise) ways.push({ id: 'otherwise', ...nothing });
-    return then(own, mixture(ways.map((w) => ({ ...w, share: shares.get(w.id) ?? 0 }))));
-  }
+  if (ways.some((w) => w.share !== undefined)) return then(own, mixture(ways.map((w) => ({ ...w, share: w.share ?? 0 }))));
   const through = ways.filter((w) => w.on > 0);
   // Branches of which one ends the request: what follows waits for the others alone.
   const waited = through.length > 0 ? through : ways;
   const byMean = waited.toSorted((a, b) => a.mean - b.mean);
-  const first = step.kind === 'together' && step.join === 'first';
+  const first = flow.is === 'beside' && flow.join === 'first';
   const { mean, variance, on } = first ? byMean[0]! : byMean.at(-1)!;
   return then(own, { mean, variance, on });
-}
-
-/** How often each case is taken: as stated; what is not stated shares the rest evenly. */
-function sharesOf(step: Extract<Step, { kind: 'choose' }>): Map<string, number> {
-  const stated = step.cases.reduce((sum, c) => sum + (c.share ?? 0), 0);
-  const open = step.cases.filter((c) => c.share === undefined).length + 1;
-  const rest = Math.max(0, 100 - stated) / open;
-  const shares = new Map(step.cases.map((c) => [c.id, c.share ?? rest]));
-  return shares.set('otherwise', rest);
 }
 
 /** Mean and variance of one of several ways taken by chance (law of total variance). */

@@ -21,3 +21,22 @@ export async function restore(file, url) {
   if (!existsSync(file)) throw new Problem(`There is no file ${file}.`);
   await run(tool('pg_restore'), ['--single-transaction', '--exit-on-error', '--no-owner', `--dbname=${url}`, file], { meaning: 'Restoring' });
 }
+
+/**
+ * Puts one database in the place of another, which is kept beside it as `<name>_before`; the one kept so far goes. Whoever is connected loses the
+ * connection. @param {{ superUrl: string }} server @param {string} name @param {string} by
+ */
+export async function replaceDatabase({ superUrl }, name, by) {
+  const { default: pgClient } = await import('pg');
+  const client = new pgClient.Client({ connectionString: superUrl });
+  await client.connect();
+  try {
+    await client.query(`drop database if exists ${name}_before with (force)`);
+    await client.query('select pg_terminate_backend(pid) from pg_stat_activity where datname = any($1)', [[name, by]]);
+    const there = await client.query('select from pg_database where datname = $1', [name]);
+    if (there.rowCount) await client.query(`alter database ${name} rename to ${name}_before`);
+    await client.query(`alter database ${by} rename to ${name}`);
+  } finally {
+    await client.end();
+  }
+}

@@ -1,6 +1,6 @@
 import { and, eq, inArray, ne, sql } from 'drizzle-orm';
 import { heard, ownOr } from '../../core/boundary/index.ts';
-import { actionOf, walk, type ActionSpec, type Catalogue, type Plan } from '../../core/plans/index.ts';
+import { actionOf, roomOf, walk, type ActionSpec, type Catalogue, type Plan } from '../../core/plans/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db, type Tx } from '../db/database.ts';
 import { consent, item, person, systemOwner, webSystem } from '../db/schema/index.ts';
@@ -48,7 +48,7 @@ export async function setSystemOwners(actor: Actor, input: { system: string; peo
 /** The actions by which a plan, and the parts frozen with it, give somebody something. */
 export function grantsIn(plan: Plan, catalogue: Catalogue): ActionSpec[] {
   const blocks = [plan.steps, ...Object.values(plan.parts ?? {}).map((p) => p.steps)];
-  const used = blocks.flatMap((b) => [...walk(b)].flatMap(({ step }) => (step.kind === 'provision' ? (actionOf(catalogue, step.action) ?? []) : [])));
+  const used = blocks.flatMap((b) => [...walk(b)].flatMap(({ step }) => actionOf(catalogue, roomOf(step).action?.(step)) ?? []));
   return [...new Map(used.filter((a) => a.grants).map((a) => [a.id, a])).values()];
 }
 

@@ -14,7 +14,7 @@ import { syncDirectory } from './sync-directory.ts';
 
 type Row = typeof setAside.$inferSelect;
 
-/** How each kind of thing is tried again. A reply by mail was answered when it came; it can only be discarded. */
+/** How each kind of thing is tried again. Who sent a reply by mail was told when it came; it can only be discarded. */
 const again: Record<Row['source'], ((row: Row, payload: unknown) => Promise<unknown>) | undefined> = {
   job: async (row, payload) => {
     const job = payload as { task: keyof Jobs; payload: never };

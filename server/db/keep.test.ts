@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import pg from 'pg';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { backup, restore } from '../../scripts/lib/backup.mjs';
+import { backup, replaceDatabase, restore } from '../../scripts/lib/backup.mjs';
 import { world, type World } from '../testing/world.ts';
 import { emptyOldRequests, erasePerson, exportPerson } from './personal-data.ts';
 
@@ -58,6 +58,18 @@ describe('a backup', () => {
       expect(chain.rows).toHaveLength(1);
       await expect(there.query('delete from change_log')).rejects.toThrow('append-only');
       await there.end();
+      // Put in the place of another, that one is kept beside it.
+      const place = `${copy}_place`;
+      await admin.query(`create database ${place}`);
+      await replaceDatabase({ superUrl: urlOf('postgres') }, place, copy);
+      const names = async () =>
+        (await admin.query<{ n: string }>('select datname as n from pg_database where datname like $1 order by 1', [`${copy}%`])).rows.map(
+          (r) => r.n,
+        );
+      expect(await names()).toEqual([place, `${place}_before`]);
+      await replaceDatabase({ superUrl: urlOf('postgres') }, copy, place);
+      expect(await names()).toEqual([copy, `${place}_before`]);
+      await admin.query(`drop database ${place}_before`);
       await expect(restore(join(folder, 'none.dump'), urlOf(copy))).rejects.toThrow('There is no file');
     } finally {
       await admin.query(`drop database if exists ${copy} with (force)`);

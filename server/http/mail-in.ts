@@ -8,6 +8,7 @@ import { hashToken } from '../auth/token.ts';
 import { decideByLink } from '../commands/approvals.ts';
 import { config, repliesByMail } from '../config.ts';
 import { db } from '../db/database.ts';
+import { isDatabaseTrouble } from '../db/trouble.ts';
 import { approval, gate, person } from '../db/schema/index.ts';
 import { log } from '../log.ts';
 import { sayAbout } from '../runtime/messages.ts';
@@ -78,12 +79,15 @@ function isAutomatic(mail: ParsedMail, session: SMTPServerSession): boolean {
   );
 }
 
-/** One reply harms only itself: what cannot be taken for no fault of the database is put aside. */
+/**
+ * One reply harms only itself: what cannot be taken, for no fault of the database, is put aside, and its sender's mail server
+ * is told, which tells them. With the database away that server is to bring it again.
+ */
 async function takeOrPutAside(token: string, mail: ParsedMail, remote: string): Promise<void> {
   try {
     await take(token, mail, remote);
   } catch (error) {
-    if (error instanceof Error && 'responseCode' in error) throw error;
+    if ((error instanceof Error && 'responseCode' in error) || isDatabaseTrouble(error)) throw error;
     await putAside(db(), {
       source: 'mail',
       key: mail.messageId ?? hashToken(token),
@@ -91,6 +95,7 @@ async function takeOrPutAside(token: string, mail: ParsedMail, remote: string): 
       cause: error,
       payload: heard(mail.text ?? '', 5000),
     });
+    throw refusal(554, 'Your reply could not be taken. Decide at the Desk, or by the link in the mail.');
   }
 }
 

@@ -1,6 +1,6 @@
 import { and, count, eq, inArray } from 'drizzle-orm';
 import { partOfDefinition, type ItemDefinition } from '../../core/items/index.ts';
-import { walk, type Catalogue } from '../../core/plans/index.ts';
+import { roomOf, walk, type Catalogue } from '../../core/plans/index.ts';
 import type { Reader } from '../db/database.ts';
 import { item, person, policy, revision, team, teamMember } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
@@ -45,11 +45,6 @@ export async function catalogueFor(tx: Reader, definition: ItemDefinition, self?
 /** Every person the plan names outright. */
 function peopleNamed(definition: ItemDefinition): Set<string> {
   const named = new Set<string>(definition.confidential?.readers.map((r) => r.person));
-  for (const { step } of walk(definition.plan.steps)) {
-    if (step.kind === 'task' && step.assignee && 'person' in step.assignee) named.add(step.assignee.person.person);
-    if (step.kind !== 'gate') continue;
-    if (step.approvers?.from === 'people') for (const p of step.approvers.people) named.add(p.person);
-    if (step.nobody?.then === 'ask') named.add(step.nobody.person.person);
-  }
+  for (const { step } of walk(definition.plan.steps)) for (const person of roomOf(step).people?.(step) ?? []) named.add(person);
   return named;
 }

@@ -1,11 +1,10 @@
 import { and, desc, eq, ilike, inArray, isNotNull, isNull, lt, notInArray, or, sql } from 'drizzle-orm';
-import type { RunState } from '../../core/engine/index.ts';
 import type { Answers } from '../../core/forms/index.ts';
 import type { ItemDefinition } from '../../core/items/index.ts';
-import { walk } from '../../core/plans/index.ts';
+import { milestonesOf, rooms, stepKinds } from '../../core/plans/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
-import { approval, gate, item, message, person, question, request, revision, runStep, task, team } from '../db/schema/index.ts';
+import { approval, call, gate, item, message, person, question, request, revision, runStep, task, team, webSystem } from '../db/schema/index.ts';
 import { definitionOf } from '../runtime/definitions.ts';
 import { namesFor, optionsOf, shortNames, valueWords, type Names } from '../runtime/words.ts';
 
@@ -76,7 +75,7 @@ export interface Standing {
 }
 export async function whereItStands(requestIds: string[]): Promise<Map<string, Standing>> {
   if (requestIds.length === 0) return new Map();
-  const [steps, asked, work, questions] = await Promise.all([
+  const [steps, asked, work, questions, calls] = await Promise.all([
     db()
       .select({
         requestId: runStep.requestId,
@@ -107,24 +106,31 @@ export async function whereItStands(requestIds: string[]): Promise<Map<string, S
       .from(question)
       .innerJoin(person, eq(person.id, question.toId))
       .where(and(inArray(question.requestId, requestIds), isNull(question.closedAt))),
+    db()
+      .select({
+        requestId: call.requestId,
+        key: call.key,
+        name: sql<string>`coalesce(${webSystem.name}, 'the ' || split_part(${call.action}, '.', 1))`,
+      })
+      .from(call)
+      .leftJoin(webSystem, sql`${call.action} like 'web.' || ${webSystem.id} || '.%'`)
+      .where(and(inArray(call.requestId, requestIds), eq(call.status, 'waiting'))),
   ]);
   const who = new Map<string, string[]>();
-  for (const a of [...asked, ...work, ...questions]) who.set(`${a.requestId} ${a.key}`, [...(who.get(`${a.requestId} ${a.key}`) ?? []), a.name]);
+  for (const a of [...asked, ...work, ...questions, ...calls])
+    who.set(`${a.requestId} ${a.key}`, [...(who.get(`${a.requestId} ${a.key}`) ?? []), a.name]);
   return new Map(
     steps
       .filter((s) => !holders.includes(s.kind) || s.stuck)
       .map((s) => {
         const names = who.get(`${s.requestId} ${s.key}`) ?? [];
-        return [
-          s.requestId,
-          { step: s.step, since: s.since, stuck: Boolean(s.stuck), who: names.length ? names : s.kind === 'provision' ? ['the directory'] : [] },
-        ];
+        return [s.requestId, { step: s.step, since: s.since, stuck: Boolean(s.stuck), who: names }];
       }),
   );
 }
 
 /** Steps that are under way because of what they hold; what they hold says where the request stands. */
-const holders = ['together', 'forEach', 'repeat', 'guard', 'part'];
+const holders: string[] = stepKinds.filter((k) => rooms[k].holds);
 
 /** One of the viewer's own requests. */
 export async function myRequest(viewer: Viewer, number: number) {
@@ -140,7 +146,6 @@ export async function myRequest(viewer: Viewer, number: number) {
       .select({
         key: runStep.key,
         name: runStep.name,
-        kind: runStep.kind,
         beganAt: runStep.beganAt,
         endedAt: runStep.endedAt,
         end: runStep.end,
@@ -151,7 +156,7 @@ export async function myRequest(viewer: Viewer, number: number) {
       .where(and(eq(runStep.requestId, row.id), notInArray(runStep.kind, unseen)))
       .orderBy(runStep.order),
     db()
-      .select({ gate: gate.name, name: person.name, status: approval.status, comment: approval.comment, decidedAt: approval.decidedAt })
+      .select({ key: gate.key, name: person.name, status: approval.status, comment: approval.comment, decidedAt: approval.decidedAt })
       .from(approval)
       .innerJoin(gate, eq(gate.id, approval.gateId))
       .innerJoin(person, eq(person.id, approval.personId))
@@ -194,7 +199,7 @@ export async function myRequest(viewer: Viewer, number: number) {
       back: q.fields === null,
     })),
     names: shortNames(names),
-    milestones: milestonesOf(definition, row.state),
+    milestones: milestonesOf(definition.plan).map((m) => ({ ...m, reached: row.state.reached?.includes(m.id) === true })),
     shown: row.state.shown,
     mayWithdraw: !row.outcome && !row.state.noReturn,
   };
@@ -209,12 +214,4 @@ export function answerWords(definition: ItemDefinition, answers: Answers, names:
 }
 
 /** Steps that only steer the run; a requester need not see them. */
-const unseen = ['choose', 'together', 'forEach', 'repeat', 'guard', 'find', 'workOut', 'part', 'mark'];
-
-/** The milestones of a plan in order, with which are reached. */
-function milestonesOf(definition: ItemDefinition, state: RunState) {
-  const reached = new Set(state.reached);
-  return [...walk(definition.plan.steps)].flatMap(({ step }) =>
-    step.kind === 'mark' && step.shows === 'milestone' ? [{ id: step.id, words: step.words, reached: reached.has(step.id) }] : [],
-  );
-}
+const unseen: string[] = stepKinds.filter((k) => rooms[k].steers);

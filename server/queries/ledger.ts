@@ -1,6 +1,6 @@
 import { and, desc, eq, getTableColumns, inArray, isNotNull, isNull, lt, sql } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/pg-core';
-import { branchWords, findStep, namingOf, outputPlaces, startPlaces, walkPlaces } from '../../core/plans/index.ts';
+import { branchWords, findStep, namingOf, outputPlaces, rooms, startPlaces, walkPlaces, type StepKind } from '../../core/plans/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
 import { approval, call, callTry, gate, message, person, request, revision, runEvent, runStep } from '../db/schema/index.ts';
@@ -141,7 +141,9 @@ export async function trace(viewer: Viewer, number: number) {
     steps: steps.map((s) => ({
       key: s.key,
       name: s.name,
-      kind: s.kind,
+      verb: rooms[s.kind as StepKind].verb,
+      /** Nobody skips it or takes it over. */
+      isFirm: rooms[s.kind as StepKind].isFirm === true,
       beganAt: s.beganAt,
       endedAt: s.endedAt,
       end: s.end,

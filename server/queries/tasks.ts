@@ -1,6 +1,6 @@
 import { and, asc, eq, gt, isNotNull, isNull, or, sql } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/pg-core';
-import { walk } from '../../core/plans/index.ts';
+import { milestonesOf } from '../../core/plans/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { maySeeInside } from '../confidential.ts';
 import { mayTakeOver, mine } from '../commands/tasks.ts';
@@ -104,11 +104,7 @@ export async function taskFor(viewer: Viewer, id: string) {
     requester: { name: row.requester, email: row.email },
     answers: answerWords(row.definition, row.answers, names),
     /** Milestones still to come, for what is added late. */
-    milestones: row.outcome
-      ? []
-      : [...walk(row.definition.plan.steps)].flatMap(({ step }) =>
-          step.kind === 'mark' && step.shows === 'milestone' && !reached.has(step.id) ? [{ id: step.id, words: step.words }] : [],
-        ),
+    milestones: row.outcome ? [] : milestonesOf(row.definition.plan).filter((m) => !reached.has(m.id)),
     open: !row.outcome,
   };
 }

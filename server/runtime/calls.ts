@@ -12,6 +12,7 @@ import { existing } from '../queries/existing.ts';
 import { deliverTo, lockRun } from './deliver.ts';
 import { addJobs } from './jobs.ts';
 import { causeWords } from './set-aside.ts';
+import { isDatabaseTrouble } from '../db/trouble.ts';
 
 type Outcome = { ok: true; outputs: Record<string, Value>; changed: boolean } | { ok: false; said: string; final: boolean };
 
@@ -50,19 +51,11 @@ async function attempt(row: typeof call.$inferSelect): Promise<Outcome> {
     // Whatever a call runs into is an answer: nothing a system says may keep the call from being told.
     if (error instanceof Error && (error.name === 'Refused' || error.name === 'Trouble'))
       return { ok: false, said: heard(error.message, 1000), final: error instanceof Refused };
+    // The database is away, or was: the call is made again when it is back, under the same key.
     if (isDatabaseTrouble(error)) throw error;
     return { ok: false, said: heard(`Unexpected: ${causeWords(error)}`, 1000), final: true };
   }
 }
-
-/** The database is away, or was: the call is made again when it is back, under the same key. */
-const isDatabaseTrouble = (error: unknown): boolean => {
-  const cause = error instanceof Error && error.cause instanceof Error ? error.cause : error;
-  const code = cause instanceof Error && 'code' in cause ? String(cause.code) : '';
-  return (
-    /^(08|57|53|40)/.test(code) || /^E[A-Z]+$/.test(code) || /Connection terminated|timeout exceeded when trying to connect/.test(causeWords(error))
-  );
-};
 
 /** An answer held against what the action says it gives: each value of its type, people and groups that there are. */
 async function outputsOf(spec: ActionSpec, answered: Record<string, Value>): Promise<Record<string, Value>> {

@@ -3,6 +3,7 @@ import { howToAnswer, readReply } from '../../core/formats/index.ts';
 import { decideInChat } from '../commands/approvals.ts';
 import { config } from '../config.ts';
 import { db } from '../db/database.ts';
+import { isDatabaseTrouble } from '../db/trouble.ts';
 import { chatCursor, chatReply, message, person } from '../db/schema/index.ts';
 import { log } from '../log.ts';
 import { readSince, sendChat, type ChatEvent } from '../systems/chat/client.ts';
@@ -48,6 +49,8 @@ async function takeOrPutAside(event: ChatEvent): Promise<void> {
   try {
     await takeChat(event);
   } catch (error) {
+    // With the database away the cursor stands still, and the message is read again.
+    if (isDatabaseTrouble(error)) throw error;
     await putAside(db(), { source: 'chat', key: event.event_id, what: `A chat message from ${event.sender}`, cause: error, payload: event });
   }
 }

@@ -67,6 +67,27 @@ describe('approvals answered by mail', () => {
     await w.work();
     expect((await latest('boss')).text).toContain('only you can answer');
   });
+
+  it('that trip over something of ours are put aside, and whoever sent them hears of it; with the database away they come again', async () => {
+    const { id } = await w.ask(w.viewer('tor'), item.id, 'orphan-files');
+    await w.work();
+    const asked = await latest('boss');
+    const breakWith = (code: string) =>
+      w.asOwner(`create or replace function break_it() returns trigger language plpgsql as $$ begin raise exception 'no' using errcode = '${code}'; end $$;
+        create or replace trigger break_it before update on approval for each row execute function break_it()`);
+    const aside = () => w.query<{ source: string; cause: string }>("select source, cause from set_aside where source = 'mail'");
+    const reply = () => w.replyTo(asked.n, 'Approve');
+    await breakWith('40001');
+    expect(await reply()).toBe(502);
+    expect(await aside()).toEqual([]);
+    await breakWith('22000');
+    expect(await reply()).toBe(502);
+    expect(await aside()).toEqual([{ source: 'mail', cause: 'no' }]);
+    await w.asOwner('drop trigger break_it on approval');
+    expect(await reply()).toBe(200);
+    await w.work();
+    expect((await w.request(id)).outcome).toBe('fulfilled');
+  });
 });
 
 describe('approvals answered in chat', () => {

@@ -156,6 +156,12 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
       connections()
         .query(text, values)
         .then((r) => r.rows as T[]),
+    /** What only the owner of the tables may do. */
+    asOwner: async (text: string) => {
+      const owner = new pg.Client({ connectionString: server.replace(/\/postgres$/, `/${name}`) });
+      await owner.connect();
+      await owner.query(text).finally(() => owner.end());
+    },
     /** Answers a mail in words, as its reader would. */
     replyTo: async (n: number, text: string) =>
       (await fetch(`http://127.0.0.1:${mailPort}/message/${n}/reply`, { method: 'POST', body: new URLSearchParams({ text }) })).status,

@@ -94,15 +94,14 @@ export default function RequestPage({ loaderData: r, actionData }: Route.Compone
             <span className="text-faint">
               · <Time at={s.endedAt ?? s.beganAt} />
             </span>
-            {s.kind === 'gate' &&
-              r.decisions
-                .filter((d) => d.gate === s.name)
-                .map((d) => (
-                  <span key={d.name} className="block text-sm text-faint">
-                    {d.name}: {d.status}
-                    {d.comment && `, “${d.comment}”`}
-                  </span>
-                ))}
+            {r.decisions
+              .filter((d) => d.key === s.key)
+              .map((d) => (
+                <span key={d.name} className="block text-sm text-faint">
+                  {d.name}: {d.status}
+                  {d.comment && `, “${d.comment}”`}
+                </span>
+              ))}
           </li>
         ))}
       </ol>

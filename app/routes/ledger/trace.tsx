@@ -3,7 +3,6 @@ import { Form, Link } from 'react-router';
 import { retryStep, skipStep, takeOverStep } from '../../../server/commands/stuck-steps.ts';
 import { has } from '../../../server/auth/viewer.ts';
 import { trace } from '../../../server/queries/ledger.ts';
-import { kindWords, type StepKind } from '../../../core/plans/index.ts';
 import { Button } from '~/ui/button';
 import { Frame } from '~/ui/frame';
 import { Mark, RequestState, type MarkKind } from '~/ui/mark';
@@ -201,7 +200,7 @@ function StepRow({ s, mayRetry, maySkip }: { s: Step; mayRetry: boolean; maySkip
         <h2>
           <strong className="font-medium">{s.name}</strong>{' '}
           <span className="text-sm text-faint">
-            {kindWords[s.kind as StepKind].verb} · {s.stuckCause ? 'stuck' : s.end ? (endWords[s.end] ?? s.end) : 'under way'}
+            {s.verb} · {s.stuckCause ? 'stuck' : s.end ? (endWords[s.end] ?? s.end) : 'under way'}
           </span>
         </h2>
         {s.note && <p>{s.note}</p>}
@@ -214,7 +213,7 @@ function StepRow({ s, mayRetry, maySkip }: { s: Step; mayRetry: boolean; maySkip
                 <Button type="submit">Try “{s.name}” again</Button>
               </Form>
             )}
-            {mayRetry && s.kind !== 'gate' && <ByHand s={s} maySkip={maySkip} />}
+            {mayRetry && !s.isFirm && <ByHand s={s} maySkip={maySkip} />}
           </div>
         )}
         {s.taken && (

@@ -49,10 +49,8 @@ function useAnalysis({ kind, draft, catalogue }: DraftEditor, selected: string |
     const at = new Map<string, Places>();
     const start = placesAtStart(late, kind);
     const { anywhere, end } = walkPlaces(plan.steps, start, catalogue, (s, here, when) => {
-      if (s.id === selected && when === 'before') at.set(s.id, new Map(here));
+      if (s.id === selected) at.set(when, new Map(here));
     });
-    const chosen = selected === undefined ? undefined : findStep(plan, selected);
-    const inside = chosen?.kind === 'repeat' ? walkPlaces(chosen.body, at.get(chosen.id) ?? start, catalogue, () => undefined).end : undefined;
     const naming = namingOf(anywhere, catalogue);
     const steps = new Map([...walk(plan.steps)].map((w) => [w.step.id, w.step]));
     const sentences = new Map([...steps].map(([id, s]) => [id, stepSentence(s, naming, catalogue)]));
@@ -63,8 +61,8 @@ function useAnalysis({ kind, draft, catalogue }: DraftEditor, selected: string |
       sentences,
       naming,
       end: list(end),
-      places: list(selected === undefined ? undefined : at.get(selected)),
-      placesInside: list(inside ?? (selected === undefined ? undefined : at.get(selected))),
+      places: list(at.get('before')),
+      placesInside: list(at.get('test') ?? at.get('before')),
       layout: layoutSheet(plan, naming, catalogue),
     };
   }, [late, kind, catalogue, selected]);

@@ -1,0 +1,55 @@
+import type { ForEach } from '../../core/plans/index.ts';
+import { Labelled } from '~/ui/field';
+import { PlaceSelect } from '~/sheet/place-select';
+import { Rows3 } from 'lucide-react';
+import type { SettingsProps, StepLook } from './look';
+
+function ForEachSettings({ step, places, onEdit }: SettingsProps<ForEach>) {
+  const how = step.atOnce === undefined ? 'all' : step.atOnce === 1 ? 'order' : 'some';
+  return (
+    <>
+      <Labelled label="List" help="Read when the step begins. Inside, the row is a value of its own.">
+        {(ids) => (
+          <PlaceSelect
+            {...ids}
+            places={places}
+            types={['people', 'texts']}
+            value={step.list?.ref}
+            onChange={(ref) => onEdit({ ...step, list: ref ? { ref } : undefined }, 'the list')}
+          />
+        )}
+      </Labelled>
+      <Labelled label="Rounds">
+        {(ids) => (
+          <div className="flex gap-2">
+            <select
+              {...ids}
+              className="input"
+              value={how}
+              onChange={(e) =>
+                onEdit({ ...step, atOnce: e.target.value === 'all' ? undefined : e.target.value === 'order' ? 1 : 3 }, 'how many rounds at once')
+              }
+            >
+              <option value="all">All at once</option>
+              <option value="some">Up to so many at once</option>
+              <option value="order">One after another</option>
+            </select>
+            {how === 'some' && (
+              <input
+                type="number"
+                className="input numbers w-16!"
+                aria-label="How many at once"
+                min={2}
+                max={100}
+                value={step.atOnce}
+                onChange={(e) => onEdit({ ...step, atOnce: Math.min(100, Math.max(2, Number(e.target.value) || 2)) }, 'how many rounds at once')}
+              />
+            )}
+          </div>
+        )}
+      </Labelled>
+    </>
+  );
+}
+
+export const forEach: StepLook<ForEach> = { Settings: ForEachSettings, bar: 'plain', Icon: Rows3 };

@@ -1,0 +1,187 @@
+import { BranchToggle } from '~/sheet/branch-toggle';
+import { DurationInput, Optional } from '~/sheet/duration-input';
+import type { Gate, NobodyAnswer } from '../../core/plans/index.ts';
+import { GateApprovers } from '~/sheet/gate-approvers';
+import { Labelled } from '~/ui/field';
+import { Picker } from '~/ui/picker';
+import { RuleChoice } from '~/sheet/rule-choice';
+import { useEditor } from '~/sheet/draft-editor';
+import type { SettingsProps, StepLook } from './look';
+
+/** Who decides, by which rule, and what happens in the cases nobody likes to think of. */
+function GateSettings({ step, places, onEdit }: SettingsProps<Gate>) {
+  const { catalogue, learn, draft } = useEditor();
+  const a = step.approvers;
+  const name = (id: string) => catalogue.people[id]?.name ?? 'somebody who is not known';
+  const ruled = a?.from === 'policy' || a?.from === 'chain';
+  return (
+    <>
+      <GateApprovers step={step} places={places} onEdit={onEdit} />
+      {!ruled && (
+        <Labelled label="Rule">
+          {(ids) => <RuleChoice {...ids} rule={step.rule} onChange={(rule) => onEdit({ ...step, rule }, 'the rule')} />}
+        </Labelled>
+      )}
+      {!ruled && (
+        <Labelled label="Order">
+          {(ids) => (
+            <select
+              {...ids}
+              className="input"
+              value={step.order ?? 'together'}
+              onChange={(e) => onEdit({ ...step, order: e.target.value as 'together' | 'inTurn' }, 'the order')}
+            >
+              <option value="together">All at once</option>
+              <option value="inTurn">One after another: the next when the one before approved</option>
+            </select>
+          )}
+        </Labelled>
+      )}
+      <Labelled label="If the requester is among them">
+        {(ids) => (
+          <select
+            {...ids}
+            className="input"
+            value={step.ownRequest}
+            onChange={(e) => onEdit({ ...step, ownRequest: e.target.value as Gate['ownRequest'] }, 'own requests')}
+          >
+            <option value="skip">Leave them out</option>
+            <option value="manager">Ask their manager instead</option>
+            <option value="allow">Let them decide on their own request</option>
+          </select>
+        )}
+      </Labelled>
+      <Labelled label="If there is nobody to ask" help="No owner, no manager, everybody left out: state what happens then.">
+        {(ids) => (
+          <div className="space-y-2">
+            <select
+              {...ids}
+              className="input"
+              value={step.nobody?.then ?? ''}
+              onChange={(e) => {
+                const then = e.target.value;
+                const next: NobodyAnswer | undefined = then === 'pass' || then === 'fail' ? { then } : undefined;
+                onEdit({ ...step, nobody: next }, 'the answer when nobody can be asked');
+              }}
+            >
+              <option value="">Ask somebody, or choose …</option>
+              <option value="pass">Let it pass</option>
+              <option value="fail">End as Failed, and tell the requester</option>
+              {step.nobody?.then === 'ask' && <option value="ask">Ask {name(step.nobody.person.person)}</option>}
+            </select>
+            {(!step.nobody || step.nobody.then === 'ask') && (
+              <Picker
+                aria-label="Whom to ask instead"
+                kind="person"
+                chosen={step.nobody?.then === 'ask' ? { id: step.nobody.person.person, name: name(step.nobody.person.person) } : undefined}
+                onChoose={(c) => {
+                  if (c) learn(c.id, c.name);
+                  onEdit({ ...step, nobody: c ? { then: 'ask', person: { person: c.id } } : undefined }, 'the answer when nobody can be asked');
+                }}
+              />
+            )}
+          </div>
+        )}
+      </Labelled>
+      <Optional
+        label="Remind those who have not answered"
+        value={step.reminders}
+        start={{ after: 'P1D', times: 2 }}
+        onChange={(reminders) => onEdit({ ...step, reminders }, 'the reminders')}
+      >
+        {(r) => (
+          <div className="grid grid-cols-2 gap-2">
+            <DurationInput
+              label="Remind after working time"
+              iso={r.after}
+              min={1}
+              onChange={(after) => onEdit({ ...step, reminders: { ...r, after } }, 'the reminders')}
+            />
+            <label className="flex items-center gap-2 text-sm">
+              at most
+              <input
+                type="number"
+                className="input numbers w-14!"
+                min={1}
+                max={10}
+                aria-label="Reminders at most"
+                value={r.times}
+                onChange={(e) => onEdit({ ...step, reminders: { ...r, times: whole(e.target.value, 1, 10) } }, 'the reminders')}
+              />
+            </label>
+          </div>
+        )}
+      </Optional>
+      <Optional
+        label="Lapses when nobody answers"
+        help="After working time."
+        value={step.deadline}
+        start="P5D"
+        onChange={(deadline) => onEdit({ ...step, deadline }, 'the deadline')}
+      >
+        {(deadline) => (
+          <DurationInput
+            label="Lapses after working time"
+            iso={deadline}
+            min={1}
+            onChange={(d) => onEdit({ ...step, deadline: d }, 'the deadline')}
+          />
+        )}
+      </Optional>
+      <label className="flex items-center gap-2">
+        <input
+          type="checkbox"
+          className="size-4 accent-sea"
+          checked={step.sendBack ?? false}
+          onChange={(e) => onEdit({ ...step, sendBack: e.target.checked }, 'sending back')}
+        />
+        Approvers may send it back to the requester
+      </label>
+      {draft.form.fields.length > 0 && (
+        <fieldset>
+          <legend className="mb-1 font-medium">Approvers may correct</legend>
+          {draft.form.fields.map((f) => (
+            <label key={f.id} className="flex items-center gap-2 py-0.5">
+              <input
+                type="checkbox"
+                className="size-4 accent-sea"
+                checked={step.corrects?.includes(f.id) ?? false}
+                onChange={(e) =>
+                  onEdit(
+                    { ...step, corrects: e.target.checked ? [...(step.corrects ?? []), f.id] : (step.corrects ?? []).filter((c) => c !== f.id) },
+                    'what approvers may correct',
+                  )
+                }
+              />
+              {f.label}
+            </label>
+          ))}
+        </fieldset>
+      )}
+      <BranchToggle
+        label="Steps of its own when approved"
+        without="Goes on with the next step."
+        block={step.approved}
+        onChange={(approved) => onEdit({ ...step, approved }, 'what happens when approved')}
+      />
+      <BranchToggle
+        label="Steps of its own when declined"
+        without="Ends as Declined; the requester is told the comment."
+        block={step.declined}
+        onChange={(declined) => onEdit({ ...step, declined }, 'what happens when declined')}
+      />
+      {(step.deadline !== undefined || step.lapsed) && (
+        <BranchToggle
+          label="Steps of its own when lapsed"
+          without="Ends as Lapsed; the requester is told."
+          block={step.lapsed}
+          onChange={(lapsed) => onEdit({ ...step, lapsed }, 'what happens when lapsed')}
+        />
+      )}
+    </>
+  );
+}
+
+const whole = (typed: string, min: number, max: number) => Math.min(max, Math.max(min, Math.round(Number(typed)) || min));
+
+export const gate: StepLook<Gate> = { Settings: GateSettings, bar: 'waits' };

@@ -1,0 +1,42 @@
+import type { PartCall } from '../../core/plans/index.ts';
+import { InputsEditor } from '~/sheet/inputs-editor';
+import { Labelled } from '~/ui/field';
+import { useEditor } from '~/sheet/draft-editor';
+import type { SettingsProps, StepLook } from './look';
+
+function PartSettings({ step, places, onEdit }: SettingsProps<PartCall>) {
+  const { catalogue } = useEditor();
+  const part = step.part === undefined ? undefined : catalogue.parts?.[step.part];
+  return (
+    <>
+      <Labelled label="Part" help="As it is published when this item is published.">
+        {(ids) => (
+          <select
+            {...ids}
+            className="input"
+            value={step.part ?? ''}
+            onChange={(e) => onEdit({ ...step, part: e.target.value || undefined, inputs: {} }, 'the part')}
+          >
+            <option value="">Choose …</option>
+            {Object.entries(catalogue.parts ?? {}).map(([id, p]) => (
+              <option key={id} value={id}>
+                {p.name}
+              </option>
+            ))}
+          </select>
+        )}
+      </Labelled>
+      {part && (
+        <InputsEditor
+          key={step.part}
+          slots={part.inputs}
+          inputs={step.inputs}
+          places={places}
+          onChange={(inputs, label) => onEdit({ ...step, inputs }, label)}
+        />
+      )}
+    </>
+  );
+}
+
+export const part: StepLook<PartCall> = { Settings: PartSettings, bar: 'system' };

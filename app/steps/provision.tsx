@@ -1,0 +1,120 @@
+import { type Provision, defaultRetries } from '../../core/plans/index.ts';
+import { InputsEditor } from '~/sheet/inputs-editor';
+import { Labelled } from '~/ui/field';
+import { useEditor } from '~/sheet/draft-editor';
+import type { SettingsProps, StepLook } from './look';
+
+/** Which action of which system, with which values, and how often it is tried. */
+function ProvisionSettings({ step, places, onEdit }: SettingsProps<Provision>) {
+  const { catalogue } = useEditor();
+  const systems = [...new Set(catalogue.actions.map((a) => a.system))];
+  const action = catalogue.actions.find((a) => a.id === step.action);
+  const undoer = catalogue.actions.find((a) => a.id === action?.undoneBy);
+  const retries = step.retries ?? defaultRetries;
+  const pauses = Array.from({ length: retries.times }, (_, i) => retries.firstPauseSeconds * retries.factor ** i);
+  const total = Math.round(pauses.reduce((a, b) => a + b, 0));
+  return (
+    <>
+      <Labelled label="Action">
+        {(ids) => (
+          <select
+            {...ids}
+            className="input"
+            value={step.action ?? ''}
+            onChange={(e) => onEdit({ ...step, action: e.target.value || undefined, inputs: {} }, 'the action')}
+          >
+            <option value="">Choose …</option>
+            {systems.map((s) => (
+              <optgroup key={s} label={s}>
+                {catalogue.actions
+                  .filter((a) => a.system === s)
+                  .map((a) => (
+                    <option key={a.id} value={a.id}>
+                      {a.label}
+                    </option>
+                  ))}
+              </optgroup>
+            ))}
+          </select>
+        )}
+      </Labelled>
+      {action && (
+        <InputsEditor
+          key={action.id}
+          slots={action.inputs}
+          inputs={step.inputs}
+          places={places}
+          onChange={(inputs, label) => onEdit({ ...step, inputs }, label)}
+        />
+      )}
+      {action && (
+        <Labelled label="When the request is undone" help="Item settings say after which outcomes. Undone in reverse order.">
+          {(ids) => (
+            <select
+              {...ids}
+              className="input"
+              value={step.undo ?? ''}
+              onChange={(e) => onEdit({ ...step, undo: e.target.value || undefined }, 'what undoes it')}
+            >
+              <option value="">{undoer ? `${undoer.label} (as ${action.system} states)` : `Nothing (${action.system} states no action)`}</option>
+              {undoer && <option value="none">Nothing</option>}
+              {catalogue.actions
+                .filter((other) => other.system === action.system && other.id !== action.id && other.id !== action.undoneBy)
+                .map((other) => (
+                  <option key={other.id} value={other.id}>
+                    {other.label}
+                  </option>
+                ))}
+            </select>
+          )}
+        </Labelled>
+      )}
+      <fieldset>
+        <legend className="mb-1 font-medium">When a call fails</legend>
+        <p className="mb-1 text-sm text-faint">
+          Tried again {retries.times} times within {total < 120 ? `${total} s` : `${Math.round(total / 60)} min`}, each pause{' '}
+          {retries.factor === 1 ? 'as long as' : `${retries.factor} times`} the one before. After that the step waits for a person.
+        </p>
+        <div className="grid grid-cols-3 gap-2 text-sm">
+          <label>
+            <span className="text-faint">Tries again</span>
+            <input
+              type="number"
+              min={0}
+              max={30}
+              className="input numbers"
+              value={retries.times}
+              onChange={(e) => onEdit({ ...step, retries: { ...retries, times: bounded(e.target.value, 0, 30) } }, 'the retries')}
+            />
+          </label>
+          <label>
+            <span className="text-faint">First pause, s</span>
+            <input
+              type="number"
+              min={1}
+              max={3600}
+              className="input numbers"
+              value={retries.firstPauseSeconds}
+              onChange={(e) => onEdit({ ...step, retries: { ...retries, firstPauseSeconds: bounded(e.target.value, 1, 3600) } }, 'the retries')}
+            />
+          </label>
+          <label>
+            <span className="text-faint">Pauses grow by</span>
+            <input
+              type="number"
+              min={1}
+              max={10}
+              className="input numbers"
+              value={retries.factor}
+              onChange={(e) => onEdit({ ...step, retries: { ...retries, factor: bounded(e.target.value, 1, 10) } }, 'the retries')}
+            />
+          </label>
+        </div>
+      </fieldset>
+    </>
+  );
+}
+
+const bounded = (typed: string, min: number, max: number) => Math.min(max, Math.max(min, Math.round(Number(typed)) || min));
+
+export const provision: StepLook<Provision> = { Settings: ProvisionSettings, bar: 'system' };

@@ -1,0 +1,153 @@
+import type { Assignee, Task } from '../../core/plans/index.ts';
+import { Button } from '~/ui/button';
+import { DurationInput } from '~/sheet/duration-input';
+import { Labelled } from '~/ui/field';
+import { PassagesEditor } from '~/sheet/passages-editor';
+import { Picker } from '~/ui/picker';
+import { PlaceSelect } from '~/sheet/place-select';
+import { Plus, Trash2 } from 'lucide-react';
+import { SmallFields } from '~/sheet/small-fields';
+import { TeamOptions } from '~/sheet/team-options';
+import { freshKey } from '~/ui/fresh-key';
+import { useEditor } from '~/sheet/draft-editor';
+import type { SettingsProps, StepLook } from './look';
+
+/** Who does a task, what it says, what is checked off and filled in, and when it is due. */
+function TaskSettings({ step, places, onEdit }: SettingsProps<Task>) {
+  const { catalogue, learn } = useEditor();
+  const a = step.assignee;
+  const how = !a ? '' : 'team' in a ? 'team' : 'from' in a ? 'from' : 'person';
+  const assign = (assignee: Assignee | undefined) => onEdit({ ...step, assignee }, 'who does it');
+  const begin = (kind: string) => {
+    const team = Object.keys(catalogue.teams ?? {})[0];
+    assign(kind === 'team' && team ? { team } : kind === 'from' ? { from: { ref: 'request.requester' } } : undefined);
+  };
+  const dated = step.due && 'by' in step.due;
+  return (
+    <>
+      <Labelled label="Who does it">
+        {(ids) => (
+          <div className="space-y-2">
+            <select {...ids} className="input" value={how} onChange={(e) => begin(e.target.value)}>
+              <option value="">One named person, or choose …</option>
+              <option value="team">A team</option>
+              <option value="from">A person from the values</option>
+              {how === 'person' && <option value="person">One named person</option>}
+            </select>
+            {a && 'team' in a && (
+              <select className="input" aria-label="Which team" value={a.team} onChange={(e) => assign({ team: e.target.value })}>
+                <TeamOptions />
+              </select>
+            )}
+            {a && 'from' in a && (
+              <PlaceSelect
+                aria-label="Which person"
+                places={places}
+                types={['person']}
+                value={a.from.ref}
+                onChange={(ref) => ref && assign({ from: { ref } })}
+              />
+            )}
+            {(!a || 'person' in a) && (
+              <Picker
+                aria-label="The person who does it"
+                kind="person"
+                chosen={a && 'person' in a ? { id: a.person.person, name: catalogue.people[a.person.person]?.name ?? '' } : undefined}
+                onChoose={(c) => {
+                  if (c) learn(c.id, c.name);
+                  assign(c ? { person: { person: c.id } } : undefined);
+                }}
+              />
+            )}
+          </div>
+        )}
+      </Labelled>
+      <PassagesEditor
+        label="Instructions"
+        value={step.instructions}
+        places={places}
+        onChange={(instructions) => onEdit({ ...step, instructions }, 'the instructions')}
+      />
+      <fieldset>
+        <legend className="mb-1 font-medium">Checklist</legend>
+        <ul className="space-y-1.5">
+          {step.checklist.map((c, i) => (
+            <li key={c.id} className="flex gap-1">
+              <input
+                className="input"
+                aria-label={`Line ${i + 1} of the checklist`}
+                maxLength={200}
+                value={c.words}
+                onChange={(e) => onEdit({ ...step, checklist: step.checklist.with(i, { ...c, words: e.target.value }) }, 'the checklist')}
+              />
+              <Button
+                weight="quiet"
+                title={`Remove “${c.words}”`}
+                onClick={() => onEdit({ ...step, checklist: step.checklist.toSpliced(i, 1) }, 'the checklist')}
+              >
+                <Trash2 size={14} aria-hidden />
+                <span className="sr-only">Remove “{c.words}”</span>
+              </Button>
+            </li>
+          ))}
+        </ul>
+        <Button
+          className="mt-2"
+          onClick={() =>
+            onEdit(
+              {
+                ...step,
+                checklist: [...step.checklist, { id: freshKey('line'), words: '' }],
+              },
+              'the checklist',
+            )
+          }
+        >
+          <Plus size={13} aria-hidden /> Add a line
+        </Button>
+      </fieldset>
+      <SmallFields label="Filled in by whoever does it" fields={step.fields} onChange={(fields) => onEdit({ ...step, fields }, 'its fields')} />
+      <Labelled label="Due">
+        {(ids) => (
+          <div className="space-y-2">
+            <select
+              {...ids}
+              className="input"
+              value={!step.due ? '' : dated ? 'by' : 'within'}
+              onChange={(e) => {
+                const date = places.find((p) => p.type === 'date')?.ref ?? 'request.opened';
+                onEdit(
+                  { ...step, due: e.target.value === 'within' ? { within: 'P1D' } : e.target.value === 'by' ? { by: { ref: date } } : undefined },
+                  'when it is due',
+                );
+              }}
+            >
+              <option value="">Not said</option>
+              <option value="within">After working time</option>
+              <option value="by">By a date from the values</option>
+            </select>
+            {step.due && 'within' in step.due && (
+              <DurationInput
+                label="Due after working time"
+                iso={step.due.within}
+                min={1}
+                onChange={(within) => onEdit({ ...step, due: { within } }, 'when it is due')}
+              />
+            )}
+            {step.due && 'by' in step.due && (
+              <PlaceSelect
+                aria-label="Due by which date"
+                places={places}
+                types={['date', 'instant']}
+                value={step.due.by.ref}
+                onChange={(ref) => ref && onEdit({ ...step, due: { by: { ref } } }, 'when it is due')}
+              />
+            )}
+          </div>
+        )}
+      </Labelled>
+    </>
+  );
+}
+
+export const task: StepLook<Task> = { Settings: TaskSettings, bar: 'people' };

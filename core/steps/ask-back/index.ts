@@ -1,0 +1,64 @@
+import { workingMinutes } from '../../calendar/index.ts';
+import { plainText, sentence } from '../../values/index.ts';
+import { isWordless, typeFindings } from '../check.ts';
+import { unset } from '../finding.ts';
+import { fieldPlace, readOne, readText } from '../place.ts';
+import type { Room } from '../room.ts';
+import { afterWorking, ended, fail, outputsOf, personOf, read, readAs, said, setOutputs, setTimer, type Go } from '../run/context.ts';
+import type { Activity } from '../run/state.ts';
+import { AskBack } from './settings.ts';
+
+/** Reminds of a question, and sets the next reminder while some are left. */
+function remind(go: Go, step: AskBack, activity: Activity): void {
+  const { reminders } = step;
+  if (!reminders) return;
+  const sent = (activity.count = (activity.count ?? 0) + 1);
+  go.effects.push({ effect: 'remind', key: activity.key, people: [] });
+  if (sent < reminders.times) setTimer(go, activity, 'remind', afterWorking(go, workingMinutes(reminders.after)));
+}
+
+export const askBack: Room<AskBack> = {
+  verb: 'Ask back',
+  does: 'Ask the requester and wait; the clock is held',
+  schema: () => AskBack,
+  fresh: () => ({
+    expected: { min: 'PT15M', likely: 'PT4H', max: 'P3D' },
+    question: sentence(''),
+    fields: [{ id: 'answer', kind: 'longText', label: 'Your answer', required: true }],
+  }),
+  outputs: (step) => step.fields.map((f) => fieldPlace(f, `steps.${step.id}.${f.id}`, step.name)),
+  reads: (step) => [...readOne(step.to?.ref, 'To'), ...readText(step.question, 'Question')],
+  lacks: (step, anywhere) => [
+    ...(isWordless(step.question) ? [unset(step, 'a question')] : []),
+    ...(step.fields.length === 0 ? [unset(step, 'a field for the answer')] : []),
+    ...typeFindings(step, 'To', step.to?.ref, ['person'], anywhere),
+  ],
+  party: (step, naming) => (step.to ? naming.place(step.to.ref) : 'Requester'),
+  sentence: (step, naming) =>
+    `Ask ${step.to ? naming.place(step.to.ref) : 'the requester'} “${plainText(step.question, naming.place)}” and wait; the clock is held.`,
+  inputs: (go, step, scope) => readAs(go, scope, 'to', step.to?.ref),
+  start: (go, step, activity, scope) => {
+    const to = step.to ? personOf(read(go, scope, step.to.ref)) : go.state.request!.requester.person;
+    if (to === undefined) return void fail(go, scope, activity, `“${step.name}” has nobody to ask.`);
+    activity.phase = 'answering';
+    const question = said(go, scope, step.question);
+    go.effects.push({ effect: 'openQuestion', key: activity.key, to, name: step.name, question, fields: step.fields });
+    if (step.reminders) setTimer(go, activity, 'remind', afterWorking(go, workingMinutes(step.reminders.after)));
+  },
+  on: (go, { step, activity, scope }, event) => {
+    if (activity.phase !== 'answering') return 'not-open';
+    if (event.type === 'timer' && event.name === 'remind') remind(go, step, activity);
+    else if (event.type === 'replied') {
+      setOutputs(scope, step.id, event.values);
+      go.effects.push({ effect: 'closeQuestion', key: activity.key, result: 'answered', values: event.values });
+      if (step.reminders) go.effects.push({ effect: 'cancelTimers', key: activity.key });
+      ended(go, activity, 'done', outputsOf(scope, step.id));
+    } else return 'not-open';
+    return undefined;
+  },
+  withdraw: (go, _, a) => {
+    if (a.phase === 'answering') go.effects.push({ effect: 'closeQuestion', key: a.key, result: 'withdrawn' });
+  },
+  isTimed: (step) => step.reminders !== undefined,
+  bpmn: (step, from, write) => write.simple('bpmn:UserTask', step, from),
+};

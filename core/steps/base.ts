@@ -1,0 +1,20 @@
+import { z } from 'zod';
+import { line } from '../boundary/index.ts';
+import { Expected } from '../calendar/index.ts';
+import { Id } from '../values/index.ts';
+import type { Block } from './step.ts';
+
+/** What every step has. Its key is the step's own for ever; its name is what people call it. */
+export const base = { id: Id, name: line(120).trim().min(1, 'Every step has a name.'), expected: Expected };
+export interface Base {
+  id: string;
+  name: string;
+  /** Expected working time: at least, most likely, at most. */
+  expected: Expected;
+}
+/** The schema of a block, handed to the rooms of steps that hold some. */
+export type BlockSchema = z.ZodType<Block>;
+export const kind = <K extends string>(k: K) => z.literal(k);
+
+/** What most steps that a machine does are expected to take. */
+export const atOnce: Expected = { min: 'PT0S', likely: 'PT0S', max: 'PT0S' };

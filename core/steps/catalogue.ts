@@ -1,0 +1,41 @@
+import { z } from 'zod';
+import { own } from '../boundary/index.ts';
+import { ValueType } from '../values/index.ts';
+import type { Part } from './part-definition.ts';
+
+const Slot = z.object({ name: z.string(), label: z.string(), type: ValueType });
+
+/** What one action of a system takes and gives. */
+export const ActionSpec = z.object({
+  /** `system.action`, such as `directory.addMember`. */
+  id: z.string(),
+  system: z.string(),
+  label: z.string(),
+  inputs: z.array(Slot.extend({ required: z.boolean() })),
+  /** `always` false: the output may have no value even when the call succeeded. `secret`: it may go into a sealed note only. */
+  outputs: z.array(Slot.extend({ always: z.boolean(), secret: z.boolean().optional() })),
+  /** The action that takes back what this one gave; it takes the same inputs by name. */
+  undoneBy: z.string().optional(),
+  /** The output that is true when everything was found as wanted, so that there is nothing to take back. */
+  unchangedWhen: z.string().optional(),
+  /** It gives somebody something: its system's owners have to consent to an item that uses it, and somebody has to agree before. */
+  grants: z.boolean().optional(),
+  /** What a person holds afterwards: the inputs that name the person and the thing. */
+  gives: z.object({ kind: z.string(), person: z.string(), what: z.string() }).optional(),
+});
+export type ActionSpec = z.infer<typeof ActionSpec>;
+
+/** What the plan may name that lives outside it; given to the checks, so that they stay pure. */
+export interface Catalogue {
+  actions: ActionSpec[];
+  /** Names of the persons that the plan names outright, and whether each still works here. */
+  people: Record<string, { name: string; active: boolean }>;
+  teams?: Record<string, { name: string; members: number }>;
+  policies?: Record<string, { name: string; inputs: { name: string; label: string; type: ValueType }[] }>;
+  parts?: Record<string, Part>;
+  /** Names of groups that are stated outright. */
+  groups?: Record<string, string>;
+}
+
+export const actionOf = (catalogue: Catalogue, id: string | undefined): ActionSpec | undefined => catalogue.actions.find((a) => a.id === id);
+export const partOf = (catalogue: Catalogue, id: string | undefined): Part | undefined => (id === undefined ? undefined : own(catalogue.parts, id));

@@ -1,0 +1,73 @@
+import { own } from '../boundary/index.ts';
+import { isEmpty, isOfType, isReference, piecesOf, rowType, typeWords, type Operand, type RichText, type ValueType } from '../values/index.ts';
+import type { Catalogue } from './catalogue.ts';
+import { stop, unset, type Finding } from './finding.ts';
+import type { Places } from './place.ts';
+import type { Passage } from './settings.ts';
+import type { Step } from './step.ts';
+
+// What the rooms of several steps find in their settings.
+
+export const isWordless = (text: RichText): boolean => !piecesOf(text).some((x) => isReference(x) || x.text.trim() !== '');
+export const areWordless = (all: Passage[]): boolean => all.every((p) => isWordless(p.text));
+
+export function personFindings(step: Step, ids: string[], catalogue: Catalogue): Finding[] {
+  return ids.flatMap((id) => {
+    const person = own(catalogue.people, id);
+    if (person?.active) return [];
+    const sentence = person ? `“${step.name}” asks ${person.name}, who has left.` : `“${step.name}” asks a person who is not known.`;
+    return [stop(step, { code: 'unknown-person', sentence, mend: 'Pick somebody else.' })];
+  });
+}
+
+export function teamFindings(step: Step, id: string, catalogue: Catalogue): Finding[] {
+  const team = own(catalogue.teams, id);
+  if (!team) return [stop(step, { code: 'unknown-team', sentence: `“${step.name}” names a team that does not exist.`, mend: 'Pick a team.' })];
+  return team.members > 0
+    ? []
+    : [
+        stop(step, {
+          code: 'nobody-to-ask',
+          sentence: `“${step.name}” goes to ${team.name}, which has no members.`,
+          mend: 'Give the team members, or pick another.',
+        }),
+      ];
+}
+
+export function inputFindings(
+  step: Step,
+  given: Record<string, Operand>,
+  wanted: { name: string; label: string; type: ValueType; required: boolean }[],
+  anywhere: Places,
+): Finding[] {
+  return wanted.flatMap((input) => {
+    const operand = own(given, input.name);
+    if (!operand) return input.required ? [unset(step, `“${input.label}”`)] : [];
+    if (isReference(operand)) return typeFindings(step, input.label, operand.ref, [input.type], anywhere);
+    if (isEmpty(operand.literal)) return input.required ? [unset(step, `“${input.label}”`)] : [];
+    if (isOfType(operand.literal, input.type)) return [];
+    return [
+      stop(step, {
+        code: 'wrong-type',
+        sentence: `${input.label} of “${step.name}” needs a ${typeWords[input.type]} and something else is stated.`,
+        mend: `State a ${typeWords[input.type]}, or pick a value.`,
+      }),
+    ];
+  });
+}
+
+const fits = (have: ValueType, want: ValueType) => have === want || (want === 'text' && (have === 'choice' || have === 'address' || have === 'date'));
+
+/** A picked value of the wrong type; a place that exists nowhere is found as an unknown reference instead. */
+export function typeFindings(step: Step, setting: string, ref: string | undefined, want: ValueType[], anywhere: Places): Finding[] {
+  const have = ref === undefined ? undefined : anywhere.get(ref)?.type;
+  if (have === undefined || want.some((w) => fits(have, w))) return [];
+  const list = rowType(have) ? '; put the step into a For each to do it for every row' : '';
+  return [
+    stop(step, {
+      code: 'wrong-type',
+      sentence: `${setting} of “${step.name}” needs a ${want.map((w) => typeWords[w]).join(' or a ')} and is given a ${typeWords[have]}.`,
+      mend: `Pick a ${typeWords[want[0]!]}${list}.`,
+    }),
+  ];
+}

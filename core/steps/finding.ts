@@ -1,0 +1,55 @@
+import type { Step } from './step.ts';
+
+export type FindingCode =
+  | 'unset-setting'
+  | 'unknown-reference'
+  | 'wrong-type'
+  | 'unknown-action'
+  | 'unknown-person'
+  | 'unknown-team'
+  | 'unknown-policy'
+  | 'unknown-part'
+  | 'wrong-expression'
+  | 'name-twice'
+  | 'may-have-no-value'
+  | 'nobody-to-ask'
+  | 'own-request'
+  | 'no-outcome'
+  | 'never-reached'
+  | 'never-holds'
+  | 'always-holds'
+  | 'overlap'
+  | 'gap'
+  | 'does-not-end'
+  | 'circle'
+  | 'untold'
+  | 'ungated'
+  | 'secret'
+  | 'promise';
+
+/** Where a step can be put: beside another, or at the beginning of a branch or of the plan. */
+export type Position = { after: string } | { before: string } | { into: string; branch: string } | 'start';
+
+/** A change of the plan that mends a finding by itself. */
+export type PlanEdit = { replace: Step } | { remove: string } | { insert: Step; at: Position } | { move: string; to: Position };
+
+export interface Finding {
+  code: FindingCode;
+  /** `stops` publishing, or `warns`. */
+  severity: 'stops' | 'warns';
+  /** Where: a step, a field of the form, or neither for the plan as a whole. */
+  step?: string;
+  field?: string;
+  sentence: string;
+  mend: string;
+  /** Where the mend is mechanical: what the button says, and what it does. */
+  fix?: { words: string; edit: PlanEdit };
+}
+
+type Told = Omit<Finding, 'severity' | 'step'>;
+export const stop = (step: Step, told: Told): Finding => ({ severity: 'stops', step: step.id, ...told });
+export const warn = (step: Step, told: Told): Finding => ({ severity: 'warns', step: step.id, ...told });
+
+/** A required setting that is not set. */
+export const unset = (step: Step, what: string): Finding =>
+  stop(step, { code: 'unset-setting', sentence: `“${step.name}” does not have ${what} yet.`, mend: 'Open the step and set it.' });

@@ -1,0 +1,243 @@
+import { own } from '../../boundary/index.ts';
+import { acrossSettings } from '../blocks.ts';
+import { inputFindings, personFindings, teamFindings, typeFindings } from '../check.ts';
+import type { Catalogue } from '../catalogue.ts';
+import type { Naming } from '../../conditions/index.ts';
+import { stop, unset, warn, type Finding } from '../finding.ts';
+import type { Way } from '../flow.ts';
+import { output, readOne, readOperands, type Places, type Reading } from '../place.ts';
+import type { Room } from '../room.ts';
+import type { BpmnFrom } from '../bpmn.ts';
+import { capital, managerWords, teamWords, timesWords, valueWords, workingWords } from '../words.ts';
+import { approversWanted, inputs, isTimed, on, settle, start, withdraw } from './run.ts';
+import { gateSchema, type Approvers, type Gate, type GateRule } from './settings.ts';
+
+const outcomes = [
+  { value: 'approved', label: 'Approved' },
+  { value: 'declined', label: 'Declined' },
+  { value: 'lapsed', label: 'Lapsed' },
+];
+const heads: Record<string, string> = { approved: 'When approved', declined: 'When declined', lapsed: 'When lapsed' };
+
+/** Without a block for it a declined gate ends the request, and so does one that lapses; it lapses only with a deadline. */
+function ways(gate: Gate): Way[] {
+  const other = (id: 'declined' | 'lapsed', certain: string[]): Way => ({
+    id,
+    block: gate[id] ?? [],
+    aside: true,
+    certain,
+    ...(!gate[id] && { ends: true }),
+  });
+  return [
+    { id: 'approved', block: gate.approved ?? [], agreed: true },
+    other('declined', ['decidedBy', 'comment']),
+    ...(gate.deadline !== undefined ? [other('lapsed', [])] : gate.lapsed ? [{ ...other('lapsed', []), never: true }] : []),
+  ];
+}
+
+export const gate: Room<Gate> = {
+  verb: 'Gate',
+  does: 'Nothing passes until the approvers have let it',
+  schema: gateSchema,
+  fresh: () => ({ expected: { min: 'PT15M', likely: 'PT4H', max: 'P3D' }, rule: { rule: 'first' }, ownRequest: 'skip' }),
+  across: acrossSettings('approved', 'declined', 'lapsed'),
+  head: (_, branch) => own(heads, branch),
+  flow: (step) => ({ is: 'one', ways: ways(step) }),
+  reopens: (step) => (step.corrects?.length ?? 0) > 0 || step.sendBack === true,
+  lapsesAfter: (step) => step.deadline,
+  isLock: true,
+  asks: ({ approvers: a }) => ({
+    refs: readsOf(a).map((r) => r.ref),
+    wanted: (valueAt) => a && approversWanted(a, valueAt),
+  }),
+  outputs: (step) => [
+    { ...output(step, 'outcome', 'Decision', 'choice', true), options: outcomes },
+    output(step, 'decidedBy', 'Decided by', 'person', false),
+    output(step, 'comment', 'Comment', 'text', false),
+  ],
+  reads: (step, catalogue) => readsOf(step.approvers, catalogue),
+  people: (step) => [
+    ...(step.approvers?.from === 'people' ? step.approvers.people.map((p) => p.person) : []),
+    ...(step.nobody?.then === 'ask' ? [step.nobody.person.person] : []),
+  ],
+  lacks,
+  party: (step, naming, catalogue) => capital(approversWords(step.approvers, naming, catalogue)),
+  sentence: (step, naming, catalogue) => {
+    const ruled =
+      step.approvers?.from === 'policy'
+        ? 'the policy says how many must approve'
+        : step.approvers?.from === 'chain'
+          ? 'one after another, each must approve'
+          : ruleWords(step.rule);
+    return [
+      `Ask ${approversWords(step.approvers, naming, catalogue)}; ${ruled}${step.order === 'inTurn' ? ', one after another' : ''}.`,
+      step.reminders && `Remind them after ${workingWords(step.reminders.after)}, at most ${timesWords(step.reminders.times)}.`,
+      step.deadline && `Lapses after ${workingWords(step.deadline)}.`,
+      step.corrects?.length && `They may correct ${step.corrects.map((id) => naming.place(`form.${id}`)).join(', ')}.`,
+      step.sendBack && 'They may send it back.',
+    ]
+      .filter(Boolean)
+      .join(' ');
+  },
+  inputs,
+  start,
+  settle,
+  settlesIn: ['asking'],
+  on,
+  withdraw,
+  isTimed,
+  endsWhenTaken: true,
+  isFirm: true,
+  bpmn: (step, from, write) => {
+    const node = write.simple('bpmn:UserTask', step, from);
+    const decision = write.add('bpmn:ExclusiveGateway', { id: write.idOf(step, '_decided'), name: 'Decision' });
+    write.flow(node, decision);
+    const way = (outcome: 'declined' | 'lapsed', out: BpmnFrom): BpmnFrom | undefined => {
+      if (step[outcome]) return write.block(step[outcome], out);
+      write.flow(out, write.terminating(write.idOf(step, `_${outcome}`), outcome));
+      return undefined;
+    };
+    const ends = [
+      write.block(step.approved ?? [], { node: decision, fallback: true, name: 'approved' }),
+      way('declined', { node: decision, when: `steps.${step.id}.outcome = "declined"`, name: 'declined' }),
+    ];
+    // Nothing lapses without a deadline; with one, the deadline takes the question away.
+    if (step.deadline !== undefined) {
+      const late = write.add('bpmn:BoundaryEvent', {
+        id: write.idOf(step, '_late'),
+        name: 'Lapses',
+        attachedToRef: node,
+        eventDefinitions: [write.spent(write.idOf(step, '_deadline'), { length: step.deadline, counted: 'working' })],
+      });
+      ends.push(way('lapsed', late));
+    }
+    return write.merge(write.idOf(step, '_join'), ends);
+  },
+};
+
+/** What a gate reads to know whom to ask. */
+function readsOf(a: Approvers | undefined, catalogue?: Catalogue): Reading[] {
+  if (!a || a.from === 'people' || a.from === 'team') return [];
+  if (a.from === 'ownersOf') return readOne(a.group.ref, 'Approvers');
+  if (a.from === 'policy')
+    return readOperands(a.inputs, (name) => own(catalogue?.policies, a.policy)?.inputs.find((i) => i.name === name)?.label ?? name);
+  return [...readOne(a.person.ref, 'Approvers'), ...(a.from === 'chain' ? readOne(a.amount?.ref, 'Amount') : [])];
+}
+
+/** Who a gate asks: "the owners of Group", "the manager of Requester". */
+export function approversWords(a: Approvers | undefined, naming: Naming, catalogue: Catalogue): string {
+  if (!a) return 'nobody yet';
+  switch (a.from) {
+    case 'people':
+      return a.people.map((p) => valueWords(p, catalogue)).join(', ');
+    case 'person':
+      return naming.place(a.person.ref);
+    case 'managerOf':
+      return `${managerWords(a.levels)} ${naming.place(a.person.ref)}`;
+    case 'ownersOf':
+      return `the owners of ${naming.place(a.group.ref)}`;
+    case 'team':
+      return teamWords(a.team, catalogue);
+    case 'chain':
+      return `the managers above ${naming.place(a.person.ref)}`;
+    case 'policy':
+      return `whom the policy ${own(catalogue.policies, a.policy)?.name ?? 'that does not exist'} names`;
+  }
+}
+
+export function ruleWords(rule: GateRule): string {
+  if (rule.rule === 'all') return 'all of them must approve';
+  if (rule.rule === 'any') return 'one approval is enough';
+  if (rule.rule === 'first') return 'the first reply decides';
+  return `at least ${rule.count} must approve`;
+}
+
+function lacks(gate: Gate, anywhere: Places, catalogue: Catalogue): Finding[] {
+  const found: Finding[] = [];
+  const a = gate.approvers;
+  if (!a) found.push(unset(gate, 'approvers'));
+  found.push(
+    ...personFindings(
+      gate,
+      [...(a?.from === 'people' ? a.people.map((p) => p.person) : []), ...(gate.nobody?.then === 'ask' ? [gate.nobody.person.person] : [])],
+      catalogue,
+    ),
+  );
+  if (!gate.nobody) {
+    found.push(
+      stop(gate, {
+        code: 'nobody-to-ask',
+        sentence: `“${gate.name}” may find nobody to ask, and does not say what happens then.`,
+        mend: 'State the answer: ask someone else, let it pass, or fail.',
+        fix: { words: 'Then the request fails', edit: { replace: { ...gate, nobody: { then: 'fail' } } } },
+      }),
+    );
+  }
+  const asked =
+    a?.from === 'people' ? new Set(a.people.map((p) => p.person)).size : a?.from === 'team' ? own(catalogue.teams, a.team)?.members : undefined;
+  if (asked !== undefined && asked > 0 && gate.rule.rule === 'atLeast' && gate.rule.count > asked) {
+    const count = asked;
+    found.push(
+      stop(gate, {
+        code: 'nobody-to-ask',
+        sentence: `“${gate.name}” wants ${gate.rule.count} approvals and asks ${count}.`,
+        mend: 'Ask more people, or want fewer approvals.',
+        fix: { words: `Want ${count}`, edit: { replace: { ...gate, rule: { rule: 'atLeast', count } } } },
+      }),
+    );
+  }
+  if (gate.lapsed && gate.deadline === undefined) {
+    found.push(
+      warn(gate, {
+        code: 'never-reached',
+        sentence: `“${gate.name}” says what happens when it lapses, and has no deadline, so it never does.`,
+        mend: 'Give it a deadline, or remove what it would do.',
+        fix: { words: 'Let it lapse after 5 working days', edit: { replace: { ...gate, deadline: 'P5D' } } },
+      }),
+    );
+  }
+  if (gate.ownRequest === 'allow') {
+    found.push(
+      warn(gate, {
+        code: 'own-request',
+        sentence: `At “${gate.name}” requesters may approve their own request.`,
+        mend: 'Skip them, or ask their manager instead.',
+        fix: { words: 'Ask their manager instead', edit: { replace: { ...gate, ownRequest: 'manager' } } },
+      }),
+    );
+  }
+  if (a?.from === 'team') found.push(...teamFindings(gate, a.team, catalogue));
+  if (a?.from === 'ownersOf') found.push(...typeFindings(gate, 'Approvers', a.group.ref, ['group'], anywhere));
+  if (a?.from === 'person') found.push(...typeFindings(gate, 'Approvers', a.person.ref, ['person', 'people'], anywhere));
+  if (a?.from === 'managerOf' || a?.from === 'chain') found.push(...typeFindings(gate, 'Approvers', a.person.ref, ['person'], anywhere));
+  if (a?.from === 'chain') found.push(...typeFindings(gate, 'Amount', a.amount?.ref, ['number'], anywhere));
+  if (a?.from === 'policy') {
+    const policy = own(catalogue.policies, a.policy);
+    if (!policy)
+      found.push(
+        stop(gate, { code: 'unknown-policy', sentence: `“${gate.name}” follows an approval policy that does not exist.`, mend: 'Pick a policy.' }),
+      );
+    else
+      found.push(
+        ...inputFindings(
+          gate,
+          a.inputs,
+          policy.inputs.map((i) => ({ ...i, required: true })),
+          anywhere,
+        ),
+      );
+  }
+  for (const id of gate.corrects ?? []) {
+    if (!anywhere.has(`form.${id}`)) {
+      found.push(
+        stop(gate, {
+          code: 'unknown-reference',
+          sentence: `“${gate.name}” lets approvers correct a field that does not exist any more (${id}).`,
+          mend: 'Take it off the list.',
+          fix: { words: 'Take it off', edit: { replace: { ...gate, corrects: gate.corrects!.filter((c) => c !== id) } } },
+        }),
+      );
+    }
+  }
+  return found;
+}

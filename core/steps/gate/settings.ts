@@ -1,0 +1,73 @@
+import { z } from 'zod';
+import { Duration } from '../../calendar/index.ts';
+import { Id, Key, Operand, PersonValue, Reference } from '../../values/index.ts';
+import { base, kind, type BlockSchema } from '../base.ts';
+import { Reminders } from '../settings.ts';
+import type { Block } from '../step.ts';
+
+/** Who decides at a gate. Looked up when the gate opens. */
+export const Approvers = z.union([
+  z.object({ from: z.literal('people'), people: z.array(PersonValue).min(1).max(50) }),
+  /** A person, or each of a list of people. */
+  z.object({ from: z.literal('person'), person: Reference }),
+  /** The manager, or the one that many levels up. */
+  z.object({ from: z.literal('managerOf'), person: Reference, levels: z.number().int().min(1).max(10).optional() }),
+  z.object({ from: z.literal('ownersOf'), group: Reference }),
+  z.object({ from: z.literal('team'), team: Key }),
+  /**
+   * The chain of command upwards from a person, one after another: at most `levels`, and where an amount is given
+   * only as far as the first level whose limit covers it. `limits[0]` belongs to the first level; a level without one has none.
+   */
+  z.object({
+    from: z.literal('chain'),
+    person: Reference,
+    levels: z.number().int().min(1).max(10),
+    amount: Reference.optional(),
+    limits: z.array(z.number()).max(10).optional(),
+  }),
+  /** A policy kept in one place; `inputs` gives its values by name. */
+  z.object({ from: z.literal('policy'), policy: Key, inputs: z.record(Id, Operand) }),
+]);
+export type Approvers = z.infer<typeof Approvers>;
+
+/** When the gate lets the request pass, over n approvers. */
+export const GateRule = z.union([
+  z.object({ rule: z.literal('all') }),
+  z.object({ rule: z.literal('any') }),
+  z.object({ rule: z.literal('atLeast'), count: z.number().int().min(1).max(50) }),
+  z.object({ rule: z.literal('first') }),
+]);
+export type GateRule = z.infer<typeof GateRule>;
+
+/** What the gate does when nobody is left to ask. */
+export const NobodyAnswer = z.union([
+  z.object({ then: z.literal('ask'), person: PersonValue }),
+  z.object({ then: z.literal('pass') }),
+  z.object({ then: z.literal('fail') }),
+]);
+export type NobodyAnswer = z.infer<typeof NobodyAnswer>;
+
+const settings = {
+  ...base,
+  kind: kind('gate'),
+  approvers: Approvers.optional(),
+  rule: GateRule,
+  /** All at once, or the next when the one before has approved. */
+  order: z.enum(['together', 'inTurn']).optional(),
+  ownRequest: z.enum(['skip', 'manager', 'allow']),
+  nobody: NobodyAnswer.optional(),
+  reminders: Reminders.optional(),
+  /** Working time after which the gate lapses. */
+  deadline: Duration.optional(),
+  /** Fields of the form that an approver may correct before deciding. */
+  corrects: z.array(Id).max(50).optional(),
+  sendBack: z.boolean().optional(),
+};
+/** Nothing passes until the approvers have let it. Without a block of their own a decline and a lapse end the request. */
+export interface Gate extends z.infer<z.ZodObject<typeof settings>> {
+  approved?: Block | undefined;
+  declined?: Block | undefined;
+  lapsed?: Block | undefined;
+}
+export const gateSchema = (block: BlockSchema) =>
+  z.object({ ...settings, approved: block.optional(), declined: block.optional(), lapsed: block.optional() });

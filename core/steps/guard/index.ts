@@ -1,0 +1,81 @@
+import { own } from '../../boundary/index.ts';
+import { spanWords } from '../../calendar/index.ts';
+import { acrossSettings } from '../blocks.ts';
+import type { BpmnElement } from '../bpmn.ts';
+import { unset } from '../finding.ts';
+import type { Room } from '../room.ts';
+import { afterSpan, ended, setTimer, scopeOf, withdrawLane, type Go, type Scope, type Settled } from '../run/context.ts';
+import { newLane, type Activity } from '../run/state.ts';
+import { guardSchema, type Guard } from './settings.ts';
+
+const heads: Record<string, string> = { body: 'Try', remedy: 'If it fails', late: 'If it is late' };
+
+function settle(go: Go, step: Guard, activity: Activity, scope: Scope): Settled {
+  const lane = activity.lanes![0]!;
+  const block = lane.id === 'body' ? step.body : (lane.id === 'late' && step.late) || step.remedy;
+  const settled = go.run(block, lane, scopeOf(go, step, activity, lane, scope));
+  if (typeof settled === 'object' && lane.id === 'body') return instead(go, step, activity, scope, 'remedy');
+  if (settled !== 'done') return settled;
+  if (lane.id === 'body' && step.deadline) go.effects.push({ effect: 'cancelTimers', key: activity.key });
+  const notTaken = ['body', 'remedy', ...(step.late ? ['late'] : [])].filter((id) => id !== lane.id);
+  return ended(go, activity, 'done', {}, { taken: lane.id, notTaken });
+}
+
+/** Leaves the body for the remedy, or for what is stated when it is late. */
+function instead(go: Go, step: Guard, activity: Activity, scope: Scope, branch: 'remedy' | 'late'): Settled {
+  withdrawLane(go, step.body, activity.lanes![0]!);
+  if (step.deadline) go.effects.push({ effect: 'cancelTimers', key: activity.key });
+  activity.lanes = [newLane(branch)];
+  return settle(go, step, activity, scope);
+}
+
+export const guard: Room<Guard> = {
+  verb: 'Guard',
+  does: 'Try, and if it fails or is late, do something else',
+  schema: guardSchema,
+  fresh: () => ({ body: [], remedy: [] }),
+  across: acrossSettings('body', 'remedy', 'late'),
+  head: (_, branch) => own(heads, branch),
+  holds: true,
+  steers: true,
+  flow: (step) => ({
+    is: 'tried',
+    body: { id: 'body', block: step.body },
+    instead: [{ id: 'remedy', block: step.remedy, aside: true }, ...(step.late ? [{ id: 'late', block: step.late, aside: true }] : [])],
+    deadline: step.deadline !== undefined,
+  }),
+  lacks: (step) => (step.body.length === 0 ? [unset(step, 'anything to try')] : []),
+  party: () => '',
+  sentence: (step) => `Try this; if it fails${step.deadline ? ` or takes more than ${spanWords(step.deadline)}` : ''}, do the other.`,
+  start: (go, step, activity) => {
+    activity.lanes = [newLane('body')];
+    if (step.deadline) setTimer(go, activity, 'deadline', afterSpan(go, step.deadline));
+  },
+  settle,
+  on: (go, { step, activity, scope }, event) => {
+    if (event.type !== 'timer' || event.name !== 'deadline' || activity.phase !== 'inside' || activity.lanes?.[0]?.id !== 'body') return 'not-open';
+    instead(go, step, activity, scope, step.late ? 'late' : 'remedy');
+    return undefined;
+  },
+  isTimed: (step) => step.deadline !== undefined,
+  /** Failures in the body are the guard's. */
+  laneScope: (_, __, lane, outer) => (lane.id === 'body' && !outer.guarded ? { ...outer, guarded: true } : outer),
+  bpmn: (step, from, write) => {
+    const node = write.subprocess(step, from, '', {}, (inside, start) => inside.closed(inside.block(step.body, start), write.idOf(step, '_end')));
+    const failed = write.add('bpmn:BoundaryEvent', {
+      id: write.idOf(step, '_fails'),
+      attachedToRef: node,
+      eventDefinitions: [write.make('bpmn:ErrorEventDefinition', { id: write.idOf(step, '_error'), errorRef: write.error('failed') })],
+    });
+    const ends = [node, write.block(step.remedy, failed)];
+    if (step.deadline) {
+      const late = write.add('bpmn:BoundaryEvent', {
+        id: write.idOf(step, '_late'),
+        attachedToRef: node,
+        eventDefinitions: [write.spent(write.idOf(step, '_deadline'), step.deadline)],
+      });
+      ends.push(write.block(step.late ?? write.copyOf(step.remedy), late) as BpmnElement);
+    }
+    return write.merge(write.idOf(step, '_join'), ends);
+  },
+};

@@ -1,0 +1,17 @@
+import { z } from 'zod';
+import { line } from '../boundary/index.ts';
+import { Id, Reference, ValueType } from '../values/index.ts';
+import type { BlockSchema } from './base.ts';
+import type { Block } from './step.ts';
+
+const inputs = z.array(z.object({ name: Id, label: line(120), type: ValueType, required: z.boolean() })).max(50);
+const outputs = z.array(z.object({ name: Id, label: line(120), type: ValueType, from: Reference })).max(50);
+
+/** A piece of a plan that items share. Its steps read `part.<input>`; its outputs name places inside it. */
+export interface Part {
+  name: string;
+  inputs: z.infer<typeof inputs>;
+  outputs: z.infer<typeof outputs>;
+  steps: Block;
+}
+export const partDefinition = (block: BlockSchema) => z.object({ name: line(80), inputs, outputs, steps: block });

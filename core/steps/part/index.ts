@@ -1,0 +1,80 @@
+import { own } from '../../boundary/index.ts';
+import type { Value } from '../../values/index.ts';
+import { partOf } from '../catalogue.ts';
+import { inputFindings } from '../check.ts';
+import { stop, unset } from '../finding.ts';
+import { output, readOperands } from '../place.ts';
+import type { Room } from '../room.ts';
+import { ended, fail, putOutputs, read, scopeOf, valuesOf } from '../run/context.ts';
+import { newLane } from '../run/state.ts';
+import { givenWords } from '../words.ts';
+import { PartCall } from './settings.ts';
+
+/** Parts within parts deeper than this are cut: they would call themselves. */
+const deepest = 8;
+
+export const part: Room<PartCall> = {
+  verb: 'Part',
+  does: 'Steps that several items share',
+  schema: () => PartCall,
+  fresh: () => ({ inputs: {} }),
+  holds: true,
+  steers: true,
+  flow: (step) => ({ is: 'inside', part: step.part }),
+  outputs: (step, catalogue, endOf) => {
+    const definition = partOf(catalogue, step.part);
+    return (definition?.outputs ?? []).map((o) => {
+      const inside = endOf(definition!).get(o.from.ref);
+      return { ...output(step, o.name, o.label, o.type, inside?.always ?? false), ...(inside?.secret && { secret: true }) };
+    });
+  },
+  reads: (step, catalogue) => readOperands(step.inputs, (name) => partOf(catalogue, step.part)?.inputs.find((i) => i.name === name)?.label ?? name),
+  lacks: (step, anywhere, catalogue) => {
+    if (!step.part) return [unset(step, 'a part')];
+    const definition = partOf(catalogue, step.part);
+    if (!definition)
+      return [
+        stop(step, {
+          code: 'unknown-part',
+          sentence: `“${step.name}” uses a part that is not published.`,
+          mend: 'Pick a part, or publish it first.',
+        }),
+      ];
+    return inputFindings(step, step.inputs, definition.inputs, anywhere);
+  },
+  party: () => 'The run itself',
+  sentence: (step, naming, catalogue) => {
+    const definition = partOf(catalogue, step.part);
+    return definition ? `Do the part “${definition.name}”${givenWords(step.inputs, definition.inputs, naming)}.` : 'Do a part, not chosen yet.';
+  },
+  inputs: (go, step, scope) => valuesOf(go, scope, step.inputs),
+  settle: (go, step, activity, scope) => {
+    const definition = own(go.plan.parts, step.part ?? '');
+    if (!definition)
+      return fail(
+        go,
+        scope,
+        activity,
+        step.part ? `“${step.name}” uses a part that does not exist.` : `“${step.name}” does not say which part it uses.`,
+      );
+    if (activity.key.split('/').length > deepest)
+      return fail(go, scope, activity, `“${step.name}” is ${deepest} parts deep; it would go on for ever.`);
+    activity.lanes ??= [{ ...newLane('part'), scope: { outputs: {}, part: valuesOf(go, scope, step.inputs) } }];
+    const lane = activity.lanes[0]!;
+    const inner = scopeOf(go, step, activity, lane, scope);
+    const settled = go.run(definition.steps, lane, inner);
+    if (settled !== 'done') return settled;
+    const outputs: Record<string, Value> = Object.fromEntries(definition.outputs.map((o) => [o.name, read(go, inner, o.from.ref) ?? null]));
+    putOutputs(scope, step.id, outputs);
+    return ended(go, activity, 'done', outputs);
+  },
+  laneBlock: (go, step) => own(go.plan.parts, step.part ?? '')?.steps ?? [],
+  /** A part sees only what it is given. */
+  laneScope: (_, activity, lane, outer) => ({
+    outputs: lane.scope?.outputs ?? {},
+    part: lane.scope?.part,
+    prefix: `${activity.key.replace('#', '~')}/`,
+    guarded: outer.guarded,
+  }),
+  bpmn: (step, from, write) => write.simple('bpmn:CallActivity', step, from, step.part ? { calledElement: write.partId(step.part) } : {}),
+};

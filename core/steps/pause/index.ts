@@ -1,0 +1,54 @@
+import { dateOpens, spanWords, workingMinutes } from '../../calendar/index.ts';
+import { typeFindings } from '../check.ts';
+import { unset } from '../finding.ts';
+import { readOne } from '../place.ts';
+import type { Room } from '../room.ts';
+import { afterSpan, ended, fail, momentOf, read, setTimer } from '../run/context.ts';
+import { Pause } from './settings.ts';
+
+export const pause: Room<Pause> = {
+  verb: 'Pause',
+  does: 'Wait for a time or until a date',
+  schema: () => Pause,
+  fresh: () => ({}),
+  reads: (step) => (step.until && 'date' in step.until ? readOne(step.until.date.ref, 'Until') : []),
+  lacks: (step, anywhere) => {
+    if (!step.until) return [unset(step, 'a length or a date')];
+    return 'date' in step.until ? typeFindings(step, 'Until', step.until.date.ref, ['date', 'instant'], anywhere) : [];
+  },
+  party: () => 'The run itself',
+  sentence: (step, naming) => {
+    if (!step.until) return 'Wait, not set how long.';
+    return 'span' in step.until ? `Wait for ${spanWords(step.until.span)}.` : `Wait until ${naming.place(step.until.date.ref)}.`;
+  },
+  minutes: ({ until }) => (until && 'span' in until && until.span.counted === 'working' ? workingMinutes(until.span.length) : undefined),
+  start: (go, step, activity, scope) => {
+    const { until } = step;
+    if (!until) return void fail(go, scope, activity, `“${step.name}” does not say how long it lasts.`);
+    let at: string;
+    if ('span' in until) at = afterSpan(go, until.span);
+    else {
+      const date = read(go, scope, until.date.ref);
+      const moment = typeof date === 'string' ? momentOf(date, (day) => dateOpens(day, go.calendar)) : undefined;
+      if (moment === undefined) return void fail(go, scope, activity, `“${step.name}” waits for a date that has no value.`);
+      at = moment;
+    }
+    if (at <= go.now) return void ended(go, activity, 'done', {}, { note: 'The time had passed already.' });
+    activity.phase = 'pausing';
+    setTimer(go, activity, 'over', at);
+  },
+  on: (go, { activity }, event) => {
+    if (event.type !== 'timer' || activity.phase !== 'pausing') return 'not-open';
+    ended(go, activity, 'done');
+    return undefined;
+  },
+  isTimed: () => true,
+  bpmn: (step, from, write) => {
+    const { until } = step;
+    const definition =
+      until && 'date' in until
+        ? write.make('bpmn:TimerEventDefinition', { id: write.idOf(step, '_at'), timeDate: write.expression(until.date.ref) })
+        : write.spent(write.idOf(step, '_for'), until && 'span' in until ? until.span : { length: 'PT0S', counted: 'always' });
+    return write.simple('bpmn:IntermediateCatchEvent', step, from, { eventDefinitions: [definition] });
+  },
+};

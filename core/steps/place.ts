@@ -1,0 +1,73 @@
+import { conditionReferences, type Condition } from '../conditions/index.ts';
+import { fieldType, type Field } from '../forms/index.ts';
+import { isReference, piecesOf, type Operand, type RichText, type ValueType } from '../values/index.ts';
+import type { Passage } from './settings.ts';
+import type { Base } from './base.ts';
+
+/** A place whose value can be picked. */
+export interface Place {
+  ref: string;
+  label: string;
+  type: ValueType;
+  /** False: on some path, or for some answers, there is no value here. */
+  always: boolean;
+  /** Where it comes from, as a heading in a list. */
+  source: string;
+  options?: { value: string; label: string }[];
+  /** Bounds of a number, for the ranges a condition can meet. */
+  min?: number;
+  max?: number;
+  /** May go into a sealed note only. */
+  secret?: boolean;
+  /** Wherever this holds, there is a value: a field that is required wherever it is shown. */
+  certainWhen?: Condition;
+  /** Of the number of rows of a look-up: the list it counts, which has a value when it is not 0. */
+  counts?: string;
+}
+export type Places = Map<string, Place>;
+
+export const fieldPlace = (f: Field, ref: string, source: string): Place => ({
+  ref,
+  label: f.label,
+  type: fieldType(f.kind),
+  always: f.required && !f.visibleWhen,
+  source,
+  ...(f.options && { options: f.options }),
+  ...(f.min !== undefined && { min: f.min }),
+  ...(f.max !== undefined && { max: f.max }),
+  ...(f.required && f.visibleWhen && { certainWhen: f.visibleWhen }),
+});
+
+/** An output of a step, as a place. */
+export const output = (step: Base, name: string, label: string, type: ValueType, always: boolean): Place => ({
+  ref: `steps.${step.id}.${name}`,
+  label,
+  type,
+  always,
+  source: step.name,
+});
+
+/** A place a step reads, with the setting that reads it. `needed`: without a value the step cannot do its work. */
+export interface Reading {
+  ref: string;
+  setting: string;
+  needed: boolean;
+  /** It is read only while this holds. */
+  under?: Condition;
+  /** It stands in words for people, which can be sent with a gap. */
+  inText?: boolean;
+}
+
+export const readOne = (ref: string | undefined, setting: string): Reading[] => (ref === undefined ? [] : [{ ref, setting, needed: true }]);
+export const readText = (text: RichText, setting: string): Reading[] =>
+  piecesOf(text).flatMap((x) => (isReference(x) ? readOne(x.ref, setting) : []));
+export const readCondition = (c: Condition | undefined, setting: string): Reading[] =>
+  c ? conditionReferences(c).map((ref) => ({ ref, setting, needed: false })) : [];
+export const readPassages = (all: Passage[], setting: string): Reading[] =>
+  all.flatMap((p) => [
+    ...readCondition(p.when, `Condition in ${setting.toLowerCase()}`),
+    ...readText(p.text, setting).map((r) => (p.when ? { ...r, under: p.when } : r)),
+  ]);
+export const readOperands = (values: Record<string, Operand>, label: (name: string) => string): Reading[] =>
+  Object.entries(values).flatMap(([name, o]) => (isReference(o) ? readOne(o.ref, label(name)) : []));
+export const inText = (readings: Reading[]): Reading[] => readings.map((r) => ({ ...r, inText: true }));

@@ -1,0 +1,17 @@
+import fc from 'fast-check';
+import type { Step } from '../../plans/index.ts';
+import type { AnyStep } from '../../testing/drawn.ts';
+import { add } from '../../testing/samples.ts';
+
+export const any: AnyStep = () =>
+  fc.record({ times: fc.integer({ min: 0, max: 3 }), undo: fc.constantFrom('directory.removeMember', 'none', undefined) }).map(
+    ({ times, undo }) =>
+      (id) =>
+        ({
+          ...add,
+          id,
+          name: `Provision ${id}`,
+          ...(undo && { undo }),
+          ...(times > 0 && { retries: { times, firstPauseSeconds: 1, factor: 2 } }),
+        }) as Step,
+  );

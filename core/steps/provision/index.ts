@@ -1,0 +1,98 @@
+import { actionOf } from '../catalogue.ts';
+import { inputFindings } from '../check.ts';
+import { stop, unset } from '../finding.ts';
+import { output, readOperands } from '../place.ts';
+import type { Room } from '../room.ts';
+import { ended, fail, putOutputs, valuesOf, type Go } from '../run/context.ts';
+import type { Activity, Given } from '../run/state.ts';
+import type { Value } from '../../values/index.ts';
+import { givenWords } from '../words.ts';
+import { defaultRetries, Provision } from './settings.ts';
+
+/** What a provision gave, for undo. The inputs are those of the moment of the call. */
+const givenBy = (step: Provision, a: Activity, outputs: Record<string, Value>): Given => ({
+  key: a.key,
+  name: step.name,
+  ...(step.undo && { undo: step.undo }),
+  action: step.action ?? '',
+  inputs: a.inputs ?? {},
+  outputs,
+});
+
+function gave(go: Go, step: Provision, activity: Activity, outputs: Record<string, Value>): void {
+  const given = givenBy(step, activity, outputs);
+  (go.state.given ??= []).push(given);
+  go.effects.push({ effect: 'gave', given });
+}
+
+export const provision: Room<Provision> = {
+  verb: 'Provision',
+  does: 'Change something in a system',
+  schema: () => Provision,
+  fresh: () => ({ inputs: {} }),
+  outputs: (step, catalogue) =>
+    (actionOf(catalogue, step.action)?.outputs ?? []).map((o) => ({
+      ...output(step, o.name, o.label, o.type, o.always),
+      ...(o.secret && { secret: true }),
+    })),
+  reads: (step, catalogue) => {
+    const slots = actionOf(catalogue, step.action)?.inputs;
+    return readOperands(step.inputs, (name) => slots?.find((i) => i.name === name)?.label ?? name);
+  },
+  action: (step) => step.action,
+  lacks: (step, anywhere, catalogue) => {
+    if (!step.action) return [unset(step, 'an action')];
+    const action = actionOf(catalogue, step.action);
+    if (!action) {
+      return [
+        stop(step, {
+          code: 'unknown-action',
+          sentence: `“${step.name}” uses an action that no registered system offers (${step.action}).`,
+          mend: 'Pick an action of a registered system.',
+        }),
+      ];
+    }
+    return inputFindings(step, step.inputs, action.inputs, anywhere);
+  },
+  party: (step, _, catalogue) => actionOf(catalogue, step.action)?.system ?? 'System not chosen',
+  sentence: (step, naming, catalogue) => {
+    const action = actionOf(catalogue, step.action);
+    if (!action) return 'Change something in a system, not chosen yet.';
+    return `In ${action.system}: ${action.label.toLowerCase()}${givenWords(step.inputs, action.inputs, naming)}.`;
+  },
+  frozen: (step, catalogue) => {
+    const undo = step.undo ?? actionOf(catalogue, step.action)?.undoneBy;
+    return undo === undefined ? step : { ...step, undo };
+  },
+  inputs: (go, step, scope) => valuesOf(go, scope, step.inputs),
+  start: (go, step, activity, scope) => {
+    if (!step.action) return void fail(go, scope, activity, `“${step.name}” has no action set.`);
+    activity.phase = 'calling';
+    activity.inputs = valuesOf(go, scope, step.inputs);
+    go.effects.push({
+      effect: 'call',
+      key: activity.key,
+      action: step.action,
+      inputs: activity.inputs,
+      round: activity.round ?? 0,
+      retries: step.retries ?? defaultRetries,
+    });
+  },
+  on: (go, { step, activity, scope }, event) => {
+    if (activity.phase !== 'calling') return 'not-open';
+    if (event.type === 'callFailed') fail(go, scope, activity, event.cause);
+    else if (event.type === 'answered') {
+      putOutputs(scope, step.id, event.outputs);
+      if (event.changed ?? true) gave(go, step, activity, event.outputs);
+      ended(go, activity, 'done', event.outputs);
+    } else return 'not-open';
+    return undefined;
+  },
+  withdraw: (go, step, a) => {
+    if (a.phase !== 'calling') return;
+    go.effects.push({ effect: 'cancelCall', key: a.key });
+    (go.state.cancelled ??= []).push(givenBy(step, a, {}));
+  },
+  doneByHand: gave,
+  bpmn: (step, from, write) => write.simple('bpmn:ServiceTask', step, from),
+};

@@ -1,0 +1,25 @@
+import fc from 'fast-check';
+import { span, type AnyStep, type Made } from '../../testing/drawn.ts';
+import { step } from '../../testing/samples.ts';
+
+export const any: AnyStep = (inner) =>
+  fc
+    .record({
+      body: inner,
+      tries: fc.option(fc.integer({ min: 1, max: 3 })),
+      pause: fc.option(span),
+      deadline: fc.option(span),
+      ends: fc.boolean(),
+    })
+    .map(
+      ({ body: b, tries, pause, deadline, ends }): Made =>
+        (id, blocks) =>
+          step('repeat', id, {
+            body: blocks(b),
+            until: { compare: 'is', left: { ref: 'form.kind' }, right: { literal: ends ? 'daily' : 'project' } },
+            // Without a pause only a number of tries ends it before it is a runaway.
+            ...((tries ?? (deadline && pause ? null : 2)) !== null && { tries: tries ?? 2 }),
+            ...(pause && { pause }),
+            ...(deadline && { deadline }),
+          }),
+    );

@@ -1,0 +1,281 @@
+import { own, ownOr, setOwn } from '../../boundary/index.ts';
+import { addSpan, addWorking, deskCalendar, isInstant, type Calendar, type Span } from '../../calendar/index.ts';
+import { compile, type Condition } from '../../conditions/index.ts';
+import type { RunState } from '../../engine/index.ts';
+import type { Plan } from '../../plans/index.ts';
+import { isPerson, isReference, piecesOf, sentence, type Operand, type RichText, type Value } from '../../values/index.ts';
+import type { Base } from '../base.ts';
+import { branchesOf } from '../blocks.ts';
+import type { AnyRoom } from '../room.ts';
+import { outcomeWords, type Passage } from '../settings.ts';
+import type { Block, Step } from '../step.ts';
+import type { Effect, Said, StepEnd } from './effect.ts';
+import { newLane, type Activity, type Lane } from './state.ts';
+
+/** One advance under way. */
+export interface Go {
+  plan: Plan;
+  state: RunState;
+  now: string;
+  calendar: Calendar;
+  effects: Effect[];
+  /** Automatic steps begun so far. */
+  steps: number;
+  run: (block: Block, lane: Lane, scope: Scope) => Settled;
+  /** The room of a step. */
+  room: (step: Step) => AnyRoom;
+}
+
+/** Where names are looked up: a round's or part's own values first, then outwards. */
+export interface Scope {
+  outputs: Record<string, Record<string, Value>>;
+  row?: Record<string, Value> | undefined;
+  part?: Record<string, Value> | undefined;
+  /** Undefined at the top, and at the edge of a part: a part sees only what it is given. */
+  outer?: Scope | undefined;
+  /** Goes before the keys of steps inside a part. */
+  prefix: string;
+  /** A guard takes failures here. */
+  guarded: boolean;
+}
+
+/** How far a block or step came. A failure is given only where a guard takes it. */
+export type Settled = 'done' | 'waiting' | 'over' | { failed: Activity };
+
+/** A step under way with all that is needed to work on it. */
+export interface Here<S extends Base = Step> {
+  step: S;
+  activity: Activity;
+  scope: Scope;
+  /** The lane whose current step this is. */
+  lane: Lane;
+}
+
+export const calendarOf = (state: RunState): Calendar => deskCalendar(state.request?.zone ?? 'utc');
+export const rootScope = (state: RunState): Scope => ({ outputs: state.outputs, prefix: '', guarded: false });
+
+/** The block a lane of this step runs. */
+export function blockOf(go: Go, step: Step, lane: Lane): Block {
+  const room = go.room(step);
+  return room.laneBlock ? room.laneBlock(go, step, lane) : (branchesOf(room, step).find((b) => b.id === lane.id)?.block ?? []);
+}
+
+/** The scope inside a lane of this step. */
+export const scopeOf = (go: Go, step: Step, activity: Activity, lane: Lane, outer: Scope): Scope =>
+  go.room(step).laneScope?.(step, activity, lane, outer) ?? outer;
+
+/** Every step under way, outermost first. */
+export function* underWay(go: Go): Generator<Here> {
+  function* inside(block: Block, lane: Lane, scope: Scope): Generator<Here> {
+    const { current: activity } = lane;
+    const step = block[lane.at];
+    if (!activity || !step) return;
+    yield { step, activity, scope, lane };
+    for (const next of activity.lanes ?? []) yield* inside(blockOf(go, step, next), next, scopeOf(go, step, activity, next, scope));
+  }
+  yield* inside(go.plan.steps, go.state.root, rootScope(go.state));
+  for (const a of go.state.additions ?? []) yield* inside([a.step], a.lane, rootScope(go.state));
+}
+
+export function find(go: Go, key: string): Here | undefined {
+  for (const here of underWay(go)) if (here.activity.key === key) return here;
+  return undefined;
+}
+
+// Reading
+
+/** Reads a place from where it is used: the nearest scope that has it. */
+export function read(go: Go, scope: Scope, ref: string): Value | undefined {
+  const [head, second, third] = ref.split('.') as [string, string, string | undefined];
+  if (head === 'form') return own(go.state.answers, second);
+  if (head === 'part') return own(scope.part, second);
+  if (head === 'row' || head === 'steps') {
+    for (let s: Scope | undefined = scope; s; s = s.outer) {
+      if (head === 'row' && s.row) return own(s.row, second);
+      const outputs = head === 'steps' ? own(s.outputs, second) : undefined;
+      if (outputs) return own(outputs, third ?? '');
+    }
+    return undefined;
+  }
+  const { request } = go.state;
+  if (head !== 'request' || !request) return undefined;
+  if (second === 'requester') return request.requester;
+  if (second === 'number') return request.number;
+  if (second === 'opened') return request.opened;
+  return second === 'now' ? go.now : undefined;
+}
+
+/** What stands at a place, under the name it has in the trace; nothing where there is no place. */
+export const readAs = (go: Go, scope: Scope, name: string, ref: string | undefined): Record<string, Value> =>
+  ref === undefined ? {} : { [name]: read(go, scope, ref) ?? null };
+
+export const valueOf = (go: Go, scope: Scope, o: Operand): Value => (isReference(o) ? (read(go, scope, o.ref) ?? null) : o.literal);
+export const valuesOf = (go: Go, scope: Scope, operands: Record<string, Operand>): Record<string, Value> =>
+  Object.fromEntries(Object.entries(operands).map(([name, o]) => [name, valueOf(go, scope, o)]));
+
+const compiled = new WeakMap<Condition, ReturnType<typeof compile>>();
+/** Conditions of a plan are compiled once, as long as the plan is kept. */
+export function holds(go: Go, scope: Scope, condition: Condition): boolean {
+  let predicate = compiled.get(condition);
+  if (!predicate) compiled.set(condition, (predicate = compile(condition)));
+  return predicate((ref) => read(go, scope, ref));
+}
+
+/** A text with the values of now, so that it says what was true when it was sent. */
+export function said(go: Go, scope: Scope, text: RichText): Said {
+  const values: Record<string, Value> = {};
+  for (const x of piecesOf(text)) if (isReference(x)) values[x.ref] = read(go, scope, x.ref) ?? null;
+  return { text, values };
+}
+
+/** The passages whose condition holds, as one text. */
+export const saidPassages = (go: Go, scope: Scope, all: Passage[]): Said =>
+  said(
+    go,
+    scope,
+    all.flatMap((p) => (!p.when || holds(go, scope, p.when) ? p.text : [])),
+  );
+
+// Beginning and ending steps
+
+/** More automatic steps than this in one advance is a runaway. */
+const automaticLimit = 10_000;
+
+/** Counts one automatic step; a runaway ends the run with that word. */
+export function runaway(go: Go): boolean {
+  if (++go.steps <= automaticLimit) return false;
+  const reason = `Runaway: more than ${automaticLimit} steps without a pause.`;
+  tellRequester(go, 'end', 'failed', reason);
+  finish(go, 'failed', reason);
+  return true;
+}
+
+/** Notes the way taken; a way that is not drawn is an empty block. */
+export function takeBranch(go: Go, step: Step, activity: Activity, scope: Scope, branch: string, end: StepEnd = 'done', note?: string): void {
+  const notTaken = branchesOf(go.room(step), step)
+    .map((b) => b.id)
+    .filter((id) => id !== branch);
+  activity.lanes = [newLane(branch)];
+  ended(go, activity, end, own(scope.outputs, step.id) ?? {}, { taken: branch, notTaken, ...(note && { note }) });
+  activity.phase = 'inside';
+}
+
+/** Goes on inside the way taken. */
+export function inBranch(go: Go, step: Step, activity: Activity, scope: Scope): Settled {
+  const lane = activity.lanes?.[0];
+  if (!lane) return 'done';
+  const settled = go.run(blockOf(go, step, lane), lane, scope);
+  if (settled === 'done') withdrawLanes(go, step, activity);
+  return settled;
+}
+
+/** Runs each lane as far as it goes; stops at the first that ended the run or failed, or where `onDone` says so. */
+export function runLanes(go: Go, step: Step, activity: Activity, scope: Scope, onDone: (lane: Lane) => boolean): Settled {
+  for (const lane of [...(activity.lanes ?? [])]) {
+    const settled = go.run(blockOf(go, step, lane), lane, scopeOf(go, step, activity, lane, scope));
+    if (settled === 'done') {
+      activity.lanes = activity.lanes!.filter((l) => l !== lane);
+      if (onDone(lane)) return 'done';
+    } else if (settled !== 'waiting') return settled;
+  }
+  return 'waiting';
+}
+
+/** What a step gives from here on, in place of what it gave before. */
+export const putOutputs = (scope: Scope, step: string, values: Record<string, Value>): void => void setOwn(scope.outputs, step, values);
+/** Adds to what a step gives. */
+export const setOutputs = (scope: Scope, step: string, values: Record<string, Value>): void => void Object.assign(outputsOf(scope, step), values);
+export const outputsOf = (scope: Scope, step: string): Record<string, Value> => ownOr(scope.outputs, step, () => ({}));
+
+export function ended(
+  go: Go,
+  activity: Activity,
+  end: StepEnd,
+  outputs: Record<string, Value> = {},
+  more: { taken?: string; notTaken?: string[]; note?: string } = {},
+): 'done' {
+  go.effects.push({ effect: 'ended', key: activity.key, end, outputs, ...more });
+  activity.phase = 'settled';
+  return 'done';
+}
+
+/** The step cannot go on: for a guard around it, or else for a person. */
+export function fail(go: Go, scope: Scope, activity: Activity, cause: string): Settled {
+  activity.cause = cause;
+  if (scope.guarded) {
+    activity.phase = 'failed';
+    return { failed: activity };
+  }
+  activity.phase = 'stuck';
+  delete activity.lanes;
+  go.effects.push({ effect: 'stuck', key: activity.key, cause });
+  return 'waiting';
+}
+
+export function setTimer(go: Go, activity: Activity, name: string, at: string): void {
+  go.effects.push({ effect: 'timer', key: activity.key, name, at });
+}
+export const afterWorking = (go: Go, minutes: number): string => addWorking(go.now, minutes, go.calendar);
+export const afterSpan = (go: Go, span: Span): string => addSpan(go.now, span, go.calendar);
+
+/** Closes a step that is under way and everything inside it: as failed where it failed, else as no longer needed. */
+export function withdraw(go: Go, step: Step | undefined, a: Activity): void {
+  const { effects } = go;
+  const room = step && go.room(step);
+  const over = a.phase === 'settled' || (room?.endsWhenTaken === true && a.lanes !== undefined);
+  withdrawLanes(go, step, a);
+  if (step) room?.withdraw?.(go, step, a);
+  if (step && room?.isTimed?.(step) && !over) effects.push({ effect: 'cancelTimers', key: a.key });
+  if (!over)
+    effects.push({
+      effect: 'ended',
+      key: a.key,
+      end: a.phase === 'failed' ? 'failed' : 'withdrawn',
+      outputs: {},
+      ...(a.phase === 'failed' && a.cause && { note: a.cause }),
+    });
+  a.phase = 'settled';
+}
+
+export function withdrawLanes(go: Go, step: Step | undefined, a: Activity): void {
+  for (const lane of a.lanes ?? []) withdrawLane(go, step ? blockOf(go, step, lane) : [], lane);
+  delete a.lanes;
+}
+export function withdrawLane(go: Go, block: Block, lane: Lane): void {
+  if (lane.current) withdraw(go, block[lane.at], lane.current);
+  delete lane.current;
+}
+
+// The end of the run
+
+/** The requester hears it from the engine where the plan has no words of its own. */
+export function tellRequester(go: Go, key: string, outcome: NonNullable<RunState['outcome']>, reason: string): void {
+  const subject: RichText = [[{ text: `${outcomeWords[outcome]}: request ` }, { ref: 'request.number' }]];
+  const scope = rootScope(go.state);
+  go.effects.push({
+    effect: 'message',
+    key,
+    to: go.state.request!.requester.person,
+    subject: said(go, scope, subject),
+    body: said(go, scope, sentence(reason)),
+  });
+}
+
+/** Ends the run and withdraws whatever is still open. */
+export function finish(go: Go, outcome: NonNullable<RunState['outcome']>, reason?: string): 'over' {
+  const { state } = go;
+  withdrawLane(go, go.plan.steps, state.root);
+  for (const a of state.additions ?? []) withdrawLane(go, [a.step], a.lane);
+  delete state.additions;
+  state.root = { id: 'plan', at: 0 };
+  state.status = 'ended';
+  state.outcome = outcome;
+  if (reason) state.reason = reason;
+  go.effects.push({ effect: 'finished', outcome, ...(reason && { reason }) });
+  return 'over';
+}
+
+/** An instant as it is, a day by what the desk does on it; undefined when it is neither. */
+export const momentOf = (text: string, onDay: (day: string) => string | undefined): string | undefined =>
+  isInstant(text) ? new Date(text).toISOString() : onDay(text);
+export const personOf = (v: Value | undefined): string | undefined => (isPerson(v) ? v.person : undefined);

@@ -1,0 +1,95 @@
+import type { Field } from '../../forms/index.ts';
+import type { RichText, Value } from '../../values/index.ts';
+import type { GateRule } from '../gate/settings.ts';
+import type { Retries } from '../provision/settings.ts';
+import type { Outcome } from '../settings.ts';
+import type { StepKind } from '../step.ts';
+import type { Check } from '../task/settings.ts';
+import type { Ask, Given } from './state.ts';
+
+export type StepEnd = 'done' | 'approved' | 'declined' | 'lapsed' | 'passed' | 'withdrawn' | 'returned' | 'failed' | 'skipped' | 'takenOver';
+
+/** A text with the values of the moment, by reference. */
+export interface Said {
+  text: RichText;
+  values: Record<string, Value>;
+}
+
+/** What the runtime must write or do, in order. Nothing here touches the outside by itself. */
+export type Effect =
+  | { effect: 'began'; key: string; step: string; kind: StepKind; name: string; inputs: Record<string, Value> }
+  | {
+      effect: 'ended';
+      key: string;
+      end: StepEnd;
+      outputs: Record<string, Value>;
+      /** Of a compound step: the branch taken and the ones that were not. */
+      taken?: string;
+      notTaken?: string[];
+      note?: string;
+    }
+  /** Answered in the same transaction with a `found` event. `stated`: whom the gate names for when nobody is found. */
+  | { effect: 'find'; key: string; wanted: Wanted; stated?: string }
+  | {
+      effect: 'openGate';
+      key: string;
+      step: string;
+      name: string;
+      rule: GateRule;
+      asks: Ask[];
+      corrects: string[];
+      sendBack: boolean;
+      lapsesAt?: string;
+    }
+  /** Who is asked has changed while the gate is open: these besides, those no more. */
+  | { effect: 'changeAsks'; key: string; added: Ask[]; released: string[] }
+  /** The turn of the next approver has come. */
+  | { effect: 'askNext'; key: string; person: string }
+  | { effect: 'closeGate'; key: string; result: 'approved' | 'declined' | 'lapsed' | 'returned' | 'withdrawn'; decidedBy?: string }
+  | { effect: 'decision'; key: string; person: string; decision: 'approve' | 'decline'; comment: string }
+  /** The answers have a new version. */
+  | { effect: 'answers'; by: string; changed: Record<string, Value> }
+  | {
+      effect: 'openTask';
+      key: string;
+      name: string;
+      /** The row it is for, inside a For each. */
+      row?: Value;
+      assignee: { team: string } | { person: string };
+      instructions: Said;
+      checklist: Check[];
+      fields: Field[];
+      dueAt?: string;
+    }
+  | { effect: 'closeTask'; key: string; result: 'done' | 'withdrawn'; by?: string; values?: Record<string, Value> }
+  /** Asks the requester and holds the clock; `fields` undefined: the form again, sent back. */
+  | { effect: 'openQuestion'; key: string; to: string; name: string; question: Said; fields?: Field[] }
+  | { effect: 'closeQuestion'; key: string; result: 'answered' | 'withdrawn'; values?: Record<string, Value> }
+  | { effect: 'remind'; key: string; people: string[] }
+  | { effect: 'timer'; key: string; name: string; at: string }
+  | { effect: 'cancelTimers'; key: string }
+  | { effect: 'call'; key: string; action: string; inputs: Record<string, Value>; round: number; retries: Retries }
+  | { effect: 'cancelCall'; key: string }
+  | { effect: 'gave'; given: Given }
+  | { effect: 'tookBack'; given: Given }
+  | { effect: 'message'; key: string; to: string; by?: 'mail' | 'chat'; subject: Said; body: Said }
+  | { effect: 'mark'; key: string; step: string; shows: 'milestone' | 'status'; words: string }
+  | { effect: 'stuck'; key: string; cause: string }
+  | { effect: 'retry'; key: string }
+  | { effect: 'finished'; outcome: Outcome; reason?: string }
+  /** The event changed nothing; recorded, and told to whoever caused it. */
+  | { effect: 'ignored'; reason: IgnoredReason };
+
+export type IgnoredReason =
+  'ended' | 'not-open' | 'not-asked' | 'decided-already' | 'late' | 'begun-already' | 'not-yours' | 'no-return' | 'not-allowed' | 'milestone-ended';
+
+/** What is to be looked up, with references read: ids and values only. */
+export type Wanted =
+  | { from: 'people'; people: string[] }
+  | { from: 'managerOf'; person: string; levels: number }
+  | { from: 'ownersOf'; group: string }
+  | { from: 'membersOf'; group: string }
+  | { from: 'team'; team: string }
+  | { from: 'reportsOf'; person: string }
+  | { from: 'chain'; person: string; levels: number }
+  | { from: 'policy'; policy: string; values: Record<string, Value> };

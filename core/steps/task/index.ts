@@ -1,0 +1,93 @@
+import { dateCloses, workingMinutes } from '../../calendar/index.ts';
+import type { Naming } from '../../conditions/index.ts';
+import type { Catalogue } from '../catalogue.ts';
+import { areWordless, personFindings, teamFindings, typeFindings } from '../check.ts';
+import { unset } from '../finding.ts';
+import { fieldPlace, inText, output, readOne, readPassages } from '../place.ts';
+import type { Room } from '../room.ts';
+import { afterWorking, ended, fail, momentOf, outputsOf, personOf, read, readAs, saidPassages, setOutputs } from '../run/context.ts';
+import { passages } from '../settings.ts';
+import { capital, teamWords, valueWords, workingWords } from '../words.ts';
+import { Task, type Assignee } from './settings.ts';
+
+const assigneeWords = (a: Assignee | undefined, naming: Naming, catalogue: Catalogue): string => {
+  if (!a) return 'nobody yet';
+  if ('team' in a) return teamWords(a.team, catalogue);
+  return 'person' in a ? valueWords(a.person, catalogue) : naming.place(a.from.ref);
+};
+
+export const task: Room<Task> = {
+  verb: 'Task',
+  does: 'Somebody does something and says when it is done',
+  schema: () => Task,
+  fresh: () => ({ expected: { min: 'PT15M', likely: 'PT1H', max: 'P1D' }, instructions: passages(''), checklist: [], fields: [] }),
+  outputs: (step) => [
+    ...step.fields.map((f) => fieldPlace(f, `steps.${step.id}.${f.id}`, step.name)),
+    output(step, 'doneBy', 'Done by', 'person', true),
+    output(step, 'doneAt', 'Done at', 'instant', true),
+  ],
+  reads: (step) => [
+    ...(step.assignee && 'from' in step.assignee ? readOne(step.assignee.from.ref, 'Who does it') : []),
+    ...inText(readPassages(step.instructions, 'Instructions')),
+    ...(step.due && 'by' in step.due ? readOne(step.due.by.ref, 'Due') : []),
+  ],
+  conditions: (step) => step.instructions.flatMap((p) => (p.when ? [{ when: p.when, setting: 'A condition in the instructions' }] : [])),
+  people: (step) => (step.assignee && 'person' in step.assignee ? [step.assignee.person.person] : []),
+  lacks: (step, anywhere, catalogue) => {
+    const a = step.assignee;
+    return [
+      ...(a ? [] : [unset(step, 'anyone to do it')]),
+      ...(a && 'team' in a ? teamFindings(step, a.team, catalogue) : []),
+      ...(a && 'person' in a ? personFindings(step, [a.person.person], catalogue) : []),
+      ...(a && 'from' in a ? typeFindings(step, 'Who does it', a.from.ref, ['person'], anywhere) : []),
+      ...(areWordless(step.instructions) ? [unset(step, 'instructions')] : []),
+      ...(step.due && 'by' in step.due ? typeFindings(step, 'Due', step.due.by.ref, ['date', 'instant'], anywhere) : []),
+      ...step.checklist.flatMap((c) => (c.words.trim() ? [] : [unset(step, 'words for a line of its checklist')])),
+      ...step.fields.flatMap((f) => (f.label.trim() ? [] : [unset(step, 'a label for one of its fields')])),
+    ];
+  },
+  party: (step, naming, catalogue) => capital(assigneeWords(step.assignee, naming, catalogue)),
+  sentence: (step, naming, catalogue) => {
+    const due = step.due && ('within' in step.due ? `, due after ${workingWords(step.due.within)}` : `, due by ${naming.place(step.due.by.ref)}`);
+    const fills = step.fields.length ? ` They fill in ${step.fields.map((f) => f.label).join(', ')}.` : '';
+    const checks = step.checklist.length ? ` ${step.checklist.length} to check off.` : '';
+    return `${capital(assigneeWords(step.assignee, naming, catalogue))} does it${due ?? ''}.${checks}${fills}`;
+  },
+  inputs: (go, step, scope) => readAs(go, scope, 'person', step.assignee && 'from' in step.assignee ? step.assignee.from.ref : undefined),
+  start: (go, step, activity, scope) => {
+    const a = step.assignee;
+    const person = a && 'from' in a ? personOf(read(go, scope, a.from.ref)) : a && 'person' in a ? a.person.person : undefined;
+    const assignee = a && 'team' in a ? { team: a.team } : person === undefined ? undefined : { person };
+    if (!assignee) return void fail(go, scope, activity, `“${step.name}” has nobody to do it.`);
+    let dueAt: string | undefined;
+    if (step.due && 'within' in step.due) dueAt = afterWorking(go, workingMinutes(step.due.within));
+    else if (step.due) {
+      const date = read(go, scope, step.due.by.ref);
+      if (typeof date === 'string') dueAt = momentOf(date, (day) => dateCloses(day, go.calendar));
+    }
+    activity.phase = 'working';
+    const row = read(go, scope, 'row.value');
+    go.effects.push({
+      effect: 'openTask',
+      key: activity.key,
+      name: step.name,
+      ...(row !== undefined && { row }),
+      assignee,
+      instructions: saidPassages(go, scope, step.instructions),
+      checklist: step.checklist,
+      fields: step.fields,
+      ...(dueAt && { dueAt }),
+    });
+  },
+  on: (go, { step, activity, scope }, event) => {
+    if (event.type !== 'taskDone' || activity.phase !== 'working') return 'not-open';
+    setOutputs(scope, step.id, { ...event.values, doneBy: { person: event.person }, doneAt: go.now });
+    go.effects.push({ effect: 'closeTask', key: activity.key, result: 'done', by: event.person, values: event.values });
+    ended(go, activity, 'done', outputsOf(scope, step.id));
+    return undefined;
+  },
+  withdraw: (go, _, a) => {
+    if (a.phase === 'working') go.effects.push({ effect: 'closeTask', key: a.key, result: 'withdrawn' });
+  },
+  bpmn: (step, from, write) => write.simple('bpmn:UserTask', step, from),
+};

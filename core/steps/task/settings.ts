@@ -1,0 +1,32 @@
+import { z } from 'zod';
+import { line } from '../../boundary/index.ts';
+import { Duration } from '../../calendar/index.ts';
+import { Field } from '../../forms/index.ts';
+import { Id, Key, PersonValue, Reference } from '../../values/index.ts';
+import { base, kind } from '../base.ts';
+import { Passage } from '../settings.ts';
+
+/** Who does a task: a team, a stated person, or a person from a place. */
+export const Assignee = z.union([z.object({ team: Key }), z.object({ person: PersonValue }), z.object({ from: Reference })]);
+export type Assignee = z.infer<typeof Assignee>;
+
+/** When a task is due: after working time, or at the close of the desk on a date. */
+export const Due = z.union([z.object({ within: Duration }), z.object({ by: Reference })]);
+export type Due = z.infer<typeof Due>;
+
+/** A line of a checklist. */
+export const Check = z.object({ id: Id, words: line(200) });
+export type Check = z.infer<typeof Check>;
+
+/** Somebody does something and says when it is done. */
+export const Task = z.object({
+  ...base,
+  kind: kind('task'),
+  assignee: Assignee.optional(),
+  instructions: z.array(Passage).max(30),
+  checklist: z.array(Check).max(50),
+  /** What whoever does it fills in; later steps use it. */
+  fields: z.array(Field).max(50),
+  due: Due.optional(),
+});
+export type Task = z.infer<typeof Task>;

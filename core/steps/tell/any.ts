@@ -1,0 +1,11 @@
+import fc from 'fast-check';
+import type { Step } from '../../plans/index.ts';
+import { body, type AnyStep } from '../../testing/drawn.ts';
+import { tell } from '../../testing/samples.ts';
+
+export const any: AnyStep = () =>
+  fc.record({ body, by: fc.constantFrom(undefined, 'mail' as const, 'chat' as const), to: fc.constantFrom('request.requester', 'form.crew') }).map(
+    ({ body: b, by, to }) =>
+      (id) =>
+        ({ ...tell(id, `Tell ${id}`), to: { ref: to }, body: b, ...(by && { by }) }) as Step,
+  );

@@ -1,0 +1,41 @@
+import { isPerson, plainText, sentence } from '../../values/index.ts';
+import { areWordless, isWordless, typeFindings } from '../check.ts';
+import { unset } from '../finding.ts';
+import { inText, readOne, readPassages, readText } from '../place.ts';
+import type { Room } from '../room.ts';
+import { ended, fail, read, readAs, said, saidPassages } from '../run/context.ts';
+import { passages } from '../settings.ts';
+import { Tell } from './settings.ts';
+
+const toRequester = (step: Tell): boolean => step.to?.ref === 'request.requester';
+
+export const tell: Room<Tell> = {
+  verb: 'Tell',
+  does: 'Send a message',
+  schema: () => Tell,
+  fresh: () => ({ to: { ref: 'request.requester' }, subject: sentence(''), body: passages('') }),
+  tells: toRequester,
+  // There is always a requester to tell.
+  isSure: toRequester,
+  reads: (step) => [...readOne(step.to?.ref, 'To'), ...inText([...readText(step.subject, 'Subject'), ...readPassages(step.body, 'Message')])],
+  conditions: (step) => step.body.flatMap((p) => (p.when ? [{ when: p.when, setting: 'A condition in the message' }] : [])),
+  lacks: (step, anywhere) => [
+    ...(step.to ? typeFindings(step, 'To', step.to.ref, ['person', 'people'], anywhere) : [unset(step, 'anyone to tell')]),
+    ...(isWordless(step.subject) ? [unset(step, 'a subject')] : []),
+    ...(areWordless(step.body) ? [unset(step, 'a message')] : []),
+  ],
+  party: (step, naming) => (step.to ? naming.place(step.to.ref) : 'Nobody yet'),
+  sentence: (step, naming) =>
+    `Tell ${step.to ? naming.place(step.to.ref) : 'nobody yet'}${step.by === 'chat' ? ' in chat' : ''}: “${plainText(step.subject, naming.place)}”.`,
+  inputs: (go, step, scope) => readAs(go, scope, 'to', step.to?.ref),
+  settle: (go, step, activity, scope) => {
+    const to = step.to && read(go, scope, step.to.ref);
+    const people = Array.isArray(to) ? to : [to];
+    const known = people.flatMap((p) => (isPerson(p) ? [p.person] : []));
+    if (known.length === 0) return fail(go, scope, activity, `“${step.name}” has nobody to tell.`);
+    const words = { subject: said(go, scope, step.subject), body: saidPassages(go, scope, step.body) };
+    for (const person of known) go.effects.push({ effect: 'message', key: activity.key, to: person, ...(step.by && { by: step.by }), ...words });
+    return ended(go, activity, 'done');
+  },
+  bpmn: (step, from, write) => write.simple('bpmn:SendTask', step, from),
+};

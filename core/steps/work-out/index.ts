@@ -1,0 +1,35 @@
+import { readExpression, workOut as evaluate } from '../../expressions/index.ts';
+import { stop } from '../finding.ts';
+import { output } from '../place.ts';
+import type { Room } from '../room.ts';
+import { ended, fail, putOutputs, read } from '../run/context.ts';
+import { WorkOut } from './settings.ts';
+
+export const workOut: Room<WorkOut> = {
+  verb: 'Work out',
+  does: 'Compute a value from others',
+  schema: () => WorkOut,
+  fresh: () => ({ feel: '', type: 'number' }),
+  outputs: (step) => [output(step, 'value', 'Result', step.type, true)],
+  reads: (step) => {
+    const parsed = readExpression(step.feel);
+    return parsed.ok ? parsed.refs.map((ref) => ({ ref, setting: 'Expression', needed: parsed.needs.has(ref) })) : [];
+  },
+  lacks: (step) => {
+    const parsed = readExpression(step.feel);
+    return parsed.ok
+      ? []
+      : [stop(step, { code: 'wrong-expression', sentence: `“${step.name}”: ${parsed.sentence}`, mend: 'Correct the expression.' })];
+  },
+  steers: true,
+  party: () => 'The run itself',
+  sentence: (step) => `Work out ${step.feel.trim() || 'nothing yet'}.`,
+  settle: (go, step, activity, scope) => {
+    const result = evaluate(step.feel, step.type, (ref) => read(go, scope, ref));
+    if (!result.ok) return fail(go, scope, activity, `“${step.name}”: ${result.sentence}`);
+    const outputs = { value: result.value };
+    putOutputs(scope, step.id, outputs);
+    return ended(go, activity, 'done', outputs);
+  },
+  bpmn: (step, from, write) => write.simple('bpmn:ScriptTask', step, from, { scriptFormat: write.feelLanguage, script: step.feel }),
+};
