@@ -1,5 +1,15 @@
 import type { ReactNode } from 'react';
-import { isRouteErrorResponse, Links, Meta, Outlet, Scripts, ScrollRestoration, useRouteError, useRouteLoaderData } from 'react-router';
+import {
+  isRouteErrorResponse,
+  Links,
+  Meta,
+  Outlet,
+  Scripts,
+  ScrollRestoration,
+  useRouteError,
+  useRouteLoaderData,
+  type ShouldRevalidateFunctionArgs,
+} from 'react-router';
 import { Toaster } from 'sonner';
 import { deskOpen } from '../core/calendar/index.ts';
 import { visitContext } from '../server/http/context.ts';
@@ -33,6 +43,10 @@ export function loader({ context }: Route.LoaderArgs) {
     ],
   };
 }
+
+/** Who is here, and whether the desk is open, is asked again on another page and after a change, not where a page only shows another part of itself. */
+export const shouldRevalidate = ({ currentUrl, nextUrl, formMethod }: ShouldRevalidateFunctionArgs) =>
+  formMethod !== undefined || currentUrl.pathname !== nextUrl.pathname;
 
 export function Layout({ children }: { children: ReactNode }) {
   const nonce = useNonce();

@@ -80,7 +80,7 @@ async function workers(count: number): Promise<ChildProcess[]> {
       { length: count },
       () =>
         new Promise<ChildProcess>((up) => {
-          const child = spawn(process.execPath, ['--import', 'tsx', 'server/runtime/worker.ts'], {
+          const child = spawn(process.execPath, ['build/processes/worker.js'], {
             env: { ...process.env, LOG_LEVEL: 'error' },
             stdio: ['ignore', 'pipe', 'inherit'],
           });

@@ -35,6 +35,7 @@ test('Ask: fields are added, ordered, renamed and removed; undo reaches from one
   const fields = page.getByLabel('Fields', { exact: true });
   const labels = () => fields.locator('ol button.grow > span:first-child').allTextContents();
   await page.getByRole('button', { name: 'Person', exact: true }).click();
+  await expect(page.getByLabel('Label')).toBeFocused();
   await page.getByLabel('Label').fill('Colleague');
   await page.getByLabel('Help').fill('Who works on it with you.');
   await page.getByLabel('An answer is required').uncheck();

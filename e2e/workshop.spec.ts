@@ -22,10 +22,12 @@ test('from idea to access granted: a designer begins an item blank, builds it, p
   // Ask: two fields, one shown only sometimes, with the preview beside.
   await designer.getByRole('button', { name: 'Group', exact: true }).click();
   await designer.getByRole('button', { name: 'Choice', exact: true }).click();
-  await designer.getByLabel('Label').fill('How long');
+  await expect(designer.getByLabel('Label')).toBeFocused();
+  await designer.keyboard.type('How long');
   await designer.getByLabel('Choice 1').fill('A while');
   await designer.getByLabel('Choice 2').fill('For good');
   await designer.getByRole('button', { name: 'Long text', exact: true }).click();
+  await expect(designer.getByRole('heading', { level: 2, name: 'Long text' })).toBeVisible();
   await designer.getByLabel('Label').fill('What you need it for');
   await designer.getByRole('button', { name: 'Only when …' }).click();
   await designer.getByLabel('Shown when, line 1: value').selectOption({ label: 'How long' });

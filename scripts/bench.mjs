@@ -1,13 +1,14 @@
 import { rmSync } from 'node:fs';
 import { join } from 'node:path';
-import { checkNode, checkPorts, installPackages } from './lib/machine.mjs';
+import { build, checkNode, checkPorts, installPackages } from './lib/machine.mjs';
 import { portsFrom, processes, settings } from './lib/installation.mjs';
 import { makeDatabase, needPostgres, startPostgres } from './lib/postgres.mjs';
 import { run, start, stopAll } from './lib/run.mjs';
 import { script, step } from './lib/say.mjs';
 
-/** npm run bench: figures on a database and stand-ins of its own. */
+/** npm run bench [-- runs | lists]: figures on databases and stand-ins of its own. */
 const folder = '.data/bench';
+const [part] = process.argv.slice(2);
 const ports = portsFrom(Number(process.env['NESSMOOR_BENCH_PORT'] ?? 4910));
 
 await script(async () => {
@@ -15,15 +16,26 @@ await script(async () => {
   await checkPorts(ports, 'NESSMOOR_BENCH_PORT');
   await step('Packages from the npm registry', installPackages);
   await step('PostgreSQL from Debian', needPostgres);
+  await step('Building the application', build);
   const server = await step('Starting a PostgreSQL for the bench', () => startPostgres({ folder, port: ports.postgres, fresh: true }));
   rmSync(join(folder, 'standins'), { recursive: true, force: true });
-  await makeDatabase(server, 'nessmoor_bench', folder, { anew: true });
-  const env = { ...settings(folder, ports, server.ownerUrl('nessmoor_bench')), LOG_LEVEL: 'error' };
-  await run(process.execPath, ['--import', 'tsx', 'server/db/migrate.ts'], { env, meaning: 'The migration' });
+  const fresh = async (/** @type {string} */ name) => {
+    await makeDatabase(server, name, folder, { anew: true });
+    const env = { ...settings(folder, ports, server.ownerUrl(name)), LOG_LEVEL: 'error' };
+    await run(process.execPath, ['--import', 'tsx', 'server/db/migrate.ts'], { env, meaning: 'The migration' });
+    return env;
+  };
+  const env = await fresh('nessmoor_bench');
   const { child, up } = start(processes(folder, env).standins);
   try {
     await step('Starting the stand-ins', () => up);
-    await run(process.execPath, ['--import', 'tsx', 'bench/bench.ts'], { env, show: true, meaning: 'The bench' });
+    if (part !== 'lists') await run(process.execPath, ['--import', 'tsx', 'bench/bench.ts'], { env, show: true, meaning: 'The bench of runs' });
+    if (part !== 'runs')
+      await run(process.execPath, ['--import', 'tsx', 'bench/lists.ts'], {
+        env: await fresh('nessmoor_lists'),
+        show: true,
+        meaning: 'The bench of lists',
+      });
   } finally {
     await stopAll([child]);
     await server.stop();

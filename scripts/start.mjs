@@ -1,3 +1,4 @@
+import './lib/with-parent.mjs';
 import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { installPackages, build, checkNode, checkPorts } from './lib/machine.mjs';

@@ -20,7 +20,18 @@ export const fieldKinds: Record<FieldKind, { label: string; does: string }> = {
 };
 
 /** Everything a field can be told. */
-export function FieldSettings({ field, above, onChange }: { field: Field; above: Field[]; onChange: (field: Field, what: string) => void }) {
+export function FieldSettings({
+  field,
+  isNew,
+  above,
+  onChange,
+}: {
+  field: Field;
+  /** It was just added: the keyboard goes to its label. */
+  isNew: boolean;
+  above: Field[];
+  onChange: (field: Field, what: string) => void;
+}) {
   const places: Place[] = formPlaces({ fields: above });
   return (
     <div className="space-y-5">
@@ -32,6 +43,8 @@ export function FieldSettings({ field, above, onChange }: { field: Field; above:
             className="input"
             value={field.label}
             maxLength={120}
+            autoFocus={isNew}
+            onFocus={(e) => isNew && e.target.select()}
             onChange={(e) => onChange({ ...field, label: e.target.value }, 'the label')}
           />
         )}

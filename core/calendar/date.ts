@@ -21,12 +21,21 @@ export function isInstant(text: string): boolean {
   return hour < 24 && minute < 60 && second < 60 && offHour < 15 && offMinute < 60;
 }
 
+/** Zones asked about before: looking one up costs more than a whole step of a run. */
+const zones = new Map<string, boolean>();
+
 /** Whether a text names a time zone of the IANA database that this machine knows. */
 export function isZone(text: string): boolean {
+  if (text.length > 60) return false;
+  const before = zones.get(text);
+  if (before !== undefined) return before;
+  let known = true;
   try {
     new Intl.DateTimeFormat('en-GB', { timeZone: text });
-    return text.length <= 60;
   } catch {
-    return false;
+    known = false;
   }
+  // There are some six hundred; whoever asks about more is guessing.
+  if (zones.size < 2000) zones.set(text, known);
+  return known;
 }

@@ -21,6 +21,7 @@ import {
 } from '../steps/index.ts';
 import { beginStep } from './begin.ts';
 import { causeLimit } from './causes.ts';
+import { copyOf } from './copy.ts';
 import type { RunEvent } from './event.ts';
 import { applyTo } from './on-step.ts';
 import type { RunState } from './state.ts';
@@ -32,7 +33,7 @@ import { beginUndo, lateAnswer, undoEvent } from './undo.ts';
  * An event that does not fit is answered with an `ignored` effect and changes nothing.
  */
 export function advance(plan: Plan, state: RunState, event: RunEvent, now: string): { state: RunState; effects: Effect[] } {
-  const next = structuredClone(state);
+  const next = copyOf(state);
   const go: Go = { plan, state: next, now, calendar: calendarOf(next), effects: [], steps: 0, run: (b, l, s) => runBlock(go, b, l, s), room: roomOf };
   const ignored = apply(go, event);
   if (ignored) return { state, effects: [{ effect: 'ignored', reason: ignored }] };

@@ -19,7 +19,7 @@ export const worker = {
   async start(): Promise<void> {
     if (alive(pid())) return;
     const log = openSync(logFile, 'a');
-    const child = spawn(process.execPath, ['--import', 'tsx', 'server/runtime/worker.ts'], {
+    const child = spawn(process.execPath, ['build/processes/worker.js'], {
       env: process.env,
       stdio: ['ignore', log, log],
       detached: true,

@@ -38,6 +38,8 @@ export function settings(folder, ports, databaseUrl) {
 }
 
 const tsx = ['--import', 'tsx'];
+/** What is started ends with who started it. */
+const withParent = ['--import', './scripts/lib/with-parent.mjs'];
 /** The stand-ins are other people's systems: they get what they need, and none of our keys. @param {Record<string, string>} env */
 const theirs = (env) =>
   Object.fromEntries(Object.entries(env).filter(([name]) => /^(NODE_ENV|DIRECTORY_|SMTP_|MAILBOX_|MAIL_IN_|CHAT_|STANDINS_)/.test(name)));
@@ -47,7 +49,7 @@ export const processes = (folder, env) => ({
   standins: {
     name: 'The stand-ins',
     command: process.execPath,
-    args: [...tsx, 'standins/main.ts'],
+    args: [...withParent, ...tsx, 'standins/main.ts'],
     env: theirs(env),
     log: join(folder, 'logs/standins.log'),
     ready: 'standins ready',
@@ -55,7 +57,7 @@ export const processes = (folder, env) => ({
   worker: {
     name: 'The worker',
     command: process.execPath,
-    args: [...tsx, 'server/runtime/worker.ts'],
+    args: [...withParent, 'build/processes/worker.js'],
     env,
     log: join(folder, 'logs/worker.log'),
     ready: 'worker ready',
@@ -63,7 +65,7 @@ export const processes = (folder, env) => ({
   web: {
     name: 'The web process',
     command: process.execPath,
-    args: ['build/server/index.js'],
+    args: [...withParent, 'build/server/index.js'],
     env,
     log: join(folder, 'logs/web.log'),
     ready: 'web ready',

@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { join } from 'node:path';
+import { pack } from './pack.mjs';
 import { run } from './run.mjs';
 import { Problem } from './say.mjs';
 
@@ -50,10 +51,13 @@ export async function installPackages() {
 
 /** Builds the application if its sources have changed since the last build. */
 export async function build() {
-  const wanted = fingerprint(['app', 'core', 'server', 'package-lock.json', 'vite.config.ts', 'react-router.config.ts']);
+  const wanted = fingerprint(['app', 'core', 'server', 'package-lock.json', 'vite.config.ts', 'vite.processes.config.ts', 'react-router.config.ts']);
   const mark = 'build/.nessmoor';
   if (existsSync(mark) && readFileSync(mark, 'utf8') === wanted) return false;
-  await run('npx', ['react-router', 'build'], { env: { NODE_ENV: 'production' }, meaning: 'Building the application' });
+  const env = { NODE_ENV: 'production' };
+  await run('npx', ['react-router', 'build'], { env, meaning: 'Building the application' });
+  await run('npx', ['vite', 'build', '--config', 'vite.processes.config.ts'], { env, meaning: 'Building the processes beside it' });
+  await pack('build/client');
   mkdirSync('build', { recursive: true });
   writeFileSync(mark, wanted);
   return true;

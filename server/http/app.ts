@@ -1,6 +1,8 @@
 import { randomUUID } from 'node:crypto';
 import { createRequestHandler } from '@react-router/express';
+import compression from 'compression';
 import express, { type ErrorRequestHandler } from 'express';
+import staticGzip from 'express-static-gzip';
 import { RouterContextProvider } from 'react-router';
 import * as build from 'virtual:react-router/server-build';
 import { viewerOf } from '../auth/viewer.ts';
@@ -41,8 +43,11 @@ app.get(['/healthz', '/readyz'], async (_req, res) => {
     .status(up ? 200 : 503)
     .json({ database: up });
 });
-app.use('/assets', express.static('build/client/assets', { immutable: true, maxAge: '1y', fallthrough: false }));
-app.use(express.static('build/client', { maxAge: '1h' }));
+// Files are packed when they are built, pages as they go out.
+const packed = { enableBrotli: true, orderPreference: ['br', 'gz'], index: false as const };
+app.use('/assets', staticGzip('build/client/assets', { ...packed, serveStatic: { immutable: true, maxAge: '1y', fallthrough: false } }));
+app.use(staticGzip('build/client', { ...packed, serveStatic: { maxAge: '1h' } }));
+app.use(compression());
 // Everything but files of ours is somebody's data: no cache on the way keeps it.
 app.use((_req, res, next) => {
   res.set('Cache-Control', 'no-store');

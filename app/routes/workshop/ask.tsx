@@ -23,9 +23,13 @@ export default function Ask() {
   const select = (id: string | undefined) => setSearch(id ? { field: id } : {}, { replace: true, preventScrollReset: true });
   const setFields = (fields: Field[], did: string) => change({ ...draft, form: { ...draft.form, fields } }, did);
 
+  /** The field that was added last: its label is what one types next. */
+  const [added, setAdded] = useState<string>();
+
   const add = (kind: FieldKind) => {
     const { label } = fieldKinds[kind];
     const id = freshFieldId(draft.form, label);
+    setAdded(id);
     setFields(
       [
         ...draft.form.fields,
@@ -144,6 +148,7 @@ export default function Ask() {
               <FieldSettings
                 key={selected.id}
                 field={selected}
+                isNew={selected.id === added}
                 above={draft.form.fields.slice(0, draft.form.fields.indexOf(selected))}
                 onChange={(field, what) =>
                   setFields(

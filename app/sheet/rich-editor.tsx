@@ -1,0 +1,70 @@
+import { EditorContent, useEditor } from '@tiptap/react';
+import { useEffect, useRef } from 'react';
+import type { RichText } from '../../core/values/index.ts';
+import { FormatBar } from './format-bar';
+import { PlaceSelect } from './place-select';
+import { extensionsFor, fromDocument, toDocument } from './text-document';
+import type { TextEditorProps } from './text-editor';
+
+/** The editor itself; it comes in a piece of its own, when the first text is shown. */
+export default function RichEditor({ id, label, value, places, manner, onChange }: TextEditorProps) {
+  // What was typed and has not come back as `value` yet. React shows it later than it is typed, so an older value that
+  // comes back is an echo, and only a value that is none of these comes from outside.
+  const typed = useRef<RichText[]>([]);
+  const seen = useRef(value);
+  const latest = useRef(onChange);
+  useEffect(() => {
+    latest.current = onChange;
+  });
+  const name = (ref: string) => places.find((p) => p.ref === ref)?.label ?? 'a value that does not exist';
+  const editor = useEditor({
+    immediatelyRender: false,
+    extensions: extensionsFor(manner),
+    content: toDocument(value, name),
+    editorProps: {
+      attributes: {
+        id,
+        role: 'textbox',
+        'aria-label': label,
+        'aria-multiline': String(manner !== 'line'),
+        class: `input rich ${manner === 'line' ? '' : 'min-h-28'}`,
+      },
+      ...(manner === 'line' && { handleKeyDown: (_view, e) => e.key === 'Enter' }),
+    },
+    onUpdate: ({ editor: e }) => {
+      const next = fromDocument(e.getJSON());
+      typed.current.push(next);
+      latest.current(next);
+    },
+  });
+  // Undo and redo of the whole draft come from outside.
+  useEffect(() => {
+    if (!editor || value === seen.current) return;
+    const echo = typed.current.indexOf(value);
+    typed.current = echo < 0 ? [] : typed.current.slice(echo + 1);
+    seen.current = value;
+    if (echo < 0) editor.commands.setContent(toDocument(value, name), { emitUpdate: false });
+  });
+  return (
+    <div>
+      {manner === 'formatted' && editor && <FormatBar editor={editor} label={label} />}
+      <EditorContent editor={editor} />
+      <div className="mt-1 w-56">
+        <PlaceSelect
+          aria-label={`Insert a value into ${label}`}
+          places={places}
+          value={undefined}
+          empty="Insert a value …"
+          onChange={(ref) =>
+            ref &&
+            editor
+              ?.chain()
+              .focus()
+              .insertContent({ type: 'value', attrs: { ref, label: name(ref) } })
+              .run()
+          }
+        />
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,143 @@
+import pg from 'pg';
+import { colleagueStarting } from '../demo/colleague-starting.ts';
+import { approvalsFor } from '../server/queries/desk.ts';
+import { findAnything, findPeople } from '../server/queries/find.ts';
+import { runs } from '../server/queries/ledger.ts';
+import { myRequests } from '../server/queries/counter.ts';
+import { stuckSteps, tasksFor } from '../server/queries/tasks.ts';
+import { items } from '../server/queries/workshop.ts';
+import { disconnect } from '../server/db/database.ts';
+import { viewerFor } from '../server/testing/parties.ts';
+
+/**
+ * The lists and finds on a full house: a million requests, a hundred thousand people, a hundred thousand open tasks. Each
+ * figure stands beside the raw SQL of the same question on the same rows in the same run.
+ */
+const requests = Number(process.env['BENCH_REQUESTS'] ?? 1_000_000);
+const client = new pg.Client({ connectionString: process.env['DATABASE_URL']! });
+await client.connect();
+const one = async <T>(text: string, values: unknown[] = []) => (await client.query(text, values)).rows[0] as T;
+const line = (what: string, figure: string, beside = '') => console.log(`${what.padEnd(64)} ${figure.padStart(14)}  ${beside}`);
+
+async function fill(): Promise<void> {
+  const definition = JSON.stringify(colleagueStarting({ peopleOffice: 'a', stores: 'b', workplace: 'c' }));
+  const n = (part: number) => Math.round(requests * part);
+  const fast = 'set synchronous_commit = off';
+  await client.query(fast);
+  await client.query(`insert into person (directory_id, user_name, name, email, department, job_role)
+    select 'd' || i, 'user' || i, (array['Una','Ivar','Solveig','Birk','Tuva','Njal','Ylva','Gudrun'])[1 + i % 8] || ' ' || (array['Skar','Tide','Lang','Salt','Foss','West','Storm','Eid'])[1 + (i / 8) % 8] || (i % 1000),
+      'user' || i || '@skerrin.example', 'Charts', 'Chart editor' from generate_series(1, ${n(0.1)}) i`);
+  await client.query(
+    `insert into item (name, draft, published_revision) select 'Item ' || i, ($1::jsonb || jsonb_build_object('name', 'Item ' || i)), 1 from generate_series(1, 200) i`,
+    [definition],
+  );
+  await client.query(`insert into revision (item_id, number, definition, content_hash, published_by)
+    select i.id, 1, i.draft, md5(i.name), (select id from person limit 1) from item i`);
+  await client.query(`insert into team (name) select 'Team ' || i from generate_series(1, 50) i`);
+  await client.query('create temp table p as select id, row_number() over () - 1 as n from person');
+  await client.query('create temp table r as select r.id, r.item_id, row_number() over () - 1 as n from revision r');
+  await client.query('create temp table t as select id, row_number() over () - 1 as n from team');
+  await client.query('create index on p(n); create index on r(n); create index on t(n); analyze p; analyze r; analyze t');
+  await client.query(`insert into team_member (team_id, person_id) select t.id, p.id from t join p on p.n between t.n * 20 and t.n * 20 + 39`);
+  // One in ten is open; of the rest most are fulfilled.
+  await client.query(`insert into request (item_id, revision_id, requester_id, answers, opened_at, ended_at, outcome, once_key, seq, state)
+    select r.item_id, r.id, p.id, '{"name": "Somebody", "first": "2026-12-01"}', now() - make_interval(mins => (${requests} - i)::int / 4),
+      case when i % 10 > 0 then now() end, case i % 10 when 0 then null when 1 then (array['declined','withdrawn','lapsed','failed'])[1 + i / 10 % 4] else 'fulfilled' end,
+      'k' || i, 5, '{"status": "open", "answers": {"name": "Somebody", "first": "2026-12-01"}, "outputs": {}, "begun": {"a": 1}, "root": {"id": "plan", "at": 3}}'
+    from generate_series(1, ${requests}) i join r on r.n = i % 200 join p on p.n = (i * 7919::bigint) % ${n(0.1)}`);
+  await client.query('create temp table q as select id, outcome, row_number() over (order by number) - 1 as n from request');
+  await client.query('analyze q');
+  await client.query(`insert into run_step (request_id, key, step, kind, name, began_at, ended_at, "end", inputs, stuck_cause)
+    select id, 'a#1', 'a', 'task', 'Do it', now() - interval '1 day', case when outcome is not null then now() end, case when outcome is not null then 'done' end, '{}',
+      case when outcome is null and n % 500 = 0 then 'The system refused.' end from q`);
+  await client.query(`insert into gate (request_id, key, name, rule, opened_at, closed_at, result)
+    select id, 'g#1', 'Agree', '{"rule": "first"}', now() - interval '1 day', case when outcome is not null then now() end, case when outcome is not null then 'approved' end from q where n % 3 = 0`);
+  await client.query('create temp table g as select id, closed_at, row_number() over () - 1 as n from gate');
+  // A hundred people are asked most of what is asked.
+  await client.query(`insert into approval (gate_id, person_id, status, asked_at, decided_at)
+    select g.id, p.id, case when g.closed_at is null then 'waiting' else 'approved' end, now() - make_interval(mins => (g.n % 100000)::int), case when g.closed_at is not null then now() - make_interval(mins => (g.n % 90000)::int) end
+    from g join p on p.n = g.n % 100`);
+  await client.query(`insert into task (request_id, key, name, team_id, instructions, checklist, fields, draft, due_at, opened_at, closed_at)
+    select q.id, 't#1', 'Hand it out', t.id, '[]', '[]', '[]', '{"values": {}, "checked": []}', case when q.n % 5 > 0 then now() + make_interval(mins => (q.n % 50000)::int) end, now(), case when q.outcome is not null then now() end
+    from q join t on t.n = q.n % 50 where q.outcome is null or q.n % 2 = 0`);
+  await client.query('drop table p, r, t, q, g');
+  await client.query('vacuum analyze');
+}
+
+const median = (times: number[]) => times.toSorted((a, b) => a - b)[Math.floor(times.length / 2)]!;
+async function timed(act: () => Promise<unknown>, rounds = 21): Promise<number> {
+  const times: number[] = [];
+  for (let i = 0; i < rounds; i++) {
+    const begin = performance.now();
+    await act();
+    times.push(performance.now() - begin);
+  }
+  return median(times);
+}
+async function beside(what: string, ours: () => Promise<unknown>, raw: string, values: unknown[] = []): Promise<void> {
+  const a = await timed(ours);
+  const b = await timed(() => client.query(raw, values));
+  line(what, `${a.toFixed(1)} ms`, `raw SQL ${b.toFixed(1)} ms: ${(a / b).toFixed(1)} times`);
+}
+
+const begin = performance.now();
+await fill();
+line(`filled with ${requests.toLocaleString('en-GB')} requests`, `${Math.round((performance.now() - begin) / 1000)} s`);
+const busy = await one<{ id: string }>('select person_id as id from approval group by 1 order by count(*) desc limit 1');
+const worker = await one<{ id: string }>('select person_id as id from team_member group by 1 order by count(*) desc limit 1');
+const asker = await one<{ id: string }>('select requester_id as id from request group by 1 order by count(*) desc limit 1');
+const middle = await one<{ number: string }>(`select number from request order by number desc offset ${Math.round(requests / 2)} limit 1`);
+const designer = viewerFor(asker.id, 'designer', 'auditor', 'fulfiller', 'administrator');
+const at = Number(middle.number);
+
+const list = `select r.id, r.number, r.opened_at, r.ended_at, r.outcome, p.name from request r join person p on p.id = r.requester_id`;
+await beside('Ledger, all, first page', () => runs(designer, 'all'), `${list} order by r.number desc limit 51`);
+await beside('Ledger, all, a page in the middle', () => runs(designer, 'all', at), `${list} where r.number < $1 order by r.number desc limit 51`, [
+  at,
+]);
+await beside('Ledger, open', () => runs(designer, 'open'), `${list} where r.outcome is null order by r.number desc limit 51`);
+await beside('Ledger, declined', () => runs(designer, 'declined'), `${list} where r.outcome = 'declined' order by r.number desc limit 51`);
+await beside(
+  'Ledger, declined, a page in the middle',
+  () => runs(designer, 'declined', at),
+  `${list} where r.outcome = 'declined' and r.number < $1 order by r.number desc limit 51`,
+  [at],
+);
+await beside(
+  'Ledger, stuck',
+  () => runs(designer, 'stuck'),
+  `${list} where r.id in (select request_id from run_step where stuck_cause is not null) and r.outcome is null order by r.number desc limit 51`,
+);
+await beside('My requests', () => myRequests(designer), `${list} where r.requester_id = $1 order by r.number desc limit 31`, [asker.id]);
+await beside(
+  'Approvals, waiting and decided lately',
+  () => approvalsFor(viewerFor(busy.id)),
+  `(select a.id, a.asked_at from approval a where a.person_id = $1 and a.status = 'waiting' order by a.asked_at limit 51) union all
+   (select a.id, a.decided_at from approval a where a.person_id = $1 and a.decided_at is not null order by a.decided_at desc limit 20)`,
+  [busy.id],
+);
+const team = `select t.id, t.name, t.due_at from team_member m cross join lateral
+  (select * from task where team_id = m.team_id and closed_at is null order by due_at, id limit 51) t where m.person_id = $1 order by t.due_at, t.id limit 51`;
+await beside('Tasks of a team', () => tasksFor(viewerFor(worker.id), 'all'), team, [worker.id]);
+await beside(
+  'Tasks, only mine',
+  () => tasksFor(viewerFor(worker.id), 'mine'),
+  'select id from task where taken_by = $1 and closed_at is null order by due_at limit 51',
+  [worker.id],
+);
+await beside('Stuck steps', () => stuckSteps(designer), 'select key from run_step where stuck_cause is not null order by began_at, "order" limit 51');
+await beside(
+  'Items of the Workshop, with how many are open',
+  () => items(designer, ''),
+  'select i.id, i.name, (select count(*) from request r where r.item_id = i.id and r.outcome is null) from item i order by lower(i.name)',
+);
+await beside(
+  'Find a person by a part of the name',
+  () => findPeople('foss12'),
+  `select id, name from person where active and lower(name) like '%foss12%' limit 8`,
+);
+await beside('Find anything: a request by its number', () => findAnything(designer, `R-${at}`), 'select number from request where number = $1', [at]);
+await beside('Find anything: words', () => findAnything(designer, 'item 17'), `select id, name from item where lower(name) like '%item 17%' limit 8`);
+await client.end();
+await disconnect();
+process.exit(0);
