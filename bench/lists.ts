@@ -54,8 +54,9 @@ async function fill(): Promise<void> {
     select id, 'g#1', 'Agree', '{"rule": "first"}', now() - interval '1 day', case when outcome is not null then now() end, case when outcome is not null then 'approved' end from q where n % 3 = 0`);
   await client.query('create temp table g as select id, closed_at, row_number() over () - 1 as n from gate');
   // A hundred people are asked most of what is asked.
-  await client.query(`insert into approval (gate_id, person_id, status, asked_at, decided_at)
-    select g.id, p.id, case when g.closed_at is null then 'waiting' else 'approved' end, now() - make_interval(mins => (g.n % 100000)::int), case when g.closed_at is not null then now() - make_interval(mins => (g.n % 90000)::int) end
+  await client.query(`insert into approval (gate_id, person_id, status, asked_at, decided_at, over_at)
+    select g.id, p.id, case when g.closed_at is null then 'waiting' else 'approved' end, now() - make_interval(mins => (g.n % 100000)::int), case when g.closed_at is not null then now() - make_interval(mins => (g.n % 90000)::int) end,
+      case when g.closed_at is not null then now() - make_interval(mins => (g.n % 90000)::int) end
     from g join p on p.n = g.n % 100`);
   await client.query(`insert into task (request_id, key, name, team_id, instructions, checklist, fields, draft, due_at, opened_at, closed_at)
     select q.id, 't#1', 'Hand it out', t.id, '[]', '[]', '[]', '{"values": {}, "checked": []}', case when q.n % 5 > 0 then now() + make_interval(mins => (q.n % 50000)::int) end, now(), case when q.outcome is not null then now() end
@@ -90,7 +91,9 @@ const middle = await one<{ number: string }>(`select number from request order b
 const designer = viewerFor(asker.id, 'designer', 'auditor', 'fulfiller', 'administrator');
 const at = Number(middle.number);
 
-const list = `select r.id, r.number, r.opened_at, r.ended_at, r.outcome, p.name from request r join person p on p.id = r.requester_id`;
+// The same rows with the step under way, as the lists show it.
+const list = `select r.id, r.number, v.name as item, r.opened_at, r.ended_at, r.outcome, p.name, s.name as step from request r join person p on p.id = r.requester_id
+  join revision v on v.id = r.revision_id left join lateral (select name from run_step where request_id = r.id and ended_at is null limit 1) s on r.outcome is null`;
 await beside('Ledger, all, first page', () => runs(designer, 'all'), `${list} order by r.number desc limit 51`);
 await beside('Ledger, all, a page in the middle', () => runs(designer, 'all', at), `${list} where r.number < $1 order by r.number desc limit 51`, [
   at,
@@ -113,16 +116,16 @@ await beside(
   'Approvals, waiting and decided lately',
   () => approvalsFor(viewerFor(busy.id)),
   `(select a.id, a.asked_at from approval a where a.person_id = $1 and a.status = 'waiting' order by a.asked_at limit 51) union all
-   (select a.id, a.decided_at from approval a where a.person_id = $1 and a.decided_at is not null order by a.decided_at desc limit 20)`,
+   (select a.id, a.over_at from approval a where a.person_id = $1 and a.over_at is not null order by a.over_at desc limit 20)`,
   [busy.id],
 );
 const team = `select t.id, t.name, t.due_at from team_member m cross join lateral
-  (select * from task where team_id = m.team_id and closed_at is null order by due_at, id limit 51) t where m.person_id = $1 order by t.due_at, t.id limit 51`;
+  (select * from task where team_id = m.team_id and closed_at is null order by due_order, id limit 51) t where m.person_id = $1 order by t.due_order, t.id limit 51`;
 await beside('Tasks of a team', () => tasksFor(viewerFor(worker.id), 'all'), team, [worker.id]);
 await beside(
   'Tasks, only mine',
   () => tasksFor(viewerFor(worker.id), 'mine'),
-  'select id from task where taken_by = $1 and closed_at is null order by due_at limit 51',
+  'select id from task where taken_by = $1 and closed_at is null order by due_order limit 51',
   [worker.id],
 );
 await beside('Stuck steps', () => stuckSteps(designer), 'select key from run_step where stuck_cause is not null order by began_at, "order" limit 51');
@@ -133,8 +136,8 @@ await beside(
 );
 await beside(
   'Find a person by a part of the name',
-  () => findPeople('foss12'),
-  `select id, name from person where active and lower(name) like '%foss12%' limit 8`,
+  () => findPeople('foss 12'),
+  `select id, name from person where active and (lower(name) like '%foss 12%' or lower(email) like '%foss 12%') order by name limit 8`,
 );
 await beside('Find anything: a request by its number', () => findAnything(designer, `R-${at}`), 'select number from request where number = $1', [at]);
 await beside('Find anything: words', () => findAnything(designer, 'item 17'), `select id, name from item where lower(name) like '%item 17%' limit 8`);

@@ -9,28 +9,25 @@ import { definitionOf } from '../runtime/definitions.ts';
 import { namesFor, optionsOf, shortNames, valueWords, type Names } from '../runtime/words.ts';
 
 /** What can be asked for, with the words that find it. */
-export async function browse(search: string) {
+export async function browse(search: string, most = 500) {
   const like = `%${search.trim().replace(/[\\%_]/g, '\\$&')}%`;
-  const definition = revision.definition;
   return db()
     .select({
       id: item.id,
-      name: sql<string>`${definition}->>'name'`,
-      summary: sql<string>`${definition}->>'summary'`,
-      category: sql<string>`${definition}->>'category'`,
+      name: revision.name,
+      summary: revision.summary,
+      category: revision.category,
     })
     .from(item)
     .innerJoin(revision, and(eq(revision.itemId, item.id), eq(revision.number, item.publishedRevision)))
     .where(
       and(
         eq(item.kind, 'item'),
-        search.trim()
-          ? or(ilike(sql`${definition}->>'name'`, like), ilike(sql`${definition}->>'summary'`, like), ilike(sql`${definition}->>'category'`, like))
-          : undefined,
+        search.trim() ? or(ilike(revision.name, like), ilike(revision.summary, like), ilike(revision.category, like)) : undefined,
       ),
     )
-    .orderBy(sql`${definition}->>'category'`, sql`${definition}->>'name'`)
-    .limit(500);
+    .orderBy(revision.category, revision.name)
+    .limit(most);
 }
 
 /** The published form of an item. */
@@ -50,7 +47,7 @@ export async function myRequests(viewer: Viewer, before?: number) {
   const rows = await db()
     .select({
       number: request.number,
-      item: sql<string>`${revision.definition}->>'name'`,
+      item: revision.name,
       openedAt: request.openedAt,
       endedAt: request.endedAt,
       outcome: request.outcome,

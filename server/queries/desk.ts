@@ -1,4 +1,4 @@
-import { and, asc, desc, eq, gt, ne, notInArray, or, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, gt, isNotNull, ne, or } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/pg-core';
 import { ruleWords } from '../../core/plans/index.ts';
 import { isGroup } from '../../core/values/index.ts';
@@ -18,7 +18,7 @@ export async function approvalsFor(viewer: Viewer, after?: { askedAt: Date; id: 
   const columns = {
     id: approval.id,
     number: request.number,
-    item: sql<string>`${revision.definition}->>'name'`,
+    item: revision.name,
     gate: gate.name,
     requester: requester.name,
     askedAt: approval.askedAt,
@@ -41,8 +41,8 @@ export async function approvalsFor(viewer: Viewer, after?: { askedAt: Date; id: 
       .orderBy(asc(approval.askedAt), asc(approval.id))
       .limit(pageSize + 1),
     from()
-      .where(and(eq(approval.personId, viewer.id), notInArray(approval.status, ['waiting', 'later'])))
-      .orderBy(desc(sql`coalesce(${approval.decidedAt}, ${gate.closedAt})`))
+      .where(and(eq(approval.personId, viewer.id), isNotNull(approval.overAt)))
+      .orderBy(desc(approval.overAt))
       .limit(20),
   ]);
   const page = waiting.slice(0, pageSize);

@@ -60,17 +60,26 @@ export async function resolveName(kind: 'person' | 'group', name: string): Promi
 /** Items, requests and drafts the viewer may open, for the find-anything box. */
 export async function findAnything(viewer: Viewer, q: string): Promise<{ label: string; detail: string; to: string; section: string }[]> {
   const trimmed = q.trim();
-  const offered = (await browse(trimmed))
-    .slice(0, few)
-    .map((i) => ({ section: 'Ask for', label: i.name, detail: i.summary, to: `/counter/ask/${i.id}` }));
   const number = Number(/^r?-?(\d{1,12})$/i.exec(trimmed)?.[1]);
-  const found = Number.isFinite(number)
-    ? await db()
-        .select({ number: request.number, requesterId: request.requesterId, item: sql<string>`${revision.definition}->>'name'` })
-        .from(request)
-        .innerJoin(revision, eq(revision.id, request.revisionId))
-        .where(eq(request.number, number))
-    : [];
+  const [offers, found, designed] = await Promise.all([
+    browse(trimmed, few),
+    Number.isFinite(number)
+      ? db()
+          .select({ number: request.number, requesterId: request.requesterId, item: revision.name })
+          .from(request)
+          .innerJoin(revision, eq(revision.id, request.revisionId))
+          .where(eq(request.number, number))
+      : [],
+    has(viewer, 'designer')
+      ? db()
+          .select({ id: item.id, name: item.name })
+          .from(item)
+          .where(sql`lower(${item.name}) like ${like(trimmed)}`)
+          .orderBy(item.name)
+          .limit(few)
+      : [],
+  ]);
+  const offered = offers.map((i) => ({ section: 'Ask for', label: i.name, detail: i.summary, to: `/counter/ask/${i.id}` }));
   const requests = found.flatMap((r) =>
     r.requesterId === viewer.id
       ? [{ section: 'My requests', label: `R-${r.number}`, detail: r.item, to: `/counter/requests/${r.number}` }]
@@ -78,14 +87,6 @@ export async function findAnything(viewer: Viewer, q: string): Promise<{ label: 
         ? [{ section: 'Ledger', label: `R-${r.number}`, detail: r.item, to: `/ledger/${r.number}` }]
         : [],
   );
-  const designed = has(viewer, 'designer')
-    ? await db()
-        .select({ id: item.id, name: item.name })
-        .from(item)
-        .where(sql`lower(${item.name}) like ${like(trimmed)}`)
-        .orderBy(item.name)
-        .limit(few)
-    : [];
   return [
     ...requests,
     ...offered,

@@ -33,7 +33,7 @@ export async function runs(viewer: Viewer, filter: LedgerFilter, before?: number
     .select({
       id: request.id,
       number: request.number,
-      item: sql<string>`${revision.definition}->>'name'`,
+      item: revision.name,
       revision: revision.number,
       requester: person.name,
       openedAt: request.openedAt,

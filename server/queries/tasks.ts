@@ -1,24 +1,27 @@
-import { and, asc, eq, gt, isNotNull, isNull, or, sql } from 'drizzle-orm';
+import { and, asc, eq, isNotNull, sql, type SQL } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/pg-core';
 import { milestonesOf } from '../../core/plans/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { maySeeInside } from '../confidential.ts';
 import { mayTakeOver, mine } from '../commands/tasks.ts';
 import { db } from '../db/database.ts';
-import { person, request, revision, runStep, task, team } from '../db/schema/index.ts';
+import { person, request, revision, runStep, task, team, teamMember } from '../db/schema/index.ts';
 import { namesFor, shortNames } from '../runtime/words.ts';
 import { answerWords } from './counter.ts';
 
 const pageSize = 50;
-const never = sql`'9999-01-01'::timestamptz`;
 
 /** Open tasks of the viewer and their teams, the one due first on top. */
 export async function tasksFor(viewer: Viewer, which: 'all' | 'mine', after?: { dueAt: Date; id: string }) {
   const requester = alias(person, 'requester');
   const taker = alias(person, 'taker');
-  const due = sql<Date>`coalesce(${task.dueAt}, ${never})`.mapWith(task.dueAt);
-  const own = or(eq(task.personId, viewer.id), eq(task.takenBy, viewer.id));
-  const later = after ? or(gt(due, after.dueAt), and(eq(due, after.dueAt), gt(task.id, after.id))) : undefined;
+  const later = after ? sql`and (due_order, id) > (${after.dueAt.toISOString()}::timestamptz, ${after.id}::uuid)` : sql``;
+  /** The first of those that one index holds in order; a page is among the firsts of all. */
+  const firstOf = (whose: SQL) =>
+    sql`(select id, due_order from ${task} where ${whose} and closed_at is null ${later} order by due_order, id limit ${pageSize + 1})`;
+  const own = sql`${firstOf(sql`person_id = ${viewer.id}`)} union ${firstOf(sql`taken_by = ${viewer.id}`)}`;
+  const teams = sql`select t.* from ${teamMember} m cross join lateral ${firstOf(sql`team_id = m.team_id`)} t where m.person_id = ${viewer.id}`;
+  const page = sql`(select id, due_order from (${which === 'mine' ? own : sql`${own} union (${teams})`}) firsts order by due_order, id limit ${pageSize + 1})`;
   const rows = await db()
     .select({
       id: task.id,
@@ -27,24 +30,22 @@ export async function tasksFor(viewer: Viewer, which: 'all' | 'mine', after?: { 
       takenBy: taker.name,
       mine: sql<boolean>`coalesce(${task.personId} = ${viewer.id} or ${task.takenBy} = ${viewer.id}, false)`,
       dueAt: task.dueAt,
-      sortAt: due,
+      sortAt: task.dueOrder,
       openedAt: task.openedAt,
       number: request.number,
-      item: sql<string>`${revision.definition}->>'name'`,
+      item: revision.name,
       requester: requester.name,
     })
     .from(task)
+    .innerJoin(sql`${page} page`, sql`page.id = ${task.id}`)
     .innerJoin(request, eq(request.id, task.requestId))
     .innerJoin(revision, eq(revision.id, request.revisionId))
     .innerJoin(requester, eq(requester.id, request.requesterId))
     .leftJoin(team, eq(team.id, task.teamId))
     .leftJoin(taker, eq(taker.id, task.takenBy))
-    .where(and(isNull(task.closedAt), which === 'mine' ? own : mine(viewer), later))
-    .orderBy(asc(due), asc(task.id))
-    .limit(pageSize + 1);
-  const page = rows.slice(0, pageSize);
-  const last = page.at(-1);
-  return { rows: page, next: rows.length > pageSize && last ? `${last.sortAt.toISOString()}_${last.id}` : undefined };
+    .orderBy(asc(task.dueOrder), asc(task.id));
+  const last = rows[pageSize - 1];
+  return { rows: rows.slice(0, pageSize), next: rows.length > pageSize && last ? `${last.sortAt.toISOString()}_${last.id}` : undefined };
 }
 
 /** Everything needed to do a task. */
@@ -124,7 +125,7 @@ export async function stuckSteps(viewer: Viewer, after?: { since: Date; order: n
       cause: sql<string | null>`case when ${maySeeInside(viewer)} then ${runStep.stuckCause} end`,
       since: runStep.beganAt,
       number: request.number,
-      item: sql<string>`${revision.definition}->>'name'`,
+      item: revision.name,
       requester: person.name,
     })
     .from(runStep)

@@ -51,7 +51,7 @@ export async function changeAsks(tx: Tx, requestId: string, changes: Of<'changeA
     if (e.released.length) {
       const told = await tx
         .update(approval)
-        .set({ status: 'released' })
+        .set({ status: 'released', overAt: at })
         .where(and(eq(approval.gateId, row.id), inArray(approval.personId, e.released), inArray(approval.status, ['waiting', 'later'])))
         .returning({ personId: approval.personId });
       drafts.push(
@@ -60,7 +60,7 @@ export async function changeAsks(tx: Tx, requestId: string, changes: Of<'changeA
     }
     for (const a of e.added) {
       const status = a.waits ? ('later' as const) : ('waiting' as const);
-      const again = { insteadOfId: a.insteadOf ?? null, askedAt: at, status };
+      const again = { insteadOfId: a.insteadOf ?? null, askedAt: at, status, overAt: null };
       const [made] = await tx
         .insert(approval)
         .values({ gateId: row.id, personId: a.person, ...again })
@@ -97,7 +97,7 @@ export async function decide(tx: Tx, requestId: string, decisions: Of<'decision'
   for (const e of decisions) {
     await tx
       .update(approval)
-      .set({ status: e.decision === 'approve' ? 'approved' : 'declined', comment: e.comment, decidedAt: at })
+      .set({ status: e.decision === 'approve' ? 'approved' : 'declined', comment: e.comment, decidedAt: at, overAt: at })
       .from(gate)
       .where(and(eq(approval.gateId, gate.id), ofKey(requestId, e.key), eq(approval.personId, e.person)));
   }
@@ -127,7 +127,7 @@ export async function closeGates(tx: Tx, requestId: string, closed: Of<'closeGat
       .where(and(eq(approval.gateId, row.id), eq(approval.status, 'waiting')));
     await tx
       .update(approval)
-      .set({ status: 'released' })
+      .set({ status: 'released', overAt: at })
       .where(and(eq(approval.gateId, row.id), inArray(approval.status, ['waiting', 'later'])));
     const by = e.decidedBy;
     for (const r of waiting.filter((w) => w.personId !== by)) {

@@ -26,8 +26,15 @@ export const item = pgTable(
     copiedFromId: uuid('copied_from_id'),
     /** Number of the revision that the Counter offers; null until the first. */
     publishedRevision: integer('published_revision'),
+    // What lists show of the draft, so that none of them reads it whole.
+    summary: text('summary')
+      .generatedAlwaysAs(sql`(draft ->> 'summary')`)
+      .notNull(),
+    category: text('category')
+      .generatedAlwaysAs(sql`(draft ->> 'category')`)
+      .notNull(),
   },
-  (t) => [uniqueIndex('item_name').on(sql`lower(${t.name})`)],
+  (t) => [uniqueIndex('item_name').on(sql`lower(${t.name})`), index('item_name_part').using('gin', sql`lower(${t.name}) gin_trgm_ops`)],
 );
 
 /** A frozen definition. Requests stay on the one they began with. */
@@ -47,6 +54,16 @@ export const revision = pgTable(
       .references(() => person.id),
     publishedAt: when('published_at').notNull().defaultNow(),
     note: text('note').notNull().default(''),
+    // What lists show of the definition, so that none of them reads it whole.
+    name: text('name')
+      .generatedAlwaysAs(sql`(definition ->> 'name')`)
+      .notNull(),
+    summary: text('summary')
+      .generatedAlwaysAs(sql`(definition ->> 'summary')`)
+      .notNull(),
+    category: text('category')
+      .generatedAlwaysAs(sql`(definition ->> 'category')`)
+      .notNull(),
   },
   (t) => [uniqueIndex('revision_number').on(t.itemId, t.number), index('revision_hash').on(t.contentHash)],
 );

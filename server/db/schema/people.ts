@@ -51,6 +51,8 @@ export const person = pgTable(
     uniqueIndex('person_user_name').on(sql`lower(${t.userName})`),
     index('person_name').on(sql`lower(${t.name}) text_pattern_ops`),
     index('person_email').on(sql`lower(${t.email})`),
+    index('person_name_part').using('gin', sql`lower(${t.name}) gin_trgm_ops`),
+    index('person_email_part').using('gin', sql`lower(${t.email}) gin_trgm_ops`),
   ],
 );
 

@@ -37,9 +37,15 @@ export const request = pgTable(
     state: jsonb('state').$type<RunState>().notNull(),
   },
   (t) => [
-    index('request_requester').on(t.requesterId, t.number.desc()),
-    index('request_item').on(t.itemId, t.number.desc()),
-    index('request_outcome').on(t.outcome, t.number.desc()),
+    index('request_requester').on(t.requesterId, t.number),
+    index('request_item').on(t.itemId, t.number),
+    index('request_outcome').on(t.outcome, t.number),
+    index('request_open')
+      .on(t.number)
+      .where(sql`${t.outcome} is null`),
+    index('request_open_item')
+      .on(t.itemId)
+      .where(sql`${t.outcome} is null`),
     uniqueIndex('request_once').on(t.requesterId, t.onceKey),
   ],
 );
@@ -89,7 +95,7 @@ export const runStep = pgTable(
       .on(t.requestId)
       .where(sql`${t.endedAt} is null`),
     index('run_step_stuck')
-      .on(t.beganAt)
+      .on(t.beganAt, t.order)
       .where(sql`${t.stuckCause} is not null`),
   ],
 );
@@ -134,6 +140,8 @@ export const approval = pgTable(
     comment: text('comment').notNull().default(''),
     askedAt: when('asked_at').notNull(),
     decidedAt: when('decided_at'),
+    /** When it was decided, or not needed any more. */
+    overAt: when('over_at'),
     /** SHA-256 of the one-time token that went out by mail. */
     tokenHash: text('token_hash').unique(),
     tokenExpiresAt: when('token_expires_at'),
@@ -144,7 +152,9 @@ export const approval = pgTable(
     index('approval_waiting')
       .on(t.personId, t.askedAt)
       .where(sql`${t.status} = 'waiting'`),
-    index('approval_person').on(t.personId, t.decidedAt),
+    index('approval_over')
+      .on(t.personId, t.overAt)
+      .where(sql`${t.overAt} is not null`),
   ],
 );
 
@@ -252,6 +262,10 @@ export const task = pgTable(
     /** What is filled in and checked off so far. */
     draft: jsonb('draft').$type<{ values: Answers; checked: string[] }>().notNull(),
     dueAt: when('due_at'),
+    /** By what a list of tasks is ordered: when it is due, and after all of those what is never due. */
+    dueOrder: when('due_order')
+      .generatedAlwaysAs(sql`coalesce(due_at, '9999-01-01 00:00:00+00'::timestamptz)`)
+      .notNull(),
     openedAt: when('opened_at').notNull(),
     closedAt: when('closed_at'),
     result: text('result', { enum: ['done', 'withdrawn'] }),
@@ -260,10 +274,13 @@ export const task = pgTable(
   (t) => [
     uniqueIndex('task_key').on(t.requestId, t.key),
     index('task_open_team')
-      .on(t.teamId, t.dueAt, t.id)
+      .on(t.teamId, t.dueOrder, t.id)
       .where(sql`${t.closedAt} is null`),
     index('task_open_person')
-      .on(t.personId, t.dueAt, t.id)
+      .on(t.personId, t.dueOrder, t.id)
+      .where(sql`${t.closedAt} is null`),
+    index('task_open_taken')
+      .on(t.takenBy, t.dueOrder, t.id)
       .where(sql`${t.closedAt} is null`),
   ],
 );
