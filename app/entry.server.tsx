@@ -8,6 +8,7 @@ import { stackOf } from '../server/http/errors.ts';
 import { log } from '../server/log.ts';
 import { causeWords } from '../server/runtime/set-aside.ts';
 import { NonceContext } from './ui/nonce';
+import { VisitContext } from './ui/visit';
 
 const patience = 10_000;
 
@@ -18,13 +19,15 @@ export default function handle(
   routes: EntryContext,
   context: RouterContextProvider,
 ): Promise<Response> {
-  const { nonce } = context.get(visitContext);
+  const { nonce, id } = context.get(visitContext);
   return new Promise((done, failed) => {
     let sent = false;
     const whole = isbot(request.headers.get('user-agent') ?? '') || routes.isSpaMode;
     const { pipe, abort } = renderToPipeableStream(
       <NonceContext value={nonce}>
-        <ServerRouter context={routes} url={request.url} nonce={nonce} />
+        <VisitContext value={id}>
+          <ServerRouter context={routes} url={request.url} nonce={nonce} />
+        </VisitContext>
       </NonceContext>,
       {
         nonce,
@@ -37,7 +40,7 @@ export default function handle(
         },
         onShellError: failed,
         onError(error: unknown) {
-          if (sent) log.error({ error: causeWords(error) }, 'rendering failed');
+          if (sent) log.error({ visit: id, error: causeWords(error) }, 'rendering failed');
         },
       },
     );
@@ -45,10 +48,11 @@ export default function handle(
   });
 }
 
-export function handleError(error: unknown, { request }: { request: Request }): void {
+export function handleError(error: unknown, { request, context }: { request: Request; context: Readonly<RouterContextProvider> }): void {
   if (request.signal.aborted) return;
   log.error(
     {
+      visit: context.get(visitContext).id,
       error: causeWords(error),
       stack: stackOf(error),
       path: new URL(request.url).pathname.replace(/decide\/[^/.]+/, 'decide/…'),

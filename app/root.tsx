@@ -1,23 +1,13 @@
 import type { ReactNode } from 'react';
-import {
-  isRouteErrorResponse,
-  Links,
-  Meta,
-  Outlet,
-  Scripts,
-  ScrollRestoration,
-  useRouteError,
-  useRouteLoaderData,
-  type ShouldRevalidateFunctionArgs,
-} from 'react-router';
+import { Links, Meta, Outlet, Scripts, ScrollRestoration, useRouteLoaderData, type ShouldRevalidateFunctionArgs } from 'react-router';
 import { Toaster } from 'sonner';
 import { deskOpen } from '../core/calendar/index.ts';
 import { visitContext } from '../server/http/context.ts';
 import type { Route } from './+types/root';
 import './app.css';
 import { useNonce } from './ui/nonce';
-import { Problem } from './ui/problem';
 import { TopBar } from './ui/top-bar';
+import { Trouble } from './ui/trouble';
 
 export const meta: Route.MetaFunction = () => [{ title: 'Nessmoor' }];
 
@@ -91,20 +81,11 @@ export default function App({ loaderData }: Route.ComponentProps) {
 }
 
 export function ErrorBoundary() {
-  const error = useRouteError();
   const root = useRouteLoaderData<typeof loader>('root');
-  const answer = isRouteErrorResponse(error) ? error : undefined;
   return (
     <>
       {root?.viewer && <TopBar viewer={root.viewer} places={root.places} desk={root.desk} />}
-      <Problem
-        title={answer?.status === 404 ? 'Not here' : answer?.status === 403 ? 'Not yours to open' : 'Something went wrong'}
-        sentence={
-          typeof answer?.data === 'string' && answer.data
-            ? answer.data
-            : 'Something unexpected went wrong. Nothing was changed. Try again, and tell an administrator if it stays so.'
-        }
-      />
+      <Trouble />
     </>
   );
 }

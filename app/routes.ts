@@ -6,6 +6,7 @@ export default [
   route('sign-out', 'routes/sign-out.ts'),
   route('find', 'routes/find.ts'),
   route('account', 'routes/account.tsx'),
+  route('trouble', 'routes/trouble.ts'),
   ...prefix('counter', [
     layout('routes/counter/place.tsx', [
       index('routes/counter/browse.tsx'),

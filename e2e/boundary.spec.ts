@@ -88,8 +88,10 @@ test('every page, by every part: whoever may not see it is not told that it is t
   ];
   // Every address there is stands in the table above, but for those that everybody may open and those that only lead on to one of them.
   const forEverybody = ['/sign-in', '/sign-out', '/desk/decide/:token'];
+  // What only takes posts is tried below.
+  const posts = ['/trouble'];
   const onward = ['/', '/desk', '/workshop'];
-  const addresses = patterns(routes).filter((a) => ![...forEverybody, ...onward].includes(a));
+  const addresses = patterns(routes).filter((a) => ![...forEverybody, ...onward, ...posts].includes(a));
   const tried = pages.map(([page]) => page.split('?')[0]!);
   for (const page of onward) expect((await (await as('requester')).get(page)).headers()['location'], page).toMatch(/^\/(counter|desk|workshop)/);
   expect(addresses.filter((a) => !tried.some((page) => matchPath(a, page)))).toEqual([]);
@@ -114,6 +116,7 @@ test('every write, by nobody and from elsewhere: nothing is done', async () => {
   const nobody = await as('nobody');
   for (const path of [
     '/account',
+    '/trouble',
     '/desk/consents',
     '/desk/set-aside',
     '/workshop/items',

@@ -10,6 +10,8 @@ import type { Route } from './+types/account';
 import { browserWords } from './browser.server';
 import { posted, refused, signedIn, visitOf } from './session.server';
 
+export { Trouble as ErrorBoundary } from '~/ui/trouble';
+
 export const meta = () => [{ title: 'My account · Nessmoor' }];
 
 export async function loader({ context, request }: Route.LoaderArgs) {

@@ -4,6 +4,7 @@ import { branches, kindWords, roomOf, type Finding, type Place, type Step, type 
 import { Button } from '~/ui/button';
 import { lookOf, type Edit } from '~/steps';
 import { Labelled } from '~/ui/field';
+import { Contained } from '~/ui/trouble';
 import { ExpectedTime } from './expected-time';
 import { FindingLine } from './finding-line';
 import type { SheetActs } from './sheet-step';
@@ -78,7 +79,9 @@ export function StepSlip({
             />
           )}
         </Labelled>
-        <Settings key={step.id} step={step} places={places} placesInside={placesInside} onEdit={onEdit} />
+        <Contained what="These settings" of={step.id}>
+          <Settings key={step.id} step={step} places={places} placesInside={placesInside} onEdit={onEdit} />
+        </Contained>
         {!roomOf(step).minutes && <ExpectedTime value={step.expected} onChange={(expected) => onEdit({ ...step, expected }, 'the expected time')} />}
         <WrapMenu step={step} acts={acts} />
       </div>

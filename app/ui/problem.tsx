@@ -1,13 +1,36 @@
 import { ButtonLink } from './button';
 
+interface Words {
+  title: string;
+  sentence: string;
+  /** The number that the log carries. */
+  quote?: string | undefined;
+}
+
 /** A page that could not be shown: what is the matter and where to go. */
-export function Problem({ title, sentence }: { title: string; sentence: string }) {
+export function Problem(words: Words) {
   return (
-    <main id="main" className="mx-auto max-w-xl px-4 py-16">
-      <h1 className="font-serif text-2xl">{title}</h1>
-      <p className="mt-3 mb-6">{sentence}</p>
-      <ButtonLink to="/counter">Go to the Counter</ButtonLink>
+    <main id="main" className="mx-auto w-full max-w-xl px-4 py-16">
+      <ProblemInside {...words} />
     </main>
+  );
+}
+
+/** The same in the place of what could not be shown, inside a page that goes on. */
+export function ProblemInside({ title, sentence, quote }: Words) {
+  return (
+    <>
+      <h1 className="font-serif text-2xl">{title}</h1>
+      <p className="mt-3 max-w-xl">{sentence}</p>
+      {quote && (
+        <p className="mt-3">
+          Quote this number: <span className="numbers font-medium">{quote}</span>
+        </p>
+      )}
+      <p className="mt-6">
+        <ButtonLink to="/counter">Go to the Counter</ButtonLink>
+      </p>
+    </>
   );
 }
 

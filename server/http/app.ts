@@ -26,6 +26,13 @@ const proxies = config()
   .map((p) => p.trim())
   .filter(Boolean);
 app.set('trust proxy', proxies.length ? proxies : false);
+app.use((_req, res, next) => {
+  const visit = randomUUID().slice(0, 8);
+  res.locals['visit'] = visit;
+  // The answer says what names it (W3C Server Timing), so that a page that fails can be asked about.
+  res.set('Server-Timing', `visit;desc="${visit}"`);
+  next();
+});
 app.use(headers);
 app.use(readableAddress);
 app.get('/favicon.ico', (_req, res) => res.redirect(301, '/mark.svg'));
@@ -58,6 +65,7 @@ app.use((req, res, next) => {
   res.on('finish', () =>
     log.info(
       {
+        visit: res.locals['visit'] as string,
         method: req.method,
         path: req.path.replace(/\/desk\/decide\/[^/.]+/, '/desk/decide/…'),
         status: res.statusCode,
@@ -76,6 +84,7 @@ app.use(
       const context = new RouterContextProvider();
       const cookie = await readSession(req.headers.cookie);
       context.set(visitContext, {
+        id: res.locals['visit'] as string,
         viewer: await viewerOf(cookie),
         cookie,
         address: req.ip ?? '',
@@ -88,9 +97,9 @@ app.use(
 );
 const failed: ErrorRequestHandler = (error, _req, res, next) => {
   if (res.headersSent) return next(error);
-  const id = randomUUID();
-  log.error({ id, error: causeWords(error), stack: stackOf(error) }, 'unexpected');
-  res.status(500).type('text/plain').send(`Something unexpected went wrong. Nothing was changed. Quote this number: ${id}`);
+  const visit = res.locals['visit'] as string;
+  log.error({ visit, error: causeWords(error), stack: stackOf(error) }, 'unexpected');
+  res.status(500).type('text/plain').send(`Something unexpected went wrong. Nothing was changed. Quote this number: ${visit}`);
 };
 app.use(failed);
 

@@ -3,6 +3,8 @@ import type { Viewer } from '../auth/viewer.ts';
 
 /** What the web process knows about a request before any loader runs. */
 export interface Visit {
+  /** Names this request in the log, and to whoever asks about it. */
+  id: string;
   viewer: Viewer | undefined;
   cookie: string | undefined;
   address: string;

@@ -1,10 +1,10 @@
-import { and, desc, eq, ilike, inArray, isNotNull, isNull, lt, notInArray, or, sql } from 'drizzle-orm';
+import { and, desc, eq, ilike, isNotNull, isNull, lt, notInArray, or, sql } from 'drizzle-orm';
 import type { Answers } from '../../core/forms/index.ts';
 import type { ItemDefinition } from '../../core/items/index.ts';
 import { milestonesOf, rooms, stepKinds } from '../../core/plans/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
-import { approval, call, gate, item, message, person, question, request, revision, runStep, task, team, webSystem } from '../db/schema/index.ts';
+import { approval, gate, item, message, person, question, request, revision, runStep } from '../db/schema/index.ts';
 import { definitionOf } from '../runtime/definitions.ts';
 import { namesFor, optionsOf, shortNames, valueWords, type Names } from '../runtime/words.ts';
 
@@ -72,61 +72,26 @@ export interface Standing {
 }
 export async function whereItStands(requestIds: string[]): Promise<Map<string, Standing>> {
   if (requestIds.length === 0) return new Map();
-  const [steps, asked, work, questions, calls] = await Promise.all([
-    db()
-      .select({
-        requestId: runStep.requestId,
-        key: runStep.key,
-        step: runStep.name,
-        since: runStep.beganAt,
-        stuck: isNotNull(runStep.stuckCause),
-        kind: runStep.kind,
-      })
-      .from(runStep)
-      .where(and(inArray(runStep.requestId, requestIds), isNull(runStep.endedAt)))
-      .orderBy(runStep.order),
-    db()
-      .select({ requestId: gate.requestId, key: gate.key, name: person.name })
-      .from(gate)
-      .innerJoin(approval, eq(approval.gateId, gate.id))
-      .innerJoin(person, eq(person.id, approval.personId))
-      .where(and(inArray(gate.requestId, requestIds), isNull(gate.closedAt), eq(approval.status, 'waiting')))
-      .orderBy(person.name),
-    db()
-      .select({ requestId: task.requestId, key: task.key, name: sql<string>`coalesce(${person.name}, ${team.name})` })
-      .from(task)
-      .leftJoin(person, sql`${person.id} = coalesce(${task.takenBy}, ${task.personId})`)
-      .leftJoin(team, eq(team.id, task.teamId))
-      .where(and(inArray(task.requestId, requestIds), isNull(task.closedAt))),
-    db()
-      .select({ requestId: question.requestId, key: question.key, name: person.name })
-      .from(question)
-      .innerJoin(person, eq(person.id, question.toId))
-      .where(and(inArray(question.requestId, requestIds), isNull(question.closedAt))),
-    db()
-      .select({
-        requestId: call.requestId,
-        key: call.key,
-        name: sql<string>`coalesce(${webSystem.name}, 'the ' || split_part(${call.action}, '.', 1))`,
-      })
-      .from(call)
-      .leftJoin(webSystem, sql`${call.action} like 'web.' || ${webSystem.id} || '.%'`)
-      .where(and(inArray(call.requestId, requestIds), eq(call.status, 'waiting'))),
-  ]);
-  const who = new Map<string, string[]>();
-  for (const a of [...asked, ...work, ...questions, ...calls])
-    who.set(`${a.requestId} ${a.key}`, [...(who.get(`${a.requestId} ${a.key}`) ?? []), a.name]);
-  return new Map(
-    steps
-      .filter((s) => !holders.includes(s.kind) || s.stuck)
-      .map((s) => {
-        const names = who.get(`${s.requestId} ${s.key}`) ?? [];
-        return [s.requestId, { step: s.step, since: s.since, stuck: Boolean(s.stuck), who: names }];
-      }),
-  );
+  // One statement for all of a page: who has each open step is found by its key.
+  const { rows } = await db().execute<{ id: string; step: string; since: string; stuck: boolean; who: string[] | null }>(sql`
+    select s.request_id as id, s.name as step, s.began_at as since, s.stuck_cause is not null as stuck, (
+      select array_agg(n order by n) from (
+        select p.name from gate g join approval a on a.gate_id = g.id and a.status = 'waiting' join person p on p.id = a.person_id
+          where g.request_id = s.request_id and g.key = s.key and g.closed_at is null
+        union all select coalesce(p.name, m.name) from task t left join person p on p.id = coalesce(t.taken_by, t.person_id)
+          left join team m on m.id = t.team_id where t.request_id = s.request_id and t.key = s.key and t.closed_at is null
+        union all select p.name from question q join person p on p.id = q.to_id
+          where q.request_id = s.request_id and q.key = s.key and q.closed_at is null
+        union all select coalesce(w.name, 'the ' || split_part(c.action, '.', 1)) from call c left join web_system w on c.action like 'web.' || w.id || '.%'
+          where c.request_id = s.request_id and c.key = s.key and c.status = 'waiting'
+      ) as names(n)) as who
+    from run_step s where s.request_id = any(${sql.param(requestIds)}::uuid[]) and s.ended_at is null
+      and (s.stuck_cause is not null or s.kind <> all(${sql.param(holders)}::text[]))
+    order by s."order"`);
+  return new Map(rows.map((r) => [r.id, { step: r.step, since: new Date(r.since), stuck: r.stuck, who: r.who ?? [] }]));
 }
 
-/** Steps that are under way because of what they hold; what they hold says where the request stands. */
+/** Steps that hold others: where a request stands is told by those. */
 const holders: string[] = stepKinds.filter((k) => rooms[k].holds);
 
 /** One of the viewer's own requests. */

@@ -1,4 +1,5 @@
 import { inArray, sql } from 'drizzle-orm';
+import { keptDocument, runFormat } from '../../core/documents/index.ts';
 import { advance, type Effect, type IgnoredReason, type RunEvent, type RunState } from '../../core/engine/index.ts';
 import type { ItemDefinition } from '../../core/items/index.ts';
 import { now } from '../clock.ts';
@@ -120,7 +121,13 @@ async function appendEvents(tx: Tx, all: Played[], at: Date): Promise<void> {
 async function storeSnapshots(tx: Tx, moved: Played[], at: Date): Promise<void> {
   const rows = moved.map(({ run, seq, state, effects }) => {
     const finished = effects.find((e) => e.effect === 'finished');
-    return { id: run.id, was: run.seq, seq, state, ...(finished && { endedAt: at, outcome: finished.outcome, reason: finished.reason }) };
+    return {
+      id: run.id,
+      was: run.seq,
+      seq,
+      state: keptDocument(runFormat, state),
+      ...(finished && { endedAt: at, outcome: finished.outcome, reason: finished.reason }),
+    };
   });
   const { rowCount } = await tx.execute(sql`
     update request r set state = c.state, seq = c.seq,

@@ -13,6 +13,8 @@ import type { Route } from './+types/ask';
 import type { loader as agreementsLoader } from './agreements';
 import { answersFrom } from './answers.server';
 
+export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
+
 export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderData?.definition.name ?? 'Item'} · Counter · Nessmoor` }];
 
 export async function loader({ context, request, params }: Route.LoaderArgs) {

@@ -5,6 +5,8 @@ import { Empty } from '~/ui/frame';
 import { asked, signedIn } from '../session.server';
 import type { Route } from './+types/browse';
 
+export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
+
 export const meta = () => [{ title: 'Counter · Nessmoor' }];
 
 export async function loader({ context, request }: Route.LoaderArgs) {

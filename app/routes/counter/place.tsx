@@ -1,6 +1,8 @@
 import { Outlet } from 'react-router';
 import { Frame, MarginLink } from '~/ui/frame';
 
+export { Trouble as ErrorBoundary } from '~/ui/trouble';
+
 export default function Counter() {
   return (
     <Frame

@@ -14,6 +14,8 @@ import { found, isId, numberIn, posted, refused, signedIn } from '../session.ser
 import { answersFrom } from './answers.server';
 import type { Route } from './+types/request';
 
+export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
+
 export const meta: Route.MetaFunction = ({ params }) => [{ title: `R-${params.number} · Counter · Nessmoor` }];
 
 export async function loader({ context, request, params }: Route.LoaderArgs) {

@@ -8,6 +8,8 @@ import { Time } from '~/ui/time';
 import { asked, numberIn, signedIn } from '../session.server';
 import type { Route } from './+types/requests';
 
+export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
+
 export const meta = () => [{ title: 'My requests · Counter · Nessmoor' }];
 
 export async function loader({ context, request }: Route.LoaderArgs) {

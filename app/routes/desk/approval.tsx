@@ -6,6 +6,8 @@ import { found, isId, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/approval';
 import { decisionFrom } from './decision.server';
 
+export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
+
 export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderData ? `R-${loaderData.number}` : 'Approval'} · Desk · Nessmoor` }];
 
 export async function loader({ context, request, params }: Route.LoaderArgs) {

@@ -8,6 +8,8 @@ import { Time } from '~/ui/time';
 import { anId, cursorIn, signedIn } from '../session.server';
 import type { Route } from './+types/approvals';
 
+export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
+
 export const meta = () => [{ title: 'Approvals for me · Desk · Nessmoor' }];
 
 export async function loader({ context, request }: Route.LoaderArgs) {

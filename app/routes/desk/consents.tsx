@@ -9,6 +9,8 @@ import { Time } from '~/ui/time';
 import { posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/consents';
 
+export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
+
 export const meta = () => [{ title: 'Consents · Desk · Nessmoor' }];
 
 export async function loader({ context, request }: Route.LoaderArgs) {

@@ -5,6 +5,8 @@ import { Frame, MarginLink } from '~/ui/frame';
 import { signedIn } from '../session.server';
 import type { Route } from './+types/place';
 
+export { Trouble as ErrorBoundary } from '~/ui/trouble';
+
 export async function loader({ context, request }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
   return { consents: await ownsSystems(viewer), aside: has(viewer, 'administrator') };

@@ -8,6 +8,8 @@ import { Time } from '~/ui/time';
 import { anId, cursorIn, found, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/set-aside';
 
+export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
+
 export const meta = () => [{ title: 'Set aside · Desk · Nessmoor' }];
 
 export async function loader({ context, request }: Route.LoaderArgs) {

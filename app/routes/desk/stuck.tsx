@@ -7,6 +7,8 @@ import { Time } from '~/ui/time';
 import { cursorIn, found, signedIn } from '../session.server';
 import type { Route } from './+types/stuck';
 
+export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
+
 export const meta = () => [{ title: 'Stuck steps · Desk · Nessmoor' }];
 
 export async function loader({ context, request }: Route.LoaderArgs) {

@@ -17,6 +17,8 @@ import { answersFrom } from '../counter/answers.server';
 import { found, isId, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/task';
 
+export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
+
 export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderData?.task.name ?? 'Task'} · Desk · Nessmoor` }];
 
 export async function loader({ context, request, params }: Route.LoaderArgs) {

@@ -9,6 +9,8 @@ import { Time } from '~/ui/time';
 import { anId, asked, cursorIn, signedIn } from '../session.server';
 import type { Route } from './+types/tasks';
 
+export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
+
 export const meta = () => [{ title: 'Tasks · Desk · Nessmoor' }];
 
 export async function loader({ context, request }: Route.LoaderArgs) {

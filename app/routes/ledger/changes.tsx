@@ -7,6 +7,8 @@ import { Time } from '~/ui/time';
 import { asked, found, numberIn, posted, signedIn } from '../session.server';
 import type { Route } from './+types/changes';
 
+export { Trouble as ErrorBoundary } from '~/ui/trouble';
+
 export const meta = () => [{ title: 'Log of changes · Ledger · Nessmoor' }];
 
 export async function loader({ context, request }: Route.LoaderArgs) {

@@ -10,6 +10,8 @@ import { asked, found, numberIn, signedIn } from '../session.server';
 import type { Route } from './+types/runs';
 import { clsx } from 'clsx';
 
+export { Trouble as ErrorBoundary } from '~/ui/trouble';
+
 export const meta = () => [{ title: 'Ledger · Nessmoor' }];
 
 const filters: Record<LedgerFilter, string> = {

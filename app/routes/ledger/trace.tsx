@@ -12,6 +12,8 @@ import { elapsed, Time } from '~/ui/time';
 import { found, numberIn, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/trace';
 
+export { Trouble as ErrorBoundary } from '~/ui/trouble';
+
 export const meta: Route.MetaFunction = ({ params }) => [{ title: `Trace of R-${params.number} · Ledger · Nessmoor` }];
 
 export async function loader({ context, request, params }: Route.LoaderArgs) {

@@ -14,6 +14,8 @@ import { FormFields } from '~/ui/form-fields';
 import { useNameTaken } from '~/ui/item-name';
 import { Mark } from '~/ui/mark';
 
+export { Trouble as ErrorBoundary } from '~/ui/trouble';
+
 /** The leaf Ask: what the item is called and what its form asks, with the form beside it as the requester sees it. */
 export default function Ask() {
   const editor = useEditor();

@@ -10,6 +10,8 @@ import { Button, ButtonLink } from '~/ui/button';
 import { found, isId, signedIn } from '../session.server';
 import type { Route } from './+types/item';
 
+export { Trouble as ErrorBoundary } from '~/ui/trouble';
+
 export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderData?.draft.name ?? 'Item'} · Workshop · Nessmoor` }];
 
 export async function loader({ context, request, params }: Route.LoaderArgs) {

@@ -12,6 +12,8 @@ import { WorkshopMargin } from '~/ui/workshop-margin';
 import { asked, found, isId, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/items';
 
+export { Trouble as ErrorBoundary } from '~/ui/trouble';
+
 export const meta = () => [{ title: 'Catalog items · Workshop · Nessmoor' }];
 
 export async function loader({ context, request }: Route.LoaderArgs) {

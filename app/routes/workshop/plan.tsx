@@ -41,6 +41,8 @@ import { copiedSteps, copySteps } from '~/sheet/step-clipboard';
 import { StepSlip } from '~/sheet/step-slip';
 import { Button } from '~/ui/button';
 
+export { Trouble as ErrorBoundary } from '~/ui/trouble';
+
 /** Everything that is worked out from a plan for drawing it. It may lag behind typing by a frame; the slip never does. */
 function useAnalysis({ kind, draft, catalogue }: DraftEditor, selected: string | undefined) {
   const late = useDeferredValue(draft);

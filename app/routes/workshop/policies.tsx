@@ -9,6 +9,8 @@ import { WorkshopMargin } from '~/ui/workshop-margin';
 import { found, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/policies';
 
+export { Trouble as ErrorBoundary } from '~/ui/trouble';
+
 export const meta = () => [{ title: 'Approval policies · Workshop · Nessmoor' }];
 
 export async function loader({ context, request }: Route.LoaderArgs) {

@@ -23,6 +23,8 @@ import { WorkshopMargin } from '~/ui/workshop-margin';
 import { documentIn, found, isId, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/policy';
 
+export { Trouble as ErrorBoundary } from '~/ui/trouble';
+
 export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderData?.definition.name ?? 'Policy'} · Workshop · Nessmoor` }];
 
 export async function loader({ context, request, params }: Route.LoaderArgs) {

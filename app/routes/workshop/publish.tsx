@@ -11,6 +11,8 @@ import { found, isId, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/publish';
 import type { loader as itemLoader } from './item';
 
+export { Trouble as ErrorBoundary } from '~/ui/trouble';
+
 export async function action({ context, request, params }: Route.ActionArgs) {
   const viewer = signedIn(context, request);
   const form = await posted(request);

@@ -17,6 +17,8 @@ import { WorkshopMargin } from '~/ui/workshop-margin';
 import { documentIn, found, isId, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/systems';
 
+export { Trouble as ErrorBoundary } from '~/ui/trouble';
+
 export const meta = () => [{ title: 'Systems · Workshop · Nessmoor' }];
 
 export async function loader({ context, request }: Route.LoaderArgs) {

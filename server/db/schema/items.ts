@@ -1,8 +1,7 @@
 import { sql } from 'drizzle-orm';
-import { index, integer, jsonb, pgTable, primaryKey, text, timestamp, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
-import type { ItemDefinition } from '../../../core/items/index.ts';
-import type { Policy } from '../../../core/policies/index.ts';
-import type { WebSystem } from '../../../core/systems/index.ts';
+import { index, integer, pgTable, primaryKey, text, timestamp, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
+import { itemFormat, policyFormat, systemFormat } from '../../../core/documents/index.ts';
+import { document } from './document.ts';
 import { person } from './people.ts';
 
 const when = (name: string) => timestamp(name, { withTimezone: true, mode: 'date' });
@@ -17,7 +16,7 @@ export const item = pgTable(
       .notNull()
       .default('item'),
     name: text('name').notNull(),
-    draft: jsonb('draft').$type<ItemDefinition>().notNull(),
+    draft: document('draft', itemFormat).notNull(),
     /** Counts the saves of the draft; a save names the one it was made from. */
     draftVersion: integer('draft_version').notNull().default(1),
     draftBy: uuid('draft_by').references(() => person.id),
@@ -46,7 +45,7 @@ export const revision = pgTable(
       .notNull()
       .references(() => item.id),
     number: integer('number').notNull(),
-    definition: jsonb('definition').$type<ItemDefinition>().notNull(),
+    definition: document('definition', itemFormat).notNull(),
     /** SHA-256 of the definition in RFC 8785 canonical form. */
     contentHash: text('content_hash').notNull(),
     publishedBy: uuid('published_by')
@@ -75,7 +74,7 @@ export const policy = pgTable(
     id: uuid('id').primaryKey().defaultRandom(),
     name: text('name').notNull(),
     version: integer('version').notNull().default(1),
-    definition: jsonb('definition').$type<Policy>().notNull(),
+    definition: document('definition', policyFormat).notNull(),
     changedBy: uuid('changed_by').references(() => person.id),
     changedAt: when('changed_at').notNull().defaultNow(),
   },
@@ -90,7 +89,7 @@ export const policyVersion = pgTable(
       .notNull()
       .references(() => policy.id),
     version: integer('version').notNull(),
-    definition: jsonb('definition').$type<Policy>().notNull(),
+    definition: document('definition', policyFormat).notNull(),
     by: uuid('by')
       .notNull()
       .references(() => person.id),
@@ -149,7 +148,7 @@ export const webSystem = pgTable(
   {
     id: uuid('id').primaryKey().defaultRandom(),
     name: text('name').notNull(),
-    definition: jsonb('definition').$type<WebSystem>().notNull(),
+    definition: document('definition', systemFormat).notNull(),
     sealedSecret: text('sealed_secret'),
     changedBy: uuid('changed_by').references(() => person.id),
     changedAt: when('changed_at').notNull().defaultNow(),

@@ -1,9 +1,11 @@
 import { sql } from 'drizzle-orm';
 import { bigint, bigserial, boolean, index, integer, jsonb, pgTable, primaryKey, text, timestamp, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
-import type { RunEvent, RunState } from '../../../core/engine/index.ts';
+import { runFormat } from '../../../core/documents/index.ts';
+import type { RunEvent } from '../../../core/engine/index.ts';
 import type { Answers, Field } from '../../../core/forms/index.ts';
 import type { Check, GateRule, Retries } from '../../../core/plans/index.ts';
 import type { RichText, Value } from '../../../core/values/index.ts';
+import { document } from './document.ts';
 import { item, revision } from './items.ts';
 import { person, team } from './people.ts';
 
@@ -34,7 +36,7 @@ export const request = pgTable(
     onceKey: text('once_key').notNull(),
     // The run: the snapshot after the event numbered `seq`.
     seq: integer('seq').notNull().default(0),
-    state: jsonb('state').$type<RunState>().notNull(),
+    state: document('state', runFormat).notNull(),
   },
   (t) => [
     index('request_requester').on(t.requesterId, t.number),

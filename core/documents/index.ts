@@ -1,0 +1,20 @@
+import { RunState } from '../engine/index.ts';
+import { ItemDefinition } from '../items/index.ts';
+import { Policy } from '../policies/index.ts';
+import { WebSystem } from '../systems/index.ts';
+import type { Format } from './document.ts';
+import { bounded, withOwnKeys } from './lift.ts';
+
+export { keptDocument, readDocument, Unreadable, type Format } from './document.ts';
+
+/** Items and parts: what a draft holds and a revision freezes. */
+export const itemFormat: Format<ItemDefinition> = {
+  name: 'item',
+  version: 2,
+  schema: ItemDefinition,
+  lifts: { 1: (old) => withOwnKeys(bounded(old)) },
+};
+export const policyFormat: Format<Policy> = { name: 'approval policy', version: 2, schema: Policy, lifts: { 1: (old) => withOwnKeys(bounded(old)) } };
+export const systemFormat: Format<WebSystem> = { name: 'system', version: 2, schema: WebSystem, lifts: { 1: bounded } };
+/** The state of a run. What was added to it since the first version may be left out. */
+export const runFormat: Format<RunState> = { name: 'run', version: 1, schema: RunState as unknown as Format<RunState>['schema'], lifts: {} };
