@@ -35,7 +35,7 @@ test('what cannot be shown says so in its place, with a number that the log carr
       .toBeDefined();
   }
   await designer.getByRole('link', { name: 'Go to the Counter' }).click();
-  await expect(designer.getByRole('heading', { level: 1, name: 'Ask for something' })).toBeVisible();
+  await expect(designer.getByRole('heading', { level: 1, name: 'What do you need?' })).toBeVisible();
   // The browser complains of what failed, and of nothing else.
   expect(complaints.splice(0).filter((c) => !/status of 500|Unexpected Server Error/.test(c))).toEqual([]);
 });

@@ -3,7 +3,7 @@ import { ButtonLink } from './button';
 interface Words {
   title: string;
   sentence: string;
-  /** The number that the log carries. */
+  /** It was not expected: the number under which it stands in the log; empty while that is not known. */
   quote?: string | undefined;
 }
 
@@ -22,9 +22,12 @@ export function ProblemInside({ title, sentence, quote }: Words) {
     <>
       <h1 className="font-serif text-2xl">{title}</h1>
       <p className="mt-3 max-w-xl">{sentence}</p>
-      {quote && (
+      {quote !== undefined && (
         <p className="mt-3">
-          Quote this number: <span className="numbers font-medium">{quote}</span>
+          Quote this number: {/* The server knows it at once, the browser a moment later. */}
+          <span className="numbers font-medium" suppressHydrationWarning>
+            {quote}
+          </span>
         </p>
       )}
       <p className="mt-6">

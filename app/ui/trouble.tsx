@@ -26,7 +26,7 @@ function useTrouble() {
   return {
     title: answer?.status === 404 ? 'Not here' : answer?.status === 403 ? 'Not yours to open' : 'Something went wrong',
     sentence: typeof answer?.data === 'string' && answer.data ? answer.data : unexpected,
-    quote: answer && answer.status < 500 ? undefined : visit,
+    quote: answer && answer.status < 500 ? undefined : (visit ?? ''),
   };
 }
 
