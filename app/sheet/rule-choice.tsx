@@ -1,5 +1,6 @@
 import type { ComponentProps } from 'react';
 import type { GateRule } from '../../core/plans/index.ts';
+import { wholeWithin } from '~/ui/whole-number';
 
 /** How many of those who are asked must approve. `of`: how many that can be at most. */
 export function RuleChoice({
@@ -38,7 +39,7 @@ export function RuleChoice({
           min={1}
           max={of}
           value={rule.count}
-          onChange={(e) => onChange({ rule: 'atLeast', count: Math.min(of, Math.max(1, Number(e.target.value) || 1)) })}
+          onChange={(e) => onChange({ rule: 'atLeast', count: wholeWithin(e.target.value, 1, of) })}
         />
       )}
     </div>

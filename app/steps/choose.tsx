@@ -5,6 +5,7 @@ import { ConditionEditor } from '~/sheet/condition-editor';
 import { Plus, Split, Trash2 } from 'lucide-react';
 import { freshKey } from '~/ui/fresh-key';
 import type { SettingsProps, StepLook } from './look';
+import { wholeWithin } from '~/ui/whole-number';
 
 /** The cases, tried from the top; the first whose condition holds is taken. */
 function ChooseSettings({ step, places, onEdit }: SettingsProps<Choose>) {
@@ -42,7 +43,7 @@ function ChooseSettings({ step, places, onEdit }: SettingsProps<Choose>) {
                 value={c.share ?? ''}
                 onChange={(e) =>
                   set(
-                    step.cases.with(i, { ...c, share: e.target.value === '' ? undefined : Math.min(100, Math.max(0, Number(e.target.value))) }),
+                    step.cases.with(i, { ...c, share: e.target.value === '' ? undefined : wholeWithin(e.target.value, 0, 100) }),
                     'how often a case is taken',
                   )
                 }

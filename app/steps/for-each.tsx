@@ -3,6 +3,7 @@ import { Labelled } from '~/ui/field';
 import { PlaceSelect } from '~/sheet/place-select';
 import { Rows3 } from 'lucide-react';
 import type { SettingsProps, StepLook } from './look';
+import { wholeWithin } from '~/ui/whole-number';
 
 function ForEachSettings({ step, places, onEdit }: SettingsProps<ForEach>) {
   const how = step.atOnce === undefined ? 'all' : step.atOnce === 1 ? 'order' : 'some';
@@ -42,7 +43,7 @@ function ForEachSettings({ step, places, onEdit }: SettingsProps<ForEach>) {
                 min={2}
                 max={100}
                 value={step.atOnce}
-                onChange={(e) => onEdit({ ...step, atOnce: Math.min(100, Math.max(2, Number(e.target.value) || 2)) }, 'how many rounds at once')}
+                onChange={(e) => onEdit({ ...step, atOnce: wholeWithin(e.target.value, 2, 100) }, 'how many rounds at once')}
               />
             )}
           </div>

@@ -7,6 +7,7 @@ import { Picker } from '~/ui/picker';
 import { RuleChoice } from '~/sheet/rule-choice';
 import { useEditor } from '~/sheet/draft-editor';
 import type { SettingsProps, StepLook } from './look';
+import { wholeWithin } from '~/ui/whole-number';
 
 /** Who decides, by which rule, and what happens in the cases nobody likes to think of. */
 function GateSettings({ step, places, onEdit }: SettingsProps<Gate>) {
@@ -106,7 +107,7 @@ function GateSettings({ step, places, onEdit }: SettingsProps<Gate>) {
                 max={10}
                 aria-label="Reminders at most"
                 value={r.times}
-                onChange={(e) => onEdit({ ...step, reminders: { ...r, times: whole(e.target.value, 1, 10) } }, 'the reminders')}
+                onChange={(e) => onEdit({ ...step, reminders: { ...r, times: wholeWithin(e.target.value, 1, 10) } }, 'the reminders')}
               />
             </label>
           </div>
@@ -181,7 +182,5 @@ function GateSettings({ step, places, onEdit }: SettingsProps<Gate>) {
     </>
   );
 }
-
-const whole = (typed: string, min: number, max: number) => Math.min(max, Math.max(min, Math.round(Number(typed)) || min));
 
 export const gate: StepLook<Gate> = { Settings: GateSettings, bar: 'waits' };

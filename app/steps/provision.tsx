@@ -3,6 +3,7 @@ import { InputsEditor } from '~/sheet/inputs-editor';
 import { Labelled } from '~/ui/field';
 import { useEditor } from '~/sheet/draft-editor';
 import type { SettingsProps, StepLook } from './look';
+import { wholeWithin } from '~/ui/whole-number';
 
 /** Which action of which system, with which values, and how often it is tried. */
 function ProvisionSettings({ step, places, onEdit }: SettingsProps<Provision>) {
@@ -84,7 +85,7 @@ function ProvisionSettings({ step, places, onEdit }: SettingsProps<Provision>) {
               max={30}
               className="input numbers"
               value={retries.times}
-              onChange={(e) => onEdit({ ...step, retries: { ...retries, times: bounded(e.target.value, 0, 30) } }, 'the retries')}
+              onChange={(e) => onEdit({ ...step, retries: { ...retries, times: wholeWithin(e.target.value, 0, 30) } }, 'the retries')}
             />
           </label>
           <label>
@@ -95,7 +96,7 @@ function ProvisionSettings({ step, places, onEdit }: SettingsProps<Provision>) {
               max={3600}
               className="input numbers"
               value={retries.firstPauseSeconds}
-              onChange={(e) => onEdit({ ...step, retries: { ...retries, firstPauseSeconds: bounded(e.target.value, 1, 3600) } }, 'the retries')}
+              onChange={(e) => onEdit({ ...step, retries: { ...retries, firstPauseSeconds: wholeWithin(e.target.value, 1, 3600) } }, 'the retries')}
             />
           </label>
           <label>
@@ -106,7 +107,7 @@ function ProvisionSettings({ step, places, onEdit }: SettingsProps<Provision>) {
               max={10}
               className="input numbers"
               value={retries.factor}
-              onChange={(e) => onEdit({ ...step, retries: { ...retries, factor: bounded(e.target.value, 1, 10) } }, 'the retries')}
+              onChange={(e) => onEdit({ ...step, retries: { ...retries, factor: wholeWithin(e.target.value, 1, 10) } }, 'the retries')}
             />
           </label>
         </div>
@@ -114,7 +115,5 @@ function ProvisionSettings({ step, places, onEdit }: SettingsProps<Provision>) {
     </>
   );
 }
-
-const bounded = (typed: string, min: number, max: number) => Math.min(max, Math.max(min, Math.round(Number(typed)) || min));
 
 export const provision: StepLook<Provision> = { Settings: ProvisionSettings, bar: 'system' };

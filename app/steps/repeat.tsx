@@ -3,6 +3,7 @@ import { Optional, SpanInput } from '~/sheet/duration-input';
 import type { Repeat } from '../../core/plans/index.ts';
 import { RotateCw } from 'lucide-react';
 import type { SettingsProps, StepLook } from './look';
+import { wholeWithin } from '~/ui/whole-number';
 
 const span = { length: 'P1D', counted: 'working' as const };
 
@@ -30,7 +31,7 @@ function RepeatSettings({ step, placesInside, onEdit }: SettingsProps<Repeat>) {
             min={1}
             max={1000}
             value={tries}
-            onChange={(e) => onEdit({ ...step, tries: Math.min(1000, Math.max(1, Number(e.target.value) || 1)) }, 'the number of tries')}
+            onChange={(e) => onEdit({ ...step, tries: wholeWithin(e.target.value, 1, 1000) }, 'the number of tries')}
           />
         )}
       </Optional>

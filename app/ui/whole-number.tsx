@@ -1,5 +1,8 @@
 import type { ReactNode } from 'react';
 
+/** A number as typed, rounded, and brought within its bounds; the least where nothing that counts was typed. */
+export const wholeWithin = (typed: string, min: number, max: number): number => Math.min(max, Math.max(min, Math.round(Number(typed)) || min));
+
 /** A small whole number in a line of words: “Levels up [2]”. What is out of its bounds goes to the nearest of them. */
 export function WholeNumber({
   before,
@@ -25,7 +28,7 @@ export function WholeNumber({
         min={min}
         max={max}
         value={value}
-        onChange={(e) => onChange(Math.min(max, Math.max(min, Math.round(Number(e.target.value)) || min)))}
+        onChange={(e) => onChange(wholeWithin(e.target.value, min, max))}
       />
       {after}
     </label>

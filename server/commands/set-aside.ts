@@ -9,6 +9,7 @@ import { takeChat } from '../runtime/chat-replies.ts';
 import { addJobs, type Jobs } from '../runtime/jobs.ts';
 import { causeWords } from '../runtime/set-aside.ts';
 import type { ChatEvent } from '../systems/chat/client.ts';
+import { momentCursor, pageOf } from '../queries/page.ts';
 import { record } from './record.ts';
 import { syncDirectory } from './sync-directory.ts';
 
@@ -73,9 +74,9 @@ export async function setAsideFor(viewer: Viewer, after?: { at: Date; id: string
     .where(and(isNull(setAside.settledAt), after && or(lt(setAside.lastAt, after.at), and(eq(setAside.lastAt, after.at), lt(setAside.id, after.id)))))
     .orderBy(desc(setAside.lastAt), desc(setAside.id))
     .limit(pageSize + 1);
-  const last = rows[pageSize - 1];
-  return {
-    rows: rows.slice(0, pageSize).map((r) => ({ ...r, canBeTriedAgain: canBeTriedAgain(r.source) })),
-    next: rows.length > pageSize && last ? `${last.lastAt.toISOString()}_${last.id}` : undefined,
-  };
+  return pageOf(
+    rows.map((r) => ({ ...r, canBeTriedAgain: canBeTriedAgain(r.source) })),
+    pageSize,
+    (last) => momentCursor(last.lastAt, last.id),
+  );
 }

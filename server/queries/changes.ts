@@ -3,6 +3,7 @@ import { and, desc, eq, lt, sql } from 'drizzle-orm';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
 import { changeLog, person } from '../db/schema/index.ts';
+import { pageOf } from './page.ts';
 
 export const mayReadLog = (viewer: Viewer): boolean => has(viewer, 'auditor', 'administrator');
 
@@ -25,7 +26,7 @@ export async function changes(viewer: Viewer, filter: { object?: string | undefi
     .where(and(filter.object ? eq(changeLog.object, filter.object) : undefined, filter.before ? lt(changeLog.id, filter.before) : undefined))
     .orderBy(desc(changeLog.id))
     .limit(pageSize + 1);
-  return { rows: rows.slice(0, pageSize), next: rows.length > pageSize ? rows[pageSize - 1]!.id : undefined };
+  return pageOf(rows, pageSize, (last) => last.id);
 }
 
 export type Verified = { ok: true; entries: number; head: string } | { ok: false; entries: number; at: number; sentence: string };

@@ -7,10 +7,12 @@ import { db } from '../db/database.ts';
 import { approval, gate, item, message, person, question, request, revision, runStep } from '../db/schema/index.ts';
 import { definitionOf } from '../runtime/definitions.ts';
 import { namesFor, optionsOf, shortNames, valueWords, type Names } from '../runtime/words.ts';
+import { anywhere } from './like.ts';
+import { pageOf } from './page.ts';
 
 /** What can be asked for, with the words that find it. */
 export async function browse(search: string, most = 500) {
-  const like = `%${search.trim().replace(/[\\%_]/g, '\\$&')}%`;
+  const like = anywhere(search);
   return db()
     .select({
       id: item.id,
@@ -58,9 +60,9 @@ export async function myRequests(viewer: Viewer, before?: number) {
     .where(and(eq(request.requesterId, viewer.id), before ? lt(request.number, before) : undefined))
     .orderBy(desc(request.number))
     .limit(pageSize + 1);
-  const page = rows.slice(0, pageSize);
-  const standing = await whereItStands(page.filter((r) => !r.outcome).map((r) => r.id));
-  return { rows: page.map((r) => ({ ...r, standing: standing.get(r.id) })), next: rows.length > pageSize ? page.at(-1)?.number : undefined };
+  const page = pageOf(rows, pageSize, (last) => last.number);
+  const standing = await whereItStands(page.rows.filter((r) => !r.outcome).map((r) => r.id));
+  return { ...page, rows: page.rows.map((r) => ({ ...r, standing: standing.get(r.id) })) };
 }
 
 /** Of open requests: the step under way, who has it, and since when. */

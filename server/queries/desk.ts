@@ -9,6 +9,7 @@ import { db } from '../db/database.ts';
 import { accessGroup, approval, gate, groupPerson, location, person, request, revision } from '../db/schema/index.ts';
 import { namesFor, shortNames } from '../runtime/words.ts';
 import { answerWords } from './counter.ts';
+import { momentCursor, pageOf } from './page.ts';
 
 const pageSize = 50;
 
@@ -45,9 +46,8 @@ export async function approvalsFor(viewer: Viewer, after?: { askedAt: Date; id: 
       .orderBy(desc(approval.overAt))
       .limit(20),
   ]);
-  const page = waiting.slice(0, pageSize);
-  const last = page.at(-1);
-  return { waiting: page, decided, next: waiting.length > pageSize && last ? `${last.askedAt.toISOString()}_${last.id}` : undefined };
+  const { rows, next } = pageOf(waiting, pageSize, (last) => momentCursor(last.askedAt, last.id));
+  return { waiting: rows, decided, next };
 }
 
 /** Everything needed to decide, for the one who was asked. */

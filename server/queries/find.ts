@@ -4,13 +4,10 @@ import { db } from '../db/database.ts';
 import { accessGroup, item, person, request, revision } from '../db/schema/index.ts';
 import { browse } from './counter.ts';
 import { mayReadLedger } from './ledger.ts';
+import { anywhere } from './like.ts';
 
 const few = 8;
-const like = (q: string) =>
-  `%${q
-    .trim()
-    .toLowerCase()
-    .replace(/[\\%_]/g, '\\$&')}%`;
+const like = (q: string) => anywhere(q.toLowerCase());
 
 export interface Choice {
   id: string;

@@ -10,6 +10,7 @@ import type { Value } from '../../core/values/index.ts';
 import { maySeeInside } from '../confidential.ts';
 import { catalogueFor } from './catalogue.ts';
 import { answerWords, whereItStands } from './counter.ts';
+import { pageOf } from './page.ts';
 
 /** Who may read the Ledger. */
 export const mayReadLedger = (viewer: Viewer): boolean => has(viewer, 'auditor', 'administrator', 'designer', 'fulfiller');
@@ -46,9 +47,9 @@ export async function runs(viewer: Viewer, filter: LedgerFilter, before?: number
     .where(and(chosen, before ? lt(request.number, before) : undefined))
     .orderBy(desc(request.number))
     .limit(pageSize + 1);
-  const page = rows.slice(0, pageSize);
-  const standing = await whereItStands(page.filter((r) => !r.outcome).map((r) => r.id));
-  return { rows: page.map((r) => ({ ...r, standing: standing.get(r.id) })), next: rows.length > pageSize ? page.at(-1)?.number : undefined };
+  const page = pageOf(rows, pageSize, (last) => last.number);
+  const standing = await whereItStands(page.rows.filter((r) => !r.outcome).map((r) => r.id));
+  return { ...page, rows: page.rows.map((r) => ({ ...r, standing: standing.get(r.id) })) };
 }
 
 /** What a run did, step by step, with values, branches, messages, calls and everything that was ignored. */

@@ -8,6 +8,7 @@ import { db } from '../db/database.ts';
 import { person, request, revision, runStep, task, team, teamMember } from '../db/schema/index.ts';
 import { namesFor, shortNames } from '../runtime/words.ts';
 import { answerWords } from './counter.ts';
+import { momentCursor, pageOf } from './page.ts';
 
 const pageSize = 50;
 
@@ -44,8 +45,7 @@ export async function tasksFor(viewer: Viewer, which: 'all' | 'mine', after?: { 
     .leftJoin(team, eq(team.id, task.teamId))
     .leftJoin(taker, eq(taker.id, task.takenBy))
     .orderBy(asc(task.dueOrder), asc(task.id));
-  const last = rows[pageSize - 1];
-  return { rows: rows.slice(0, pageSize), next: rows.length > pageSize && last ? `${last.sortAt.toISOString()}_${last.id}` : undefined };
+  return pageOf(rows, pageSize, (last) => momentCursor(last.sortAt, last.id));
 }
 
 /** Everything needed to do a task. */
@@ -140,6 +140,5 @@ export async function stuckSteps(viewer: Viewer, after?: { since: Date; order: n
     )
     .orderBy(asc(runStep.beganAt), asc(runStep.order))
     .limit(pageSize + 1);
-  const last = rows[pageSize - 1];
-  return { rows: rows.slice(0, pageSize), next: rows.length > pageSize && last ? `${last.since.toISOString()}_${last.order}` : undefined };
+  return pageOf(rows, pageSize, (last) => momentCursor(last.since, last.order));
 }

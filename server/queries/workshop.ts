@@ -1,14 +1,14 @@
-import { and, desc, eq, sql } from 'drizzle-orm';
+import { and, desc, eq, ilike, sql } from 'drizzle-orm';
 import { checkDefinition } from '../../core/items/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
 import { item, person, request, revision } from '../db/schema/index.ts';
 import { catalogueFor } from './catalogue.ts';
+import { anywhere } from './like.ts';
 
 /** All items with where each stands, by name. */
 export async function items(viewer: Viewer, search: string, kind: 'item' | 'part' = 'item') {
   if (!has(viewer, 'designer')) return undefined;
-  const like = `%${search.trim().replace(/[\\%_]/g, '\\$&')}%`;
   return db()
     .select({
       id: item.id,
@@ -25,7 +25,7 @@ export async function items(viewer: Viewer, search: string, kind: 'item' | 'part
     .from(item)
     .leftJoin(person, eq(person.id, item.draftBy))
     .leftJoin(revision, sql`${revision.itemId} = ${item.id} and ${revision.number} = ${item.publishedRevision}`)
-    .where(and(eq(item.kind, kind), search.trim() ? sql`${item.name} ilike ${like}` : undefined))
+    .where(and(eq(item.kind, kind), search.trim() ? ilike(item.name, anywhere(search)) : undefined))
     .orderBy(sql`lower(${item.name})`)
     .limit(500);
 }
