@@ -113,8 +113,10 @@ test('asking by keyboard alone', async ({ as }) => {
   await page.keyboard.press('Enter');
   await page.waitForURL(/\/ask\//);
   await page.getByRole('combobox', { name: 'Group' }).focus();
-  await page.keyboard.type('survey-r');
-  await expect(page.getByRole('option', { name: /survey-raw/ })).toBeVisible();
+  // Faster than the answer: the first of what this very text finds is meant, not what an earlier one found.
+  await page.keyboard.type('survey-');
+  await expect(page.getByRole('option', { name: 'survey-planning' })).toBeVisible();
+  await page.keyboard.type('r');
   await page.keyboard.press('Enter');
   await expect(page.getByRole('combobox', { name: 'Group' })).toHaveValue('survey-raw');
   await page.keyboard.press('Tab');

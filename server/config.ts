@@ -1,36 +1,41 @@
 import { z } from 'zod';
 
-const Config = z.object({
-  DATABASE_URL: z.url({ protocol: /^postgres(ql)?$/ }),
-  PORT: z.coerce.number().int().positive(),
-  /** The address people use, without a slash at the end; links in mails and the origin check go by it. */
-  PUBLIC_URL: z.url(),
-  /** 32 bytes in hex. One-time links are made from it. */
-  SECRET_KEY: z.string().regex(/^[0-9a-f]{64}$/, 'must be 64 hex digits'),
-  /** Keys that the present one took the place of, parted by commas: they still open what they sealed. */
-  SECRET_KEYS_BEFORE: z
-    .string()
-    .regex(/^([0-9a-f]{64}(,|$))*$/, 'must be keys of 64 hex digits, parted by commas')
-    .default(''),
-  DIRECTORY_URL: z.url(),
-  DIRECTORY_TOKEN: z.string().min(8),
-  SMTP_URL: z.url({ protocol: /^smtps?$/ }),
-  /** Where replies to approval mails come in, over SMTP; without it mails ask for no reply. */
-  MAIL_IN_PORT: z.coerce.number().int().positive().optional(),
-  MAIL_IN_DOMAIN: z.string().default('nessmoor.skerrin.example'),
-  /** `off`: approvals are not answered by mail, whatever else is set. */
-  MAIL_REPLIES: z.enum(['on', 'off']).default('on'),
-  /** The organisation's mail server whose Authentication-Results (RFC 8601) have to vouch for a sender; without it the sender's address and the token are all there is. */
-  MAIL_VOUCHED_BY: z.string().optional(),
-  /** Addresses or networks of proxies whose X-Forwarded-For is believed, parted by commas; without it nobody's is. */
-  TRUSTED_PROXIES: z.string().default(''),
-  /** A homeserver that speaks the client-server API of the Matrix standard; without it there is no chat. */
-  CHAT_URL: z.url().optional(),
-  CHAT_TOKEN: z.string().default(''),
-  CHAT_DOMAIN: z.string().default('skerrin.example'),
-  MAIL_FROM: z.string().default('Nessmoor <desk@skerrin.example>'),
-  LOG_LEVEL: z.string().default('info'),
-});
+const Config = z
+  .object({
+    DATABASE_URL: z.url({ protocol: /^postgres(ql)?$/ }),
+    PORT: z.coerce.number().int().positive(),
+    /** The address people use, without a slash at the end; links in mails and the origin check go by it. */
+    PUBLIC_URL: z.url(),
+    /** 32 bytes in hex. One-time links are made from it. */
+    SECRET_KEY: z.string().regex(/^[0-9a-f]{64}$/, 'must be 64 hex digits'),
+    /** Keys that the present one took the place of, parted by commas: they still open what they sealed. */
+    SECRET_KEYS_BEFORE: z
+      .string()
+      .regex(/^([0-9a-f]{64}(,|$))*$/, 'must be keys of 64 hex digits, parted by commas')
+      .default(''),
+    DIRECTORY_URL: z.url(),
+    DIRECTORY_TOKEN: z.string().min(8),
+    SMTP_URL: z.url({ protocol: /^smtps?$/ }),
+    /** Where replies to approval mails come in, over SMTP; without it mails ask for no reply. */
+    MAIL_IN_PORT: z.coerce.number().int().positive().optional(),
+    /** The domain that is ours: it names our messages (RFC 5322 Message-ID), and replies come to addresses in it. */
+    MAIL_DOMAIN: z.string().regex(/^[\w.-]+$/),
+    /** `off`: approvals are not answered by mail, whatever else is set. */
+    MAIL_REPLIES: z.enum(['on', 'off']).default('on'),
+    /** The organisation's mail server whose Authentication-Results (RFC 8601) have to vouch for a sender; without it the sender's address and the token are all there is. */
+    MAIL_VOUCHED_BY: z.string().optional(),
+    /** Addresses or networks of proxies whose X-Forwarded-For is believed, parted by commas; without it nobody's is. */
+    TRUSTED_PROXIES: z.string().default(''),
+    /** A homeserver that speaks the client-server API of the Matrix standard; without it there is no chat. */
+    CHAT_URL: z.url().optional(),
+    CHAT_TOKEN: z.string().default(''),
+    /** What stands after the colon in the names of people and rooms there. */
+    CHAT_DOMAIN: z.string().default(''),
+    /** Whom our mails come from, as a mailbox (RFC 5322). */
+    MAIL_FROM: z.string().min(3),
+    LOG_LEVEL: z.string().default('info'),
+  })
+  .refine((c) => c.CHAT_URL === undefined || c.CHAT_DOMAIN !== '', { path: ['CHAT_DOMAIN'], error: 'must be there where CHAT_URL is' });
 export type Config = z.infer<typeof Config>;
 
 let read: Config | undefined;

@@ -6,7 +6,9 @@ export async function loader({ context, request }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
   const q = asked(request, 'q', 100);
   const kind = asked(request, 'kind');
-  if (kind === 'person') return { choices: await findPeople(q) };
-  if (kind === 'group') return { choices: await findGroups(q) };
-  return { anything: await findAnything(viewer, q) };
+  // As it was asked, so that whoever asked can tell an answer from the one before.
+  const of = new URL(request.url).searchParams.get('q') ?? '';
+  if (kind === 'person') return { q: of, choices: await findPeople(q) };
+  if (kind === 'group') return { q: of, choices: await findGroups(q) };
+  return { q: of, anything: await findAnything(viewer, q) };
 }

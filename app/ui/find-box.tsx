@@ -9,7 +9,8 @@ export function FindBox({ open, onOpenChange }: { open: boolean; onOpenChange: (
   const [q, setQ] = useState('');
   const { load, data, state } = useFetcher<typeof loader>();
   const navigate = useNavigate();
-  const found = data?.anything ?? [];
+  // What an earlier text found is not what this one finds, and is not there to be gone to.
+  const found = data?.q === q ? (data.anything ?? []) : [];
   const loadRef = useRef(load);
   useEffect(() => {
     if (!open) return;
@@ -36,7 +37,9 @@ export function FindBox({ open, onOpenChange }: { open: boolean; onOpenChange: (
               className="w-full border-b bg-transparent px-4 py-3 outline-none"
             />
             <Command.List className="max-h-96 overflow-y-auto p-2">
-              <Command.Empty className="p-3 text-faint">{state === 'loading' ? 'Looking …' : 'Nothing is called that.'}</Command.Empty>
+              <Command.Empty className="p-3 text-faint">
+                {state === 'loading' || data?.q !== q ? 'Looking …' : 'Nothing is called that.'}
+              </Command.Empty>
               {sections.map((s) => (
                 <Command.Group
                   key={s}

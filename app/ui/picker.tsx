@@ -38,12 +38,26 @@ export function Picker({
     const wait = setTimeout(() => void loadRef.current(`/find?kind=${kind}&q=${encodeURIComponent(typed)}`), 120);
     return () => clearTimeout(wait);
   }, [typed, kind]);
-  const choices = (open ? data?.choices : undefined) ?? [];
+  // What an earlier text found is not what this one finds, and is not there to be chosen.
+  const found = open && data?.q === typed;
+  const choices = (found ? data?.choices : undefined) ?? [];
+  /** Enter was pressed before the answer was there: the first of it is meant. */
+  const eager = useRef(false);
   const choose = (c: Chosen | undefined) => {
     onChoose(c);
     setTyped(undefined);
     setAt(0);
   };
+  const chooseRef = useRef(choose);
+  useEffect(() => {
+    chooseRef.current = choose;
+  });
+  const first = choices[0];
+  useEffect(() => {
+    if (!eager.current || !found) return;
+    eager.current = false;
+    if (first) queueMicrotask(() => chooseRef.current(first));
+  }, [found, first]);
   return (
     <div className="relative">
       {name && <input type="hidden" name={name} value={chosen?.id ?? ''} />}
@@ -63,6 +77,7 @@ export function Picker({
         onChange={(e) => {
           setTyped(e.target.value);
           setAt(0);
+          eager.current = false;
           if (e.target.value === '') onChoose(undefined);
         }}
         onFocus={(e) => e.target.select()}
@@ -78,6 +93,9 @@ export function Picker({
           } else if (e.key === 'Enter' && open && choices[at]) {
             e.preventDefault();
             choose(choices[at]);
+          } else if (e.key === 'Enter' && typed && !found) {
+            e.preventDefault();
+            eager.current = true;
           } else if (e.key === 'Escape' && open) {
             e.stopPropagation();
             setTyped(undefined);
@@ -108,7 +126,7 @@ export function Picker({
             </li>
           ))}
           {choices.length === 0 && (
-            <li className="px-2 py-1 text-faint">{state === 'loading' || !data ? 'Looking …' : 'Nobody and nothing by that name.'}</li>
+            <li className="px-2 py-1 text-faint">{!found || state === 'loading' ? 'Looking …' : 'Nobody and nothing by that name.'}</li>
           )}
         </ul>
       )}

@@ -111,7 +111,7 @@ export function agreements(plan: Plan, answers: Answers, requester: string): Agr
       case 'beside':
         return beside(flow, here);
       case 'rounds': {
-        if (flow.list) return forEach(flow, here);
+        if (flow.rows) return forEach(flow.body.block, flow.rows.list?.ref, here);
         if (reopens(flow.body.block)) loose = true;
         return { on: visit(flow.body.block, here).on, breaks: true };
       }
@@ -163,11 +163,10 @@ export function agreements(plan: Plan, answers: Answers, requester: string): Agr
     return { on: lefts.some((l) => l.on === 'no') ? 'no' : lefts.every((l) => l.on === 'sure') ? 'sure' : 'maybe', breaks };
   }
 
-  function forEach(flow: Extract<Flow, { is: 'rounds' }>, here: Here): Left {
-    const body = flow.body.block;
+  function forEach(body: Block, ref: string | undefined, here: Here): Left {
     if (reopens(body)) loose = true;
-    const known = isKnown(flow.list!.ref, here, true);
-    const list = known ? read(here)(flow.list!.ref) : undefined;
+    const known = ref !== undefined && isKnown(ref, here, true);
+    const list = known ? read(here)(ref) : undefined;
     const rows = !known ? [undefined] : Array.isArray(list) ? list : list === undefined || list === null || list === '' ? [] : [list];
     let certain = here.certain && known;
     const left: Left = { on: 'sure', breaks: !known };

@@ -134,7 +134,7 @@ function readFinding(step: Step, read: Reading, place: Place | undefined, anywhe
 /** What a step tests, it tests when a round of its body is over. */
 const testsAfterRound = (step: Step): boolean => {
   const flow = flowOf(step);
-  return flow.is === 'rounds' && flow.list === undefined;
+  return flow.is === 'rounds' && flow.rows === undefined;
 };
 
 /** For each step the conditions that hold wherever it is reached: the case it stands in, and none of those above it. */

@@ -140,8 +140,8 @@ export function walkPlaces(steps: Block, start: Places, catalogue: Catalogue, vi
         const body = flow.body.block;
         const reopened = reopens(body);
         if (reopened) asAsked(here);
-        if (flow.list) {
-          const list = here.get(flow.list.ref);
+        if (flow.rows) {
+          const list = flow.rows.list && here.get(flow.rows.list.ref);
           const rows: Place[] = [
             {
               ref: 'row.value',

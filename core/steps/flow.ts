@@ -31,7 +31,8 @@ export interface Way {
  * - `one`: one of the ways is taken, at the latest the last one.
  * - `tried`: the body, and where it fails or is late one of the others, from wherever in the body it was.
  * - `beside`: all ways side by side; it goes on when all are over, or when the first is and the rest are dropped.
- * - `rounds`: the body again and again: at least so often; `inOrder` false: rounds side by side. `until` is tested after each.
+ * - `rounds`: the body again and again, at least so often; `inOrder` false: rounds side by side. `rows`: a round for each row of a
+ *   list. `until` is tested after each.
  *   `cut`: it may be over before the body has been done once.
  * - `inside`: the steps of a part, with values of its own.
  */
@@ -41,5 +42,5 @@ export type Flow =
   | { is: 'one'; ways: Way[] }
   | { is: 'tried'; body: Way; instead: Way[]; deadline: boolean }
   | { is: 'beside'; join: 'all' | 'first'; ways: Way[] }
-  | { is: 'rounds'; body: Way; least: 0 | 1; inOrder: boolean; list?: Reference | undefined; until?: Condition | undefined; cut?: boolean }
+  | { is: 'rounds'; body: Way; least: 0 | 1; inOrder: boolean; rows?: { list: Reference | undefined }; until?: Condition | undefined; cut?: boolean }
   | { is: 'inside'; part: string | undefined };

@@ -9,6 +9,8 @@ beforeAll(() => {
     DIRECTORY_URL: 'http://127.0.0.1:1',
     DIRECTORY_TOKEN: 'secret-token',
     SMTP_URL: 'smtp://127.0.0.1:1',
+    MAIL_FROM: 'Nessmoor <desk@skerrin.example>',
+    MAIL_DOMAIN: 'nessmoor.skerrin.example',
   });
 });
 

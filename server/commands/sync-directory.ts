@@ -49,7 +49,7 @@ async function takePeople(tx: Tx, { found, odd, whole }: Reading<ScimUser>, sure
     id: u.id,
     userName: u.userName,
     name: u.displayName ?? u.name?.formatted ?? u.userName,
-    email: (u.emails?.find((e) => e.primary) ?? u.emails?.[0])?.value ?? `${u.userName}@skerrin.example`,
+    email: (u.emails?.find((e) => e.primary) ?? u.emails?.[0])?.value ?? '',
     department: u[enterprise]?.department ?? null,
     jobRole: u.title ?? null,
     active: u.active ?? true,

@@ -19,7 +19,7 @@ const largest = 1_000_000;
 /** The token in an address that replies go to. */
 const tokenIn = (address: string): string | undefined => {
   const [local, domain] = address.split('@');
-  return domain?.toLowerCase() === config().MAIL_IN_DOMAIN ? /^decide\+([\w-]{20,64})$/i.exec(local ?? '')?.[1] : undefined;
+  return domain?.toLowerCase() === config().MAIL_DOMAIN ? /^decide\+([\w-]{20,64})$/i.exec(local ?? '')?.[1] : undefined;
 };
 
 /** Takes replies to approval mails over SMTP (RFC 5321); mail for any other address is refused. */
@@ -114,7 +114,7 @@ async function take(token: string, mail: ParsedMail, remote: string): Promise<vo
   const say = (words: string) => sayAbout(asked.requestId, { key: asked.key, to: asked.personId, subject: `Re: ${asked.gate}`, words });
   const senders = mail.from?.value ?? [];
   const from = heard(senders[0]?.address?.toLowerCase() ?? '', 200);
-  if (senders.length !== 1 || from !== asked.email.toLowerCase())
+  if (senders.length !== 1 || !from || from !== asked.email.toLowerCase())
     return say(
       `A reply came from ${from || 'an unknown address'} and was not taken: only you can answer. If that was you, reply from ${asked.email}.`,
     );

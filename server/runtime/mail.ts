@@ -87,7 +87,7 @@ async function threadOf(requestId: string, toId: string): Promise<string | undef
 }
 
 /** Replies go to an address that holds the one-time token, as the link does. */
-export const replyAddress = (approvalId: string): string => `decide+${approvalToken(approvalId)}@${config().MAIL_IN_DOMAIN}`;
+export const replyAddress = (approvalId: string): string => `decide+${approvalToken(approvalId)}@${config().MAIL_DOMAIN}`;
 
 /** The ways to answer: in words here, signed in, or once without signing in. The pages only show; deciding is a click there. */
 async function approvalLinks(approvalId: string, via: 'mail' | 'chat'): Promise<string> {

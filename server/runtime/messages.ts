@@ -65,7 +65,7 @@ export async function writeMessages(tx: Tx, run: RunRow, drafts: Draft[], at: Da
             }),
           ].join('\n'),
         };
-    const messageId = `<${id}@nessmoor.skerrin.example>`;
+    const messageId = `<${id}@${config().MAIL_DOMAIN}>`;
     const mail = d.via !== 'chat' || !config().CHAT_URL;
     const inReplyTo = mail ? (threads.get(d.to) ?? null) : null;
     if (mail && !inReplyTo) threads.set(d.to, messageId);

@@ -193,6 +193,14 @@ describe('a request to join a group', () => {
     ]);
     expect(refused).toHaveLength(2);
     expect(refused[0]!.last_error).toContain('550');
+    // Somebody without an address is reached in the portal only; the mail says why it did not go out.
+    await w.query("update person set email = '' where user_name = 'ina'");
+    const third = await w.ask(w.viewer('tor'), item.id);
+    await w.work();
+    await w.query("update person set email = 'ina@skerrin.example' where user_name = 'ina'");
+    expect(await w.query('select last_error from message where request_id = $1 and failed_at is not null', [third.id])).toEqual([
+      { last_error: 'The directory has no mail address of theirs.' },
+    ]);
   });
 
   it('sent twice by the same screen: one request', async () => {

@@ -19,7 +19,7 @@ export const forEach: Room<ForEach> = {
   head: (step, _, naming) => `Each of ${listWords(step, naming, 'the list')}`,
   holds: true,
   steers: true,
-  flow: (step) => ({ is: 'rounds', body: { id: 'body', block: step.body }, least: 0, inOrder: step.atOnce === 1, list: step.list ?? { ref: '' } }),
+  flow: (step) => ({ is: 'rounds', body: { id: 'body', block: step.body }, least: 0, inOrder: step.atOnce === 1, rows: { list: step.list } }),
   outputs: (step) => [output(step, 'count', 'Number of rows', 'number', true)],
   // A list without a value is a list of no rows.
   reads: (step) => readOne(step.list?.ref, 'List').map((r) => ({ ...r, needed: false })),

@@ -83,6 +83,8 @@ beforeAll(async () => {
     PUBLIC_URL: 'http://127.0.0.1:1',
     SECRET_KEY: 'cd'.repeat(32),
     SMTP_URL: 'smtp://127.0.0.1:1',
+    MAIL_FROM: 'Nessmoor <desk@skerrin.example>',
+    MAIL_DOMAIN: 'nessmoor.skerrin.example',
     DIRECTORY_TOKEN: 'key-for-scimmy',
     DIRECTORY_URL: `http://127.0.0.1:${(server.address() as AddressInfo).port}`,
   });

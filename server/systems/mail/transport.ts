@@ -17,6 +17,7 @@ export interface Outgoing {
 
 /** Hands a message to the mail server. A permanent refusal (RFC 5321, 5yz) is Refused, all else Trouble. */
 export async function sendMail(m: Outgoing): Promise<void> {
+  if (!m.to.address) throw new Refused('The directory has no mail address of theirs.');
   transport ??= createTransport(config().SMTP_URL, { from: config().MAIL_FROM });
   try {
     await transport.sendMail({
