@@ -2,7 +2,7 @@ import { Component, useEffect, type ReactNode } from 'react';
 import { isRouteErrorResponse, useRouteError } from 'react-router';
 import { Button } from './button';
 import { Problem, ProblemInside } from './problem';
-import { useVisit } from './visit';
+import { useVisit, visitInBrowser } from './visit';
 
 const unexpected = 'Something unexpected went wrong here. Nothing was changed. Try again, and tell an administrator if it stays so.';
 
@@ -41,23 +41,32 @@ interface Props {
   children: ReactNode;
 }
 
+function VisitWords() {
+  const visit = useVisit();
+  return visit ? (
+    <p className="mb-3">
+      Quote this number: <span className="numbers font-medium">{visit}</span>
+    </p>
+  ) : null;
+}
+
 /** Keeps what fails to be drawn from taking the page, its draft and its undo with it. */
-export class Contained extends Component<Props, { failed: string | undefined | true }> {
-  override state = { failed: undefined };
+export class Contained extends Component<Props, { failed: boolean }> {
+  override state = { failed: false };
   static getDerivedStateFromError = () => ({ failed: true });
   override componentDidCatch(error: Error) {
-    const timing = performance.getEntriesByType('navigation') as PerformanceNavigationTiming[];
-    tell(timing[0]?.serverTiming.find((s) => s.name === 'visit')?.description ?? 'unknown', error);
+    tell(visitInBrowser() ?? 'unknown', error);
   }
   override componentDidUpdate(before: Props) {
-    if (this.state.failed && before.of !== this.props.of) this.setState({ failed: undefined });
+    if (this.state.failed && before.of !== this.props.of) this.setState({ failed: false });
   }
   override render() {
     if (!this.state.failed) return this.props.children;
     return (
       <div role="alert" className="p-5">
         <p className="mb-3">{this.props.what} cannot be shown. The draft and its undo are as they were.</p>
-        <Button onClick={() => this.setState({ failed: undefined })}>Try again</Button>
+        <VisitWords />
+        <Button onClick={() => this.setState({ failed: false })}>Try again</Button>
       </div>
     );
   }

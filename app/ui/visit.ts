@@ -4,7 +4,7 @@ import { createContext, useContext, useSyncExternalStore } from 'react';
 export const VisitContext = createContext<string | undefined>(undefined);
 
 /** In the browser the answer itself says it: the header Server-Timing (W3C) of the last answer that failed, else of the page. */
-function fromBrowser(): string | undefined {
+export function visitInBrowser(): string | undefined {
   const timings = [...performance.getEntriesByType('navigation'), ...performance.getEntriesByType('resource')] as PerformanceResourceTiming[];
   const answer = timings.findLast((t) => t.responseStatus >= 500) ?? timings[0];
   return answer?.serverTiming.find((s) => s.name === 'visit')?.description;
@@ -20,5 +20,5 @@ function whenNoted(changed: () => void): () => void {
 /** The number a person can quote, which the log carries; undefined where none is known. */
 export function useVisit(): string | undefined {
   const onServer = useContext(VisitContext);
-  return useSyncExternalStore(whenNoted, fromBrowser, () => onServer);
+  return useSyncExternalStore(whenNoted, visitInBrowser, () => onServer);
 }

@@ -1,6 +1,7 @@
 /** How deep JSON may be nested: objects and lists within each other. */
 export const deepest = 64;
 
+/** JSON that was read, or the sentence that says why it was not. */
 export type Json = { ok: true; value: unknown } | { ok: false; sentence: string };
 
 /**

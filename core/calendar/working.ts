@@ -13,6 +13,7 @@ export interface Calendar {
   from: number;
   to: number;
 }
+/** The desk's week until service hours exist: ISO weekdays (1 Monday), minutes after midnight. */
 export const deskHours = { days: [1, 2, 3, 4, 5], from: 8 * 60, to: 16 * 60 } as const;
 /** The desk's hours in a zone; in UTC where this machine does not know the zone. */
 export const deskCalendar = (zone: string): Calendar => ({ zone: isZone(zone) ? zone : 'utc', ...deskHours });

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { isEmpty, isGroup, isPerson, isReference, Operand, Reference, sameValue, type Value } from '../values/index.ts';
 
+/** How two values are compared. */
 export const Comparison = z.enum(['is', 'isNot', 'less', 'atMost', 'more', 'atLeast']);
 export type Comparison = z.infer<typeof Comparison>;
 
@@ -8,6 +9,7 @@ export type Comparison = z.infer<typeof Comparison>;
 export type Condition =
   { all: Condition[] } | { any: Condition[] } | { not: Condition } | { has: Reference } | { compare: Comparison; left: Reference; right: Operand };
 
+/** A typed condition over places: all of, any of, not, has a value, or a comparison of a place with a literal or another place. */
 export const Condition: z.ZodType<Condition> = z.lazy(() =>
   z.union([
     z.object({ all: z.array(Condition).min(1).max(100) }),
@@ -18,6 +20,7 @@ export const Condition: z.ZodType<Condition> = z.lazy(() =>
   ]),
 );
 
+/** Gives the value at a place; undefined or null where there is none. */
 export type Read = (ref: string) => Value | undefined;
 /** FEEL's three truth values: `null` is "cannot be told", as when a missing number is compared. */
 type Truth = boolean | null;

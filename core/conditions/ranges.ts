@@ -14,6 +14,7 @@ export interface Domain {
 /** Values for the places of a set of conditions. */
 export type Example = Record<string, Value>;
 
+/** What conditions tried one after another can do, within what their places can hold. */
 export interface Ranges {
   /** Whether some values make each condition hold. */
   possible: boolean[];

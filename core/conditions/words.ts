@@ -10,6 +10,7 @@ const verbs: Record<Comparison, string> = {
   atLeast: 'is at least',
 };
 
+/** Names for what a condition mentions. */
 export interface Naming {
   /** The name of a place, as a reader knows it. */
   place: (ref: string) => string;

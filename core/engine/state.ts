@@ -5,6 +5,7 @@ import { Answers } from './answers.ts';
 
 /** A gate or task added while the run was under way; the milestone `to`, or the end, waits for it. */
 export const Addition = z.object({ to: z.string(), step: Step, lane: Lane });
+/** A gate or task that was added while the run was under way, and where it stands. */
 export interface Addition {
   to: string;
   step: Gate | Task;
@@ -37,10 +38,12 @@ export const RunState = z.object({
   /** What is still to be taken back, the next one first. */
   undoing: z.object({ waiting: z.array(Given), current: Activity.optional() }).optional(),
 });
+/** The snapshot of a run, as its schema reads it. */
 export interface RunState extends Omit<z.infer<typeof RunState>, 'additions'> {
   additions?: Addition[] | undefined;
 }
 
+/** The state of a run that has not begun. */
 export const newState = (): RunState => ({ status: 'new', answers: {}, outputs: {}, begun: {}, root: newLane('plan') });
 
 /** The activities that wait for something outside, innermost. */

@@ -20,12 +20,15 @@ export type Feel =
   | { feel: 'months'; months: number }
   | { feel: 'range'; low: Feel; high: Feel; lowIn: boolean; highIn: boolean }
   | { feel: 'function'; call: (args: Feel[]) => Feel };
+/** The values of time among them. */
 export type Temporal = Extract<Feel, { feel: 'date' | 'instant' | 'time' | 'days' | 'months' }>;
 
 /** An expression that cannot be worked out, with the sentence that says why. */
 export class Unworkable extends Error {}
 
+/** What a value is, for functions and operators that take some kinds only. */
 export type Kind = 'null' | 'boolean' | 'string' | 'number' | 'list' | 'context' | Extract<Feel, { feel: string }>['feel'];
+/** The kind of a value. */
 export function kindOf(v: Feel): Kind {
   if (v === null) return 'null';
   if (typeof v === 'boolean') return 'boolean';
@@ -34,6 +37,7 @@ export function kindOf(v: Feel): Kind {
   if (v instanceof Map) return 'context';
   return v instanceof Decimal ? 'number' : v.feel;
 }
+/** Kinds as sentences name them. */
 export const kindWords: Record<Kind, string> = {
   null: 'nothing',
   boolean: 'yes or no',
@@ -50,6 +54,7 @@ export const kindWords: Record<Kind, string> = {
   function: 'function',
 };
 
+/** A day written YYYY-MM-DD; null where the text is none. */
 export function dateOf(text: string): Feel {
   return isDate(text) ? { feel: 'date', at: DateTime.fromISO(text, { zone: 'utc' }) } : null;
 }
@@ -59,6 +64,7 @@ export function instantOf(text: string): Feel {
   const whole = /Z|[+-]\d\d:?\d\d$/.test(text) ? text : `${text}Z`;
   return isInstant(whole) ? { feel: 'instant', at: DateTime.fromISO(whole, { setZone: true }) } : null;
 }
+/** A time of day written hh:mm:ss; null where the text is none. */
 export function timeOf(text: string): Feel {
   const m = /^(\d\d):(\d\d):(\d\d)(?:\.(\d{1,3}))?$/.exec(text);
   if (!m) return null;

@@ -287,5 +287,7 @@ function distinct(items: Feel[], spend: Spend): Feel[] {
   return found;
 }
 
+/** The built-in functions by name (DMN 1.3, 10.3.4). */
 export const functions: ReadonlyMap<string, Definition> = new Map(Object.entries(definitions));
+/** Their names as an expression may write them. */
 export const functionNames: ReadonlySet<string> = new Set([...functions.keys()].filter((name) => name !== '@'));

@@ -25,6 +25,7 @@ export type Node =
   | { is: 'filter'; of: Node; by: Node }
   | { is: 'function'; parameters: string[]; body: Node }
   | { is: 'instance'; of: Node; type: string };
+/** One `name in list` of a for, some or every. */
 export interface Loop {
   name: string;
   over: Node;

@@ -3,9 +3,11 @@ import { line, own, setOwn, text, unkeepableIn } from '../boundary/index.ts';
 import { compile, Condition } from '../conditions/index.ts';
 import { Id, idFrom, isEmpty, isGroup, isOfType, isPerson, Retired, Value, type ValueType } from '../values/index.ts';
 
+/** The kinds of field there are. */
 export const FieldKind = z.enum(['text', 'longText', 'number', 'date', 'yesNo', 'choice', 'choices', 'person', 'people', 'group']);
 export type FieldKind = z.infer<typeof FieldKind>;
 
+/** One field of a form. */
 export const Field = z.object({
   id: Id,
   kind: FieldKind,
@@ -24,9 +26,11 @@ export const Field = z.object({
 });
 export type Field = z.infer<typeof Field>;
 
+/** What an item asks: its fields in order, and the keys that are not given again. */
 export const Form = z.object({ fields: z.array(Field).max(200), retired: Retired.optional() });
 export type Form = z.infer<typeof Form>;
 
+/** Answers by field; a field without one is left out or null. */
 export type Answers = Record<string, Value>;
 
 const types: Record<FieldKind, ValueType> = {
@@ -41,7 +45,9 @@ const types: Record<FieldKind, ValueType> = {
   people: 'people',
   group: 'group',
 };
+/** The type of the values that a kind of field takes. */
 export const fieldType = (kind: FieldKind): ValueType => types[kind];
+/** Whether a kind of field offers choices. */
 export const hasOptions = (kind: FieldKind): boolean => kind === 'choice' || kind === 'choices';
 
 interface Keyed {
@@ -62,6 +68,7 @@ export const withoutField = <F extends Keyed>(form: F, id: string): F => ({
 /** Longest answer in characters: one line, or many. */
 export const textLimit = { text: 200, longText: 4000 };
 
+/** What is wrong with one answer, as a sentence. */
 export interface FieldProblem {
   field: string;
   sentence: string;

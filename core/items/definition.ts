@@ -47,6 +47,7 @@ function stepsIn(plan: Plan): number {
   return n;
 }
 
+/** An item with a name and nothing else. */
 export const blankItem = (name: string): ItemDefinition => ({ name, summary: '', category: '', form: { fields: [] }, plan: { steps: [] } });
 
 /** A part's definition as the plans that use it see it. */
@@ -61,6 +62,7 @@ export const partOfDefinition = (d: ItemDefinition): Part => ({
 export const placesAtStart = (d: ItemDefinition, kind: ItemKind): Places =>
   kind === 'part' ? startPlacesOfPart(partOfDefinition(d)) : startPlaces(d.form);
 
+/** A catalog item, or a part that items share. */
 export type ItemKind = 'item' | 'part';
 
 /** What the check finds in an item, or in a part: its plan reads what it is given, and its requester is told by the items that use it. */

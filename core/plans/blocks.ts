@@ -20,6 +20,7 @@ export function* walk(block: Block, depth = 0, parent?: { step: Step; branch: st
     for (const branch of branches(step)) yield* walk(branch.block, depth + 1, { step, branch: branch.id });
   }
 }
+/** A step met on the way, and where it stands: `index` in `block`, `depth` from 0, and the step and branch around it. */
 export interface Walked {
   step: Step;
   depth: number;
@@ -28,7 +29,9 @@ export interface Walked {
   parent: { step: Step; branch: string } | undefined;
 }
 
+/** The keys of all steps of a plan. */
 export const stepIds = (plan: Plan): Set<string> => new Set([...walk(plan.steps)].map((w) => w.step.id));
+/** The step with this key, wherever in the plan. */
 export const findStep = (plan: Plan, id: string): Step | undefined => {
   for (const { step } of walk(plan.steps)) if (step.id === id) return step;
   return undefined;

@@ -187,4 +187,5 @@ function checkPromise(plan: Plan, promise: string | undefined, catalogue: Catalo
   return found;
 }
 
+/** Those of the findings that stop publishing. */
 export const stops = (findings: Finding[]): Finding[] => findings.filter((f) => f.severity === 'stops');

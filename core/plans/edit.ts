@@ -34,6 +34,7 @@ function retiring(before: Plan, after: Plan): Plan {
 /** The keys that no new step may have. */
 const usedIds = (plan: Plan): Set<string> => new Set([...stepIds(plan), ...(plan.retired ?? [])]);
 
+/** Puts a step in the place of the one with its key. */
 export const replaceStep = (plan: Plan, step: Step): Plan => changeStep(plan, step.id, () => step);
 
 /** Puts a copy after the step; every step in the copy gets an id and a name of its own. */
@@ -171,6 +172,7 @@ export function newStep(plan: Plan, kind: StepKind): Step {
   return { id: idFrom(name, usedIds(plan)), name, expected: atOnce, ...roomOf({ kind }).fresh(), kind } as Step;
 }
 
+/** The name itself, or with the first number that makes it one of its own. */
 export function freeName(name: string, taken: ReadonlySet<string>): string {
   const stem = name.replace(/ \d+$/, '');
   for (let n = 1; ; n++) {

@@ -5,6 +5,7 @@ export interface History<T> {
   future: { value: T; did: string }[];
 }
 
+/** A history of one state. */
 export const begin = <T>(present: T): History<T> => ({ past: [], present, future: [] });
 
 /** Remembers a change. Edits with the same words in a row (typing into one setting) become one. */
@@ -15,11 +16,13 @@ export function record<T>(h: History<T>, value: T, did: string): History<T> {
   return { past, present: value, future: [] };
 }
 
+/** The state before; the same history where there is none. */
 export function undo<T>(h: History<T>): History<T> {
   const last = h.past.at(-1);
   return last ? { past: h.past.slice(0, -1), present: last.value, future: [{ value: h.present, did: last.did }, ...h.future] } : h;
 }
 
+/** The state that was undone; the same history where there is none. */
 export function redo<T>(h: History<T>): History<T> {
   const [next, ...future] = h.future;
   return next ? { past: [...h.past, { value: h.present, did: next.did }], present: next.value, future } : h;

@@ -40,6 +40,7 @@ export interface Area {
   from?: { step: string; flow: Flow['is']; branch: string; x: number; y: number };
 }
 
+/** The whole sheet, sizes in px, times in expected working minutes. */
 export interface SheetLayout {
   width: number;
   height: number;

@@ -15,6 +15,7 @@ export interface Timed {
   slack: number;
 }
 
+/** The longest way through a network, and the times of each activity, in its units. */
 export interface CriticalPath {
   /** The length of the longest path. */
   length: number;

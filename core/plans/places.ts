@@ -20,6 +20,7 @@ const partPlaces = (part: Part): Place[] =>
 
 /** The places a plan, or the inside of a part, begins with. */
 export const startPlaces = (form: Form): Places => toMap([...requestPlaces, ...formPlaces(form)]);
+/** The places the inside of a part begins with: what every request brings, and what the part is given. */
 export const startPlacesOfPart = (part: Part): Places => toMap([...requestPlaces, ...partPlaces(part)]);
 const toMap = (places: Place[]): Places => new Map(places.map((p) => [p.ref, p]));
 

@@ -9,6 +9,7 @@ import { deepestPart, outOfBlock, partSteps } from './ways.ts';
 export const ownMinutes = (step: Step): number => roomOf(step).minutes?.(step) ?? meanMinutes(step.expected);
 const ownVariance = (step: Step): number => (roomOf(step).minutes?.(step) === undefined ? varianceMinutes(step.expected) : 0);
 
+/** How long a plan is expected to take. */
 export interface TimeAnalysis {
   /** Working minutes of the longest way through. */
   longest: number;

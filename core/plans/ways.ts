@@ -9,6 +9,7 @@ export interface Out {
   must: boolean;
 }
 
+/** What is taken as known when ways are looked at. */
 export interface Asked {
   /** A gate lets pass: only the way that is agreed to, and what its own blocks lead to, is looked at. */
   granted?: boolean;
@@ -31,6 +32,7 @@ export const open = (ways: Way[]): Way[] => ways.filter((w) => !w.never);
 /** Where a block leads: the one answer that findings about paths, timing and agreements read. */
 export const outOfBlock = (block: Block, asked: Asked = {}, depth = 0): Out => each(block.map((step) => outOfStep(step, asked, depth)));
 
+/** The same for one step. */
 export function outOfStep(step: Step, asked: Asked = {}, depth = 0): Out {
   const of = (block: Block) => outOfBlock(block, asked, depth);
   const flow = flowOf(step);

@@ -14,6 +14,7 @@ export const PolicyApprovers = z.union([
 ]);
 export type PolicyApprovers = z.infer<typeof PolicyApprovers>;
 
+/** One line of a policy: for what it holds, whom it asks, by which rule. */
 export const PolicyLine = z.object({
   id: Id,
   /** Absent: always. Reads `input.<name>`. */

@@ -6,6 +6,7 @@ import type { Block } from './step.ts';
 
 /** What every step has. Its key is the step's own for ever; its name is what people call it. */
 export const base = { id: Id, name: line(120).trim().min(1, 'Every step has a name.'), expected: Expected };
+/** What every step has, as a type. */
 export interface Base {
   id: string;
   name: string;
@@ -14,6 +15,7 @@ export interface Base {
 }
 /** The schema of a block, handed to the rooms of steps that hold some. */
 export type BlockSchema = z.ZodType<Block>;
+/** The literal of a kind, for its schema. */
 export const kind = <K extends string>(k: K) => z.literal(k);
 
 /** What most steps that a machine does are expected to take. */

@@ -2,6 +2,7 @@ import type { ModdleElement } from 'bpmn-moddle';
 import type { Span } from '../calendar/index.ts';
 import type { Block, Step } from './step.ts';
 
+/** An element of a BPMN document. */
 export type BpmnElement = ModdleElement;
 /** Where a flow leaves from, and under which condition. */
 export type BpmnFrom = BpmnElement | { node: BpmnElement; when?: string | undefined; name?: string; fallback?: boolean };

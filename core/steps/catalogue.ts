@@ -37,5 +37,7 @@ export interface Catalogue {
   groups?: Record<string, string>;
 }
 
+/** The action with this id, where a registered system offers it. */
 export const actionOf = (catalogue: Catalogue, id: string | undefined): ActionSpec | undefined => catalogue.actions.find((a) => a.id === id);
+/** The part with this id, where it is published. */
 export const partOf = (catalogue: Catalogue, id: string | undefined): Part | undefined => (id === undefined ? undefined : own(catalogue.parts, id));

@@ -8,9 +8,12 @@ import type { Step } from './step.ts';
 
 // What the rooms of several steps find in their settings.
 
+/** Whether a text says nothing: no words, and no value picked. */
 export const isWordless = (text: RichText): boolean => !piecesOf(text).some((x) => isReference(x) || x.text.trim() !== '');
+/** The same of all passages of a message. */
 export const areWordless = (all: Passage[]): boolean => all.every((p) => isWordless(p.text));
 
+/** People named outright who are not known, or have left. */
 export function personFindings(step: Step, ids: string[], catalogue: Catalogue): Finding[] {
   return ids.flatMap((id) => {
     const person = own(catalogue.people, id);
@@ -20,6 +23,7 @@ export function personFindings(step: Step, ids: string[], catalogue: Catalogue):
   });
 }
 
+/** A team that does not exist, or has no members. */
 export function teamFindings(step: Step, id: string, catalogue: Catalogue): Finding[] {
   const team = own(catalogue.teams, id);
   if (!team) return [stop(step, { code: 'unknown-team', sentence: `“${step.name}” names a team that does not exist.`, mend: 'Pick a team.' })];
@@ -34,6 +38,7 @@ export function teamFindings(step: Step, id: string, catalogue: Catalogue): Find
       ];
 }
 
+/** Inputs of an action, a part or a policy that are not set, or of the wrong type. */
 export function inputFindings(
   step: Step,
   given: Record<string, Operand>,

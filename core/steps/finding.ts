@@ -1,5 +1,6 @@
 import type { Step } from './step.ts';
 
+/** What a finding is about; docs/plans.md says what each means. */
 export type FindingCode =
   | 'unset-setting'
   | 'unknown-reference'
@@ -33,6 +34,7 @@ export type Position = { after: string } | { before: string } | { into: string; 
 /** A change of the plan that mends a finding by itself. */
 export type PlanEdit = { replace: Step } | { remove: string } | { insert: Step; at: Position } | { move: string; to: Position };
 
+/** Something that is missing, wrong or worth a look in an item. */
 export interface Finding {
   code: FindingCode;
   /** `stops` publishing, or `warns`. */
@@ -47,7 +49,9 @@ export interface Finding {
 }
 
 type Told = Omit<Finding, 'severity' | 'step'>;
+/** A finding of a step that stops publishing. */
 export const stop = (step: Step, told: Told): Finding => ({ severity: 'stops', step: step.id, ...told });
+/** A finding of a step that is worth a look. */
 export const warn = (step: Step, told: Told): Finding => ({ severity: 'warns', step: step.id, ...told });
 
 /** A required setting that is not set. */

@@ -14,4 +14,5 @@ export interface Part {
   outputs: z.infer<typeof outputs>;
   steps: Block;
 }
+/** The schema of a part; `block` is that of its steps. */
 export const partDefinition = (block: BlockSchema) => z.object({ name: line(80), inputs, outputs, steps: block });

@@ -24,8 +24,10 @@ export interface Place {
   /** Of the number of rows of a look-up: the list it counts, which has a value when it is not 0. */
   counts?: string;
 }
+/** Places by reference. */
 export type Places = Map<string, Place>;
 
+/** What a field gives, as a place. */
 export const fieldPlace = (f: Field, ref: string, source: string): Place => ({
   ref,
   label: f.label,
@@ -58,16 +60,22 @@ export interface Reading {
   inText?: boolean;
 }
 
+/** The reading of one place by one setting; none where nothing is picked. */
 export const readOne = (ref: string | undefined, setting: string): Reading[] => (ref === undefined ? [] : [{ ref, setting, needed: true }]);
+/** The readings of a text: the values picked into it. */
 export const readText = (text: RichText, setting: string): Reading[] =>
   piecesOf(text).flatMap((x) => (isReference(x) ? readOne(x.ref, setting) : []));
+/** The readings of a condition: it can be told also where there is no value. */
 export const readCondition = (c: Condition | undefined, setting: string): Reading[] =>
   c ? conditionReferences(c).map((ref) => ({ ref, setting, needed: false })) : [];
+/** The readings of a message, each under the condition its passage has. */
 export const readPassages = (all: Passage[], setting: string): Reading[] =>
   all.flatMap((p) => [
     ...readCondition(p.when, `Condition in ${setting.toLowerCase()}`),
     ...readText(p.text, setting).map((r) => (p.when ? { ...r, under: p.when } : r)),
   ]);
+/** The readings of inputs, each under the label of its slot. */
 export const readOperands = (values: Record<string, Operand>, label: (name: string) => string): Reading[] =>
   Object.entries(values).flatMap(([name, o]) => (isReference(o) ? readOne(o.ref, label(name)) : []));
+/** The same readings, as of words for people. */
 export const inText = (readings: Reading[]): Reading[] => readings.map((r) => ({ ...r, inText: true }));

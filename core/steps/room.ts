@@ -115,4 +115,5 @@ export interface Room<S extends Base> {
 
 /** The rooms, one for each kind; a kind left out does not compile. */
 export type Rooms = { [K in keyof Steps]: Room<StepOf<K>> };
+/** A room as one that takes any step. */
 export type AnyRoom = Room<Step>;

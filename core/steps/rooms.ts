@@ -39,6 +39,7 @@ export const rooms: Rooms = {
   part,
   finish,
 };
+/** The kinds, in the order of the menu. */
 export const stepKinds = Object.keys(rooms) as StepKind[];
 
 /** The room of a kind, as one that takes any step: whoever asks hands it steps of that kind only. */
@@ -50,13 +51,16 @@ export const kindWords = Object.fromEntries(stepKinds.map((k) => [k, { verb: roo
   { verb: string; does: string }
 >;
 
+/** A step of any kind. */
 export const Step: z.ZodType<AnyStep> = z.lazy(() => {
   const [first, ...rest] = stepKinds.map((k) => rooms[k].schema(Block) as unknown as z.ZodObject<{ kind: z.ZodLiteral<StepKind> }>);
   return z.discriminatedUnion('kind', [first!, ...rest]) as unknown as z.ZodType<AnyStep>;
 });
+/** Steps in order, at most 300. */
 export const Block: BlockSchema = z.lazy(() => z.array(Step).max(300));
 export type Step = AnyStep;
 export type Block = Steps;
 
+/** A piece of a plan that items share. */
 export const Part: z.ZodType<PartType> = partDefinition(Block);
 export type Part = PartType;

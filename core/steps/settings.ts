@@ -3,8 +3,10 @@ import { Duration } from '../calendar/index.ts';
 import { Condition } from '../conditions/index.ts';
 import { RichText, sentence } from '../values/index.ts';
 
+/** How a request ends. */
 export const Outcome = z.enum(['fulfilled', 'declined', 'withdrawn', 'lapsed', 'failed']);
 export type Outcome = z.infer<typeof Outcome>;
+/** Outcomes as people read them. */
 export const outcomeWords: Record<Outcome, string> = {
   fulfilled: 'Fulfilled',
   declined: 'Declined',

@@ -34,8 +34,11 @@ export interface Steps {
   part: PartCall;
   finish: Finish;
 }
+/** The name of a kind of step. */
 export type StepKind = keyof Steps;
+/** A step of any kind. */
 export type Step = Steps[StepKind];
+/** A step of this kind. */
 export type StepOf<K extends StepKind> = Steps[K];
 /** Steps in order. */
 export type Block = Step[];

@@ -26,11 +26,15 @@ export function valueWords(value: Value, catalogue: Catalogue): string {
   return String(value);
 }
 
+/** The name of a team. */
 export const teamWords = (id: string, catalogue: Catalogue): string => own(catalogue.teams, id)?.name ?? 'a team that does not exist';
 /** "the manager of", or so many levels up; the person follows. */
 export const managerWords = (levels: number | undefined): string => (levels && levels > 1 ? `the manager ${levels} levels above` : 'the manager of');
+/** The same with its first letter large. */
 export const capital = (s: string): string => s.charAt(0).toUpperCase() + s.slice(1);
+/** "once", "3 times". */
 export const timesWords = (n: number): string => (n === 1 ? 'once' : `${n} times`);
+/** "2 h of working time", of an ISO 8601 duration. */
 export const workingWords = (iso: string): string => `${minutesWords(workingMinutes(iso))} of working time`;
 
 /** What a step hands over, in brackets: " (group Tide models, person Requester)". */

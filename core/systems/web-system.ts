@@ -46,6 +46,7 @@ export const WebSystem = z.object({
 });
 export type WebSystem = z.infer<typeof WebSystem>;
 
+/** The id of an action of a registered system, as plans name it. */
 export const webActionId = (systemId: string, action: string): string => `web.${systemId}.${action}`;
 
 /** The actions as the plan's catalogue offers them. */

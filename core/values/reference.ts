@@ -18,6 +18,7 @@ export type Reference = z.infer<typeof Reference>;
 export const Operand = z.union([Reference, z.object({ literal: Value })]);
 export type Operand = z.infer<typeof Operand>;
 
+/** Whether a setting is picked from a place. */
 export const isReference = (o: unknown): o is Reference => typeof o === 'object' && o !== null && 'ref' in o;
 
 /** Keys that were used once and are not any more; none is given again, so that what still reads one never means something new. */

@@ -13,6 +13,7 @@ const marks = { bold: z.literal(true).optional(), italic: z.literal(true).option
 /** A run of words, or a picked value, that looks alike. */
 export const TextPiece = z.union([z.object({ text: text(longestText), ...marks }), Reference.extend(marks)]);
 export type TextPiece = z.infer<typeof TextPiece>;
+/** A list of points or numbers in a formatted text. */
 export const TextList = z.object({ list: z.enum(['points', 'numbers']), items: z.array(z.array(TextPiece).max(200)).min(1).max(100) });
 export type TextList = z.infer<typeof TextList>;
 /**
@@ -22,6 +23,7 @@ export type TextList = z.infer<typeof TextList>;
 export const RichText = z.array(z.union([z.array(TextPiece).max(200), TextList])).max(200);
 export type RichText = z.infer<typeof RichText>;
 
+/** Whether a block of a text is a list. */
 export const isList = (block: RichText[number]): block is TextList => !Array.isArray(block);
 
 /** All pieces of a text in reading order. */

@@ -7,6 +7,7 @@ export const Key = z.string().regex(/^[A-Za-z0-9][A-Za-z0-9_.:~#/-]{0,199}$/, 'T
 
 /** A person or a group is held by its id; names are looked up when shown, so a renamed person stays one person. */
 export const PersonValue = z.object({ person: Key });
+/** A group, by its id. */
 export const GroupValue = z.object({ group: Key });
 
 /** The longest text that a value may be, in characters. */
@@ -27,7 +28,9 @@ export type ValueType = z.infer<typeof ValueType>;
 /** The type of one row of a list; undefined for what is not a list. */
 export const rowType = (type: ValueType): ValueType | undefined => (type === 'people' ? 'person' : type === 'texts' ? 'text' : undefined);
 
+/** Whether a value is a person. */
 export const isPerson = (v: unknown): v is { person: string } => typeof v === 'object' && v !== null && 'person' in v;
+/** Whether a value is a group. */
 export const isGroup = (v: unknown): v is { group: string } => typeof v === 'object' && v !== null && 'group' in v;
 
 /** Empty is: absent, null, a text of nothing but spaces, or a list of nothing. */
@@ -63,6 +66,7 @@ export function isOfType(v: Value | undefined, type: ValueType): boolean {
   return !Array.isArray(v) && shapes[type](v as Single);
 }
 
+/** Types as sentences name them. */
 export const typeWords: Record<ValueType, string> = {
   text: 'text',
   choice: 'choice',

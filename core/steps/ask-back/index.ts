@@ -17,6 +17,7 @@ function remind(go: Go, step: AskBack, activity: Activity): void {
   if (sent < reminders.times) setTimer(go, activity, 'remind', afterWorking(go, workingMinutes(reminders.after)));
 }
 
+/** The room of this kind; `room.ts` says what each member means. */
 export const askBack: Room<AskBack> = {
   verb: 'Ask back',
   does: 'Ask the requester and wait; the clock is held',

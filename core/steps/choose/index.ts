@@ -18,6 +18,7 @@ function ways(step: Choose): Way[] {
   ];
 }
 
+/** The room of this kind; `room.ts` says what each member means. */
 export const choose: Room<Choose> = {
   verb: 'Choose',
   does: 'Go one way or another',

@@ -5,6 +5,7 @@ import { Id } from '../../values/index.ts';
 import { base, kind, type Base, type BlockSchema } from '../base.ts';
 import type { Block } from '../step.ts';
 
+/** One case of a choice. */
 export interface Case {
   id: string;
   name: string;
@@ -19,6 +20,7 @@ export interface Choose extends Base {
   cases: Case[];
   otherwise?: Block | undefined;
 }
+/** The schema of a choice; `block` is that of what it holds. */
 export const chooseSchema = (block: BlockSchema) =>
   z.object({
     ...base,

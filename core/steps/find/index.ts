@@ -40,6 +40,7 @@ function lookedUp(go: Go, step: Find, activity: Activity, scope: Scope, people: 
   ended(go, activity, 'done', outputs);
 }
 
+/** The room of this kind; `room.ts` says what each member means. */
 export const find: Room<Find> = {
   verb: 'Find',
   does: 'Look up a person or people',

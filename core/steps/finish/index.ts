@@ -15,6 +15,7 @@ function lastComment(scope: Scope): string | undefined {
   return typeof comment === 'string' && !isEmpty(comment) ? comment : scope.outer && lastComment(scope.outer);
 }
 
+/** The room of this kind; `room.ts` says what each member means. */
 export const finish: Room<Finish> = {
   verb: 'Finish',
   does: 'End the request here, with an outcome',

@@ -10,6 +10,7 @@ import { forEachSchema, type ForEach } from './settings.ts';
 
 const listWords = (step: ForEach, naming: Naming, unnamed: string) => (step.list ? naming.place(step.list.ref) : unnamed);
 
+/** The room of this kind; `room.ts` says what each member means. */
 export const forEach: Room<ForEach> = {
   verb: 'For each',
   does: 'The same steps for every row of a list',

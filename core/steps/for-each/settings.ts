@@ -11,5 +11,6 @@ export interface ForEach extends Base {
   atOnce?: number | undefined;
   body: Block;
 }
+/** The schema of a For each; `block` is that of what it holds. */
 export const forEachSchema = (block: BlockSchema) =>
   z.object({ ...base, kind: kind('forEach'), list: Reference.optional(), atOnce: z.number().int().min(1).max(100).optional(), body: block });

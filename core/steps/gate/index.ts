@@ -35,6 +35,7 @@ function ways(gate: Gate): Way[] {
   ];
 }
 
+/** The room of this kind; `room.ts` says what each member means. */
 export const gate: Room<Gate> = {
   verb: 'Gate',
   does: 'Nothing passes until the approvers have let it',
@@ -145,6 +146,7 @@ export function approversWords(a: Approvers | undefined, naming: Naming, catalog
   }
 }
 
+/** A rule as the end of a sentence. */
 export function ruleWords(rule: GateRule): string {
   if (rule.rule === 'all') return 'all of them must approve';
   if (rule.rule === 'any') return 'one approval is enough';

@@ -116,6 +116,7 @@ type Found = Pick<EventOf<'found'>, 'people' | 'rule' | 'passes' | 'problem' | '
 /** Whom the gate names for when nobody is found, for the look-up to see whether they can answer. */
 const statedIn = (gate: Gate) => (gate.nobody?.then === 'ask' ? { stated: gate.nobody.person.person } : {});
 
+/** Asks whoever was found, or does what the gate states for when nobody, or too few, can be asked. */
 export function openGate(go: Go, here: Omit<Here<Gate>, 'lane'>, found: Found): Settled {
   const { step: gate, activity, scope } = here;
   // A new round has decisions of its own.
@@ -253,6 +254,7 @@ export function decideGate(go: Go, gate: Gate, activity: Activity, scope: Scope)
   return closeGate(go, gate, activity, scope, result);
 }
 
+/** Closes the gate with a result and goes on where it says so; else ends the run and tells the requester. */
 export function closeGate(go: Go, gate: Gate, activity: Activity, scope: Scope, result: 'approved' | 'declined' | 'lapsed'): Settled {
   const outputs = outputsOf(scope, gate.id);
   outputs['outcome'] = result;
@@ -273,9 +275,11 @@ const declineReason = (gate: Gate, comment: Value | undefined) =>
 /** Reminders and the deadline are timers. */
 export const isTimed = (gate: Gate): boolean => gate.deadline !== undefined || gate.reminders !== undefined;
 
+/** Looks whether the replies settle it; once they have, goes on inside the way taken. */
 export const settle = (go: Go, gate: Gate, activity: Activity, scope: Scope): Settled =>
   activity.phase === 'asking' ? decideGate(go, gate, activity, scope) : inBranch(go, gate, activity, scope);
 
+/** Whoever was asked, or whoever has it back, is asked no more. */
 export function withdraw(go: Go, _: Gate, a: Activity): void {
   if (a.phase === 'asking' || a.phase === 'refinding') go.effects.push({ effect: 'closeGate', key: a.key, result: 'withdrawn' });
   if (a.phase === 'returned') go.effects.push({ effect: 'closeQuestion', key: a.key, result: 'withdrawn' });
@@ -289,6 +293,7 @@ export function inputs(go: Go, gate: Gate, scope: Scope): Record<string, Value> 
   return a.from === 'ownersOf' ? readAs(go, scope, 'group', a.group.ref) : readAs(go, scope, 'person', a.person.ref);
 }
 
+/** What happens to a gate: who was found, decisions, sending back, reminders, the deadline, staff that changes. */
 export function on(go: Go, here: Here<Gate>, event: StepEvent): IgnoredReason | undefined {
   const { step, activity, scope } = here;
   if (event.type === 'found') {

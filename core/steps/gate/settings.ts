@@ -69,5 +69,6 @@ export interface Gate extends z.infer<z.ZodObject<typeof settings>> {
   declined?: Block | undefined;
   lapsed?: Block | undefined;
 }
+/** The schema of a gate; `block` is that of what it holds. */
 export const gateSchema = (block: BlockSchema) =>
   z.object({ ...settings, approved: block.optional(), declined: block.optional(), lapsed: block.optional() });

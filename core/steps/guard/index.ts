@@ -29,6 +29,7 @@ function instead(go: Go, step: Guard, activity: Activity, scope: Scope, branch: 
   return settle(go, step, activity, scope);
 }
 
+/** The room of this kind; `room.ts` says what each member means. */
 export const guard: Room<Guard> = {
   verb: 'Guard',
   does: 'Try, and if it fails or is late, do something else',

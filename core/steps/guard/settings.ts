@@ -11,5 +11,6 @@ export interface Guard extends Base {
   deadline?: Span | undefined;
   late?: Block | undefined;
 }
+/** The schema of a guard; `block` is that of what it holds. */
 export const guardSchema = (block: BlockSchema) =>
   z.object({ ...base, kind: kind('guard'), body: block, remedy: block, deadline: Span.optional(), late: block.optional() });

@@ -3,6 +3,7 @@ import type { Room } from '../room.ts';
 import { ended } from '../run/context.ts';
 import { Mark } from './settings.ts';
 
+/** The room of this kind; `room.ts` says what each member means. */
 export const mark: Room<Mark> = {
   verb: 'Mark',
   does: 'A milestone or status the requester sees',

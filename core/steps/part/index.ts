@@ -13,6 +13,7 @@ import { PartCall } from './settings.ts';
 /** Parts within parts deeper than this are cut: they would call themselves. */
 const deepest = 8;
 
+/** The room of this kind; `room.ts` says what each member means. */
 export const part: Room<PartCall> = {
   verb: 'Part',
   does: 'Steps that several items share',

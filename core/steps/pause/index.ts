@@ -6,6 +6,7 @@ import type { Room } from '../room.ts';
 import { afterSpan, ended, fail, momentOf, read, setTimer } from '../run/context.ts';
 import { Pause } from './settings.ts';
 
+/** The room of this kind; `room.ts` says what each member means. */
 export const pause: Room<Pause> = {
   verb: 'Pause',
   does: 'Wait for a time or until a date',

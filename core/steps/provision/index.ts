@@ -25,6 +25,7 @@ function gave(go: Go, step: Provision, activity: Activity, outputs: Record<strin
   go.effects.push({ effect: 'gave', given });
 }
 
+/** The room of this kind; `room.ts` says what each member means. */
 export const provision: Room<Provision> = {
   verb: 'Provision',
   does: 'Change something in a system',

@@ -40,6 +40,7 @@ function settle(go: Go, step: Repeat, activity: Activity, scope: Scope): Settled
   }
 }
 
+/** The room of this kind; `room.ts` says what each member means. */
 export const repeat: Room<Repeat> = {
   verb: 'Repeat',
   does: 'Again until something holds',

@@ -14,6 +14,7 @@ export interface Repeat extends Base {
   tries?: number | undefined;
   deadline?: Span | undefined;
 }
+/** The schema of a repeat; `block` is that of what it holds. */
 export const repeatSchema = (block: BlockSchema) =>
   z.object({
     ...base,

@@ -51,7 +51,9 @@ export interface Here<S extends Base = Step> {
   lane: Lane;
 }
 
+/** The hours by which a run counts working time: the desk's, in the zone of the requester's place. */
 export const calendarOf = (state: RunState): Calendar => deskCalendar(state.request?.zone ?? 'utc');
+/** Where names are looked up at the top of a plan. */
 export const rootScope = (state: RunState): Scope => ({ outputs: state.outputs, prefix: '', guarded: false });
 
 /** The block a lane of this step runs. */
@@ -77,6 +79,7 @@ export function* underWay(go: Go): Generator<Here> {
   for (const a of go.state.additions ?? []) yield* inside([a.step], a.lane, rootScope(go.state));
 }
 
+/** The step under way with this key. */
 export function find(go: Go, key: string): Here | undefined {
   for (const here of underWay(go)) if (here.activity.key === key) return here;
   return undefined;
@@ -109,7 +112,9 @@ export function read(go: Go, scope: Scope, ref: string): Value | undefined {
 export const readAs = (go: Go, scope: Scope, name: string, ref: string | undefined): Record<string, Value> =>
   ref === undefined ? {} : { [name]: read(go, scope, ref) ?? null };
 
+/** What a setting stands for now: a stated value, or what the place it names holds; null where that holds nothing. */
 export const valueOf = (go: Go, scope: Scope, o: Operand): Value => (isReference(o) ? (read(go, scope, o.ref) ?? null) : o.literal);
+/** The same of all inputs by name. */
 export const valuesOf = (go: Go, scope: Scope, operands: Record<string, Operand>): Record<string, Value> =>
   Object.fromEntries(Object.entries(operands).map(([name, o]) => [name, valueOf(go, scope, o)]));
 
@@ -185,8 +190,10 @@ export function runLanes(go: Go, step: Step, activity: Activity, scope: Scope, o
 export const putOutputs = (scope: Scope, step: string, values: Record<string, Value>): void => void setOwn(scope.outputs, step, values);
 /** Adds to what a step gives. */
 export const setOutputs = (scope: Scope, step: string, values: Record<string, Value>): void => void Object.assign(outputsOf(scope, step), values);
+/** What a step gives so far, to be added to. */
 export const outputsOf = (scope: Scope, step: string): Record<string, Value> => ownOr(scope.outputs, step, () => ({}));
 
+/** Notes that a step has ended, how, with which outputs, and by which way. */
 export function ended(
   go: Go,
   activity: Activity,
@@ -212,10 +219,13 @@ export function fail(go: Go, scope: Scope, activity: Activity, cause: string): S
   return 'waiting';
 }
 
+/** Asks for a timer at an instant; set again under its name, it moves. */
 export function setTimer(go: Go, activity: Activity, name: string, at: string): void {
   go.effects.push({ effect: 'timer', key: activity.key, name, at });
 }
+/** The instant so many working minutes from now. */
 export const afterWorking = (go: Go, minutes: number): string => addWorking(go.now, minutes, go.calendar);
+/** The instant a span of time from now. */
 export const afterSpan = (go: Go, span: Span): string => addSpan(go.now, span, go.calendar);
 
 /** Closes a step that is under way and everything inside it: as failed where it failed, else as no longer needed. */
@@ -237,10 +247,12 @@ export function withdraw(go: Go, step: Step | undefined, a: Activity): void {
   a.phase = 'settled';
 }
 
+/** Withdraws everything under way inside a step. */
 export function withdrawLanes(go: Go, step: Step | undefined, a: Activity): void {
   for (const lane of a.lanes ?? []) withdrawLane(go, step ? blockOf(go, step, lane) : [], lane);
   delete a.lanes;
 }
+/** Withdraws what is under way in one of its blocks. */
 export function withdrawLane(go: Go, block: Block, lane: Lane): void {
   if (lane.current) withdraw(go, block[lane.at], lane.current);
   delete lane.current;
@@ -278,4 +290,5 @@ export function finish(go: Go, outcome: NonNullable<RunState['outcome']>, reason
 /** An instant as it is, a day by what the desk does on it; undefined when it is neither. */
 export const momentOf = (text: string, onDay: (day: string) => string | undefined): string | undefined =>
   isInstant(text) ? new Date(text).toISOString() : onDay(text);
+/** The id of a person, where the value is one. */
 export const personOf = (v: Value | undefined): string | undefined => (isPerson(v) ? v.person : undefined);

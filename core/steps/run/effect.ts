@@ -7,6 +7,7 @@ import type { StepKind } from '../step.ts';
 import type { Check } from '../task/settings.ts';
 import type { Ask, Given } from './state.ts';
 
+/** How a step ended. */
 export type StepEnd = 'done' | 'approved' | 'declined' | 'lapsed' | 'passed' | 'withdrawn' | 'returned' | 'failed' | 'skipped' | 'takenOver';
 
 /** A text with the values of the moment, by reference. */
@@ -80,6 +81,7 @@ export type Effect =
   /** The event changed nothing; recorded, and told to whoever caused it. */
   | { effect: 'ignored'; reason: IgnoredReason };
 
+/** Why an event changed nothing. */
 export type IgnoredReason =
   'ended' | 'not-open' | 'not-asked' | 'decided-already' | 'late' | 'begun-already' | 'not-yours' | 'no-return' | 'not-allowed' | 'milestone-ended';
 

@@ -18,4 +18,5 @@ export type Candidate = z.infer<typeof Candidate>;
 
 /** The events that are for one step. */
 export type StepEvent = Exclude<RunEvent, { type: 'begin' | 'withdrawn' | 'added' }>;
+/** The event of one type. */
 export type EventOf<T extends StepEvent['type']> = Extract<StepEvent, { type: T }>;

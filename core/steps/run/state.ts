@@ -16,8 +16,10 @@ export const Ask = z.object({
 export type Ask = z.infer<typeof Ask>;
 
 const Values = z.record(z.string(), Value);
+/** Outputs by step and name. */
 export const Outputs = z.record(z.string(), Values);
 
+/** What a step under way is at: inside its blocks, or waiting for whom or what. */
 export const Phase = z.enum([
   'inside',
   'finding',
@@ -69,6 +71,7 @@ export interface Lane {
   scope?: { outputs: Record<string, Record<string, Value>>; row?: Record<string, Value>; part?: Record<string, Value> } | undefined;
 }
 
+/** The schema of a step under way. */
 export const Activity: z.ZodType<Activity> = z.lazy(() =>
   z.object({
     key: z.string(),
@@ -85,6 +88,7 @@ export const Activity: z.ZodType<Activity> = z.lazy(() =>
     inputs: Values.optional(),
   }),
 );
+/** The schema of a block under way. */
 export const Lane: z.ZodType<Lane> = z.lazy(() =>
   z.object({
     id: z.string(),
@@ -105,4 +109,5 @@ export const Given = z.object({
 });
 export type Given = z.infer<typeof Given>;
 
+/** A block that has not begun. */
 export const newLane = (id: string): Lane => ({ id, at: 0 });

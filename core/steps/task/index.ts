@@ -16,6 +16,7 @@ const assigneeWords = (a: Assignee | undefined, naming: Naming, catalogue: Catal
   return 'person' in a ? valueWords(a.person, catalogue) : naming.place(a.from.ref);
 };
 
+/** The room of this kind; `room.ts` says what each member means. */
 export const task: Room<Task> = {
   verb: 'Task',
   does: 'Somebody does something and says when it is done',

@@ -9,6 +9,7 @@ import { Tell } from './settings.ts';
 
 const toRequester = (step: Tell): boolean => step.to?.ref === 'request.requester';
 
+/** The room of this kind; `room.ts` says what each member means. */
 export const tell: Room<Tell> = {
   verb: 'Tell',
   does: 'Send a message',

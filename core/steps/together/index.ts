@@ -4,6 +4,7 @@ import { ended, runLanes, withdrawLanes } from '../run/context.ts';
 import { newLane } from '../run/state.ts';
 import { togetherSchema, type Together } from './settings.ts';
 
+/** The room of this kind; `room.ts` says what each member means. */
 export const together: Room<Together> = {
   verb: 'Together',
   does: 'Several branches side by side',

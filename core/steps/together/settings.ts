@@ -4,6 +4,7 @@ import { Id } from '../../values/index.ts';
 import { base, kind, type Base, type BlockSchema } from '../base.ts';
 import type { Block } from '../step.ts';
 
+/** When branches side by side go on. */
 export const Join = z.enum(['all', 'first']);
 export type Join = z.infer<typeof Join>;
 
@@ -13,5 +14,6 @@ export interface Together extends Base {
   join: Join;
   branches: { id: string; name: string; block: Block }[];
 }
+/** The schema of branches side by side; `block` is that of what they hold. */
 export const togetherSchema = (block: BlockSchema) =>
   z.object({ ...base, kind: kind('together'), join: Join, branches: z.array(z.object({ id: Id, name: line(120), block })).max(20) });

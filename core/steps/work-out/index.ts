@@ -5,6 +5,7 @@ import type { Room } from '../room.ts';
 import { ended, fail, putOutputs, read } from '../run/context.ts';
 import { WorkOut } from './settings.ts';
 
+/** The room of this kind; `room.ts` says what each member means. */
 export const workOut: Room<WorkOut> = {
   verb: 'Work out',
   does: 'Compute a value from others',
