@@ -60,7 +60,7 @@ test('part: begun, drawn, published, and used in an item', async ({ as }) => {
   await page.keyboard.type('Part');
   await page.keyboard.press('Enter');
   await page.getByRole('combobox', { name: 'Part', exact: true }).selectOption({ label: name });
-  await page.getByLabel('Who labels', { exact: false }).first().selectOption({ label: 'Requester' });
+  await page.getByRole('combobox', { name: 'Who labels (required)', exact: true }).selectOption({ label: 'Requester' });
   await page.getByRole('link', { name: 'Script' }).click();
   await expect(page.getByRole('list', { name: 'Script of the plan' })).toContainText(`Do the part “${name}” (who labels Requester).`);
   // Not offered at the Counter by itself.
