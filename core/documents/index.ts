@@ -14,7 +14,9 @@ export const itemFormat: Format<ItemDefinition> = {
   schema: ItemDefinition,
   lifts: { 1: (old) => withOwnKeys(bounded(old)) },
 };
+/** Approval policies, and the versions they have had. */
 export const policyFormat: Format<Policy> = { name: 'approval policy', version: 2, schema: Policy, lifts: { 1: (old) => withOwnKeys(bounded(old)) } };
+/** Registered HTTP systems. */
 export const systemFormat: Format<WebSystem> = { name: 'system', version: 2, schema: WebSystem, lifts: { 1: bounded } };
 /** The state of a run. What was added to it since the first version may be left out. */
 export const runFormat: Format<RunState> = { name: 'run', version: 1, schema: RunState as unknown as Format<RunState>['schema'], lifts: {} };
