@@ -9,10 +9,11 @@ export default defineConfig({
   // Generous, since a machine may be slow; nothing here asserts how fast something is.
   timeout: 120_000,
   expect: { timeout: 20_000 },
-  retries: process.env['CI'] ? 1 : 0,
+  retries: 0,
   reporter: [['list'], ['json', { outputFile: process.env['PLAYWRIGHT_JSON_OUTPUT_NAME'] ?? 'test-results/report.json' }]],
   globalTeardown: './e2e/support/teardown.ts',
   use: {
+    actionTimeout: 30_000,
     baseURL: process.env['PUBLIC_URL'] ?? '',
     viewport: { width: 1280, height: 800 },
     screenshot: 'only-on-failure',

@@ -132,6 +132,15 @@ test('every write, by nobody and from elsewhere: nothing is done', async () => {
   }
 });
 
+test('a browser may say that a page failed, at most so often a minute', async () => {
+  const technician = await as('technician');
+  const say = () => technician.post('/trouble', { form: { visit: '0123abcd', where: '/counter', words: 'x' } });
+  const statuses = (await Promise.all(Array.from({ length: 21 }, say))).map((r) => r.status());
+  expect(statuses.filter((s) => s === 429)).toHaveLength(1);
+  const large = await (await as('designer')).post('/trouble', { form: { words: 'x'.repeat(5000) } });
+  expect(large.status()).toBe(413);
+});
+
 test('a post that does not say what it wants withdraws nothing', async () => {
   const requester = await as('requester');
   const mine = await idIn('requester', '/counter/requests', /\/counter\/requests\/(\d+)/);

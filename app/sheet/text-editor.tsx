@@ -3,7 +3,13 @@ import type { Place } from '../../core/plans/index.ts';
 import { plainText, type RichText } from '../../core/values/index.ts';
 import type { Manner } from './text-document';
 
-const RichEditor = lazy(() => import('./rich-editor'));
+// One that could not be fetched is fetched anew when it is wanted again.
+const load = () =>
+  import('./rich-editor').catch((error: unknown) => {
+    RichEditor = lazy(load);
+    throw error;
+  });
+let RichEditor = lazy(load);
 
 export interface TextEditorProps {
   id: string;

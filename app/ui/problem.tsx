@@ -22,20 +22,23 @@ export function ProblemInside({ title, sentence, quote }: Words) {
     <>
       <h1 className="font-serif text-2xl">{title}</h1>
       <p className="mt-3 max-w-xl">{sentence}</p>
-      {quote !== undefined && (
-        <p className="mt-3">
-          Quote this number: {/* The server knows it at once, the browser a moment later. */}
-          <span className="numbers font-medium" suppressHydrationWarning>
-            {quote}
-          </span>
-        </p>
-      )}
+      {quote !== undefined && <Quote number={quote} />}
       <p className="mt-6">
         <ButtonLink to="/counter">Go to the Counter</ButtonLink>
       </p>
     </>
   );
 }
+
+/** The number under which what failed stands in the log. */
+export const Quote = ({ number }: { number: string }) => (
+  <p className="mt-3">
+    Quote this number: {/* The server knows it at once, the browser a moment later. */}
+    <span className="numbers font-medium" suppressHydrationWarning>
+      {number}
+    </span>
+  </p>
+);
 
 /** What a command refused, above the form it came from. */
 export function Refused({ sentence }: { sentence: string | undefined }) {

@@ -1,7 +1,7 @@
 import { Component, useEffect, type ReactNode } from 'react';
 import { isRouteErrorResponse, useRouteError } from 'react-router';
 import { Button } from './button';
-import { Problem, ProblemInside } from './problem';
+import { Problem, ProblemInside, Quote } from './problem';
 import { useVisit, visitInBrowser } from './visit';
 
 const unexpected = 'Something unexpected went wrong here. Nothing was changed. Try again, and tell an administrator if it stays so.';
@@ -43,11 +43,7 @@ interface Props {
 
 function VisitWords() {
   const visit = useVisit();
-  return visit ? (
-    <p className="mb-3">
-      Quote this number: <span className="numbers font-medium">{visit}</span>
-    </p>
-  ) : null;
+  return visit ? <Quote number={visit} /> : null;
 }
 
 /** Keeps what fails to be drawn from taking the page, its draft and its undo with it. */
@@ -64,9 +60,11 @@ export class Contained extends Component<Props, { failed: boolean }> {
     if (!this.state.failed) return this.props.children;
     return (
       <div role="alert" className="p-5">
-        <p className="mb-3">{this.props.what} cannot be shown. The draft and its undo are as they were.</p>
+        <p>{this.props.what} cannot be shown. The draft and its undo are as they were.</p>
         <VisitWords />
-        <Button onClick={() => this.setState({ failed: false })}>Try again</Button>
+        <p className="mt-4">
+          <Button onClick={() => this.setState({ failed: false })}>Try again</Button>
+        </p>
       </div>
     );
   }

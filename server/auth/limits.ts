@@ -12,12 +12,13 @@ const limiter = (keyPrefix: string, points: number, duration: number) =>
     duration,
   });
 
-/** How much of each is let through, in so many seconds: tries from an address, wrong tries at an account from anywhere, made-up links. */
+/** How much of each is let through, in so many seconds: tries from an address, wrong tries at an account from anywhere, made-up links, pages somebody says have failed. */
 const rules = {
   pair: { points: 8, seconds: 60 },
   address: { points: 60, seconds: 60 },
   account: { points: 20, seconds: 900 },
   link: { points: 30, seconds: 60 },
+  trouble: { points: 20, seconds: 60 },
 } as const;
 type Rule = keyof typeof rules;
 
@@ -56,5 +57,7 @@ export const limits = {
   rightSignIn: async (name: string): Promise<void> => void (await of('account').delete(name.slice(0, 200))),
   /** A link that is none of ours was tried. */
   link: (address: string): Promise<number> => take('link', address),
+  /** Somebody's browser says that a page of ours failed. */
+  trouble: (person: string): Promise<number> => take('trouble', person),
   linkBlocked: (address: string): Promise<number> => blocked('link', address),
 };

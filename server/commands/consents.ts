@@ -57,27 +57,37 @@ export function grantsIn(plan: Plan, catalogue: Catalogue): ActionSpec[] {
  * and action, anew where it was declined, or given by the one who now publishes. Undefined: nothing.
  */
 export async function wantedConsents(tx: Tx, viewer: Viewer, itemId: string, grants: ActionSpec[]): Promise<string | undefined> {
-  const missing: { action: ActionSpec; owners: string[] }[] = [];
-  for (const action of grants) {
-    const [given] = await tx
-      .select({ status: consent.status, by: consent.decidedBy })
-      .from(consent)
-      .where(and(eq(consent.itemId, itemId), eq(consent.action, action.id)));
-    if (given?.status === 'approved' && given.by !== viewer.id) continue;
-    const owners = await tx
-      .select({ name: person.name })
+  if (grants.length === 0) return undefined;
+  const [answers, owners] = await Promise.all([
+    tx.select({ action: consent.action, status: consent.status, by: consent.decidedBy }).from(consent).where(eq(consent.itemId, itemId)),
+    tx
+      .select({ system: systemOwner.system, name: person.name })
       .from(systemOwner)
       .innerJoin(person, and(eq(person.id, systemOwner.personId), eq(person.active, true)))
-      .where(and(eq(systemOwner.system, systemOf(action.id)), ne(person.id, viewer.id)))
-      .orderBy(person.name);
-    missing.push({ action, owners: owners.map((o) => o.name) });
-    if (owners.length === 0 || given?.status === 'waiting') continue;
+      .where(
+        and(
+          inArray(
+            systemOwner.system,
+            grants.map((a) => systemOf(a.id)),
+          ),
+          ne(person.id, viewer.id),
+        ),
+      )
+      .orderBy(person.name),
+  ]);
+  const given = new Map(answers.map((a) => [a.action, a]));
+  const agreed = (action: ActionSpec) => given.get(action.id)?.status === 'approved' && given.get(action.id)?.by !== viewer.id;
+  const missing = grants
+    .filter((action) => !agreed(action))
+    .map((action) => ({ action, owners: owners.filter((o) => o.system === systemOf(action.id)).map((o) => o.name) }));
+  const toAsk = missing.flatMap((m) => (m.owners.length > 0 && given.get(m.action.id)?.status !== 'waiting' ? [m.action] : []));
+  if (toAsk.length > 0) {
     const asked = { askedBy: viewer.id, askedAt: new Date(), status: 'waiting' as const, decidedBy: null, decidedAt: null, comment: '' };
     await tx
       .insert(consent)
-      .values({ itemId, system: systemOf(action.id), action: action.id, label: `${action.system}: ${action.label}`, ...asked })
+      .values(toAsk.map((a) => ({ itemId, system: systemOf(a.id), action: a.id, label: `${a.system}: ${a.label}`, ...asked })))
       .onConflictDoUpdate({ target: [consent.itemId, consent.action], set: asked });
-    await record(tx, { actor: viewer.id, action: 'ask-consent', object: 'item', objectId: itemId, detail: { action: action.id } });
+    await record(tx, ...toAsk.map((a) => ({ actor: viewer.id, action: 'ask-consent', object: 'item', objectId: itemId, detail: { action: a.id } })));
   }
   if (missing.length === 0) return undefined;
   return missing

@@ -1,12 +1,16 @@
 import type { Reader } from '../db/database.ts';
 import { changeLog } from '../db/schema/index.ts';
 
+interface Entry {
+  /** Null: whoever has the host. */
+  actor: string | null;
+  action: string;
+  object: string;
+  objectId: string;
+  detail?: Record<string, unknown>;
+}
+
 /** Writes who did what to which object, in the caller's transaction. */
-export async function record(
-  tx: Reader,
-  entry: { actor: string | null; action: string; object: string; objectId: string; detail?: Record<string, unknown> },
-): Promise<void> {
-  await tx
-    .insert(changeLog)
-    .values({ actorId: entry.actor, action: entry.action, object: entry.object, objectId: entry.objectId, detail: entry.detail ?? {} });
+export async function record(tx: Reader, ...entries: Entry[]): Promise<void> {
+  await tx.insert(changeLog).values(entries.map(({ actor, detail, ...entry }) => ({ ...entry, actorId: actor, detail: detail ?? {} })));
 }

@@ -3,7 +3,6 @@ import type { AddressInfo } from 'node:net';
 import type { Server } from 'node:http';
 import express from 'express';
 import { createTransport } from 'nodemailer';
-import type { SMTPServer } from 'smtp-server';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { unkeepableIn } from '../../core/boundary/index.ts';
 import { step, tell } from '../../core/testing/samples.ts';
@@ -24,17 +23,11 @@ const naughty = [
 
 let w: World;
 let item: { id: string };
-let server: SMTPServer | undefined;
 beforeAll(async () => {
   w = await world({ replies: true });
   item = await w.item();
-  const { mailIn } = await import('../http/mail-in.ts');
-  server = mailIn();
 });
-afterAll(async () => {
-  await new Promise<void>((done) => server?.close(() => done()));
-  await w.close();
-});
+afterAll(() => w.close());
 
 /** A request whose approval waits for `boss`, and their newest mail. */
 const asked = async () => {

@@ -1,20 +1,13 @@
-import type { SMTPServer } from 'smtp-server';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { world, type World } from '../testing/world.ts';
 
 let w: World;
 let item: { id: string };
-let server: SMTPServer | undefined;
 beforeAll(async () => {
   w = await world({ replies: true });
   item = await w.item();
-  const { mailIn } = await import('../http/mail-in.ts');
-  server = mailIn();
 });
-afterAll(async () => {
-  await new Promise<void>((done) => server?.close(() => done()));
-  await w.close();
-});
+afterAll(() => w.close());
 const latest = async (user: string) => (await w.mails(user)).at(-1)!;
 
 describe('approvals answered by mail', () => {

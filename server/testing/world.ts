@@ -62,6 +62,8 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
   const { makeCall } = await import('../runtime/calls.ts');
   const { deliverMail } = await import('../runtime/mail.ts');
   const { fireTimer } = await import('../runtime/fire-timers.ts');
+  const { mailIn } = await import('../http/mail-in.ts');
+  const takesReplies = replies ? mailIn() : undefined;
   const { makeOrganisation } = await import('./organisation.ts');
   const { scim, scimGroups, people, groups, teamId } = await makeOrganisation();
   const id = (userName: string) => people[userName]!;
@@ -178,6 +180,7 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
       fetch(`http://127.0.0.1:${chatPort}/say`, { method: 'POST', redirect: 'manual', body: new URLSearchParams({ user, thread, text }) }),
     databaseName: name,
     close: async () => {
+      if (takesReplies) await new Promise<void>((done) => takesReplies.close(() => done()));
       await disconnect();
       await Promise.all([...servers.map((s) => new Promise((done) => s.close(done))), new Promise<void>((done) => mail.smtp.close(() => done()))]);
       await admin.query(`drop database ${name} with (force)`);
