@@ -125,13 +125,13 @@ async function latency(org: Awaited<ReturnType<typeof makeOrganisation>>): Promi
   const times: number[] = [];
   for (let i = 0; i < 200; i++) {
     const { number } = good(await askFor(org, item));
-    const { rows } = await db().execute<{ id: string; person: string; request: string }>(
-      sql`select a.id, a.person_id as person, g.request_id as request from ${approval} a join gate g on g.id = a.gate_id join request r on r.id = g.request_id where r.number = ${number} limit 1`,
+    const { rows } = await db().execute<{ id: string; person: string; run: string }>(
+      sql`select a.id, a.person_id as person, g.run_id as run from ${approval} a join gate g on g.id = a.gate_id join run u on u.id = g.run_id join service_case r on r.id = u.case_id where r.number = ${number} limit 1`,
     );
     const asked = rows[0]!;
     const begin = performance.now();
     good(await decide(viewerFor(asked.person), { approvalId: asked.id, decision: 'approve', comment: '' }));
-    await db().execute(sql`select id from task where request_id = ${asked.request}`);
+    await db().execute(sql`select id from task where run_id = ${asked.run}`);
     times.push(performance.now() - begin);
   }
   times.sort((a, b) => a - b);
@@ -173,7 +173,9 @@ async function memory(open: number): Promise<void> {
   const begin = performance.now();
   while ((await jobs()) > 0) await new Promise((r) => setTimeout(r, 200));
   line(`handing over the mails they wrote, a second`, whole(rate(from, performance.now() - begin)));
-  const { rows } = await db().execute<{ size: string }>(sql`select pg_size_pretty(pg_total_relation_size('request')) as size`);
+  const { rows } = await db().execute<{ size: string }>(
+    sql`select pg_size_pretty(pg_total_relation_size('service_case') + pg_total_relation_size('run')) as size`,
+  );
   const rss = /VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${worker!.pid}/status`, 'utf8'))?.[1];
   line(
     `memory of a worker with ${whole(open)} open runs`,

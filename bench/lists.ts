@@ -40,17 +40,22 @@ async function fill(): Promise<void> {
   await client.query('create index on p(n); create index on r(n); create index on t(n); analyze p; analyze r; analyze t');
   await client.query(`insert into team_member (team_id, person_id) select t.id, p.id from t join p on p.n between t.n * 20 and t.n * 20 + 39`);
   // One in ten is open; of the rest most are fulfilled.
-  await client.query(`insert into request (item_id, revision_id, requester_id, answers, opened_at, ended_at, outcome, once_key, seq, state)
-    select r.item_id, r.id, p.id, '{"name": "Somebody", "first": "2026-12-01"}', now() - make_interval(mins => (${requests} - i)::int / 4),
+  await client.query(`insert into service_case (kind, item_id, revision_id, requester_id, answers, opened_at, ended_at, outcome, once_key)
+    select 'request', r.item_id, r.id, p.id, '{"name": "Somebody", "first": "2026-12-01"}', now() - make_interval(mins => (${requests} - i)::int / 4),
       case when i % 10 > 0 then now() end, case i % 10 when 0 then null when 1 then (array['declined','withdrawn','lapsed','failed'])[1 + i / 10 % 4] else 'fulfilled' end,
-      'k' || i, 5, '{"status": "open", "answers": {"name": "Somebody", "first": "2026-12-01"}, "outputs": {}, "begun": {"a": 1}, "root": {"id": "plan", "at": 3}}'
+      'k' || i
     from generate_series(1, ${requests}) i join r on r.n = i % 200 join p on p.n = (i * 7919::bigint) % ${n(0.1)}`);
-  await client.query('create temp table q as select id, outcome, row_number() over (order by number) - 1 as n from request');
+  await client.query(`insert into run (case_id, revision_id, began_at, ended_at, outcome, seq, state)
+    select id, revision_id, opened_at, ended_at, outcome, 5,
+      '{"status": "open", "answers": {"name": "Somebody", "first": "2026-12-01"}, "outputs": {}, "begun": {"a": 1}, "root": {"id": "plan", "at": 3}}' from service_case`);
+  await client.query(
+    'create temp table q as select u.id, u.outcome, row_number() over (order by k.number) - 1 as n from run u join service_case k on k.id = u.case_id',
+  );
   await client.query('analyze q');
-  await client.query(`insert into run_step (request_id, key, step, kind, name, began_at, ended_at, "end", inputs, stuck_cause)
+  await client.query(`insert into run_step (run_id, key, step, kind, name, began_at, ended_at, "end", inputs, stuck_cause)
     select id, 'a#1', 'a', 'task', 'Do it', now() - interval '1 day', case when outcome is not null then now() end, case when outcome is not null then 'done' end, '{}',
       case when outcome is null and n % 500 = 0 then 'The system refused.' end from q`);
-  await client.query(`insert into gate (request_id, key, name, rule, opened_at, closed_at, result)
+  await client.query(`insert into gate (run_id, key, name, rule, opened_at, closed_at, result)
     select id, 'g#1', 'Agree', '{"rule": "first"}', now() - interval '1 day', case when outcome is not null then now() end, case when outcome is not null then 'approved' end from q where n % 3 = 0`);
   await client.query('create temp table g as select id, closed_at, row_number() over () - 1 as n from gate');
   // A hundred people are asked most of what is asked.
@@ -58,7 +63,7 @@ async function fill(): Promise<void> {
     select g.id, p.id, case when g.closed_at is null then 'waiting' else 'approved' end, now() - make_interval(mins => (g.n % 100000)::int), case when g.closed_at is not null then now() - make_interval(mins => (g.n % 90000)::int) end,
       case when g.closed_at is not null then now() - make_interval(mins => (g.n % 90000)::int) end
     from g join p on p.n = g.n % 100`);
-  await client.query(`insert into task (request_id, key, name, team_id, instructions, checklist, fields, draft, due_at, opened_at, closed_at)
+  await client.query(`insert into task (run_id, key, name, team_id, instructions, checklist, fields, draft, due_at, opened_at, closed_at)
     select q.id, 't#1', 'Hand it out', t.id, '[]', '[]', '[]', '{"values": {}, "checked": []}', case when q.n % 5 > 0 then now() + make_interval(mins => (q.n % 50000)::int) end, now(), case when q.outcome is not null then now() end
     from q join t on t.n = q.n % 50 where q.outcome is null or q.n % 2 = 0`);
   await client.query('drop table p, r, t, q, g');
@@ -86,14 +91,14 @@ await fill();
 line(`filled with ${requests.toLocaleString('en-GB')} requests`, `${Math.round((performance.now() - begin) / 1000)} s`);
 const busy = await one<{ id: string }>('select person_id as id from approval group by 1 order by count(*) desc limit 1');
 const worker = await one<{ id: string }>('select person_id as id from team_member group by 1 order by count(*) desc limit 1');
-const asker = await one<{ id: string }>('select requester_id as id from request group by 1 order by count(*) desc limit 1');
-const middle = await one<{ number: string }>(`select number from request order by number desc offset ${Math.round(requests / 2)} limit 1`);
+const asker = await one<{ id: string }>('select requester_id as id from service_case group by 1 order by count(*) desc limit 1');
+const middle = await one<{ number: string }>(`select number from service_case order by number desc offset ${Math.round(requests / 2)} limit 1`);
 const designer = viewerFor(asker.id, 'designer', 'auditor', 'fulfiller', 'administrator');
 const at = Number(middle.number);
 
 // The same rows with the step under way, as the lists show it.
-const list = `select r.id, r.number, v.name as item, r.opened_at, r.ended_at, r.outcome, p.name, s.name as step from request r join person p on p.id = r.requester_id
-  join revision v on v.id = r.revision_id left join lateral (select name from run_step where request_id = r.id and ended_at is null limit 1) s on r.outcome is null`;
+const list = `select r.id, r.number, v.name as item, r.opened_at, r.ended_at, r.outcome, p.name, s.name as step from service_case r join person p on p.id = r.requester_id
+  join revision v on v.id = r.revision_id left join lateral (select s.name from run u join run_step s on s.run_id = u.id where u.case_id = r.id and s.ended_at is null limit 1) s on r.outcome is null`;
 await beside('Ledger, all, first page', () => runs(designer, 'all'), `${list} order by r.number desc limit 51`);
 await beside('Ledger, all, a page in the middle', () => runs(designer, 'all', at), `${list} where r.number < $1 order by r.number desc limit 51`, [
   at,
@@ -109,7 +114,7 @@ await beside(
 await beside(
   'Ledger, stuck',
   () => runs(designer, 'stuck'),
-  `${list} where r.id in (select request_id from run_step where stuck_cause is not null) and r.outcome is null order by r.number desc limit 51`,
+  `${list} where r.id in (select u.case_id from run_step s join run u on u.id = s.run_id where s.stuck_cause is not null) and r.outcome is null order by r.number desc limit 51`,
 );
 await beside('My requests', () => myRequests(designer), `${list} where r.requester_id = $1 order by r.number desc limit 31`, [asker.id]);
 await beside(
@@ -132,14 +137,16 @@ await beside('Stuck steps', () => stuckSteps(designer), 'select key from run_ste
 await beside(
   'Items of the Workshop, with how many are open',
   () => items(designer, ''),
-  'select i.id, i.name, (select count(*) from request r where r.item_id = i.id and r.outcome is null) from item i order by lower(i.name)',
+  'select i.id, i.name, (select count(*) from service_case r where r.item_id = i.id and r.outcome is null) from item i order by lower(i.name)',
 );
 await beside(
   'Find a person by a part of the name',
   () => findPeople('foss 12'),
   `select id, name from person where active and (lower(name) like '%foss 12%' or lower(email) like '%foss 12%') order by name limit 8`,
 );
-await beside('Find anything: a request by its number', () => findAnything(designer, `R-${at}`), 'select number from request where number = $1', [at]);
+await beside('Find anything: a request by its number', () => findAnything(designer, `R-${at}`), 'select number from service_case where number = $1', [
+  at,
+]);
 await beside('Find anything: words', () => findAnything(designer, 'item 17'), `select id, name from item where lower(name) like '%item 17%' limit 8`);
 await client.end();
 await disconnect();

@@ -1,9 +1,9 @@
 import { randomUUID } from 'node:crypto';
 import { createInterface } from 'node:readline';
-import { sql } from 'drizzle-orm';
+import { eq, sql } from 'drizzle-orm';
 import { newState, openActivities, replay, type RunEvent } from '../core/engine/index.ts';
 import { db, disconnect } from '../server/db/database.ts';
-import { chatReply, message, request } from '../server/db/schema/index.ts';
+import { chatReply, message, run, serviceCase } from '../server/db/schema/index.ts';
 import { definitionOf } from '../server/runtime/definitions.ts';
 import { withdrawRequest } from '../server/commands/requests.ts';
 import { makeOrganisation } from '../server/testing/organisation.ts';
@@ -90,7 +90,8 @@ async function main(): Promise<void> {
 
 const byNumber = async (number: number) => {
   const { rows } = await db().execute<{ id: string; requester: string; outcome: string | null; undoing: boolean }>(
-    sql`select id, requester_id as requester, outcome, state ? 'undoing' as undoing from request where number = ${number}`,
+    sql`select u.id, k.requester_id as requester, k.outcome, u.state ? 'undoing' as undoing
+      from service_case k join run u on u.case_id = k.id where k.number = ${number}`,
   );
   return rows[0]!;
 };
@@ -104,7 +105,7 @@ async function drain(admin: ReturnType<typeof viewerFor>): Promise<void> {
       select (select count(*) from call where status = 'waiting') + (select count(*) from timer where due_at < now() + interval '30 seconds')
            + (select count(*) from message where sent_at is null and failed_at is null and attempts = 0) as n`);
     const { rows: stuck } = await db().execute<{ id: string }>(
-      sql`select distinct r.id from request r join run_step s on s.request_id = r.id where s.stuck_cause is not null and s.key like 'undo:%' limit 50`,
+      sql`select distinct r.id from run r join run_step s on s.run_id = r.id where s.stuck_cause is not null and s.key like 'undo:%' limit 50`,
     );
     for (const s of stuck) await playParty(s.id, admin, () => 0);
     quiet = Number(rows[0]?.n) === 0 && stuck.length === 0 ? quiet + 1 : 0;
@@ -114,18 +115,22 @@ async function drain(admin: ReturnType<typeof viewerFor>): Promise<void> {
 
 async function look(asked: Map<string, number>): Promise<string[]> {
   const wrong: string[] = [];
-  const all = await db().select().from(request);
+  const all = (await db().select().from(run).innerJoin(serviceCase, eq(serviceCase.id, run.caseId))).map((r) => ({ ...r.service_case, ...r.run }));
+  const { rows: apart } = await db().execute<{ n: number }>(
+    sql`select count(*) as n from run u join service_case k on k.id = u.case_id where k.outcome is distinct from u.outcome`,
+  );
   const check = (ok: boolean, sentence: string) => {
     if (!ok) wrong.push(sentence);
   };
   check(all.length === asked.size, `${asked.size} requests were sent and ${all.length} are there.`);
+  check(Number(apart[0]?.n) === 0, `${apart[0]?.n} requests did not end as their runs did.`);
   const keys = new Set(all.map((r) => r.onceKey));
   for (const key of asked.keys()) check(keys.has(key), `The request ${key} was lost.`);
   const ends = new Map<string, number>();
   for (const r of all) {
     ends.set(r.outcome ?? 'open', (ends.get(r.outcome ?? 'open') ?? 0) + 1);
     const { rows } = await db().execute<{ event: RunEvent; at: string }>(
-      sql`select event, at from run_event where request_id = ${r.id} and ignored is null order by id`,
+      sql`select event, at from run_event where run_id = ${r.id} and ignored is null order by id`,
     );
     const { plan } = await definitionOf(db(), r.revisionId);
     const again = replay(
@@ -151,13 +156,13 @@ async function look(asked: Map<string, number>): Promise<string[]> {
   await none('timers are overdue.', sql`select count(*) as n from timer where due_at < now() - interval '10 seconds'`);
   await none(
     'steps of ended runs are open.',
-    sql`select count(*) as n from run_step s join request r on r.id = s.request_id where r.outcome is not null and s.ended_at is null and s.key not like 'undo:%'`,
+    sql`select count(*) as n from run_step s join run r on r.id = s.run_id where r.outcome is not null and s.ended_at is null and s.key not like 'undo:%'`,
   );
   await none(
     'gates, tasks and questions of ended runs are open.',
-    sql`select count(*) as n from request r where r.outcome is not null and (
-    exists (select from gate g where g.request_id = r.id and g.closed_at is null) or exists (select from task t where t.request_id = r.id and t.closed_at is null)
-    or exists (select from question q where q.request_id = r.id and q.closed_at is null))`,
+    sql`select count(*) as n from run r where r.outcome is not null and (
+    exists (select from gate g where g.run_id = r.id and g.closed_at is null) or exists (select from task t where t.run_id = r.id and t.closed_at is null)
+    or exists (select from question q where q.run_id = r.id and q.closed_at is null))`,
   );
 
   // The stand-ins' own books.

@@ -9,7 +9,7 @@ import { syncDirectory } from '../server/commands/sync-directory.ts';
 import { shiftClock } from '../server/clock.ts';
 import type { Viewer } from '../server/auth/viewer.ts';
 import { db, disconnect } from '../server/db/database.ts';
-import { accessGroup, approval, call, gate, message, person, request } from '../server/db/schema/index.ts';
+import { accessGroup, approval, call, gate, message, person, run, serviceCase } from '../server/db/schema/index.ts';
 import { makeCall } from '../server/runtime/calls.ts';
 import { deliverMail } from '../server/runtime/mail.ts';
 import { directoryClient, enterprise, ownership } from '../server/systems/directory/client.ts';
@@ -226,8 +226,9 @@ async function pastRequests(itemId: string, viewer: (key: string) => Viewer): Pr
         .select({ id: approval.id })
         .from(approval)
         .innerJoin(gate, eq(gate.id, approval.gateId))
-        .innerJoin(request, eq(request.id, gate.requestId))
-        .where(and(eq(request.number, asked.number), eq(approval.personId, viewer(who).id)));
+        .innerJoin(run, eq(run.id, gate.runId))
+        .innerJoin(serviceCase, eq(serviceCase.id, run.caseId))
+        .where(and(eq(serviceCase.number, asked.number), eq(approval.personId, viewer(who).id)));
       if (!mine) throw new Error(`${who} was not asked for R-${asked.number}.`);
       good(await decide(viewer(who), { approvalId: mine.id, decision, comment }));
     }
@@ -254,8 +255,9 @@ async function underWay(machine: string, starting: string, viewer: (key: string)
     .select({ id: approval.id, personId: approval.personId })
     .from(approval)
     .innerJoin(gate, eq(gate.id, approval.gateId))
-    .innerJoin(request, eq(request.id, gate.requestId))
-    .where(and(inArray(request.number, [permanent, season]), eq(approval.status, 'waiting')));
+    .innerJoin(run, eq(run.id, gate.runId))
+    .innerJoin(serviceCase, eq(serviceCase.id, run.caseId))
+    .where(and(inArray(serviceCase.number, [permanent, season]), eq(approval.status, 'waiting')));
   for (const a of asked)
     good(await decide({ ...viewer('hydro-head'), id: a.personId }, { approvalId: a.id, decision: 'approve', comment: 'Welcome news.' }));
   await carryOut();

@@ -207,8 +207,12 @@ test('messages: bold, lists and links by keyboard, in the preview, kept, and in 
   await expect(page.getByRole('button', { name: 'Bold' })).toHaveAttribute('aria-pressed', 'true');
   await page.keyboard.press('Control+End');
   await page.keyboard.press('Enter');
+  await expect(message.getByRole('paragraph')).toHaveCount(2);
   await page.keyboard.press('Control+b');
+  await expect(page.getByRole('button', { name: 'Bold' })).toHaveAttribute('aria-pressed', 'false');
   await page.getByRole('button', { name: 'List with points' }).click();
+  await expect(message.getByRole('listitem')).toHaveCount(1);
+  await expect(message).toBeFocused();
   await page.keyboard.type('first');
   await page.keyboard.press('Enter');
   await page.keyboard.type('the ');

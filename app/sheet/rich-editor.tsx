@@ -1,5 +1,5 @@
 import { EditorContent, useEditor } from '@tiptap/react';
-import { useEffect, useRef } from 'react';
+import { useEffect, useMemo, useRef } from 'react';
 import type { RichText } from '../../core/values/index.ts';
 import { FormatBar } from './format-bar';
 import { PlaceSelect } from './place-select';
@@ -17,11 +17,10 @@ export default function RichEditor({ id, label, value, places, manner, onChange 
     latest.current = onChange;
   });
   const name = (ref: string) => places.find((p) => p.ref === ref)?.label ?? 'a value that does not exist';
-  const editor = useEditor({
-    immediatelyRender: false,
-    extensions: extensionsFor(manner),
-    content: toDocument(value, name),
-    editorProps: {
+  // The same from one drawing to the next: the editor takes new ones as a change, and lays its view out again.
+  const extensions = useMemo(() => extensionsFor(manner), [manner]);
+  const editorProps = useMemo(
+    () => ({
       attributes: {
         id,
         role: 'textbox',
@@ -29,8 +28,15 @@ export default function RichEditor({ id, label, value, places, manner, onChange 
         'aria-multiline': String(manner !== 'line'),
         class: `input rich ${manner === 'line' ? '' : 'min-h-28'}`,
       },
-      ...(manner === 'line' && { handleKeyDown: (_view, e) => e.key === 'Enter' }),
-    },
+      ...(manner === 'line' && { handleKeyDown: (_view: unknown, e: KeyboardEvent) => e.key === 'Enter' }),
+    }),
+    [id, label, manner],
+  );
+  const editor = useEditor({
+    immediatelyRender: false,
+    extensions,
+    content: toDocument(value, name),
+    editorProps,
     onUpdate: ({ editor: e }) => {
       const next = fromDocument(e.getJSON());
       typed.current.push(next);

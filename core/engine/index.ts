@@ -12,6 +12,7 @@ export {
   type Given,
   type IgnoredReason,
   type Said,
+  stepEnds,
   type StepEnd,
   type Wanted,
 } from '../steps/index.ts';

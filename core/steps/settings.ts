@@ -4,7 +4,9 @@ import { Condition } from '../conditions/index.ts';
 import { RichText, sentence } from '../values/index.ts';
 
 /** How a request ends. */
-export const Outcome = z.enum(['fulfilled', 'declined', 'withdrawn', 'lapsed', 'failed']);
+export const outcomes = ['fulfilled', 'declined', 'withdrawn', 'lapsed', 'failed'] as const;
+/** One of them. */
+export const Outcome = z.enum(outcomes);
 export type Outcome = z.infer<typeof Outcome>;
 /** Outcomes as people read them. */
 export const outcomeWords: Record<Outcome, string> = {

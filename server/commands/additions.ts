@@ -4,7 +4,7 @@ import { passages } from '../../core/plans/index.ts';
 import { idFrom } from '../../core/values/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db, type Tx } from '../db/database.ts';
-import { person, request, team } from '../db/schema/index.ts';
+import { person, run, serviceCase, team } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 import { notAllowed, notFound, refuse, type Result } from '../refusal.ts';
 import { deliver } from '../runtime/deliver.ts';
@@ -41,16 +41,18 @@ export async function addToRequest(viewer: Viewer, input: Addition): Promise<Res
     // Only who has, or had, work in this request may add to it; an administrator always.
     const [row] = await tx
       .select({
-        id: request.id,
-        state: request.state,
+        id: run.id,
+        caseId: serviceCase.id,
+        state: run.state,
         // Named outright: a column alone would lose its table inside the subquery.
-        requesterId: request.requesterId,
-        works: sql<boolean>`exists (select from task t where t.request_id = request.id and (t.person_id = ${viewer.id} or t.taken_by = ${viewer.id}
+        requesterId: serviceCase.requesterId,
+        works: sql<boolean>`exists (select from task t where t.run_id = run.id and (t.person_id = ${viewer.id} or t.taken_by = ${viewer.id}
           or t.team_id in (select team_id from team_member m where m.person_id = ${viewer.id})))`,
       })
-      .from(request)
-      .where(eq(request.number, input.number))
-      .for('update');
+      .from(serviceCase)
+      .innerJoin(run, eq(run.caseId, serviceCase.id))
+      .where(eq(serviceCase.number, input.number))
+      .for('update', { of: run });
     if (!row || !(row.works || has(viewer, 'administrator'))) return notFound('This request');
     // An approver who asks themselves would let themselves pass.
     if (input.kind === 'gate' && who?.person === row.requesterId)
@@ -82,7 +84,7 @@ export async function addToRequest(viewer: Viewer, input: Addition): Promise<Res
       actor: viewer.id,
       action: ignored ? 'add-ignored' : 'add',
       object: 'request',
-      objectId: row.id,
+      objectId: row.caseId,
       detail: { kind: input.kind, name, to: input.to },
     });
     if (ignored === 'milestone-ended')

@@ -2,7 +2,7 @@ import { and, eq, sql } from 'drizzle-orm';
 import { goodLink } from '../auth/links.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { db, type Tx } from '../db/database.ts';
-import { approval, gate, person, request } from '../db/schema/index.ts';
+import { approval, gate, person, run, serviceCase } from '../db/schema/index.ts';
 import { notFound, refuse, type Refusal, type Result } from '../refusal.ts';
 import { own } from '../../core/boundary/index.ts';
 import { validateAnswers, type Answers } from '../../core/forms/index.ts';
@@ -19,7 +19,7 @@ export interface Decision {
   corrections?: Record<string, unknown> | undefined;
 }
 const commentLimit = 2000;
-const columns = { id: approval.id, requestId: gate.requestId, key: gate.key, gateId: gate.id, corrects: gate.corrects, sendBack: gate.sendBack };
+const columns = { id: approval.id, runId: gate.runId, key: gate.key, gateId: gate.id, corrects: gate.corrects, sendBack: gate.sendBack };
 /** An approval with its gate, of somebody who works here: who has left decides nothing, whichever way they come. */
 const asked = (tx: Tx) =>
   tx
@@ -56,11 +56,11 @@ export async function decideByLink(input: { token: string } & Decision, via: 'ma
 }
 
 /** The same by an answer in chat: for the approval of this request that waits for this person. */
-export async function decideInChat(tx: Tx, input: { requestId: string; personId: string } & Decision): Promise<Result> {
+export async function decideInChat(tx: Tx, input: { runId: string; personId: string } & Decision): Promise<Result> {
   const wrong = badComment(input);
   if (wrong) return wrong;
   const [row] = await asked(tx)
-    .where(and(eq(gate.requestId, input.requestId), eq(approval.personId, input.personId)))
+    .where(and(eq(gate.runId, input.runId), eq(approval.personId, input.personId)))
     .orderBy(sql`${approval.status} = 'waiting' desc`, sql`${approval.askedAt} desc`)
     .limit(1);
   return row ? give(tx, row, input.personId, input, 'chat') : notFound('This approval');
@@ -68,7 +68,7 @@ export async function decideInChat(tx: Tx, input: { requestId: string; personId:
 
 async function give(
   tx: Tx,
-  row: { id: string; requestId: string; key: string; gateId: string; corrects: string[]; sendBack: boolean },
+  row: { id: string; runId: string; key: string; gateId: string; corrects: string[]; sendBack: boolean },
   personId: string,
   input: Decision,
   via: string,
@@ -80,7 +80,7 @@ async function give(
   if (!corrected.ok) return corrected;
   const { ignored } = await deliver(
     tx,
-    row.requestId,
+    row.runId,
     input.decision === 'sendBack'
       ? { type: 'sentBack', ...given }
       : { type: 'decided', ...given, decision: input.decision, corrections: corrected.answers },
@@ -94,18 +94,22 @@ async function give(
   });
   if (!ignored) return { ok: true };
   if (ignored === 'late') return refuse('ended', 'The time to answer was over. Your answer was noted and changes nothing.');
-  return refuse('already-decided', await whatHappened(tx, row.gateId, row.requestId));
+  return refuse('already-decided', await whatHappened(tx, row.gateId));
 }
 
 /** The fields the gate opens that were changed, held against the form. */
 async function correctionsOf(
   tx: Tx,
-  row: { requestId: string; corrects: string[] },
+  row: { runId: string; corrects: string[] },
   raw: Record<string, unknown>,
 ): Promise<{ ok: true; answers: Answers } | Refusal> {
   const wanted = Object.entries(raw).filter(([id]) => row.corrects.includes(id));
   if (wanted.length === 0) return { ok: true, answers: {} };
-  const [now] = await tx.select({ answers: request.answers, revisionId: request.revisionId }).from(request).where(eq(request.id, row.requestId));
+  const [now] = await tx
+    .select({ answers: serviceCase.answers, revisionId: serviceCase.revisionId })
+    .from(run)
+    .innerJoin(serviceCase, eq(serviceCase.id, run.caseId))
+    .where(eq(run.id, row.runId));
   const { form } = await definitionOf(tx, now!.revisionId);
   const next = { ...now!.answers, ...Object.fromEntries(wanted) };
   const exists = await existing(tx, next);
@@ -118,11 +122,11 @@ async function correctionsOf(
 }
 
 /** Why a decision came too late, with who and when. */
-async function whatHappened(tx: Tx, gateId: string, requestId: string): Promise<string> {
+async function whatHappened(tx: Tx, gateId: string): Promise<string> {
   const [row] = await tx
-    .select({ result: gate.result, closedAt: gate.closedAt, by: person.name, outcome: request.outcome })
+    .select({ result: gate.result, closedAt: gate.closedAt, by: person.name, outcome: run.outcome })
     .from(gate)
-    .innerJoin(request, eq(request.id, requestId))
+    .innerJoin(run, eq(run.id, gate.runId))
     .leftJoin(person, eq(person.id, gate.decidedBy))
     .where(eq(gate.id, gateId));
   if (!row?.result) return 'You have answered already. Your first answer counts.';

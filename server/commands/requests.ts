@@ -4,7 +4,7 @@ import { validateAnswers } from '../../core/forms/index.ts';
 import { zoneOf, type Viewer } from '../auth/viewer.ts';
 import { now } from '../clock.ts';
 import { db } from '../db/database.ts';
-import { item, person, question, request, revision } from '../db/schema/index.ts';
+import { item, person, question, revision, run, serviceCase } from '../db/schema/index.ts';
 import { notFound, refuse, type Result } from '../refusal.ts';
 import { definitionOf } from '../runtime/definitions.ts';
 import { deliver } from '../runtime/deliver.ts';
@@ -25,9 +25,9 @@ export async function submitRequest(
       .where(and(eq(item.id, input.itemId), eq(item.kind, 'item')));
     if (!offered) return notFound('This item');
     const [earlier] = await tx
-      .select({ number: request.number })
-      .from(request)
-      .where(and(eq(request.requesterId, viewer.id), eq(request.onceKey, input.onceKey)));
+      .select({ number: serviceCase.number })
+      .from(serviceCase)
+      .where(and(eq(serviceCase.requesterId, viewer.id), eq(serviceCase.onceKey, input.onceKey)));
     if (earlier) return { ok: true, number: earlier.number };
     if (offered.number !== input.revision)
       return refuse('changed-meanwhile', 'The form was changed while you filled it in. What you typed is kept; look it over and send it again.');
@@ -42,26 +42,30 @@ export async function submitRequest(
     const at = now();
     const [home] = await tx.select({ zone: zoneOf }).from(person).where(eq(person.id, viewer.id));
     const [made] = await tx
-      .insert(request)
+      .insert(serviceCase)
       .values({
+        kind: 'request',
         itemId: input.itemId,
         revisionId: offered.revisionId,
         requesterId: viewer.id,
         answers: held.answers,
         openedAt: at,
         onceKey: input.onceKey,
-        state: newState(),
       })
       .onConflictDoNothing()
-      .returning({ id: request.id, number: request.number });
+      .returning({ id: serviceCase.id, number: serviceCase.number });
     if (!made) {
       // The same form sent twice at once: the other one has it.
       const [other] = await tx
-        .select({ number: request.number })
-        .from(request)
-        .where(and(eq(request.requesterId, viewer.id), eq(request.onceKey, input.onceKey)));
+        .select({ number: serviceCase.number })
+        .from(serviceCase)
+        .where(and(eq(serviceCase.requesterId, viewer.id), eq(serviceCase.onceKey, input.onceKey)));
       return other ? { ok: true, number: other.number } : refuse('invalid', 'The request could not be opened. Send it again.');
     }
+    const [begun] = await tx
+      .insert(run)
+      .values({ caseId: made.id, revisionId: offered.revisionId, beganAt: at, state: newState() })
+      .returning({ id: run.id });
     await record(tx, {
       actor: viewer.id,
       action: 'ask',
@@ -71,7 +75,7 @@ export async function submitRequest(
     });
     const { ignored } = await deliver(
       tx,
-      made.id,
+      begun!.id,
       {
         type: 'begin',
         requester: { person: viewer.id },
@@ -91,14 +95,15 @@ export async function submitRequest(
 export async function withdrawRequest(viewer: Viewer, input: { number: number }): Promise<Result> {
   return db().transaction(async (tx): Promise<Result> => {
     const [row] = await tx
-      .select({ id: request.id })
-      .from(request)
-      .where(and(eq(request.number, input.number), eq(request.requesterId, viewer.id)));
+      .select({ id: run.id, caseId: run.caseId })
+      .from(serviceCase)
+      .innerJoin(run, eq(run.caseId, serviceCase.id))
+      .where(and(eq(serviceCase.number, input.number), eq(serviceCase.requesterId, viewer.id)));
     if (!row) return notFound('This request');
     const { ignored, state } = await deliver(tx, row.id, { type: 'withdrawn', person: viewer.id });
     if (ignored === 'no-return') return refuse('ended', 'This request has passed the point after which it cannot be withdrawn. Nothing was changed.');
     if (ignored) return refuse('ended', `This request had already ended${state.outcome ? ` as ${state.outcome}` : ''}. Nothing was changed.`);
-    await record(tx, { actor: viewer.id, action: 'withdraw', object: 'request', objectId: row.id });
+    await record(tx, { actor: viewer.id, action: 'withdraw', object: 'request', objectId: row.caseId });
     return { ok: true };
   });
 }
@@ -118,7 +123,7 @@ export async function answerQuestion(viewer: Viewer, input: { id: string; values
           ? 'You have answered this already. Your first answer counts.'
           : 'This is not asked any more. Nothing was changed.',
       );
-    const [row] = await tx.select({ revisionId: request.revisionId }).from(request).where(eq(request.id, asked.requestId));
+    const [row] = await tx.select({ revisionId: run.revisionId }).from(run).where(eq(run.id, asked.runId));
     const form = asked.fields ? { fields: asked.fields } : (await definitionOf(tx, row!.revisionId)).form;
     const exists = await existing(tx, input.values);
     const held = validateAnswers(form, input.values, (kind, id) => exists.has(`${kind} ${id}`));
@@ -130,7 +135,7 @@ export async function answerQuestion(viewer: Viewer, input: { id: string; values
       );
     const { ignored } = await deliver(
       tx,
-      asked.requestId,
+      asked.runId,
       asked.fields
         ? { type: 'replied', key: asked.key, person: viewer.id, values: held.answers }
         : { type: 'resubmitted', key: asked.key, person: viewer.id, answers: held.answers },

@@ -222,7 +222,10 @@ beforeAll(async () => {
   const designer = w.viewer('dan', 'designer');
   good(await m.consents.setSystemOwners('host', { system: 'directory', people: [w.id('ina')] }));
   const wants = good(
-    await m.items.createItem(designer, { name: 'Wants consent', copyOf: await one('select item_id as id from request where id = $1', [id]) }),
+    await m.items.createItem(designer, {
+      name: 'Wants consent',
+      copyOf: await one('select k.item_id as id from run r join service_case k on k.id = r.case_id where r.id = $1', [id]),
+    }),
   );
   await m.items.publish(designer, { id: (wants as { id: string }).id, version: 1, note: '' });
   const policy = good(await m.policies.createPolicy(designer, { name: 'Machines' })) as { id: string };
@@ -232,11 +235,11 @@ beforeAll(async () => {
     request: id,
     number: String(number),
     approval: (await w.approvals(id))[0]!.id,
-    task: await one('select id from task where request_id = $1', [id]),
-    question: await one('select id from question where request_id = $1', [id]),
+    task: await one('select id from task where run_id = $1', [id]),
+    question: await one('select id from question where run_id = $1', [id]),
     consent: await one("select id from consent where status = 'waiting'"),
     aside: await one('select id from set_aside'),
-    item: await one('select item_id as id from request where id = $1', [id]),
+    item: await one('select k.item_id as id from run r join service_case k on k.id = r.case_id where r.id = $1', [id]),
     policy: policy.id,
   };
 });

@@ -4,7 +4,7 @@ import { findStep, outputPlaces } from '../../core/plans/index.ts';
 import { isOfType, typeWords, Value } from '../../core/values/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db, type Tx } from '../db/database.ts';
-import { request, runStep } from '../db/schema/index.ts';
+import { run, runStep, serviceCase } from '../db/schema/index.ts';
 import { maySeeInside } from '../confidential.ts';
 import { catalogueFor } from '../queries/catalogue.ts';
 import { notAllowed, notFound, refuse, type Refusal, type Result } from '../refusal.ts';
@@ -49,6 +49,7 @@ const reasoned = (comment: string): Refusal | undefined =>
 
 interface Row {
   id: string;
+  caseId: string;
   revisionId: string;
   step: string;
 }
@@ -56,16 +57,17 @@ interface Row {
 async function onStuck(viewer: Viewer, input: At, action: string, eventOf: (tx: Tx, row: Row) => Promise<RunEvent | Refusal>): Promise<Result> {
   return db().transaction(async (tx): Promise<Result> => {
     const [row] = await tx
-      .select({ id: request.id, revisionId: request.revisionId, step: runStep.step })
-      .from(request)
-      .innerJoin(runStep, and(eq(runStep.requestId, request.id), eq(runStep.key, input.key), isNotNull(runStep.stuckCause)))
-      .where(and(eq(request.number, input.number), maySeeInside(viewer)));
+      .select({ id: run.id, caseId: run.caseId, revisionId: run.revisionId, step: runStep.step })
+      .from(serviceCase)
+      .innerJoin(run, eq(run.caseId, serviceCase.id))
+      .innerJoin(runStep, and(eq(runStep.runId, run.id), eq(runStep.key, input.key), isNotNull(runStep.stuckCause)))
+      .where(and(eq(serviceCase.number, input.number), maySeeInside(viewer)));
     if (!row) return notFound('This stuck step');
     const event = await eventOf(tx, row);
     if ('ok' in event) return event;
     const { ignored } = await deliver(tx, row.id, event);
     const detail = { key: input.key, ...('comment' in event && { comment: event.comment }), ...(ignored && { ignored }) };
-    await record(tx, { actor: viewer.id, action: ignored ? `${action}-ignored` : action, object: 'request', objectId: row.id, detail });
+    await record(tx, { actor: viewer.id, action: ignored ? `${action}-ignored` : action, object: 'request', objectId: row.caseId, detail });
     if (ignored === 'not-allowed') return refuse('invalid', 'Nothing passes a gate but an approval; it can only be tried again.');
     return ignored ? refuse('ended', 'This step is not stuck any more.') : { ok: true };
   });

@@ -155,7 +155,7 @@ describe('a directory that says odd things', () => {
     const yes = { decision: 'approve', comment: '' } as const;
     expect(await decide(w.viewer('ina'), { approvalId: mine!.id, ...yes })).toMatchObject({ code: 'not-found' });
     expect(await decideByLink({ token, ...yes })).toMatchObject({ code: 'ended' });
-    expect(await w.db().transaction((tx) => decideInChat(tx, { requestId: id, personId: w.id('ina'), ...yes }))).toMatchObject({ code: 'not-found' });
+    expect(await w.db().transaction((tx) => decideInChat(tx, { runId: id, personId: w.id('ina'), ...yes }))).toMatchObject({ code: 'not-found' });
     expect((await approvalByLink(token)).approval).toBeUndefined();
     expect(await replaceWhoLeft()).toBe(1);
     expect(await replaceWhoLeft()).toBe(0);
@@ -165,7 +165,7 @@ describe('a directory that says odd things', () => {
       ['left', 'released'],
       ['left', 'released'],
     ]);
-    const [replay] = await w.query<{ state: object }>('select state from request where id = $1', [id]);
+    const [replay] = await w.query<{ state: object }>('select state from run where id = $1', [id]);
     expect(replay!.state).toMatchObject({ status: 'open' });
     expect(await w.decide('boss', id, 'approve')).toEqual({ ok: true });
     expect((await w.request(id)).outcome).toBe('fulfilled');

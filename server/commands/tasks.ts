@@ -105,9 +105,9 @@ export async function saveTask(viewer: Viewer, input: TaskWork): Promise<Result>
 export async function finishTask(viewer: Viewer, input: TaskWork): Promise<Result> {
   return db().transaction(async (tx): Promise<Result> => {
     // The run's row first, as everywhere: the task says which run it is.
-    const [found] = await tx.select({ requestId: task.requestId }).from(task).where(eq(task.id, input.id));
+    const [found] = await tx.select({ runId: task.runId }).from(task).where(eq(task.id, input.id));
     if (!found) return notFound('This task');
-    await tx.execute(sql`select 1 from request where id = ${found.requestId} for update`);
+    await tx.execute(sql`select 1 from run where id = ${found.runId} for update`);
     const open = await openTask(tx, viewer, input.id);
     if (!open.ok) return open;
     const { row } = open;
@@ -123,7 +123,7 @@ export async function finishTask(viewer: Viewer, input: TaskWork): Promise<Resul
         problems.length === 1 ? problems[0]!.sentence : `${problems.length} things are missing before this is finished.`,
         problems,
       );
-    const { ignored } = await deliver(tx, row.requestId, { type: 'taskDone', key: row.key, person: viewer.id, values: held.answers });
+    const { ignored } = await deliver(tx, row.runId, { type: 'taskDone', key: row.key, person: viewer.id, values: held.answers });
     await record(tx, {
       actor: viewer.id,
       action: ignored ? 'finish-ignored' : 'finish',

@@ -150,7 +150,7 @@ describe('a confidential item', () => {
     const draft = { ...blankItem('A private matter'), form, plan: { steps }, confidential: { readers: [{ person: w.id('olav') }] } };
     const saved = good(await saveDraft(designer, { id, version: 1, draft }));
     good(await publish(designer, { id, version: saved.version, note: '' }));
-    const { number, id: requestId } = await w.ask(w.viewer('tor'), id, 'tide-models', { reason: 'Something nobody should read' });
+    const { number, id: runId } = await w.ask(w.viewer('tor'), id, 'tide-models', { reason: 'Something nobody should read' });
     await w.work();
     const sees = async (user: string, ...roles: Parameters<World['viewer']>[1][]) => {
       const t = await trace(w.viewer(user, ...(roles as never[])), number);
@@ -167,7 +167,7 @@ describe('a confidential item', () => {
     expect(await sees('olav', 'auditor' as never)).toBe('everything');
     expect(await sees('ina', 'fulfiller' as never)).toBe('everything');
     expect(await sees('runa', 'fulfiller' as never)).toBe('that it exists');
-    good(await w.decide('ina', requestId, 'approve'));
+    good(await w.decide('ina', runId, 'approve'));
     // Its team has work in it from now on.
     expect(await sees('runa', 'fulfiller' as never)).toBe('everything');
     expect(await sees('boss')).toBe('nothing');
@@ -186,7 +186,7 @@ describe('a task somebody has taken', () => {
       fields: [{ id: 'n', kind: 'text', label: 'N', required: true }],
     });
     const { id } = await w.askPlan({ steps: [task, tell('t', 'T')] });
-    const [t] = await w.query<{ id: string }>('select id from task where request_id = $1', [id]);
+    const [t] = await w.query<{ id: string }>('select id from task where run_id = $1', [id]);
     good(await takeTask(w.viewer('runa'), { id: t!.id, give: false }));
     good(await saveTask(w.viewer('runa'), { id: t!.id, values: { n: 'mine' }, checked: [] }));
     const mate = w.viewer('dan');

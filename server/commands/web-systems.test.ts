@@ -61,7 +61,7 @@ describe('HTTP systems', () => {
     await w.work();
     await w.work();
     const [s] = await w.query<{ stuck_cause: string | null; outputs: object }>(
-      "select stuck_cause, outputs from run_step where request_id = $1 and key = 'p#1'",
+      "select stuck_cause, outputs from run_step where run_id = $1 and key = 'p#1'",
       [made.id],
     );
     return { ...s!, id: made.id };
@@ -181,7 +181,7 @@ describe('what a system answers as a person', () => {
       who = answered;
       const { id, number } = await w.askPlan({ steps: [asked, told] });
       await w.work();
-      const [s] = await w.query<{ stuck_cause: string | null }>("select stuck_cause from run_step where request_id = $1 and key = 'p#1'", [id]);
+      const [s] = await w.query<{ stuck_cause: string | null }>("select stuck_cause from run_step where run_id = $1 and key = 'p#1'", [id]);
       if (cause === null) expect(s!.stuck_cause).toBeNull();
       else expect(s!.stuck_cause).toMatch(cause);
       expect(await trace(admin, number)).toMatchObject({ number });

@@ -14,8 +14,8 @@ const told = tell('end', 'End');
 const task = (id: string, more: object = {}): Step =>
   step('task', id, { assignee: { team: 'desk' }, instructions: passages('Do it'), checklist: [], fields: [], ...more });
 const ask = (plan: Plan, who?: string) => w.askPlan(plan, who);
-const taskOf = async (requestId: string, key?: string) =>
-  (await w.query<{ id: string; key: string }>('select id, key from task where request_id = $1 and closed_at is null order by key', [requestId])).find(
+const taskOf = async (runId: string, key?: string) =>
+  (await w.query<{ id: string; key: string }>('select id, key from task where run_id = $1 and closed_at is null order by key', [runId])).find(
     (t) => !key || t.key === key,
   )!;
 
@@ -64,13 +64,13 @@ describe('tasks', () => {
       });
     const both = await Promise.all(['runa', 'dan'].map((u) => finishTask(w.viewer(u), { id: t.id, values: { n: 3 }, checked: [] })));
     expect(both.map((r) => r.ok).sort()).toEqual([false, true]);
-    expect(await w.query("select 1 from run_event where request_id = $1 and event->>'type' = 'taskDone' and ignored is null", [id])).toHaveLength(1);
+    expect(await w.query("select 1 from run_event where run_id = $1 and event->>'type' = 'taskDone' and ignored is null", [id])).toHaveLength(1);
   });
 
   it('for each row of a list: one task a row, each for its person, who is told by mail, or named for its row', async () => {
     const { finishTask } = await import('./tasks.ts');
     const packed = await ask({ steps: [step('forEach', 'e', { list: { ref: 'form.crew' }, body: [task('t')] }), told] });
-    expect((await w.query<{ name: string }>('select name from task where request_id = $1 order by key', [packed.id])).map((t) => t.name)).toEqual([
+    expect((await w.query<{ name: string }>('select name from task where run_id = $1 order by key', [packed.id])).map((t) => t.name)).toEqual([
       'task t: Ina Strand',
       'task t: Runa Strand',
     ]);
@@ -82,7 +82,7 @@ describe('tasks', () => {
     await w.work();
     expect((await w.mails('ina')).at(-1)?.subject).toContain('Task for you: task t, R-');
     for (const u of ['ina', 'runa']) {
-      const [mine] = await w.query<{ id: string }>('select id from task where request_id = $1 and person_id = $2', [id, w.id(u)]);
+      const [mine] = await w.query<{ id: string }>('select id from task where run_id = $1 and person_id = $2', [id, w.id(u)]);
       expect(await finishTask(w.viewer(u), { id: mine!.id, values: {}, checked: [] })).toEqual({ ok: true });
     }
     expect((await w.request(id)).outcome).toBe('fulfilled');
@@ -143,7 +143,7 @@ describe('questions and sending back', () => {
       await decide(w.viewer('ina'), { approvalId: again.id, decision: 'approve', comment: '', corrections: { cores: 4, reason: 'mine' } }),
     ).toEqual({ ok: true });
     expect((await w.request(id)).answers).toMatchObject({ reason: 'The north survey', cores: 4 });
-    const versions = await w.query<{ changed: object }>('select changed from answer_version where request_id = $1 order by seq', [id]);
+    const versions = await w.query<{ changed: object }>('select changed from answer_version where run_id = $1 order by seq', [id]);
     expect(versions.at(-1)).toEqual({ changed: { cores: 4 } });
   });
 });
@@ -217,7 +217,7 @@ describe('undo and holdings', () => {
     const { id } = await ask({ undoWhen: ['declined'], steps: [add, last, tell('yes', 'Yes')] }, 'dan');
     await w.work();
     const holdings = () =>
-      w.query<{ kind: string; ended: boolean }>('select kind, ended_at is not null as ended from holding where request_id = $1', [id]);
+      w.query<{ kind: string; ended: boolean }>('select kind, ended_at is not null as ended from holding where run_id = $1', [id]);
     expect(await holdings()).toEqual([{ kind: 'group', ended: false }]);
     expect((await w.scimGroup('tide-models')).members.map((m) => m.value)).toContain(w.scimUser('dan'));
     const [mine] = await w.approvals(id);
@@ -225,9 +225,9 @@ describe('undo and holdings', () => {
     await w.work();
     expect(await holdings()).toEqual([{ kind: 'group', ended: true }]);
     expect((await w.scimGroup('tide-models')).members.map((m) => m.value)).not.toContain(w.scimUser('dan'));
-    expect(
-      await w.query<{ name: string; end: string }>('select name, "end" from run_step where request_id = $1 and key like \'undo:%\'', [id]),
-    ).toEqual([{ name: 'Undo: provision p', end: 'done' }]);
+    expect(await w.query<{ name: string; end: string }>('select name, "end" from run_step where run_id = $1 and key like \'undo:%\'', [id])).toEqual([
+      { name: 'Undo: provision p', end: 'done' },
+    ]);
   });
 });
 
@@ -266,7 +266,7 @@ describe('approval policies', () => {
     });
     expect(await changePolicy(dan, { id: made.id, version: 2, definition: { name: '' }, note: '' })).toMatchObject({ ok: false, code: 'invalid' });
     const plan = { steps: [gate({ approvers: { from: 'policy', policy: made.id, inputs: { cores: { ref: 'form.cores' } } } }), told] };
-    const asked = async (requestId: string) => (await w.approvals(requestId)).map((a) => a.personId);
+    const asked = async (runId: string) => (await w.approvals(runId)).map((a) => a.personId);
     const item = await w.item('By policy', plan, wideForm);
     const answers = (cores: number) => ({ crew: [{ person: w.id('ina') }], cores, from: '2026-12-04' });
     expect(await asked((await w.ask(w.viewer('tor'), item.id, 'tide-models', answers(2))).id)).toEqual([w.id('olav')]);
@@ -315,7 +315,7 @@ describe('parts', () => {
     );
     await keep(version, 'Label it twice');
     const { id } = await w.ask(w.viewer('tor'), item.id, 'tide-models', { crew: [{ person: w.id('ina') }], cores: 1, from: '2026-12-04' });
-    expect(await w.query('select name, key from task where request_id = $1', [id])).toEqual([{ name: 'Label it', key: 'p~1/t#1' }]);
+    expect(await w.query('select name, key from task where run_id = $1', [id])).toEqual([{ name: 'Label it', key: 'p~1/t#1' }]);
     const { browse } = await import('../queries/counter.ts');
     expect((await browse('Desk work')).map((i) => i.name)).toEqual([]);
   });
@@ -328,14 +328,14 @@ describe('timers', () => {
     await w.work();
     expect(await w.request(id)).toMatchObject({ outcome: 'lapsed' });
     const fired = await w.query<{ name: string }>(
-      "select event->>'name' as name from run_event where request_id = $1 and event->>'type' = 'timer' and ignored is null order by id",
+      "select event->>'name' as name from run_event where run_id = $1 and event->>'type' = 'timer' and ignored is null order by id",
       [id],
     );
     expect(fired.map((f) => f.name.replace(/:.*/, ':'))).toEqual(['remind:', 'remind:', 'lapse']);
-    expect(await w.query("select 1 from message where request_id = $1 and subject like 'Reminder: your approval%'", [id])).toHaveLength(2);
-    expect(await w.query('select 1 from timer where request_id = $1', [id])).toEqual([]);
+    expect(await w.query("select 1 from message where run_id = $1 and subject like 'Reminder: your approval%'", [id])).toHaveLength(2);
+    expect(await w.query('select 1 from timer where run_id = $1', [id])).toEqual([]);
     const { fireTimer } = await import('../runtime/fire-timers.ts');
-    await fireTimer({ requestId: id, key: 'owners#1', name: 'lapse' });
-    expect(await w.query("select 1 from run_event where request_id = $1 and event->>'type' = 'timer'", [id])).toHaveLength(3);
+    await fireTimer({ runId: id, key: 'owners#1', name: 'lapse' });
+    expect(await w.query("select 1 from run_event where run_id = $1 and event->>'type' = 'timer'", [id])).toHaveLength(3);
   });
 });

@@ -93,7 +93,7 @@ describe('one person’s data', () => {
     await w.work();
     expect(await erasePerson(owner, 'runa')).toEqual({ ok: true, requests: 1 });
     const whole = await w.query<{ everything: string }>(
-      `select concat((select json_agg(x) from person x), (select json_agg(x) from request x), (select json_agg(x) from run_event x),
+      `select concat((select json_agg(x) from person x), (select json_agg(x) from service_case x), (select json_agg(x) from run x), (select json_agg(x) from run_event x),
         (select json_agg(x) from run_step x), (select json_agg(x) from message x), (select json_agg(x) from approval x)) as everything`,
     );
     for (const word of ['Words only Runa', 'Not now, Runa', 'Runa Strand', 'runa@skerrin']) expect(whole[0]!.everything).not.toContain(word);
@@ -117,7 +117,7 @@ describe('one person’s data', () => {
     const item = await w.item('For retention');
     const [old, fresh] = [await w.ask(w.viewer('tor'), item.id), await w.ask(w.viewer('tor'), item.id)];
     for (const { id } of [old, fresh]) await w.decide('ina', id, 'decline', 'No');
-    await w.query("update request set ended_at = now() - interval '25 months' where id = $1", [old.id]);
+    await w.query("update service_case set ended_at = now() - interval '25 months' where id = $1", [old.caseId]);
     expect(await emptyOldRequests(owner, 24)).toBe(1);
     expect(await emptyOldRequests(owner, 24)).toBe(0);
     expect([(await w.request(old.id)).answers, Object.keys((await w.request(fresh.id)).answers).length > 0]).toEqual([{}, true]);

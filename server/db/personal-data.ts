@@ -5,7 +5,7 @@ import type { Client } from 'pg';
  * npm run retention), never by the application: its role may not rewrite what happened.
  */
 
-const whose = 'select id from request where requester_id = $1';
+const whose = 'select id from service_case where requester_id = $1';
 
 /** Everything that is kept of a person, as plain JSON; undefined when nobody has that user name. */
 export async function exportPerson(client: Client, userName: string): Promise<Record<string, unknown> | undefined> {
@@ -25,13 +25,13 @@ export async function exportPerson(client: Client, userName: string): Promise<Re
     groups: await rows('select g.name, gp."as" from group_person gp join access_group g on g.id = gp.group_id where gp.person_id = $1', id),
     sessions: await rows('select created_at, seen_at, expires_at, address, agent from session where person_id = $1', id),
     requests: await rows(
-      `select r.number, i.name as item, r.opened_at, r.ended_at, r.outcome, r.reason, r.answers from request r join item i on i.id = r.item_id
+      `select r.number, i.name as item, r.opened_at, r.ended_at, r.outcome, r.reason, r.answers from service_case r join item i on i.id = r.item_id
         where r.requester_id = $1 order by r.number`,
       id,
     ),
     approvals: await rows(
       `select r.number, g.name as gate, a.status, a.comment, a.asked_at, a.decided_at from approval a join gate g on g.id = a.gate_id
-        join request r on r.id = g.request_id where a.person_id = $1 order by a.asked_at`,
+        join run u on u.id = g.run_id join service_case r on r.id = u.case_id where a.person_id = $1 order by a.asked_at`,
       id,
     ),
     tasks: await rows('select name, opened_at, closed_at, result, draft from task where $1 in (person_id, taken_by, done_by) order by opened_at', id),
@@ -47,19 +47,25 @@ async function emptyRequests(client: Client, which: string, values: unknown[]): 
   await client.query("select set_config('nessmoor.erasing', 'on', true)");
   const run = (text: string) => client.query(text.replace('(which)', `(${which})`), values);
   await run(`update run_event set event = jsonb_strip_nulls(jsonb_build_object('type', event -> 'type', 'key', event -> 'key', 'erased', true))
-    where request_id in (which) and not event ? 'erased'`);
+    where run_id in (select id from run where case_id in (which)) and not event ? 'erased'`);
   await run(
-    "update run_step set inputs = '{}', outputs = case when outputs is null then null else '{}'::jsonb end, note = null where request_id in (which)",
+    "update run_step set inputs = '{}', outputs = case when outputs is null then null else '{}'::jsonb end, note = null where run_id in (select id from run where case_id in (which))",
   );
-  await run("update answer_version set changed = '{}' where request_id in (which)");
-  await run("update message set subject = '(erased)', text = '(erased)', content = null, to_address = '' where request_id in (which)");
-  await run("update call set inputs = '{}', outputs = case when outputs is null then null else '{}'::jsonb end where request_id in (which)");
-  await run("update call_try set said = '(erased)' where call_id in (select id from call where request_id in (which))");
-  await run("update approval set comment = '' where gate_id in (select id from gate where request_id in (which))");
-  await run("update question set words = '(erased)', values = null where request_id in (which)");
-  await run(`update task set instructions = '[]', draft = '{"values": {}, "checked": []}' where request_id in (which)`);
-  const { rowCount } = await run(`update request set answers = '{}', reason = null,
-    state = (state || '{"answers": {}, "outputs": {}}'::jsonb) - 'reason' where id in (which) and answers <> '{}'`);
+  await run("update answer_version set changed = '{}' where run_id in (select id from run where case_id in (which))");
+  await run("update message set subject = '(erased)', text = '(erased)', content = null, to_address = '' where case_id in (which)");
+  await run(
+    "update call set inputs = '{}', outputs = case when outputs is null then null else '{}'::jsonb end where run_id in (select id from run where case_id in (which))",
+  );
+  await run(
+    "update call_try set said = '(erased)' where call_id in (select id from call where run_id in (select id from run where case_id in (which)))",
+  );
+  await run("update approval set comment = '' where gate_id in (select id from gate where run_id in (select id from run where case_id in (which)))");
+  await run("update question set words = '(erased)', values = null where run_id in (select id from run where case_id in (which))");
+  await run(
+    `update task set instructions = '[]', draft = '{"values": {}, "checked": []}' where run_id in (select id from run where case_id in (which))`,
+  );
+  await run(`update run set state = (state || '{"answers": {}, "outputs": {}}'::jsonb) - 'reason' where case_id in (which)`);
+  const { rowCount } = await run("update service_case set answers = '{}', reason = null where id in (which) and answers <> '{}'");
   return rowCount ?? 0;
 }
 
@@ -79,7 +85,7 @@ export async function erasePerson(client: Client, userName: string): Promise<{ o
       return { ok: false as const, sentence };
     };
     const { rows } = await client.query<{ id: string; open: number; asked: number; works: number }>(
-      `select p.id, (select count(*)::int from request r where r.requester_id = p.id and r.ended_at is null) as open,
+      `select p.id, (select count(*)::int from service_case r where r.requester_id = p.id and r.ended_at is null) as open,
         (select count(*)::int from approval a where a.person_id = p.id and a.status in ('waiting', 'later')) as asked,
         (select count(*)::int from task t where t.closed_at is null and p.id in (t.person_id, t.taken_by)) as works
         from person p where lower(p.user_name) = lower($1) for update`,
@@ -117,7 +123,7 @@ export async function erasePerson(client: Client, userName: string): Promise<{ o
 export async function emptyOldRequests(client: Client, months: number): Promise<number> {
   await client.query('begin');
   try {
-    const requests = await emptyRequests(client, 'select id from request where ended_at < now() - make_interval(months => $1)', [months]);
+    const requests = await emptyRequests(client, 'select id from service_case where ended_at < now() - make_interval(months => $1)', [months]);
     if (requests > 0) await log(client, 'retention', 'many', { requests, months });
     await client.query('commit');
     return requests;

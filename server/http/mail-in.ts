@@ -102,7 +102,7 @@ async function takeOrPutAside(token: string, mail: ParsedMail, remote: string): 
 /** Decides as the reply says, and answers in the same thread what came of it. */
 async function take(token: string, mail: ParsedMail, remote: string): Promise<void> {
   const [asked] = await db()
-    .select({ requestId: gate.requestId, key: gate.key, gate: gate.name, personId: person.id, email: person.email, active: person.active })
+    .select({ runId: gate.runId, key: gate.key, gate: gate.name, personId: person.id, email: person.email, active: person.active })
     .from(approval)
     .innerJoin(gate, eq(gate.id, approval.gateId))
     .innerJoin(person, eq(person.id, approval.personId))
@@ -111,7 +111,7 @@ async function take(token: string, mail: ParsedMail, remote: string): Promise<vo
     if ((await limits.link(remote)) > 0) throw refusal(450, 'Too many wrong addresses');
     throw refusal(550, 'This address takes no replies any more.');
   }
-  const say = (words: string) => sayAbout(asked.requestId, { key: asked.key, to: asked.personId, subject: `Re: ${asked.gate}`, words });
+  const say = (words: string) => sayAbout(asked.runId, { key: asked.key, to: asked.personId, subject: `Re: ${asked.gate}`, words });
   const senders = mail.from?.value ?? [];
   const from = heard(senders[0]?.address?.toLowerCase() ?? '', 200);
   if (senders.length !== 1 || !from || from !== asked.email.toLowerCase())

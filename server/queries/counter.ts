@@ -4,7 +4,7 @@ import type { ItemDefinition } from '../../core/items/index.ts';
 import { milestonesOf, rooms, stepKinds } from '../../core/plans/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
-import { approval, gate, item, message, person, question, request, revision, runStep } from '../db/schema/index.ts';
+import { approval, gate, item, message, person, question, revision, run, runStep, serviceCase } from '../db/schema/index.ts';
 import { definitionOf } from '../runtime/definitions.ts';
 import { namesFor, optionsOf, shortNames, valueWords, type Names } from '../runtime/words.ts';
 import { anywhere } from './like.ts';
@@ -48,17 +48,17 @@ const pageSize = 30;
 export async function myRequests(viewer: Viewer, before?: number) {
   const rows = await db()
     .select({
-      number: request.number,
+      number: serviceCase.number,
       item: revision.name,
-      openedAt: request.openedAt,
-      endedAt: request.endedAt,
-      outcome: request.outcome,
-      id: request.id,
+      openedAt: serviceCase.openedAt,
+      endedAt: serviceCase.endedAt,
+      outcome: serviceCase.outcome,
+      id: serviceCase.id,
     })
-    .from(request)
-    .innerJoin(revision, eq(revision.id, request.revisionId))
-    .where(and(eq(request.requesterId, viewer.id), before ? lt(request.number, before) : undefined))
-    .orderBy(desc(request.number))
+    .from(serviceCase)
+    .innerJoin(revision, eq(revision.id, serviceCase.revisionId))
+    .where(and(eq(serviceCase.requesterId, viewer.id), before ? lt(serviceCase.number, before) : undefined))
+    .orderBy(desc(serviceCase.number))
     .limit(pageSize + 1);
   const page = pageOf(rows, pageSize, (last) => last.number);
   const standing = await whereItStands(page.rows.filter((r) => !r.outcome).map((r) => r.id));
@@ -72,22 +72,22 @@ export interface Standing {
   since: Date;
   stuck: boolean;
 }
-export async function whereItStands(requestIds: string[]): Promise<Map<string, Standing>> {
-  if (requestIds.length === 0) return new Map();
+export async function whereItStands(caseIds: string[]): Promise<Map<string, Standing>> {
+  if (caseIds.length === 0) return new Map();
   // One statement for all of a page: who has each open step is found by its key.
   const { rows } = await db().execute<{ id: string; step: string; since: string; stuck: boolean; who: string[] | null }>(sql`
-    select s.request_id as id, s.name as step, s.began_at as since, s.stuck_cause is not null as stuck, (
+    select r.case_id as id, s.name as step, s.began_at as since, s.stuck_cause is not null as stuck, (
       select array_agg(n order by n) from (
         select p.name from gate g join approval a on a.gate_id = g.id and a.status = 'waiting' join person p on p.id = a.person_id
-          where g.request_id = s.request_id and g.key = s.key and g.closed_at is null
+          where g.run_id = s.run_id and g.key = s.key and g.closed_at is null
         union all select coalesce(p.name, m.name) from task t left join person p on p.id = coalesce(t.taken_by, t.person_id)
-          left join team m on m.id = t.team_id where t.request_id = s.request_id and t.key = s.key and t.closed_at is null
+          left join team m on m.id = t.team_id where t.run_id = s.run_id and t.key = s.key and t.closed_at is null
         union all select p.name from question q join person p on p.id = q.to_id
-          where q.request_id = s.request_id and q.key = s.key and q.closed_at is null
+          where q.run_id = s.run_id and q.key = s.key and q.closed_at is null
         union all select coalesce(w.name, 'the ' || split_part(c.action, '.', 1)) from call c left join web_system w on c.action like 'web.' || w.id || '.%'
-          where c.request_id = s.request_id and c.key = s.key and c.status = 'waiting'
+          where c.run_id = s.run_id and c.key = s.key and c.status = 'waiting'
       ) as names(n)) as who
-    from run_step s where s.request_id = any(${sql.param(requestIds)}::uuid[]) and s.ended_at is null
+    from run r join run_step s on s.run_id = r.id where r.case_id = any(${sql.param(caseIds)}::uuid[]) and s.ended_at is null
       and (s.stuck_cause is not null or s.kind <> all(${sql.param(holders)}::text[]))
     order by s."order"`);
   return new Map(rows.map((r) => [r.id, { step: r.step, since: new Date(r.since), stuck: r.stuck, who: r.who ?? [] }]));
@@ -98,11 +98,13 @@ const holders: string[] = stepKinds.filter((k) => rooms[k].holds);
 
 /** One of the viewer's own requests. */
 export async function myRequest(viewer: Viewer, number: number) {
-  const [row] = await db()
+  const [found] = await db()
     .select()
-    .from(request)
-    .where(and(eq(request.number, number), eq(request.requesterId, viewer.id)));
-  if (!row) return undefined;
+    .from(serviceCase)
+    .innerJoin(run, eq(run.caseId, serviceCase.id))
+    .where(and(eq(serviceCase.number, number), eq(serviceCase.requesterId, viewer.id)));
+  if (!found) return undefined;
+  const { service_case: row, run: itsRun } = found;
   const definition = await definitionOf(db(), row.revisionId);
   const names = await namesFor(db(), Object.values(row.answers));
   const [steps, decisions, told, questions] = await Promise.all([
@@ -117,14 +119,14 @@ export async function myRequest(viewer: Viewer, number: number) {
         stuck: isNotNull(runStep.stuckCause),
       })
       .from(runStep)
-      .where(and(eq(runStep.requestId, row.id), notInArray(runStep.kind, unseen)))
+      .where(and(eq(runStep.runId, itsRun.id), notInArray(runStep.kind, unseen)))
       .orderBy(runStep.order),
     db()
       .select({ key: gate.key, name: person.name, status: approval.status, comment: approval.comment, decidedAt: approval.decidedAt })
       .from(approval)
       .innerJoin(gate, eq(gate.id, approval.gateId))
       .innerJoin(person, eq(person.id, approval.personId))
-      .where(and(eq(gate.requestId, row.id), isNotNull(approval.decidedAt))),
+      .where(and(eq(gate.runId, itsRun.id), isNotNull(approval.decidedAt))),
     db()
       .select({
         id: message.id,
@@ -135,12 +137,12 @@ export async function myRequest(viewer: Viewer, number: number) {
         sentAt: message.sentAt,
       })
       .from(message)
-      .where(and(eq(message.requestId, row.id), eq(message.toId, viewer.id), isNull(message.approvalId)))
+      .where(and(eq(message.caseId, row.id), eq(message.toId, viewer.id), isNull(message.approvalId)))
       .orderBy(message.createdAt),
     db()
       .select({ id: question.id, name: question.name, words: question.words, fields: question.fields, openedAt: question.openedAt })
       .from(question)
-      .where(and(eq(question.requestId, row.id), eq(question.toId, viewer.id), isNull(question.closedAt)))
+      .where(and(eq(question.runId, itsRun.id), eq(question.toId, viewer.id), isNull(question.closedAt)))
       .orderBy(question.openedAt),
   ]);
   return {
@@ -163,9 +165,9 @@ export async function myRequest(viewer: Viewer, number: number) {
       back: q.fields === null,
     })),
     names: shortNames(names),
-    milestones: milestonesOf(definition.plan).map((m) => ({ ...m, reached: row.state.reached?.includes(m.id) === true })),
-    shown: row.state.shown,
-    mayWithdraw: !row.outcome && !row.state.noReturn,
+    milestones: milestonesOf(definition.plan).map((m) => ({ ...m, reached: itsRun.state.reached?.includes(m.id) === true })),
+    shown: itsRun.state.shown,
+    mayWithdraw: !row.outcome && !itsRun.state.noReturn,
   };
 }
 

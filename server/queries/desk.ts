@@ -6,7 +6,7 @@ import { hashToken } from '../auth/token.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { goodLink } from '../auth/links.ts';
 import { db } from '../db/database.ts';
-import { accessGroup, approval, gate, groupPerson, location, person, request, revision } from '../db/schema/index.ts';
+import { accessGroup, approval, gate, groupPerson, location, person, revision, run, serviceCase } from '../db/schema/index.ts';
 import { namesFor, shortNames } from '../runtime/words.ts';
 import { answerWords } from './counter.ts';
 import { momentCursor, pageOf } from './page.ts';
@@ -18,7 +18,7 @@ export async function approvalsFor(viewer: Viewer, after?: { askedAt: Date; id: 
   const requester = alias(person, 'requester');
   const columns = {
     id: approval.id,
-    number: request.number,
+    number: serviceCase.number,
     item: revision.name,
     gate: gate.name,
     requester: requester.name,
@@ -32,9 +32,10 @@ export async function approvalsFor(viewer: Viewer, after?: { askedAt: Date; id: 
       .select(columns)
       .from(approval)
       .innerJoin(gate, eq(gate.id, approval.gateId))
-      .innerJoin(request, eq(request.id, gate.requestId))
-      .innerJoin(revision, eq(revision.id, request.revisionId))
-      .innerJoin(requester, eq(requester.id, request.requesterId));
+      .innerJoin(run, eq(run.id, gate.runId))
+      .innerJoin(serviceCase, eq(serviceCase.id, run.caseId))
+      .innerJoin(revision, eq(revision.id, serviceCase.revisionId))
+      .innerJoin(requester, eq(requester.id, serviceCase.requesterId));
   const later = after ? or(gt(approval.askedAt, after.askedAt), and(eq(approval.askedAt, after.askedAt), gt(approval.id, after.id))) : undefined;
   const [waiting, decided] = await Promise.all([
     from()
@@ -83,9 +84,9 @@ async function approvalDetail(where: ReturnType<typeof and>) {
       lapsesAt: gate.lapsesAt,
       result: gate.result,
       closedAt: gate.closedAt,
-      number: request.number,
-      openedAt: request.openedAt,
-      answers: request.answers,
+      number: serviceCase.number,
+      openedAt: serviceCase.openedAt,
+      answers: serviceCase.answers,
       definition: revision.definition,
       requesterId: requester.id,
       requester: requester.name,
@@ -97,9 +98,10 @@ async function approvalDetail(where: ReturnType<typeof and>) {
     })
     .from(approval)
     .innerJoin(gate, eq(gate.id, approval.gateId))
-    .innerJoin(request, eq(request.id, gate.requestId))
-    .innerJoin(revision, eq(revision.id, request.revisionId))
-    .innerJoin(requester, eq(requester.id, request.requesterId))
+    .innerJoin(run, eq(run.id, gate.runId))
+    .innerJoin(serviceCase, eq(serviceCase.id, run.caseId))
+    .innerJoin(revision, eq(revision.id, serviceCase.revisionId))
+    .innerJoin(requester, eq(requester.id, serviceCase.requesterId))
     .innerJoin(person, eq(person.id, approval.personId))
     .leftJoin(manager, eq(manager.id, requester.managerId))
     .leftJoin(location, eq(location.id, requester.locationId))

@@ -1,7 +1,7 @@
 import { and, asc, eq, sql } from 'drizzle-orm';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
-import { accessGroup, item, person, request, revision } from '../db/schema/index.ts';
+import { accessGroup, item, person, revision, serviceCase } from '../db/schema/index.ts';
 import { browse } from './counter.ts';
 import { mayReadLedger } from './ledger.ts';
 import { anywhere } from './like.ts';
@@ -62,10 +62,10 @@ export async function findAnything(viewer: Viewer, q: string): Promise<{ label: 
     browse(trimmed, few),
     Number.isFinite(number)
       ? db()
-          .select({ number: request.number, requesterId: request.requesterId, item: revision.name })
-          .from(request)
-          .innerJoin(revision, eq(revision.id, request.revisionId))
-          .where(eq(request.number, number))
+          .select({ number: serviceCase.number, requesterId: serviceCase.requesterId, item: revision.name })
+          .from(serviceCase)
+          .innerJoin(revision, eq(revision.id, serviceCase.revisionId))
+          .where(eq(serviceCase.number, number))
       : [],
     has(viewer, 'designer')
       ? db()

@@ -3,7 +3,7 @@ import { alias } from 'drizzle-orm/pg-core';
 import { branchWords, findStep, namingOf, outputPlaces, rooms, startPlaces, walkPlaces, type StepKind } from '../../core/plans/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
-import { approval, call, callTry, gate, message, person, request, revision, runEvent, runStep } from '../db/schema/index.ts';
+import { approval, call, callTry, gate, message, person, revision, run, runEvent, runStep, serviceCase } from '../db/schema/index.ts';
 import { definitionOf } from '../runtime/definitions.ts';
 import { namesFor, valueWords } from '../runtime/words.ts';
 import type { Value } from '../../core/values/index.ts';
@@ -21,31 +21,31 @@ export type LedgerFilter = 'all' | 'open' | 'stuck' | 'fulfilled' | 'declined' |
 /** Requests, newest first, a page at a time by number. */
 export async function runs(viewer: Viewer, filter: LedgerFilter, before?: number) {
   if (!mayReadLedger(viewer)) return undefined;
-  const stuck = sql`exists (select from ${runStep} where ${runStep.requestId} = ${request.id} and ${runStep.stuckCause} is not null)`;
+  const stuck = sql`exists (select from ${run} join ${runStep} on ${runStep.runId} = ${run.id} where ${run.caseId} = ${serviceCase.id} and ${runStep.stuckCause} is not null)`;
   const chosen =
     filter === 'all'
       ? undefined
       : filter === 'open'
-        ? isNull(request.outcome)
+        ? isNull(serviceCase.outcome)
         : filter === 'stuck'
-          ? and(isNull(request.outcome), stuck)
-          : eq(request.outcome, filter);
+          ? and(isNull(serviceCase.outcome), stuck)
+          : eq(serviceCase.outcome, filter);
   const rows = await db()
     .select({
-      id: request.id,
-      number: request.number,
+      id: serviceCase.id,
+      number: serviceCase.number,
       item: revision.name,
       revision: revision.number,
       requester: person.name,
-      openedAt: request.openedAt,
-      endedAt: request.endedAt,
-      outcome: request.outcome,
+      openedAt: serviceCase.openedAt,
+      endedAt: serviceCase.endedAt,
+      outcome: serviceCase.outcome,
     })
-    .from(request)
-    .innerJoin(revision, eq(revision.id, request.revisionId))
-    .innerJoin(person, eq(person.id, request.requesterId))
-    .where(and(chosen, before ? lt(request.number, before) : undefined))
-    .orderBy(desc(request.number))
+    .from(serviceCase)
+    .innerJoin(revision, eq(revision.id, serviceCase.revisionId))
+    .innerJoin(person, eq(person.id, serviceCase.requesterId))
+    .where(and(chosen, before ? lt(serviceCase.number, before) : undefined))
+    .orderBy(desc(serviceCase.number))
     .limit(pageSize + 1);
   const page = pageOf(rows, pageSize, (last) => last.number);
   const standing = await whereItStands(page.rows.filter((r) => !r.outcome).map((r) => r.id));
@@ -56,16 +56,17 @@ export async function runs(viewer: Viewer, filter: LedgerFilter, before?: number
 export async function trace(viewer: Viewer, number: number) {
   if (!mayReadLedger(viewer)) return undefined;
   const [row] = await db()
-    .select({ ...getTableColumns(request), open: maySeeInside(viewer) })
-    .from(request)
-    .where(eq(request.number, number));
+    .select({ ...getTableColumns(serviceCase), runId: run.id, seq: run.seq, open: maySeeInside(viewer) })
+    .from(serviceCase)
+    .innerJoin(run, eq(run.caseId, serviceCase.id))
+    .where(eq(serviceCase.number, number));
   if (!row) return undefined;
   if (!row.open) return sealedTrace(row);
   const decider = alias(person, 'decider');
   const insteadOf = alias(person, 'instead_of');
   const [definition, steps, gates, messages, calls, events, revisionRow] = await Promise.all([
     definitionOf(db(), row.revisionId),
-    db().select().from(runStep).where(eq(runStep.requestId, row.id)).orderBy(runStep.order),
+    db().select().from(runStep).where(eq(runStep.runId, row.runId)).orderBy(runStep.order),
     db()
       .select({
         key: gate.key,
@@ -80,14 +81,14 @@ export async function trace(viewer: Viewer, number: number) {
       .innerJoin(gate, eq(gate.id, approval.gateId))
       .innerJoin(decider, eq(decider.id, approval.personId))
       .leftJoin(insteadOf, eq(insteadOf.id, approval.insteadOfId))
-      .where(eq(gate.requestId, row.id))
+      .where(eq(gate.runId, row.runId))
       .orderBy(approval.askedAt, decider.name),
-    db().select().from(message).where(eq(message.requestId, row.id)).orderBy(message.createdAt, message.id),
-    db().select().from(call).where(eq(call.requestId, row.id)).orderBy(call.createdAt),
+    db().select().from(message).where(eq(message.runId, row.runId)).orderBy(message.createdAt, message.id),
+    db().select().from(call).where(eq(call.runId, row.runId)).orderBy(call.createdAt),
     db()
       .select({ seq: runEvent.seq, at: runEvent.at, event: runEvent.event, ignored: runEvent.ignored })
       .from(runEvent)
-      .where(and(eq(runEvent.requestId, row.id), isNotNull(runEvent.ignored)))
+      .where(and(eq(runEvent.runId, row.runId), isNotNull(runEvent.ignored)))
       .orderBy(runEvent.id),
     db()
       .select({ number: revision.number, contentHash: revision.contentHash, itemId: revision.itemId })
@@ -193,11 +194,11 @@ export async function trace(viewer: Viewer, number: number) {
   };
 }
 /** What everybody with Ledger access sees of a confidential request: that it exists, and how it stands. */
-async function sealedTrace(row: typeof request.$inferSelect) {
+async function sealedTrace(row: typeof serviceCase.$inferSelect & { runId: string }) {
   const [definition, [by], steps] = await Promise.all([
     definitionOf(db(), row.revisionId),
     db().select({ name: person.name }).from(person).where(eq(person.id, row.requesterId)),
-    db().$count(runStep, and(eq(runStep.requestId, row.id), isNotNull(runStep.stuckCause))),
+    db().$count(runStep, and(eq(runStep.runId, row.runId), isNotNull(runStep.stuckCause))),
   ]);
   return {
     sealed: true as const,

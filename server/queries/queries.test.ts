@@ -236,7 +236,7 @@ describe('the Workshop', () => {
   it('counts the requests under way and shows the draft with its findings to designers only', async () => {
     const all = (await items(w.viewer('dan', 'designer'), ''))!;
     const join = all.find((i) => i.name === 'Join a group')!;
-    const [open] = await w.query<{ n: number }>('select count(*)::int as n from request where outcome is null');
+    const [open] = await w.query<{ n: number }>('select count(*)::int as n from service_case where outcome is null');
     expect(join).toMatchObject({ published: 1, open: open!.n, draftBy: 'Dan Strand' });
     expect(await items(w.viewer('tor'), '')).toBeUndefined();
     const draft = (await draftOf(w.viewer('dan', 'designer'), item.id))!;

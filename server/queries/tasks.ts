@@ -5,7 +5,7 @@ import { has, type Viewer } from '../auth/viewer.ts';
 import { maySeeInside } from '../confidential.ts';
 import { mayTakeOver, mine } from '../commands/tasks.ts';
 import { db } from '../db/database.ts';
-import { person, request, revision, runStep, task, team, teamMember } from '../db/schema/index.ts';
+import { person, revision, run, runStep, serviceCase, task, team, teamMember } from '../db/schema/index.ts';
 import { namesFor, shortNames } from '../runtime/words.ts';
 import { answerWords } from './counter.ts';
 import { momentCursor, pageOf } from './page.ts';
@@ -33,15 +33,16 @@ export async function tasksFor(viewer: Viewer, which: 'all' | 'mine', after?: { 
       dueAt: task.dueAt,
       sortAt: task.dueOrder,
       openedAt: task.openedAt,
-      number: request.number,
+      number: serviceCase.number,
       item: revision.name,
       requester: requester.name,
     })
     .from(task)
     .innerJoin(sql`${page} page`, sql`page.id = ${task.id}`)
-    .innerJoin(request, eq(request.id, task.requestId))
-    .innerJoin(revision, eq(revision.id, request.revisionId))
-    .innerJoin(requester, eq(requester.id, request.requesterId))
+    .innerJoin(run, eq(run.id, task.runId))
+    .innerJoin(serviceCase, eq(serviceCase.id, run.caseId))
+    .innerJoin(revision, eq(revision.id, serviceCase.revisionId))
+    .innerJoin(requester, eq(requester.id, serviceCase.requesterId))
     .leftJoin(team, eq(team.id, task.teamId))
     .leftJoin(taker, eq(taker.id, task.takenBy))
     .orderBy(asc(task.dueOrder), asc(task.id));
@@ -59,19 +60,20 @@ export async function taskFor(viewer: Viewer, id: string) {
       team: team.name,
       takenBy: taker.name,
       doneBy: doer.name,
-      number: request.number,
-      openedAt: request.openedAt,
-      outcome: request.outcome,
-      answers: request.answers,
-      state: request.state,
+      number: serviceCase.number,
+      openedAt: serviceCase.openedAt,
+      outcome: serviceCase.outcome,
+      answers: serviceCase.answers,
+      state: run.state,
       definition: revision.definition,
       requester: requester.name,
       email: requester.email,
     })
     .from(task)
-    .innerJoin(request, eq(request.id, task.requestId))
-    .innerJoin(revision, eq(revision.id, request.revisionId))
-    .innerJoin(requester, eq(requester.id, request.requesterId))
+    .innerJoin(run, eq(run.id, task.runId))
+    .innerJoin(serviceCase, eq(serviceCase.id, run.caseId))
+    .innerJoin(revision, eq(revision.id, serviceCase.revisionId))
+    .innerJoin(requester, eq(requester.id, serviceCase.requesterId))
     .leftJoin(team, eq(team.id, task.teamId))
     .leftJoin(taker, eq(taker.id, task.takenBy))
     .leftJoin(doer, eq(doer.id, task.doneBy))
@@ -124,14 +126,15 @@ export async function stuckSteps(viewer: Viewer, after?: { since: Date; order: n
       /** May repeat what was asked: not for those who may not see inside. */
       cause: sql<string | null>`case when ${maySeeInside(viewer)} then ${runStep.stuckCause} end`,
       since: runStep.beganAt,
-      number: request.number,
+      number: serviceCase.number,
       item: revision.name,
       requester: person.name,
     })
     .from(runStep)
-    .innerJoin(request, eq(request.id, runStep.requestId))
-    .innerJoin(person, eq(person.id, request.requesterId))
-    .innerJoin(revision, eq(revision.id, request.revisionId))
+    .innerJoin(run, eq(run.id, runStep.runId))
+    .innerJoin(serviceCase, eq(serviceCase.id, run.caseId))
+    .innerJoin(person, eq(person.id, serviceCase.requesterId))
+    .innerJoin(revision, eq(revision.id, serviceCase.revisionId))
     .where(
       and(
         isNotNull(runStep.stuckCause),

@@ -2,7 +2,7 @@ import { and, desc, eq, ilike, sql } from 'drizzle-orm';
 import { checkDefinition } from '../../core/items/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
-import { item, person, request, revision } from '../db/schema/index.ts';
+import { item, person, revision, serviceCase } from '../db/schema/index.ts';
 import { catalogueFor } from './catalogue.ts';
 import { anywhere } from './like.ts';
 
@@ -20,7 +20,7 @@ export async function items(viewer: Viewer, search: string, kind: 'item' | 'part
       publishedAt: revision.publishedAt,
       draftAt: item.draftAt,
       draftBy: person.name,
-      open: sql<number>`(select count(*)::int from ${request} where ${request.itemId} = ${item.id} and ${request.outcome} is null)`,
+      open: sql<number>`(select count(*)::int from ${serviceCase} where ${serviceCase.itemId} = ${item.id} and ${serviceCase.outcome} is null)`,
     })
     .from(item)
     .leftJoin(person, eq(person.id, item.draftBy))

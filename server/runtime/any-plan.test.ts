@@ -58,11 +58,11 @@ describe('any plan, on the real thing', () => {
       }
       await replays(id);
       const left = async (query: string) => expect(await w.query(query, [id]), query).toEqual([]);
-      await left('select name from run_step where request_id = $1 and ended_at is null');
-      await left("select 1 from approval a join gate g on g.id = a.gate_id where g.request_id = $1 and a.status in ('waiting', 'later')");
-      await left('select 1 from task where request_id = $1 and closed_at is null');
-      await left('select 1 from question where request_id = $1 and closed_at is null');
-      await left("select 1 from call where request_id = $1 and status = 'waiting'");
+      await left('select name from run_step where run_id = $1 and ended_at is null');
+      await left("select 1 from approval a join gate g on g.id = a.gate_id where g.run_id = $1 and a.status in ('waiting', 'later')");
+      await left('select 1 from task where run_id = $1 and closed_at is null');
+      await left('select 1 from question where run_id = $1 and closed_at is null');
+      await left("select 1 from call where run_id = $1 and status = 'waiting'");
     }
     expect(outcomes.size).toBeGreaterThan(1);
     for (const group of ['tide-models', 'orphan-files']) {
@@ -75,10 +75,9 @@ describe('any plan, on the real thing', () => {
 
   async function replays(id: string) {
     const row = await w.request(id);
-    const events = await w.query<{ event: RunEvent; at: Date }>(
-      'select event, at from run_event where request_id = $1 and ignored is null order by id',
-      [id],
-    );
+    const events = await w.query<{ event: RunEvent; at: Date }>('select event, at from run_event where run_id = $1 and ignored is null order by id', [
+      id,
+    ]);
     const { plan } = await definitionOf(w.db(), row.revisionId);
     const again = replay(
       plan,

@@ -26,7 +26,7 @@ export async function makeCall(callId: string): Promise<void> {
   const beganAt = now();
   const outcome = await attempt(row);
   await db().transaction(async (tx) => {
-    const run = await lockRun(tx, row.requestId);
+    const run = await lockRun(tx, row.runId);
     const [tried] = await tx.select({ n: count() }).from(callTry).where(eq(callTry.callId, callId));
     const n = (tried?.n ?? 0) + 1;
     await tx.insert(callTry).values({ callId, n, beganAt, endedAt: now(), ok: outcome.ok ? 'yes' : 'no', said: outcome.ok ? 'Done' : outcome.said });

@@ -69,7 +69,7 @@ export async function takeChat(event: ChatEvent): Promise<void> {
       .returning({ event: chatReply.event });
     if (!fresh) return;
     const [asked] = await tx
-      .select({ requestId: message.requestId, personId: person.id, user: person.userName })
+      .select({ runId: message.runId, personId: person.id, user: person.userName })
       .from(message)
       .innerJoin(person, eq(person.id, message.toId))
       .where(eq(message.chatEvent, root));
@@ -78,7 +78,7 @@ export async function takeChat(event: ChatEvent): Promise<void> {
     const reply = readReply(body);
     let words = `That was not understood, and nothing was decided. ${howToAnswer}`;
     if (!('unclear' in reply)) {
-      const result = await decideInChat(tx, { requestId: asked.requestId, personId: asked.personId, ...reply });
+      const result = await decideInChat(tx, { runId: asked.runId, personId: asked.personId, ...reply });
       words = result.ok ? `Your answer was taken: ${reply.decision === 'approve' ? 'approved' : 'declined'}.` : result.sentence;
     }
     const once = `re-${event.event_id}`;

@@ -1,10 +1,10 @@
-import { inArray, sql } from 'drizzle-orm';
+import { eq, inArray, sql } from 'drizzle-orm';
 import { keptDocument, runFormat } from '../../core/documents/index.ts';
 import { advance, type Effect, type IgnoredReason, type RunEvent, type RunState } from '../../core/engine/index.ts';
 import type { ItemDefinition } from '../../core/items/index.ts';
 import { now } from '../clock.ts';
 import type { Tx } from '../db/database.ts';
-import { request } from '../db/schema/index.ts';
+import { run, serviceCase } from '../db/schema/index.ts';
 import { lookUp } from './approvers.ts';
 import { definitionOf } from './definitions.ts';
 import { writeEffects } from './effects.ts';
@@ -19,31 +19,33 @@ export interface Delivered {
  * The rows of runs, locked until the transaction ends. Whoever changes anything of a run locks it first, and whoever
  * locks several locks them in the order of their ids, so that two transactions never wait for each other.
  */
-export const lockRuns = (tx: Tx, requestIds: string[]) =>
+export const lockRuns = (tx: Tx, runIds: string[]) =>
   tx
     .select({
-      id: request.id,
-      number: request.number,
-      revisionId: request.revisionId,
-      requesterId: request.requesterId,
-      seq: request.seq,
-      state: request.state,
+      id: run.id,
+      caseId: run.caseId,
+      number: serviceCase.number,
+      revisionId: run.revisionId,
+      requesterId: serviceCase.requesterId,
+      seq: run.seq,
+      state: run.state,
     })
-    .from(request)
-    .where(inArray(request.id, [...new Set(requestIds)]))
-    .orderBy(request.id)
-    .for('update');
+    .from(run)
+    .innerJoin(serviceCase, eq(serviceCase.id, run.caseId))
+    .where(inArray(run.id, [...new Set(runIds)]))
+    .orderBy(run.id)
+    .for('update', { of: run });
 type LockedRun = Awaited<ReturnType<typeof lockRuns>>[number];
 
-export async function lockRun(tx: Tx, requestId: string): Promise<LockedRun> {
-  const [row] = await lockRuns(tx, [requestId]);
-  if (!row) throw new Error(`There is no request ${requestId}.`);
+export async function lockRun(tx: Tx, runId: string): Promise<LockedRun> {
+  const [row] = await lockRuns(tx, [runId]);
+  if (!row) throw new Error(`There is no run ${runId}.`);
   return row;
 }
 
 /** Gives one event to a run, inside the caller's transaction. */
-export const deliver = async (tx: Tx, requestId: string, event: RunEvent, at = now()): Promise<Delivered> =>
-  deliverTo(tx, await lockRun(tx, requestId), event, at);
+export const deliver = async (tx: Tx, runId: string, event: RunEvent, at = now()): Promise<Delivered> =>
+  deliverTo(tx, await lockRun(tx, runId), event, at);
 
 /** The same to a run that is locked already. */
 export async function deliverTo(tx: Tx, run: LockedRun, event: RunEvent, at = now()): Promise<Delivered> {
@@ -110,11 +112,11 @@ async function play(tx: Tx, run: LockedRun, given: RunEvent[], at: Date): Promis
 }
 
 async function appendEvents(tx: Tx, all: Played[], at: Date): Promise<void> {
-  const rows = all.flatMap(({ run, events }) => events.map((e) => ({ requestId: run.id, ...e })));
+  const rows = all.flatMap(({ run, events }) => events.map((e) => ({ runId: run.id, ...e })));
   if (rows.length === 0) return;
   await tx.execute(sql`
-    insert into run_event (request_id, seq, at, event, ignored)
-    select (e ->> 'requestId')::uuid, (e ->> 'seq')::int, ${at.toISOString()}::timestamptz, e -> 'event', e ->> 'ignored'
+    insert into run_event (run_id, seq, at, event, ignored)
+    select (e ->> 'runId')::uuid, (e ->> 'seq')::int, ${at.toISOString()}::timestamptz, e -> 'event', e ->> 'ignored'
     from jsonb_array_elements(${JSON.stringify(rows)}::jsonb) with ordinality as given(e, nth) order by nth`);
 }
 
@@ -123,17 +125,24 @@ async function storeSnapshots(tx: Tx, moved: Played[], at: Date): Promise<void> 
     const finished = effects.find((e) => e.effect === 'finished');
     return {
       id: run.id,
+      caseId: run.caseId,
       was: run.seq,
       seq,
       state: keptDocument(runFormat, state),
-      ...(finished && { endedAt: at, outcome: finished.outcome, reason: finished.reason }),
+      endedAt: finished && at,
+      outcome: finished?.outcome,
+      reason: finished?.reason,
     };
   });
+  const given = sql`jsonb_to_recordset(${JSON.stringify(rows)}::jsonb)
+      as c(id uuid, "caseId" uuid, was int, seq int, state jsonb, "endedAt" timestamptz, outcome text, reason text)`;
   const { rowCount } = await tx.execute(sql`
-    update request r set state = c.state, seq = c.seq,
-      ended_at = coalesce(c."endedAt", r.ended_at), outcome = coalesce(c.outcome, r.outcome), reason = coalesce(c.reason, r.reason)
-    from jsonb_to_recordset(${JSON.stringify(rows)}::jsonb)
-      as c(id uuid, was int, seq int, state jsonb, "endedAt" timestamptz, outcome text, reason text)
-    where r.id = c.id and r.seq = c.was`);
+    update run r set state = c.state, seq = c.seq, ended_at = coalesce(c."endedAt", r.ended_at), outcome = coalesce(c.outcome, r.outcome)
+    from ${given} where r.id = c.id and r.seq = c.was`);
   if (rowCount !== rows.length) throw new Error('A run moved while it was locked.');
+  // A request ends with its run; a case of another kind has a life of its own.
+  if (rows.some((r) => r.outcome))
+    await tx.execute(sql`
+      update service_case k set ended_at = c."endedAt", outcome = c.outcome, reason = c.reason
+      from ${given} where k.id = c."caseId" and c.outcome is not null and k.kind = 'request'`);
 }

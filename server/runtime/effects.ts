@@ -3,7 +3,7 @@ import { and, eq, inArray, sql } from 'drizzle-orm';
 import type { Effect } from '../../core/engine/index.ts';
 import type { ItemDefinition } from '../../core/items/index.ts';
 import type { Tx } from '../db/database.ts';
-import { answerVersion, call, request } from '../db/schema/index.ts';
+import { answerVersion, call, serviceCase } from '../db/schema/index.ts';
 import { askNext, changeAsks, closeGates, decide, openGates, remind } from './gates.ts';
 import { writeHoldings } from './holdings.ts';
 import { addJobs } from './jobs.ts';
@@ -14,6 +14,8 @@ import { closeQuestions, closeTasks, openQuestions, openTasks } from './work.ts'
 
 export interface RunRow {
   id: string;
+  caseId: string;
+  /** Of its case. */
   number: number;
   requesterId: string;
   /** The number of the last event that was taken. */
@@ -64,7 +66,7 @@ async function writeWork(tx: Tx, run: RunRow, effects: Effect[], at: Date): Prom
     await tx
       .update(call)
       .set({ status: 'cancelled' })
-      .where(and(eq(call.requestId, run.id), inArray(call.key, cancelled), eq(call.status, 'waiting')));
+      .where(and(eq(call.runId, run.id), inArray(call.key, cancelled), eq(call.status, 'waiting')));
   }
   await writeHoldings(tx, run.id, only(effects, 'gave'), only(effects, 'tookBack'), at);
   await writeMessages(tx, run, drafts, at);
@@ -72,23 +74,23 @@ async function writeWork(tx: Tx, run: RunRow, effects: Effect[], at: Date): Prom
 
 async function writeAnswers(tx: Tx, run: RunRow, versions: Of<'answers'>[], at: Date): Promise<void> {
   for (const [i, v] of versions.entries()) {
-    await tx.insert(answerVersion).values({ requestId: run.id, seq: run.seq * 100 + i, at, by: v.by, changed: v.changed });
+    await tx.insert(answerVersion).values({ runId: run.id, seq: run.seq * 100 + i, at, by: v.by, changed: v.changed });
     await tx
-      .update(request)
-      .set({ answers: sql`${request.answers} || ${JSON.stringify(v.changed)}::jsonb` })
-      .where(eq(request.id, run.id));
+      .update(serviceCase)
+      .set({ answers: sql`${serviceCase.answers} || ${JSON.stringify(v.changed)}::jsonb` })
+      .where(eq(serviceCase.id, run.caseId));
   }
 }
 
-async function writeCalls(tx: Tx, requestId: string, calls: Of<'call'>[], at: Date): Promise<void> {
+async function writeCalls(tx: Tx, runId: string, calls: Of<'call'>[], at: Date): Promise<void> {
   if (calls.length === 0) return;
   const rows = calls.map((e) => ({
     id: randomUUID(),
-    requestId,
+    runId,
     key: e.key,
     action: e.action,
     inputs: e.inputs,
-    idempotencyKey: `${requestId}/${e.key}/${e.round}`,
+    idempotencyKey: `${runId}/${e.key}/${e.round}`,
     retries: e.retries,
     createdAt: at,
     dueAt: at,

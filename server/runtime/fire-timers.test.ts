@@ -22,16 +22,16 @@ const waits: Plan = {
   ],
 };
 interface Timer {
-  requestId: string;
+  runId: string;
   key: string;
   name: string;
 }
 const timersOf = (ids: string[]) =>
-  w.query<Timer>('select request_id as "requestId", key, name from timer where request_id = any($1) order by request_id, key', [ids]);
-const due = (ids: string[]) => w.query("update timer set due_at = now() - interval '1 minute' where request_id = any($1) returning 1", [ids]);
+  w.query<Timer>('select run_id as "runId", key, name from timer where run_id = any($1) order by run_id, key', [ids]);
+const due = (ids: string[]) => w.query("update timer set due_at = now() - interval '1 minute' where run_id = any($1) returning 1", [ids]);
 const eventsOf = (id: string) =>
   w.query<{ event: RunEvent; at: Date; seq: number; ignored: string | null }>(
-    'select event, at, seq, ignored from run_event where request_id = $1 order by id',
+    'select event, at, seq, ignored from run_event where run_id = $1 order by id',
     [id],
   );
 async function asked(count: number, plan = waits): Promise<string[]> {
@@ -67,9 +67,9 @@ it('many runs at once: each goes on by its own timers, each timer once, and each
       newState(),
     );
     expect(again).toEqual(run.state);
-    const steps = await w.query<{ key: string; end: string }>('select key, "end" from run_step where request_id = $1 order by "order"', [id]);
+    const steps = await w.query<{ key: string; end: string }>('select key, "end" from run_step where run_id = $1 order by "order"', [id]);
     expect(steps.map((s) => s.end)).toEqual(['done', 'done', 'done', 'done']);
-    expect(await w.query("select 1 from message where request_id = $1 and subject = 'About your request'", [id])).toHaveLength(1);
+    expect(await w.query("select 1 from message where run_id = $1 and subject = 'About your request'", [id])).toHaveLength(1);
   }
 });
 
@@ -93,13 +93,13 @@ it('a run that cannot go on holds nobody else up: only its own timer fails, and 
   const [broken, ...well] = (await asked(5, once)) as [string, ...string[]];
   await due([broken, ...well]);
   const kept = (await w.request(broken)).state;
-  await w.query('update request set state = $2 where id = $1', [broken, JSON.stringify({ status: 'open' })]);
+  await w.query('update run set state = $2 where id = $1', [broken, JSON.stringify({ status: 'open' })]);
   const timers = await timersOf([broken, ...well]);
   const ends = await Promise.allSettled(timers.map(fireTimer));
-  expect(ends.map((e) => e.status)).toEqual(timers.map((t) => (t.requestId === broken ? 'rejected' : 'fulfilled')));
+  expect(ends.map((e) => e.status)).toEqual(timers.map((t) => (t.runId === broken ? 'rejected' : 'fulfilled')));
   for (const id of well) expect((await w.request(id)).outcome).toBe('fulfilled');
   expect(await timersOf([broken, ...well])).toHaveLength(1);
-  await w.query('update request set state = $2 where id = $1', [broken, JSON.stringify(kept)]);
+  await w.query('update run set state = $2 where id = $1', [broken, JSON.stringify(kept)]);
   await Promise.all((await timersOf([broken])).map(fireTimer));
   expect((await w.request(broken)).outcome).toBe('fulfilled');
 });
@@ -108,7 +108,7 @@ it('stuck steps that began in the same moment are each listed once, page by page
   const { stuckSteps } = await import('../queries/tasks.ts');
   const ids = await asked(3, { steps: Array.from({ length: 30 }, (_, i) => step('mark', `m${i}`, { shows: 'status', words: 'x' })) });
   const all = await w.query(
-    "update run_step set stuck_cause = 'For a test', began_at = '2026-03-02T09:00:00Z' where request_id = any($1) returning key",
+    "update run_step set stuck_cause = 'For a test', began_at = '2026-03-02T09:00:00Z' where run_id = any($1) returning key",
     [ids],
   );
   expect(all).toHaveLength(90);

@@ -13,9 +13,9 @@ interface Row extends Record<string, unknown>, Named {
 }
 /** The timers named, as rows a statement can join. */
 const named = (timers: Named[]) =>
-  sql`jsonb_to_recordset(${JSON.stringify(timers)}::jsonb) as n("requestId" uuid, key text, name text)
-      where t.request_id = n."requestId" and t.key = n.key and t.name = n.name`;
-const columns = sql`t.request_id as "requestId", t.key, t.name, t.due_at as "dueAt"`;
+  sql`jsonb_to_recordset(${JSON.stringify(timers)}::jsonb) as n("runId" uuid, key text, name text)
+      where t.run_id = n."runId" and t.key = n.key and t.name = n.name`;
+const columns = sql`t.run_id as "runId", t.key, t.name, t.due_at as "dueAt"`;
 
 /**
  * Gives runs the moments they waited for, each exactly once: a timer's row goes in the same transaction as its event.
@@ -25,14 +25,14 @@ async function fireAll(timers: Named[]): Promise<void> {
   await db().transaction(async (tx) => {
     const runs = await lockRuns(
       tx,
-      timers.map((t) => t.requestId),
+      timers.map((t) => t.runId),
     );
     const fired = await tx.execute<Row>(
       sql`delete from timer t using ${named(timers)} and t.due_at <= ${now().toISOString()}::timestamptz returning ${columns}`,
     );
     const due = new Map<string, RunEvent[]>();
     for (const t of fired.rows.toSorted((a, b) => Date.parse(a.dueAt) - Date.parse(b.dueAt)))
-      due.set(t.requestId, [...(due.get(t.requestId) ?? []), { type: 'timer', key: t.key, name: t.name }]);
+      due.set(t.runId, [...(due.get(t.runId) ?? []), { type: 'timer', key: t.key, name: t.name }]);
     await deliverAll(
       tx,
       runs.map((run) => ({ run, events: due.get(run.id) ?? [] })).filter((given) => given.events.length > 0),

@@ -38,7 +38,7 @@ it('goes out formatted beside its plain words (read by mailparser), in chat like
   const { finishTask } = await import('../commands/tasks.ts');
   const item = await w.item('Formatted', plan);
   const { id } = await w.ask(w.viewer('tor'), item.id, 'tide-models', { reason: '<img src=x onerror=alert(1)>' });
-  const [task] = await w.query<{ id: string }>('select id from task where request_id = $1', [id]);
+  const [task] = await w.query<{ id: string }>('select id from task where run_id = $1', [id]);
   const name = (await w.query<{ name: string }>('select name from person where id = $1', [w.id('tor')]))[0]!.name;
   const said = '&#60;img src=x onerror=alert(1)&#62;';
   const seen = await taskFor(w.viewer('runa'), task!.id);

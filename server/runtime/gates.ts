@@ -6,7 +6,7 @@ import { approval, gate, question } from '../db/schema/index.ts';
 import type { Of, RunRow } from './effects.ts';
 import { fixed, type Draft } from './messages.ts';
 
-const ofKey = (requestId: string, key: string) => and(eq(gate.requestId, requestId), eq(gate.key, key));
+const ofKey = (runId: string, key: string) => and(eq(gate.runId, runId), eq(gate.key, key));
 
 export async function openGates(tx: Tx, run: RunRow, opened: Of<'openGate'>[], at: Date): Promise<Draft[]> {
   if (!opened.length) return [];
@@ -25,7 +25,7 @@ export async function openGates(tx: Tx, run: RunRow, opened: Of<'openGate'>[], a
   await tx.insert(gate).values(
     gates.map((g) => ({
       id: g.id,
-      requestId: run.id,
+      runId: run.id,
       key: g.key,
       name: g.name,
       rule: g.rule,
@@ -40,13 +40,13 @@ export async function openGates(tx: Tx, run: RunRow, opened: Of<'openGate'>[], a
 }
 
 /** Who is asked has changed while a gate is open: those asked besides are asked like the others, those no more are told. */
-export async function changeAsks(tx: Tx, requestId: string, changes: Of<'changeAsks'>[], at: Date): Promise<Draft[]> {
+export async function changeAsks(tx: Tx, runId: string, changes: Of<'changeAsks'>[], at: Date): Promise<Draft[]> {
   const drafts: Draft[] = [];
   for (const e of changes) {
     const [row] = await tx
       .select({ id: gate.id, name: gate.name })
       .from(gate)
-      .where(and(ofKey(requestId, e.key), isNull(gate.closedAt)));
+      .where(and(ofKey(runId, e.key), isNull(gate.closedAt)));
     if (!row) continue;
     if (e.released.length) {
       const told = await tx
@@ -79,27 +79,27 @@ const noLongerNeeded = (key: string, to: string, name: string, body: Said): Draf
 });
 
 /** The turn of the next approver has come. */
-export async function askNext(tx: Tx, requestId: string, next: Of<'askNext'>[], at: Date): Promise<Draft[]> {
+export async function askNext(tx: Tx, runId: string, next: Of<'askNext'>[], at: Date): Promise<Draft[]> {
   const drafts: Draft[] = [];
   for (const e of next) {
     const [row] = await tx
       .update(approval)
       .set({ status: 'waiting', askedAt: at })
       .from(gate)
-      .where(and(eq(approval.gateId, gate.id), ofKey(requestId, e.key), eq(approval.personId, e.person), eq(approval.status, 'later')))
+      .where(and(eq(approval.gateId, gate.id), ofKey(runId, e.key), eq(approval.personId, e.person), eq(approval.status, 'later')))
       .returning({ id: approval.id });
     if (row) drafts.push({ key: e.key, to: e.person, approvalId: row.id });
   }
   return drafts;
 }
 
-export async function decide(tx: Tx, requestId: string, decisions: Of<'decision'>[], at: Date): Promise<void> {
+export async function decide(tx: Tx, runId: string, decisions: Of<'decision'>[], at: Date): Promise<void> {
   for (const e of decisions) {
     await tx
       .update(approval)
       .set({ status: e.decision === 'approve' ? 'approved' : 'declined', comment: e.comment, decidedAt: at, overAt: at })
       .from(gate)
-      .where(and(eq(approval.gateId, gate.id), ofKey(requestId, e.key), eq(approval.personId, e.person)));
+      .where(and(eq(approval.gateId, gate.id), ofKey(runId, e.key), eq(approval.personId, e.person)));
   }
 }
 
@@ -112,13 +112,13 @@ const whyReleased = {
 };
 
 /** Those who were asked and have not answered are released, and told why. */
-export async function closeGates(tx: Tx, requestId: string, closed: Of<'closeGate'>[], at: Date): Promise<Draft[]> {
+export async function closeGates(tx: Tx, runId: string, closed: Of<'closeGate'>[], at: Date): Promise<Draft[]> {
   const drafts: Draft[] = [];
   for (const e of closed) {
     const [row] = await tx
       .update(gate)
       .set({ closedAt: at, result: e.result, decidedBy: e.decidedBy ?? null })
-      .where(and(ofKey(requestId, e.key), isNull(gate.closedAt)))
+      .where(and(ofKey(runId, e.key), isNull(gate.closedAt)))
       .returning({ id: gate.id, name: gate.name });
     if (!row) continue;
     const waiting = await tx
@@ -144,7 +144,7 @@ export async function closeGates(tx: Tx, requestId: string, closed: Of<'closeGat
 }
 
 /** Reminders to approvers go out as the mail that asked, once more; to a requester with a question, the question. */
-export async function remind(tx: Tx, requestId: string, reminders: Of<'remind'>[]): Promise<Draft[]> {
+export async function remind(tx: Tx, runId: string, reminders: Of<'remind'>[]): Promise<Draft[]> {
   const drafts: Draft[] = [];
   for (const e of reminders) {
     const rows = e.people.length
@@ -152,13 +152,13 @@ export async function remind(tx: Tx, requestId: string, reminders: Of<'remind'>[
           .select({ id: approval.id, personId: approval.personId })
           .from(approval)
           .innerJoin(gate, eq(gate.id, approval.gateId))
-          .where(and(ofKey(requestId, e.key), inArray(approval.personId, e.people), eq(approval.status, 'waiting')))
+          .where(and(ofKey(runId, e.key), inArray(approval.personId, e.people), eq(approval.status, 'waiting')))
       : [];
     drafts.push(...rows.map((r) => ({ key: e.key, to: r.personId, approvalId: r.id, reminder: true })));
     const [asked] = await tx
       .select({ toId: question.toId, words: question.words, name: question.name })
       .from(question)
-      .where(and(eq(question.requestId, requestId), eq(question.key, e.key), isNull(question.closedAt)));
+      .where(and(eq(question.runId, runId), eq(question.key, e.key), isNull(question.closedAt)));
     if (asked)
       drafts.push({ key: e.key, to: asked.toId, page: 'request', content: { subject: fixed(`Reminder: ${asked.name}`), body: fixed(asked.words) } });
   }

@@ -6,7 +6,7 @@ import { actionSpec } from '../systems/index.ts';
 import type { Of } from './effects.ts';
 
 /** What was given is written to holdings, what was undone is taken off. */
-export async function writeHoldings(tx: Tx, requestId: string, gave: Of<'gave'>[], took: Of<'tookBack'>[], at: Date): Promise<void> {
+export async function writeHoldings(tx: Tx, runId: string, gave: Of<'gave'>[], took: Of<'tookBack'>[], at: Date): Promise<void> {
   for (const { given } of gave) {
     const gives = (await actionSpec(tx, given.action))?.gives;
     if (!gives) continue;
@@ -14,7 +14,7 @@ export async function writeHoldings(tx: Tx, requestId: string, gave: Of<'gave'>[
     if (!isPerson(person)) continue;
     await tx
       .insert(holding)
-      .values({ personId: person.person, kind: gives.kind, what: given.inputs[gives.what] ?? null, requestId, key: given.key, since: at })
+      .values({ personId: person.person, kind: gives.kind, what: given.inputs[gives.what] ?? null, runId, key: given.key, since: at })
       .onConflictDoNothing();
   }
   const keys = took.map((e) => e.given.key);
@@ -22,5 +22,5 @@ export async function writeHoldings(tx: Tx, requestId: string, gave: Of<'gave'>[
     await tx
       .update(holding)
       .set({ endedAt: at })
-      .where(and(eq(holding.requestId, requestId), inArray(holding.key, keys), isNull(holding.endedAt)));
+      .where(and(eq(holding.runId, runId), inArray(holding.key, keys), isNull(holding.endedAt)));
 }

@@ -5,7 +5,7 @@ import type { Reader } from '../db/database.ts';
 export interface Jobs {
   call: { callId: string };
   mail: { messageId: string };
-  timer: { requestId: string; key: string; name: string };
+  timer: { runId: string; key: string; name: string };
   syncDirectory: Record<string, never>;
   /** Somebody left: gates that wait for them ask others. */
   replaceWhoLeft: Record<string, never>;
@@ -14,6 +14,12 @@ export interface Jobs {
   /** A word in chat that stands in no request's messages: how a reply was taken. */
   sayInChat: { user: string; text: string; once: string; thread: string };
 }
+
+/** Which timer a job waits for. One added before runs and cases were two has the run's id as `requestId`. */
+export const timerOf = (payload: unknown): Jobs['timer'] => {
+  const { runId, requestId, key, name } = payload as Jobs['timer'] & { requestId?: string };
+  return { runId: runId ?? requestId, key, name };
+};
 
 /** How often a job is begun before it is put aside: its own failures, and the deaths of the process that has it. */
 const tries = 8;

@@ -41,7 +41,7 @@ export async function deliverMail(id: string): Promise<void> {
         text: `${row.m.subject}\n\n${row.m.text}${links}`,
         ...(row.m.content && { html: htmlText([[{ text: row.m.subject, bold: true }], ...row.m.content]) }),
         once: row.m.id,
-        thread: await threadOf(row.m.requestId, row.m.toId),
+        thread: await threadOf(row.m.caseId, row.m.toId),
         buttons: row.m.approvalId ? ['Approve', 'Decline'] : [],
       });
     } else
@@ -75,12 +75,12 @@ export async function deliverMail(id: string): Promise<void> {
   }
 }
 
-/** The first chat message to this person about this request; later ones stand in its thread. */
-async function threadOf(requestId: string, toId: string): Promise<string | undefined> {
+/** The first chat message to this person about this case; later ones stand in its thread. */
+async function threadOf(caseId: string, toId: string): Promise<string | undefined> {
   const [first] = await db()
     .select({ event: message.chatEvent })
     .from(message)
-    .where(and(eq(message.requestId, requestId), eq(message.toId, toId), isNotNull(message.chatEvent)))
+    .where(and(eq(message.caseId, caseId), eq(message.toId, toId), isNotNull(message.chatEvent)))
     .orderBy(message.createdAt, message.id)
     .limit(1);
   return first?.event ?? undefined;

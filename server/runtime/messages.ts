@@ -4,7 +4,7 @@ import type { Said } from '../../core/engine/index.ts';
 import { isFormatted, plainText, quoted } from '../../core/values/index.ts';
 import { config } from '../config.ts';
 import { db, type Tx } from '../db/database.ts';
-import { message, request } from '../db/schema/index.ts';
+import { message, run as runs, serviceCase } from '../db/schema/index.ts';
 import { definitionOf } from './definitions.ts';
 import type { RunRow } from './effects.ts';
 import { addJobs } from './jobs.ts';
@@ -31,7 +31,7 @@ export async function writeMessages(tx: Tx, run: RunRow, drafts: Draft[], at: Da
   // Approvals are asked for wherever their people can answer.
   if (config().CHAT_URL) drafts = drafts.flatMap((d) => (d.approvalId ? [d, { ...d, via: 'chat' as const }] : [d]));
   const answers = drafts.some((d) => d.approvalId)
-    ? ((await tx.select({ answers: request.answers }).from(request).where(eq(request.id, run.id)))[0]?.answers ?? {})
+    ? ((await tx.select({ answers: serviceCase.answers }).from(serviceCase).where(eq(serviceCase.id, run.caseId)))[0]?.answers ?? {})
     : {};
   const values = [
     ...drafts.flatMap((d) => [...Object.values(d.content?.subject.values ?? {}), ...Object.values(d.content?.body.values ?? {})]),
@@ -40,7 +40,7 @@ export async function writeMessages(tx: Tx, run: RunRow, drafts: Draft[], at: Da
   const names = await namesFor(tx, values, [...drafts.map((d) => d.to), run.requesterId]);
   const threads = await firstMessages(
     tx,
-    run.id,
+    run.caseId,
     drafts.map((d) => d.to),
   );
   const requester = names.people.get(run.requesterId)?.name ?? '';
@@ -72,7 +72,8 @@ export async function writeMessages(tx: Tx, run: RunRow, drafts: Draft[], at: Da
     return [
       {
         id,
-        requestId: run.id,
+        caseId: run.caseId,
+        runId: run.id,
         key: d.key,
         toId: d.to,
         toAddress: to.email,
@@ -96,23 +97,31 @@ export async function writeMessages(tx: Tx, run: RunRow, drafts: Draft[], at: Da
   );
 }
 
-/** The first message each person got about this request; later ones answer it, so that mail programs thread them. */
-async function firstMessages(tx: Tx, requestId: string, people: string[]): Promise<Map<string, string>> {
+/** The first message each person got about this case; later ones answer it, so that mail programs thread them. */
+async function firstMessages(tx: Tx, caseId: string, people: string[]): Promise<Map<string, string>> {
   const rows = await tx
     .select({ toId: message.toId, first: sql<string>`(array_agg(${message.messageId} order by ${message.createdAt}, ${message.id}))[1]` })
     .from(message)
-    .where(and(eq(message.requestId, requestId), inArray(message.toId, people), eq(message.via, 'mail')))
+    .where(and(eq(message.caseId, caseId), inArray(message.toId, people), eq(message.via, 'mail')))
     .groupBy(message.toId);
   return new Map(rows.map((r) => [r.toId, r.first]));
 }
 
 /** A word to somebody about a request, outside its plan: in a transaction of its own, and in the thread they know. */
-export async function sayAbout(requestId: string, m: { key: string; to: string; subject: string; words: string }): Promise<void> {
+export async function sayAbout(runId: string, m: { key: string; to: string; subject: string; words: string }): Promise<void> {
   await db().transaction(async (tx) => {
     const [row] = await tx
-      .select({ id: request.id, number: request.number, requesterId: request.requesterId, seq: request.seq, revisionId: request.revisionId })
-      .from(request)
-      .where(eq(request.id, requestId));
+      .select({
+        id: runs.id,
+        caseId: runs.caseId,
+        number: serviceCase.number,
+        requesterId: serviceCase.requesterId,
+        seq: runs.seq,
+        revisionId: runs.revisionId,
+      })
+      .from(runs)
+      .innerJoin(serviceCase, eq(serviceCase.id, runs.caseId))
+      .where(eq(runs.id, runId));
     if (!row) return;
     const draft = { key: m.key, to: m.to, content: { subject: fixed(m.subject), body: fixed(m.words) } };
     await writeMessages(tx, { ...row, definition: await definitionOf(tx, row.revisionId) }, [draft], new Date());

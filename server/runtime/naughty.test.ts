@@ -111,7 +111,7 @@ it('as what a system answers: given on as they came, or the step is stuck with a
       const { id } = await w.askPlan(plan);
       await w.work();
       const [s] = await w.query<{ outputs: { said?: string } | null; stuck_cause: string | null }>(
-        "select outputs, stuck_cause from run_step where request_id = $1 and key = 'p#1'",
+        "select outputs, stuck_cause from run_step where run_id = $1 and key = 'p#1'",
         [id],
       );
       if (s!.stuck_cause === null) {

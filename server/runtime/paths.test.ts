@@ -13,15 +13,15 @@ afterAll(() => w.close());
 
 const decide: World['decide'] = (...how) => w.decide(...how);
 const members = async (group = 'tide-models') => (await w.scimGroup(group)).members.map((m) => m.value);
-const changesFor = async (requestId: string) => (await w.journal()).filter((j) => j.key?.startsWith(requestId));
+const changesFor = async (runId: string) => (await w.journal()).filter((j) => j.key?.startsWith(runId));
 
 /** The stored snapshot is what the stored events give, and every taken event has its number. */
-async function replays(requestId: string) {
+async function replays(runId: string) {
   const rows = await w.query<{ event: RunEvent; at: Date; seq: number; ignored: string | null }>(
-    'select event, at, seq, ignored from run_event where request_id = $1 order by id',
-    [requestId],
+    'select event, at, seq, ignored from run_event where run_id = $1 order by id',
+    [runId],
   );
-  const row = await w.request(requestId);
+  const row = await w.request(runId);
   const taken = rows.filter((r) => !r.ignored);
   expect(taken.map((r) => r.seq)).toEqual(taken.map((_, i) => i + 1));
   const definition = await definitionOf(w.db(), row.revisionId);
@@ -82,7 +82,7 @@ describe('a request to join a group', () => {
       code: 'already-decided',
       sentence: expect.stringMatching(/^Already (approved by Ina|declined by Olav) Strand at /),
     });
-    const [ignored] = await w.query<{ ignored: string }>('select ignored from run_event where request_id = $1 and ignored is not null', [id]);
+    const [ignored] = await w.query<{ ignored: string }>('select ignored from run_event where run_id = $1 and ignored is not null', [id]);
     expect(ignored).toEqual({ ignored: 'not-open' });
     await w.work();
     await replays(id);
@@ -99,13 +99,13 @@ describe('a request to join a group', () => {
     await w.work();
     expect((await w.request(id)).outcome).toBe('fulfilled');
     const tries = await w.query<{ n: number; ok: string; said: string }>(
-      'select n, ok, said from call_try t join call c on c.id = t.call_id where c.request_id = $1 order by n',
+      'select n, ok, said from call_try t join call c on c.id = t.call_id where c.run_id = $1 order by n',
       [id],
     );
     expect(tries.map((t) => t.ok)).toEqual(['no', 'no', 'yes']);
     expect(tries[0]!.said).toBe('The directory answered 503: The directory is down.');
     const [job] = await w.query<{ pause: number }>(
-      'select extract(epoch from c.due_at - t.ended_at)::float as pause from call c join call_try t on t.call_id = c.id and t.n = 2 where c.request_id = $1',
+      'select extract(epoch from c.due_at - t.ended_at)::float as pause from call c join call_try t on t.call_id = c.id and t.n = 2 where c.run_id = $1',
       [id],
     );
     expect(job!.pause).toBeGreaterThan(3.5);
@@ -116,7 +116,7 @@ describe('a request to join a group', () => {
     const { id } = await w.ask(w.viewer('tor'), item.id, 'orphan-files');
     await decide('boss', id, 'approve');
     const { action } = await import('../systems/index.ts');
-    const [call] = await w.query<{ inputs: never; idempotency_key: string }>('select inputs, idempotency_key from call where request_id = $1', [id]);
+    const [call] = await w.query<{ inputs: never; idempotency_key: string }>('select inputs, idempotency_key from call where run_id = $1', [id]);
     // What a worker does that dies between the call and the record of its answer.
     await (await action(w.db(), 'directory.addMember'))!.run(call!.inputs, call!.idempotency_key);
     await w.work();
@@ -131,9 +131,7 @@ describe('a request to join a group', () => {
     await w.manner('directory', 'refusing');
     await w.work();
     await w.manner('directory', 'well');
-    const [stuck] = await w.query<{ stuck_cause: string }>('select stuck_cause from run_step where request_id = $1 and stuck_cause is not null', [
-      id,
-    ]);
+    const [stuck] = await w.query<{ stuck_cause: string }>('select stuck_cause from run_step where run_id = $1 and stuck_cause is not null', [id]);
     expect(stuck!.stuck_cause).toBe('The directory answered 403: The directory refuses this change.');
     expect(await retryStep(w.viewer('tor'), { number, key: 'add#1' })).toMatchObject({ ok: false, code: 'not-allowed' });
     expect(await retryStep(w.viewer('dan', 'fulfiller'), { number, key: 'add#1' })).toEqual({ ok: true });
@@ -164,9 +162,9 @@ describe('a request to join a group', () => {
     await working;
     await w.manner('directory', 'well');
     expect(await w.request(id)).toMatchObject({ outcome: 'withdrawn' });
-    const late = await w.query<{ ignored: string }>("select ignored from run_event where request_id = $1 and event->>'type' = 'answered'", [id]);
+    const late = await w.query<{ ignored: string }>("select ignored from run_event where run_id = $1 and event->>'type' = 'answered'", [id]);
     expect(late).toEqual([{ ignored: null }]);
-    expect(await w.query('select kind, ended_at from holding where request_id = $1', [id])).toEqual([{ kind: 'group', ended_at: null }]);
+    expect(await w.query('select kind, ended_at from holding where run_id = $1', [id])).toEqual([{ kind: 'group', ended_at: null }]);
     await replays(id);
   });
 
@@ -178,7 +176,7 @@ describe('a request to join a group', () => {
     await w.work();
     await w.work();
     const mine = await w.query<{ attempts: number; message_id: string }>(
-      'select attempts, message_id from message where request_id = $1 and sent_at is not null',
+      'select attempts, message_id from message where run_id = $1 and sent_at is not null',
       [id],
     );
     expect(mine.map((m) => m.attempts)).toEqual([2, 2]);
@@ -188,9 +186,7 @@ describe('a request to join a group', () => {
     const other = await w.ask(w.viewer('tor'), item.id);
     await w.work();
     await w.manner('mailbox', 'well');
-    const refused = await w.query<{ last_error: string }>('select last_error from message where request_id = $1 and failed_at is not null', [
-      other.id,
-    ]);
+    const refused = await w.query<{ last_error: string }>('select last_error from message where run_id = $1 and failed_at is not null', [other.id]);
     expect(refused).toHaveLength(2);
     expect(refused[0]!.last_error).toContain('550');
     // Somebody without an address is reached in the portal only; the mail says why it did not go out.
@@ -198,7 +194,7 @@ describe('a request to join a group', () => {
     const third = await w.ask(w.viewer('tor'), item.id);
     await w.work();
     await w.query("update person set email = 'ina@skerrin.example' where user_name = 'ina'");
-    expect(await w.query('select last_error from message where request_id = $1 and failed_at is not null', [third.id])).toEqual([
+    expect(await w.query('select last_error from message where run_id = $1 and failed_at is not null', [third.id])).toEqual([
       { last_error: 'The directory has no mail address of theirs.' },
     ]);
   });
@@ -217,7 +213,7 @@ describe('a request to join a group', () => {
 
   it('answers that do not fit are refused at their field and nothing is opened', async () => {
     const { submitRequest } = await import('../commands/requests.ts');
-    const before = await w.query<{ n: string }>('select count(*) as n from request');
+    const before = await w.query<{ n: string }>('select count(*) as n from service_case');
     const result = await submitRequest(w.viewer('tor'), {
       itemId: item.id,
       revision: 1,
@@ -228,6 +224,6 @@ describe('a request to join a group', () => {
     expect(await submitRequest(w.viewer('tor'), { itemId: item.id, revision: 7, answers: {}, onceKey: 'k' })).toMatchObject({
       code: 'changed-meanwhile',
     });
-    expect(await w.query('select count(*) as n from request')).toEqual(before);
+    expect(await w.query('select count(*) as n from service_case')).toEqual(before);
   });
 });

@@ -12,17 +12,17 @@ const most = 200;
  */
 export async function replaceWhoLeft(): Promise<number> {
   const rows = await db()
-    .selectDistinct({ requestId: gate.requestId, key: gate.key })
+    .selectDistinct({ runId: gate.runId, key: gate.key })
     .from(approval)
     .innerJoin(gate, eq(gate.id, approval.gateId))
     .innerJoin(person, eq(person.id, approval.personId))
     .where(and(inArray(approval.status, ['waiting', 'later']), isNull(gate.closedAt), eq(person.active, false)))
     .limit(most);
-  for (const { requestId, key } of rows) {
+  for (const { runId, key } of rows) {
     try {
-      await db().transaction((tx) => deliver(tx, requestId, { type: 'staffChanged', key }));
+      await db().transaction((tx) => deliver(tx, runId, { type: 'staffChanged', key }));
     } catch (error) {
-      log.error({ requestId, key, error: error instanceof Error ? error.message : String(error) }, 'an approver who left was not replaced');
+      log.error({ runId, key, error: error instanceof Error ? error.message : String(error) }, 'an approver who left was not replaced');
     }
   }
   return rows.length;

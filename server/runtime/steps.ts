@@ -19,12 +19,12 @@ interface Change {
 /** Writes the steps of many runs for the trace, in two statements. One that began and ended in this batch is written once, as it ended. */
 export async function writeSteps(tx: Tx, batches: Batch[], at: Date): Promise<void> {
   const fresh: Fresh[] = [];
-  const changed: ({ requestId: string; key: string } & Change)[] = [];
+  const changed: ({ runId: string; key: string } & Change)[] = [];
   for (const { run, effects } of batches) {
     const of = new Map<string, Fresh | Change>();
     for (const e of effects) {
       if (e.effect === 'began') {
-        const row: Fresh = { requestId: run.id, key: e.key, step: e.step, kind: e.kind, name: e.name, beganAt: at, inputs: e.inputs };
+        const row: Fresh = { runId: run.id, key: e.key, step: e.step, kind: e.kind, name: e.name, beganAt: at, inputs: e.inputs };
         of.set(e.key, row);
         fresh.push(row);
       }
@@ -33,7 +33,7 @@ export async function writeSteps(tx: Tx, batches: Batch[], at: Date): Promise<vo
       const target = of.get(e.key);
       if (target) Object.assign(target, change);
       else {
-        const row = { requestId: run.id, key: e.key, ...change };
+        const row = { runId: run.id, key: e.key, ...change };
         of.set(e.key, row);
         changed.push(row);
       }
@@ -47,9 +47,9 @@ export async function writeSteps(tx: Tx, batches: Batch[], at: Date): Promise<vo
       ended_at = coalesce(c."endedAt", s.ended_at), "end" = coalesce(c."end", s."end"), outputs = coalesce(c.outputs, s.outputs),
       taken = coalesce(c.taken, s.taken), not_taken = coalesce(c."notTaken", s.not_taken), note = coalesce(c.note, s.note),
       stuck_cause = case when c."stuckSaid" then c."stuckCause" else s.stuck_cause end
-    from jsonb_to_recordset(${JSON.stringify(rows)}::jsonb) as c("requestId" uuid, key text, "endedAt" timestamptz, "end" text, outputs jsonb,
+    from jsonb_to_recordset(${JSON.stringify(rows)}::jsonb) as c("runId" uuid, key text, "endedAt" timestamptz, "end" text, outputs jsonb,
       taken text, "notTaken" jsonb, note text, "stuckCause" text, "stuckSaid" boolean)
-    where s.request_id = c."requestId" and s.key = c.key`);
+    where s.run_id = c."runId" and s.key = c.key`);
 }
 
 function changeOf(e: Effect, at: Date): Change | undefined {

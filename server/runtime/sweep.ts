@@ -29,9 +29,9 @@ export async function sweep(): Promise<void> {
     calls.map((c) => ({ payload: { callId: c.id }, key: `call:${c.id}` })),
   );
   const timers = await db()
-    .select({ requestId: timer.requestId, key: timer.key, name: timer.name, dueAt: timer.dueAt })
+    .select({ runId: timer.runId, key: timer.key, name: timer.name, dueAt: timer.dueAt })
     .from(timer)
-    .where(and(lt(timer.dueAt, late), notAside(sql`'timer:' || ${timer.requestId} || ':' || ${timer.key} || ':' || ${timer.name}`)))
+    .where(and(lt(timer.dueAt, late), notAside(sql`'timer:' || ${timer.runId} || ':' || ${timer.key} || ':' || ${timer.name}`)))
     .orderBy(timer.dueAt)
     .limit(most);
   await addJobs(

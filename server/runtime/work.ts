@@ -21,7 +21,7 @@ export async function openTasks(tx: Tx, run: RunRow, opened: Of<'openTask'>[], a
     const row = isPerson(e.row) && e.row.person === personId ? '' : valueWords(e.row, names, optionsOf(run.definition, 'row.value'));
     return {
       id: randomUUID(),
-      requestId: run.id,
+      runId: run.id,
       key: e.key,
       name: row ? `${e.name}: ${row}` : e.name,
       teamId: 'team' in e.assignee ? e.assignee.team : null,
@@ -43,13 +43,13 @@ export async function openTasks(tx: Tx, run: RunRow, opened: Of<'openTask'>[], a
 }
 
 /** Withdrawn work is closed as no longer needed, and whoever had it is told. */
-export async function closeTasks(tx: Tx, requestId: string, closed: Of<'closeTask'>[], at: Date): Promise<Draft[]> {
+export async function closeTasks(tx: Tx, runId: string, closed: Of<'closeTask'>[], at: Date): Promise<Draft[]> {
   const drafts: Draft[] = [];
   for (const e of closed) {
     const [row] = await tx
       .update(task)
       .set({ closedAt: at, result: e.result, doneBy: e.by ?? null, ...(e.values && { draft: { values: e.values, checked: [] } }) })
-      .where(and(eq(task.requestId, requestId), eq(task.key, e.key), isNull(task.closedAt)))
+      .where(and(eq(task.runId, runId), eq(task.key, e.key), isNull(task.closedAt)))
       .returning({ name: task.name, personId: task.personId, takenBy: task.takenBy, checklist: task.checklist });
     const told = row?.takenBy ?? row?.personId;
     if (!row || !told || e.result === 'done') continue;
@@ -67,7 +67,7 @@ export async function openQuestions(tx: Tx, run: RunRow, opened: Of<'openQuestio
   const drafts: Draft[] = [];
   for (const e of opened) {
     const words = plainText(sayNow(e.question, run, await namesFor(tx, Object.values(e.question.values))));
-    await tx.insert(question).values({ requestId: run.id, key: e.key, toId: e.to, name: e.name, words, fields: e.fields ?? null, openedAt: at });
+    await tx.insert(question).values({ runId: run.id, key: e.key, toId: e.to, name: e.name, words, fields: e.fields ?? null, openedAt: at });
     const back = e.fields === undefined;
     const subject = {
       text: [[{ text: `${back ? 'Sent back to you' : 'A question about your request'}: ${e.name}, ` }, { ref: 'request.number' }]],
@@ -78,11 +78,11 @@ export async function openQuestions(tx: Tx, run: RunRow, opened: Of<'openQuestio
   return drafts;
 }
 
-export async function closeQuestions(tx: Tx, requestId: string, closed: Of<'closeQuestion'>[], at: Date): Promise<void> {
+export async function closeQuestions(tx: Tx, runId: string, closed: Of<'closeQuestion'>[], at: Date): Promise<void> {
   for (const e of closed) {
     await tx
       .update(question)
       .set({ closedAt: at, result: e.result, values: e.values ?? null })
-      .where(and(eq(question.requestId, requestId), eq(question.key, e.key), isNull(question.closedAt)));
+      .where(and(eq(question.runId, runId), eq(question.key, e.key), isNull(question.closedAt)));
   }
 }

@@ -6,7 +6,7 @@ import { log } from '../log.ts';
 import { watch } from '../watchdog.ts';
 import { aliveness } from './aliveness.ts';
 import { makeCall } from './calls.ts';
-import type { Jobs } from './jobs.ts';
+import { timerOf, type Jobs } from './jobs.ts';
 import { deliverMail } from './mail.ts';
 import { keepReadingChat, readChat, sayInChat } from './chat-replies.ts';
 import { replaceWhoLeft } from './staff.ts';
@@ -14,7 +14,7 @@ import { sweep } from './sweep.ts';
 import { fireTimer } from './fire-timers.ts';
 
 /** What only the database has to do with. Many at once: what comes in together is committed together (batched.ts). */
-const inside: TaskList = { timer: (payload) => fireTimer(payload as Jobs['timer']) };
+const inside: TaskList = { timer: (payload) => fireTimer(timerOf(payload)) };
 /** What waits for somebody outside. Few at once, out of courtesy; and a slow system never holds the timers up. */
 const outside: TaskList = {
   call: (payload) => makeCall((payload as Jobs['call']).callId),

@@ -10,9 +10,9 @@ export const viewerFor = (id: string, ...roles: Role[]): Viewer => ({ id, name: 
  * Plays whoever a run waits for, through the same commands as the screens; `admin` does tasks and mends stuck steps. `chance` gives a number from 0 up to n;
  * the same numbers play the same way.
  */
-export async function playParty(requestId: string, admin: Viewer, chance: (n: number) => number): Promise<'moved' | 'nothing'> {
+export async function playParty(runId: string, admin: Viewer, chance: (n: number) => number): Promise<'moved' | 'nothing'> {
   const { db } = await import('../db/database.ts');
-  const { approval, gate, question, request, runStep, task } = await import('../db/schema/index.ts');
+  const { approval, gate, question, run, runStep, serviceCase, task } = await import('../db/schema/index.ts');
   const { decide } = await import('../commands/approvals.ts');
   const { finishTask } = await import('../commands/tasks.ts');
   const { answerQuestion } = await import('../commands/requests.ts');
@@ -22,21 +22,23 @@ export async function playParty(requestId: string, admin: Viewer, chance: (n: nu
       .select({ id: approval.id, person: approval.personId, sendBack: gate.sendBack, corrects: gate.corrects })
       .from(approval)
       .innerJoin(gate, eq(gate.id, approval.gateId))
-      .where(and(eq(gate.requestId, requestId), eq(approval.status, 'waiting'))),
+      .where(and(eq(gate.runId, runId), eq(approval.status, 'waiting'))),
     db()
       .select({ id: task.id, fields: task.fields, checklist: task.checklist })
       .from(task)
-      .where(and(eq(task.requestId, requestId), isNull(task.closedAt))),
+      .where(and(eq(task.runId, runId), isNull(task.closedAt))),
     db()
-      .select({ id: question.id, to: question.toId, fields: question.fields, answers: request.answers })
+      .select({ id: question.id, to: question.toId, fields: question.fields, answers: serviceCase.answers })
       .from(question)
-      .innerJoin(request, eq(request.id, question.requestId))
-      .where(and(eq(question.requestId, requestId), isNull(question.closedAt))),
+      .innerJoin(run, eq(run.id, question.runId))
+      .innerJoin(serviceCase, eq(serviceCase.id, run.caseId))
+      .where(and(eq(question.runId, runId), isNull(question.closedAt))),
     db()
-      .select({ key: runStep.key, kind: runStep.kind, number: request.number })
+      .select({ key: runStep.key, kind: runStep.kind, number: serviceCase.number })
       .from(runStep)
-      .innerJoin(request, eq(request.id, runStep.requestId))
-      .where(and(eq(runStep.requestId, requestId), isNotNull(runStep.stuckCause))),
+      .innerJoin(run, eq(run.id, runStep.runId))
+      .innerJoin(serviceCase, eq(serviceCase.id, run.caseId))
+      .where(and(eq(runStep.runId, runId), isNotNull(runStep.stuckCause))),
   ]);
   const moves: (() => Promise<Result>)[] = [
     ...asked.map((a) => () => {

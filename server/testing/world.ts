@@ -102,7 +102,7 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
       if (!published.ok) throw new Error(published.sentence);
       return { id: made.id };
     },
-    /** Asks for the item; gives the request's number and id. */
+    /** Asks for the item; gives the number of the request, the id of its run and of its case. */
     ask: async (who: Viewer, itemId: string, group = 'tide-models', more: Record<string, unknown> = {}) => {
       const { submitRequest } = await import('../commands/requests.ts');
       const groupId = groups[group]!;
@@ -113,24 +113,36 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
         onceKey: randomBytes(8).toString('hex'),
       });
       if (!made.ok) throw new Error(made.sentence);
-      const [row] = await db().select({ id: schema.request.id }).from(schema.request).where(eq(schema.request.number, made.number));
-      return { number: made.number, id: row!.id };
+      const [row] = await db()
+        .select({ id: schema.run.id, caseId: schema.run.caseId })
+        .from(schema.serviceCase)
+        .innerJoin(schema.run, eq(schema.run.caseId, schema.serviceCase.id))
+        .where(eq(schema.serviceCase.number, made.number));
+      return { number: made.number, ...row! };
     },
-    request: async (requestId: string) => (await db().select().from(schema.request).where(eq(schema.request.id, requestId)))[0]!,
-    approvals: (requestId: string) =>
+    /** The request that has this run, with where the run stands. */
+    request: async (runId: string) => {
+      const [row] = await db()
+        .select()
+        .from(schema.run)
+        .innerJoin(schema.serviceCase, eq(schema.serviceCase.id, schema.run.caseId))
+        .where(eq(schema.run.id, runId));
+      return { ...row!.service_case, state: row!.run.state, seq: row!.run.seq };
+    },
+    approvals: (runId: string) =>
       db()
         .select({ id: schema.approval.id, personId: schema.approval.personId, status: schema.approval.status, comment: schema.approval.comment })
         .from(schema.approval)
         .innerJoin(schema.gate, eq(schema.gate.id, schema.approval.gateId))
-        .where(eq(schema.gate.requestId, requestId)),
+        .where(eq(schema.gate.runId, runId)),
     /** Decides as one of those who were asked. */
-    decide: async (userName: string, requestId: string, decision: 'approve' | 'decline', comment = '') => {
+    decide: async (userName: string, runId: string, decision: 'approve' | 'decline', comment = '') => {
       const { decide } = await import('../commands/approvals.ts');
       const [mine] = await db()
         .select({ id: schema.approval.id })
         .from(schema.approval)
         .innerJoin(schema.gate, eq(schema.gate.id, schema.approval.gateId))
-        .where(and(eq(schema.gate.requestId, requestId), eq(schema.approval.personId, id(userName))));
+        .where(and(eq(schema.gate.runId, runId), eq(schema.approval.personId, id(userName))));
       return decide(viewer(userName), { approvalId: mine!.id, decision, comment });
     },
     /** Runs every timer, call and message that waits, due or not, once. */
@@ -139,7 +151,7 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
         await db()
           .update(schema.timer)
           .set({ dueAt: new Date(Date.now() - 1000) })
-          .where(and(eq(schema.timer.requestId, t.requestId), eq(schema.timer.key, t.key), eq(schema.timer.name, t.name)));
+          .where(and(eq(schema.timer.runId, t.runId), eq(schema.timer.key, t.key), eq(schema.timer.name, t.name)));
         await fireTimer(t);
       }
       for (const c of await db().select({ id: schema.call.id }).from(schema.call).where(eq(schema.call.status, 'waiting'))) await makeCall(c.id);

@@ -7,8 +7,10 @@ import type { StepKind } from '../step.ts';
 import type { Check } from '../task/settings.ts';
 import type { Ask, Given } from './state.ts';
 
-/** How a step ended. */
-export type StepEnd = 'done' | 'approved' | 'declined' | 'lapsed' | 'passed' | 'withdrawn' | 'returned' | 'failed' | 'skipped' | 'takenOver';
+/** How a step can end. */
+export const stepEnds = ['done', 'approved', 'declined', 'lapsed', 'passed', 'withdrawn', 'returned', 'failed', 'skipped', 'takenOver'] as const;
+/** One of them. */
+export type StepEnd = (typeof stepEnds)[number];
 
 /** A text with the values of the moment, by reference. */
 export interface Said {

@@ -1,10 +1,9 @@
 import { sql } from 'drizzle-orm';
-import { index, integer, pgTable, primaryKey, text, timestamp, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
+import { index, integer, pgTable, primaryKey, text, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
 import { itemFormat, policyFormat, systemFormat } from '../../../core/documents/index.ts';
 import { document } from './document.ts';
 import { person } from './people.ts';
-
-const when = (name: string) => timestamp(name, { withTimezone: true, mode: 'date' });
+import { when } from './when.ts';
 
 /** A catalog item: its draft, edited in place; what people can ask for is its published revision. */
 export const item = pgTable(

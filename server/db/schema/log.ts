@@ -1,8 +1,7 @@
 import { sql } from 'drizzle-orm';
-import { bigint, index, integer, jsonb, pgTable, text, timestamp, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
+import { bigint, index, integer, jsonb, pgTable, text, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
 import { person } from './people.ts';
-
-const when = (name: string) => timestamp(name, { withTimezone: true, mode: 'date' });
+import { when } from './when.ts';
 
 /** Append-only by trigger and by permission: who did what to which object. */
 export const changeLog = pgTable(

@@ -1,20 +1,6 @@
 import { sql } from 'drizzle-orm';
-import {
-  bigint,
-  boolean,
-  date,
-  index,
-  integer,
-  pgTable,
-  primaryKey,
-  text,
-  timestamp,
-  uniqueIndex,
-  uuid,
-  type AnyPgColumn,
-} from 'drizzle-orm/pg-core';
-
-const when = (name: string) => timestamp(name, { withTimezone: true, mode: 'date' });
+import { bigint, boolean, date, index, integer, pgTable, primaryKey, text, uniqueIndex, uuid, type AnyPgColumn } from 'drizzle-orm/pg-core';
+import { when } from './when.ts';
 
 export const location = pgTable('location', {
   id: uuid('id').primaryKey().defaultRandom(),

@@ -1,0 +1,155 @@
+import { sql } from 'drizzle-orm';
+import { bigserial, index, integer, jsonb, pgTable, primaryKey, text, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
+import { runFormat } from '../../../core/documents/index.ts';
+import { stepEnds, type RunEvent } from '../../../core/engine/index.ts';
+import type { Answers } from '../../../core/forms/index.ts';
+import { outcomes } from '../../../core/plans/index.ts';
+import type { Value } from '../../../core/values/index.ts';
+import { document } from './document.ts';
+import { item, revision } from './items.ts';
+import { person } from './people.ts';
+import { when } from './when.ts';
+
+/**
+ * What people follow: a number, who asked, what they stated, what came of it. One asked for from the catalog has a run of
+ * its item's plan from the start; others may have none, one or several.
+ */
+export const serviceCase = pgTable(
+  'service_case',
+  {
+    id: uuid('id').primaryKey().defaultRandom(),
+    number: bigserial('number', { mode: 'number' }).notNull().unique(),
+    kind: text('kind', { enum: ['request'] }).notNull(),
+    requesterId: uuid('requester_id')
+      .notNull()
+      .references(() => person.id),
+    /** What was asked for, and the revision whose form the answers answer. */
+    itemId: uuid('item_id')
+      .notNull()
+      .references(() => item.id),
+    revisionId: uuid('revision_id')
+      .notNull()
+      .references(() => revision.id),
+    answers: jsonb('answers').$type<Answers>().notNull(),
+    openedAt: when('opened_at').notNull().defaultNow(),
+    endedAt: when('ended_at'),
+    outcome: text('outcome', { enum: outcomes }),
+    reason: text('reason'),
+    /** Made by the screen that sent it, so that a form sent twice is one case. */
+    onceKey: text('once_key').notNull(),
+  },
+  (t) => [
+    index('case_requester').on(t.requesterId, t.number),
+    index('case_item').on(t.itemId, t.number),
+    index('case_outcome').on(t.outcome, t.number),
+    index('case_open')
+      .on(t.number)
+      .where(sql`${t.outcome} is null`),
+    index('case_open_item')
+      .on(t.itemId)
+      .where(sql`${t.outcome} is null`),
+    uniqueIndex('case_once').on(t.requesterId, t.onceKey),
+  ],
+);
+
+/** A plan under way for a case: the snapshot after the event numbered `seq`. */
+export const run = pgTable(
+  'run',
+  {
+    id: uuid('id').primaryKey().defaultRandom(),
+    caseId: uuid('case_id')
+      .notNull()
+      .references(() => serviceCase.id),
+    /** The revision whose plan it follows to its end. */
+    revisionId: uuid('revision_id')
+      .notNull()
+      .references(() => revision.id),
+    beganAt: when('began_at').notNull(),
+    endedAt: when('ended_at'),
+    outcome: text('outcome', { enum: outcomes }),
+    seq: integer('seq').notNull().default(0),
+    state: document('state', runFormat).notNull(),
+  },
+  (t) => [index('run_case').on(t.caseId)],
+);
+
+/** Append-only: everything that happened to a run, in order, with what was ignored and why. */
+export const runEvent = pgTable(
+  'run_event',
+  {
+    runId: uuid('run_id')
+      .notNull()
+      .references(() => run.id),
+    /** Events that were taken are numbered 1, 2, 3; an ignored one carries the number of the last taken. */
+    id: bigserial('id', { mode: 'number' }).notNull(),
+    seq: integer('seq').notNull(),
+    at: when('at').notNull(),
+    event: jsonb('event').$type<RunEvent>().notNull(),
+    ignored: text('ignored'),
+  },
+  (t) => [primaryKey({ columns: [t.runId, t.id] })],
+);
+
+/** One go at a step, for the trace. */
+export const runStep = pgTable(
+  'run_step',
+  {
+    runId: uuid('run_id')
+      .notNull()
+      .references(() => run.id),
+    key: text('key').notNull(),
+    order: bigserial('order', { mode: 'number' }).notNull(),
+    step: text('step').notNull(),
+    kind: text('kind').notNull(),
+    name: text('name').notNull(),
+    beganAt: when('began_at').notNull(),
+    endedAt: when('ended_at'),
+    end: text('end', { enum: stepEnds }),
+    inputs: jsonb('inputs').$type<Record<string, Value>>().notNull(),
+    outputs: jsonb('outputs').$type<Record<string, Value>>(),
+    taken: text('taken'),
+    notTaken: jsonb('not_taken').$type<string[]>(),
+    note: text('note'),
+    stuckCause: text('stuck_cause'),
+  },
+  (t) => [
+    primaryKey({ columns: [t.runId, t.key] }),
+    index('run_step_open')
+      .on(t.runId)
+      .where(sql`${t.endedAt} is null`),
+    index('run_step_stuck')
+      .on(t.beganAt, t.order)
+      .where(sql`${t.stuckCause} is not null`),
+  ],
+);
+
+/** A moment a run waits for. Set again it moves; the sweep finds those whose job was lost. */
+export const timer = pgTable(
+  'timer',
+  {
+    runId: uuid('run_id')
+      .notNull()
+      .references(() => run.id),
+    key: text('key').notNull(),
+    name: text('name').notNull(),
+    dueAt: when('due_at').notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.runId, t.key, t.name] }), index('timer_due').on(t.dueAt)],
+);
+
+/** Every version of a request's answers but the first, which stands in the run's first event. */
+export const answerVersion = pgTable(
+  'answer_version',
+  {
+    runId: uuid('run_id')
+      .notNull()
+      .references(() => run.id),
+    at: when('at').notNull(),
+    seq: integer('seq').notNull(),
+    by: uuid('by')
+      .notNull()
+      .references(() => person.id),
+    changed: jsonb('changed').$type<Answers>().notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.runId, t.seq] })],
+);
