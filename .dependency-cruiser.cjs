@@ -30,6 +30,18 @@ module.exports = {
       from: { path: '^app/', pathNot: '^app/routes/|\\.server\\.tsx?$|^app/(root|entry\\.server)\\.tsx$' },
       to: { path: '^server/', dependencyTypesNot: ['type-only'] },
     },
+    {
+      name: 'queries-import-no-commands',
+      severity: 'error',
+      from: { path: '^server/[^/]+/queries\\.ts$' },
+      to: { path: '^server/[^/]+/commands\\.ts$' },
+    },
+    {
+      name: 'runtime-imports-neither-commands-nor-queries',
+      severity: 'error',
+      from: { path: '^server/(runtime|steps)/', pathNot: test },
+      to: { path: '^server/[^/]+/(commands|queries)\\.ts$' },
+    },
     { name: 'nothing-unresolved', severity: 'error', from: {}, to: { couldNotResolve: true, pathNot: '^virtual:|\\+types' } },
   ],
   options: {

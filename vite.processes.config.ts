@@ -8,7 +8,7 @@ export default defineConfig({
     emptyOutDir: true,
     copyPublicDir: false,
     rollupOptions: {
-      input: { worker: 'server/runtime/worker.ts' },
+      input: { worker: 'server/worker.ts' },
       output: { entryFileNames: '[name].js' },
     },
   },

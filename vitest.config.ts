@@ -2,6 +2,7 @@ import { defineConfig } from 'vitest/config';
 
 export default defineConfig({
   test: {
+    maxWorkers: 2,
     projects: [
       {
         test: {
@@ -16,7 +17,6 @@ export default defineConfig({
           name: 'server',
           include: ['server/**/*.test.ts', 'demo/**/*.test.ts'],
           environment: 'node',
-          fileParallelism: false,
           testTimeout: 120_000,
           hookTimeout: 180_000,
         },

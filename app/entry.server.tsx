@@ -6,7 +6,7 @@ import { ServerRouter, type EntryContext, type RouterContextProvider } from 'rea
 import { visitContext } from '../server/http/context.ts';
 import { stackOf } from '../server/http/errors.ts';
 import { log } from '../server/log.ts';
-import { causeWords } from '../server/runtime/set-aside.ts';
+import { causeWords } from '../server/set-aside/put-aside.ts';
 import { NonceContext } from './ui/nonce';
 import { VisitContext } from './ui/visit';
 

@@ -5,7 +5,8 @@ import pg from 'pg';
 import { sql } from 'drizzle-orm';
 import { advance, newState, type RunEvent, type RunState } from '../core/engine/index.ts';
 import { joinGroup } from '../core/testing/samples.ts';
-import { decide } from '../server/commands/approvals.ts';
+import { decide } from '../server/approvals/commands.ts';
+import { useSettings } from '../server/config.ts';
 import { db, disconnect } from '../server/db/database.ts';
 import { approval } from '../server/db/schema/index.ts';
 import { makeOrganisation } from '../server/testing/organisation.ts';
@@ -15,6 +16,7 @@ import { gate, step, tell } from '../core/testing/samples.ts';
 import { askFor, good, publishPlan } from './generated.ts';
 
 /** Prints how fast plans run here, each figure beside the raw limit it is held against, measured in the same run. */
+useSettings(process.env);
 const url = process.env['DATABASE_URL']!;
 const line = (what: string, figure: string, beside = '') => console.log(`${what.padEnd(64)} ${figure.padStart(14)}  ${beside}`);
 const rate = (n: number, ms: number) => (n / ms) * 1000;

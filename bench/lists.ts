@@ -1,18 +1,22 @@
 import pg from 'pg';
 import { colleagueStarting } from '../demo/colleague-starting.ts';
-import { approvalsFor } from '../server/queries/desk.ts';
-import { findAnything, findPeople } from '../server/queries/find.ts';
-import { runs } from '../server/queries/ledger.ts';
-import { myRequests } from '../server/queries/counter.ts';
-import { stuckSteps, tasksFor } from '../server/queries/tasks.ts';
-import { items } from '../server/queries/workshop.ts';
+import { approvalsFor } from '../server/approvals/queries.ts';
+import { findPeople } from '../server/people/find.ts';
+import { runs } from '../server/runs/queries.ts';
+import { myRequests } from '../server/requests/queries.ts';
+import { tasksFor } from '../server/tasks/queries.ts';
+import { items } from '../server/items/queries.ts';
 import { disconnect } from '../server/db/database.ts';
 import { viewerFor } from '../server/testing/parties.ts';
+import { useSettings } from '../server/config.ts';
+import { findAnything } from '../server/lists/find-anything.ts';
+import { stuckSteps } from '../server/runs/stuck.ts';
 
 /**
  * The lists and finds on a full house: a million requests, a hundred thousand people, a hundred thousand open tasks. Each
  * figure stands beside the raw SQL of the same question on the same rows in the same run.
  */
+useSettings(process.env);
 const requests = Number(process.env['BENCH_REQUESTS'] ?? 1_000_000);
 const client = new pg.Client({ connectionString: process.env['DATABASE_URL']! });
 await client.connect();

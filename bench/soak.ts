@@ -2,10 +2,11 @@ import { randomUUID } from 'node:crypto';
 import { createInterface } from 'node:readline';
 import { eq, sql } from 'drizzle-orm';
 import { newState, openActivities, replay, type RunEvent } from '../core/engine/index.ts';
+import { useSettings } from '../server/config.ts';
 import { db, disconnect } from '../server/db/database.ts';
 import { chatReply, message, run, serviceCase } from '../server/db/schema/index.ts';
-import { definitionOf } from '../server/runtime/definitions.ts';
-import { withdrawRequest } from '../server/commands/requests.ts';
+import { definitionOf } from '../server/items/definitions.ts';
+import { withdrawRequest } from '../server/requests/commands.ts';
 import { makeOrganisation } from '../server/testing/organisation.ts';
 import { playParty, viewerFor } from '../server/testing/parties.ts';
 import { askFor, publishPlan, quickPlans, randomFrom } from './generated.ts';
@@ -15,6 +16,7 @@ import { askFor, publishPlan, quickPlans, randomFrom } from './generated.ts';
  * then holds what is in the database and in the stand-ins against what must be so. Says `calm` when it has played
  * enough and waits for everything to be well again before it looks.
  */
+useSettings(process.env);
 const [runs = 500, seconds = 120, seed = 2026] = process.argv.slice(2).map(Number);
 const chance = randomFrom(seed);
 const tell = (line: string) => console.log(line);

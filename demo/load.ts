@@ -1,22 +1,23 @@
 import { and, eq, inArray, isNull } from 'drizzle-orm';
-import { decide } from '../server/commands/approvals.ts';
-import { setSystemOwners } from '../server/commands/consents.ts';
+import { decide } from '../server/approvals/commands.ts';
+import { setSystemOwners } from '../server/consents/commands.ts';
 import { consentTo } from '../server/testing/consent.ts';
-import { createItem, publish, saveDraft } from '../server/commands/items.ts';
-import { addLocation, addTeam, grantRole, setPassword, setPersonFacts } from '../server/commands/organisation.ts';
-import { submitRequest, withdrawRequest } from '../server/commands/requests.ts';
-import { syncDirectory } from '../server/commands/sync-directory.ts';
+import { createItem, publish, saveDraft } from '../server/items/commands.ts';
+import { addLocation, addTeam, grantRole, setPassword, setPersonFacts } from '../server/people/commands.ts';
+import { submitRequest, withdrawRequest } from '../server/requests/commands.ts';
+import { syncDirectory } from '../server/people/sync-directory.ts';
+import { useSettings } from '../server/config.ts';
 import { shiftClock } from '../server/clock.ts';
 import type { Viewer } from '../server/auth/viewer.ts';
 import { db, disconnect } from '../server/db/database.ts';
 import { accessGroup, approval, call, gate, message, person, run, serviceCase } from '../server/db/schema/index.ts';
 import { makeCall } from '../server/runtime/calls.ts';
-import { deliverMail } from '../server/runtime/mail.ts';
+import { deliverMail } from '../server/mail/hand-over.ts';
 import { directoryClient, enterprise, ownership } from '../server/systems/directory/client.ts';
 import type { Result } from '../server/refusal.ts';
 import type { ItemDefinition } from '../core/items/index.ts';
 import type { Value } from '../core/values/index.ts';
-import { changePolicy, createPolicy } from '../server/commands/policies.ts';
+import { changePolicy, createPolicy } from '../server/policies/commands.ts';
 import { colleagueStarting } from './colleague-starting.ts';
 import { joinAGroup } from './join-a-group.ts';
 import { machinePolicy, processingMachine } from './processing-machine.ts';
@@ -24,6 +25,7 @@ import { demoPassword, groups, people, places, signIns, teams } from './organisa
 
 /** Builds the demo through the directory's own protocol and through the commands that the screens use. */
 async function load(): Promise<void> {
+  useSettings(process.env);
   const staff = people();
   await fillDirectory(staff);
   await syncDirectory();

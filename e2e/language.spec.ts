@@ -206,6 +206,8 @@ test('messages: bold, lists and links by keyboard, in the preview, kept, and in 
   await page.keyboard.press('Control+b');
   await expect(page.getByRole('button', { name: 'Bold' })).toHaveAttribute('aria-pressed', 'true');
   await page.keyboard.press('Control+End');
+  // The caret is drawn at the end before anybody goes on.
+  await page.evaluate(() => new Promise((drawn) => requestAnimationFrame(() => setTimeout(drawn))));
   await page.keyboard.press('Enter');
   await expect(message.getByRole('paragraph')).toHaveCount(2);
   await page.keyboard.press('Control+b');

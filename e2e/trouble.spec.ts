@@ -27,7 +27,7 @@ test('what a slip cannot show leaves the draft and its undo as they were; tried 
   await page.getByRole('link', { name: 'Plan', exact: true }).click();
   // The editor of messages is a file of its own: now it cannot be fetched.
   await page.route(/\/rich-editor-[^/]*\.js/, (route) => route.abort());
-  await page.getByRole('button', { name: 'Add a step at the end', exact: true }).click();
+  await page.getByRole('button', { name: 'First step of the plan', exact: true }).click();
   await page.keyboard.type('tell');
   await page.keyboard.press('Enter');
   const slip = page.getByRole('complementary', { name: /^Settings of/ });

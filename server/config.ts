@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { log } from './log.ts';
 
 const Config = z
   .object({
@@ -38,17 +39,26 @@ const Config = z
   .refine((c) => c.CHAT_URL === undefined || c.CHAT_DOMAIN !== '', { path: ['CHAT_DOMAIN'], error: 'must be there where CHAT_URL is' });
 export type Config = z.infer<typeof Config>;
 
-let read: Config | undefined;
+let settings: Config | undefined;
 
-/** Whether approvals can be answered by replying to their mail. */
-export const repliesByMail = (): boolean => config().MAIL_IN_PORT !== undefined && config().MAIL_REPLIES === 'on';
-
-/** The settings of this process, from the environment; a wrong one is named in the error. */
-export function config(): Config {
-  if (read) return read;
-  const result = Config.safeParse(process.env);
+/**
+ * Hands a process its settings; whoever starts one does it first, and nothing else reads the environment. Handed in anew they
+ * take the place of the ones before, so that a test gives its own. A wrong one is named in the error, without its value.
+ */
+export function useSettings(given: Record<string, string | undefined>): Config {
+  const result = Config.safeParse(given);
   if (!result.success) {
     throw new Error(`Settings are missing or wrong: ${result.error.issues.map((i) => `${i.path.join('.')} (${i.message})`).join(', ')}.`);
   }
-  return (read = result.data);
+  log.level = result.data.LOG_LEVEL;
+  return (settings = result.data);
 }
+
+/** The settings of this process. */
+export function config(): Config {
+  if (!settings) throw new Error('No settings were handed in.');
+  return settings;
+}
+
+/** Whether approvals can be answered by replying to their mail. */
+export const repliesByMail = (): boolean => config().MAIL_IN_PORT !== undefined && config().MAIL_REPLIES === 'on';

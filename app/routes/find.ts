@@ -1,6 +1,7 @@
-import { findAnything, findGroups, findPeople } from '../../server/queries/find.ts';
+import { findGroups, findPeople } from '../../server/people/find.ts';
 import type { Route } from './+types/find';
 import { asked, signedIn } from './session.server';
+import { findAnything } from '../../server/lists/find-anything.ts';
 
 export async function loader({ context, request }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);

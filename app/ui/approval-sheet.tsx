@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { Form, useNavigation } from 'react-router';
 import type { Answers } from '../../core/forms/index.ts';
-import type { approvalFor } from '../../server/queries/desk.ts';
+import type { approvalFor } from '../../server/approvals/queries.ts';
 import { Button } from './button';
 import { Labelled } from './field';
 import { FormFields } from './form-fields';

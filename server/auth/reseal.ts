@@ -1,5 +1,5 @@
 import { eq, isNotNull } from 'drizzle-orm';
-import { record } from '../commands/record.ts';
+import { record } from '../changes/record.ts';
 import { db } from '../db/database.ts';
 import { webSystem } from '../db/schema/index.ts';
 import { seal, unseal } from './seal.ts';

@@ -1,22 +1,12 @@
 import { beforeAll, describe, expect, it } from 'vitest';
+import { seal, unseal } from './seal.ts';
+import { config } from '../config.ts';
+import { testSettings } from '../testing/settings.ts';
 
-beforeAll(() => {
-  Object.assign(process.env, {
-    DATABASE_URL: 'postgres://x@127.0.0.1:1/x',
-    PORT: '1',
-    PUBLIC_URL: 'http://127.0.0.1:1',
-    SECRET_KEY: 'cd'.repeat(32),
-    DIRECTORY_URL: 'http://127.0.0.1:1',
-    DIRECTORY_TOKEN: 'secret-token',
-    SMTP_URL: 'smtp://127.0.0.1:1',
-    MAIL_FROM: 'Nessmoor <desk@skerrin.example>',
-    MAIL_DOMAIN: 'nessmoor.skerrin.example',
-  });
-});
+beforeAll(() => void testSettings({}));
 
 describe('sealed secrets', () => {
   it('open again to what they were, look different each time, and do not open once they were changed', async () => {
-    const { seal, unseal } = await import('./seal.ts');
     const [a, b] = [seal('tide and time'), seal('tide and time')];
     expect([unseal(a), unseal(b), a === b]).toEqual(['tide and time', 'tide and time', false]);
     const [id, body] = a.split('.') as [string, string];
@@ -27,8 +17,6 @@ describe('sealed secrets', () => {
   });
 
   it('carry the id of their key, so that a key can be replaced: what the old one sealed still opens, and is sealed anew', async () => {
-    const { seal, unseal } = await import('./seal.ts');
-    const { config } = await import('../config.ts');
     const [old, plain] = [seal('tide and time'), seal('older still').split('.')[1]!];
     const before = config().SECRET_KEY;
     config().SECRET_KEY = 'ef'.repeat(32);

@@ -1,6 +1,6 @@
 import { and, eq, lt, ne, or, sql } from 'drizzle-orm';
 import { heard, unkeepableIn } from '../../core/boundary/index.ts';
-import { record } from '../commands/record.ts';
+import { record } from '../changes/record.ts';
 import { db, type Tx } from '../db/database.ts';
 import { person, session } from '../db/schema/index.ts';
 import { refuse, type Result } from '../refusal.ts';

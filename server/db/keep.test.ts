@@ -6,6 +6,8 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { backup, replaceDatabase, restore } from '../../scripts/lib/backup.mjs';
 import { world, type World } from '../testing/world.ts';
 import { emptyOldRequests, erasePerson, exportPerson } from './personal-data.ts';
+import { trace } from '../runs/queries.ts';
+import { verifyLog } from '../changes/queries.ts';
 
 let w: World;
 let owner: pg.Client;
@@ -98,9 +100,7 @@ describe('one person’s data', () => {
     );
     for (const word of ['Words only Runa', 'Not now, Runa', 'Runa Strand', 'runa@skerrin']) expect(whole[0]!.everything).not.toContain(word);
     expect((await w.request(asked.id)).outcome).toBe('declined');
-    const { trace } = await import('../queries/ledger.ts');
     expect(await trace(w.viewer('dan', 'auditor'), asked.number)).toMatchObject({ outcome: 'declined', answers: [] });
-    const { verifyLog } = await import('../queries/changes.ts');
     expect(await verifyLog()).toMatchObject({ ok: true });
     // The directory still names her: the person who was taken out stays taken out.
     await w.sync();

@@ -1,11 +1,13 @@
 import { writeFileSync } from 'node:fs';
 import pg from 'pg';
-import { verifyLog } from '../queries/changes.ts';
+import { verifyLog } from '../changes/queries.ts';
+import { useSettings } from '../config.ts';
 import { disconnect } from './database.ts';
 import { emptyOldRequests, erasePerson, exportPerson } from './personal-data.ts';
 import { resealAll } from '../auth/reseal.ts';
 
 /** The work of whoever keeps an installation, called by the scripts: `verify-log`, `person`, `erase`, `retention`, `reseal`. */
+useSettings(process.env);
 const [what, ...given] = process.argv.slice(2);
 
 async function asOwner<T>(act: (client: pg.Client) => Promise<T>): Promise<T> {

@@ -6,23 +6,23 @@ import staticGzip from 'express-static-gzip';
 import { RouterContextProvider } from 'react-router';
 import * as build from 'virtual:react-router/server-build';
 import { viewerOf } from '../auth/viewer.ts';
-import { config } from '../config.ts';
+import { useSettings } from '../config.ts';
 import { connections, disconnect } from '../db/database.ts';
 import { log } from '../log.ts';
 import { visitContext } from './context.ts';
 import { readSession } from './cookie.ts';
 import { headers, readableAddress, sameOrigin } from './guard.ts';
-import { mailIn } from './mail-in.ts';
-import { causeWords } from '../runtime/set-aside.ts';
+import { mailIn } from '../mail/intake.ts';
+import { causeWords } from '../set-aside/put-aside.ts';
 import { stackOf } from './errors.ts';
 import { watch } from '../watchdog.ts';
 
 /** The web process. It keeps no state; any number may run behind one address. */
+const settings = useSettings(process.env);
 const app = express();
 app.disable('x-powered-by');
 // Whose X-Forwarded-For is believed: nobody's, unless the configuration names them.
-const proxies = config()
-  .TRUSTED_PROXIES.split(',')
+const proxies = settings.TRUSTED_PROXIES.split(',')
   .map((p) => p.trim())
   .filter(Boolean);
 app.set('trust proxy', proxies.length ? proxies : false);
@@ -105,7 +105,7 @@ app.use(failed);
 
 watch('web');
 const replies = mailIn();
-const server = app.listen(config().PORT, '127.0.0.1', (error) => {
+const server = app.listen(settings.PORT, '127.0.0.1', (error) => {
   if (error) {
     log.fatal({ error: error.message }, 'the web process cannot listen');
     process.exit(1);

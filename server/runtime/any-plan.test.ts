@@ -6,7 +6,8 @@ import { anyPlan, wideCatalogue } from '../../core/testing/any-plan.ts';
 import { wideForm } from '../../core/testing/samples.ts';
 import { playParty, viewerFor } from '../testing/parties.ts';
 import { world, type World } from '../testing/world.ts';
-import { definitionOf } from './definitions.ts';
+import { definitionOf } from '../items/definitions.ts';
+import { withdrawRequest } from '../requests/commands.ts';
 
 let w: World;
 beforeAll(async () => {
@@ -17,7 +18,6 @@ afterAll(() => w.close());
 /** Generated plans of every step kind on the real database and against the real directory, with the parties in any order and the directory in any mood. */
 describe('any plan, on the real thing', () => {
   it('ends or waits for someone; the snapshot is what the events give; nothing is done twice', async () => {
-    const { withdrawRequest } = await import('../commands/requests.ts');
     const plans = fc.sample(
       anyPlan.filter((p) => p.steps.length > 0 && stops(checkItem(wideForm, p, wideCatalogue)).length === 0),
       { seed: 2026, numRuns: 24 },

@@ -2,6 +2,8 @@ import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import type { Wanted } from '../../core/engine/index.ts';
 import type { Policy } from '../../core/policies/index.ts';
 import { world, type World } from '../testing/world.ts';
+import { lookUp } from './approvers.ts';
+import { createPolicy, changePolicy } from '../policies/commands.ts';
 
 /** The organisation: boss above ina, olav, runa and dan; runa above tor; ina and olav own tide-models. */
 let w: World;
@@ -10,7 +12,6 @@ let name: (id: string) => string;
 
 beforeAll(async () => {
   w = await world();
-  const { lookUp } = await import('./approvers.ts');
   const names = new Map((await w.query<{ id: string; user_name: string }>('select id, user_name from person')).map((p) => [p.id, p.user_name]));
   name = (id) => names.get(id)!;
   look = async (wanted, requester = 'tor') => {
@@ -63,7 +64,6 @@ describe('who is found', () => {
 
 describe('what is known of them', () => {
   const found = async (user: string) => {
-    const { lookUp } = await import('./approvers.ts');
     return (await w.db().transaction((tx) => lookUp(tx, { from: 'people', people: [w.id(user)] }, w.id('tor')))).people[0];
   };
 
@@ -94,7 +94,6 @@ describe('an approval policy', () => {
   const over = (amount: number) => ({ compare: 'more', left: { ref: 'input.amount' }, right: { literal: amount } }) as const;
 
   it('is read as it is now: the line, its people, its rule; what no line covers asks nobody', async () => {
-    const { createPolicy, changePolicy } = await import('../commands/policies.ts');
     const designer = w.viewer('dan', 'designer');
     const made = await createPolicy(designer, { name: 'Spending' });
     if (!made.ok) throw new Error(made.sentence);

@@ -8,10 +8,10 @@ import { Refused } from '../systems/trouble.ts';
 import { heard, own, setOwn } from '../../core/boundary/index.ts';
 import type { ActionSpec } from '../../core/plans/index.ts';
 import { isEmpty, isGroup, isOfType, isPerson, typeWords, Value } from '../../core/values/index.ts';
-import { existing } from '../queries/existing.ts';
+import { existing } from '../people/existing.ts';
 import { deliverTo, lockRun } from './deliver.ts';
 import { addJobs } from './jobs.ts';
-import { causeWords } from './set-aside.ts';
+import { causeWords } from '../set-aside/put-aside.ts';
 import { isDatabaseTrouble } from '../db/trouble.ts';
 
 type Outcome = { ok: true; outputs: Record<string, Value>; changed: boolean } | { ok: false; said: string; final: boolean };

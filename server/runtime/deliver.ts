@@ -6,7 +6,7 @@ import { now } from '../clock.ts';
 import type { Tx } from '../db/database.ts';
 import { run, serviceCase } from '../db/schema/index.ts';
 import { lookUp } from './approvers.ts';
-import { definitionOf } from './definitions.ts';
+import { definitionOf } from '../items/definitions.ts';
 import { writeEffects } from './effects.ts';
 
 export interface Delivered {

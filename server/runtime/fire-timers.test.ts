@@ -3,6 +3,8 @@ import { newState, replay, type RunEvent } from '../../core/engine/index.ts';
 import type { Plan } from '../../core/plans/index.ts';
 import { finish, step, tell } from '../../core/testing/samples.ts';
 import { world, type World } from '../testing/world.ts';
+import { fireTimer } from './fire-timers.ts';
+import { stuckSteps } from '../runs/stuck.ts';
 
 let w: World;
 beforeAll(async () => {
@@ -42,7 +44,6 @@ async function asked(count: number, plan = waits): Promise<string[]> {
 }
 
 it('many runs at once: each goes on by its own timers, each timer once, and each replay gives its snapshot', async () => {
-  const { fireTimer } = await import('./fire-timers.ts');
   const ids = await asked(12);
   await due(ids);
   const timers = await timersOf(ids);
@@ -74,7 +75,6 @@ it('many runs at once: each goes on by its own timers, each timer once, and each
 });
 
 it('one that is not due yet waits again; the others of its batch go on', async () => {
-  const { fireTimer } = await import('./fire-timers.ts');
   const [early, ready] = (await asked(2)) as [string, string];
   await due([ready]);
   await Promise.all((await timersOf([early, ready])).map(fireTimer));
@@ -88,7 +88,6 @@ it('one that is not due yet waits again; the others of its batch go on', async (
 });
 
 it('a run that cannot go on holds nobody else up: only its own timer fails, and stays', async () => {
-  const { fireTimer } = await import('./fire-timers.ts');
   const once: Plan = { steps: [step('pause', 'p', hour), finish('done', 'fulfilled')] };
   const [broken, ...well] = (await asked(5, once)) as [string, ...string[]];
   await due([broken, ...well]);
@@ -105,7 +104,6 @@ it('a run that cannot go on holds nobody else up: only its own timer fails, and 
 });
 
 it('stuck steps that began in the same moment are each listed once, page by page', async () => {
-  const { stuckSteps } = await import('../queries/tasks.ts');
   const ids = await asked(3, { steps: Array.from({ length: 30 }, (_, i) => step('mark', `m${i}`, { shows: 'status', words: 'x' })) });
   const all = await w.query(
     "update run_step set stuck_cause = 'For a test', began_at = '2026-03-02T09:00:00Z' where run_id = any($1) returning key",

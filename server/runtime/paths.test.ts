@@ -1,7 +1,10 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { newState, replay, type RunEvent } from '../../core/engine/index.ts';
 import { world, type World } from '../testing/world.ts';
-import { definitionOf } from './definitions.ts';
+import { definitionOf } from '../items/definitions.ts';
+import { action } from '../systems/index.ts';
+import { retryStep } from '../runs/commands.ts';
+import { withdrawRequest, submitRequest } from '../requests/commands.ts';
 
 let w: World;
 let item: { id: string };
@@ -115,7 +118,6 @@ describe('a request to join a group', () => {
   it('a call repeated after the answer was lost changes nothing twice', async () => {
     const { id } = await w.ask(w.viewer('tor'), item.id, 'orphan-files');
     await decide('boss', id, 'approve');
-    const { action } = await import('../systems/index.ts');
     const [call] = await w.query<{ inputs: never; idempotency_key: string }>('select inputs, idempotency_key from call where run_id = $1', [id]);
     // What a worker does that dies between the call and the record of its answer.
     await (await action(w.db(), 'directory.addMember'))!.run(call!.inputs, call!.idempotency_key);
@@ -125,7 +127,6 @@ describe('a request to join a group', () => {
   });
 
   it('the directory refuses: the step is stuck with the cause, a person retries, then it is done', async () => {
-    const { retryStep } = await import('../commands/stuck-steps.ts');
     const { id, number } = await w.ask(w.viewer('runa'), item.id);
     await decide('ina', id, 'approve');
     await w.manner('directory', 'refusing');
@@ -141,7 +142,6 @@ describe('a request to join a group', () => {
   });
 
   it('withdrawn: approvals are released, approvers told, a second withdrawal is refused', async () => {
-    const { withdrawRequest } = await import('../commands/requests.ts');
     const { id, number } = await w.ask(w.viewer('dan'), item.id, 'orphan-files');
     expect(await withdrawRequest(w.viewer('tor'), { number })).toMatchObject({ ok: false, code: 'not-found' });
     expect(await withdrawRequest(w.viewer('dan'), { number })).toEqual({ ok: true });
@@ -152,7 +152,6 @@ describe('a request to join a group', () => {
   });
 
   it('withdrawn while the call is under way: the late answer is taken, what it gave is a holding, the outcome stays', async () => {
-    const { withdrawRequest } = await import('../commands/requests.ts');
     const { id, number } = await w.ask(w.viewer('ina'), item.id);
     await decide('olav', id, 'approve');
     await w.manner('directory', 'slow', 2500);
@@ -200,7 +199,6 @@ describe('a request to join a group', () => {
   });
 
   it('sent twice by the same screen: one request', async () => {
-    const { submitRequest } = await import('../commands/requests.ts');
     const input = {
       itemId: item.id,
       revision: 1,
@@ -212,7 +210,6 @@ describe('a request to join a group', () => {
   });
 
   it('answers that do not fit are refused at their field and nothing is opened', async () => {
-    const { submitRequest } = await import('../commands/requests.ts');
     const before = await w.query<{ n: string }>('select count(*) as n from service_case');
     const result = await submitRequest(w.viewer('tor'), {
       itemId: item.id,

@@ -3,6 +3,7 @@ import { world, type World } from '../testing/world.ts';
 import { aliveness } from './aliveness.ts';
 import { addJobs } from './jobs.ts';
 import { sweep } from './sweep.ts';
+import { decide } from '../approvals/commands.ts';
 
 let w: World;
 beforeAll(async () => {
@@ -96,7 +97,6 @@ describe('jobs', () => {
   it('that were lost are added again by the sweep, for calls and messages that have waited too long', async () => {
     const item = await w.item();
     const { id } = await w.ask(w.viewer('tor'), item.id);
-    const { decide } = await import('../commands/approvals.ts');
     const mine = (await w.approvals(id)).find((a) => a.personId === w.id('ina'))!;
     await decide(w.viewer('ina'), { approvalId: mine.id, decision: 'approve', comment: '' });
     await clear();

@@ -2,7 +2,7 @@ import { sql } from 'drizzle-orm';
 import type { Effect } from '../../core/engine/index.ts';
 import type { Tx } from '../db/database.ts';
 import { runStep } from '../db/schema/index.ts';
-import type { Batch } from './effects.ts';
+import type { Batch } from './batch.ts';
 
 type Fresh = typeof runStep.$inferInsert;
 interface Change {

@@ -2,7 +2,7 @@ import { and, eq, isNull, lt, sql, type SQL } from 'drizzle-orm';
 import { db } from '../db/database.ts';
 import { call, message, timer } from '../db/schema/index.ts';
 import { addJobs } from './jobs.ts';
-import { putAside } from './set-aside.ts';
+import { putAside } from '../set-aside/put-aside.ts';
 import { replaceWhoLeft } from './staff.ts';
 import { timerJob } from './timers.ts';
 

@@ -1,7 +1,7 @@
 import { sql } from 'drizzle-orm';
 import type { Tx } from '../db/database.ts';
 import { timer } from '../db/schema/index.ts';
-import type { Batch } from './effects.ts';
+import type { Batch } from './batch.ts';
 import { addJobs, type Jobs } from './jobs.ts';
 
 /** The job that waits for a timer. Its key keeps it one. */

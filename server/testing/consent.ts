@@ -1,6 +1,7 @@
 import type { Viewer } from '../auth/viewer.ts';
-import { consentsFor, decideConsent } from '../commands/consents.ts';
+import { decideConsent } from '../consents/commands.ts';
 import type { Result } from '../refusal.ts';
+import { consentsFor } from '../consents/queries.ts';
 
 /** Publishes, and where an owner has to consent first, lets this one consent and publishes then. */
 export async function consentTo<T extends object>(owner: Viewer, publish: () => Promise<Result<T>>): Promise<Result<T>> {

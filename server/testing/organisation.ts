@@ -1,6 +1,6 @@
-import { addLocation, addTeam } from '../commands/organisation.ts';
-import { setSystemOwners } from '../commands/consents.ts';
-import { syncDirectory } from '../commands/sync-directory.ts';
+import { addLocation, addTeam } from '../people/commands.ts';
+import { setSystemOwners } from '../consents/commands.ts';
+import { syncDirectory } from '../people/sync-directory.ts';
 import { db } from '../db/database.ts';
 import { accessGroup, person } from '../db/schema/index.ts';
 import type { Result } from '../refusal.ts';

@@ -2,6 +2,12 @@ import { and, eq, isNotNull, isNull } from 'drizzle-orm';
 import type { Role } from '../db/schema/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import type { Result } from '../refusal.ts';
+import { db } from '../db/database.ts';
+import { approval, gate, question, run, runStep, serviceCase, task } from '../db/schema/index.ts';
+import { decide } from '../approvals/commands.ts';
+import { finishTask } from '../tasks/commands.ts';
+import { answerQuestion } from '../requests/commands.ts';
+import { retryStep, skipStep } from '../runs/commands.ts';
 
 /** Somebody as commands know them. */
 export const viewerFor = (id: string, ...roles: Role[]): Viewer => ({ id, name: id, email: '', zone: 'UTC', roles });
@@ -11,12 +17,6 @@ export const viewerFor = (id: string, ...roles: Role[]): Viewer => ({ id, name: 
  * the same numbers play the same way.
  */
 export async function playParty(runId: string, admin: Viewer, chance: (n: number) => number): Promise<'moved' | 'nothing'> {
-  const { db } = await import('../db/database.ts');
-  const { approval, gate, question, run, runStep, serviceCase, task } = await import('../db/schema/index.ts');
-  const { decide } = await import('../commands/approvals.ts');
-  const { finishTask } = await import('../commands/tasks.ts');
-  const { answerQuestion } = await import('../commands/requests.ts');
-  const { retryStep, skipStep } = await import('../commands/stuck-steps.ts');
   const [asked, tasks, questions, stuck] = await Promise.all([
     db()
       .select({ id: approval.id, person: approval.personId, sendBack: gate.sendBack, corrects: gate.corrects })

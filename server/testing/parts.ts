@@ -1,7 +1,7 @@
 import type { ItemDefinition } from '../../core/items/index.ts';
 import type { Part, Plan } from '../../core/plans/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
-import { createItem, publish, saveDraft } from '../commands/items.ts';
+import { createItem, publish, saveDraft } from '../items/commands.ts';
 
 /** The names that sample plans use for the person who is stated and the team that works, as they are in a real organisation. */
 export interface Stand {

@@ -11,6 +11,21 @@ import type { Form } from '../../core/forms/index.ts';
 import { form as sampleForm, joinGroup, wideForm } from '../../core/testing/samples.ts';
 import type { Plan } from '../../core/plans/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
+import { testSettings } from './settings.ts';
+import { connections, db, disconnect } from '../db/database.ts';
+import { directoryClient } from '../systems/directory/client.ts';
+import { syncDirectory } from '../people/sync-directory.ts';
+import { makeCall } from '../runtime/calls.ts';
+import { deliverMail } from '../mail/hand-over.ts';
+import { fireTimer } from '../runtime/fire-timers.ts';
+import { mailIn } from '../mail/intake.ts';
+import { makeOrganisation } from './organisation.ts';
+import { createItem, publish, saveDraft } from '../items/commands.ts';
+import { withParts } from './parts.ts';
+import { consentTo } from './consent.ts';
+import { submitRequest } from '../requests/commands.ts';
+import { decide } from '../approvals/commands.ts';
+import * as schema from '../db/schema/index.ts';
 
 /**
  * A small organisation on a database of its own, with real stand-ins on loopback ports, for tests of commands and
@@ -40,31 +55,17 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
   const directoryPort = await listen(directory({ token }));
   const mailPort = await listen(mail.web);
   await new Promise<void>((up) => mail.smtp.listen(0, '127.0.0.1', () => up()));
-  Object.assign(process.env, {
+  const settings = testSettings({
     DATABASE_URL: app.replace(/\/postgres$/, `/${name}`),
-    PORT: '1',
-    PUBLIC_URL: 'http://127.0.0.1:1',
     SECRET_KEY: 'ab'.repeat(32),
     DIRECTORY_URL: `http://127.0.0.1:${directoryPort}/scim/v2`,
     DIRECTORY_TOKEN: token,
     SMTP_URL: `smtp://127.0.0.1:${(mail.smtp.server.address() as AddressInfo).port}`,
-    MAIL_FROM: 'Nessmoor <desk@skerrin.example>',
-    MAIL_DOMAIN: 'nessmoor.skerrin.example',
     CHAT_DOMAIN: 'skerrin.example',
-    LOG_LEVEL: 'silent',
     ...(repliesPort && { MAIL_IN_PORT: String(repliesPort) }),
     ...(chatPort && { CHAT_URL: `http://127.0.0.1:${chatPort}`, CHAT_TOKEN: token }),
   });
-  const { connections, db, disconnect } = await import('../db/database.ts');
-  const schema = await import('../db/schema/index.ts');
-  const { directoryClient } = await import('../systems/directory/client.ts');
-  const { syncDirectory } = await import('../commands/sync-directory.ts');
-  const { makeCall } = await import('../runtime/calls.ts');
-  const { deliverMail } = await import('../runtime/mail.ts');
-  const { fireTimer } = await import('../runtime/fire-timers.ts');
-  const { mailIn } = await import('../http/mail-in.ts');
   const takesReplies = replies ? mailIn() : undefined;
-  const { makeOrganisation } = await import('./organisation.ts');
   const { scim, scimGroups, people, groups, teamId } = await makeOrganisation();
   const id = (userName: string) => people[userName]!;
   const viewer = (userName: string, ...roles: Viewer['roles']): Viewer => ({
@@ -79,6 +80,7 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
   const made = {
     db,
     schema,
+    settings,
     teamId,
     id,
     viewer,
@@ -88,23 +90,19 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
     sync: syncDirectory,
     /** A published item with the sample form and plan, the stand-in approver being `boss`. */
     item: async (itemName = 'Join a group', plan: Plan = joinGroup, form: Form = sampleForm): Promise<{ id: string }> => {
-      const { createItem, publish, saveDraft } = await import('../commands/items.ts');
       const designer = viewer('dan', 'designer');
       const made = await createItem(designer, { name: itemName });
       if (!made.ok) throw new Error(made.sentence);
-      const { withParts } = await import('./parts.ts');
       const real = await withParts(plan, designer, { ada: id('boss'), desk: teamId }, parts);
       const draft: ItemDefinition = { name: itemName, summary: 'Access through a group', category: 'Access', form, plan: real };
       const saved = await saveDraft(designer, { id: made.id, version: 1, draft });
       if (!saved.ok) throw new Error(saved.sentence);
-      const { consentTo } = await import('./consent.ts');
       const published = await consentTo(viewer('boss'), () => publish(designer, { id: made.id, version: saved.version, note: '' }));
       if (!published.ok) throw new Error(published.sentence);
       return { id: made.id };
     },
     /** Asks for the item; gives the number of the request, the id of its run and of its case. */
     ask: async (who: Viewer, itemId: string, group = 'tide-models', more: Record<string, unknown> = {}) => {
-      const { submitRequest } = await import('../commands/requests.ts');
       const groupId = groups[group]!;
       const made = await submitRequest(who, {
         itemId,
@@ -137,7 +135,6 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
         .where(eq(schema.gate.runId, runId)),
     /** Decides as one of those who were asked. */
     decide: async (userName: string, runId: string, decision: 'approve' | 'decline', comment = '') => {
-      const { decide } = await import('../commands/approvals.ts');
       const [mine] = await db()
         .select({ id: schema.approval.id })
         .from(schema.approval)
@@ -210,14 +207,14 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
     },
   };
 }
-function freePort(): Promise<number> {
-  return new Promise((done) => {
+/** A port that is free, looked for from one that no other test process begins with. */
+async function freePort(from = 20_000 + (process.pid % 20_000)): Promise<number> {
+  const free = await new Promise<boolean>((told) => {
     const probe = createServer();
-    probe.listen(0, '127.0.0.1', () => {
-      const { port } = probe.address() as AddressInfo;
-      probe.close(() => done(port));
-    });
+    probe.once('error', () => told(false));
+    probe.listen(from, '127.0.0.1', () => probe.close(() => told(true)));
   });
+  return free ? from : freePort(from + 1);
 }
 export type World = Awaited<ReturnType<typeof world>>;
 

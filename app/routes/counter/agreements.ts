@@ -1,10 +1,10 @@
 import { z } from 'zod';
 import { readJson } from '../../../core/boundary/index.ts';
 import { idsIn, Value } from '../../../core/values/index.ts';
-import { agreementSentences } from '../../../server/queries/agreements.ts';
-import { offeredItem } from '../../../server/queries/counter.ts';
+import { agreementSentences } from '../../../server/requests/agreements.ts';
 import { asked, found, isId, signedIn } from '../session.server';
 import type { Route } from './+types/agreements';
+import { offeredItem } from '../../../server/items/offered.ts';
 
 const Answers = z.record(z.string(), Value);
 

@@ -1,7 +1,7 @@
 import { setOwn } from '../../../core/boundary/index.ts';
 import type { FieldKind, Form } from '../../../core/forms/index.ts';
 import type { Value } from '../../../core/values/index.ts';
-import { resolveName } from '../../../server/queries/find.ts';
+import { resolveName } from '../../../server/people/find.ts';
 import type { Posted } from '../session.server';
 
 /** Reads the answers out of a posted form; where scripts had no part, a typed-out name finds its person or group. */

@@ -1,10 +1,9 @@
 import { useEffect, useRef, useState } from 'react';
 import { Form, redirect, useFetcher, useNavigation } from 'react-router';
 import { initialAnswers, missingFields, type Answers } from '../../../core/forms/index.ts';
-import { submitRequest } from '../../../server/commands/requests.ts';
+import { submitRequest } from '../../../server/requests/commands.ts';
 import { newToken } from '../../../server/auth/token.ts';
-import { agreementSentences } from '../../../server/queries/agreements.ts';
-import { offeredItem } from '../../../server/queries/counter.ts';
+import { agreementSentences } from '../../../server/requests/agreements.ts';
 import { Button } from '~/ui/button';
 import { FormFields } from '~/ui/form-fields';
 import { Refused } from '~/ui/problem';
@@ -12,6 +11,7 @@ import { found, isId, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/ask';
 import type { loader as agreementsLoader } from './agreements';
 import { answersFrom } from './answers.server';
+import { offeredItem } from '../../../server/items/offered.ts';
 
 export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
 

@@ -1,9 +1,9 @@
 import { Form, Link, useSubmit } from 'react-router';
-import { browse } from '../../../server/queries/counter.ts';
 import { Button } from '~/ui/button';
 import { Empty } from '~/ui/frame';
 import { asked, signedIn } from '../session.server';
 import type { Route } from './+types/browse';
+import { browse } from '../../../server/items/offered.ts';
 
 export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
 

@@ -1,8 +1,8 @@
 import { useState } from 'react';
 import { Form, useNavigation, useSearchParams } from 'react-router';
 import type { Answers } from '../../../core/forms/index.ts';
-import { answerQuestion, withdrawRequest } from '../../../server/commands/requests.ts';
-import { myRequest } from '../../../server/queries/counter.ts';
+import { answerQuestion, withdrawRequest } from '../../../server/requests/commands.ts';
+import { myRequest } from '../../../server/requests/queries.ts';
 import { Button } from '~/ui/button';
 import { FormFields } from '~/ui/form-fields';
 import { Mark, RequestState } from '~/ui/mark';

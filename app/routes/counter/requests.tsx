@@ -1,5 +1,5 @@
 import { Link } from 'react-router';
-import { myRequests } from '../../../server/queries/counter.ts';
+import { myRequests } from '../../../server/requests/queries.ts';
 import { ButtonLink } from '~/ui/button';
 import { Empty } from '~/ui/frame';
 import { RequestState } from '~/ui/mark';

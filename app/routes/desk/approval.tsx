@@ -1,6 +1,6 @@
 import { Link } from 'react-router';
-import { decide } from '../../../server/commands/approvals.ts';
-import { approvalFor } from '../../../server/queries/desk.ts';
+import { decide } from '../../../server/approvals/commands.ts';
+import { approvalFor } from '../../../server/approvals/queries.ts';
 import { ApprovalSheet } from '~/ui/approval-sheet';
 import { found, isId, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/approval';

@@ -1,6 +1,6 @@
 import { Link, NavLink, Outlet, useParams } from 'react-router';
 import { clsx } from 'clsx';
-import { approvalsFor } from '../../../server/queries/desk.ts';
+import { approvalsFor } from '../../../server/approvals/queries.ts';
 import { ButtonLink } from '~/ui/button';
 import { Empty } from '~/ui/frame';
 import { Mark } from '~/ui/mark';

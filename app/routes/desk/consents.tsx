@@ -1,5 +1,5 @@
 import { Form, Link, useNavigation } from 'react-router';
-import { consentsFor, decideConsent } from '../../../server/commands/consents.ts';
+import { decideConsent } from '../../../server/consents/commands.ts';
 import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
 import { Empty } from '~/ui/frame';
@@ -8,6 +8,7 @@ import { Refused } from '~/ui/problem';
 import { Time } from '~/ui/time';
 import { posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/consents';
+import { consentsFor } from '../../../server/consents/queries.ts';
 
 export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
 

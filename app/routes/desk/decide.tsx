@@ -1,7 +1,7 @@
 import { data } from 'react-router';
 import { limits } from '../../../server/auth/limits.ts';
-import { decideByLink } from '../../../server/commands/approvals.ts';
-import { approvalByLink } from '../../../server/queries/desk.ts';
+import { decideByLink } from '../../../server/approvals/commands.ts';
+import { approvalByLink } from '../../../server/approvals/queries.ts';
 import { ApprovalSheet } from '~/ui/approval-sheet';
 import { ButtonLink } from '~/ui/button';
 import { Mark } from '~/ui/mark';

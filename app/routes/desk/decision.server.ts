@@ -1,5 +1,5 @@
 import type { Form } from '../../../core/forms/index.ts';
-import type { Decision } from '../../../server/commands/approvals.ts';
+import type { Decision } from '../../../server/approvals/commands.ts';
 import { answersFrom } from '../counter/answers.server';
 import type { Posted } from '../session.server';
 

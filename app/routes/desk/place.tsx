@@ -1,9 +1,9 @@
 import { Outlet } from 'react-router';
 import { has } from '../../../server/auth/viewer.ts';
-import { ownsSystems } from '../../../server/commands/consents.ts';
 import { Frame, MarginLink } from '~/ui/frame';
 import { signedIn } from '../session.server';
 import type { Route } from './+types/place';
+import { ownsSystems } from '../../../server/consents/queries.ts';
 
 export { Trouble as ErrorBoundary } from '~/ui/trouble';
 

@@ -1,5 +1,5 @@
 import { Form, useNavigation } from 'react-router';
-import { setAsideFor, settleSetAside } from '../../../server/commands/set-aside.ts';
+import { settleSetAside } from '../../../server/set-aside/commands.ts';
 import { Button, ButtonLink } from '~/ui/button';
 import { Empty } from '~/ui/frame';
 import { Mark } from '~/ui/mark';
@@ -7,6 +7,7 @@ import { Refused } from '~/ui/problem';
 import { Time } from '~/ui/time';
 import { anId, cursorIn, found, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/set-aside';
+import { setAsideFor } from '../../../server/set-aside/queries.ts';
 
 export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
 

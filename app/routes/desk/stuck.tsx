@@ -1,11 +1,11 @@
 import { Link } from 'react-router';
-import { stuckSteps } from '../../../server/queries/tasks.ts';
 import { ButtonLink } from '~/ui/button';
 import { Empty } from '~/ui/frame';
 import { Mark } from '~/ui/mark';
 import { Time } from '~/ui/time';
 import { cursorIn, found, signedIn } from '../session.server';
 import type { Route } from './+types/stuck';
+import { stuckSteps } from '../../../server/runs/stuck.ts';
 
 export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
 

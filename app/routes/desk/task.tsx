@@ -1,9 +1,9 @@
 import { useState } from 'react';
 import { Form, Link, redirect, useNavigation } from 'react-router';
 import type { Answers } from '../../../core/forms/index.ts';
-import { addToRequest } from '../../../server/commands/additions.ts';
-import { finishTask, saveTask, takeTask } from '../../../server/commands/tasks.ts';
-import { taskFor, teamChoices } from '../../../server/queries/tasks.ts';
+import { addToRequest } from '../../../server/requests/additions.ts';
+import { finishTask, saveTask, takeTask } from '../../../server/tasks/commands.ts';
+import { taskFor } from '../../../server/tasks/queries.ts';
 import { has } from '../../../server/auth/viewer.ts';
 import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
@@ -16,6 +16,7 @@ import { Time } from '~/ui/time';
 import { answersFrom } from '../counter/answers.server';
 import { found, isId, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/task';
+import { teamChoices } from '../../../server/people/find.ts';
 
 export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
 

@@ -1,6 +1,6 @@
 import { clsx } from 'clsx';
 import { Link, NavLink, Outlet, useParams } from 'react-router';
-import { tasksFor } from '../../../server/queries/tasks.ts';
+import { tasksFor } from '../../../server/tasks/queries.ts';
 import { ButtonLink } from '~/ui/button';
 import { Empty } from '~/ui/frame';
 import { Mark } from '~/ui/mark';

@@ -1,5 +1,5 @@
 import { Form, Link } from 'react-router';
-import { changes, verifyLog } from '../../../server/queries/changes.ts';
+import { changes, verifyLog } from '../../../server/changes/queries.ts';
 import { Button, ButtonLink } from '~/ui/button';
 import { Empty, Frame } from '~/ui/frame';
 import { Mark } from '~/ui/mark';

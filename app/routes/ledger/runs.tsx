@@ -1,6 +1,6 @@
 import { Link } from 'react-router';
-import { mayReadLog } from '../../../server/queries/changes.ts';
-import { mayReadLedger, runs, type LedgerFilter } from '../../../server/queries/ledger.ts';
+import { mayReadLog } from '../../../server/changes/queries.ts';
+import { mayReadLedger, runs, type LedgerFilter } from '../../../server/runs/queries.ts';
 import { ButtonLink } from '~/ui/button';
 import { Empty, Frame } from '~/ui/frame';
 import { RequestState } from '~/ui/mark';

@@ -1,8 +1,8 @@
 import type { ReactNode } from 'react';
 import { Form, Link } from 'react-router';
-import { retryStep, skipStep, takeOverStep } from '../../../server/commands/stuck-steps.ts';
+import { retryStep, skipStep, takeOverStep } from '../../../server/runs/commands.ts';
 import { has } from '../../../server/auth/viewer.ts';
-import { trace } from '../../../server/queries/ledger.ts';
+import { trace } from '../../../server/runs/queries.ts';
 import { Button } from '~/ui/button';
 import { Frame } from '~/ui/frame';
 import { Mark, RequestState, type MarkKind } from '~/ui/mark';

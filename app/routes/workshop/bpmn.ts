@@ -1,7 +1,7 @@
 import { bpmnOf } from '../../../core/formats/index.ts';
 import { placesAtStart } from '../../../core/items/index.ts';
 import { freeze, namingOf, stepSentence, walkPlaces } from '../../../core/plans/index.ts';
-import { draftOf } from '../../../server/queries/workshop.ts';
+import { draftOf } from '../../../server/items/queries.ts';
 import { found, isId, signedIn } from '../session.server';
 import type { Route } from './+types/bpmn';
 

@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import { saveDraft } from '../../../server/commands/items.ts';
-import { draftOf } from '../../../server/queries/workshop.ts';
+import { saveDraft } from '../../../server/items/commands.ts';
+import { draftOf } from '../../../server/items/queries.ts';
 import { found, isId, postedJson, signedIn } from '../session.server';
 import type { Route } from './+types/draft';
 

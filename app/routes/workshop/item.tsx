@@ -4,7 +4,7 @@ import { useEffect } from 'react';
 import { Link, NavLink, Outlet, useMatch } from 'react-router';
 import { toast } from 'sonner';
 import { stops } from '../../../core/plans/index.ts';
-import { draftOf } from '../../../server/queries/workshop.ts';
+import { draftOf } from '../../../server/items/queries.ts';
 import { DraftProvider, useDraftEditor, type DraftEditor, type SaveState } from '~/sheet/draft-editor';
 import { Button, ButtonLink } from '~/ui/button';
 import { found, isId, signedIn } from '../session.server';

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { Form, Link, redirect, useNavigation, useSearchParams, useSubmit } from 'react-router';
-import { createItem } from '../../../server/commands/items.ts';
-import { items as itemsQuery } from '../../../server/queries/workshop.ts';
+import { createItem } from '../../../server/items/commands.ts';
+import { items as itemsQuery } from '../../../server/items/queries.ts';
 import { Button, ButtonLink } from '~/ui/button';
 import { Labelled } from '~/ui/field';
 import { Empty, Frame } from '~/ui/frame';

@@ -1,4 +1,4 @@
-import { nameIsTaken } from '../../../server/commands/items.ts';
+import { nameIsTaken } from '../../../server/items/commands.ts';
 import { db } from '../../../server/db/database.ts';
 import { asked, found, isId, signedIn } from '../session.server';
 import type { Route } from './+types/name';

@@ -1,6 +1,6 @@
 import { Form, Link, redirect, useNavigation } from 'react-router';
-import { createPolicy } from '../../../server/commands/policies.ts';
-import { policies } from '../../../server/queries/policies.ts';
+import { createPolicy } from '../../../server/policies/commands.ts';
+import { policies } from '../../../server/policies/queries.ts';
 import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
 import { Empty, Frame } from '~/ui/frame';

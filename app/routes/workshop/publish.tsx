@@ -1,6 +1,6 @@
 import { Form, Link, redirect, useNavigation, useRouteLoaderData } from 'react-router';
 import { stops } from '../../../core/plans/index.ts';
-import { publish } from '../../../server/commands/items.ts';
+import { publish } from '../../../server/items/commands.ts';
 import { useEditor } from '~/sheet/draft-editor';
 import { FindingLine } from '~/sheet/finding-line';
 import { Button } from '~/ui/button';

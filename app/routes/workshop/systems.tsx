@@ -4,9 +4,8 @@ import { Form, Link, redirect, useNavigation, useSearchParams } from 'react-rout
 import type { WebAction, WebSystem } from '../../../core/systems/index.ts';
 import { typeWords, ValueType } from '../../../core/values/index.ts';
 import { has } from '../../../server/auth/viewer.ts';
-import { setSystemOwners, systemOwners } from '../../../server/commands/consents.ts';
-import { keepWebSystem } from '../../../server/commands/web-systems.ts';
-import { webSystems } from '../../../server/queries/policies.ts';
+import { setSystemOwners } from '../../../server/consents/commands.ts';
+import { keepWebSystem } from '../../../server/systems/commands.ts';
 import { NamedPeople } from '~/sheet/named-people';
 import { Button, ButtonLink } from '~/ui/button';
 import { Labelled } from '~/ui/field';
@@ -16,6 +15,8 @@ import { Refused } from '~/ui/problem';
 import { WorkshopMargin } from '~/ui/workshop-margin';
 import { documentIn, found, isId, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/systems';
+import { systemOwners } from '../../../server/consents/queries.ts';
+import { webSystems } from '../../../server/systems/queries.ts';
 
 export { Trouble as ErrorBoundary } from '~/ui/trouble';
 

@@ -6,6 +6,7 @@ import SCIMMY from 'scimmy';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { Refused, Trouble } from '../trouble.ts';
 import { directoryClient } from './client.ts';
+import { testSettings } from '../../testing/settings.ts';
 
 /** Our client against a SCIM server that is not ours: scimmy, behind a thin HTTP front. */
 interface Row {
@@ -77,17 +78,7 @@ beforeAll(async () => {
   server = await new Promise<Server>((up) => {
     const s: Server = app.listen(0, '127.0.0.1', () => up(s));
   });
-  Object.assign(process.env, {
-    DATABASE_URL: 'postgres://nobody@127.0.0.1:1/none',
-    PORT: '1',
-    PUBLIC_URL: 'http://127.0.0.1:1',
-    SECRET_KEY: 'cd'.repeat(32),
-    SMTP_URL: 'smtp://127.0.0.1:1',
-    MAIL_FROM: 'Nessmoor <desk@skerrin.example>',
-    MAIL_DOMAIN: 'nessmoor.skerrin.example',
-    DIRECTORY_TOKEN: 'key-for-scimmy',
-    DIRECTORY_URL: `http://127.0.0.1:${(server.address() as AddressInfo).port}`,
-  });
+  testSettings({ DIRECTORY_TOKEN: 'key-for-scimmy', DIRECTORY_URL: `http://127.0.0.1:${(server.address() as AddressInfo).port}` });
 });
 afterAll(() => {
   server.closeAllConnections();

@@ -1,0 +1,154 @@
+import { and, asc, desc, eq, gt, isNotNull, ne, or } from 'drizzle-orm';
+import { alias } from 'drizzle-orm/pg-core';
+import { ruleWords } from '../../core/plans/index.ts';
+import { isGroup } from '../../core/values/index.ts';
+import { hashToken } from '../auth/token.ts';
+import type { Viewer } from '../auth/viewer.ts';
+import { goodLink } from '../auth/links.ts';
+import { db } from '../db/database.ts';
+import { accessGroup, approval, gate, groupPerson, location, person, revision, run, serviceCase } from '../db/schema/index.ts';
+import { namesFor, shortNames } from '../people/names.ts';
+import { momentCursor, pageOf } from '../lists/page.ts';
+import { answerWords } from '../requests/answers.ts';
+
+const pageSize = 50;
+
+/** What waits for the viewer's decision, longest waiting first, and what they decided lately. */
+export async function approvalsFor(viewer: Viewer, after?: { askedAt: Date; id: string }) {
+  const requester = alias(person, 'requester');
+  const columns = {
+    id: approval.id,
+    number: serviceCase.number,
+    item: revision.name,
+    gate: gate.name,
+    requester: requester.name,
+    askedAt: approval.askedAt,
+    status: approval.status,
+    decidedAt: approval.decidedAt,
+    result: gate.result,
+  };
+  const from = () =>
+    db()
+      .select(columns)
+      .from(approval)
+      .innerJoin(gate, eq(gate.id, approval.gateId))
+      .innerJoin(run, eq(run.id, gate.runId))
+      .innerJoin(serviceCase, eq(serviceCase.id, run.caseId))
+      .innerJoin(revision, eq(revision.id, serviceCase.revisionId))
+      .innerJoin(requester, eq(requester.id, serviceCase.requesterId));
+  const later = after ? or(gt(approval.askedAt, after.askedAt), and(eq(approval.askedAt, after.askedAt), gt(approval.id, after.id))) : undefined;
+  const [waiting, decided] = await Promise.all([
+    from()
+      .where(and(eq(approval.personId, viewer.id), eq(approval.status, 'waiting'), later))
+      .orderBy(asc(approval.askedAt), asc(approval.id))
+      .limit(pageSize + 1),
+    from()
+      .where(and(eq(approval.personId, viewer.id), isNotNull(approval.overAt)))
+      .orderBy(desc(approval.overAt))
+      .limit(20),
+  ]);
+  const { rows, next } = pageOf(waiting, pageSize, (last) => momentCursor(last.askedAt, last.id));
+  return { waiting: rows, decided, next };
+}
+
+/** Everything needed to decide, for the one who was asked. */
+export const approvalFor = (viewer: Viewer, id: string) => approvalDetail(and(eq(approval.id, id), eq(approval.personId, viewer.id)));
+
+/** The same through a one-time link that is still good. `known` tells an old link of ours from one that somebody makes up. */
+export async function approvalByLink(token: string) {
+  const found = await approvalDetail(goodLink(token));
+  if (found) return { approval: found, known: true };
+  const [row] = await db()
+    .select({ id: approval.id })
+    .from(approval)
+    .where(eq(approval.tokenHash, hashToken(token)));
+  return { approval: undefined, known: row !== undefined };
+}
+
+async function approvalDetail(where: ReturnType<typeof and>) {
+  const requester = alias(person, 'requester');
+  const manager = alias(person, 'manager');
+  const [row] = await db()
+    .select({
+      id: approval.id,
+      status: approval.status,
+      comment: approval.comment,
+      decidedAt: approval.decidedAt,
+      askedAt: approval.askedAt,
+      insteadOfId: approval.insteadOfId,
+      gateId: gate.id,
+      gate: gate.name,
+      rule: gate.rule,
+      corrects: gate.corrects,
+      sendBack: gate.sendBack,
+      lapsesAt: gate.lapsesAt,
+      result: gate.result,
+      closedAt: gate.closedAt,
+      number: serviceCase.number,
+      openedAt: serviceCase.openedAt,
+      answers: serviceCase.answers,
+      definition: revision.definition,
+      requesterId: requester.id,
+      requester: requester.name,
+      email: requester.email,
+      jobRole: requester.jobRole,
+      department: requester.department,
+      place: location.name,
+      manager: manager.name,
+    })
+    .from(approval)
+    .innerJoin(gate, eq(gate.id, approval.gateId))
+    .innerJoin(run, eq(run.id, gate.runId))
+    .innerJoin(serviceCase, eq(serviceCase.id, run.caseId))
+    .innerJoin(revision, eq(revision.id, serviceCase.revisionId))
+    .innerJoin(requester, eq(requester.id, serviceCase.requesterId))
+    .innerJoin(person, eq(person.id, approval.personId))
+    .leftJoin(manager, eq(manager.id, requester.managerId))
+    .leftJoin(location, eq(location.id, requester.locationId))
+    .where(where);
+  if (!row) return undefined;
+  const group = Object.values(row.answers).find(isGroup);
+  const [names, others, holds, members] = await Promise.all([
+    namesFor(db(), Object.values(row.answers), row.insteadOfId ? [row.insteadOfId] : []),
+    db()
+      .select({ name: person.name, status: approval.status, comment: approval.comment, decidedAt: approval.decidedAt })
+      .from(approval)
+      .innerJoin(person, eq(person.id, approval.personId))
+      .where(and(eq(approval.gateId, row.gateId), ne(approval.id, row.id)))
+      .orderBy(person.name),
+    db()
+      .select({ name: accessGroup.name, as: groupPerson.as })
+      .from(groupPerson)
+      .innerJoin(accessGroup, eq(accessGroup.id, groupPerson.groupId))
+      .where(and(eq(groupPerson.personId, row.requesterId), eq(accessGroup.gone, false)))
+      .orderBy(accessGroup.name),
+    group ? db().$count(groupPerson, and(eq(groupPerson.groupId, group.group), eq(groupPerson.as, 'member'))) : undefined,
+  ]);
+  const [purpose] = group
+    ? await db().select({ name: accessGroup.name, purpose: accessGroup.purpose }).from(accessGroup).where(eq(accessGroup.id, group.group))
+    : [];
+  return {
+    id: row.id,
+    status: row.status,
+    comment: row.comment,
+    decidedAt: row.decidedAt,
+    askedAt: row.askedAt,
+    insteadOf: row.insteadOfId ? names.people.get(row.insteadOfId)?.name : undefined,
+    gate: row.gate,
+    rule: ruleWords(row.rule),
+    result: row.result,
+    closedAt: row.closedAt,
+    number: row.number,
+    openedAt: row.openedAt,
+    item: row.definition.name,
+    answers: answerWords(row.definition, row.answers, names),
+    requester: { name: row.requester, email: row.email, jobRole: row.jobRole, department: row.department, place: row.place, manager: row.manager },
+    others,
+    holds,
+    group: purpose ? { ...purpose, members: members ?? 0 } : undefined,
+    sendBack: row.sendBack,
+    lapsesAt: row.lapsesAt,
+    /** The fields the gate opens, as they are now. */
+    correctable: { fields: row.definition.form.fields.filter((f) => row.corrects.includes(f.id)), answers: row.answers, names: shortNames(names) },
+  };
+}

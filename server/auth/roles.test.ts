@@ -1,0 +1,306 @@
+import { readdirSync, readFileSync } from 'node:fs';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { step, tell } from '../../core/testing/samples.ts';
+import { passages } from '../../core/plans/index.ts';
+import { blankItem } from '../../core/items/index.ts';
+import { sentence } from '../../core/values/index.ts';
+import type { Viewer } from './viewer.ts';
+import { world, type World } from '../testing/world.ts';
+import { putAside } from '../set-aside/put-aside.ts';
+import * as additionsRoom from '../requests/additions.ts';
+import * as approvalsRoom from '../approvals/commands.ts';
+import * as consentsRoom from '../consents/commands.ts';
+import * as itemsRoom from '../items/commands.ts';
+import * as organisationRoom from '../people/commands.ts';
+import * as policiesRoom from '../policies/commands.ts';
+import * as requestsRoom from '../requests/commands.ts';
+import * as asideRoom from '../set-aside/commands.ts';
+import * as stuckRoom from '../runs/commands.ts';
+import * as tasksRoom from '../tasks/commands.ts';
+import * as systemsRoom from '../systems/commands.ts';
+import * as sessionRoom from './sign-in.ts';
+import * as viewersRoom from './viewer.ts';
+import * as agreementsRoom from '../requests/agreements.ts';
+import * as changesRoom from '../changes/queries.ts';
+import * as counterRoom from '../requests/queries.ts';
+import * as deskRoom from '../approvals/queries.ts';
+import * as findRoom from '../people/find.ts';
+import * as ledgerRoom from '../runs/queries.ts';
+import * as readPoliciesRoom from '../policies/queries.ts';
+import * as readTasksRoom from '../tasks/queries.ts';
+import * as workshopRoom from '../items/queries.ts';
+import * as whoseTasksRoom from '../tasks/whose.ts';
+import * as readStuckRoom from '../runs/stuck.ts';
+import * as readConsentsRoom from '../consents/queries.ts';
+import * as readAsideRoom from '../set-aside/queries.ts';
+import * as readSystemsRoom from '../systems/queries.ts';
+import * as findAllRoom from '../lists/find-anything.ts';
+import * as offeredRoom from '../items/offered.ts';
+
+/**
+ * Every command and every query against everybody: those with a role and no part in the request, and those with a part in it
+ * and no role. What a module exports for a viewer and this table lacks is a failing test.
+ */
+let w: World;
+/** Who tries. Olav has no part in anything below. */
+const everybody: Record<string, () => Viewer> = {
+  anybody: () => w.viewer('olav'),
+  designer: () => w.viewer('olav', 'designer'),
+  fulfiller: () => w.viewer('olav', 'fulfiller'),
+  auditor: () => w.viewer('olav', 'auditor'),
+  administrator: () => w.viewer('olav', 'administrator'),
+  requester: () => w.viewer('tor'),
+  approver: () => w.viewer('boss'),
+  member: () => w.viewer('dan'),
+  technician: () => w.viewer('dan', 'fulfiller'),
+  owner: () => w.viewer('ina'),
+};
+const all = Object.keys(everybody);
+const technicians = ['fulfiller', 'technician'];
+const team = ['member', 'technician'];
+/** Ids of what they try it on: a request with everything open, a consent that waits, an entry set aside. */
+let at: Record<'request' | 'number' | 'approval' | 'task' | 'question' | 'consent' | 'aside' | 'item' | 'policy', string>;
+
+type Outcome = { ok: boolean; code?: string };
+type Row = [allowed: string[], attempt: (viewer: Viewer, who: string) => Promise<Outcome> | Outcome];
+
+/** A reading that gives nothing, or a list without what is looked for, is a refusal. */
+const seen = async (what: Promise<unknown>): Promise<Outcome> => {
+  const found = await what;
+  const rows = found !== null && typeof found === 'object' && 'rows' in found ? found.rows : found;
+  const empty = rows === undefined || rows === false || (Array.isArray(rows) && rows.length === 0);
+  return empty ? { ok: false, code: 'not-found' } : { ok: true };
+};
+
+const stick = async () => {
+  await w.manner('directory', 'refusing');
+  await w.work();
+  await w.manner('directory', 'well');
+};
+const stuck = () => ({ number: Number(at.number), key: 'p#1' });
+const system = (name: string) => ({ name, address: 'http://127.0.0.1:9', ownNetwork: true, timeoutSeconds: 5, actions: [] });
+
+const m = {
+  whoseTasks: whoseTasksRoom,
+  readStuck: readStuckRoom,
+  readConsents: readConsentsRoom,
+  readAside: readAsideRoom,
+  readSystems: readSystemsRoom,
+  findAll: findAllRoom,
+  offered: offeredRoom,
+  additions: additionsRoom,
+  approvals: approvalsRoom,
+  consents: consentsRoom,
+  items: itemsRoom,
+  organisation: organisationRoom,
+  policies: policiesRoom,
+  requests: requestsRoom,
+  aside: asideRoom,
+  stuck: stuckRoom,
+  tasks: tasksRoom,
+  systems: systemsRoom,
+  session: sessionRoom,
+  viewers: viewersRoom,
+  agreements: agreementsRoom,
+  changes: changesRoom,
+  counter: counterRoom,
+  desk: deskRoom,
+  find: findRoom,
+  ledger: ledgerRoom,
+  readPolicies: readPoliciesRoom,
+  readTasks: readTasksRoom,
+  workshop: workshopRoom,
+};
+
+const readers = ['designer', 'fulfiller', 'auditor', 'administrator', 'technician'];
+const table: Record<string, Row> = {
+  // What is asked, and what it waits for.
+  submitRequest: [all, (v) => m.requests.submitRequest(v, { itemId: at.item, revision: 1, answers: {}, onceKey: 'x' })],
+  answerQuestion: [['requester'], (v) => m.requests.answerQuestion(v, { id: at.question, values: {} })],
+  decide: [['approver'], (v) => m.approvals.decide(v, { approvalId: at.approval, decision: 'sendBack', comment: 'x' })],
+  takeTask: [['administrator', ...team], (v) => m.tasks.takeTask(v, { id: at.task, give: true })],
+  saveTask: [
+    ['administrator', ...team],
+    async (v) => {
+      const saved = await m.tasks.saveTask(v, { id: at.task, values: {}, checked: [] });
+      // Who saves has taken it; it is everybody's in the team again for the next.
+      if (saved.ok) await m.tasks.takeTask(v, { id: at.task, give: true });
+      return saved;
+    },
+  ],
+  finishTask: [['administrator', ...team], (v) => m.tasks.finishTask(v, { id: at.task, values: {}, checked: [] })],
+  mayTakeOver: [['administrator', ...technicians], (v) => ({ ok: m.whoseTasks.mayTakeOver(v), code: 'not-allowed' })],
+  addToRequest: [
+    ['administrator', 'technician'],
+    (v, who) =>
+      m.additions.addToRequest(v, {
+        number: Number(at.number),
+        kind: 'task',
+        name: `By ${who}`,
+        instructions: 'x',
+        person: w.id('dan'),
+        to: 'end',
+      }),
+  ],
+  retryStep: [
+    ['administrator', ...technicians],
+    async (v) => {
+      const tried = await m.stuck.retryStep(v, stuck());
+      if (tried.ok) await stick();
+      return tried;
+    },
+  ],
+  skipStep: [['administrator'], (v) => m.stuck.skipStep(v, { ...stuck(), comment: '' })],
+  takeOverStep: [['administrator', ...technicians], (v) => m.stuck.takeOverStep(v, { ...stuck(), comment: '', outputs: { already: true } })],
+  // What is designed.
+  createItem: [['designer'], (v, who) => m.items.createItem(v, { name: `By ${who}` })],
+  saveDraft: [['designer'], (v) => m.items.saveDraft(v, { id: at.item, version: 0, draft: blankItem('x') })],
+  publish: [['designer'], (v) => m.items.publish(v, { id: at.item, version: 0, note: '' })],
+  createPolicy: [['designer'], (v, who) => m.policies.createPolicy(v, { name: `By ${who}` })],
+  changePolicy: [['designer'], (v) => m.policies.changePolicy(v, { id: at.policy, version: 0, definition: blankPolicy, note: '' })],
+  decideConsent: [['owner'], (v) => m.consents.decideConsent(v, { id: at.consent, decision: 'approve', comment: '' })],
+  // What an administrator keeps.
+  setSystemOwners: [['administrator'], (v) => m.consents.setSystemOwners(v, { system: 'directory', people: [w.id('ina')] })],
+  keepWebSystem: [['administrator'], (v, who) => m.systems.keepWebSystem(v, { definition: system(`By ${who}`), secret: '' })],
+  settleSetAside: [['administrator'], (v) => m.aside.settleSetAside(v, { id: at.aside, how: 'again' })],
+  addLocation: [['administrator'], (v, who) => m.organisation.addLocation(v, { name: `By ${who}`, kind: 'site' })],
+  addTeam: [['administrator'], (v, who) => m.organisation.addTeam(v, { name: `By ${who}`, members: [] })],
+  setPersonFacts: [['administrator'], (v) => m.organisation.setPersonFacts(v, [])],
+  setPassword: [['administrator'], (v) => m.organisation.setPassword(v, { personId: w.id('tor'), password: 'skerry light 7' })],
+  grantRole: [['administrator'], (v) => m.organisation.grantRole(v, { personId: w.id('runa'), role: 'auditor', granted: false })],
+  // One's own account: of the session and password of nobody else.
+  changePassword: [all, (v) => m.session.changePassword(v, { now: 'x', next: 'y', cookie: 'c', address: v.id })],
+  endOwnSession: [all, (v) => m.session.endOwnSession(v, 'others', 'c')],
+  // What is read.
+  myRequests: [['requester'], (v) => seen(m.counter.myRequests(v))],
+  myRequest: [['requester'], (v) => seen(m.counter.myRequest(v, Number(at.number)))],
+  approvalsFor: [['approver'], async (v) => seen(m.desk.approvalsFor(v).then((found) => found.waiting))],
+  approvalFor: [['approver'], (v) => seen(m.desk.approvalFor(v, at.approval))],
+  tasksFor: [team, (v) => seen(m.readTasks.tasksFor(v, 'all'))],
+  taskFor: [['administrator', ...team], (v) => seen(m.readTasks.taskFor(v, at.task))],
+  stuckSteps: [['administrator', ...technicians], (v) => seen(m.readStuck.stuckSteps(v))],
+  consentsFor: [['owner'], (v) => seen(m.readConsents.consentsFor(v))],
+  ownsSystems: [['owner'], (v) => seen(m.readConsents.ownsSystems(v))],
+  setAsideFor: [['administrator'], (v) => seen(m.readAside.setAsideFor(v))],
+  items: [['designer'], (v) => seen(m.workshop.items(v, ''))],
+  draftOf: [['designer'], (v) => seen(m.workshop.draftOf(v, at.item))],
+  policies: [['designer'], (v) => seen(m.readPolicies.policies(v))],
+  policyOf: [['designer'], (v) => seen(m.readPolicies.policyOf(v, at.policy))],
+  webSystems: [['designer', 'administrator'], (v) => seen(m.readSystems.webSystems(v))],
+  mayReadLedger: [readers, (v) => ({ ok: m.ledger.mayReadLedger(v), code: 'not-allowed' })],
+  runs: [readers, (v) => seen(m.ledger.runs(v, 'all'))],
+  trace: [readers, (v) => seen(m.ledger.trace(v, Number(at.number)))],
+  mayReadLog: [['auditor', 'administrator'], (v) => ({ ok: m.changes.mayReadLog(v), code: 'not-allowed' })],
+  changes: [['auditor', 'administrator'], (v) => seen(m.changes.changes(v, {}))],
+  findAnything: [['requester', ...readers], (v) => seen(m.findAll.findAnything(v, `R-${at.number}`))],
+  agreementSentences: [all, async (v) => seen(m.agreements.agreementSentences(v, await definition(), { reason: 'x' }))],
+  sessionsOf: [[], (v) => seen(m.viewers.sessionsOf(v, 'c'))],
+  // Last, since nothing is open after it.
+  withdrawRequest: [['requester'], (v) => m.requests.withdrawRequest(v, { number: Number(at.number) })],
+};
+
+/** What takes a viewer and decides nothing by itself: conditions for queries, and what commands above call. */
+const partsOfOthers = ['mine', 'mayConsent', 'maySeeInside'];
+const blankPolicy = { name: 'Machines', purpose: '', inputs: [], lines: [] };
+const definition = async () => (await m.offered.offeredItem(at.item))!.definition;
+
+beforeAll(async () => {
+  w = await world();
+  const good = <T extends object>(r: { ok: boolean } & T): T => {
+    if (!r.ok) throw new Error(JSON.stringify(r));
+    return r;
+  };
+  await m.organisation.setPassword('host', { personId: w.id('tor'), password: 'skerry light 7' });
+  const branch = (id: string, ...block: ReturnType<typeof step>[]) => ({ id, name: id, block });
+  const { id, number } = await w.askPlan({
+    steps: [
+      step('together', 'all', {
+        join: 'all',
+        branches: [
+          branch(
+            'one',
+            step('gate', 'g', {
+              approvers: { from: 'people', people: [{ person: 'ada' }] },
+              rule: { rule: 'all' },
+              ownRequest: 'allow',
+              nobody: { then: 'fail' },
+            }),
+          ),
+          branch(
+            'two',
+            step('task', 't', {
+              assignee: { team: 'desk' },
+              instructions: passages('Do it'),
+              checklist: [{ id: 'a', words: 'First' }],
+              fields: [],
+            }),
+          ),
+          branch(
+            'three',
+            step('askBack', 'q', { question: sentence('What size?'), fields: [{ id: 'answer', kind: 'text', label: 'Size', required: true }] }),
+          ),
+          branch(
+            'four',
+            step('provision', 'p', {
+              action: 'directory.addMember',
+              inputs: { group: { ref: 'form.group' }, person: { ref: 'request.requester' } },
+              retries: { times: 0, firstPauseSeconds: 1, factor: 1 },
+            }),
+          ),
+        ],
+      }),
+      tell('end', 'End'),
+    ],
+  });
+  await stick();
+  const one = async (text: string, values: unknown[] = []) => (await w.query<{ id: string }>(text, values))[0]!.id;
+  const designer = w.viewer('dan', 'designer');
+  good(await m.consents.setSystemOwners('host', { system: 'directory', people: [w.id('ina')] }));
+  const wants = good(
+    await m.items.createItem(designer, {
+      name: 'Wants consent',
+      copyOf: await one('select k.item_id as id from run r join service_case k on k.id = r.case_id where r.id = $1', [id]),
+    }),
+  );
+  await m.items.publish(designer, { id: (wants as { id: string }).id, version: 1, note: '' });
+  const policy = good(await m.policies.createPolicy(designer, { name: 'Machines' })) as { id: string };
+  await putAside(w.db(), { source: 'mail', key: 'm', what: 'A mail', cause: 'None', payload: {} });
+  at = {
+    request: id,
+    number: String(number),
+    approval: (await w.approvals(id))[0]!.id,
+    task: await one('select id from task where run_id = $1', [id]),
+    question: await one('select id from question where run_id = $1', [id]),
+    consent: await one("select id from consent where status = 'waiting'"),
+    aside: await one('select id from set_aside'),
+    item: await one('select k.item_id as id from run r join service_case k on k.id = r.case_id where r.id = $1', [id]),
+    policy: policy.id,
+  };
+});
+afterAll(() => w.close());
+
+describe('who may do what', () => {
+  it('the table names every command and query that is for somebody', () => {
+    const files = readdirSync('server', { recursive: true, encoding: 'utf8' })
+      .filter((f) => f.endsWith('.ts') && !f.endsWith('.test.ts') && !f.startsWith('testing'))
+      .map((f) => readFileSync(`server/${f}`, 'utf8'));
+    const named = files.flatMap((text) =>
+      [...text.matchAll(/export (?:async function (\w+)|const (\w+) = (?:async )?)\(\s*(?:viewer: Viewer|actor: Actor)/g)].map((f) => f[1] ?? f[2]!),
+    );
+    // Found by the words of the sources; that they are found at all is part of the test.
+    expect(named.length).toBeGreaterThan(40);
+    expect(named.filter((n) => !partsOfOthers.includes(n) && n !== 'has').sort()).toEqual(Object.keys(table).sort());
+  });
+
+  it.each(Object.keys(table))('%s', async (what) => {
+    const [allowed, attempt] = table[what]!;
+    // Those who may not go first, so that what those who may change is still there to be refused.
+    const order = [...all.filter((who) => !allowed.includes(who)), ...allowed];
+    const letIn: string[] = [];
+    for (const who of order) {
+      const result = await attempt(everybody[who]!(), who);
+      if (result.ok || !(result.code === 'not-allowed' || result.code === 'not-found')) letIn.push(who);
+    }
+    expect(letIn.sort()).toEqual([...allowed].sort());
+  });
+});

@@ -1,0 +1,153 @@
+import { createHash } from 'node:crypto';
+import canonicalize from 'canonicalize';
+import { and, eq, sql } from 'drizzle-orm';
+import { blankItem, checkDefinition, ItemDefinition } from '../../core/items/index.ts';
+import { freeze, stops, type Finding } from '../../core/plans/index.ts';
+import { has, type Viewer } from '../auth/viewer.ts';
+import { db, type Tx } from '../db/database.ts';
+import { item, revision } from '../db/schema/index.ts';
+import { catalogueFor } from './catalogue.ts';
+import { notAllowed, notFound, refuse, type Result } from '../refusal.ts';
+import { grantsIn, wantedConsents } from '../consents/commands.ts';
+import { record } from '../changes/record.ts';
+
+/** Begins an item, blank or as a copy of another's draft; the original is not touched. */
+export async function createItem(
+  viewer: Viewer,
+  input: { name: string; copyOf?: string | undefined; kind?: 'item' | 'part' },
+): Promise<Result<{ id: string }>> {
+  if (!has(viewer, 'designer')) return notAllowed('design catalog items');
+  const name = ItemDefinition.shape.name.safeParse(input.name);
+  if (!name.success) return invalid('name', name.error.issues[0]?.message ?? 'The item needs a name.');
+  return db().transaction(async (tx) => {
+    let draft = blankItem(name.data);
+    let kind = input.kind ?? 'item';
+    if (input.copyOf) {
+      const [original] = await tx.select({ draft: item.draft, kind: item.kind }).from(item).where(eq(item.id, input.copyOf));
+      if (!original) return notFound('The item to copy');
+      draft = { ...original.draft, name: name.data };
+      kind = original.kind;
+    }
+    const [made] = await tx
+      .insert(item)
+      .values({ name: name.data, kind, draft, draftBy: viewer.id, copiedFromId: input.copyOf ?? null })
+      .onConflictDoNothing()
+      .returning({ id: item.id });
+    if (!made) return taken(name.data);
+    await record(tx, {
+      actor: viewer.id,
+      action: 'create',
+      object: 'item',
+      objectId: made.id,
+      detail: { name: name.data, copyOf: input.copyOf ?? null },
+    });
+    return { ok: true, id: made.id };
+  });
+}
+
+/** Saves the draft if it still is the version that the change was made from; a second editor is told otherwise. */
+export async function saveDraft(
+  viewer: Viewer,
+  input: { id: string; version: number; draft: unknown },
+): Promise<Result<{ version: number; findings: Finding[] }>> {
+  if (!has(viewer, 'designer')) return notAllowed('design catalog items');
+  const parsed = ItemDefinition.safeParse(input.draft);
+  if (!parsed.success) {
+    const issue = parsed.error.issues[0];
+    return invalid(
+      issue?.path.join('.') ?? 'draft',
+      `The draft was not saved: ${issue?.message ?? 'it does not fit'} (${issue?.path.join(' › ') ?? ''})`,
+    );
+  }
+  const draft = parsed.data;
+  return db().transaction(async (tx): Promise<Result<{ version: number; findings: Finding[] }>> => {
+    const [now] = await tx
+      .select({ version: item.draftVersion, name: item.name, kind: item.kind })
+      .from(item)
+      .where(eq(item.id, input.id))
+      .for('update');
+    if (!now) return notFound('The item');
+    if (now.version !== input.version)
+      return refuse(
+        'changed-meanwhile',
+        'Somebody else has saved this draft meanwhile. Nothing of theirs was overwritten; your changes are still here.',
+      );
+    if (draft.name.toLowerCase() !== now.name.toLowerCase() && (await nameIsTaken(tx, draft.name))) return taken(draft.name);
+    const version = now.version + 1;
+    await tx
+      .update(item)
+      .set({ draft, name: draft.name, draftVersion: version, draftBy: viewer.id, draftAt: new Date() })
+      .where(eq(item.id, input.id));
+    await record(tx, { actor: viewer.id, action: 'save-draft', object: 'item', objectId: input.id, detail: { version, hash: hashOf(draft) } });
+    return {
+      ok: true,
+      version,
+      findings: checkDefinition(now.kind, draft, await catalogueFor(tx, draft, now.kind === 'part' ? input.id : undefined)),
+    };
+  });
+}
+
+/** Freezes the draft as the next revision and offers it at the Counter; refused while there are stopping findings. */
+export async function publish(viewer: Viewer, input: { id: string; version: number; note: string }): Promise<Result<{ number: number }>> {
+  if (!has(viewer, 'designer')) return notAllowed('publish revisions');
+  if (input.note.length > 1000) return invalid('note', 'The note has more than 1,000 characters.');
+  return db().transaction(async (tx): Promise<Result<{ number: number }>> => {
+    const [now] = await tx.select().from(item).where(eq(item.id, input.id)).for('update');
+    if (!now) return notFound('The item');
+    if (now.draftVersion !== input.version)
+      return refuse('changed-meanwhile', 'The draft was changed after you opened this page. Read it again before you publish it.');
+    const catalogue = await catalogueFor(tx, now.draft, now.kind === 'part' ? input.id : undefined);
+    const stopping = stops(checkDefinition(now.kind, now.draft, catalogue));
+    if (stopping.length)
+      return refuse(
+        'has-findings',
+        `Not published: ${stopping.length === 1 ? 'one finding stops' : `${stopping.length} findings stop`} it.`,
+        stopping.map((f) => ({ field: f.step ?? f.field ?? 'plan', sentence: f.sentence })),
+      );
+    // Parts and undoing actions are written into the revision: what runs needs nothing that may change later.
+    const definition = { ...now.draft, plan: freeze(now.draft.plan, catalogue) };
+    const contentHash = hashOf(definition);
+    const [last] = await tx
+      .select({ number: revision.number, contentHash: revision.contentHash })
+      .from(revision)
+      .where(eq(revision.itemId, input.id))
+      .orderBy(sql`${revision.number} desc`)
+      .limit(1);
+    if (last?.contentHash === contentHash) return refuse('taken', `Nothing has changed since revision ${last.number}.`);
+    // What gives something of a system wants the word of somebody who answers for it. A part gives nothing by itself.
+    const wanted = now.kind === 'item' ? await wantedConsents(tx, viewer, input.id, grantsIn(definition.plan, catalogue)) : undefined;
+    if (wanted) return refuse('awaits-consent', `Not published yet. ${wanted}`);
+    const number = (last?.number ?? 0) + 1;
+    await tx.insert(revision).values({ itemId: input.id, number, definition, contentHash, publishedBy: viewer.id, note: input.note.trim() });
+    await tx.update(item).set({ publishedRevision: number }).where(eq(item.id, input.id));
+    await record(tx, {
+      actor: viewer.id,
+      action: 'publish',
+      object: 'item',
+      objectId: input.id,
+      detail: { number, contentHash, note: input.note.trim() },
+    });
+    return { ok: true, number };
+  });
+}
+
+/** SHA-256 over the RFC 8785 canonical form: the same content has the same hash everywhere. */
+export const hashOf = (value: object): string =>
+  createHash('sha256')
+    .update(canonicalize(value) ?? '')
+    .digest('hex');
+
+export async function nameIsTaken(tx: Tx | ReturnType<typeof db>, name: string, except?: string): Promise<boolean> {
+  const rows = await tx
+    .select({ id: item.id })
+    .from(item)
+    .where(and(eq(sql`lower(${item.name})`, name.trim().toLowerCase()), except ? sql`${item.id} <> ${except}` : undefined))
+    .limit(1);
+  return rows.length > 0;
+}
+
+const invalid = (field: string, sentence: string) => refuse('invalid', sentence, [{ field, sentence }]);
+const taken = (name: string) =>
+  refuse('taken', `There is an item called “${name}” already.`, [
+    { field: 'name', sentence: `There is an item called “${name}” already. Choose another name.` },
+  ]);

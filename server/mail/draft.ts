@@ -1,0 +1,19 @@
+import type { Said } from '../../core/engine/index.ts';
+
+/** A message to be written: either with words of its own, or the one that asks for an approval. */
+export interface Draft {
+  key: string;
+  to: string;
+  content?: { subject: Said; body: Said };
+  approvalId?: string;
+  reminder?: boolean;
+  via?: 'mail' | 'chat';
+  /** A page to go to: the request itself, or a task. */
+  page?: string;
+}
+
+/** Fixed words, for messages the runtime itself writes. */
+export const fixed = (text: string): Said => ({ text: text.split('\n').map((line) => [{ text: line }]), values: {} });
+
+/** A subject that ends with the number of the request. */
+export const aboutRequest = (words: string): Said => ({ text: [[{ text: `${words}, ` }, { ref: 'request.number' }]], values: {} });

@@ -1,0 +1,10 @@
+import type { RichText } from '../../core/values/index.ts';
+import { aboutRequest, type Draft } from './draft.ts';
+
+/** To the person a task is given to. */
+export const taskForYou = (task: { id: string; key: string; name: string; personId: string; instructions: RichText }): Draft => ({
+  key: task.key,
+  to: task.personId,
+  page: `task:${task.id}`,
+  content: { subject: aboutRequest(`Task for you: ${task.name}`), body: { text: task.instructions, values: {} } },
+});

@@ -1,0 +1,106 @@
+import { eq, sql } from 'drizzle-orm';
+import type { Gate, Task } from '../../core/plans/index.ts';
+import { passages } from '../../core/plans/index.ts';
+import { idFrom } from '../../core/values/index.ts';
+import { has, type Viewer } from '../auth/viewer.ts';
+import { db, type Tx } from '../db/database.ts';
+import { person, run, serviceCase, team } from '../db/schema/index.ts';
+import { isId } from '../ids.ts';
+import { notAllowed, notFound, refuse, type Result } from '../refusal.ts';
+import { deliver } from '../runtime/deliver.ts';
+import { record } from '../changes/record.ts';
+
+export interface Addition {
+  number: number;
+  kind: 'task' | 'gate';
+  name: string;
+  instructions: string;
+  /** A team for a task; a person for either. */
+  team?: string | undefined;
+  person?: string | undefined;
+  /** The milestone that waits for it, by its step; or `end`. */
+  to: string;
+}
+
+const now = { min: 'PT0S', likely: 'PT0S', max: 'PT0S' };
+
+/** Adds an approval or a task to a request that is under way. The milestone it belongs to waits for it. */
+export async function addToRequest(viewer: Viewer, input: Addition): Promise<Result> {
+  if (!has(viewer, 'fulfiller', 'administrator')) return notAllowed('add to requests');
+  const name = input.name.trim();
+  if (!name) return refuse('invalid', 'Give it a name.', [{ field: 'name', sentence: 'Give it a name.' }]);
+  if (name.length > 120) return refuse('invalid', 'At most 120 characters.', [{ field: 'name', sentence: 'At most 120 characters.' }]);
+  if (input.kind === 'task' && !input.instructions.trim())
+    return refuse('invalid', 'Say what is to be done.', [{ field: 'instructions', sentence: 'Say what is to be done.' }]);
+  const who = input.person && isId(input.person) ? { person: input.person } : undefined;
+  const group = input.team && isId(input.team) ? input.team : undefined;
+  if (!who && !(input.kind === 'task' && group)) return refuse('invalid', 'Say who does it.', [{ field: 'person', sentence: 'Say who.' }]);
+  return db().transaction(async (tx): Promise<Result> => {
+    const problem = await cannotDo(tx, who?.person, who ? undefined : group);
+    if (problem) return refuse('invalid', problem, [{ field: 'person', sentence: problem }]);
+    // Only who has, or had, work in this request may add to it; an administrator always.
+    const [row] = await tx
+      .select({
+        id: run.id,
+        caseId: serviceCase.id,
+        state: run.state,
+        // Named outright: a column alone would lose its table inside the subquery.
+        requesterId: serviceCase.requesterId,
+        works: sql<boolean>`exists (select from task t where t.run_id = run.id and (t.person_id = ${viewer.id} or t.taken_by = ${viewer.id}
+          or t.team_id in (select team_id from team_member m where m.person_id = ${viewer.id})))`,
+      })
+      .from(serviceCase)
+      .innerJoin(run, eq(run.caseId, serviceCase.id))
+      .where(eq(serviceCase.number, input.number))
+      .for('update', { of: run });
+    if (!row || !(row.works || has(viewer, 'administrator'))) return notFound('This request');
+    // An approver who asks themselves would let themselves pass.
+    if (input.kind === 'gate' && who?.person === row.requesterId)
+      return refuse('invalid', 'The requester cannot approve their own request.', [
+        { field: 'person', sentence: 'Somebody else than the requester.' },
+      ]);
+    const taken = new Set([...Object.keys(row.state.begun), ...(row.state.additions ?? []).map((a) => a.step.id)]);
+    const base = { id: idFrom(`added ${name}`, taken), name, expected: now };
+    const step: Gate | Task =
+      input.kind === 'gate'
+        ? {
+            ...base,
+            kind: 'gate',
+            approvers: { from: 'people', people: [who!] },
+            rule: { rule: 'all' },
+            ownRequest: 'skip',
+            nobody: { then: 'fail' },
+          }
+        : {
+            ...base,
+            kind: 'task',
+            assignee: who ? { person: who } : { team: group! },
+            instructions: passages(input.instructions.trim()),
+            checklist: [],
+            fields: [],
+          };
+    const { ignored } = await deliver(tx, row.id, { type: 'added', person: viewer.id, to: input.to, step });
+    await record(tx, {
+      actor: viewer.id,
+      action: ignored ? 'add-ignored' : 'add',
+      object: 'request',
+      objectId: row.caseId,
+      detail: { kind: input.kind, name, to: input.to },
+    });
+    if (ignored === 'milestone-ended')
+      return refuse('ended', 'That milestone has been reached already. Pick one that is still to come.', [
+        { field: 'to', sentence: 'Reached already.' },
+      ]);
+    return ignored ? refuse('ended', 'This request has ended. Nothing was added.') : { ok: true };
+  });
+}
+
+/** Why somebody, or a team, cannot be given work. */
+async function cannotDo(tx: Tx, personId: string | undefined, teamId: string | undefined): Promise<string | undefined> {
+  if (personId !== undefined) {
+    const [row] = await tx.select({ active: person.active }).from(person).where(eq(person.id, personId));
+    return row?.active ? undefined : 'This person is not known, or does not work here any more.';
+  }
+  const [row] = teamId === undefined ? [] : await tx.select({ id: team.id }).from(team).where(eq(team.id, teamId));
+  return row ? undefined : 'This team does not exist.';
+}

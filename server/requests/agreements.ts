@@ -1,0 +1,124 @@
+import { eq } from 'drizzle-orm';
+import { agreements, resolveAsks, type Agreement } from '../../core/engine/index.ts';
+import { visibleFields, type Answers } from '../../core/forms/index.ts';
+import type { ItemDefinition } from '../../core/items/index.ts';
+import type { GateRule } from '../../core/plans/index.ts';
+import type { Viewer } from '../auth/viewer.ts';
+import { db, type Tx } from '../db/database.ts';
+import { policy, team } from '../db/schema/index.ts';
+import { isId } from '../ids.ts';
+import { lookUp } from '../runtime/approvers.ts';
+import { namesFor, type Names } from '../people/names.ts';
+import { valueWords } from '../words.ts';
+
+/**
+ * A sentence for each gate the present answers will raise, with the names of who will be asked: found by the same look-ups
+ * and resolved by the same rules as when the gate opens.
+ */
+export async function agreementSentences(viewer: Viewer, definition: ItemDefinition, answers: Answers): Promise<string[]> {
+  // What the form does not show is not sent either.
+  const shown = Object.fromEntries(
+    visibleFields(definition.form, answers).flatMap((f) => (answers[f.id] === undefined ? [] : [[f.id, answers[f.id]!]])),
+  );
+  return db().transaction(
+    async (tx) => {
+      const sentences: string[] = [];
+      for (const agreement of agreements(definition.plan, shown, viewer.id)) {
+        const said = await sentenceFor(tx, viewer, agreement, definition);
+        if (said === undefined) continue;
+        const sentence = agreement.certain ? capital(said) : `It may be that ${said}`;
+        if (!sentences.includes(sentence)) sentences.push(sentence);
+      }
+      return sentences;
+    },
+    { accessMode: 'read only' },
+  );
+}
+
+/** Undefined when nobody need agree. */
+async function sentenceFor(tx: Tx, viewer: Viewer, { gate, wanted }: Agreement, definition: ItemDefinition): Promise<string | undefined> {
+  const { approvers } = gate;
+  if (!approvers) return undefined;
+  if (wanted === undefined || (wanted === 'nobody' && isUnpicked(approvers, definition))) return `${laterWords(approvers, gate.rule, definition)}.`;
+  const stated = gate.nobody?.then === 'ask' ? gate.nobody.person.person : undefined;
+  const found = await lookUp(tx, wanted === 'nobody' ? { from: 'people', people: [] } : wanted, viewer.id, stated);
+  if (found.passes !== undefined) return undefined;
+  if (found.problem) return `nobody can be asked at “${gate.name}” now: ${found.problem.replace(/\.$/, '').toLowerCase()}.`;
+  const rule: GateRule = found.rule ?? (approvers.from === 'chain' ? { rule: 'all' } : gate.rule);
+  const resolved = resolveAsks(gate, rule, found.people, viewer.id, found.stated);
+  if ('nobody' in resolved) {
+    if (resolved.nobody === 'pass') return undefined;
+    const few = resolved.found > 0 ? `fewer people than must agree can be asked at “${gate.name}”` : `nobody can be asked at “${gate.name}”`;
+    return resolved.nobody === 'fail' ? `${few}, so the request would fail there.` : `${few}; somebody of the desk would have to mend that.`;
+  }
+  const names = await namesFor(
+    tx,
+    'group' in approvers ? [wanted !== 'nobody' && wanted.from === 'ownersOf' ? { group: wanted.group } : null] : [],
+    resolved.asks.flatMap((a) => [a.person, ...(a.insteadOf ? [a.insteadOf] : [])]),
+  );
+  const people = resolved.asks.map((a) => who(a, names));
+  const source = await sourceWords(tx, approvers, wanted, names);
+  const inTurn = gate.order === 'inTurn' || approvers.from === 'chain';
+  // Only whom the gate states for that case is left: it is said why.
+  if (found.people.length === 0)
+    return `since ${source.startsWith('owner of ') ? `${source.slice('owner of '.length)} has no owner` : `nobody else can be asked at “${gate.name}”`}, ${askedWords(people, rule, inTurn, '')}.`;
+  return `${askedWords(people, rule, inTurn, source)}.`;
+}
+type Approvers = NonNullable<Agreement['gate']['approvers']>;
+
+const who = (ask: { person: string; insteadOf?: string | undefined }, names: Names): string => {
+  const name = valueWords({ person: ask.person }, names);
+  return ask.insteadOf ? `${name} for ${valueWords({ person: ask.insteadOf }, names)}` : name;
+};
+
+/** Who must agree, by the rule: “Ivar or Solveig” where one of them is enough, “Ivar and Solveig” where both must. */
+function askedWords(people: string[], rule: GateRule, inTurn: boolean, source: string): string {
+  const from = source && ` (${source})`;
+  if (people.length === 1) return `${people[0]}${from} must agree`;
+  const many = people.length > 6;
+  const turn = inTurn ? ', one after another,' : '';
+  if (rule.rule === 'all') return `${many ? `all of ${people.length} people` : list(people, 'and')}${from}${turn} must agree`;
+  const any = many ? `one of ${people.length} people` : list(people, 'or');
+  if (rule.rule === 'first') return `${any}${from}${turn} must agree: the first reply decides`;
+  if (rule.rule === 'any') return `${any}${from}${turn} must agree`;
+  return `at least ${rule.count} of ${many ? `${people.length} people` : list(people, 'and')}${from}${turn} must agree`;
+}
+
+/** Why they are asked. */
+async function sourceWords(tx: Tx, a: Approvers, wanted: Agreement['wanted'], names: Names): Promise<string> {
+  if (a.from === 'ownersOf' && wanted !== undefined && wanted !== 'nobody' && wanted.from === 'ownersOf')
+    return `owner of ${valueWords({ group: wanted.group }, names)}`;
+  if (a.from === 'managerOf') return 'manager';
+  if (a.from === 'team') {
+    const [row] = isId(a.team) ? await tx.select({ name: team.name }).from(team).where(eq(team.id, a.team)) : [];
+    return row?.name ?? '';
+  }
+  if (a.from === 'policy') {
+    const [row] = isId(a.policy) ? await tx.select({ name: policy.name }).from(policy).where(eq(policy.id, a.policy)) : [];
+    return row ? `by the policy ${row.name}` : '';
+  }
+  return '';
+}
+
+const labelOf = (ref: string, definition: ItemDefinition): string | undefined =>
+  definition.form.fields.find((f) => `form.${f.id}` === ref)?.label.toLowerCase();
+const refOf = (a: Approvers): string | undefined => ('group' in a ? a.group.ref : 'person' in a ? a.person.ref : undefined);
+/** It reads a field of the form in which nothing is picked yet. */
+const isUnpicked = (a: Approvers, definition: ItemDefinition) => labelOf(refOf(a) ?? '', definition) !== undefined;
+
+/** Who is asked when whom it is about is not known yet. */
+function laterWords(a: Approvers, rule: GateRule, definition: ItemDefinition): string {
+  const label = labelOf(refOf(a) ?? '', definition);
+  const it =
+    label === undefined ? (a.from === 'ownersOf' ? 'the group that is found on the way' : 'whoever is found on the way') : `the ${label} you pick`;
+  const many = rule.rule === 'first' ? ': the first reply decides' : '';
+  if (a.from === 'ownersOf')
+    return `${rule.rule === 'all' ? 'the owners' : rule.rule === 'atLeast' ? `at least ${rule.count} of the owners` : 'an owner'} of ${it} must agree${many}`;
+  if (a.from === 'managerOf') return `the manager of ${it} must agree`;
+  if (a.from === 'chain') return `the managers above ${it}, one after another, must agree`;
+  if (a.from === 'policy') return 'whoever an approval policy names must agree';
+  return `${it} must agree`;
+}
+
+const capital = (s: string) => s.charAt(0).toUpperCase() + s.slice(1);
+const list = (names: string[], word: 'and' | 'or') => `${names.slice(0, -1).join(', ')} ${word} ${names.at(-1)}`;

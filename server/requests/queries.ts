@@ -1,0 +1,114 @@
+import { and, desc, eq, isNotNull, isNull, lt, notInArray } from 'drizzle-orm';
+
+import { milestonesOf, rooms, stepKinds } from '../../core/plans/index.ts';
+import type { Viewer } from '../auth/viewer.ts';
+import { db } from '../db/database.ts';
+import { approval, gate, message, person, question, revision, run, runStep, serviceCase } from '../db/schema/index.ts';
+import { definitionOf } from '../items/definitions.ts';
+import { namesFor, shortNames } from '../people/names.ts';
+
+import { pageOf } from '../lists/page.ts';
+
+import { whereItStands } from './standing.ts';
+import { answerWords } from './answers.ts';
+
+const pageSize = 30;
+
+/** The viewer's requests, newest first, a page at a time by number. */
+export async function myRequests(viewer: Viewer, before?: number) {
+  const rows = await db()
+    .select({
+      number: serviceCase.number,
+      item: revision.name,
+      openedAt: serviceCase.openedAt,
+      endedAt: serviceCase.endedAt,
+      outcome: serviceCase.outcome,
+      id: serviceCase.id,
+    })
+    .from(serviceCase)
+    .innerJoin(revision, eq(revision.id, serviceCase.revisionId))
+    .where(and(eq(serviceCase.requesterId, viewer.id), before ? lt(serviceCase.number, before) : undefined))
+    .orderBy(desc(serviceCase.number))
+    .limit(pageSize + 1);
+  const page = pageOf(rows, pageSize, (last) => last.number);
+  const standing = await whereItStands(page.rows.filter((r) => !r.outcome).map((r) => r.id));
+  return { ...page, rows: page.rows.map((r) => ({ ...r, standing: standing.get(r.id) })) };
+}
+
+/** One of the viewer's own requests. */
+export async function myRequest(viewer: Viewer, number: number) {
+  const [found] = await db()
+    .select()
+    .from(serviceCase)
+    .innerJoin(run, eq(run.caseId, serviceCase.id))
+    .where(and(eq(serviceCase.number, number), eq(serviceCase.requesterId, viewer.id)));
+  if (!found) return undefined;
+  const { service_case: row, run: itsRun } = found;
+  const definition = await definitionOf(db(), row.revisionId);
+  const names = await namesFor(db(), Object.values(row.answers));
+  const [steps, decisions, told, questions] = await Promise.all([
+    db()
+      .select({
+        key: runStep.key,
+        name: runStep.name,
+        beganAt: runStep.beganAt,
+        endedAt: runStep.endedAt,
+        end: runStep.end,
+        note: runStep.note,
+        stuck: isNotNull(runStep.stuckCause),
+      })
+      .from(runStep)
+      .where(and(eq(runStep.runId, itsRun.id), notInArray(runStep.kind, unseen)))
+      .orderBy(runStep.order),
+    db()
+      .select({ key: gate.key, name: person.name, status: approval.status, comment: approval.comment, decidedAt: approval.decidedAt })
+      .from(approval)
+      .innerJoin(gate, eq(gate.id, approval.gateId))
+      .innerJoin(person, eq(person.id, approval.personId))
+      .where(and(eq(gate.runId, itsRun.id), isNotNull(approval.decidedAt))),
+    db()
+      .select({
+        id: message.id,
+        subject: message.subject,
+        text: message.text,
+        content: message.content,
+        createdAt: message.createdAt,
+        sentAt: message.sentAt,
+      })
+      .from(message)
+      .where(and(eq(message.caseId, row.id), eq(message.toId, viewer.id), isNull(message.approvalId)))
+      .orderBy(message.createdAt),
+    db()
+      .select({ id: question.id, name: question.name, words: question.words, fields: question.fields, openedAt: question.openedAt })
+      .from(question)
+      .where(and(eq(question.runId, itsRun.id), eq(question.toId, viewer.id), isNull(question.closedAt)))
+      .orderBy(question.openedAt),
+  ]);
+  return {
+    number: row.number,
+    item: definition.name,
+    openedAt: row.openedAt,
+    endedAt: row.endedAt,
+    outcome: row.outcome,
+    reason: row.reason,
+    answers: answerWords(definition, row.answers, names),
+    standing: (await whereItStands(row.outcome ? [] : [row.id])).get(row.id),
+    steps,
+    decisions,
+    told,
+    /** A question without fields of its own is the form itself, sent back. */
+    questions: questions.map((q) => ({
+      ...q,
+      fields: q.fields ?? definition.form.fields,
+      answers: q.fields ? {} : row.answers,
+      back: q.fields === null,
+    })),
+    names: shortNames(names),
+    milestones: milestonesOf(definition.plan).map((m) => ({ ...m, reached: itsRun.state.reached?.includes(m.id) === true })),
+    shown: itsRun.state.shown,
+    mayWithdraw: !row.outcome && !itsRun.state.noReturn,
+  };
+}
+
+/** Steps that only steer the run; a requester need not see them. */
+const unseen: string[] = stepKinds.filter((k) => rooms[k].steers);

@@ -1,0 +1,35 @@
+import { sql } from 'drizzle-orm';
+import { rooms, stepKinds } from '../../core/plans/index.ts';
+import { db } from '../db/database.ts';
+
+/** Of open requests: the step under way, who has it, and since when. */
+export interface Standing {
+  step: string;
+  who: string[];
+  since: Date;
+  stuck: boolean;
+}
+
+export async function whereItStands(caseIds: string[]): Promise<Map<string, Standing>> {
+  if (caseIds.length === 0) return new Map();
+  // One statement for all of a page: who has each open step is found by its key.
+  const { rows } = await db().execute<{ id: string; step: string; since: string; stuck: boolean; who: string[] | null }>(sql`
+    select r.case_id as id, s.name as step, s.began_at as since, s.stuck_cause is not null as stuck, (
+      select array_agg(n order by n) from (
+        select p.name from gate g join approval a on a.gate_id = g.id and a.status = 'waiting' join person p on p.id = a.person_id
+          where g.run_id = s.run_id and g.key = s.key and g.closed_at is null
+        union all select coalesce(p.name, m.name) from task t left join person p on p.id = coalesce(t.taken_by, t.person_id)
+          left join team m on m.id = t.team_id where t.run_id = s.run_id and t.key = s.key and t.closed_at is null
+        union all select p.name from question q join person p on p.id = q.to_id
+          where q.run_id = s.run_id and q.key = s.key and q.closed_at is null
+        union all select coalesce(w.name, 'the ' || split_part(c.action, '.', 1)) from call c left join web_system w on c.action like 'web.' || w.id || '.%'
+          where c.run_id = s.run_id and c.key = s.key and c.status = 'waiting'
+      ) as names(n)) as who
+    from run r join run_step s on s.run_id = r.id where r.case_id = any(${sql.param(caseIds)}::uuid[]) and s.ended_at is null
+      and (s.stuck_cause is not null or s.kind <> all(${sql.param(holders)}::text[]))
+    order by s."order"`);
+  return new Map(rows.map((r) => [r.id, { step: r.step, since: new Date(r.since), stuck: r.stuck, who: r.who ?? [] }]));
+}
+
+/** Steps that hold others: where a request stands is told by those. */
+const holders: string[] = stepKinds.filter((k) => rooms[k].holds);

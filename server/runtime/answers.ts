@@ -1,0 +1,15 @@
+import { eq, sql } from 'drizzle-orm';
+import { answerVersion, serviceCase } from '../db/schema/index.ts';
+import { only, type Writer } from './batch.ts';
+
+/** Answers that an approver corrected, or a requester sent anew, become those of the case; each change is kept. */
+export const answers: Writer = async (tx, run, effects, at) => {
+  for (const [i, v] of only(effects, 'answers').entries()) {
+    await tx.insert(answerVersion).values({ runId: run.id, seq: run.seq * 100 + i, at, by: v.by, changed: v.changed });
+    await tx
+      .update(serviceCase)
+      .set({ answers: sql`${serviceCase.answers} || ${JSON.stringify(v.changed)}::jsonb` })
+      .where(eq(serviceCase.id, run.caseId));
+  }
+  return [];
+};

@@ -1,0 +1,64 @@
+import { randomUUID } from 'node:crypto';
+import { and, eq, isNull } from 'drizzle-orm';
+import { isPerson } from '../../core/values/index.ts';
+import { initialAnswers } from '../../core/forms/index.ts';
+import type { Tx } from '../db/database.ts';
+import { task } from '../db/schema/index.ts';
+import { only, type Of, type RunRow, type Writer } from '../runtime/batch.ts';
+import type { Draft } from '../mail/draft.ts';
+import { taskNotNeeded } from '../mail/no-longer-needed.ts';
+import { taskForYou } from '../mail/task-for-you.ts';
+import { namesFor } from '../people/names.ts';
+import { optionsOf, sayNow, valueWords } from '../words.ts';
+
+/** What a task needs done: its row, and who is told of it. */
+export const tasks: Writer = async (tx, run, effects, at) => [
+  ...(await openTasks(tx, run, only(effects, 'openTask'), at)),
+  ...(await closeTasks(tx, run.id, only(effects, 'closeTask'), at)),
+];
+
+/** Opens tasks. A person is told; a team finds them in its queue. */
+async function openTasks(tx: Tx, run: RunRow, opened: Of<'openTask'>[], at: Date): Promise<Draft[]> {
+  if (opened.length === 0) return [];
+  const names = await namesFor(
+    tx,
+    opened.flatMap((e) => [e.row, ...Object.values(e.instructions.values)]),
+  );
+  const rows = opened.map((e) => {
+    const personId = 'person' in e.assignee ? e.assignee.person : null;
+    // One a row: each says which row it is for, unless that is who does it.
+    const row = isPerson(e.row) && e.row.person === personId ? '' : valueWords(e.row, names, optionsOf(run.definition, 'row.value'));
+    return {
+      id: randomUUID(),
+      runId: run.id,
+      key: e.key,
+      name: row ? `${e.name}: ${row}` : e.name,
+      teamId: 'team' in e.assignee ? e.assignee.team : null,
+      personId,
+      instructions: sayNow(e.instructions, run, names),
+      checklist: e.checklist,
+      fields: e.fields,
+      draft: { values: initialAnswers({ fields: e.fields }), checked: [] },
+      dueAt: e.dueAt ? new Date(e.dueAt) : null,
+      openedAt: at,
+    };
+  });
+  await tx.insert(task).values(rows);
+  return rows.flatMap(({ personId, ...row }) => (personId ? [taskForYou({ ...row, personId })] : []));
+}
+
+/** Withdrawn work is closed as no longer needed, and whoever had it is told. */
+async function closeTasks(tx: Tx, runId: string, closed: Of<'closeTask'>[], at: Date): Promise<Draft[]> {
+  const drafts: Draft[] = [];
+  for (const e of closed) {
+    const [row] = await tx
+      .update(task)
+      .set({ closedAt: at, result: e.result, doneBy: e.by ?? null, ...(e.values && { draft: { values: e.values, checked: [] } }) })
+      .where(and(eq(task.runId, runId), eq(task.key, e.key), isNull(task.closedAt)))
+      .returning({ name: task.name, personId: task.personId, takenBy: task.takenBy, checklist: task.checklist });
+    const told = row?.takenBy ?? row?.personId;
+    if (!row || !told || e.result === 'done') continue;
+    drafts.push(taskNotNeeded(told, row.name, e.key));
+  }
+  return drafts;
+}

@@ -1,0 +1,57 @@
+import { eq } from 'drizzle-orm';
+import { WebSystem } from '../../core/systems/index.ts';
+import { seal } from '../auth/seal.ts';
+import { has, type Viewer } from '../auth/viewer.ts';
+import { db } from '../db/database.ts';
+import { webSystem } from '../db/schema/index.ts';
+import { notAllowed, notFound, refuse, type Result } from '../refusal.ts';
+import { record } from '../changes/record.ts';
+
+/**
+ * Registers an HTTP system, or changes one. Only an administrator may: plans will call it. `secret` goes out as a
+ * bearer token; it is kept sealed and never shown again. Left empty, the one before stays.
+ */
+export async function keepWebSystem(
+  viewer: Viewer,
+  input: { id?: string | undefined; definition: unknown; secret: string },
+): Promise<Result<{ id: string }>> {
+  if (!has(viewer, 'administrator')) return notAllowed('register systems');
+  const parsed = WebSystem.safeParse(input.definition);
+  if (!parsed.success) {
+    const issue = parsed.error.issues[0];
+    const field = String(issue?.path[0] ?? 'name');
+    return refuse('invalid', `Not saved: ${issue?.message ?? 'it does not fit'} (${issue?.path.join(' › ') ?? ''})`, [
+      { field, sentence: issue?.message ?? '' },
+    ]);
+  }
+  const definition = parsed.data;
+  const twice = definition.actions.map((a) => a.id).find((id, i, all) => all.indexOf(id) !== i);
+  if (twice)
+    return refuse('invalid', `Not saved: two actions have the id “${twice}”.`, [
+      { field: 'actions', sentence: `Two actions have the id “${twice}”.` },
+    ]);
+  // It goes out as a header (RFC 6750): visible ASCII on one line.
+  if (!/^[\x21-\x7e]{0,2000}$/.test(input.secret))
+    return refuse('invalid', 'Not saved: a secret has visible ASCII characters only, without blanks or line breaks, at most 2,000.', [
+      { field: 'secret', sentence: 'Visible ASCII characters only, without blanks or line breaks.' },
+    ]);
+  const sealedSecret = input.secret ? seal(input.secret) : undefined;
+  return db().transaction(async (tx): Promise<Result<{ id: string }>> => {
+    const row = { name: definition.name, definition, changedBy: viewer.id, changedAt: new Date(), ...(sealedSecret && { sealedSecret }) };
+    const [kept] = input.id
+      ? await tx.update(webSystem).set(row).where(eq(webSystem.id, input.id)).returning({ id: webSystem.id })
+      : await tx.insert(webSystem).values(row).onConflictDoNothing().returning({ id: webSystem.id });
+    if (!kept)
+      return input.id
+        ? notFound('This system')
+        : refuse('taken', `There is a system called “${definition.name}” already.`, [{ field: 'name', sentence: 'This name is taken.' }]);
+    await record(tx, {
+      actor: viewer.id,
+      action: input.id ? 'change' : 'register',
+      object: 'web-system',
+      objectId: kept.id,
+      detail: { name: definition.name, address: definition.address },
+    });
+    return { ok: true, id: kept.id };
+  });
+}

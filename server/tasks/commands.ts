@@ -1,0 +1,126 @@
+import { and, eq, sql } from 'drizzle-orm';
+import { validateAnswers } from '../../core/forms/index.ts';
+import { has, type Viewer } from '../auth/viewer.ts';
+import { db, type Tx } from '../db/database.ts';
+import { person, task } from '../db/schema/index.ts';
+import { notFound, refuse, type Result } from '../refusal.ts';
+import { deliver } from '../runtime/deliver.ts';
+import { existing } from '../people/existing.ts';
+import { record } from '../changes/record.ts';
+import { mine, mayTakeOver } from './whose.ts';
+
+type Row = typeof task.$inferSelect;
+
+/** The task, locked, if it is the viewer's and still open. */
+async function openTask(tx: Tx, viewer: Viewer, id: string): Promise<{ ok: true; row: Row } | ReturnType<typeof refuse>> {
+  const [row] = await tx
+    .select()
+    .from(task)
+    .where(and(eq(task.id, id), has(viewer, 'administrator') ? undefined : mine(viewer)))
+    .for('update');
+  if (!row) return notFound('This task');
+  if (!row.closedAt) return { ok: true, row };
+  const [by] = row.doneBy ? await tx.select({ name: person.name }).from(person).where(eq(person.id, row.doneBy)) : [];
+  const when = `${row.closedAt.toISOString().slice(0, 16).replace('T', ' ')} UTC`;
+  return refuse(
+    'ended',
+    row.result === 'done'
+      ? `Already finished by ${by?.name ?? 'someone'} at ${when}. Nothing was changed.`
+      : `This is not needed any more since ${when}. Nothing was changed.`,
+  );
+}
+
+/** A task that a colleague has taken is theirs: nobody else fills it in, gives it back or finishes it. */
+async function ofAnother(tx: Tx, viewer: Viewer, row: Row): Promise<ReturnType<typeof refuse> | undefined> {
+  if (!row.takenBy || row.takenBy === viewer.id) return undefined;
+  const [by] = await tx.select({ name: person.name }).from(person).where(eq(person.id, row.takenBy));
+  const them = by?.name ?? 'Somebody else';
+  return refuse(
+    'changed-meanwhile',
+    `${them} has taken it. Nothing of theirs was changed.${mayTakeOver(viewer) ? ' Take it over first if that is meant.' : ''}`,
+  );
+}
+
+/**
+ * Takes a task of one's team, or gives it back to the team. What a colleague has taken is taken over only on purpose
+ * (`over`), by those whose job that is; the log says from whom.
+ */
+export async function takeTask(viewer: Viewer, input: { id: string; give: boolean; over?: boolean }): Promise<Result> {
+  return db().transaction(async (tx): Promise<Result> => {
+    const open = await openTask(tx, viewer, input.id);
+    if (!open.ok) return open;
+    const { row } = open;
+    if (!row.teamId) return refuse('invalid', 'This task was given to one person; there is no team to take it from.');
+    const theirs = await ofAnother(tx, viewer, row);
+    const over = theirs !== undefined && input.over === true && !input.give && mayTakeOver(viewer);
+    if (theirs && !over) return theirs;
+    await tx
+      .update(task)
+      .set({ takenBy: input.give ? null : viewer.id })
+      .where(eq(task.id, row.id));
+    const action = input.give ? 'give-back' : over ? 'take-over' : 'take';
+    await record(tx, { actor: viewer.id, action, object: 'task', objectId: row.id, ...(over && { detail: { from: row.takenBy } }) });
+    return { ok: true };
+  });
+}
+
+export interface TaskWork {
+  id: string;
+  values: Record<string, unknown>;
+  checked: string[];
+}
+
+/** Keeps what is filled in and checked off so far. */
+export async function saveTask(viewer: Viewer, input: TaskWork): Promise<Result> {
+  return db().transaction(async (tx): Promise<Result> => {
+    const open = await openTask(tx, viewer, input.id);
+    if (!open.ok) return open;
+    const { row } = open;
+    const theirs = await ofAnother(tx, viewer, row);
+    if (theirs) return theirs;
+    const held = validateAnswers({ fields: row.fields }, input.values);
+    const known = new Set(row.checklist.map((c) => c.id));
+    await tx
+      .update(task)
+      .set({
+        draft: { values: held.answers, checked: input.checked.filter((c) => known.has(c)) },
+        ...(row.teamId && !row.takenBy && { takenBy: viewer.id }),
+      })
+      .where(eq(task.id, row.id));
+    return { ok: true };
+  });
+}
+
+/** Finishes a task: every line is checked off, every wanted field filled in. The plan goes on by itself. */
+export async function finishTask(viewer: Viewer, input: TaskWork): Promise<Result> {
+  return db().transaction(async (tx): Promise<Result> => {
+    // The run's row first, as everywhere: the task says which run it is.
+    const [found] = await tx.select({ runId: task.runId }).from(task).where(eq(task.id, input.id));
+    if (!found) return notFound('This task');
+    await tx.execute(sql`select 1 from run where id = ${found.runId} for update`);
+    const open = await openTask(tx, viewer, input.id);
+    if (!open.ok) return open;
+    const { row } = open;
+    const theirs = await ofAnother(tx, viewer, row);
+    if (theirs) return theirs;
+    const exists = await existing(tx, input.values);
+    const held = validateAnswers({ fields: row.fields }, input.values, (kind, id) => exists.has(`${kind} ${id}`));
+    const unchecked = row.checklist.filter((c) => !input.checked.includes(c.id));
+    const problems = [...(held.ok ? [] : held.problems), ...unchecked.map((c) => ({ field: c.id, sentence: `“${c.words}” is not checked off.` }))];
+    if (problems.length || !held.ok)
+      return refuse(
+        'invalid',
+        problems.length === 1 ? problems[0]!.sentence : `${problems.length} things are missing before this is finished.`,
+        problems,
+      );
+    const { ignored } = await deliver(tx, row.runId, { type: 'taskDone', key: row.key, person: viewer.id, values: held.answers });
+    await record(tx, {
+      actor: viewer.id,
+      action: ignored ? 'finish-ignored' : 'finish',
+      object: 'task',
+      objectId: row.id,
+      ...(ignored && { detail: { ignored } }),
+    });
+    return ignored ? refuse('ended', 'This is not needed any more. Nothing was changed.') : { ok: true };
+  });
+}

@@ -1,0 +1,80 @@
+import { Logger, run, type TaskList, type WorkerEvents } from 'graphile-worker';
+import { EventEmitter } from 'node:events';
+import { syncDirectory } from './people/sync-directory.ts';
+import { useSettings } from './config.ts';
+import { connections, disconnect } from './db/database.ts';
+import { log } from './log.ts';
+import { watch } from './watchdog.ts';
+import { aliveness } from './runtime/aliveness.ts';
+import { makeCall } from './runtime/calls.ts';
+import { timerOf, type Jobs } from './runtime/jobs.ts';
+import { deliverMail } from './mail/hand-over.ts';
+import { keepReadingChat, readChat, sayInChat } from './chat/intake.ts';
+import { replaceWhoLeft } from './runtime/staff.ts';
+import { sweep } from './runtime/sweep.ts';
+import { fireTimer } from './runtime/fire-timers.ts';
+
+/** What only the database has to do with. Many at once: what comes in together is committed together (batched.ts). */
+const inside: TaskList = { timer: (payload) => fireTimer(timerOf(payload)) };
+/** What waits for somebody outside. Few at once, out of courtesy; and a slow system never holds the timers up. */
+const outside: TaskList = {
+  call: (payload) => makeCall((payload as Jobs['call']).callId),
+  mail: (payload) => deliverMail((payload as Jobs['mail']).messageId),
+  syncDirectory: async () => void (await syncDirectory()),
+  replaceWhoLeft: async () => void (await replaceWhoLeft()),
+  sweep,
+  readChat,
+  sayInChat: (payload) => sayInChat(payload as Jobs['sayInChat']),
+};
+/** The directory is read every five minutes, the sweep runs every minute. */
+const crontab = ['*/5 * * * * syncDirectory ?max=3', '* * * * * sweep ?max=3'].join('\n');
+
+/** Runs the worker until it is told to stop. Any number may run on one database. */
+async function main(): Promise<void> {
+  useSettings(process.env);
+  const alive = await aliveness(() => process.exit(1));
+  await alive.recover();
+  const timer = setInterval(() => void alive.recover().catch((error: unknown) => log.error({ error }, 'recovery failed')), 2000);
+  const pool = connections();
+  const events = new EventEmitter() as WorkerEvents;
+  events.on('pool:create', ({ workerPool }) => void alive.add(workerPool.id));
+  events.on('worker:create', ({ worker }) => void alive.add(worker.workerId));
+  const runJobs = (taskList: TaskList, concurrentJobs: number, crontabOfIts?: string) =>
+    run({
+      pgPool: pool,
+      taskList,
+      ...(crontabOfIts && { crontab: crontabOfIts }),
+      noHandleSignals: true,
+      events,
+      preset: {
+        worker: {
+          concurrentJobs,
+          pollInterval: 1000,
+          // Some jobs are fetched ahead; those of a worker that dies are freed with the rest of what it had locked.
+          localQueue: { size: 2 * concurrentJobs },
+          // Ends of jobs are told together. A job told too late is done again, and then finds nothing to do.
+          completeJobBatchDelay: 0,
+        },
+      },
+      logger: new Logger(() => (level, message) => void (level === 'error' || level === 'warning' ? log.warn({ from: 'jobs' }, message) : undefined)),
+    });
+  const runners = await Promise.all([runJobs(inside, 64), runJobs(outside, 8, crontab)]);
+  const stop = async () => {
+    clearInterval(timer);
+    await Promise.all(runners.map((r) => r.stop().catch(() => undefined)));
+    await alive.stop();
+    await disconnect();
+    process.exit(0);
+  };
+  process.on('SIGTERM', () => void stop());
+  process.on('SIGINT', () => void stop());
+  await keepReadingChat();
+  watch('worker');
+  console.log('worker ready');
+  await Promise.all(runners.map((r) => r.promise));
+}
+
+main().catch((error: unknown) => {
+  log.fatal({ error: error instanceof Error ? error.message : error }, 'the worker cannot run');
+  process.exit(1);
+});
