@@ -1,9 +1,16 @@
 import { defineConfig } from '@playwright/test';
 import { chromiumLaunch } from './e2e/support/chromium.ts';
 
+/** The whole is run in two halves of about the same length, each in a house of its own; what is not named here is in the second. */
+const firstHalf = ['access', 'boundary', 'editor', 'trouble'].map((name) => `${name}.spec.ts`);
+const half = process.env['TEST_HALF'];
+
 /** Started by scripts/test.mjs, which brings up database, stand-ins, web and demo first. */
 export default defineConfig({
   testDir: 'e2e',
+  ...(half === '1' && { testMatch: firstHalf }),
+  ...(half === '2' && { testIgnore: firstHalf }),
+  outputDir: `test-results/${half ?? ''}`,
   // The tests share one organisation, one directory and one worker that some of them kill.
   workers: 1,
   // Generous, since a machine may be slow; nothing here asserts how fast something is.

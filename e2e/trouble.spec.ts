@@ -3,9 +3,10 @@ import { join } from 'node:path';
 import pg from 'pg';
 import type { Page } from '@playwright/test';
 import { expect, fresh, test, type SignedIn } from './support/story.ts';
+import { folder } from './support/worker.ts';
 
 const logged = (number: string | undefined, words: string) =>
-  readFileSync(join('.data/test/logs/web.log'), 'utf8')
+  readFileSync(join(folder, 'logs/web.log'), 'utf8')
     .split('\n')
     .find((l) => l.includes(`"visit":"${number}"`) && l.includes(words));
 const numberIn = (words: string) => /Quote this number: ([0-9a-f]{8})/.exec(words)?.[1];

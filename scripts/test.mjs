@@ -22,6 +22,7 @@ if (part !== undefined && !['check', 'unit', 'browser', 'soak'].includes(part)) 
 await script(async () => {
   checkNode();
   await checkPorts(ports, 'NESSMOOR_TEST_PORT');
+  await checkPorts({ ...portsFrom(ports.web + 10) }, 'NESSMOOR_TEST_PORT');
   await step('Packages from the npm registry', installPackages);
   const failures = [];
   const totals = { passed: 0, failed: 0 };
@@ -77,26 +78,35 @@ await script(async () => {
       if (wants('browser')) {
         await step('Chromium from Debian', needChromium);
         await step('Building the application', build);
-        rmSync(join(folder, 'standins'), { recursive: true, force: true });
-        await makeDatabase(server, 'nessmoor_browser', folder, { anew: true, template: 'nessmoor_template' });
-        const env = settings(folder, ports, server.appUrl('nessmoor_browser'));
-        const what = processes(folder, env);
-        for (const name of /** @type {const} */ (['standins', 'web'])) {
-          const { child, up } = start(what[name]);
-          children.push(child);
-          await step(`Starting ${name}`, () => up);
-        }
-        await step('Loading the demo organisation', () =>
-          run(process.execPath, ['--import', 'tsx', 'demo/load.ts'], { env, meaning: 'Loading the demo' }),
-        );
-        const report = join(folder, 'browser.json');
-        // The worker is started, killed and started again by the tests themselves.
-        await runner(
-          'Browser tests',
-          'npx',
-          ['playwright', 'test', ...(part === 'browser' ? rest : [])],
-          { ...env, NODE_ENV: 'test', PLAYWRIGHT_JSON_OUTPUT_NAME: report },
-          report,
+        // Two houses side by side, each with a database, stand-ins and a demo of its own; a run of named files needs one.
+        const houses = part === 'browser' && rest.length > 0 ? [0] : [1, 2];
+        await Promise.all(
+          houses.map(async (half) => {
+            const place = half === 2 ? join(folder, 'second') : folder;
+            const its = half === 2 ? { ...portsFrom(ports.web + 10), postgres: ports.postgres } : ports;
+            const name = `nessmoor_browser_${half}`;
+            rmSync(join(place, 'standins'), { recursive: true, force: true });
+            await makeDatabase(server, name, folder, { anew: true, template: 'nessmoor_template' });
+            const env = settings(place, its, server.appUrl(name));
+            const what = processes(place, env);
+            for (const process of /** @type {const} */ (['standins', 'web'])) {
+              const { child, up } = start(what[process]);
+              children.push(child);
+              await step(`Starting ${process}`, () => up);
+            }
+            await step('Loading the demo organisation', () =>
+              run(process.execPath, ['--import', 'tsx', 'demo/load.ts'], { env, meaning: 'Loading the demo' }),
+            );
+            const report = join(place, 'browser.json');
+            // The worker is started, killed and started again by the tests themselves.
+            await runner(
+              `Browser tests${half ? `, half ${half}` : ''}`,
+              'npx',
+              ['playwright', 'test', ...(half === 0 ? rest : [])],
+              { ...env, NODE_ENV: 'test', TEST_FOLDER: place, TEST_HALF: String(half), PLAYWRIGHT_JSON_OUTPUT_NAME: report },
+              report,
+            );
+          }),
         );
       }
     } finally {

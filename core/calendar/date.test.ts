@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import {
-  addSpan,
+  addAlways,
   addWorking,
   dateCloses,
   dateOpens,
@@ -47,7 +47,7 @@ describe('dates, moments, durations from outside', () => {
     (text) => {
       expect(Duration.safeParse(text).success).toBe(false);
       expect(() => workingMinutes(text)).toThrow(RangeError);
-      expect(() => addSpan('2026-03-02T10:00:00Z', { length: text, counted: 'always' }, deskCalendar('UTC'))).toThrow(RangeError);
+      expect(() => addAlways('2026-03-02T10:00:00Z', text)).toThrow(RangeError);
     },
   );
   it('ten years, NaN minutes, hours that are never open, a zone that is not known: an answer or an error, never for ever', () => {

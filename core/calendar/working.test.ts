@@ -4,7 +4,7 @@ import utc from 'dayjs/plugin/utc.js';
 import fc from 'fast-check';
 import { DateTime } from 'luxon';
 import { describe, expect, it } from 'vitest';
-import { addSpan, addWorking, dateCloses, dateOpens, deskCalendar, spanWords, workingBetween } from './index.ts';
+import { addAlways, addWorking, dateCloses, dateOpens, deskCalendar, reckon, spanWords, workingBetween } from './index.ts';
 
 dayjs.extend(utc);
 dayjs.extend(businessTime);
@@ -56,9 +56,9 @@ describe('working time', () => {
   });
 
   it('a span counts working time or every hour; a date opens and closes with the desk', () => {
-    expect(addSpan('2026-03-27T14:00:00.000Z', { length: 'P1D', counted: 'always' }, calendar)).toBe('2026-03-28T14:00:00.000Z');
+    expect(addAlways('2026-03-27T14:00:00.000Z', 'P1D')).toBe('2026-03-28T14:00:00.000Z');
     // Friday 15:00 in Oslo: one hour is left, the other seven are Monday's, after the clocks went forward.
-    expect(addSpan('2026-03-27T14:00:00.000Z', { length: 'P1D', counted: 'working' }, calendar)).toBe('2026-03-30T13:00:00.000Z');
+    expect(reckon({ hours: { zone: 'Europe/Oslo' }, from: '2026-03-27T14:00:00.000Z', minutes: 480 }, calendar)).toBe('2026-03-30T13:00:00.000Z');
     expect([dateOpens('2026-03-30', calendar), dateCloses('2026-03-29', calendar)]).toEqual(['2026-03-30T06:00:00.000Z', '2026-03-27T15:00:00.000Z']);
     expect([spanWords({ length: 'P1D', counted: 'working' }), spanWords({ length: 'PT5M', counted: 'always' })]).toEqual([
       '1 working day',

@@ -1,7 +1,7 @@
 import { DateTime } from 'luxon';
 import { z } from 'zod';
 import { isDate, isInstant, isZone } from './date.ts';
-import { Duration, durationParts, workingMinutes } from './duration.ts';
+import { Duration, durationParts } from './duration.ts';
 
 /**
  * Working hours of a week: days as ISO weekdays (1 is Monday), minutes from local midnight, in one IANA zone.
@@ -93,11 +93,10 @@ export function workingBetween(from: string, to: string, calendar: Calendar): nu
   return minutes;
 }
 
-/** The instant a span after `start`; a day counted always is 24 hours. */
-export function addSpan(start: string, span: Span, calendar: Calendar): string {
-  if (span.counted === 'working') return addWorking(start, workingMinutes(span.length), calendar);
-  const parts = durationParts(span.length);
-  if (!parts) throw new RangeError(`“${span.length.slice(0, 40)}” is not a duration.`);
+/** The instant a duration after `start`, counted round the clock: a day is 24 hours. Throws a RangeError on what is no duration. */
+export function addAlways(start: string, length: string): string {
+  const parts = durationParts(length);
+  if (!parts) throw new RangeError(`“${length.slice(0, 40)}” is not a duration.`);
   const [weeks, days, hours, minutes, seconds] = parts;
   return DateTime.fromISO(start, { zone: 'utc' }).plus({ weeks, days, hours, minutes, seconds }).toISO()!;
 }

@@ -207,6 +207,27 @@ describe('any plan under any order of events', () => {
     expect(ended).toBeGreaterThan(100);
   });
 
+  it('hours may be others at every asking: no instant that is asked for is late or lost, and the events alone give the snapshot', () => {
+    let asked = 0;
+    fc.assert(
+      fc.property(anyPlan, fc.array(move, { maxLength: 30 }), fc.infiniteStream(hours), (plan, moves, all) => {
+        const player = play(plan, {}, () => all.next().value);
+        for (const m of moves) {
+          if (m.what === 19) player.until(player.nextTimer()?.at ?? player.now());
+          else player.feed(eventFor(openActivities(player.state())[0], m));
+        }
+        const wanted = player.effects.filter((e) => e.effect === 'reckon').length;
+        const told = player.events.filter((e) => e.event.type === 'reckoned').length;
+        expect(told).toBe(wanted);
+        asked += told;
+        // Nobody is asked for the hours again.
+        expect(replay(plan, player.events, newState())).toEqual(player.state());
+      }),
+      { numRuns: 300 },
+    );
+    expect(asked).toBeGreaterThan(100);
+  });
+
   it('every step that began also ends, once, when the run has ended; gates, tasks, questions that opened are closed, once', () => {
     fc.assert(
       fc.property(anyPlan, fc.array(move, { maxLength: 30 }), (plan, moves) => {
@@ -267,6 +288,14 @@ describe('any plan under any order of events', () => {
   }
 
   /** Withdraws the request; past a point of no return it is played to its end. */
+  /** Working hours that somebody may have at the moment. */
+  const hours = fc.record({
+    zone: fc.constantFrom('utc', 'Europe/Oslo', 'Atlantic/Faroe'),
+    days: fc.constantFrom([1, 2, 3, 4, 5], [1, 7], [1, 2, 3, 4, 5, 6, 7]),
+    from: fc.integer({ min: 0, max: 700 }),
+    to: fc.integer({ min: 701, max: 1439 }),
+  });
+
   function end(player: Player) {
     player.feed({ type: 'withdrawn', person: 'req' });
     if (player.state().status === 'open') playOut(player);

@@ -1,7 +1,6 @@
 import { own } from '../boundary/index.ts';
 import { walk, type Plan } from '../plans/index.ts';
 import {
-  calendarOf,
   find,
   finish,
   newLane,
@@ -9,6 +8,7 @@ import {
   rootScope,
   runaway,
   tellRequester,
+  underWay,
   type Activity,
   type Block,
   type Effect,
@@ -34,13 +34,23 @@ import { beginUndo, lateAnswer, undoEvent } from './undo.ts';
  */
 export function advance(plan: Plan, state: RunState, event: RunEvent, now: string): { state: RunState; effects: Effect[] } {
   const next = copyOf(state);
-  const go: Go = { plan, state: next, now, calendar: calendarOf(next), effects: [], steps: 0, run: (b, l, s) => runBlock(go, b, l, s), room: roomOf };
+  const go: Go = { plan, state: next, now, effects: [], steps: 0, run: (b, l, s) => runBlock(go, b, l, s), room: roomOf };
   const ignored = apply(go, event);
   if (ignored) return { state, effects: [{ effect: 'ignored', reason: ignored }] };
   const wasOpen = state.status !== 'ended';
   if (go.state.status === 'open') settle(go);
   if (wasOpen) beginUndo(go);
-  return { state: go.state, effects: go.effects };
+  return { state: go.state, effects: stillWanted(go) };
+}
+
+/** What is to be done, without the instants that nobody waits for any more: their step ended in the same breath. */
+function stillWanted(go: Go): Effect[] {
+  if (!go.effects.some((e) => e.effect === 'reckon')) return go.effects;
+  const open = new Set([...underWay(go)].map((h) => h.activity.key));
+  return go.effects.filter(
+    (e, i) =>
+      e.effect !== 'reckon' || (open.has(e.key) && !go.effects.slice(i).some((later) => later.effect === 'cancelTimers' && later.key === e.key)),
+  );
 }
 
 /** The state after a list of events, from nothing. */
@@ -90,7 +100,6 @@ function begin(go: Go, event: Extract<RunEvent, { type: 'begin' }>): IgnoredReas
   const { requester, number, zone, causes } = event;
   state.request = { requester, number, zone, opened: go.now, ...(causes && { causes }) };
   state.answers = event.answers;
-  go.calendar = calendarOf(state);
   if ((causes?.length ?? 0) >= causeLimit) {
     const reason = `Cut: ${causeLimit} requests began each other in a chain (${[...new Set(causes)].join(', ')}).`;
     tellRequester(go, 'begin', 'failed', reason);

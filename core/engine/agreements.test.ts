@@ -70,6 +70,13 @@ describe('what must be agreed', () => {
       late: [g('late')],
     });
     expect(raised({ steps: [guard] })).toEqual(['inside', 'remedy?', 'late?']);
+    // Its body ends the request; cut by its deadline and taken over by hand, it goes on.
+    const cut = step('repeat', 'r', {
+      body: [step('finish', 'f', { outcome: 'declined' })],
+      until: { has: { ref: 'form.reason' } },
+      deadline: { length: 'PT2H', counted: 'working' },
+    });
+    expect(raised({ steps: [cut, g('after')] })).toEqual(['after?']);
     const parts = { p: { name: 'P', inputs: [], outputs: [], steps: [g('within')] } };
     expect(raised({ steps: [step('part', 'use', { part: 'p', inputs: {} })], parts })).toEqual(['within']);
     const circle = { p: { name: 'P', inputs: [], outputs: [], steps: [g('within'), step('part', 'again', { part: 'p', inputs: {} })] } };

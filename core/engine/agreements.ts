@@ -113,7 +113,9 @@ export function agreements(plan: Plan, answers: Answers, requester: string): Agr
       case 'rounds': {
         if (flow.rows) return forEach(flow.body.block, flow.rows.list?.ref, here);
         if (reopens(flow.body.block)) loose = true;
-        return { on: visit(flow.body.block, here).on, breaks: true };
+        const { on } = visit(flow.body.block, here);
+        // Cut before its end, and then taken over by hand, it goes on though its body never does.
+        return { on: on === 'no' && flow.cut ? 'maybe' : on, breaks: true };
       }
       case 'tried': {
         const body = visit(flow.body.block, { ...here, guard: { deadline: flow.deadline } });

@@ -29,6 +29,8 @@ export const RunEvent = z.discriminatedUnion('type', [
     passes: z.string().optional(),
     problem: z.string().optional(),
   }),
+  /** The instant that was asked for, by the hours of that moment; null: there is no such day. */
+  z.object({ type: z.literal('reckoned'), key: z.string(), names: z.array(z.string()), at: z.string().nullable() }),
   z.object({
     type: z.literal('decided'),
     ...byPerson,

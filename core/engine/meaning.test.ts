@@ -302,7 +302,7 @@ describe('14. chains of causes', () => {
 
 describe('tasks, questions, lookups, values, pauses, marks', () => {
   it('a task is due after working time, or at the close of the desk on a date; what was filled in can be used', () => {
-    const due = (d: object) => only(play(plan(task('t', { due: d }))).effects, 'openTask')[0]?.dueAt;
+    const due = (d: object) => only(play(plan(task('t', { due: d }))).effects, 'taskDue')[0]?.at;
     expect(due({ within: 'PT10H' })).toBe('2026-03-03T11:00:00.000Z');
     expect(due({ by: { ref: 'form.from' } })).toBe('2026-03-04T16:00:00.000Z');
   });

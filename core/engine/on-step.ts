@@ -1,4 +1,4 @@
-import { ended, setOutputs, type Go, type Here, type IgnoredReason, type StepEvent } from '../steps/index.ts';
+import { ended, setOutputs, setTimer, type Go, type Here, type IgnoredReason, type StepEvent } from '../steps/index.ts';
 import { start } from './begin.ts';
 
 /** Takes an event into the step it is for. What people do to any stuck step is done here; the rest is the step's own. */
@@ -22,6 +22,12 @@ export function applyTo(go: Go, here: Here, event: StepEvent): IgnoredReason | u
       setOutputs(scope, step.id, event.outputs);
       room.doneByHand?.(go, step, activity, event.outputs);
       ended(go, activity, 'takenOver', event.outputs, { note: event.comment });
+      return undefined;
+    case 'reckoned':
+      for (const name of event.names) {
+        if (room.reckoned) room.reckoned(go, here, name, event.at);
+        else if (event.at !== null) setTimer(go, activity, name, event.at);
+      }
       return undefined;
     default:
       return room.on ? room.on(go, here, event) : 'not-open';

@@ -92,6 +92,8 @@ export interface Room<S extends Base> {
   settlesIn?: readonly Activity['phase'][];
   /** Takes an event into it; gives why not, where it does not fit. Left out: no event is for it. */
   on?: (go: Go, here: Here<S>, event: StepEvent) => IgnoredReason | undefined;
+  /** Takes the instant it asked for under this name; null: there is no such day. Left out: a timer of that name is set. */
+  reckoned?: (go: Go, here: Here<S>, name: string, at: string | null) => void;
   /** Closes what it has open with people and systems, when it is not needed any more. */
   withdraw?: (go: Go, step: S, activity: Activity) => void;
   /** Whether it may have set timers. */

@@ -1,3 +1,4 @@
+import { deskCalendar, reckon, type Calendar, type Hours } from '../calendar/index.ts';
 import { advance, newState, openActivities, type Activity, type Effect, type RunEvent, type RunState } from '../engine/index.ts';
 import type { Plan } from '../plans/index.ts';
 import type { Value } from '../values/index.ts';
@@ -26,7 +27,12 @@ export interface Player {
   done: () => string[];
 }
 
-export function play(plan: Plan, begin: Partial<Extract<RunEvent, { type: 'begin' }>> = {}): Player {
+export function play(
+  plan: Plan,
+  begin: Partial<Extract<RunEvent, { type: 'begin' }>> = {},
+  /** The hours at the moment somebody asks; they may change from one asking to the next. */
+  calendarFor: (hours: Hours) => Calendar = (hours) => deskCalendar(hours.zone),
+): Player {
   let state = newState();
   let now = monday;
   const effects: Effect[] = [];
@@ -41,7 +47,11 @@ export function play(plan: Plan, begin: Partial<Extract<RunEvent, { type: 'begin
       if (e.effect === 'timer') timers = [...timers.filter((t) => t.key !== e.key || t.name !== e.name), { key: e.key, name: e.name, at: e.at }];
       if (e.effect === 'cancelTimers') timers = timers.filter((t) => t.key !== e.key);
     }
-    return next.effects;
+    const asked = next.effects.filter((e) => e.effect === 'reckon');
+    return [
+      ...next.effects,
+      ...asked.flatMap((e) => feed({ type: 'reckoned', key: e.key, names: e.names, at: reckon(e.wanted, calendarFor(e.wanted.hours)) })),
+    ];
   };
   const nextTimer = () => timers.toSorted((a, b) => (a.at < b.at ? -1 : 1))[0];
   feed({ type: 'begin', requester: { person: 'req' }, number: 'R-1', zone: 'Atlantic/Faroe', answers, ...begin });

@@ -1,8 +1,10 @@
 import { spawn } from 'node:child_process';
 import { existsSync, openSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 
-const pidFile = '.data/test/worker.pid';
-const logFile = '.data/test/logs/worker.log';
+/** Where the house of these tests keeps its data and logs. */
+export const folder = process.env['TEST_FOLDER'] ?? '.data/test';
+const pidFile = `${folder}/worker.pid`;
+const logFile = `${folder}/logs/worker.log`;
 
 const pid = () => (existsSync(pidFile) ? Number(readFileSync(pidFile, 'utf8')) : 0);
 const alive = (id: number) => {

@@ -24,5 +24,11 @@ export type Of<K extends Effect['effect']> = Extract<Effect, { effect: K }>;
 /** The effects of one kind. */
 export const only = <K extends Effect['effect']>(effects: Effect[], kind: K) => effects.filter((e): e is Of<K> => e.effect === kind);
 
+/** The instant stated for a step; the last word counts. */
+export const instantOf = (stated: { key: string; at: string }[], key: string): Date | null => {
+  const at = stated.findLast((s) => s.key === key)?.at;
+  return at === undefined ? null : new Date(at);
+};
+
 /** Writes the rows that one run's effects call for and adds their jobs; gives what is to be said about it. */
 export type Writer = (tx: Tx, run: RunRow, effects: Effect[], at: Date) => Promise<Draft[]>;

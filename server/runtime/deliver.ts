@@ -7,6 +7,7 @@ import type { Tx } from '../db/database.ts';
 import { run, serviceCase } from '../db/schema/index.ts';
 import { lookUp } from './approvers.ts';
 import { definitionOf } from '../items/definitions.ts';
+import { instantFor } from './hours.ts';
 import { writeEffects } from './effects.ts';
 
 export interface Delivered {
@@ -84,7 +85,7 @@ interface Played {
 }
 
 /**
- * Advances a run by events. Look-ups the plan asks for are answered within the same transaction, as events of their
+ * Advances a run by events. Look-ups and instants the plan asks for are answered within the same transaction, as events of their
  * own, so that a replay needs no database.
  */
 async function play(tx: Tx, run: LockedRun, given: RunEvent[], at: Date): Promise<Played> {
@@ -101,7 +102,11 @@ async function play(tx: Tx, run: LockedRun, given: RunEvent[], at: Date): Promis
       }
       played.state = state;
       played.events.push({ seq: ++played.seq, event: next });
+      // Instants first: what is looked up may end the step that waits for one.
+      for (const effect of effects)
+        if (effect.effect === 'reckon') waiting.push({ type: 'reckoned', key: effect.key, names: effect.names, at: instantFor(effect.wanted) });
       for (const effect of effects) {
+        if (effect.effect === 'reckon') continue;
         if (effect.effect === 'find')
           waiting.push({ type: 'found', key: effect.key, ...(await lookUp(tx, effect.wanted, run.requesterId, effect.stated)) });
         else played.effects.push(effect);

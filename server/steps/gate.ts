@@ -3,13 +3,13 @@ import { and, eq, inArray, isNull } from 'drizzle-orm';
 
 import type { Tx } from '../db/database.ts';
 import { approval, gate } from '../db/schema/index.ts';
-import { only, type Of, type RunRow, type Writer } from '../runtime/batch.ts';
+import { instantOf, only, type Of, type RunRow, type Writer } from '../runtime/batch.ts';
 import type { Draft } from '../mail/draft.ts';
 import { approvalNotNeeded, approverReplaced } from '../mail/no-longer-needed.ts';
 
 /** What a gate needs done: its rows and those of whom it asks, and what they are told. */
 export const gates: Writer = async (tx, run, effects, at) => {
-  const drafts = await openGates(tx, run, only(effects, 'openGate'), at);
+  const drafts = await openGates(tx, run, only(effects, 'openGate'), only(effects, 'gateLapses'), at);
   await decide(tx, run.id, only(effects, 'decision'), at);
   drafts.push(...(await changeAsks(tx, run.id, only(effects, 'changeAsks'), at)));
   drafts.push(...(await askNext(tx, run.id, only(effects, 'askNext'), at)));
@@ -19,7 +19,7 @@ export const gates: Writer = async (tx, run, effects, at) => {
 
 const ofKey = (runId: string, key: string) => and(eq(gate.runId, runId), eq(gate.key, key));
 
-async function openGates(tx: Tx, run: RunRow, opened: Of<'openGate'>[], at: Date): Promise<Draft[]> {
+async function openGates(tx: Tx, run: RunRow, opened: Of<'openGate'>[], lapses: Of<'gateLapses'>[], at: Date): Promise<Draft[]> {
   if (!opened.length) return [];
   const gates = opened.map((e) => ({ ...e, id: randomUUID() }));
   const asks = gates.flatMap((g) =>
@@ -42,7 +42,7 @@ async function openGates(tx: Tx, run: RunRow, opened: Of<'openGate'>[], at: Date
       rule: g.rule,
       corrects: g.corrects,
       sendBack: g.sendBack,
-      lapsesAt: g.lapsesAt ? new Date(g.lapsesAt) : null,
+      lapsesAt: instantOf(lapses, g.key),
       openedAt: at,
     })),
   );

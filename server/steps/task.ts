@@ -4,7 +4,7 @@ import { isPerson } from '../../core/values/index.ts';
 import { initialAnswers } from '../../core/forms/index.ts';
 import type { Tx } from '../db/database.ts';
 import { task } from '../db/schema/index.ts';
-import { only, type Of, type RunRow, type Writer } from '../runtime/batch.ts';
+import { instantOf, only, type Of, type RunRow, type Writer } from '../runtime/batch.ts';
 import type { Draft } from '../mail/draft.ts';
 import { taskNotNeeded } from '../mail/no-longer-needed.ts';
 import { taskForYou } from '../mail/task-for-you.ts';
@@ -13,12 +13,12 @@ import { optionsOf, sayNow, valueWords } from '../words.ts';
 
 /** What a task needs done: its row, and who is told of it. */
 export const tasks: Writer = async (tx, run, effects, at) => [
-  ...(await openTasks(tx, run, only(effects, 'openTask'), at)),
+  ...(await openTasks(tx, run, only(effects, 'openTask'), only(effects, 'taskDue'), at)),
   ...(await closeTasks(tx, run.id, only(effects, 'closeTask'), at)),
 ];
 
 /** Opens tasks. A person is told; a team finds them in its queue. */
-async function openTasks(tx: Tx, run: RunRow, opened: Of<'openTask'>[], at: Date): Promise<Draft[]> {
+async function openTasks(tx: Tx, run: RunRow, opened: Of<'openTask'>[], due: Of<'taskDue'>[], at: Date): Promise<Draft[]> {
   if (opened.length === 0) return [];
   const names = await namesFor(
     tx,
@@ -39,7 +39,7 @@ async function openTasks(tx: Tx, run: RunRow, opened: Of<'openTask'>[], at: Date
       checklist: e.checklist,
       fields: e.fields,
       draft: { values: initialAnswers({ fields: e.fields }), checked: [] },
-      dueAt: e.dueAt ? new Date(e.dueAt) : null,
+      dueAt: instantOf(due, e.key),
       openedAt: at,
     };
   });

@@ -1,10 +1,9 @@
-import { workingMinutes } from '../../calendar/index.ts';
 import { plainText, sentence } from '../../values/index.ts';
 import { isWordless, typeFindings } from '../check.ts';
 import { unset } from '../finding.ts';
 import { fieldPlace, readOne, readText } from '../place.ts';
 import type { Room } from '../room.ts';
-import { afterWorking, ended, fail, outputsOf, personOf, read, readAs, said, setOutputs, setTimer, type Go } from '../run/context.ts';
+import { ended, fail, outputsOf, personOf, read, readAs, said, setOutputs, setTimerAfter, type Go } from '../run/context.ts';
 import type { Activity } from '../run/state.ts';
 import { AskBack } from './settings.ts';
 
@@ -14,7 +13,7 @@ function remind(go: Go, step: AskBack, activity: Activity): void {
   if (!reminders) return;
   const sent = (activity.count = (activity.count ?? 0) + 1);
   go.effects.push({ effect: 'remind', key: activity.key, people: [] });
-  if (sent < reminders.times) setTimer(go, activity, 'remind', afterWorking(go, workingMinutes(reminders.after)));
+  if (sent < reminders.times) setTimerAfter(go, activity, 'remind', { length: reminders.after, counted: 'working' });
 }
 
 /** The room of this kind; `room.ts` says what each member means. */
@@ -44,7 +43,7 @@ export const askBack: Room<AskBack> = {
     activity.phase = 'answering';
     const question = said(go, scope, step.question);
     go.effects.push({ effect: 'openQuestion', key: activity.key, to, name: step.name, question, fields: step.fields });
-    if (step.reminders) setTimer(go, activity, 'remind', afterWorking(go, workingMinutes(step.reminders.after)));
+    if (step.reminders) setTimerAfter(go, activity, 'remind', { length: step.reminders.after, counted: 'working' });
   },
   on: (go, { step, activity, scope }, event) => {
     if (activity.phase !== 'answering') return 'not-open';

@@ -9,7 +9,7 @@ import { output, readOne, readOperands, type Places, type Reading } from '../pla
 import type { Room } from '../room.ts';
 import type { BpmnFrom } from '../bpmn.ts';
 import { capital, managerWords, teamWords, timesWords, valueWords, workingWords } from '../words.ts';
-import { approversWanted, inputs, isTimed, on, settle, start, withdraw } from './run.ts';
+import { approversWanted, inputs, isTimed, on, reckoned, settle, start, withdraw } from './run.ts';
 import { gateSchema, type Approvers, type Gate, type GateRule } from './settings.ts';
 
 const outcomes = [
@@ -85,6 +85,7 @@ export const gate: Room<Gate> = {
   settle,
   settlesIn: ['asking'],
   on,
+  reckoned,
   withdraw,
   isTimed,
   endsWhenTaken: true,

@@ -1,8 +1,6 @@
 import { setOwn } from '../../boundary/index.ts';
-import { workingMinutes } from '../../calendar/index.ts';
 import { isEmpty, isGroup, isPerson, isReference, type Value } from '../../values/index.ts';
 import {
-  afterWorking,
   ended,
   fail,
   finish,
@@ -13,6 +11,7 @@ import {
   readAs,
   setOutputs,
   setTimer,
+  setTimerAfter,
   takeBranch,
   tellRequester,
   valueOf,
@@ -131,8 +130,6 @@ export function openGate(go: Go, here: Omit<Here<Gate>, 'lane'>, found: Found): 
   activity.phase = 'asking';
   activity.asks = asks;
   activity.rule = rule;
-  const lapsesAt = gate.deadline === undefined ? undefined : afterWorking(go, workingMinutes(gate.deadline));
-  if (lapsesAt) activity.lapsesAt = lapsesAt;
   go.effects.push({
     effect: 'openGate',
     key: activity.key,
@@ -142,10 +139,9 @@ export function openGate(go: Go, here: Omit<Here<Gate>, 'lane'>, found: Found): 
     asks,
     corrects: gate.corrects ?? [],
     sendBack: gate.sendBack ?? false,
-    ...(lapsesAt && { lapsesAt }),
   });
   for (const ask of asks) if (!ask.waits) remindLater(go, gate, activity, ask);
-  if (lapsesAt) setTimer(go, activity, 'lapse', lapsesAt);
+  if (gate.deadline !== undefined) setTimerAfter(go, activity, 'lapse', { length: gate.deadline, counted: 'working' });
   return 'waiting';
 }
 const inTurn = (gate: Gate) => gate.order === 'inTurn' || gate.approvers?.from === 'chain';
@@ -218,7 +214,7 @@ const deciders = (asks: Ask[]): Candidate[] => asks.filter((a) => a.decision).ma
 /** The next reminder to somebody who has been asked; each has reminders of their own. */
 function remindLater(go: Go, gate: Gate, activity: Activity, ask: Ask): void {
   if (gate.reminders && (ask.reminded ?? 0) < gate.reminders.times)
-    setTimer(go, activity, `remind:${ask.person}`, afterWorking(go, workingMinutes(gate.reminders.after)));
+    setTimerAfter(go, activity, `remind:${ask.person}`, { length: gate.reminders.after, counted: 'working' });
 }
 
 /** Reminds those of `people` who have been asked and are silent. */
@@ -291,6 +287,15 @@ export function inputs(go: Go, gate: Gate, scope: Scope): Record<string, Value> 
   if (!a || a.from === 'people' || a.from === 'team') return {};
   if (a.from === 'policy') return Object.fromEntries(Object.entries(a.inputs).map(([name, o]) => [name, valueOf(go, scope, o)]));
   return a.from === 'ownersOf' ? readAs(go, scope, 'group', a.group.ref) : readAs(go, scope, 'person', a.person.ref);
+}
+
+/** Its deadline is known to those who are asked; reminders are timers only. */
+export function reckoned(go: Go, { activity }: Here<Gate>, name: string, at: string | null): void {
+  if (at === null) return;
+  setTimer(go, activity, name, at);
+  if (name !== 'lapse') return;
+  activity.lapsesAt = at;
+  go.effects.push({ effect: 'gateLapses', key: activity.key, at });
 }
 
 /** What happens to a gate: who was found, decisions, sending back, reminders, the deadline, staff that changes. */

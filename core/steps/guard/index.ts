@@ -4,7 +4,7 @@ import { acrossSettings } from '../blocks.ts';
 import type { BpmnElement } from '../bpmn.ts';
 import { unset } from '../finding.ts';
 import type { Room } from '../room.ts';
-import { afterSpan, ended, setTimer, scopeOf, withdrawLane, type Go, type Scope, type Settled } from '../run/context.ts';
+import { ended, setTimerAfter, scopeOf, withdrawLane, type Go, type Scope, type Settled } from '../run/context.ts';
 import { newLane, type Activity } from '../run/state.ts';
 import { guardSchema, type Guard } from './settings.ts';
 
@@ -50,7 +50,7 @@ export const guard: Room<Guard> = {
   sentence: (step) => `Try this; if it fails${step.deadline ? ` or takes more than ${spanWords(step.deadline)}` : ''}, do the other.`,
   start: (go, step, activity) => {
     activity.lanes = [newLane('body')];
-    if (step.deadline) setTimer(go, activity, 'deadline', afterSpan(go, step.deadline));
+    if (step.deadline) setTimerAfter(go, activity, 'deadline', step.deadline);
   },
   settle,
   on: (go, { step, activity, scope }, event) => {

@@ -1,10 +1,18 @@
-import { dateOpens, spanWords, workingMinutes } from '../../calendar/index.ts';
+import { addAlways, isInstant, spanWords, workingMinutes } from '../../calendar/index.ts';
 import { typeFindings } from '../check.ts';
 import { unset } from '../finding.ts';
 import { readOne } from '../place.ts';
 import type { Room } from '../room.ts';
-import { afterSpan, ended, fail, momentOf, read, setTimer } from '../run/context.ts';
+import { afterNow, ended, fail, hoursOf, read, setTimer, wantInstant, type Go, type Scope } from '../run/context.ts';
+import type { Activity } from '../run/state.ts';
 import { Pause } from './settings.ts';
+
+/** Waits for this instant; not at all where it has passed. Null: there is none. */
+function over(go: Go, step: Pause, activity: Activity, scope: Scope, at: string | null): void {
+  if (at === null) fail(go, scope, activity, `“${step.name}” waits for a date that has no value.`);
+  else if (at <= go.now) ended(go, activity, 'done', {}, { note: 'The time had passed already.' });
+  else setTimer(go, activity, 'over', at);
+}
 
 /** The room of this kind; `room.ts` says what each member means. */
 export const pause: Room<Pause> = {
@@ -26,18 +34,18 @@ export const pause: Room<Pause> = {
   start: (go, step, activity, scope) => {
     const { until } = step;
     if (!until) return void fail(go, scope, activity, `“${step.name}” does not say how long it lasts.`);
-    let at: string;
-    if ('span' in until) at = afterSpan(go, until.span);
-    else {
-      const date = read(go, scope, until.date.ref);
-      const moment = typeof date === 'string' ? momentOf(date, (day) => dateOpens(day, go.calendar)) : undefined;
-      if (moment === undefined) return void fail(go, scope, activity, `“${step.name}” waits for a date that has no value.`);
-      at = moment;
-    }
-    if (at <= go.now) return void ended(go, activity, 'done', {}, { note: 'The time had passed already.' });
     activity.phase = 'pausing';
-    setTimer(go, activity, 'over', at);
+    if ('span' in until) {
+      const { length, counted } = until.span;
+      if (counted === 'always') return over(go, step, activity, scope, addAlways(go.now, length));
+      return wantInstant(go, activity, 'over', { hours: hoursOf(go), ...afterNow(go, length) });
+    }
+    const date = read(go, scope, until.date.ref);
+    if (typeof date !== 'string') return over(go, step, activity, scope, null);
+    if (isInstant(date)) return over(go, step, activity, scope, new Date(date).toISOString());
+    wantInstant(go, activity, 'over', { hours: hoursOf(go), day: date, edge: 'opens' });
   },
+  reckoned: (go, { step, activity, scope }, _, at) => over(go, step, activity, scope, at),
   on: (go, { activity }, event) => {
     if (event.type !== 'timer' || activity.phase !== 'pausing') return 'not-open';
     ended(go, activity, 'done');

@@ -5,7 +5,7 @@ import type { BpmnFrom, BpmnWriter } from '../bpmn.ts';
 import { stop, unset } from '../finding.ts';
 import { output, readCondition } from '../place.ts';
 import type { Room } from '../room.ts';
-import { afterSpan, ended, fail, holds, putOutputs, runaway, setTimer, withdrawLanes, type Go, type Scope, type Settled } from '../run/context.ts';
+import { ended, fail, holds, putOutputs, runaway, setTimerAfter, withdrawLanes, type Go, type Scope, type Settled } from '../run/context.ts';
 import { newLane, type Activity } from '../run/state.ts';
 import { timesWords } from '../words.ts';
 import { repeatSchema, type Repeat } from './settings.ts';
@@ -33,7 +33,7 @@ function settle(go: Go, step: Repeat, activity: Activity, scope: Scope): Settled
       return exhausted(go, step, activity, scope, `was tried ${tries} ${tries === 1 ? 'time' : 'times'}`);
     if (step.pause) {
       activity.phase = 'between';
-      setTimer(go, activity, 'again', afterSpan(go, step.pause));
+      setTimerAfter(go, activity, 'again', step.pause);
       return 'waiting';
     }
     if (runaway(go)) return 'over';
@@ -84,7 +84,7 @@ export const repeat: Room<Repeat> = {
   },
   start: (go, step, activity) => {
     activity.count = 0;
-    if (step.deadline) setTimer(go, activity, 'deadline', afterSpan(go, step.deadline));
+    if (step.deadline) setTimerAfter(go, activity, 'deadline', step.deadline);
   },
   settle,
   on: (go, { step, activity, scope }, event) => {

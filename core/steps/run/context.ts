@@ -1,5 +1,5 @@
 import { own, ownOr, setOwn } from '../../boundary/index.ts';
-import { addSpan, addWorking, deskCalendar, isInstant, type Calendar, type Span } from '../../calendar/index.ts';
+import { addAlways, workingMinutes, type Hours, type Span, type WantedInstant } from '../../calendar/index.ts';
 import { compile, type Condition } from '../../conditions/index.ts';
 import type { RunState } from '../../engine/index.ts';
 import type { Plan } from '../../plans/index.ts';
@@ -17,7 +17,6 @@ export interface Go {
   plan: Plan;
   state: RunState;
   now: string;
-  calendar: Calendar;
   effects: Effect[];
   /** Automatic steps begun so far. */
   steps: number;
@@ -51,8 +50,8 @@ export interface Here<S extends Base = Step> {
   lane: Lane;
 }
 
-/** The hours by which a run counts working time: the desk's, in the zone of the requester's place. */
-export const calendarOf = (state: RunState): Calendar => deskCalendar(state.request?.zone ?? 'utc');
+/** The hours by which a run counts working time: the desk's in the zone of the requester's place, or a team's. */
+export const hoursOf = (go: Go, team?: string): Hours => ({ zone: go.state.request?.zone ?? 'utc', ...(team !== undefined && { team }) });
 /** Where names are looked up at the top of a plan. */
 export const rootScope = (state: RunState): Scope => ({ outputs: state.outputs, prefix: '', guarded: false });
 
@@ -223,10 +222,19 @@ export function fail(go: Go, scope: Scope, activity: Activity, cause: string): S
 export function setTimer(go: Go, activity: Activity, name: string, at: string): void {
   go.effects.push({ effect: 'timer', key: activity.key, name, at });
 }
-/** The instant so many working minutes from now. */
-export const afterWorking = (go: Go, minutes: number): string => addWorking(go.now, minutes, go.calendar);
-/** The instant a span of time from now. */
-export const afterSpan = (go: Go, span: Span): string => addSpan(go.now, span, go.calendar);
+/** Asks for a timer a span of time from now. Working time depends on hours kept elsewhere: the answer sets the timer. */
+export function setTimerAfter(go: Go, activity: Activity, name: string, span: Span): void {
+  if (span.counted === 'always') setTimer(go, activity, name, addAlways(go.now, span.length));
+  else wantInstant(go, activity, name, { hours: hoursOf(go), ...afterNow(go, span.length) });
+}
+/** So much working time (ISO 8601) from now. */
+export const afterNow = (go: Go, length: string) => ({ from: go.now, minutes: workingMinutes(length) });
+/** Asks for an instant by a name; the room of the step is given the answer (`reckoned`). The same instant is asked for once. */
+export function wantInstant(go: Go, activity: Activity, name: string, wanted: WantedInstant): void {
+  const same = go.effects.find((e) => e.effect === 'reckon' && e.key === activity.key && JSON.stringify(e.wanted) === JSON.stringify(wanted));
+  if (same?.effect === 'reckon') same.names.push(name);
+  else go.effects.push({ effect: 'reckon', key: activity.key, names: [name], wanted });
+}
 
 /** Closes a step that is under way and everything inside it: as failed where it failed, else as no longer needed. */
 export function withdraw(go: Go, step: Step | undefined, a: Activity): void {
@@ -287,8 +295,5 @@ export function finish(go: Go, outcome: NonNullable<RunState['outcome']>, reason
   return 'over';
 }
 
-/** An instant as it is, a day by what the desk does on it; undefined when it is neither. */
-export const momentOf = (text: string, onDay: (day: string) => string | undefined): string | undefined =>
-  isInstant(text) ? new Date(text).toISOString() : onDay(text);
 /** The id of a person, where the value is one. */
 export const personOf = (v: Value | undefined): string | undefined => (isPerson(v) ? v.person : undefined);

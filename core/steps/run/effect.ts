@@ -1,3 +1,4 @@
+import type { WantedInstant } from '../../calendar/index.ts';
 import type { Field } from '../../forms/index.ts';
 import type { RichText, Value } from '../../values/index.ts';
 import type { GateRule } from '../gate/settings.ts';
@@ -33,6 +34,8 @@ export type Effect =
     }
   /** Answered in the same transaction with a `found` event. `stated`: whom the gate names for when nobody is found. */
   | { effect: 'find'; key: string; wanted: Wanted; stated?: string }
+  /** An instant that depends on hours kept elsewhere; answered in the same transaction with a `reckoned` event, for all of `names`. */
+  | { effect: 'reckon'; key: string; names: string[]; wanted: WantedInstant }
   | {
       effect: 'openGate';
       key: string;
@@ -42,8 +45,9 @@ export type Effect =
       asks: Ask[];
       corrects: string[];
       sendBack: boolean;
-      lapsesAt?: string;
     }
+  /** When it closes without an answer. */
+  | { effect: 'gateLapses'; key: string; at: string }
   /** Who is asked has changed while the gate is open: these besides, those no more. */
   | { effect: 'changeAsks'; key: string; added: Ask[]; released: string[] }
   /** The turn of the next approver has come. */
@@ -62,8 +66,9 @@ export type Effect =
       instructions: Said;
       checklist: Check[];
       fields: Field[];
-      dueAt?: string;
     }
+  /** When it is to be done. */
+  | { effect: 'taskDue'; key: string; at: string }
   | { effect: 'closeTask'; key: string; result: 'done' | 'withdrawn'; by?: string; values?: Record<string, Value> }
   /** Asks the requester and holds the clock; `fields` undefined: the form again, sent back. */
   | { effect: 'openQuestion'; key: string; to: string; name: string; question: Said; fields?: Field[] }

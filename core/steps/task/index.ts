@@ -1,11 +1,26 @@
-import { dateCloses, workingMinutes } from '../../calendar/index.ts';
+import { isInstant } from '../../calendar/index.ts';
 import type { Naming } from '../../conditions/index.ts';
 import type { Catalogue } from '../catalogue.ts';
 import { areWordless, personFindings, teamFindings, typeFindings } from '../check.ts';
 import { unset } from '../finding.ts';
 import { fieldPlace, inText, output, readOne, readPassages } from '../place.ts';
 import type { Room } from '../room.ts';
-import { afterWorking, ended, fail, momentOf, outputsOf, personOf, read, readAs, saidPassages, setOutputs } from '../run/context.ts';
+import {
+  afterNow,
+  ended,
+  fail,
+  hoursOf,
+  outputsOf,
+  personOf,
+  read,
+  readAs,
+  saidPassages,
+  setOutputs,
+  wantInstant,
+  type Go,
+  type Scope,
+} from '../run/context.ts';
+import type { Activity } from '../run/state.ts';
 import { passages } from '../settings.ts';
 import { capital, teamWords, valueWords, workingWords } from '../words.ts';
 import { Task, type Assignee } from './settings.ts';
@@ -15,6 +30,17 @@ const assigneeWords = (a: Assignee | undefined, naming: Naming, catalogue: Catal
   if ('team' in a) return teamWords(a.team, catalogue);
   return 'person' in a ? valueWords(a.person, catalogue) : naming.place(a.from.ref);
 };
+
+/** When it is due, by the hours of the team that does it: after so much working time, or at the end of a day. */
+function due(go: Go, step: Task, activity: Activity, scope: Scope): void {
+  if (!step.due) return;
+  const hours = hoursOf(go, step.assignee && 'team' in step.assignee ? step.assignee.team : undefined);
+  if ('within' in step.due) return wantInstant(go, activity, 'due', { hours, ...afterNow(go, step.due.within) });
+  const by = read(go, scope, step.due.by.ref);
+  if (typeof by !== 'string') return;
+  if (isInstant(by)) go.effects.push({ effect: 'taskDue', key: activity.key, at: new Date(by).toISOString() });
+  else wantInstant(go, activity, 'due', { hours, day: by, edge: 'closes' });
+}
 
 /** The room of this kind; `room.ts` says what each member means. */
 export const task: Room<Task> = {
@@ -60,12 +86,6 @@ export const task: Room<Task> = {
     const person = a && 'from' in a ? personOf(read(go, scope, a.from.ref)) : a && 'person' in a ? a.person.person : undefined;
     const assignee = a && 'team' in a ? { team: a.team } : person === undefined ? undefined : { person };
     if (!assignee) return void fail(go, scope, activity, `“${step.name}” has nobody to do it.`);
-    let dueAt: string | undefined;
-    if (step.due && 'within' in step.due) dueAt = afterWorking(go, workingMinutes(step.due.within));
-    else if (step.due) {
-      const date = read(go, scope, step.due.by.ref);
-      if (typeof date === 'string') dueAt = momentOf(date, (day) => dateCloses(day, go.calendar));
-    }
     activity.phase = 'working';
     const row = read(go, scope, 'row.value');
     go.effects.push({
@@ -77,8 +97,11 @@ export const task: Room<Task> = {
       instructions: saidPassages(go, scope, step.instructions),
       checklist: step.checklist,
       fields: step.fields,
-      ...(dueAt && { dueAt }),
     });
+    due(go, step, activity, scope);
+  },
+  reckoned: (go, { activity }, _, at) => {
+    if (at !== null) go.effects.push({ effect: 'taskDue', key: activity.key, at });
   },
   on: (go, { step, activity, scope }, event) => {
     if (event.type !== 'taskDone' || activity.phase !== 'working') return 'not-open';
