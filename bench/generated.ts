@@ -72,6 +72,7 @@ export const askFor = (org: Organisation, itemId: string, onceKey: string = rand
       kind: 'daily',
       crew: ['ina', 'runa', 'dan'].map((u) => ({ person: org.people[u] })),
       cores: 2,
+      price: { amount: '1250.50', currency: 'EUR' },
       from: '2026-03-04',
     },
   });

@@ -137,10 +137,14 @@ await script(async () => {
     await mood('directory', 'well');
     await mood('mailbox', 'well');
     await wait(3000);
-    const answers = await fetch(`http://127.0.0.1:${ports.web}/sign-in`).then(
-      (r) => r.status,
-      () => 0,
-    );
+    let answers = 0;
+    for (let n = 0; n < 60 && answers !== 200; n++) {
+      answers = await fetch(`http://127.0.0.1:${ports.web}/sign-in`).then(
+        (r) => r.status,
+        () => 0,
+      );
+      if (answers !== 200) await wait(500);
+    }
     if (answers !== 200) throw new Problem('The web process did not come back after its restarts.');
     driver.stdin.write('go on\n');
     const code = await ended;

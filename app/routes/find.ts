@@ -1,4 +1,4 @@
-import { findGroups, findPeople } from '../../server/people/find.ts';
+import { found, isFound } from '../../server/people/find.ts';
 import type { Route } from './+types/find';
 import { asked, signedIn } from './session.server';
 import { findAnything } from '../../server/lists/find-anything.ts';
@@ -9,7 +9,6 @@ export async function loader({ context, request }: Route.LoaderArgs) {
   const kind = asked(request, 'kind');
   // As it was asked, so that whoever asked can tell an answer from the one before.
   const of = new URL(request.url).searchParams.get('q') ?? '';
-  if (kind === 'person') return { q: of, choices: await findPeople(q) };
-  if (kind === 'group') return { q: of, choices: await findGroups(q) };
+  if (isFound(kind)) return { q: of, choices: await found[kind](q) };
   return { q: of, anything: await findAnything(viewer, q) };
 }

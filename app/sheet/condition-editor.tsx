@@ -2,8 +2,9 @@ import { Plus, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import type { Comparison, Condition } from '../../core/conditions/index.ts';
 import type { Place } from '../../core/plans/index.ts';
-import { isGroup, isPerson, isReference, type Value } from '../../core/values/index.ts';
+import { digitsOf, isNamed, isNumber, isReference, namedIn, typedAs, type NamedKind, type Value } from '../../core/values/index.ts';
 import { Button } from '~/ui/button';
+import { MoneyInput } from '~/ui/money-input';
 import { Picker } from '~/ui/picker';
 import { PlaceSelect } from './place-select';
 
@@ -129,7 +130,7 @@ function readLines(c: Condition | undefined): { join: 'all' | 'any'; lines: Line
   return { join, lines };
 }
 
-const ordered = (type: Place['type'] | undefined) => type === 'number' || type === 'date';
+const ordered = (type: Place['type'] | undefined) => type === 'number' || type === 'date' || type === 'money';
 
 /** A stated value of a place's type. */
 export function ValueInput({
@@ -174,28 +175,30 @@ export function ValueInput({
       </select>
     );
   }
-  if (type === 'person' || type === 'group') {
-    const id = isPerson(value) ? value.person : isGroup(value) ? value.group : undefined;
+  if (type && isNamed(type)) {
+    const [named] = namedIn(value);
+    const kind = type as NamedKind;
     return (
       <Picker
         aria-label={label}
-        kind={type}
-        chosen={id === undefined ? undefined : { id, name: name || 'The one picked before' }}
+        kind={kind}
+        chosen={named && { id: named.id, name: name || 'The one picked before' }}
         onChoose={(c) => {
           setName(c?.name ?? '');
-          onChange(c ? (type === 'person' ? { person: c.id } : { group: c.id }) : null);
+          onChange(c ? (typedAs(c.id, kind) ?? null) : null);
         }}
       />
     );
   }
+  if (type === 'money') return <MoneyInput {...(id && { id })} label={label} value={value} onChange={onChange} />;
   if (type === 'number')
     return (
       <input
         className="input"
         type="number"
         aria-label={label}
-        value={typeof value === 'number' ? value : ''}
-        onChange={(e) => onChange(e.target.value === '' ? null : Number(e.target.value))}
+        value={isNumber(value) ? digitsOf(value) : ''}
+        onChange={(e) => onChange(typedAs(e.target.value, 'number') ?? null)}
       />
     );
   return (

@@ -10,6 +10,7 @@ export const fieldKinds: Record<FieldKind, { label: string; does: string }> = {
   text: { label: 'Text', does: 'One line' },
   longText: { label: 'Long text', does: 'Several lines' },
   number: { label: 'Number', does: 'With bounds and a unit' },
+  money: { label: 'Money', does: 'An amount in a currency' },
   date: { label: 'Date', does: 'A day' },
   yesNo: { label: 'Yes or no', does: 'One or the other' },
   choice: { label: 'Choice', does: 'One of a list' },
@@ -17,6 +18,9 @@ export const fieldKinds: Record<FieldKind, { label: string; does: string }> = {
   person: { label: 'Person', does: 'Somebody in the directory' },
   people: { label: 'People', does: 'Several from the directory' },
   group: { label: 'Group', does: 'A group in the directory' },
+  team: { label: 'Team', does: 'A team of the desk' },
+  location: { label: 'Place', does: 'A site, a building, a vessel' },
+  address: { label: 'Mail address', does: 'Somebody outside, too' },
 };
 
 /** Everything a field can be told. */
@@ -70,6 +74,22 @@ export function FieldSettings({
         An answer is required
       </label>
       {hasOptions(field.kind) && <Options field={field} onChange={onChange} />}
+      {field.kind === 'money' && (
+        <Labelled label="Currency" help="Three letters (ISO 4217). Left empty, whoever asks states it.">
+          {(ids) => (
+            <input
+              {...ids}
+              className="input numbers w-24"
+              maxLength={3}
+              value={field.unit ?? ''}
+              onChange={(e) => {
+                const unit = e.target.value.toUpperCase().replace(/[^A-Z]/g, '');
+                onChange({ ...field, unit: unit || undefined }, 'the currency');
+              }}
+            />
+          )}
+        </Labelled>
+      )}
       {field.kind === 'number' && <Bounds field={field} onChange={onChange} />}
       {(field.kind === 'text' || field.kind === 'longText' || field.kind === 'choice') && (
         <Labelled label="Default" help="Filled in before anyone types.">

@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import type { Place } from '../../core/plans/index.ts';
-import { isReference, rowType, type Operand, type ValueType } from '../../core/values/index.ts';
+import { fitsFor, isReference, rowType, type Operand, type ValueType } from '../../core/values/index.ts';
 import { Labelled } from '~/ui/field';
 import { ValueInput } from './condition-editor';
 import { PlaceSelect } from './place-select';
@@ -40,8 +40,6 @@ function without(inputs: Record<string, Operand>, name: string, operand: Operand
   return operand ? { ...others, [name]: operand } : others;
 }
 
-const fitting: Partial<Record<ValueType, ValueType[]>> = { text: ['text', 'choice', 'address', 'date'] };
-
 function One({
   slot,
   operand,
@@ -71,7 +69,7 @@ function One({
             <PlaceSelect
               {...ids}
               places={places}
-              types={fitting[slot.type] ?? [slot.type]}
+              types={fitsFor(slot.type)}
               value={operand && isReference(operand) ? operand.ref : undefined}
               onChange={(ref) => onChange(ref ? { ref } : undefined)}
             />

@@ -4,7 +4,7 @@ import { Button } from '~/ui/button';
 import { fieldKinds } from './field-settings';
 import { freshKey } from '~/ui/fresh-key';
 
-const offered: FieldKind[] = ['text', 'longText', 'number', 'date', 'yesNo', 'person', 'people', 'group'];
+const offered: FieldKind[] = ['text', 'longText', 'number', 'money', 'date', 'yesNo', 'person', 'people', 'group', 'team', 'location', 'address'];
 
 /** A few fields in a slip: what a fulfiller or requester fills in there. */
 export function SmallFields({ label, fields, onChange }: { label: string; fields: Field[]; onChange: (fields: Field[]) => void }) {

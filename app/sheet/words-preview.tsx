@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { compile } from '../../core/conditions/index.ts';
 import { visibleFields, type Answers } from '../../core/forms/index.ts';
 import type { Passage, Place } from '../../core/plans/index.ts';
-import { isReference, piecesOf, plainText, sayText, type RichText, type Value } from '../../core/values/index.ts';
+import { isReference, piecesOf, plainText, sayText, valueWords, type RichText, type Value } from '../../core/values/index.ts';
 import { FormFields } from '~/ui/form-fields';
 import { RichWords } from '~/ui/rich-words';
 import { useEditor } from './draft-editor';
@@ -20,11 +20,7 @@ export function WordsPreview({ subject, body, places }: { subject: RichText; bod
     const place = places.find((p) => p.ref === ref);
     const v = value(ref);
     if (v === undefined || v === null) return `[${place?.label ?? 'no value'}]`;
-    const one = (x: Value): string =>
-      typeof x === 'object' && x !== null && !Array.isArray(x)
-        ? (names['person' in x ? x.person : x.group] ?? '')
-        : (place?.options?.find((o) => o.value === x)?.label ?? (typeof x === 'boolean' ? (x ? 'yes' : 'no') : String(x)));
-    return Array.isArray(v) ? v.map(one).join(', ') : one(v);
+    return valueWords(v, (_, id) => names[id] ?? '', place?.options);
   };
   // What only a run can know is taken as holding, so that its passage can be read.
   const holds = (p: Passage) => !p.when || !refsOf({ ...p, text: [] }).every((r) => r.startsWith('form.')) || compile(p.when)(value);

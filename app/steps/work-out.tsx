@@ -6,7 +6,7 @@ import { readExpression } from '../../core/expressions/index.ts';
 import { useRef } from 'react';
 import type { SettingsProps, StepLook } from './look';
 
-const results: ValueType[] = ['number', 'text', 'boolean', 'date', 'instant', 'person', 'texts', 'people'];
+const results: ValueType[] = ['number', 'text', 'boolean', 'date', 'instant', 'money', 'person', 'texts', 'people'];
 
 /** A value computed from others, in FEEL; values are picked into it. */
 function WorkOutSettings({ step, places, onEdit }: SettingsProps<WorkOut>) {

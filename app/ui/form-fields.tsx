@@ -1,7 +1,8 @@
 import { X } from 'lucide-react';
 import { visibleFields, type Answers, type Field, type Form } from '../../core/forms/index.ts';
-import { idsIn, isPerson, type Single, type Value } from '../../core/values/index.ts';
+import { digitsOf, idsIn, isNumber, isPerson, typedAs, type Single, type Value } from '../../core/values/index.ts';
 import { Labelled } from './field';
+import { MoneyInput } from './money-input';
 import { Picker, type Chosen } from './picker';
 
 /** The fields of a form as the requester sees them; the Counter and the Workshop's preview draw the same. */
@@ -48,6 +49,8 @@ function Control({
   const common = { ...ids, name, className: 'input', 'aria-required': field.required || undefined };
   const text = typeof value === 'string' ? value : '';
   if (field.kind === 'text') return <input {...common} type="text" value={text} onChange={(e) => onChange(e.target.value)} />;
+  if (field.kind === 'address') return <input {...common} type="email" autoComplete="off" value={text} onChange={(e) => onChange(e.target.value)} />;
+  if (field.kind === 'money') return <MoneyInput {...ids} name={name} label={field.label} currency={field.unit} value={value} onChange={onChange} />;
   if (field.kind === 'longText') return <textarea {...common} rows={4} value={text} onChange={(e) => onChange(e.target.value)} />;
   if (field.kind === 'choice') {
     return (
@@ -71,8 +74,8 @@ function Control({
           step="any"
           min={field.min}
           max={field.max}
-          value={typeof value === 'number' ? value : ''}
-          onChange={(e) => onChange(e.target.value === '' ? null : Number(e.target.value))}
+          value={isNumber(value) ? digitsOf(value) : ''}
+          onChange={(e) => onChange(typedAs(e.target.value, 'number') ?? null)}
         />
         {field.unit && <span className="text-faint">{field.unit}</span>}
       </span>
@@ -149,13 +152,5 @@ function Control({
   const [id] = idsIn(value);
   const chosen: Chosen | undefined = id === undefined ? undefined : { id, name: names[id] ?? '' };
   const { kind } = field;
-  return (
-    <Picker
-      {...ids}
-      kind={kind}
-      name={name}
-      chosen={chosen}
-      onChoose={(c) => onChange(c ? (kind === 'person' ? { person: c.id } : { group: c.id }) : null, c)}
-    />
-  );
+  return <Picker {...ids} kind={kind} name={name} chosen={chosen} onChoose={(c) => onChange(c ? (typedAs(c.id, kind) ?? null) : null, c)} />;
 }

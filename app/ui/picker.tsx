@@ -1,6 +1,14 @@
 import { useEffect, useId, useRef, useState } from 'react';
 import { useFetcher } from 'react-router';
+import type { NamedKind } from '../../core/values/index.ts';
 import type { loader } from '~/routes/find';
+
+const words: Record<NamedKind, { many: string; type: string }> = {
+  person: { many: 'People', type: 'Type a part of the name' },
+  group: { many: 'Groups', type: 'Type a part of the group’s name' },
+  team: { many: 'Teams', type: 'Type a part of the team’s name' },
+  location: { many: 'Places', type: 'Type a part of the place’s name' },
+};
 
 export interface Chosen {
   id: string;
@@ -8,7 +16,7 @@ export interface Chosen {
 }
 
 /**
- * Picks a person or a group by typing a part of the name (WAI-ARIA combobox). Before scripts load it is a text box:
+ * Picks a person, or another thing that has a name, by typing a part of the name (WAI-ARIA combobox). Before scripts load it is a text box:
  * the server takes a name that is typed out in full.
  */
 export function Picker({
@@ -18,7 +26,7 @@ export function Picker({
   onChoose,
   ...ids
 }: {
-  kind: 'person' | 'group';
+  kind: NamedKind;
   name?: string;
   chosen: Chosen | undefined;
   onChoose: (chosen: Chosen | undefined) => void;
@@ -72,7 +80,7 @@ export function Picker({
         aria-activedescendant={open && choices[at] ? `${list}-${at}` : undefined}
         autoComplete="off"
         name={name && `${name}.name`}
-        placeholder={kind === 'person' ? 'Type a part of the name' : 'Type a part of the group’s name'}
+        placeholder={words[kind].type}
         value={typed ?? chosen?.name ?? ''}
         onChange={(e) => {
           setTyped(e.target.value);
@@ -106,7 +114,7 @@ export function Picker({
         <ul
           id={list}
           role="listbox"
-          aria-label={kind === 'person' ? 'People' : 'Groups'}
+          aria-label={words[kind].many}
           className="absolute z-30 mt-1 max-h-64 w-full overflow-y-auto rounded border bg-sheet p-1 shadow-float"
         >
           {choices.map((c, i) => (

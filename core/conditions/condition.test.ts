@@ -3,7 +3,16 @@ import { evaluate } from 'feelin';
 import { describe, expect, it } from 'vitest';
 import { compile, conditionFeel, conditionWords, impliedPresent, type Condition } from './index.ts';
 
-const refs = ['form.a', 'form.b', 'steps.x.n', 'steps.x.flag'];
+const refs = ['form.a', 'form.b', 'form.m', 'form.t', 'steps.x.n', 'steps.x.flag'];
+const sums = [
+  { amount: '12.50', currency: 'EUR' },
+  { amount: '12.5', currency: 'EUR' },
+  { amount: '20', currency: 'EUR' },
+  { amount: '12.50', currency: 'NOK' },
+];
+/** Sums are ordered with stated ones; in FEEL two places of them have no order. */
+const sum = (verbs: readonly (typeof equalities | typeof orders)[number][]) =>
+  fc.record({ compare: fc.constantFrom(...verbs), left: fc.constant({ ref: 'form.m' }), right: fc.record({ literal: fc.constantFrom(...sums) }) });
 const equalities = ['is', 'isNot'] as const;
 const orders = ['less', 'atMost', 'more', 'atLeast'] as const;
 /** Comparisons are typed, as the screens make them: like with like, and an order only where the type has one. */
@@ -22,6 +31,12 @@ const comparison = fc.oneof(
   typed(['form.a', 'form.b'], fc.constantFrom('red', 'blue', 'x y'), orders),
   typed(['steps.x.n'], fc.integer({ min: -3, max: 3 }), [...equalities, ...orders]),
   typed(['steps.x.flag'], fc.boolean(), equalities),
+  sum([...equalities, ...orders]),
+  fc.record({
+    compare: fc.constantFrom(...equalities),
+    left: fc.constant({ ref: 'form.t' }),
+    right: fc.record({ literal: fc.constantFrom({ team: 'a' }, { team: 'b' }) }),
+  }),
 );
 const anyCondition: fc.Arbitrary<Condition> = fc.letrec<{ c: Condition }>((tie) => ({
   c: fc.oneof(
@@ -38,6 +53,8 @@ const anyCondition: fc.Arbitrary<Condition> = fc.letrec<{ c: Condition }>((tie) 
 const anyValues = fc.record({
   'form.a': fc.constantFrom('red', 'blue', 'x y', null),
   'form.b': fc.constantFrom('red', 'blue', null),
+  'form.m': fc.constantFrom(...sums, null),
+  'form.t': fc.constantFrom({ team: 'a' }, { team: 'c' }, null),
   'steps.x.n': fc.oneof(fc.integer({ min: -3, max: 3 }), fc.constant(null)),
   'steps.x.flag': fc.oneof(fc.boolean(), fc.constant(null)),
 });
@@ -48,7 +65,12 @@ describe('conditions', () => {
     fc.assert(
       fc.property(anyCondition, anyValues, (condition, values) => {
         const context = {
-          form: { a: values['form.a'], b: values['form.b'] },
+          form: {
+            a: values['form.a'],
+            b: values['form.b'],
+            m: values['form.m'] && { ...values['form.m'], amount: Number(values['form.m'].amount) },
+            t: values['form.t']?.team ?? null,
+          },
           steps: { x: { n: values['steps.x.n'], flag: values['steps.x.flag'] } },
         };
         const feel = evaluate(conditionFeel(condition), context) as { value?: unknown } | unknown;

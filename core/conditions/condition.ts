@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { isEmpty, isGroup, isPerson, isReference, Operand, Reference, sameValue, type Value } from '../values/index.ts';
+import { areComparable, isEmpty, isReference, Operand, orderOf, Reference, sameValue, type Value } from '../values/index.ts';
 
 /** How two values are compared. */
 export const Comparison = z.enum(['is', 'isNot', 'less', 'atMost', 'more', 'atLeast']);
@@ -77,21 +77,16 @@ function compileTruth(c: Condition): (read: Read) => Truth {
 
 function compareValues(compare: Comparison, a: Value | undefined, b: Value | undefined): Truth {
   if (compare === 'is' || compare === 'isNot') {
-    const x = isEmpty(a) ? null : a;
-    const y = isEmpty(b) ? null : b;
-    if (x !== null && y !== null && kindOf(x) !== kindOf(y)) return null;
-    return sameValue(x, y) === (compare === 'is');
+    if (!isEmpty(a) && !isEmpty(b) && !areComparable(a!, b!)) return null;
+    return (isEmpty(a) || isEmpty(b) ? isEmpty(a) === isEmpty(b) : sameValue(a, b)) === (compare === 'is');
   }
-  if (a === undefined || b === undefined || a === null || b === null) return null;
-  if (typeof a !== typeof b || (typeof a !== 'number' && typeof a !== 'string')) return null;
-  const [x, y] = [a, b as typeof a];
-  if (compare === 'less') return x < y;
-  if (compare === 'atMost') return x <= y;
-  if (compare === 'more') return x > y;
-  return x >= y;
+  const order = orderOf(a, b);
+  if (order === null) return null;
+  if (compare === 'less') return order < 0;
+  if (compare === 'atMost') return order <= 0;
+  if (compare === 'more') return order > 0;
+  return order >= 0;
 }
-
-const kindOf = (v: Value | undefined) => (Array.isArray(v) ? 'list' : isPerson(v) ? 'person' : isGroup(v) ? 'group' : typeof v);
 
 /** Every reference a condition reads. */
 export function conditionReferences(c: Condition): string[] {

@@ -10,6 +10,8 @@ const domains: Record<string, Domain> = {
   'form.day': { type: 'date', optional: true },
   'form.word': { type: 'text', optional: false },
   'form.who': { type: 'person', optional: true },
+  'form.price': { type: 'money', optional: true },
+  'form.place': { type: 'location', optional: false },
 };
 const domain = (ref: string) => domains[ref];
 const orders = ['less', 'atMost', 'more', 'atLeast', 'is', 'isNot'] as const;
@@ -29,6 +31,8 @@ const leaf: fc.Arbitrary<Condition> = fc.oneof(
   compare('form.day', orders, fc.constantFrom('2026-03-01', '2026-03-05')),
   compare('form.word', same, fc.constantFrom('red', 'blue')),
   compare('form.who', same, fc.constantFrom({ person: 'p' })),
+  compare('form.price', orders, fc.constantFrom({ amount: '10.50', currency: 'EUR' }, { amount: '12', currency: 'EUR' })),
+  compare('form.place', same, fc.constantFrom({ location: 'l' })),
   fc.record({ has: fc.constantFrom({ ref: 'form.m' }, { ref: 'form.kind' }) }),
 );
 const condition = fc.letrec<{ c: Condition }>((tie) => ({
@@ -49,6 +53,10 @@ const values: fc.Arbitrary<Example> = fc.record({
   'form.day': maybe(fc.integer({ min: 1, max: 9 }).map((d) => `2026-03-0${d}`)),
   'form.word': fc.constantFrom('red', 'blue', 'green', 'x'),
   'form.who': maybe(fc.constantFrom({ person: 'p' }, { person: 'q' })),
+  'form.price': maybe(
+    fc.record({ amount: fc.constantFrom('0', '10.5', '10.50', '11.999999', '12.00', '12.01', '99'), currency: fc.constantFrom('EUR', 'EUR', 'NOK') }),
+  ),
+  'form.place': fc.constantFrom({ location: 'l' }, { location: 'm' }),
 });
 
 describe('looking conditions through', () => {

@@ -1,4 +1,4 @@
-import { isReference, rowType, sameValue, type Value, type ValueType } from '../values/index.ts';
+import { isReference, roomOfValues, rowType, type SingleType, type Value, type ValueType } from '../values/index.ts';
 import { compile, conditionReferences, type Condition } from './condition.ts';
 
 /** What a place can hold, as far as it is known before anything has happened. */
@@ -124,58 +124,10 @@ function statedValues(conditions: Condition[]): Stated {
 }
 
 /** One value for each stretch the conditions can tell apart; several where places are compared with each other. */
-function candidates(d: Domain, stated: Stated, several: number): Value[] | undefined {
+function candidates(d: Domain, { values, ordered }: Stated, several: number): Value[] | undefined {
   if (rowType(d.type)) return undefined;
   const none: Value[] = d.optional ? [null] : [];
-  const all = [...stated.values, ...stated.ordered];
-  if (d.type === 'boolean') return [...none, true, false];
   if (d.options) return [...none, ...d.options];
-  if (d.type === 'number') return [...none, ...numbers(d, all, several)];
-  const texts = all.filter((v) => typeof v === 'string');
-  if (d.type === 'date') return [...none, ...dates(texts, several)];
-  if (d.type === 'text' || d.type === 'choice' || d.type === 'address') {
-    if (stated.ordered.some((v) => v === null || typeof v === 'string')) return undefined;
-    return [...none, ...distinct(texts), 'another text', 'yet another text'];
-  }
-  if (d.type === 'person')
-    return [
-      ...none,
-      ...distinct(all.filter((v) => typeof v === 'object' && v !== null && 'person' in v)),
-      { person: 'another' },
-      { person: 'yet another' },
-    ];
-  if (d.type === 'group')
-    return [
-      ...none,
-      ...distinct(all.filter((v) => typeof v === 'object' && v !== null && 'group' in v)),
-      { group: 'another' },
-      { group: 'yet another' },
-    ];
-  return undefined;
-}
-
-const distinct = (values: Value[]): Value[] => values.filter((v, i) => values.findIndex((w) => sameValue(v, w)) === i);
-
-function numbers(d: Domain, all: Value[], several: number): number[] {
-  const points = [...new Set(all.filter((v) => typeof v === 'number'))].sort((a, b) => a - b);
-  const inside = (n: number) => (d.min === undefined || n >= d.min) && (d.max === undefined || n <= d.max);
-  const found = new Set<number>(points);
-  const low = points[0] ?? 0;
-  const high = points.at(-1) ?? 0;
-  for (let i = 1; i <= several; i++) {
-    found.add(low - i).add(high + i);
-    points.forEach((p, at) => {
-      const next = points[at + 1];
-      if (next !== undefined) found.add(p + ((next - p) * i) / (several + 1));
-    });
-  }
-  return [...found].filter(inside).sort((a, b) => a - b);
-}
-
-const day = 86_400_000;
-function dates(texts: string[], several: number): string[] {
-  const known = texts.map((t) => Date.parse(t)).filter((n) => !Number.isNaN(n));
-  if (known.length === 0) known.push(Date.parse('2026-03-02'));
-  const around = known.flatMap((n) => Array.from({ length: 2 * several + 1 }, (_, i) => n + (i - several) * day));
-  return [...new Set(around)].sort((a, b) => a - b).map((n) => new Date(n).toISOString().slice(0, 10));
+  const found = roomOfValues(d.type as SingleType).stretches?.({ values, ordered, several, min: d.min, max: d.max });
+  return found && [...none, ...found];
 }

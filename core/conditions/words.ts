@@ -1,4 +1,4 @@
-import { isGroup, isPerson, isReference, type Operand, type Value } from '../values/index.ts';
+import { digitsOf, expressionOf, isNumber, isReference, orderFeel, type Expressed, type Operand, type Value } from '../values/index.ts';
 import type { Comparison, Condition } from './condition.ts';
 
 const verbs: Record<Comparison, string> = {
@@ -32,24 +32,29 @@ const wrap = (c: Condition, naming: Naming, other: 'all' | 'any') => (other in c
 
 const operators: Record<Comparison, string> = { is: '=', isNot: '!=', less: '<', atMost: '<=', more: '>', atLeast: '>=' };
 
-/** The same condition in FEEL (OMG DMN 1.3), for export and for checking ours against an independent interpreter. */
+/**
+ * The same condition in FEEL (OMG DMN 1.3), for export and for checking ours against an independent interpreter. What has no
+ * order in FEEL (a sum of money is a context there) is ordered by its parts; two places of such a type cannot be.
+ */
 export function conditionFeel(c: Condition): string {
   if ('all' in c) return `(${c.all.map(conditionFeel).join(' and ')})`;
   if ('any' in c) return `(${c.any.map(conditionFeel).join(' or ')})`;
   if ('not' in c) return `not(${conditionFeel(c.not)})`;
   if ('has' in c) return `(${c.has.ref} != null)`;
-  return `(${c.left.ref} ${operators[c.compare]} ${operandFeel(c.right)})`;
+  const inOrder =
+    c.compare !== 'is' && c.compare !== 'isNot' && !isReference(c.right) && orderFeel(c.left.ref, operators[c.compare], c.right.literal);
+  return inOrder || `(${c.left.ref} ${operators[c.compare]} ${operandFeel(c.right)})`;
 }
 
-function operandFeel(o: Operand): string {
-  if (isReference(o)) return o.ref;
-  return valueFeel(o.literal);
-}
+const operandFeel = (o: Operand): string => (isReference(o) ? o.ref : valueFeel(o.literal));
 
-/** A value as FEEL writes it; persons and groups are their ids. */
-function valueFeel(v: Value): string {
-  if (Array.isArray(v)) return `[${v.map(valueFeel).join(', ')}]`;
-  if (isPerson(v)) return JSON.stringify(v.person);
-  if (isGroup(v)) return JSON.stringify(v.group);
-  return JSON.stringify(v);
+/** A value as FEEL writes it; what is held by an id is its id. */
+const valueFeel = (v: Value): string => expressedFeel(expressionOf(v));
+function expressedFeel(v: Expressed): string {
+  if (Array.isArray(v)) return `[${v.map(expressedFeel).join(', ')}]`;
+  if (isNumber(v)) return digitsOf(v);
+  if (typeof v !== 'object' || v === null) return JSON.stringify(v);
+  return `{${Object.entries(v.named)
+    .map(([name, x]) => `${name}: ${expressedFeel(x)}`)
+    .join(', ')}}`;
 }

@@ -12,6 +12,9 @@ const places: Record<string, Value> = {
   'form.from': '2026-03-02',
   'form.mentor': { person: 'p1' },
   'form.group': { group: 'g1' },
+  'form.price': { amount: '1250.50', currency: 'EUR' },
+  'form.place': { location: 'l1' },
+  'form.long': { decimal: '12345678901234567890.12' },
   'steps.task.tag': 'T-1',
   'request.now': '2026-03-02T09:00:00.000Z',
 };
@@ -30,6 +33,7 @@ describe('what an expression reads', () => {
     ['for form in [1, 2] return form', []],
     ['form . cores', ['form.cores']],
     ['form.cores + form.cores', ['form.cores']],
+    ['form.price.amount * 2', ['form.price']],
   ])('%s', (feel, refs) => expect(readExpression(feel)).toMatchObject({ ok: true, refs }));
 
   it.each<[string, RegExp]>([
@@ -45,6 +49,7 @@ describe('what an expression reads', () => {
     ['lenght(form.name)', /no function “lenght”/],
     ['form + 1', /“form” is not a value/],
     ['steps.task', /“steps\.task” is not a value/],
+    ['form.price.amount.cents', /“form\.price” has no part called “amount\.cents”/],
     ['form.from.year', /“form\.from” has no part called “year”/],
     ['constructor', /not known/],
     ['form.name.constructor', /no part/],
@@ -85,6 +90,23 @@ describe('what it gives', () => {
     ['form.mentor', 'person', { person: 'p1' }],
     ['form.group', 'group', { group: 'g1' }],
     ['upper case(steps.task.tag)', 'text', 'T-1'],
+    ['form.price.amount * form.cores', 'number', 5002],
+    ['{amount: form.price.amount * form.cores, currency: form.price.currency}', 'money', { amount: '5002', currency: 'EUR' }],
+    ['form.price', 'money', { amount: '1250.5', currency: 'EUR' }],
+    ['if form.price.amount > 1000 then "dear" else "cheap"', 'text', 'dear'],
+    ['form.place', 'location', { location: 'l1' }],
+    [
+      '[form.price, {amount: 2, currency: "EUR"}]',
+      'sums',
+      [
+        { amount: '1250.5', currency: 'EUR' },
+        { amount: '2', currency: 'EUR' },
+      ],
+    ],
+    // Every digit is kept, also those a JSON number could not tell apart.
+    ['1 / 3', 'number', { decimal: '0.3333333333333333333333333333333333' }],
+    ['form.long * 2', 'number', { decimal: '24691357802469135780.24' }],
+    ['form.long = 12345678901234567890.12', 'boolean', true],
   ])('%s', (feel, type, value) => expect(result(feel, type)).toEqual(value));
 
   it.each<[string, ValueType, RegExp]>([
@@ -93,6 +115,8 @@ describe('what it gives', () => {
     ['form.name', 'number', /gave "Tuva", which is not a number/],
     ['form.cores', 'text', /gave 4, which is not a/],
     ['form.cores / 0', 'number', /gave no value/],
+    ['form.price.amount', 'money', /which is not a sum of money/],
+    ['{amount: 1, currency: "euro"}', 'money', /no value|not a sum of money/],
     ['null', 'number', /gave no value/],
     ['form.cores +', 'number', /breaks off/],
   ])('what is missing or of the wrong type is told: %s', (feel, type, sentence) => expect(result(feel, type)).toMatch(sentence));

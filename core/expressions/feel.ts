@@ -1,15 +1,27 @@
 import Decimal from 'decimal.js';
 import { unkeepableIn } from '../boundary/index.ts';
-import { isGroup, isOfType, isPerson, typeWords, Value, type ValueType } from '../values/index.ts';
+import {
+  digitsOf,
+  expressionOf,
+  fromPlain,
+  isNumber,
+  isOfType,
+  numberFrom,
+  rowType,
+  typeWords,
+  Value,
+  type Expressed,
+  type ValueType,
+} from '../values/index.ts';
 import { evaluateTree } from './evaluate.ts';
-import { isoOf, Num, Unworkable, type Feel } from './feel-value.ts';
+import { isoOf, Num, stringOf, Unworkable, type Feel } from './feel-value.ts';
 import { functionNames } from './functions.ts';
-import { neededBy, readTree, Unreadable, type Node } from './tree.ts';
+import { neededBy, readTree, Unreadable, type Node, type Parted } from './tree.ts';
 
 /** Reads a place; undefined when it holds nothing. */
 export type ReadPlace = (ref: string) => Value | undefined;
 
-type Read = { ok: true; refs: string[]; needs: ReadonlySet<string>; tree: Node } | { ok: false; sentence: string; at?: number };
+type Read = { ok: true; refs: string[]; parted: Parted[]; needs: ReadonlySet<string>; tree: Node } | { ok: false; sentence: string; at?: number };
 
 /** Expressions that were read lately: a run works the same ones out again and again. */
 const kept = new Map<string, Read>();
@@ -20,8 +32,8 @@ function treeOf(feel: string): Read {
   if (known) return known;
   let read: Read;
   try {
-    const { tree, refs } = readTree(feel, functionNames);
-    read = { ok: true, tree, refs: [...refs], needs: neededBy(tree) };
+    const { tree, refs, parted } = readTree(feel, functionNames);
+    read = { ok: true, tree, refs: [...refs], parted, needs: neededBy(tree) };
   } catch (error) {
     if (error instanceof Unreadable) read = { ok: false, sentence: error.message, ...(error.at !== undefined && { at: error.at }) };
     else read = { ok: false, sentence: 'This is not an expression.' };
@@ -35,14 +47,14 @@ function treeOf(feel: string): Read {
  * What an expression (FEEL, OMG DMN 1.3, chapter 10.3) reads, or why it cannot be read: a name in it that is no place, no
  * name of its own and no function of the standard is told here, before anything runs. `now()` and `today()` are refused:
  * the run's own moment is the place `request.now`, so that a replay gives the same value. `needs`: the places without whose
- * value it gives nothing.
+ * value it gives nothing; `parted`: the parts of values that it names.
  */
 export function readExpression(
   feel: string,
-): { ok: true; refs: string[]; needs: ReadonlySet<string> } | { ok: false; sentence: string; at?: number } {
+): { ok: true; refs: string[]; parted: Parted[]; needs: ReadonlySet<string> } | { ok: false; sentence: string; at?: number } {
   if (!feel.trim()) return { ok: false, sentence: 'There is nothing to work out yet.' };
   const read = treeOf(feel);
-  return read.ok ? { ok: true, refs: read.refs, needs: read.needs } : read;
+  return read.ok ? { ok: true, refs: read.refs, parted: read.parted, needs: read.needs } : read;
 }
 
 /**
@@ -71,21 +83,21 @@ export function workOut(feel: string, type: ValueType, read: ReadPlace): { ok: t
   }
 }
 
-/** Persons and groups are their ids; dates stay texts, read with `date(...)` as in the standard. */
-function toFeel(v: Value): Feel {
-  if (Array.isArray(v)) return v.map(toFeel);
-  if (typeof v === 'number') return new Num(String(v));
-  return isPerson(v) ? v.person : isGroup(v) ? v.group : v;
+/** What is held by an id is its id; dates stay texts, read with `date(...)` as in the standard. */
+const toFeel = (v: Value): Feel => feelOf(expressionOf(v));
+function feelOf(v: Expressed): Feel {
+  if (Array.isArray(v)) return v.map(feelOf);
+  if (isNumber(v)) return new Num(digitsOf(v));
+  if (typeof v !== 'object' || v === null) return v;
+  return new Map(Object.entries(v.named).map(([name, x]) => [name, feelOf(x)]));
 }
 
+/** A result as a value of the type that is wanted; undefined where it is none. */
 function toValue(v: Feel, type: ValueType): Value | undefined {
   if (v === null || typeof v === 'boolean') return v;
-  if (Array.isArray(v)) {
-    const row = type === 'people' ? 'person' : type;
-    return v.map((x) => toValue(x, row)) as Value;
-  }
-  if (typeof v === 'string') return type === 'person' ? { person: v } : type === 'group' ? { group: v } : v;
-  if (v instanceof Decimal) return Number(v.toString()) + 0;
-  if (v instanceof Map || v.feel === 'range' || v.feel === 'function') return undefined;
-  return isoOf(v);
+  if (Array.isArray(v)) return v.map((x) => toValue(x, rowType(type) ?? type)) as Value;
+  if (v instanceof Decimal) return numberFrom(v.toFixed());
+  if (v instanceof Map) return fromPlain(Object.fromEntries([...v].map(([k, x]) => [k, x instanceof Decimal ? x.toFixed() : stringOf(x)])), type);
+  if (typeof v === 'string') return fromPlain(v, type) ?? v;
+  return v.feel === 'range' || v.feel === 'function' ? undefined : isoOf(v);
 }

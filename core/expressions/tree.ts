@@ -1,5 +1,6 @@
 import type { SyntaxNode, Tree } from '@lezer/common';
 import { parser } from 'lezer-feel';
+import { partNames } from '../values/index.ts';
 
 /** An expression as it is worked out: names are settled, whatever only helped to write it down is gone. */
 export type Node =
@@ -52,9 +53,15 @@ const heads = new Map([
   ['steps', 2],
 ]);
 
+/** A part of a place's value that is named: the amount of a sum. */
+export interface Parted {
+  ref: string;
+  part: string;
+}
 interface Reading {
   tree: Node;
   refs: Set<string>;
+  parted: Parted[];
 }
 
 /**
@@ -63,6 +70,7 @@ interface Reading {
  */
 export function readTree(feel: string, functions: ReadonlySet<string>): Reading {
   const refs = new Set<string>();
+  const parted: Parted[] = [];
   const tree: Tree = parser.configure({ top: 'Expression' }).parse(feel);
   let broken: number | undefined;
   tree.iterate({ enter: (n) => void (n.type.isError && (broken ??= n.from)) });
@@ -99,11 +107,14 @@ export function readTree(feel: string, functions: ReadonlySet<string>): Reading 
     const more = all && !locals.has(all[0]!) ? heads.get(all[0]!) : undefined;
     if (all && more !== undefined) {
       if (all.length < more + 1) throw new Unreadable(`“${all.join('.')}” is not a value; pick one.`, n.from);
-      if (all.length > more + 1)
+      const [part, ...deeper] = all.slice(more + 1);
+      if (part !== undefined && (deeper.length > 0 || !partNames.has(part)))
         throw new Unreadable(`“${all.slice(0, more + 1).join('.')}” has no part called “${all.slice(more + 1).join('.')}”.`, n.from);
-      const ref = all.join('.');
+      const ref = all.slice(0, more + 1).join('.');
       refs.add(ref);
-      return { is: 'place', ref };
+      if (part === undefined) return { is: 'place', ref };
+      parted.push({ ref, part });
+      return { is: 'property', of: { is: 'place', ref }, name: part };
     }
     const [of, last] = parts(n);
     return { is: 'property', of: read(of!, locals), name: nameOf(last!) };
@@ -235,7 +246,7 @@ export function readTree(feel: string, functions: ReadonlySet<string>): Reading 
         throw new Unreadable(`“${textOf(n).slice(0, 40)}” cannot be used here.`, n.from);
     }
   }
-  return { tree: read(tree.topNode, new Set()), refs };
+  return { tree: read(tree.topNode, new Set()), refs, parted };
 }
 
 /** A string literal without its quotes, its escapes read (DMN 1.3, 10.3.1.2, rule 33). */

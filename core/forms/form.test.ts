@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { form } from '../testing/samples.ts';
-import { missingFields, textLimit, validateAnswers, visibleFields, type Field, type Form } from './index.ts';
+import { missingFields, postedAs, textLimit, validateAnswers, visibleFields, type Field, type FieldKind, type Form } from './index.ts';
 
 const good = { group: { group: 'g1' }, reason: 'Tide work', kind: 'daily' };
 
@@ -42,6 +42,21 @@ describe('answers held against a form', () => {
   });
 });
 
+describe('what was posted', () => {
+  it.each<[FieldKind, string, string[], unknown]>([
+    ['number', '3.50', [], 3.5],
+    ['number', '9007199254740993', [], { decimal: '9007199254740993' }],
+    ['number', 'three', [], 'three'],
+    ['yesNo', 'true', [], true],
+    ['money', '12.50 eur', [], { amount: '12.50', currency: 'EUR' }],
+    ['money', '12.50', [], '12.50'],
+    ['people', '', ['p', 'q'], [{ person: 'p' }, { person: 'q' }]],
+    ['choices', '', [], null],
+    ['team', 't', [], { team: 't' }],
+    ['text', '', [], null],
+  ])('for a %s: “%s”', (kind, one, all, value) => expect(postedAs(kind, one, all)).toEqual(value));
+});
+
 describe('fields of every kind', () => {
   const field = (kind: Field['kind'], more: Partial<Field> = {}): Form => ({ fields: [{ id: 'x', kind, label: 'X', required: true, ...more }] });
   const said = (form: Form, x: unknown, exists = true) => {
@@ -70,6 +85,14 @@ describe('fields of every kind', () => {
     ['people', field('people'), [{ person: 'p' }], [{ person: 'p' }]],
     ['people as text', field('people'), ['p'], 'X must be a list of people.'],
     ['a list where one is wanted', field('text'), ['p'], 'X must be text.'],
+    ['a sum of money', field('money'), { amount: '12.50', currency: 'EUR' }, { amount: '12.50', currency: 'EUR' }],
+    ['an amount without its currency', field('money'), '12.50', 'X must be an amount and a currency such as 1250.50 EUR.'],
+    ['a place', field('location'), { location: 'l' }, { location: 'l' }],
+    ['a team as text', field('team'), 'desk', 'X: this team is not known. Pick one from the list.'],
+    ['a mail address', field('address'), 'guest@example.org', 'guest@example.org'],
+    ['no mail address', field('address'), 'guest at example', 'X must be a mail address such as name@example.org.'],
+    ['more digits than a JSON number has', field('number'), { decimal: '9007199254740993' }, { decimal: '9007199254740993' }],
+    ['too large by the last digit', field('number', { max: 2 }), { decimal: '2.00000000000000000001' }, 'X: at most 2.'],
   ])('%s', (_, form, given, wanted) => {
     expect(said(form, given)).toEqual(wanted);
   });

@@ -1,10 +1,56 @@
 import { z } from 'zod';
 import { line, own, setOwn, text, unkeepableIn } from '../boundary/index.ts';
 import { compile, Condition } from '../conditions/index.ts';
-import { Id, idFrom, isEmpty, isGroup, isOfType, isPerson, Retired, Value, type ValueType } from '../values/index.ts';
+import {
+  compareNumbers,
+  Id,
+  idFrom,
+  isEmpty,
+  isMailAddress,
+  isNamed,
+  isNumber,
+  isOfType,
+  mustBe,
+  namedIn,
+  Retired,
+  rowType,
+  typedAs,
+  typeWords,
+  Value,
+  type NamedKind,
+  type SingleType,
+  type ValueType,
+} from '../values/index.ts';
 
-/** The kinds of field there are. */
-export const FieldKind = z.enum(['text', 'longText', 'number', 'date', 'yesNo', 'choice', 'choices', 'person', 'people', 'group']);
+/** What a kind of field holds, and how somebody is asked to fill it in. */
+interface FieldRoom {
+  type: ValueType;
+  verb: 'Fill in' | 'Choose' | 'Pick';
+  /** It offers choices. */
+  offers?: true;
+  /** The longest answer, in characters. */
+  longest?: number;
+}
+/** The kinds of field, in the order in which screens offer them. */
+const kinds = {
+  text: { type: 'text', verb: 'Fill in', longest: 200 },
+  longText: { type: 'text', verb: 'Fill in', longest: 4000 },
+  number: { type: 'number', verb: 'Fill in' },
+  money: { type: 'money', verb: 'Fill in' },
+  date: { type: 'date', verb: 'Pick' },
+  yesNo: { type: 'boolean', verb: 'Choose' },
+  choice: { type: 'choice', verb: 'Choose', offers: true },
+  choices: { type: 'texts', verb: 'Choose', offers: true },
+  person: { type: 'person', verb: 'Pick' },
+  people: { type: 'people', verb: 'Pick' },
+  group: { type: 'group', verb: 'Pick' },
+  team: { type: 'team', verb: 'Pick' },
+  location: { type: 'location', verb: 'Pick' },
+  address: { type: 'address', verb: 'Fill in', longest: 254 },
+} as const satisfies Record<string, FieldRoom>;
+const fieldRoom = (kind: FieldKind): FieldRoom => kinds[kind];
+/** A kind of field. */
+export const FieldKind = z.enum(Object.keys(kinds) as [keyof typeof kinds, ...(keyof typeof kinds)[]]);
 export type FieldKind = z.infer<typeof FieldKind>;
 
 /** One field of a form. */
@@ -33,22 +79,10 @@ export type Form = z.infer<typeof Form>;
 /** Answers by field; a field without one is left out or null. */
 export type Answers = Record<string, Value>;
 
-const types: Record<FieldKind, ValueType> = {
-  text: 'text',
-  longText: 'text',
-  number: 'number',
-  date: 'date',
-  yesNo: 'boolean',
-  choice: 'choice',
-  choices: 'texts',
-  person: 'person',
-  people: 'people',
-  group: 'group',
-};
 /** The type of the values that a kind of field takes. */
-export const fieldType = (kind: FieldKind): ValueType => types[kind];
+export const fieldType = (kind: FieldKind): ValueType => fieldRoom(kind).type;
 /** Whether a kind of field offers choices. */
-export const hasOptions = (kind: FieldKind): boolean => kind === 'choice' || kind === 'choices';
+export const hasOptions = (kind: FieldKind): boolean => fieldRoom(kind).offers === true;
 
 interface Keyed {
   fields: Field[];
@@ -66,7 +100,7 @@ export const withoutField = <F extends Keyed>(form: F, id: string): F => ({
 });
 
 /** Longest answer in characters: one line, or many. */
-export const textLimit = { text: 200, longText: 4000 };
+export const textLimit = { text: kinds.text.longest, longText: kinds.longText.longest };
 
 /** What is wrong with one answer, as a sentence. */
 export interface FieldProblem {
@@ -131,41 +165,47 @@ function notAnAnswer(field: Field, raw: unknown): string {
     : `${field.label} holds something that is not an answer.`;
 }
 
-type Exists = (kind: 'person' | 'group', id: string) => boolean;
+type Exists = (kind: NamedKind, id: string) => boolean;
 
 /** What is wrong with an answer that is not empty. */
 function problemOf(field: Field, value: Value, exists: Exists): string | undefined {
-  const { label, kind } = field;
-  const offered = (v: unknown) => (field.options ?? []).some((o) => o.value === v);
-  if (kind === 'person' && !(isPerson(value) && exists('person', value.person))) return `${label}: this person is not known. Pick one from the list.`;
-  if (kind === 'group' && !(isGroup(value) && exists('group', value.group))) return `${label}: this group is not known. Pick one from the list.`;
-  if (!isOfType(value, fieldType(kind))) return `${label} ${wanted[kind] ?? 'must be text'}.`;
-  if (kind === 'people' && !(value as unknown[]).every((p) => isPerson(p) && exists('person', p.person)))
-    return `${label} names somebody who is not known.`;
-  if (kind === 'choice' && !offered(value)) return `${label}: pick one of the choices.`;
-  if (kind === 'choices' && !(value as unknown[]).every(offered)) return `${label}: pick among the choices.`;
-  if (typeof value === 'number') {
+  const { label } = field;
+  const { type, offers, longest } = fieldRoom(field.kind);
+  const named = namedIn(value);
+  const single = rowType(type) === undefined;
+  if (single && isNamed(type) && !(isOfType(value, type) && named.every((n) => exists(n.kind, n.id))))
+    return `${label}: this ${typeWords[type]} is not known. Pick one from the list.`;
+  if (!isOfType(value, type))
+    return `${label} ${offers && !single ? 'must be a list of choices' : !single ? `must be a ${typeWords[type]}` : mustBe(type)}.`;
+  if (!named.every((n) => exists(n.kind, n.id))) return `${label} names somebody who is not known.`;
+  if (offers && ![value].flat().every((v) => (field.options ?? []).some((o) => o.value === v)))
+    return `${label}: pick ${single ? 'one of' : 'among'} the choices.`;
+  if (isNumber(value)) {
     const unit = field.unit ? ` ${field.unit}` : '';
-    if (field.min !== undefined && value < field.min) return `${label}: at least ${field.min}${unit}.`;
-    if (field.max !== undefined && value > field.max) return `${label}: at most ${field.max}${unit}.`;
+    if (field.min !== undefined && compareNumbers(value, field.min) < 0) return `${label}: at least ${field.min}${unit}.`;
+    if (field.max !== undefined && compareNumbers(value, field.max) > 0) return `${label}: at most ${field.max}${unit}.`;
   }
-  if (kind === 'text' || kind === 'longText') {
+  if (type === 'address' && !isMailAddress(value as string)) return `${label} ${mustBe(type)}.`;
+  if (longest !== undefined) {
     const length = [...(value as string)].length;
-    if (length > textLimit[kind]) return `${label} has ${length} characters; at most ${textLimit[kind]} fit.`;
+    if (length > longest) return `${label} has ${length} characters; at most ${longest} fit.`;
   }
   return undefined;
 }
-const wanted: Partial<Record<FieldKind, string>> = {
-  number: 'must be a number',
-  date: 'must be a date such as 2026-03-30',
-  yesNo: 'must be yes or no',
-  choices: 'must be a list of choices',
-  people: 'must be a list of people',
-};
 
-function missing(field: Field): string {
-  const verb = ['text', 'longText', 'number'].includes(field.kind) ? 'Fill in' : hasOptions(field.kind) || field.kind === 'yesNo' ? 'Choose' : 'Pick';
-  return `${verb} “${field.label}”.`;
+const missing = (field: Field): string => `${fieldRoom(field.kind).verb} “${field.label}”.`;
+
+/**
+ * What was posted for a field, as the value its kind holds: one text, or each of several. What does not fit is kept as it was
+ * typed, to be refused and not lost.
+ */
+export function postedAs(kind: FieldKind, one: string, all: string[]): Value {
+  const type = fieldType(kind);
+  const row = rowType(type);
+  const read = (text: string, as: SingleType) => typedAs(text, as) ?? (text === '' ? null : text);
+  if (row === undefined) return read(one, type as SingleType);
+  const rows = all.flatMap((text) => read(text, row) ?? []);
+  return rows.length > 0 ? rows : null;
 }
 
 /** The fields that still miss an answer, for the words beside the submit button. */

@@ -1,5 +1,5 @@
 import type { Condition } from '../conditions/index.ts';
-import { isEmpty, isOfType, isReference, rowType, typeWords, type ValueType } from '../values/index.ts';
+import { areAlike, isEmpty, isOfType, isOrdered, isReference, rowType, typeWords } from '../values/index.ts';
 import { roomOf, stop, type Finding, type Place, type Places, type Step } from '../steps/index.ts';
 
 /** The conditions a step tests, each with the words for where it stands. */
@@ -13,10 +13,6 @@ export const conditionFindings = (step: Step, here: Places): Finding[] =>
     ),
   );
 
-const texts = new Set<ValueType>(['text', 'choice', 'address']);
-const ordered = new Set<ValueType>(['number', 'date', 'instant', 'text', 'choice', 'address']);
-const alike = (a: ValueType, b: ValueType) => a === b || (texts.has(a) && texts.has(b));
-
 /** What is wrong with a condition, as the end of a sentence. Places that do not exist are told elsewhere. */
 export function mismatches(c: Condition, places: ReadonlyMap<string, Pick<Place, 'label' | 'type' | 'options'>>): string[] {
   if ('all' in c) return c.all.flatMap((x) => mismatches(x, places));
@@ -26,11 +22,11 @@ export function mismatches(c: Condition, places: ReadonlyMap<string, Pick<Place,
   const left = places.get(c.left.ref);
   if (!left) return [];
   if (rowType(left.type)) return [`compares “${left.label}”, which is a list; ask whether it has a value`];
-  if (c.compare !== 'is' && c.compare !== 'isNot' && !ordered.has(left.type))
+  if (c.compare !== 'is' && c.compare !== 'isNot' && !isOrdered(left.type))
     return [`asks whether “${left.label}” is more or less than something; a ${typeWords[left.type]} has no order`];
   if (isReference(c.right)) {
     const right = places.get(c.right.ref);
-    return right && !alike(left.type, right.type)
+    return right && !areAlike(left.type, right.type)
       ? [`compares “${left.label}”, a ${typeWords[left.type]}, with “${right.label}”, a ${typeWords[right.type]}`]
       : [];
   }

@@ -184,6 +184,9 @@ describe('the check of every step kind', () => {
     const work = (feel: string) => step('workOut', 'w', { feel, type: 'number' });
     expect(found(work('form.cores * '))).toEqual([['wrong-expression', 'w']]);
     expect(found(work('today()'))).toEqual([['wrong-expression', 'w']]);
+    // A number has no currency.
+    expect(found(work('form.cores.amount'))).toEqual([['wrong-expression', 'w']]);
+    expect(found(work('form.price.amount * 2'))).toEqual([]);
     expect(found(work('form.gone + 1'))).toEqual([['unknown-reference', 'w']]);
     expect(found(work('count(form.colleague)'))).toEqual([['may-have-no-value', 'w']]);
     expect(found(work('form.cores * 2'))).toEqual([]);

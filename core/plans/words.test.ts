@@ -23,7 +23,7 @@ const daily = { compare: 'is', left: { ref: 'form.kind' }, right: { literal: 'da
 describe('who a gate asks', () => {
   it.each<[Approvers | undefined, string]>([
     [undefined, 'nobody yet'],
-    [{ from: 'people', people: [{ person: 'ada' }, { person: 'unknown' }] }, 'Ada Strand, someone'],
+    [{ from: 'people', people: [{ person: 'ada' }, { person: 'unknown' }] }, 'Ada Strand, someone who is not known any more'],
     [{ from: 'person', person: { ref: 'form.colleague' } }, 'Colleague'],
     [{ from: 'managerOf', person: { ref: 'request.requester' } }, 'the manager of Requester'],
     [{ from: 'managerOf', person: { ref: 'form.colleague' }, levels: 2 }, 'the manager 2 levels above Colleague'],

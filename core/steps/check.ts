@@ -1,5 +1,16 @@
 import { own } from '../boundary/index.ts';
-import { isEmpty, isOfType, isReference, piecesOf, rowType, typeWords, type Operand, type RichText, type ValueType } from '../values/index.ts';
+import {
+  fitsFor,
+  isEmpty,
+  isOfType,
+  isReference,
+  piecesOf,
+  rowType,
+  typeWords,
+  type Operand,
+  type RichText,
+  type ValueType,
+} from '../values/index.ts';
 import type { Catalogue } from './catalogue.ts';
 import { stop, unset, type Finding } from './finding.ts';
 import type { Places } from './place.ts';
@@ -61,12 +72,10 @@ export function inputFindings(
   });
 }
 
-const fits = (have: ValueType, want: ValueType) => have === want || (want === 'text' && (have === 'choice' || have === 'address' || have === 'date'));
-
 /** A picked value of the wrong type; a place that exists nowhere is found as an unknown reference instead. */
 export function typeFindings(step: Step, setting: string, ref: string | undefined, want: ValueType[], anywhere: Places): Finding[] {
   const have = ref === undefined ? undefined : anywhere.get(ref)?.type;
-  if (have === undefined || want.some((w) => fits(have, w))) return [];
+  if (have === undefined || want.some((w) => fitsFor(w).includes(have))) return [];
   const list = rowType(have) ? '; put the step into a For each to do it for every row' : '';
   return [
     stop(step, {

@@ -1,7 +1,7 @@
 import { own } from '../boundary/index.ts';
 import { minutesWords, workingMinutes } from '../calendar/index.ts';
 import type { Naming } from '../conditions/index.ts';
-import { isGroup, isReference, type Operand, type Value } from '../values/index.ts';
+import { isReference, valueWords, type Operand, type Value, type ValueNames } from '../values/index.ts';
 import type { Catalogue } from './catalogue.ts';
 import type { Places } from './place.ts';
 
@@ -11,20 +11,25 @@ export function namingOf(places: Places, catalogue: Catalogue): Naming {
     place: (ref) => places.get(ref)?.label ?? 'a value that does not exist',
     value: (value, ref) => {
       const option = places.get(ref)?.options?.find((o) => o.value === value);
-      return option ? option.label : valueWords(value, catalogue);
+      return option ? option.label : statedWords(value, catalogue);
     },
   };
 }
 
-/** A stated value as a reader knows it: people and groups by their names. */
-export function valueWords(value: Value, catalogue: Catalogue): string {
-  if (value === null || value === '') return 'nothing';
-  if (Array.isArray(value)) return value.map((v) => valueWords(v, catalogue)).join(', ') || 'nothing';
-  if (isGroup(value)) return own(catalogue.groups, value.group) ?? 'a group';
-  if (typeof value === 'object') return own(catalogue.people, value.person)?.name ?? 'someone';
-  if (typeof value === 'boolean') return value ? 'yes' : 'no';
-  return String(value);
-}
+/** Names by id, as the catalogue has them. */
+const namesIn =
+  (catalogue: Catalogue): ValueNames =>
+  (kind, id) =>
+    kind === 'person'
+      ? own(catalogue.people, id)?.name
+      : kind === 'group'
+        ? own(catalogue.groups, id)
+        : kind === 'team'
+          ? own(catalogue.teams, id)?.name
+          : undefined;
+
+/** A stated value as a reader knows it: what is held by an id by its name. */
+export const statedWords = (value: Value, catalogue: Catalogue): string => valueWords(value, namesIn(catalogue)) || 'nothing';
 
 /** The name of a team. */
 export const teamWords = (id: string, catalogue: Catalogue): string => own(catalogue.teams, id)?.name ?? 'a team that does not exist';

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { heard, line, own, setOwn } from '../boundary/index.ts';
 import type { ActionSpec } from '../plans/index.ts';
-import { Id, isGroup, isOfType, isPerson, typeWords, Value, ValueType } from '../values/index.ts';
+import { fromPlain, Id, Plain, plainOf, typeWords, ValueType, type Value } from '../values/index.ts';
 
 const Slot = z.object({ name: Id, label: line(80).trim().min(1), type: ValueType });
 
@@ -62,8 +62,6 @@ export const webActionSpecs = (systemId: string, system: WebSystem): ActionSpec[
     ...(a.undoneBy && { undoneBy: webActionId(systemId, a.undoneBy) }),
   }));
 
-const plain = (v: Value): unknown => (Array.isArray(v) ? v.map(plain) : isPerson(v) ? v.person : isGroup(v) ? v.group : v);
-
 /**
  * The request to send for these inputs, those the action takes: path segments are encoded, the rest is the JSON body. An
  * input that would leave its place in the path (nothing, `.`, `..`) is refused.
@@ -76,7 +74,7 @@ export function webRequest(
   let bad: string | undefined;
   const path = action.path.replace(/\{(\w+)\}/g, (_, name: string) => {
     used.add(name);
-    const segment = String(plain(own(inputs, name) ?? ''));
+    const segment = String(plainOf(own(inputs, name) ?? ''));
     if (/^\.{0,2}$/.test(segment)) bad ??= name;
     return encodeURIComponent(segment);
   });
@@ -85,7 +83,7 @@ export function webRequest(
     return { ok: false, sentence: `“${label}” stands in the address and cannot be empty, “.” or “..”.` };
   }
   const rest = action.inputs.flatMap((i) =>
-    used.has(i.name) || own(inputs, i.name) === undefined ? [] : [[i.name, plain(inputs[i.name]!)] as const],
+    used.has(i.name) || own(inputs, i.name) === undefined ? [] : [[i.name, plainOf(inputs[i.name]!)] as const],
   );
   return { ok: true, path, body: action.method === 'GET' ? undefined : Object.fromEntries(rest) };
 }
@@ -95,17 +93,11 @@ export function webOutputs(action: WebAction, answer: unknown): { ok: true; outp
   const outputs: Record<string, Value> = {};
   for (const o of action.outputs) {
     const found = pointed(answer, o.at);
-    const read = Value.safeParse(found ?? null);
+    const read = Plain.safeParse(found ?? null);
     if (!read.success) return { ok: false, sentence: `The answer has something at “${o.at}” that cannot be kept as “${o.label}”.` };
-    const value = read.data;
-    if (value === null && o.always) return { ok: false, sentence: `The answer has nothing at “${o.at}”, where “${o.label}” should be.` };
-    const typed =
-      typeof value === 'string' && o.type === 'person'
-        ? { person: value }
-        : typeof value === 'string' && o.type === 'group'
-          ? { group: value }
-          : value;
-    if (!isOfType(typed, o.type))
+    if (read.data === null && o.always) return { ok: false, sentence: `The answer has nothing at “${o.at}”, where “${o.label}” should be.` };
+    const typed = fromPlain(read.data, o.type);
+    if (typed === undefined)
       return { ok: false, sentence: `The answer has ${heard(JSON.stringify(found) ?? '', 80)} at “${o.at}”, which is not a ${typeWords[o.type]}.` };
     setOwn(outputs, o.name, typed);
   }

@@ -138,6 +138,10 @@ export const wideForm: Form = {
       ],
     },
     { id: 'remote', kind: 'yesNo', label: 'Works elsewhere', required: false },
+    { id: 'price', kind: 'money', label: 'Price', required: true },
+    { id: 'place', kind: 'location', label: 'Place', required: false },
+    { id: 'by', kind: 'team', label: 'Team that helps', required: false },
+    { id: 'mail', kind: 'address', label: 'Mail of the guest', required: false },
   ],
 };
 
@@ -149,4 +153,8 @@ export const answers = {
   crew: [{ person: 'p1' }, { person: 'p2' }, { person: 'p3' }],
   cores: 2,
   from: '2026-03-04',
+  price: { amount: '1250.50', currency: 'EUR' },
+  place: { location: 'l1' },
+  by: { team: 'desk' },
+  mail: 'guest@example.org',
 };

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { text } from '../boundary/index.ts';
-import { longestText } from './value.ts';
+import { longestText } from './text/index.ts';
 import { isReference, Reference } from './reference.ts';
 
 /** Where a link leads: a page, or somebody to write to. Nothing that runs. */

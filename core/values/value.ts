@@ -1,86 +1,156 @@
 import { z } from 'zod';
-import { text } from '../boundary/index.ts';
-import { isDate, isInstant } from '../calendar/index.ts';
-
-/** What names a thing that is kept: letters, digits and a few marks, as the identifiers of the database and of the tests have them. */
-export const Key = z.string().regex(/^[A-Za-z0-9][A-Za-z0-9_.:~#/-]{0,199}$/, 'This is not an identifier.');
+import { group } from './group/index.ts';
+import { isMoment, instant } from './instant/index.ts';
+import { location } from './location/index.ts';
+import { Money } from './money/index.ts';
+import { NumberValue } from './number/index.ts';
+import { person } from './person/index.ts';
+import type { Expressed, NamedKind, Plain, ValueNames } from './room.ts';
+import { lists, roomOf, rooms, shapeOf, type ListType, type Single as AnySingle, type SingleType } from './rooms.ts';
+import { team } from './team/index.ts';
+import { text } from './text/index.ts';
 
 /** A person or a group is held by its id; names are looked up when shown, so a renamed person stays one person. */
-export const PersonValue = z.object({ person: Key });
-/** A group, by its id. */
-export const GroupValue = z.object({ group: Key });
+export const PersonValue = person.schema as z.ZodType<{ person: string }>;
 
-/** The longest text that a value may be, in characters. */
-export const longestText = 20_000;
-
-/** One thing: a text (dates and instants too, as ISO 8601), a number, yes or no, a person, a group. */
-export const Single = z.union([text(longestText), z.number(), z.boolean(), PersonValue, GroupValue]);
-export type Single = z.infer<typeof Single>;
+/** One thing: a text (dates and instants too, as ISO 8601), a number, yes or no, money, or something held by its id. */
+export const Single: z.ZodType<AnySingle> = z.union([
+  text.schema,
+  NumberValue,
+  z.boolean(),
+  person.schema,
+  group.schema,
+  location.schema,
+  team.schema,
+  Money,
+]) as unknown as z.ZodType<AnySingle>;
+export type Single = AnySingle;
 
 /** Anything an answer, an output or a literal can hold. `null` means: asked, and left empty. */
 export const Value = z.union([Single, z.null(), z.array(Single).max(1000)]);
 export type Value = z.infer<typeof Value>;
 
-/** The list types `texts` and `people` hold several of `text` and `person`. */
-export const ValueType = z.enum(['text', 'choice', 'boolean', 'number', 'date', 'instant', 'person', 'group', 'address', 'texts', 'people']);
-export type ValueType = z.infer<typeof ValueType>;
+/** The types of values: of one thing, and of lists. */
+export const ValueType = z.enum([...(Object.keys(rooms) as SingleType[]), ...(Object.keys(lists) as ListType[])]);
+export type ValueType = SingleType | ListType;
 
+const isList = (type: ValueType): type is ListType => Object.hasOwn(lists, type);
 /** The type of one row of a list; undefined for what is not a list. */
-export const rowType = (type: ValueType): ValueType | undefined => (type === 'people' ? 'person' : type === 'texts' ? 'text' : undefined);
+export const rowType = (type: ValueType): SingleType | undefined => (isList(type) ? lists[type].row : undefined);
+/** The room of a type, or that of the rows of a list. */
+const roomFor = (type: ValueType) => roomOf(isList(type) ? lists[type].row : type);
 
 /** Whether a value is a person. */
-export const isPerson = (v: unknown): v is { person: string } => typeof v === 'object' && v !== null && 'person' in v;
+export const isPerson = person.is;
 /** Whether a value is a group. */
-export const isGroup = (v: unknown): v is { group: string } => typeof v === 'object' && v !== null && 'group' in v;
+export const isGroup = group.is;
 
 /** Empty is: absent, null, a text of nothing but spaces, or a list of nothing. */
-export const isEmpty = (v: Value | undefined): boolean =>
+export const isEmpty = (v: Value | undefined): v is null | undefined | '' | [] =>
   v === undefined || v === null || (typeof v === 'string' && v.trim() === '') || (Array.isArray(v) && v.length === 0);
 
-/** Equality of values by content; persons and groups by id; lists in order. */
+/** Equality of values by content: numbers and sums by what they say, what is held by an id by that; lists in order. */
 export function sameValue(a: Value | undefined, b: Value | undefined): boolean {
-  if (Array.isArray(a) && Array.isArray(b)) return a.length === b.length && a.every((x, i) => sameValue(x, b[i]));
-  if (isPerson(a) && isPerson(b)) return a.person === b.person;
-  if (isGroup(a) && isGroup(b)) return a.group === b.group;
-  return (a ?? null) === (b ?? null);
+  if (Array.isArray(a) || Array.isArray(b))
+    return Array.isArray(a) && Array.isArray(b) && a.length === b.length && a.every((x, i) => sameValue(x, b[i]));
+  if (typeof a !== 'object' && typeof b !== 'object') return (a ?? null) === (b ?? null);
+  if (a === null || a === undefined || b === null || b === undefined) return (a ?? null) === (b ?? null);
+  const shape = shapeOf(a);
+  if (shape !== shapeOf(b)) return false;
+  const { order, named } = roomOf(shape);
+  return order ? order(a, b) === 0 : named?.(a).id === named?.(b).id;
 }
 
-const shapes: Record<ValueType, (v: Single) => boolean> = {
-  text: (v) => typeof v === 'string',
-  choice: (v) => typeof v === 'string',
-  address: (v) => typeof v === 'string',
-  date: (v) => typeof v === 'string' && isDate(v),
-  instant: (v) => typeof v === 'string' && isInstant(v),
-  number: (v) => typeof v === 'number' && Number.isFinite(v),
-  boolean: (v) => typeof v === 'boolean',
-  person: isPerson,
-  group: isGroup,
-  texts: (v) => typeof v === 'string',
-  people: isPerson,
-};
+/** Which of two values comes first: below 0, 0 or above; null where that cannot be told: their kinds differ, or have no order. */
+export function orderOf(a: Value | undefined, b: Value | undefined): number | null {
+  if (a === null || a === undefined || b === null || b === undefined || Array.isArray(a) || Array.isArray(b)) return null;
+  const shape = shapeOf(a);
+  return shape === shapeOf(b) ? (roomOf(shape).order?.(a, b) ?? null) : null;
+}
+
+/** Whether two values that are not empty can be said to be the same or not: both lists, or of one shape. */
+export const areComparable = (a: Value, b: Value): boolean =>
+  Array.isArray(a) || Array.isArray(b) ? Array.isArray(a) && Array.isArray(b) : a !== null && b !== null && shapeOf(a) === shapeOf(b);
+
+/** Whether values of a type have an order. */
+export const isOrdered = (type: ValueType): boolean => !isList(type) && roomOf(type).order !== undefined;
+/** Whether two types can be compared with each other: the same, or both of them texts. */
+export const areAlike = (a: ValueType, b: ValueType): boolean => a === b || (texts.has(a) && texts.has(b));
+const texts = new Set<ValueType>(['text', 'choice', 'address']);
+
+/** The types whose values do where one of this type is wanted: its own, and for a text whatever is written as one. */
+export const fitsFor = (wanted: ValueType): ValueType[] => (wanted === 'text' ? ['text', 'choice', 'address', 'date'] : [wanted]);
 
 /** Whether a value is of a type. Empty is of every type. */
 export function isOfType(v: Value | undefined, type: ValueType): boolean {
   if (isEmpty(v)) return true;
-  if (rowType(type)) return Array.isArray(v) && v.every((x) => shapes[type](x));
-  return !Array.isArray(v) && shapes[type](v as Single);
+  const { is } = roomFor(type);
+  return isList(type) ? Array.isArray(v) && v.every((x) => is(x)) : !Array.isArray(v) && is(v);
 }
 
 /** Types as sentences name them. */
-export const typeWords: Record<ValueType, string> = {
-  text: 'text',
-  choice: 'choice',
-  boolean: 'yes or no',
-  number: 'number',
-  date: 'date',
-  instant: 'time',
-  person: 'person',
-  group: 'group',
-  address: 'mail address',
-  texts: 'list of texts',
-  people: 'list of people',
-};
+export const typeWords = Object.fromEntries(ValueType.options.map((type) => [type, isList(type) ? lists[type].words : roomOf(type).words])) as Record<
+  ValueType,
+  string
+>;
+/** The end of a sentence about a value that is not of a type: "must be …". */
+export const mustBe = (type: ValueType): string => (isList(type) ? `must be a ${lists[type].words}` : roomOf(type).must);
 
-/** The ids of the persons and groups a value holds. */
-export const idsIn = (v: Value | undefined): string[] =>
-  (Array.isArray(v) ? v : [v]).flatMap((x) => (isPerson(x) ? [x.person] : isGroup(x) ? [x.group] : []));
+/** A value in words; `options` are the labels of a choice. Nothing is said of what is empty. */
+export function valueWords(value: Value | undefined, names: ValueNames, options?: readonly { value: string; label: string }[]): string {
+  if (isEmpty(value)) return '';
+  if (Array.isArray(value)) return value.map((v) => valueWords(v, names, options)).join(', ');
+  const label = typeof value === 'string' ? options?.find((o) => o.value === value)?.label : undefined;
+  if (label !== undefined) return label;
+  return typeof value === 'string' && isMoment(value) ? instant.say(value, names) : roomOf(shapeOf(value)).say(value, names);
+}
+
+/** What a value holds by an id, each with its kind. */
+export const namedIn = (v: Value | undefined): { kind: NamedKind; id: string }[] =>
+  (Array.isArray(v) ? v : [v]).flatMap((x) => (x === null || x === undefined ? [] : (roomOf(shapeOf(x)).named?.(x) ?? [])));
+/** The ids a value holds. */
+export const idsIn = (v: Value | undefined): string[] => namedIn(v).map((n) => n.id);
+
+/** What of a value of this type an expression can name. */
+export const partsOfType = (type: ValueType): readonly string[] => (isList(type) ? [] : (roomOf(type).parts ?? []));
+/** The same of any type. */
+export const partNames: ReadonlySet<string> = new Set(Object.keys(rooms).flatMap((type) => partsOfType(type as SingleType)));
+
+/** Whether values of a type name something that is kept elsewhere. */
+export const isNamed = (type: ValueType): boolean => roomFor(type).named !== undefined;
+
+/** What a text somebody typed, or chose, means as a value of a type; undefined where it is none. Nothing typed is empty. */
+export const typedAs = (typed: string, type: SingleType): Single | null | undefined => (typed === '' ? null : roomOf(type).typed(typed));
+
+/** A value without our marks, as systems are sent it. */
+export const plainOf = (v: Value): Plain => {
+  if (v === null) return null;
+  if (Array.isArray(v)) return v.map(plainOf);
+  return roomOf(shapeOf(v)).plain?.(v) ?? (v as Plain);
+};
+/** A value as expressions read it: numbers are decimals, what is held by an id is its id. */
+export function expressionOf(v: Value): Expressed {
+  if (v === null) return null;
+  if (Array.isArray(v)) return v.map(expressionOf);
+  const room = roomOf(shapeOf(v));
+  return room.expression?.(v) ?? ((room.plain?.(v) ?? v) as Expressed);
+}
+/** An order with a stated value, in FEEL, where the standard has none for its type; undefined where it has. */
+export const orderFeel = (ref: string, operator: string, v: Value): string | undefined =>
+  v === null || Array.isArray(v) ? undefined : roomOf(shapeOf(v)).feelOrder?.(ref, operator, v);
+
+/** What a system gave, as a value of a type; undefined where it is none. */
+export function fromPlain(plain: Plain, type: ValueType): Value | undefined {
+  if (plain === null) return null;
+  if (isList(type)) {
+    const rows = Array.isArray(plain) ? plain.map((p) => fromPlain(p, lists[type].row)) : [undefined];
+    return rows.some((r) => r === undefined || r === null) ? undefined : (rows as Single[]);
+  }
+  const room = roomOf(type);
+  const value = room.fromPlain ? room.fromPlain(plain) : (plain as Single);
+  return value !== undefined && !Array.isArray(value) && room.is(value) && Single.safeParse(value).success ? value : undefined;
+}
+
+/** JSON Schema (2020-12) of what `plainOf` gives for a value of a type. */
+export const jsonSchemaOf = (type: ValueType): Readonly<Record<string, unknown>> =>
+  isList(type) ? { type: 'array', items: roomOf(lists[type].row).json, maxItems: 1000 } : roomOf(type).json;

@@ -119,6 +119,8 @@ for (const signal of ['SIGTERM', 'SIGINT'] as const) {
   process.on(signal, () => {
     replies?.close(() => undefined);
     server.close(() => void disconnect().then(() => process.exit(0)));
-    server.closeIdleConnections();
+    // A connection whose request ends now would be kept for the next one, and the process with it.
+    setInterval(() => server.closeIdleConnections(), 100).unref();
+    setTimeout(() => server.closeAllConnections(), 8000).unref();
   });
 }

@@ -1,7 +1,9 @@
+import { alias } from 'drizzle-orm/pg-core';
+import type { NamedKind } from '../../core/values/index.ts';
 import { and, asc, eq, sql } from 'drizzle-orm';
 
 import { db } from '../db/database.ts';
-import { accessGroup, team, person } from '../db/schema/index.ts';
+import { accessGroup, location, person, team } from '../db/schema/index.ts';
 
 import { anywhere } from '../lists/like.ts';
 
@@ -25,7 +27,7 @@ export async function findPeople(q: string): Promise<Choice[]> {
   return rows.map((r) => ({ id: r.id, name: r.name, detail: [r.jobRole, r.department].filter(Boolean).join(', ') }));
 }
 
-export async function findGroups(q: string): Promise<Choice[]> {
+async function findGroups(q: string): Promise<Choice[]> {
   const rows = await db()
     .select({ id: accessGroup.id, name: accessGroup.name, purpose: accessGroup.purpose })
     .from(accessGroup)
@@ -35,23 +37,71 @@ export async function findGroups(q: string): Promise<Choice[]> {
   return rows.map((r) => ({ id: r.id, name: r.name, detail: r.purpose }));
 }
 
-/** A name as typed, without scripts: the one person or group that is called exactly so. */
-export async function resolveName(kind: 'person' | 'group', name: string): Promise<string | undefined> {
+/** Places by a part of their name, with what they are in. */
+async function findLocations(q: string): Promise<Choice[]> {
+  const around = alias(location, 'around');
+  const rows = await db()
+    .select({ id: location.id, name: location.name, kind: location.kind, inside: around.name })
+    .from(location)
+    .leftJoin(around, eq(around.id, location.parentId))
+    .where(sql`lower(${location.name}) like ${like(q)}`)
+    .orderBy(sql`lower(${location.name}) not like ${like(q).slice(1)}`, asc(location.name))
+    .limit(few);
+  return rows.map((r) => ({ id: r.id, name: r.name, detail: [r.kind, r.inside].filter(Boolean).join(', ') }));
+}
+
+async function findTeams(q: string): Promise<Choice[]> {
+  const rows = await db()
+    .select({ id: team.id, name: team.name })
+    .from(team)
+    .where(sql`lower(${team.name}) like ${like(q)}`)
+    .orderBy(sql`lower(${team.name}) not like ${like(q).slice(1)}`, asc(team.name))
+    .limit(few);
+  return rows.map((r) => ({ ...r, detail: '' }));
+}
+
+/** How each kind of named thing is found by a part of its name. */
+export const found: Record<NamedKind, (q: string) => Promise<Choice[]>> = {
+  person: findPeople,
+  group: findGroups,
+  location: findLocations,
+  team: findTeams,
+};
+export const isFound = (kind: string): kind is NamedKind => Object.hasOwn(found, kind);
+
+/** A name as typed, without scripts: the one thing of its kind that is called exactly so. */
+export async function resolveName(kind: NamedKind, name: string): Promise<string | undefined> {
   const key = name.trim().toLowerCase();
-  const rows =
-    kind === 'person'
-      ? await db()
-          .select({ id: person.id })
-          .from(person)
-          .where(and(eq(person.active, true), sql`(lower(${person.name}) = ${key} or lower(${person.email}) = ${key})`))
-          .limit(2)
-      : await db()
-          .select({ id: accessGroup.id })
-          .from(accessGroup)
-          .where(and(eq(accessGroup.gone, false), sql`lower(${accessGroup.name}) = ${key}`))
-          .limit(2);
+  const rows = await called[kind](key);
   return rows.length === 1 ? rows[0]?.id : undefined;
 }
 
 /** Teams by name, for giving work to one. */
 export const teamChoices = () => db().select({ id: team.id, name: team.name }).from(team).orderBy(team.name);
+
+const called: Record<NamedKind, (key: string) => Promise<{ id: string }[]>> = {
+  person: (key) =>
+    db()
+      .select({ id: person.id })
+      .from(person)
+      .where(and(eq(person.active, true), sql`(lower(${person.name}) = ${key} or lower(${person.email}) = ${key})`))
+      .limit(2),
+  group: (key) =>
+    db()
+      .select({ id: accessGroup.id })
+      .from(accessGroup)
+      .where(and(eq(accessGroup.gone, false), sql`lower(${accessGroup.name}) = ${key}`))
+      .limit(2),
+  location: (key) =>
+    db()
+      .select({ id: location.id })
+      .from(location)
+      .where(sql`lower(${location.name}) = ${key}`)
+      .limit(2),
+  team: (key) =>
+    db()
+      .select({ id: team.id })
+      .from(team)
+      .where(sql`lower(${team.name}) = ${key}`)
+      .limit(2),
+};

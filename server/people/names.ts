@@ -1,42 +1,37 @@
 import { inArray } from 'drizzle-orm';
-
-import { isGroup, isPerson, type Value } from '../../core/values/index.ts';
+import { namedIn, type NamedKind, type Value, type ValueNames } from '../../core/values/index.ts';
 import type { Reader } from '../db/database.ts';
-import { accessGroup, person } from '../db/schema/index.ts';
+import { accessGroup, location, person, team } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 
-/** Names of the people and groups among values, read in one go each. */
+/** How the names of what is held by an id are read, all of a kind in one go. */
+const readers: Record<NamedKind, (tx: Reader, ids: string[]) => Promise<{ id: string; name: string; email?: string }[]>> = {
+  person: (tx, ids) => tx.select({ id: person.id, name: person.name, email: person.email }).from(person).where(inArray(person.id, ids)),
+  group: (tx, ids) => tx.select({ id: accessGroup.id, name: accessGroup.name }).from(accessGroup).where(inArray(accessGroup.id, ids)),
+  location: (tx, ids) => tx.select({ id: location.id, name: location.name }).from(location).where(inArray(location.id, ids)),
+  team: (tx, ids) => tx.select({ id: team.id, name: team.name }).from(team).where(inArray(team.id, ids)),
+};
+
+/** Names of what values hold by an id. */
 export interface Names {
   people: Map<string, { name: string; email: string }>;
-  groups: Map<string, string>;
+  of: ValueNames;
+  /** The same by id alone, for forms. */
+  short: Record<string, string>;
 }
 
 export async function namesFor(tx: Reader, values: Iterable<Value | undefined>, morePeople: string[] = []): Promise<Names> {
-  const people = new Set<string>(morePeople.filter(isId));
-  const groups = new Set<string>();
-  for (const value of values) {
-    for (const v of Array.isArray(value) ? value : [value]) {
-      if (isPerson(v) && isId(v.person)) people.add(v.person);
-      if (isGroup(v) && isId(v.group)) groups.add(v.group);
-    }
-  }
-  const [p, g] = await Promise.all([
-    people.size
-      ? tx
-          .select({ id: person.id, name: person.name, email: person.email })
-          .from(person)
-          .where(inArray(person.id, [...people]))
-      : [],
-    groups.size
-      ? tx
-          .select({ id: accessGroup.id, name: accessGroup.name })
-          .from(accessGroup)
-          .where(inArray(accessGroup.id, [...groups]))
-      : [],
-  ]);
-  return { people: new Map(p.map((x) => [x.id, { name: x.name, email: x.email }])), groups: new Map(g.map((x) => [x.id, x.name])) };
+  const wanted = new Map<NamedKind, Set<string>>([['person', new Set(morePeople.filter(isId))]]);
+  for (const value of values) for (const { kind, id } of namedIn(value)) if (isId(id)) wanted.set(kind, (wanted.get(kind) ?? new Set()).add(id));
+  const kinds = [...wanted].filter(([, ids]) => ids.size > 0);
+  const found = await Promise.all(kinds.map(async ([kind, ids]) => [kind, await readers[kind](tx, [...ids])] as const));
+  const byKind = new Map(found.map(([kind, rows]) => [kind, new Map(rows.map((r) => [r.id, { name: r.name, email: r.email ?? '' }]))]));
+  return {
+    people: byKind.get('person') ?? new Map(),
+    of: (kind, id) => byKind.get(kind)?.get(id)?.name,
+    short: Object.fromEntries(found.flatMap(([, rows]) => rows.map((r) => [r.id, r.name]))),
+  };
 }
 
-/** Names by id, for forms that hold people and groups. */
-export const shortNames = (names: Names): Record<string, string> =>
-  Object.fromEntries([...[...names.people].map(([id, p]): [string, string] => [id, p.name]), ...names.groups]);
+/** Names by id, for forms that hold what is named elsewhere. */
+export const shortNames = (names: Names): Record<string, string> => names.short;

@@ -5,7 +5,7 @@ import { world, type World } from '../testing/world.ts';
 import { approvalFor, approvalsFor } from '../approvals/queries.ts';
 import { agreementSentences } from './agreements.ts';
 import { myRequest, myRequests } from './queries.ts';
-import { findGroups, findPeople, resolveName } from '../people/find.ts';
+import { findPeople, found, resolveName } from '../people/find.ts';
 import { runs, trace } from '../runs/queries.ts';
 import { draftOf, items } from '../items/queries.ts';
 import { browse, offeredItem } from '../items/offered.ts';
@@ -209,8 +209,8 @@ describe('find-anything', () => {
     await w.query('update person set active = false where user_name = $1', ['boss']);
     expect((await findPeople('boss')).length).toBe(0);
     await w.query('update person set active = true where user_name = $1', ['boss']);
-    expect((await findGroups('TIDE')).map((g) => g.name)).toEqual(['tide-models']);
-    expect(await findGroups('100%')).toEqual([]);
+    expect((await found.group('TIDE')).map((g) => g.name)).toEqual(['tide-models']);
+    expect(await found.group('100%')).toEqual([]);
   });
 
   it('takes a name typed out in full, and none that is unclear', async () => {

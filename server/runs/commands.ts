@@ -1,7 +1,7 @@
 import { and, eq, isNotNull } from 'drizzle-orm';
 import type { RunEvent } from '../../core/engine/index.ts';
 import { findStep, outputPlaces } from '../../core/plans/index.ts';
-import { isOfType, typeWords, Value } from '../../core/values/index.ts';
+import { isOfType, rowType, typedAs, typeWords, Value, type SingleType, type ValueType } from '../../core/values/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db, type Tx } from '../db/database.ts';
 import { run, runStep, serviceCase } from '../db/schema/index.ts';
@@ -81,7 +81,7 @@ async function typedOutputs(tx: Tx, row: Row, raw: Record<string, unknown>): Pro
   const values: Record<string, Value> = {};
   for (const place of places) {
     const name = place.ref.split('.')[2]!;
-    const typed = typedAs(raw[name], place.type);
+    const typed = statedBy(raw[name], place.type);
     if (typed === undefined || !isOfType(typed, place.type) || (typed === null && place.always)) {
       const sentence = `“${place.label}” must be a ${typeWords[place.type]}; the steps after it use it.`;
       return refuse('invalid', sentence, [{ field: name, sentence }]);
@@ -91,11 +91,11 @@ async function typedOutputs(tx: Tx, row: Row, raw: Record<string, unknown>): Pro
   return { values };
 }
 
-/** What a form field's text means as a value of this type. */
-function typedAs(raw: unknown, type: string): Value | undefined {
+/** What was posted for a value of this type; undefined where it is none. */
+function statedBy(raw: unknown, type: ValueType): Value | undefined {
   if (raw === undefined || raw === null || raw === '') return null;
-  if (type === 'number' && typeof raw === 'string') return Number.isFinite(Number(raw)) ? Number(raw) : undefined;
-  if (type === 'boolean' && typeof raw === 'string') return raw === 'true' ? true : raw === 'false' ? false : undefined;
+  const single = rowType(type) === undefined ? (type as SingleType) : undefined;
+  if (typeof raw === 'string' && single) return typedAs(raw, single);
   const parsed = Value.safeParse(raw);
   return parsed.success ? parsed.data : undefined;
 }

@@ -30,6 +30,7 @@ describe('any plan, on the real thing', () => {
       const { id, number } = await w.ask(w.viewer('tor'), item.id, i % 3 === 0 ? 'orphan-files' : 'tide-models', {
         crew,
         cores: 2,
+        price: { amount: '1250.50', currency: 'EUR' },
         from: '2026-03-04',
       });
       const numbers = fc.sample(fc.nat(), { seed: i, numRuns: 400 });

@@ -7,7 +7,7 @@ import { action } from '../systems/index.ts';
 import { Refused } from '../systems/trouble.ts';
 import { heard, own, setOwn } from '../../core/boundary/index.ts';
 import type { ActionSpec } from '../../core/plans/index.ts';
-import { isEmpty, isGroup, isOfType, isPerson, typeWords, Value } from '../../core/values/index.ts';
+import { isEmpty, isOfType, namedIn, typeWords, Value } from '../../core/values/index.ts';
 import { existing } from '../people/existing.ts';
 import { deliverTo, lockRun } from './deliver.ts';
 import { addJobs } from './jobs.ts';
@@ -69,9 +69,8 @@ async function outputsOf(spec: ActionSpec, answered: Record<string, Value>): Pro
   }
   const exists = await existing(db(), outputs);
   for (const o of spec.outputs)
-    for (const v of [own(outputs, o.name)].flat())
-      if ((isPerson(v) && !exists.has(`person ${v.person}`)) || (isGroup(v) && !exists.has(`group ${v.group}`)))
-        throw new Refused(`${spec.system} answered a ${isPerson(v) ? 'person' : 'group'} as “${o.label}” that is not known here.`);
+    for (const { kind, id } of namedIn(own(outputs, o.name)))
+      if (!exists.has(`${kind} ${id}`)) throw new Refused(`${spec.system} answered a ${typeWords[kind]} as “${o.label}” that is not known here.`);
   return outputs;
 }
 

@@ -265,7 +265,7 @@ describe('approval policies', () => {
     const plan = { steps: [gate({ approvers: { from: 'policy', policy: made.id, inputs: { cores: { ref: 'form.cores' } } } }), told] };
     const asked = async (runId: string) => (await w.approvals(runId)).map((a) => a.personId);
     const item = await w.item('By policy', plan, wideForm);
-    const answers = (cores: number) => ({ crew: [{ person: w.id('ina') }], cores, from: '2026-12-04' });
+    const answers = (cores: number) => ({ crew: [{ person: w.id('ina') }], cores, from: '2026-12-04', price: { amount: '10', currency: 'EUR' } });
     expect(await asked((await w.ask(w.viewer('tor'), item.id, 'tide-models', answers(2))).id)).toEqual([w.id('olav')]);
     await changePolicy(dan, { id: made.id, version: 2, definition: definition('runa'), note: 'Runa has taken over' });
     expect(await asked((await w.ask(w.viewer('tor'), item.id, 'tide-models', answers(2))).id)).toEqual([w.id('runa')]);
@@ -310,7 +310,12 @@ describe('parts', () => {
       wideForm,
     );
     await keep(version, 'Label it twice');
-    const { id } = await w.ask(w.viewer('tor'), item.id, 'tide-models', { crew: [{ person: w.id('ina') }], cores: 1, from: '2026-12-04' });
+    const { id } = await w.ask(w.viewer('tor'), item.id, 'tide-models', {
+      crew: [{ person: w.id('ina') }],
+      cores: 1,
+      from: '2026-12-04',
+      price: { amount: '10', currency: 'EUR' },
+    });
     expect(await w.query('select name, key from task where run_id = $1', [id])).toEqual([{ name: 'Label it', key: 'p~1/t#1' }]);
     expect((await browse('Desk work')).map((i) => i.name)).toEqual([]);
   });

@@ -203,7 +203,14 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
     askPlan: async (plan: Plan, who = 'tor') => {
       const item = await made.item(`Work ${++plans}`, plan, wideForm);
       const crew = ['ina', 'runa'].map((u) => ({ person: id(u) }));
-      return made.ask(viewer(who), item.id, 'tide-models', { crew, cores: 2, from: '2026-12-04' });
+      return made.ask(viewer(who), item.id, 'tide-models', {
+        crew,
+        cores: 2,
+        from: '2026-12-04',
+        price: { amount: '1250.50', currency: 'EUR' },
+        by: { team: made.teamId },
+        mail: 'guest@example.org',
+      });
     },
   };
 }

@@ -44,7 +44,7 @@ export default function Policy({ loaderData, actionData }: Route.ComponentProps)
   return <Editor key={`${loaderData.id} ${loaderData.version}`} loaded={loaderData} refusal={actionData?.refusal.sentence} />;
 }
 
-const types: ValueType[] = ['number', 'choice', 'text', 'boolean', 'date'];
+const types: ValueType[] = ['number', 'money', 'choice', 'text', 'boolean', 'date', 'team', 'location'];
 
 function Editor({ loaded, refusal }: { loaded: Route.ComponentProps['loaderData']; refusal: string | undefined }) {
   const [policy, setPolicy] = useState<PolicyModel>(loaded.definition);

@@ -8,7 +8,7 @@ import type { Way } from '../flow.ts';
 import { output, readOne, readOperands, type Places, type Reading } from '../place.ts';
 import type { Room } from '../room.ts';
 import type { BpmnFrom } from '../bpmn.ts';
-import { capital, managerWords, teamWords, timesWords, valueWords, workingWords } from '../words.ts';
+import { capital, managerWords, teamWords, timesWords, statedWords, workingWords } from '../words.ts';
 import { approversWanted, inputs, isTimed, on, reckoned, settle, start, withdraw } from './run.ts';
 import { gateSchema, type Approvers, type Gate, type GateRule } from './settings.ts';
 
@@ -131,7 +131,7 @@ export function approversWords(a: Approvers | undefined, naming: Naming, catalog
   if (!a) return 'nobody yet';
   switch (a.from) {
     case 'people':
-      return a.people.map((p) => valueWords(p, catalogue)).join(', ');
+      return a.people.map((p) => statedWords(p, catalogue)).join(', ');
     case 'person':
       return naming.place(a.person.ref);
     case 'managerOf':

@@ -1,5 +1,5 @@
 import { setOwn } from '../../boundary/index.ts';
-import { isEmpty, isGroup, isPerson, isReference, type Value } from '../../values/index.ts';
+import { compareNumbers, isEmpty, isGroup, isNumber, isPerson, isReference, type Value } from '../../values/index.ts';
 import {
   ended,
   fail,
@@ -105,8 +105,10 @@ export function approversWanted(a: Approvers, valueAt: (ref: string) => Value | 
 
 /** How far a chain climbs: to the first level whose limit covers the amount; without an amount, all the way. */
 function levelsFor(a: Extract<Approvers, { from: 'chain' }>, amount: Value | undefined): number {
-  if (typeof amount !== 'number') return a.levels;
-  const covers = Array.from({ length: a.levels }, (_, i) => a.limits?.[i] ?? Infinity).findIndex((limit) => amount <= limit);
+  if (!isNumber(amount)) return a.levels;
+  const covers = Array.from({ length: a.levels }, (_, i) => a.limits?.[i]).findIndex(
+    (limit) => limit === undefined || compareNumbers(amount, limit) <= 0,
+  );
   return covers < 0 ? a.levels : covers + 1;
 }
 

@@ -22,13 +22,13 @@ import {
 } from '../run/context.ts';
 import type { Activity } from '../run/state.ts';
 import { passages } from '../settings.ts';
-import { capital, teamWords, valueWords, workingWords } from '../words.ts';
+import { capital, teamWords, statedWords, workingWords } from '../words.ts';
 import { Task, type Assignee } from './settings.ts';
 
 const assigneeWords = (a: Assignee | undefined, naming: Naming, catalogue: Catalogue): string => {
   if (!a) return 'nobody yet';
   if ('team' in a) return teamWords(a.team, catalogue);
-  return 'person' in a ? valueWords(a.person, catalogue) : naming.place(a.from.ref);
+  return 'person' in a ? statedWords(a.person, catalogue) : naming.place(a.from.ref);
 };
 
 /** When it is due, by the hours of the team that does it: after so much working time, or at the end of a day. */

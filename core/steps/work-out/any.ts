@@ -9,6 +9,8 @@ export const any: AnyStep = () =>
       { feel: '0.1 + 0.2 + form.cores', type: 'number' } as const,
       { feel: 'if form.remote != null and form.remote then "away" else "here"', type: 'text' } as const,
       { feel: 'count(for c in form.crew return c) > 2', type: 'boolean' } as const,
+      { feel: 'form.cores / 3', type: 'number' } as const,
+      { feel: '{amount: form.price.amount * form.cores, currency: form.price.currency}', type: 'money' } as const,
       { feel: 'date(form.from) + duration("P1D")', type: 'date' } as const,
     )
     .map((w) => (id: string) => step('workOut', id, w));

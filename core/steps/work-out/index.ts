@@ -1,4 +1,5 @@
 import { readExpression, workOut as evaluate } from '../../expressions/index.ts';
+import { partsOfType, typeWords } from '../../values/index.ts';
 import { stop } from '../finding.ts';
 import { output } from '../place.ts';
 import type { Room } from '../room.ts';
@@ -16,11 +17,15 @@ export const workOut: Room<WorkOut> = {
     const parsed = readExpression(step.feel);
     return parsed.ok ? parsed.refs.map((ref) => ({ ref, setting: 'Expression', needed: parsed.needs.has(ref) })) : [];
   },
-  lacks: (step) => {
+  lacks: (step, anywhere) => {
     const parsed = readExpression(step.feel);
-    return parsed.ok
-      ? []
-      : [stop(step, { code: 'wrong-expression', sentence: `“${step.name}”: ${parsed.sentence}`, mend: 'Correct the expression.' })];
+    const wrong = (sentence: string) =>
+      stop(step, { code: 'wrong-expression', sentence: `“${step.name}”: ${sentence}`, mend: 'Correct the expression.' });
+    if (!parsed.ok) return [wrong(parsed.sentence)];
+    return parsed.parted.flatMap(({ ref, part }) => {
+      const place = anywhere.get(ref);
+      return place && !partsOfType(place.type).includes(part) ? [wrong(`“${place.label}” is a ${typeWords[place.type]} and has no ${part}.`)] : [];
+    });
   },
   steers: true,
   party: () => 'The run itself',

@@ -1,0 +1,39 @@
+import fc from 'fast-check';
+import type { SingleType, Single } from '../values/index.ts';
+import { names } from './drawn.ts';
+
+const id = fc.stringMatching(/^[a-z0-9][a-z0-9-]{0,20}$/);
+const day = fc.integer({ min: -25_000, max: 83_000 }).map((n) => new Date(n * 86_400_000).toISOString().slice(0, 10));
+/** A decimal as somebody may write it. */
+export const anyDecimal = fc
+  .tuple(fc.boolean(), fc.stringMatching(/^\d{1,18}$/), fc.option(fc.stringMatching(/^\d{1,16}$/)))
+  .map(([minus, whole, part]) => `${minus ? '-' : ''}${whole}${part === null ? '' : `.${part}`}`);
+const text = fc.oneof(
+  names,
+  fc.string({ minLength: 1, maxLength: 40 }).filter((s) => s.trim() !== '' && !/[\u0000-\u001f\u007f-\u009f]/.test(s)),
+);
+
+/** Values of every type. A type left out does not compile. */
+export const anyValue: Record<SingleType, fc.Arbitrary<Single>> = {
+  text,
+  choice: fc.constantFrom('daily', 'project'),
+  boolean: fc.boolean(),
+  number: fc.oneof(
+    fc
+      .double({ noNaN: true, noDefaultInfinity: true, min: -1e15, max: 1e15 })
+      .map((n) => n + 0)
+      .filter((n) => !String(n).includes('e')),
+    fc.integer(),
+    fc.constantFrom({ decimal: '0.1000000000000000000000000000000001' }, { decimal: '12345678901234567890.12' }, { decimal: '-99999999999999999.9' }),
+  ),
+  date: day,
+  instant: fc.date({ min: new Date('1900-01-02'), max: new Date('2199-12-30'), noInvalidDate: true }).map((d) => d.toISOString()),
+  person: id.map((person) => ({ person })),
+  group: id.map((group) => ({ group })),
+  address: id.map((name) => `${name}@example.org`),
+  money: fc
+    .tuple(fc.boolean(), fc.stringMatching(/^\d{1,18}$/), fc.option(fc.stringMatching(/^\d{1,6}$/)), fc.constantFrom('EUR', 'NOK', 'DKK'))
+    .map(([minus, whole, part, currency]) => ({ amount: `${minus ? '-' : ''}${whole}${part === null ? '' : `.${part}`}`, currency })),
+  location: id.map((location) => ({ location })),
+  team: id.map((team) => ({ team })),
+};
