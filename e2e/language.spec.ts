@@ -251,6 +251,86 @@ test('messages: bold, lists and links by keyboard, in the preview, kept, and in 
   expect(mail.text).toContain('- the https://guide.skerrin.example/start');
 });
 
+test('values with structure: a sum, a place, a team and a mail address are asked for, compared, worked with and said', async ({ as }) => {
+  const choose = {
+    id: 'dear',
+    kind: 'choose',
+    name: 'Dear or cheap',
+    expected: now,
+    cases: [
+      {
+        id: 'dear',
+        name: 'Dear',
+        when: { compare: 'more', left: { ref: 'form.price' }, right: { literal: { amount: '1000', currency: 'EUR' } } },
+        block: [{ ...told('tell'), name: 'Tell what it costs' }],
+      },
+    ],
+    otherwise: [{ id: 'no', kind: 'finish', name: 'Too cheap', expected: now, outcome: 'declined' }],
+  };
+  choose.cases[0]!.block[0]!.body = [
+    {
+      text: [
+        [
+          { text: 'Twice that is ' },
+          { ref: 'steps.twice.value' },
+          { text: ', at ' },
+          { ref: 'form.place' },
+          { text: ', by ' },
+          { ref: 'form.by' },
+          { text: ', for ' },
+          { ref: 'form.guest' },
+          { text: '.' },
+        ],
+      ] as never,
+    },
+  ];
+  const twice = {
+    id: 'twice',
+    kind: 'workOut',
+    name: 'Twice the price',
+    expected: now,
+    feel: '{amount: form.price.amount * 2, currency: form.price.currency}',
+    type: 'money',
+  };
+  const { page, name } = await itemWith(
+    as,
+    'Structured',
+    {
+      fields: [
+        { id: 'price', kind: 'money', label: 'Price', required: true },
+        { id: 'place', kind: 'location', label: 'Where', required: true },
+        { id: 'by', kind: 'team', label: 'Who helps', required: true },
+        { id: 'guest', kind: 'address', label: 'Mail of the guest', required: true },
+      ],
+    },
+    [twice, choose],
+  );
+  await publish(page);
+
+  const requester = await as('requester');
+  await requester.goto('/counter');
+  await requester.getByRole('link', { name }).first().click();
+  await requester.getByRole('textbox', { name: 'Price (required)', exact: true }).fill('1250.50');
+  await requester.getByRole('combobox', { name: 'Where (required)', exact: true }).fill('chart');
+  await requester.getByRole('option', { name: /^Chart Hall/ }).click();
+  await requester.getByRole('combobox', { name: 'Who helps (required)', exact: true }).fill('store');
+  await requester.getByRole('option', { name: 'Stores', exact: true }).click();
+  await requester.getByRole('textbox', { name: 'Mail of the guest (required)', exact: true }).fill('guest at example');
+  // An amount without its currency, and what is no address: each is said at its field, and nothing that was typed is lost.
+  await requester.getByRole('button', { name: 'Send request', exact: true }).click();
+  await expect(requester.getByText('Price must be an amount and a currency such as 1250.50 EUR.', { exact: true })).toBeVisible();
+  await expect(requester.getByText('Mail of the guest must be a mail address such as name@example.org.', { exact: true })).toBeVisible();
+  await expect(requester.getByRole('textbox', { name: 'Price (required)', exact: true })).toHaveValue('1250.50');
+  await requester.getByRole('textbox', { name: 'Price: currency', exact: true }).fill('eur');
+  await requester.getByRole('textbox', { name: 'Mail of the guest (required)', exact: true }).fill('guest@example.org');
+  await requester.getByRole('button', { name: 'Send request', exact: true }).click();
+  const number = /R-\d+/.exec((await requester.getByText(/^R-\d+$/).textContent()) ?? '')![0];
+  await waitFor(requester, number, 'Fulfilled');
+  await expect(requester.getByText('1 250.50 EUR', { exact: true })).toBeVisible();
+  const mail = await mailbox.wait('requester@skerrin.example', 'Twice that is', 'Done');
+  expect(mail.text).toContain('Twice that is 2 501 EUR, at Chart Hall, by Stores, for guest@example.org.');
+});
+
 test('sheet: wrap, unwrap, copy into another item, drag to where it may go, and all of it undone', async ({ as }) => {
   const { page } = await itemWith(as, 'Shapes', { fields: [] }, [told('a'), { ...told('b'), name: 'Tell again' }]);
   await step(page, 'b').click();
