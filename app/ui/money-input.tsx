@@ -45,9 +45,10 @@ export function MoneyInput({
       ) : (
         <input
           name={name && `${name}.currency`}
-          className="input numbers w-20"
+          className="input numbers w-28"
           aria-label={`${label}: currency`}
-          placeholder="EUR"
+          placeholder="currency"
+          aria-invalid={ids['aria-invalid'] && typedAs(`0 ${other}`, 'money') === undefined ? true : undefined}
           maxLength={3}
           value={other}
           onChange={(e) => {
