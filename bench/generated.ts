@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import fc from 'fast-check';
-import { checkItem, stops, type Plan } from '../core/plans/index.ts';
+import { type Plan } from '../core/plans/index.ts';
 import { anyPlan, wideCatalogue } from '../core/testing/any-plan.ts';
 import { wideForm } from '../core/testing/samples.ts';
 import { createItem, publish, saveDraft } from '../server/items/commands.ts';
@@ -10,6 +10,7 @@ import type { makeOrganisation } from '../server/testing/organisation.ts';
 import { consentTo } from '../server/testing/consent.ts';
 import { viewerFor } from '../server/testing/parties.ts';
 import { withParts } from '../server/testing/parts.ts';
+import { checkItem, stops } from '../core/checks/index.ts';
 
 export type Organisation = Awaited<ReturnType<typeof makeOrganisation>>;
 

@@ -1,5 +1,4 @@
 import { describe, expect, it } from 'vitest';
-import { checkItem } from '../core/plans/index.ts';
 import { ownActionSpecs } from '../server/systems/index.ts';
 import { checkPolicy } from '../core/policies/index.ts';
 import { colleagueStarting } from './colleague-starting.ts';
@@ -7,6 +6,7 @@ import { joinAGroup } from './join-a-group.ts';
 import { machinePolicy, processingMachine } from './processing-machine.ts';
 import { groups, people, places, signIns, size, teams } from './organisation.ts';
 import { seeded } from './seeded.ts';
+import { checkItem } from '../core/checks/index.ts';
 
 describe('the demo organisation', () => {
   const staff = people();

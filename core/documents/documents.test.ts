@@ -2,11 +2,11 @@ import { readFileSync } from 'node:fs';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { advance, newState, openActivities, replay, RunState, type RunEvent } from '../engine/index.ts';
-import { checkItem } from '../plans/index.ts';
 import { anyPlan } from '../testing/any-plan.ts';
 import { obliging, play } from '../testing/player.ts';
 import { catalogue, joinGroup, wideForm } from '../testing/samples.ts';
 import { itemFormat, keptDocument, policyFormat, readDocument, runFormat, systemFormat, Unreadable } from './index.ts';
+import { checkItem } from '../checks/index.ts';
 
 /** Documents as the code wrote them that had each version: made by that code, and never changed. */
 const older = (name: string) => JSON.parse(readFileSync(`core/documents/older/${name}.json`, 'utf8')) as never;

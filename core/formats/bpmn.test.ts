@@ -5,11 +5,12 @@ import { evaluate } from 'feelin';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { openActivities } from '../engine/index.ts';
-import { checkItem, passages, walk, type Block, type Plan, type Step } from '../plans/index.ts';
+import { passages, walk, type Block, type Plan, type Step } from '../plans/index.ts';
 import { play } from '../testing/player.ts';
 import { anyPlan, wideCatalogue } from '../testing/any-plan.ts';
 import { answers, joinGroup, step, wideForm } from '../testing/samples.ts';
 import { bpmnOf, feelLanguage } from './index.ts';
+import { checkItem } from '../checks/index.ts';
 
 // Held against bpmn-moddle as an independent reader, and bpmn-engine as an independent interpreter, of BPMN 2.0.
 

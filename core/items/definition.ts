@@ -2,22 +2,10 @@ import { z } from 'zod';
 import { isShallow, line } from '../boundary/index.ts';
 import { Duration } from '../calendar/index.ts';
 import { Form } from '../forms/index.ts';
-import {
-  checkForm,
-  checkItem,
-  checkPlan,
-  Plan,
-  startPlaces,
-  startPlacesOfPart,
-  walk,
-  walkPlaces,
-  type Catalogue,
-  type Finding,
-  type Part,
-  type Places,
-} from '../plans/index.ts';
+import { Plan, startPlaces, startPlacesOfPart, walk, walkPlaces, type Catalogue, type Finding, type Part, type Places } from '../plans/index.ts';
 import { fieldType } from '../forms/index.ts';
 import { Id, PersonValue, Reference, typeWords, ValueType } from '../values/index.ts';
+import { checkForm, checkItem, checkPlan } from '../checks/index.ts';
 
 /** More steps than this no plan has, blocks within blocks counted. */
 const mostSteps = 1000;

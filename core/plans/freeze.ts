@@ -1,7 +1,7 @@
 import { walk, withBranches } from './blocks.ts';
 import { own } from '../boundary/index.ts';
 import { partOf, roomOf, type Block, type Catalogue, type Part, type Step } from '../steps/index.ts';
-import { partUsed } from './check-paths.ts';
+import { partUsed } from './ways.ts';
 import type { Plan } from './plan.ts';
 
 /**

@@ -119,3 +119,9 @@ export function follow<F>(steps: Block, from: F, by: Followed<F>): F {
   }
   return run(steps, from, undefined, 0);
 }
+
+/** The part whose steps a step goes through. */
+export const partUsed = (step: Step): string | undefined => {
+  const flow = flowOf(step);
+  return flow.is === 'inside' ? flow.part : undefined;
+};

@@ -1,8 +1,9 @@
 import { z } from 'zod';
 import { line, own } from '../boundary/index.ts';
 import { compile, Condition, conditionReferences, examine, type Domain } from '../conditions/index.ts';
-import { GateRule, mismatches } from '../plans/index.ts';
+import { GateRule } from '../plans/index.ts';
 import { Id, Key, PersonValue, ValueType, type Value } from '../values/index.ts';
+import { mismatches } from '../checks/index.ts';
 
 /** Whom one line of a policy asks. */
 export const PolicyApprovers = z.union([

@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import canonicalize from 'canonicalize';
 import { and, eq, sql } from 'drizzle-orm';
 import { blankItem, checkDefinition, ItemDefinition } from '../../core/items/index.ts';
-import { freeze, stops, type Finding } from '../../core/plans/index.ts';
+import { freeze, type Finding } from '../../core/plans/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db, type Tx } from '../db/database.ts';
 import { item, revision } from '../db/schema/index.ts';
@@ -10,6 +10,7 @@ import { catalogueFor } from './catalogue.ts';
 import { notAllowed, notFound, refuse, type Result } from '../refusal.ts';
 import { grantsIn, wantedConsents } from '../consents/commands.ts';
 import { record } from '../changes/record.ts';
+import { stops } from '../../core/checks/index.ts';
 
 /** Begins an item, blank or as a copy of another's draft; the original is not touched. */
 export async function createItem(

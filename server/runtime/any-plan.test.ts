@@ -1,13 +1,13 @@
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { newState, openActivities, replay, type RunEvent } from '../../core/engine/index.ts';
-import { checkItem, stops } from '../../core/plans/index.ts';
 import { anyPlan, wideCatalogue } from '../../core/testing/any-plan.ts';
 import { wideForm } from '../../core/testing/samples.ts';
 import { playParty, viewerFor } from '../testing/parties.ts';
 import { world, type World } from '../testing/world.ts';
 import { definitionOf } from '../items/definitions.ts';
 import { withdrawRequest } from '../requests/commands.ts';
+import { checkItem, stops } from '../../core/checks/index.ts';
 
 let w: World;
 beforeAll(async () => {

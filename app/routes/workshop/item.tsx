@@ -3,12 +3,12 @@ import { Redo2, Undo2 } from 'lucide-react';
 import { useEffect } from 'react';
 import { Link, NavLink, Outlet, useMatch } from 'react-router';
 import { toast } from 'sonner';
-import { stops } from '../../../core/plans/index.ts';
 import { draftOf } from '../../../server/items/queries.ts';
 import { DraftProvider, useDraftEditor, type DraftEditor, type SaveState } from '~/sheet/draft-editor';
 import { Button, ButtonLink } from '~/ui/button';
 import { found, isId, signedIn } from '../session.server';
 import type { Route } from './+types/item';
+import { stops } from '../../../core/checks/index.ts';
 
 export { Trouble as ErrorBoundary } from '~/ui/trouble';
 

@@ -1,5 +1,4 @@
 import { Form, Link, redirect, useNavigation, useRouteLoaderData } from 'react-router';
-import { stops } from '../../../core/plans/index.ts';
 import { publish } from '../../../server/items/commands.ts';
 import { useEditor } from '~/sheet/draft-editor';
 import { FindingLine } from '~/sheet/finding-line';
@@ -10,6 +9,7 @@ import { Time } from '~/ui/time';
 import { found, isId, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/publish';
 import type { loader as itemLoader } from './item';
+import { stops } from '../../../core/checks/index.ts';
 
 export { Trouble as ErrorBoundary } from '~/ui/trouble';
 

@@ -1,9 +1,9 @@
 import { conditionReferences } from '../conditions/index.ts';
 import { hasOptions, validateAnswers, type Form } from '../forms/index.ts';
 import { isEmpty } from '../values/index.ts';
-import { mismatches } from './check-conditions.ts';
+import { mismatches } from './conditions.ts';
 import type { Finding, Places } from '../steps/index.ts';
-import { formPlaces } from './places.ts';
+import { formPlaces } from '../plans/index.ts';
 
 /** What is missing or wrong in a form by itself. */
 export function checkForm(form: Form): Finding[] {

@@ -4,7 +4,8 @@ import { checkDefinition, blankItem, ItemDefinition } from '../items/index.ts';
 import type { form } from '../testing/samples.ts';
 import { catalogue, finish, gate, add, step, tell, wideForm } from '../testing/samples.ts';
 import { sentence } from '../values/index.ts';
-import { analyseTime, checkItem, placesByStep, scriptOf, namingOf, startPlaces, type Block, type Catalogue, type Step } from './index.ts';
+import { analyseTime, placesByStep, scriptOf, namingOf, startPlaces, type Block, type Catalogue, type Step } from '../plans/index.ts';
+import { checkItem } from './index.ts';
 
 const found = (steps: Block, f = wideForm, c = catalogue) => checkItem(f, { steps }, c).map((x) => [x.code, x.step] as const);
 const codes = (steps: Block, f = wideForm, c = catalogue) => found(steps, f, c).filter(([code]) => code !== 'untold');

@@ -1,15 +1,13 @@
-import { actionOf, partOf, roomOf, warn, type Catalogue, type Finding, type Step, type StepOf } from '../steps/index.ts';
+import { flowOf, follow, newStep, type Plan } from '../plans/index.ts';
+import { roomOf, warn, type Finding, type Step, type StepOf } from '../steps/index.ts';
 import { sentence } from '../values/index.ts';
-import { flowOf } from './blocks.ts';
-import { newStep } from './edit.ts';
-import type { Plan } from './plan.ts';
-import { follow } from './ways.ts';
+import type { Checked } from './family.ts';
 
 /**
  * Paths that end without telling the requester. A decline or lapse without a block of its own tells them by itself.
  * Told-ness is a set of two possibilities at each point: some path has told, some path has not.
  */
-export function untold(plan: Plan): Finding[] {
+export function untold({ plan }: Checked): Finding[] {
   const found: Finding[] = [];
   interface Told {
     yes: boolean;
@@ -59,33 +57,3 @@ const tellFix = (plan: Plan, at: { before: string } | { after: string }): NonNul
   };
   return { words: 'Put a Tell there', edit: { insert, at } };
 };
-
-/**
- * Paths on which somebody is given access or equipment and no gate has passed before. What a part gives is told at the
- * step that uses it.
- */
-export function ungated(plan: Plan, catalogue: Catalogue): Finding[] {
-  const found = new Map<Step, Finding>();
-  // Whether, on some path to here, no gate has let the request pass.
-  follow<boolean>(plan.steps, true, {
-    nothing: false,
-    either: (a, b) => a || b,
-    all: (outs) => outs.every(Boolean),
-    agreed: () => false,
-    part: (id) => partOf(catalogue, id)?.steps,
-    at: (step, bare, shown) => {
-      const action = actionOf(catalogue, roomOf(step).action?.(step));
-      if (bare && action?.grants && !found.has(shown))
-        found.set(
-          shown,
-          warn(shown, {
-            code: 'ungated',
-            sentence: `“${shown.name}” gives somebody something (${action.label.toLowerCase()}) on a way on which nobody has agreed before.`,
-            mend: 'Put a gate before it, or leave it so if nobody need agree.',
-          }),
-        );
-      return bare;
-    },
-  });
-  return [...found.values()];
-}

@@ -1,12 +1,22 @@
-import { examine, type Domain, type Known, type Naming } from '../conditions/index.ts';
-import { partOf, roomOf, stop, warn, type Block, type Catalogue, type Finding, type Places, type Step } from '../steps/index.ts';
-import { branches, flowOf, walk } from './blocks.ts';
-import { conditionsOf } from './check-conditions.ts';
-import type { Plan } from './plan.ts';
-import { outOfStep, partSteps } from './ways.ts';
+import { branches, flowOf, outOfStep, partSteps, partUsed, walk } from '../plans/index.ts';
+import { partOf, roomOf, stop, warn, type Block, type Finding, type Step } from '../steps/index.ts';
+import type { Checked } from './family.ts';
+
+/** A plan without steps comes to nothing. */
+export const nothing = ({ plan }: Checked): Finding[] =>
+  plan.steps.length > 0
+    ? []
+    : [
+        {
+          code: 'no-outcome',
+          severity: 'stops',
+          sentence: 'The plan has no steps, so a request would end without anything done.',
+          mend: 'Add the first step.',
+        },
+      ];
 
 /** Steps that nothing leads to: after a finish, or after a step none of whose ways comes out. */
-export function unreached(plan: Plan, catalogue: Catalogue): Finding[] {
+export function unreached({ plan, catalogue }: Checked): Finding[] {
   const found: Finding[] = [];
   const part = partSteps(plan, catalogue);
   function run(block: Block): void {
@@ -40,14 +50,8 @@ export function unreached(plan: Plan, catalogue: Catalogue): Finding[] {
   return found;
 }
 
-/** The part whose steps a step goes through. */
-export const partUsed = (step: Step): string | undefined => {
-  const flow = flowOf(step);
-  return flow.is === 'inside' ? flow.part : undefined;
-};
-
 /** Parts that use themselves, or each other in a circle. */
-export function circles(steps: Block, catalogue: Catalogue): Finding[] {
+export function circles({ plan, catalogue }: Checked): Finding[] {
   const usedBy = (block: Block) => [...walk(block)].flatMap(({ step }) => partUsed(step) ?? []);
   const reaches = (from: string, target: string, seen = new Set<string>()): boolean => {
     const part = partOf(catalogue, from);
@@ -55,37 +59,10 @@ export function circles(steps: Block, catalogue: Catalogue): Finding[] {
     seen.add(from);
     return usedBy(part.steps).some((id) => id === target || reaches(id, target, seen));
   };
-  return [...walk(steps)].flatMap(({ step }) => {
+  return [...walk(plan.steps)].flatMap(({ step }) => {
     const part = partUsed(step);
     if (part === undefined || !reaches(part, part)) return [];
     const sentence = `“${step.name}” uses a part that, in the end, uses itself; it would never end.`;
     return [stop(step, { code: 'circle', sentence, mend: 'Take the part out of itself.' })];
-  });
-}
-
-const domainOf =
-  (places: Places) =>
-  (ref: string): Domain | undefined => {
-    const p = places.get(ref);
-    return (
-      p && {
-        type: p.type,
-        optional: !p.always,
-        ...(p.options && { options: p.options.map((o) => o.value) }),
-        ...(p.min !== undefined && { min: p.min }),
-        ...(p.max !== undefined && { max: p.max }),
-      }
-    );
-  };
-
-/** Conditions that never or always hold, cases that overlap or leave a gap, within what the places can hold. */
-export function checkRanges(step: Step, here: Places, naming: Naming, given: Known[]): Finding[] {
-  const { ranges } = roomOf(step);
-  if (ranges) return ranges(step, domainOf(here), naming, given);
-  return conditionsOf(step).flatMap(({ when, setting }) => {
-    const seen = examine([when], domainOf(here), given);
-    if (!seen || (seen.possible[0] && !seen.always[0])) return [];
-    const [code, words] = seen.possible[0] ? (['always-holds', 'always holds'] as const) : (['never-holds', 'can never hold'] as const);
-    return [warn(step, { code, sentence: `${setting} of “${step.name}” ${words}.`, mend: 'Correct the condition, or take it away.' })];
   });
 }

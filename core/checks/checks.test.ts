@@ -3,7 +3,8 @@ import { describe, expect, it } from 'vitest';
 import { sentence } from '../values/index.ts';
 import { anyPlan, wideCatalogue } from '../testing/any-plan.ts';
 import { add, catalogue, finish, form, gate, joinGroup, step, tell, wideForm } from '../testing/samples.ts';
-import { applyEdit, checkItem, passages, placesByStep, stops, type FindingCode, type Part, type Plan, type Step } from './index.ts';
+import { applyEdit, passages, placesByStep, type FindingCode, type Part, type Plan, type Step } from '../plans/index.ts';
+import { checkItem, stops } from './index.ts';
 
 const codes = (steps: Step[]): [FindingCode, string | undefined][] => checkItem(form, { steps }, catalogue).map((f) => [f.code, f.step]);
 

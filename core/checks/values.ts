@@ -1,0 +1,40 @@
+import { stop, warn, type Finding, type Place, type Places, type Reading, type Step } from '../steps/index.ts';
+import type { Checked } from './family.ts';
+
+/** Values that are not there, may not be there, or are secret where they would be shown. */
+export const values = ({ doubtful, anywhere }: Checked): Finding[] =>
+  doubtful.map(({ step, read, place }) => readFinding(step, read, place, anywhere));
+
+function readFinding(step: Step, read: Reading, place: Place | undefined, anywhere: Places): Finding {
+  if (!place) {
+    if (read.ref.startsWith('unbound.'))
+      return stop(step, {
+        code: 'unknown-reference',
+        sentence: `${read.setting} of “${step.name}” used a value of the item it was copied from (${read.ref.slice(8)}); here it is bound to nothing.`,
+        mend: 'Pick a value of this item.',
+      });
+    const later = anywhere.get(read.ref);
+    return stop(step, {
+      code: 'unknown-reference',
+      sentence: later
+        ? `${read.setting} of “${step.name}” uses “${later.label}” of “${later.source}”, which is not there at this point.`
+        : `${read.setting} of “${step.name}” uses a value that does not exist any more (${read.ref}).`,
+      mend: 'Pick a value that exists at this point.',
+    });
+  }
+  if (place.secret) {
+    return stop(step, {
+      code: 'secret',
+      sentence: `${read.setting} of “${step.name}” would show the secret “${place.label}” of “${place.source}”.`,
+      mend: 'A secret can only go into a sealed note; take it out here.',
+    });
+  }
+  const sentence = `${read.setting} of “${step.name}” uses “${place.label}” of “${place.source}”, which may have no value here.`;
+  return (read.inText ? warn : stop)(step, {
+    code: 'may-have-no-value',
+    sentence,
+    mend: place.ref.startsWith('form.')
+      ? 'Make the field required, or do this only in a case where it has a value.'
+      : 'Do this only in a case where it has a value.',
+  });
+}
