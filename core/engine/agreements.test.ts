@@ -70,6 +70,14 @@ describe('what must be agreed', () => {
       late: [g('late')],
     });
     expect(raised({ steps: [guard] })).toEqual(['inside', 'remedy?', 'late?']);
+    // The deadline of a guard further out cuts what a guard inside it holds, too.
+    const pause = step('pause', 'p', { until: { date: { ref: 'form.from' } } });
+    const late = step('guard', 'outer', {
+      body: [step('guard', 'inner', { body: [pause], remedy: [] })],
+      remedy: [step('finish', 'no', { outcome: 'declined' })],
+      deadline: { length: 'PT2H', counted: 'working' },
+    });
+    expect(raised({ steps: [late, g('later')] })).toEqual(['later?']);
     // Its body ends the request; cut by its deadline and taken over by hand, it goes on.
     const cut = step('repeat', 'r', {
       body: [step('finish', 'f', { outcome: 'declined' })],

@@ -21,12 +21,14 @@ const mostRows = 20;
 interface Left {
   /** Whether what stands after it is reached. */
   on: 'sure' | 'maybe' | 'no';
-  /** Inside a guard: whether it may be left before its end, by a failure or because its time is up. */
-  breaks: boolean;
+  /** Whether something in it may fail: the innermost guard around it takes that. */
+  fails: boolean;
+  /** Whether it may be under way for a time, so that the deadline of any guard around it may cut it. */
+  waits: boolean;
 }
 interface Here {
   certain: boolean;
-  /** The innermost guard around it has a deadline; undefined: there is none around it. */
+  /** Whether any guard around it has a deadline; undefined: there is no guard. */
   guard?: { deadline: boolean } | undefined;
   row?: Value | undefined;
   part?: Record<string, Value | undefined> | undefined;
@@ -76,21 +78,26 @@ export function agreements(plan: Plan, answers: Answers, requester: string): Agr
 
   function visit(block: Block, here: Here): Left {
     let certain = here.certain;
-    const left: Left = { on: 'sure', breaks: false };
+    const left: Left = { on: 'sure', fails: false, waits: false };
     for (const step of block) {
       const one = enter(step, { ...here, certain });
-      if (one.on === 'no') return { ...one, breaks: left.breaks || one.breaks };
+      left.fails ||= one.fails;
+      left.waits ||= one.waits;
+      if (one.on === 'no') return { ...left, on: 'no' };
       if (one.on === 'maybe') left.on = 'maybe';
-      left.breaks ||= one.breaks;
-      if (one.on === 'maybe' || (here.guard && one.breaks)) certain = false;
+      if (one.on === 'maybe' || isCut(one, here)) certain = false;
     }
     return left;
   }
 
+  /** Whether a guard around it may leave it before its end. */
+  const isCut = (one: Left, here: Here): boolean => here.guard !== undefined && (one.fails || (here.guard.deadline && one.waits));
+
   /** Of several ways one is taken. */
   const eitherOf = (ways: Left[]): Left => ({
     on: ways.every((w) => w.on === 'no') ? 'no' : ways.every((w) => w.on === 'sure') ? 'sure' : 'maybe',
-    breaks: ways.some((w) => w.breaks),
+    fails: ways.some((w) => w.fails),
+    waits: ways.some((w) => w.waits),
   });
 
   function enter(step: Step, here: Here): Left {
@@ -98,9 +105,9 @@ export function agreements(plan: Plan, answers: Answers, requester: string): Agr
     switch (flow.is) {
       case 'on':
         // Whatever waits may be cut by the deadline of a guard around it; whatever acts may fail in it.
-        return { on: 'sure', breaks: !roomOf(step).isSure?.(step) };
+        return { on: 'sure', fails: !roomOf(step).isSure?.(step), waits: !roomOf(step).isSure?.(step) };
       case 'ends':
-        return { on: 'no', breaks: false };
+        return { on: 'no', fails: false, waits: false };
       case 'one': {
         const agreed = flow.ways.find((w) => w.agreed);
         if (agreed) return asked(step, agreed, here);
@@ -115,17 +122,19 @@ export function agreements(plan: Plan, answers: Answers, requester: string): Agr
         if (reopens(flow.body.block)) loose = true;
         const { on } = visit(flow.body.block, here);
         // Cut before its end, and then taken over by hand, it goes on though its body never does.
-        return { on: on === 'no' && flow.cut ? 'maybe' : on, breaks: true };
+        return { on: on === 'no' && flow.cut ? 'maybe' : on, fails: true, waits: true };
       }
       case 'tried': {
-        const body = visit(flow.body.block, { ...here, guard: { deadline: flow.deadline } });
-        if (!body.breaks) return body;
+        const body = visit(flow.body.block, { ...here, guard: { deadline: flow.deadline || here.guard?.deadline === true } });
+        // It takes what fails in it, and is late by its own deadline only: one further out cuts it all the same.
+        const passed = { ...body, fails: false };
+        if (!body.fails && !(flow.deadline && body.waits)) return passed;
         const others = flow.instead.map((w) => visit(w.block, { ...here, certain: false }));
-        return eitherOf([{ ...body, breaks: false }, ...others]);
+        return eitherOf([passed, ...others]);
       }
       case 'inside': {
         const steps = flow.part === undefined || depth >= deepestPart ? undefined : part(flow.part);
-        if (!steps) return { on: 'sure', breaks: true };
+        if (!steps) return { on: 'sure', fails: true, waits: true };
         const given = 'inputs' in step ? Object.entries(step.inputs) : [];
         const inputs = given.map(([name, o]): [string, Value | undefined] => [
           name,
@@ -146,7 +155,7 @@ export function agreements(plan: Plan, answers: Answers, requester: string): Agr
     found.push({ gate: step as Gate, certain: here.certain, wanted: known ? (room.asks?.(step).wanted(read(here)) ?? 'nobody') : undefined });
     if (room.reopens?.(step)) loose = true;
     const approved = visit(agreed.block, here.guard ? { ...here, certain: false } : here);
-    return { on: approved.on, breaks: true };
+    return { on: approved.on, fails: true, waits: true };
   }
 
   function beside(flow: Extract<Flow, { is: 'beside' }>, here: Here): Left {
@@ -159,10 +168,10 @@ export function agreements(plan: Plan, answers: Answers, requester: string): Agr
     const lefts = flow.ways.map((w, i) =>
       visit(w.block, { ...here, certain: here.certain && flow.join === 'all' && outs.every((o, j) => j === i || o.must) }),
     );
-    const breaks = lefts.some((l) => l.breaks);
-    if (flow.join === 'first') return { ...eitherOf(lefts), breaks };
+    const either = eitherOf(lefts);
+    if (flow.join === 'first') return either;
     // One that ends the request ends it for all.
-    return { on: lefts.some((l) => l.on === 'no') ? 'no' : lefts.every((l) => l.on === 'sure') ? 'sure' : 'maybe', breaks };
+    return { ...either, on: lefts.some((l) => l.on === 'no') ? 'no' : lefts.every((l) => l.on === 'sure') ? 'sure' : 'maybe' };
   }
 
   function forEach(body: Block, ref: string | undefined, here: Here): Left {
@@ -171,12 +180,13 @@ export function agreements(plan: Plan, answers: Answers, requester: string): Agr
     const list = known ? read(here)(ref) : undefined;
     const rows = !known ? [undefined] : Array.isArray(list) ? list : list === undefined || list === null || list === '' ? [] : [list];
     let certain = here.certain && known;
-    const left: Left = { on: 'sure', breaks: !known };
+    const left: Left = { on: 'sure', fails: !known, waits: !known };
     for (const row of rows.slice(0, mostRows)) {
       const one = visit(body, { ...here, certain, row });
-      left.breaks ||= one.breaks;
-      if (one.on !== 'sure' || (here.guard && one.breaks)) certain = false;
-      if (one.on === 'no' && known) return { on: 'no', breaks: left.breaks };
+      left.fails ||= one.fails;
+      left.waits ||= one.waits;
+      if (one.on !== 'sure' || isCut(one, here)) certain = false;
+      if (one.on === 'no' && known) return { ...left, on: 'no' };
       if (one.on !== 'sure') left.on = 'maybe';
     }
     return left;

@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import { drizzle, type NodePgDatabase } from 'drizzle-orm/node-postgres';
 import pg from 'pg';
 import { config } from '../config.ts';
@@ -19,9 +20,38 @@ export function connections(): pg.Pool {
     // A connection that breaks while idle is replaced by the next query; the process lives on.
     pool.on('error', (error) => log.warn({ error: error.message }, 'database connection lost'));
     // One that breaks while in use fails its query; without a listener it would take the whole process with it.
-    pool.on('connect', (client) => void client.on('error', () => undefined));
+    pool.on('connect', (client) => {
+      client.on('error', () => undefined);
+      named(client);
+    });
   }
   return pool;
+}
+
+/** Statements that came a second time, with the name under which PostgreSQL keeps their plan; no more than so many of them. */
+const names = new Map<string, string | undefined>();
+const mostNamed = 400;
+let count = 0;
+
+/** A statement that comes again is planned once for a connection, under a name made of its text. */
+function named(client: pg.PoolClient): void {
+  const query = client.query.bind(client) as (...args: unknown[]) => unknown;
+  client.query = ((given: unknown, ...rest: unknown[]) => query(withName(given), ...rest)) as typeof client.query;
+}
+function withName(given: unknown): unknown {
+  if (typeof given !== 'object' || given === null || !('text' in given) || typeof given.text !== 'string') return given;
+  if (('name' in given && given.name) || given.text.length > 5000) return given;
+  if (!names.has(given.text)) {
+    if (names.size < 4 * mostNamed) names.set(given.text, undefined);
+    return given;
+  }
+  let name = names.get(given.text);
+  if (name === undefined && count < mostNamed) {
+    count++;
+    name = createHash('sha1').update(given.text).digest('base64url');
+    names.set(given.text, name);
+  }
+  return name === undefined ? given : { ...given, name };
 }
 
 export const db = (): Database => (database ??= drizzle(connections(), { schema }));

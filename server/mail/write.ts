@@ -17,19 +17,19 @@ export async function writeMessages(tx: Tx, run: RunRow, drafts: Draft[], at: Da
   if (drafts.length === 0) return;
   // Approvals are asked for wherever their people can answer.
   if (config().CHAT_URL) drafts = drafts.flatMap((d) => (d.approvalId ? [d, { ...d, via: 'chat' as const }] : [d]));
-  const answers = drafts.some((d) => d.approvalId)
-    ? ((await tx.select({ answers: serviceCase.answers }).from(serviceCase).where(eq(serviceCase.id, run.caseId)))[0]?.answers ?? {})
-    : {};
+  const answers = drafts.some((d) => d.approvalId) ? run.answers : {};
   const values = [
     ...drafts.flatMap((d) => [...Object.values(d.content?.subject.values ?? {}), ...Object.values(d.content?.body.values ?? {})]),
     ...Object.values(answers),
   ];
   const names = await namesFor(tx, values, [...drafts.map((d) => d.to), run.requesterId]);
-  const threads = await firstMessages(
-    tx,
-    run.caseId,
-    drafts.map((d) => d.to),
-  );
+  const threads = run.isFirst
+    ? new Map<string, string>()
+    : await firstMessages(
+        tx,
+        run.caseId,
+        drafts.map((d) => d.to),
+      );
   const requester = names.people.get(run.requesterId)?.name ?? '';
   const rows = drafts.flatMap((d): (typeof message.$inferInsert)[] => {
     const to = names.people.get(d.to);
@@ -100,6 +100,6 @@ export async function sayAbout(runId: string, m: { key: string; to: string; subj
       .where(eq(runs.id, runId));
     if (!row) return;
     const draft = { key: m.key, to: m.to, content: { subject: fixed(m.subject), body: fixed(m.words) } };
-    await writeMessages(tx, { ...row, definition: await definitionOf(tx, row.revisionId) }, [draft], new Date());
+    await writeMessages(tx, { ...row, definition: await definitionOf(tx, row.revisionId), answers: {} }, [draft], new Date());
   });
 }

@@ -1,4 +1,5 @@
-import { and, eq } from 'drizzle-orm';
+import { and, eq, sql } from 'drizzle-orm';
+import { keptDocument, runFormat } from '../../core/documents/index.ts';
 import { newState } from '../../core/engine/index.ts';
 import { validateAnswers } from '../../core/forms/index.ts';
 import { zoneOf, type Viewer } from '../auth/viewer.ts';
@@ -7,7 +8,7 @@ import { db } from '../db/database.ts';
 import { item, person, question, revision, run, serviceCase } from '../db/schema/index.ts';
 import { notFound, refuse, type Result } from '../refusal.ts';
 import { definitionOf } from '../items/definitions.ts';
-import { deliver } from '../runtime/deliver.ts';
+import { deliver, deliverTo } from '../runtime/deliver.ts';
 import { existing } from '../people/existing.ts';
 import { record } from '../changes/record.ts';
 import { requestNumber } from '../words.ts';
@@ -19,20 +20,23 @@ export async function submitRequest(
 ): Promise<Result<{ number: number }>> {
   return db().transaction(async (tx): Promise<Result<{ number: number }>> => {
     const [offered] = await tx
-      .select({ revisionId: revision.id, number: revision.number, definition: revision.definition })
+      .select({
+        revisionId: revision.id,
+        number: revision.number,
+        zone: zoneOf,
+        earlier: sql<string | null>`(select c.number from service_case c where c.requester_id = ${viewer.id} and c.once_key = ${input.onceKey})`,
+      })
       .from(item)
       .innerJoin(revision, and(eq(revision.itemId, item.id), eq(revision.number, item.publishedRevision)))
+      .innerJoin(person, eq(person.id, viewer.id))
       .where(and(eq(item.id, input.itemId), eq(item.kind, 'item')));
     if (!offered) return notFound('This item');
-    const [earlier] = await tx
-      .select({ number: serviceCase.number })
-      .from(serviceCase)
-      .where(and(eq(serviceCase.requesterId, viewer.id), eq(serviceCase.onceKey, input.onceKey)));
-    if (earlier) return { ok: true, number: earlier.number };
+    if (offered.earlier !== null) return { ok: true, number: Number(offered.earlier) };
     if (offered.number !== input.revision)
       return refuse('changed-meanwhile', 'The form was changed while you filled it in. What you typed is kept; look it over and send it again.');
+    const { form } = await definitionOf(tx, offered.revisionId);
     const exists = await existing(tx, input.answers);
-    const held = validateAnswers(offered.definition.form, input.answers, (kind, id) => exists.has(`${kind} ${id}`));
+    const held = validateAnswers(form, input.answers, (kind, id) => exists.has(`${kind} ${id}`));
     if (!held.ok)
       return refuse(
         'invalid',
@@ -40,20 +44,22 @@ export async function submitRequest(
         held.problems,
       );
     const at = now();
-    const [home] = await tx.select({ zone: zoneOf }).from(person).where(eq(person.id, viewer.id));
-    const [made] = await tx
-      .insert(serviceCase)
-      .values({
-        kind: 'request',
-        itemId: input.itemId,
-        revisionId: offered.revisionId,
-        requesterId: viewer.id,
-        answers: held.answers,
-        openedAt: at,
-        onceKey: input.onceKey,
-      })
-      .onConflictDoNothing()
-      .returning({ id: serviceCase.id, number: serviceCase.number });
+    const begun = newState();
+    // The case, its run and the entry in the log, in one go; nothing where the same form was sent twice at once.
+    const { rows } = await tx.execute<{ id: string; case_id: string; number: string }>(sql`
+      with made as (
+        insert into service_case (kind, item_id, revision_id, requester_id, answers, opened_at, once_key)
+        values ('request', ${input.itemId}, ${offered.revisionId}, ${viewer.id}, ${JSON.stringify(held.answers)}::jsonb, ${at.toISOString()}, ${input.onceKey})
+        on conflict do nothing returning id, number
+      ), begun as (
+        insert into run (case_id, revision_id, began_at, state)
+        select id, ${offered.revisionId}, ${at.toISOString()}, ${JSON.stringify(keptDocument(runFormat, begun))}::jsonb from made returning id, case_id
+      ), logged as (
+        insert into change_log (actor_id, action, object, object_id, detail)
+        select ${viewer.id}, 'ask', 'request', id::text, jsonb_build_object('number', number, 'revision', ${offered.number}::int) from made
+      )
+      select begun.id, made.id as case_id, made.number from begun join made on made.id = begun.case_id`);
+    const [made] = rows;
     if (!made) {
       // The same form sent twice at once: the other one has it.
       const [other] = await tx
@@ -62,32 +68,33 @@ export async function submitRequest(
         .where(and(eq(serviceCase.requesterId, viewer.id), eq(serviceCase.onceKey, input.onceKey)));
       return other ? { ok: true, number: other.number } : refuse('invalid', 'The request could not be opened. Send it again.');
     }
-    const [begun] = await tx
-      .insert(run)
-      .values({ caseId: made.id, revisionId: offered.revisionId, beganAt: at, state: newState() })
-      .returning({ id: run.id });
-    await record(tx, {
-      actor: viewer.id,
-      action: 'ask',
-      object: 'request',
-      objectId: made.id,
-      detail: { number: made.number, revision: offered.number },
-    });
-    const { ignored } = await deliver(
+    const number = Number(made.number);
+    // Nobody else knows of this run yet: there is nothing to lock.
+    const fresh = {
+      id: made.id,
+      caseId: made.case_id,
+      number,
+      revisionId: offered.revisionId,
+      requesterId: viewer.id,
+      seq: 0,
+      state: begun,
+      isFirst: true,
+    };
+    const { ignored } = await deliverTo(
       tx,
-      begun!.id,
+      fresh,
       {
         type: 'begin',
         requester: { person: viewer.id },
-        number: requestNumber(made.number),
+        number: requestNumber(number),
         answers: held.answers,
-        zone: home?.zone ?? 'UTC',
+        zone: offered.zone,
         ...(input.causes?.length && { causes: input.causes }),
       },
       at,
     );
     if (ignored) throw new Error(`A new request cannot have begun already (${ignored}).`);
-    return { ok: true, number: made.number };
+    return { ok: true, number };
   });
 }
 

@@ -1,4 +1,5 @@
 import type { Effect } from '../../core/engine/index.ts';
+import type { Answers } from '../../core/forms/index.ts';
 import type { ItemDefinition } from '../../core/items/index.ts';
 import type { Tx } from '../db/database.ts';
 import type { Draft } from '../mail/draft.ts';
@@ -12,6 +13,10 @@ export interface RunRow {
   /** The number of the last event that was taken. */
   seq: number;
   definition: ItemDefinition;
+  /** As they are after these events. */
+  answers: Answers;
+  /** Nothing was said about its case before. */
+  isFirst?: boolean;
 }
 
 /** What one run's events call for. */

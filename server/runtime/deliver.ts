@@ -36,7 +36,7 @@ export const lockRuns = (tx: Tx, runIds: string[]) =>
     .where(inArray(run.id, [...new Set(runIds)]))
     .orderBy(run.id)
     .for('update', { of: run });
-type LockedRun = Awaited<ReturnType<typeof lockRuns>>[number];
+type LockedRun = Awaited<ReturnType<typeof lockRuns>>[number] & { isFirst?: boolean };
 
 export async function lockRun(tx: Tx, runId: string): Promise<LockedRun> {
   const [row] = await lockRuns(tx, [runId]);
@@ -67,7 +67,7 @@ export async function deliverAll(tx: Tx, given: { run: LockedRun; events: RunEve
   if (moved.length === 0) return all;
   await writeEffects(
     tx,
-    moved.map(({ run, seq, definition, effects }) => ({ run: { ...run, seq, definition }, effects })),
+    moved.map(({ run, seq, definition, state, effects }) => ({ run: { ...run, seq, definition, answers: state.answers }, effects })),
     at,
   );
   await storeSnapshots(tx, moved, at);
