@@ -16,6 +16,7 @@ import { finishTask, saveTask, takeTask } from '../tasks/commands.ts';
 import { verifyLog, changes } from '../changes/queries.ts';
 import { record } from '../changes/record.ts';
 import * as pg from 'pg';
+import { sweep } from '../runtime/sweep.ts';
 
 let w: World;
 beforeAll(async () => {
@@ -232,6 +233,23 @@ describe('the log of changes', () => {
     await owner.query("delete from change_log where action = 'forged'");
     await owner.query('alter table change_log enable trigger all');
     await owner.end();
+  });
+
+  it('keeps nobody waiting: while somebody else hangs entries in, others are written, and wait in a list until the next one does', async () => {
+    const waiting = async () => Number((await w.query<{ n: string }>('select count(*) as n from change_waiting'))[0]!.n);
+    const busy = new pg.default.Client({ connectionString: process.env['TEST_DATABASE_URL']!.replace(/\/postgres$/, `/${w.databaseName}`) });
+    await busy.connect();
+    await busy.query('begin');
+    await busy.query('select pg_advisory_xact_lock(481024)');
+    for (let i = 0; i < 3; i++) await record(w.db(), { actor: null, action: 'test', object: 'test', objectId: `beside ${i}` });
+    expect(await waiting()).toBe(3);
+    await busy.query('commit');
+    await busy.end();
+    await sweep();
+    expect(await waiting()).toBe(0);
+    await record(w.db(), { actor: null, action: 'test', object: 'test', objectId: 'alone' });
+    expect(await waiting()).toBe(0);
+    expect(await verifyLog()).toMatchObject({ ok: true });
   });
 
   it('keeps its order when many write at once', async () => {

@@ -38,6 +38,7 @@ const batch = 5000;
  * whether entries were cut off at the end.
  */
 export async function verifyLog(): Promise<Verified> {
+  await db().execute(sql`select chain_changes()`);
   let before = '';
   let n = 0;
   for (;;) {

@@ -18,7 +18,17 @@ export const changeLog = pgTable(
   (t) => [index('change_log_object').on(t.object, t.objectId, t.id)],
 );
 
-/** The chain of the log of changes: a hash over each entry and the hash before it, written by the database at commit, in the order of commits. */
+/** Entries of the log that do not hang in the chain yet: written with each by the database, gone once it does. */
+export const changeWaiting = pgTable('change_waiting', {
+  changeId: bigint('change_id', { mode: 'number' })
+    .primaryKey()
+    .references(() => changeLog.id),
+});
+
+/**
+ * The chain of the log of changes: a hash over each entry and the hash before it, written by the database. A commit hangs its
+ * entry in at once where no other is at it; else the next one does, or the sweep.
+ */
 export const changeChain = pgTable('change_chain', {
   n: bigint('n', { mode: 'number' }).primaryKey(),
   changeId: bigint('change_id', { mode: 'number' })
