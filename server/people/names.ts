@@ -1,15 +1,14 @@
-import { inArray } from 'drizzle-orm';
+import { sql, type SQL } from 'drizzle-orm';
 import { namedIn, type NamedKind, type Value, type ValueNames } from '../../core/values/index.ts';
 import type { Reader } from '../db/database.ts';
-import { accessGroup, location, person, team } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 
-/** How the names of what is held by an id are read, all of a kind in one go. */
-const readers: Record<NamedKind, (tx: Reader, ids: string[]) => Promise<{ id: string; name: string; email?: string }[]>> = {
-  person: (tx, ids) => tx.select({ id: person.id, name: person.name, email: person.email }).from(person).where(inArray(person.id, ids)),
-  group: (tx, ids) => tx.select({ id: accessGroup.id, name: accessGroup.name }).from(accessGroup).where(inArray(accessGroup.id, ids)),
-  location: (tx, ids) => tx.select({ id: location.id, name: location.name }).from(location).where(inArray(location.id, ids)),
-  team: (tx, ids) => tx.select({ id: team.id, name: team.name }).from(team).where(inArray(team.id, ids)),
+/** Where the names of what is held by an id stand. */
+const tables: Record<NamedKind, SQL> = {
+  person: sql`select 'person' as kind, id, name, email from person`,
+  group: sql`select 'group' as kind, id, name, '' as email from access_group`,
+  location: sql`select 'location' as kind, id, name, '' as email from location`,
+  team: sql`select 'team' as kind, id, name, '' as email from team`,
 };
 
 /** Names of what values hold by an id. */
@@ -23,13 +22,15 @@ export interface Names {
 export async function namesFor(tx: Reader, values: Iterable<Value | undefined>, morePeople: string[] = []): Promise<Names> {
   const wanted = new Map<NamedKind, Set<string>>([['person', new Set(morePeople.filter(isId))]]);
   for (const value of values) for (const { kind, id } of namedIn(value)) if (isId(id)) wanted.set(kind, (wanted.get(kind) ?? new Set()).add(id));
-  const kinds = [...wanted].filter(([, ids]) => ids.size > 0);
-  const found = await Promise.all(kinds.map(async ([kind, ids]) => [kind, await readers[kind](tx, [...ids])] as const));
-  const byKind = new Map(found.map(([kind, rows]) => [kind, new Map(rows.map((r) => [r.id, { name: r.name, email: r.email ?? '' }]))]));
+  const each = [...wanted].flatMap(([kind, ids]) => (ids.size ? [sql`${tables[kind]} where id = any(${sql.param([...ids])}::uuid[])`] : []));
+  const { rows } = each.length
+    ? await tx.execute<{ kind: NamedKind; id: string; name: string; email: string }>(sql.join(each, sql` union all `))
+    : { rows: [] };
+  const known = new Map(rows.map((r) => [`${r.kind} ${r.id}`, r]));
   return {
-    people: byKind.get('person') ?? new Map(),
-    of: (kind, id) => byKind.get(kind)?.get(id)?.name,
-    short: Object.fromEntries(found.flatMap(([, rows]) => rows.map((r) => [r.id, r.name]))),
+    people: new Map(rows.flatMap((r) => (r.kind === 'person' ? [[r.id, { name: r.name, email: r.email }]] : []))),
+    of: (kind, id) => known.get(`${kind} ${id}`)?.name,
+    short: Object.fromEntries(rows.map((r) => [r.id, r.name])),
   };
 }
 
