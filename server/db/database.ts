@@ -40,7 +40,7 @@ function named(client: pg.PoolClient): void {
 }
 function withName(given: unknown): unknown {
   if (typeof given !== 'object' || given === null || !('text' in given) || typeof given.text !== 'string') return given;
-  if (('name' in given && given.name) || given.text.length > 5000) return given;
+  if (('name' in given && given.name) || 'submit' in given || given.text.length > 5000) return given;
   if (!names.has(given.text)) {
     if (names.size < 4 * mostNamed) names.set(given.text, undefined);
     return given;
