@@ -248,10 +248,10 @@ export const signIns = [
   { part: 'designer', key: 'designer', roles: ['designer'] },
   { part: 'approver', key: 'approver', roles: [] },
   { part: 'second owner', key: 'owner', roles: [] },
-  { part: 'technician', key: 'technician', roles: ['fulfiller'] },
+  { part: 'technician', key: 'technician', roles: ['teamMember'] },
   { part: 'requester', key: 'requester', roles: [] },
   { part: 'auditor', key: 'auditor', roles: ['auditor'] },
   { part: 'administrator', key: 'administrator', roles: ['administrator'] },
-  { part: 'access lead', key: 'access-lead', roles: ['fulfiller'] },
+  { part: 'access lead', key: 'access-lead', roles: ['teamMember'] },
 ] as const;
 export const demoPassword = 'lantern over quay';

@@ -6,7 +6,7 @@ import { freshKey } from '~/ui/fresh-key';
 
 const offered: FieldKind[] = ['text', 'longText', 'number', 'money', 'date', 'yesNo', 'person', 'people', 'group', 'team', 'location', 'address'];
 
-/** A few fields in a slip: what a fulfiller or requester fills in there. */
+/** A few fields in a slip: what a team member or requester fills in there. */
 export function SmallFields({ label, fields, onChange }: { label: string; fields: Field[]; onChange: (fields: Field[]) => void }) {
   return (
     <fieldset>

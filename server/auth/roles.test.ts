@@ -46,17 +46,17 @@ let w: World;
 const everybody: Record<string, () => Viewer> = {
   anybody: () => w.viewer('olav'),
   designer: () => w.viewer('olav', 'designer'),
-  fulfiller: () => w.viewer('olav', 'fulfiller'),
+  teamMember: () => w.viewer('olav', 'teamMember'),
   auditor: () => w.viewer('olav', 'auditor'),
   administrator: () => w.viewer('olav', 'administrator'),
   requester: () => w.viewer('tor'),
   approver: () => w.viewer('boss'),
   member: () => w.viewer('dan'),
-  technician: () => w.viewer('dan', 'fulfiller'),
+  technician: () => w.viewer('dan', 'teamMember'),
   owner: () => w.viewer('ina'),
 };
 const all = Object.keys(everybody);
-const technicians = ['fulfiller', 'technician'];
+const technicians = ['teamMember', 'technician'];
 const team = ['member', 'technician'];
 /** Ids of what they try it on: a request with everything open, a consent that waits, an entry set aside. */
 let at: Record<'request' | 'number' | 'approval' | 'task' | 'question' | 'consent' | 'aside' | 'item' | 'policy', string>;
@@ -112,7 +112,7 @@ const m = {
   workshop: workshopRoom,
 };
 
-const readers = ['designer', 'fulfiller', 'auditor', 'administrator', 'technician'];
+const readers = ['designer', 'teamMember', 'auditor', 'administrator', 'technician'];
 const table: Record<string, Row> = {
   // What is asked, and what it waits for.
   submitRequest: [all, (v) => m.requests.submitRequest(v, { itemId: at.item, revision: 1, answers: {}, onceKey: 'x' })],

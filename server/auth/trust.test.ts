@@ -165,11 +165,11 @@ describe('a confidential item', () => {
     expect(await sees('boss', 'administrator' as never)).toBe('that it exists');
     expect(await sees('boss', 'auditor' as never)).toBe('that it exists');
     expect(await sees('olav', 'auditor' as never)).toBe('everything');
-    expect(await sees('ina', 'fulfiller' as never)).toBe('everything');
-    expect(await sees('runa', 'fulfiller' as never)).toBe('that it exists');
+    expect(await sees('ina', 'teamMember' as never)).toBe('everything');
+    expect(await sees('runa', 'teamMember' as never)).toBe('that it exists');
     good(await w.decide('ina', runId, 'approve'));
     // Its team has work in it from now on.
-    expect(await sees('runa', 'fulfiller' as never)).toBe('everything');
+    expect(await sees('runa', 'teamMember' as never)).toBe('everything');
     expect(await sees('boss')).toBe('nothing');
     const sealed = await trace(w.viewer('boss', 'auditor'), number);
     expect(Object.keys(sealed!).sort()).toEqual(['endedAt', 'item', 'number', 'openedAt', 'outcome', 'requester', 'sealed', 'stuck']);
@@ -200,10 +200,10 @@ describe('a task somebody has taken', () => {
     ])
       expect(await act).toMatchObject({ code: 'changed-meanwhile', sentence: expect.stringContaining('Runa Strand has taken it') });
     expect((await w.query<{ draft: { values: { n: string } } }>('select draft from task where id = $1', [t!.id]))[0]!.draft.values.n).toBe('mine');
-    const fulfiller = w.viewer('dan', 'fulfiller');
-    expect(await takeTask(fulfiller, { id: t!.id, give: true, over: true })).toMatchObject({ code: 'changed-meanwhile' });
-    good(await takeTask(fulfiller, { id: t!.id, give: false, over: true }));
-    good(await finishTask(fulfiller, work));
+    const teamMember = w.viewer('dan', 'teamMember');
+    expect(await takeTask(teamMember, { id: t!.id, give: true, over: true })).toMatchObject({ code: 'changed-meanwhile' });
+    good(await takeTask(teamMember, { id: t!.id, give: false, over: true }));
+    good(await finishTask(teamMember, work));
     expect(await w.query("select detail from change_log where object_id = $1 and action = 'take-over'", [t!.id])).toEqual([
       { detail: { from: w.id('runa') } },
     ]);

@@ -77,6 +77,7 @@ it('a request under way keeps its number, answers, work and run; both of its hal
     [id, 'seq', 'state'],
   );
   await put('request', [whole!.row]);
+  await old.query("insert into role_grant (person_id, role) values ($1, 'fulfiller')", [w.id('tor')]);
   for (const table of ['run_event', 'run_step', 'gate', 'approval', 'timer', 'message']) await put(table, (await rows(table)).map(asRequest));
 
   await run(drizzle(old), { migrationsFolder: folder });
@@ -88,6 +89,7 @@ it('a request under way keeps its number, answers, work and run; both of its hal
   expect(
     await all('select id, case_id, seq, state, began_at = k.opened_at as at from run join (select opened_at from service_case) k on true'),
   ).toEqual([{ id: caseId, case_id: caseId, seq: whole!.row['seq'], state: whole!.row['state'], at: true }]);
+  expect(await all('select role from role_grant')).toEqual([{ role: 'teamMember' }]);
   const [counts] = await all(`select (select count(*)::int from run_event where run_id = '${caseId}') as events,
     (select count(*)::int from run_step where run_id = '${caseId}') as steps, (select count(*)::int from gate where run_id = '${caseId}') as gates,
     (select count(*)::int from timer where run_id = '${caseId}') as timers,

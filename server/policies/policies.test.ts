@@ -91,7 +91,7 @@ describe('an approval policy', () => {
 
   it('is kept and read by designers only', async () => {
     const id = await begun('Private');
-    for (const other of [w.viewer('tor'), w.viewer('runa', 'fulfiller'), w.viewer('olav', 'auditor')]) {
+    for (const other of [w.viewer('tor'), w.viewer('runa', 'teamMember'), w.viewer('olav', 'auditor')]) {
       expect(await createPolicy(other, { name: 'Mine' })).toMatchObject({ ok: false, code: 'not-allowed' });
       expect(await changePolicy(other, { id, version: 1, definition: definition('Mine'), note: '' })).toMatchObject({
         ok: false,

@@ -26,7 +26,7 @@ const now = { min: 'PT0S', likely: 'PT0S', max: 'PT0S' };
 
 /** Adds an approval or a task to a request that is under way. The milestone it belongs to waits for it. */
 export async function addToRequest(viewer: Viewer, input: Addition): Promise<Result> {
-  if (!has(viewer, 'fulfiller', 'administrator')) return notAllowed('add to requests');
+  if (!has(viewer, 'teamMember', 'administrator')) return notAllowed('add to requests');
   const name = input.name.trim();
   if (!name) return refuse('invalid', 'Give it a name.', [{ field: 'name', sentence: 'Give it a name.' }]);
   if (name.length > 120) return refuse('invalid', 'At most 120 characters.', [{ field: 'name', sentence: 'At most 120 characters.' }]);

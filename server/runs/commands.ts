@@ -16,7 +16,7 @@ type At = { number: number; key: string };
 
 /** Tries a stuck step again. */
 export const retryStep = (viewer: Viewer, input: At): Promise<Result> =>
-  has(viewer, 'fulfiller', 'administrator')
+  has(viewer, 'teamMember', 'administrator')
     ? onStuck(viewer, input, 'retry', () => Promise.resolve({ type: 'retried', key: input.key, person: viewer.id }))
     : Promise.resolve(notAllowed('retry steps'));
 
@@ -30,7 +30,7 @@ export const skipStep = (viewer: Viewer, input: At & { comment: string }): Promi
 
 /** Says that somebody did a stuck step by hand, with the values it would have given. */
 export const takeOverStep = (viewer: Viewer, input: At & { comment: string; outputs: Record<string, unknown> }): Promise<Result> =>
-  has(viewer, 'fulfiller', 'administrator')
+  has(viewer, 'teamMember', 'administrator')
     ? onStuck(viewer, input, 'take-over', async (tx, row) => {
         const outputs = await typedOutputs(tx, row, input.outputs);
         return (

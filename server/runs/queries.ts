@@ -15,7 +15,7 @@ import { answerWords } from '../requests/answers.ts';
 import { whereItStands } from '../requests/standing.ts';
 
 /** Who may read the Ledger. */
-export const mayReadLedger = (viewer: Viewer): boolean => has(viewer, 'auditor', 'administrator', 'designer', 'fulfiller');
+export const mayReadLedger = (viewer: Viewer): boolean => has(viewer, 'auditor', 'administrator', 'designer', 'teamMember');
 
 const pageSize = 50;
 export type LedgerFilter = 'all' | 'open' | 'stuck' | 'fulfilled' | 'declined' | 'withdrawn' | 'lapsed' | 'failed';

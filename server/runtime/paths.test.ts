@@ -135,8 +135,8 @@ describe('a request to join a group', () => {
     const [stuck] = await w.query<{ stuck_cause: string }>('select stuck_cause from run_step where run_id = $1 and stuck_cause is not null', [id]);
     expect(stuck!.stuck_cause).toBe('The directory answered 403: The directory refuses this change.');
     expect(await retryStep(w.viewer('tor'), { number, key: 'add#1' })).toMatchObject({ ok: false, code: 'not-allowed' });
-    expect(await retryStep(w.viewer('dan', 'fulfiller'), { number, key: 'add#1' })).toEqual({ ok: true });
-    expect(await retryStep(w.viewer('dan', 'fulfiller'), { number, key: 'add#1' })).toMatchObject({ ok: false, code: 'not-found' });
+    expect(await retryStep(w.viewer('dan', 'teamMember'), { number, key: 'add#1' })).toEqual({ ok: true });
+    expect(await retryStep(w.viewer('dan', 'teamMember'), { number, key: 'add#1' })).toMatchObject({ ok: false, code: 'not-found' });
     await w.work();
     expect((await w.request(id)).outcome).toBe('fulfilled');
   });

@@ -11,4 +11,4 @@ export const mine = (viewer: Viewer) =>
   );
 
 /** Who may take over what a colleague has taken. */
-export const mayTakeOver = (viewer: Viewer): boolean => has(viewer, 'fulfiller', 'administrator');
+export const mayTakeOver = (viewer: Viewer): boolean => has(viewer, 'teamMember', 'administrator');

@@ -40,13 +40,13 @@ describe('tasks', () => {
   it('are seen and done by their team only; finished when all is checked off and filled in; then the plan goes on by itself', async () => {
     const { id } = await ask({ steps: [full, told] });
     const t = await taskOf(id);
-    const runa = w.viewer('runa', 'fulfiller');
+    const runa = w.viewer('runa', 'teamMember');
     expect((await tasksFor(runa, 'all')).rows.map((r) => r.id)).toContain(t.id);
     expect((await tasksFor(w.viewer('ina'), 'all')).rows).toEqual([]);
     expect(await taskFor(w.viewer('ina'), t.id)).toBeUndefined();
     expect(await finishTask(w.viewer('ina'), { id: t.id, values: {}, checked: [] })).toMatchObject({ ok: false, code: 'not-found' });
     expect(await takeTask(runa, { id: t.id, give: false })).toEqual({ ok: true });
-    expect(await takeTask(w.viewer('dan', 'fulfiller'), { id: t.id, give: false })).toMatchObject({
+    expect(await takeTask(w.viewer('dan', 'teamMember'), { id: t.id, give: false })).toMatchObject({
       ok: false,
       sentence: expect.stringContaining('Runa Strand'),
     });
@@ -156,17 +156,17 @@ describe('late additions', () => {
     const { id, number } = await ask({ steps: [task('t'), step('mark', 'ready', { shows: 'milestone', words: 'Ready' }), told] });
     const extra = { number, kind: 'task' as const, name: 'Check the cable', instructions: 'Look behind the desk', team: w.teamId, to: 'ready' };
     expect(await addToRequest(w.viewer('ina'), extra)).toMatchObject({ ok: false, code: 'not-allowed' });
-    expect(await addToRequest(w.viewer('ina', 'fulfiller'), extra)).toMatchObject({ ok: false, code: 'not-found' });
-    expect(await addToRequest(w.viewer('runa', 'fulfiller'), { ...extra, instructions: ' ' })).toMatchObject({
+    expect(await addToRequest(w.viewer('ina', 'teamMember'), extra)).toMatchObject({ ok: false, code: 'not-found' });
+    expect(await addToRequest(w.viewer('runa', 'teamMember'), { ...extra, instructions: ' ' })).toMatchObject({
       ok: false,
       problems: [{ field: 'instructions' }],
     });
-    expect(await addToRequest(w.viewer('runa', 'fulfiller'), extra)).toEqual({ ok: true });
+    expect(await addToRequest(w.viewer('runa', 'teamMember'), extra)).toEqual({ ok: true });
     await finishTask(w.viewer('runa'), { id: (await taskOf(id, 't#1')).id, values: {}, checked: [] });
     expect((await w.request(id)).outcome).toBeNull();
     await finishTask(w.viewer('runa'), { id: (await taskOf(id)).id, values: {}, checked: [] });
     expect((await w.request(id)).outcome).toBe('fulfilled');
-    expect(await addToRequest(w.viewer('runa', 'fulfiller'), extra)).toMatchObject({ ok: false });
+    expect(await addToRequest(w.viewer('runa', 'teamMember'), extra)).toMatchObject({ ok: false });
   });
 });
 
@@ -190,7 +190,7 @@ describe('stuck steps', () => {
     };
     const a = await stuck();
     const at = { number: a.number, key: 'p#1' };
-    const tech = w.viewer('runa', 'fulfiller');
+    const tech = w.viewer('runa', 'teamMember');
     expect(await skipStep(tech, { ...at, comment: 'No' })).toMatchObject({ ok: false, code: 'not-allowed' });
     expect(await takeOverStep(tech, { ...at, comment: 'By hand', outputs: {} })).toMatchObject({ ok: false, problems: [{ field: 'already' }] });
     expect(await takeOverStep(tech, { ...at, comment: '', outputs: { already: 'false' } })).toMatchObject({

@@ -25,7 +25,7 @@ export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderD
 export async function loader({ context, request, params }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
   const task = found(isId(params.id) ? await taskFor(viewer, params.id) : undefined, 'This task');
-  return { task, mayAdd: has(viewer, 'fulfiller', 'administrator'), teams: await teamChoices() };
+  return { task, mayAdd: has(viewer, 'teamMember', 'administrator'), teams: await teamChoices() };
 }
 
 export async function action({ context, request, params }: Route.ActionArgs) {

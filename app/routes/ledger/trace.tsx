@@ -19,7 +19,7 @@ export const meta: Route.MetaFunction = ({ params }) => [{ title: `Trace of R-${
 export async function loader({ context, request, params }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
   const run = found(await trace(viewer, numberIn(params.number)), 'This request');
-  return { run, mayRetry: has(viewer, 'fulfiller', 'administrator'), maySkip: has(viewer, 'administrator') };
+  return { run, mayRetry: has(viewer, 'teamMember', 'administrator'), maySkip: has(viewer, 'administrator') };
 }
 
 export async function action({ context, request, params }: Route.ActionArgs) {

@@ -42,7 +42,7 @@ export const person = pgTable(
   ],
 );
 
-export const role = ['designer', 'auditor', 'administrator', 'fulfiller'] as const;
+export const role = ['designer', 'auditor', 'administrator', 'teamMember'] as const;
 export type Role = (typeof role)[number];
 
 export const roleGrant = pgTable(
