@@ -8,7 +8,7 @@ import { openActivities } from '../engine/index.ts';
 import { passages, walk, type Block, type Plan, type Step } from '../plans/index.ts';
 import { play } from '../testing/player.ts';
 import { anyPlan, wideCatalogue } from '../testing/any-plan.ts';
-import { answers, joinGroup, step, wideForm } from '../testing/samples.ts';
+import { answers, joinGroup, step, wideForm, tell } from '../testing/samples.ts';
 import { bpmnOf, feelLanguage } from './index.ts';
 import { checkItem } from '../checks/index.ts';
 
@@ -30,6 +30,15 @@ describe('plans as BPMN 2.0', () => {
       }),
       { numRuns: 40 },
     );
+  });
+
+  it('give each copy of a block ids of its own: a remedy that stands for what is late, within another', async () => {
+    const guard = (id: string, body: Block, remedy: Block) => step('guard', id, { body, remedy, deadline: { length: 'PT2H', counted: 'working' } });
+    const inner = guard('inner', [tell('b', 'B')], [tell('c', 'C')]);
+    const xml = await bpmnOf({ steps: [guard('outer', [tell('a', 'A')], [inner])] }, 'Nested');
+    expect(await read(xml)).toEqual([]);
+    // Once as it stands, once for the inner deadline, and both again for the outer one.
+    expect(xml.match(/<bpmn:\w+ id="s_c[^"]*" name="C"/g)).toHaveLength(4);
   });
 
   it('are executed by bpmn-engine with the same steps in the same order as by ours', async () => {

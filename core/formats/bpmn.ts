@@ -45,6 +45,8 @@ function newWriter(sentence: Sentence) {
   const moddle = new BpmnModdle();
   const make = (type: string, attrs: Record<string, unknown> = {}): ModdleElement => moddle.create(type, attrs);
   const roots: ModdleElement[] = [];
+  /** Blocks drawn a second time so far. */
+  let copies = 0;
   const errors = new Map<string, ModdleElement>();
   let flows = 0;
 
@@ -164,7 +166,10 @@ function newWriter(sentence: Sentence) {
       spent,
       failing,
       terminating,
-      copyOf: (steps) => steps.map(copyOf),
+      copyOf: (steps) => {
+        const nth = ++copies;
+        return steps.map((step) => copied(step, nth));
+      },
       partId,
       feelLanguage,
     };
@@ -173,8 +178,11 @@ function newWriter(sentence: Sentence) {
   return { moddle, make, container, roots };
 }
 
-/** Steps that are drawn a second time get ids of their own, and so do those inside them. */
-const copyOf = (step: Step): Step => ({ ...withBranches(step, (b) => b.block.map(copyOf)), id: `${step.id}-again` });
+/** Steps that are drawn a second time get ids of their own, and so do those inside them; a copy within a copy, too. */
+const copied = (step: Step, nth: number): Step => ({
+  ...withBranches(step, (b) => b.block.map((inner) => copied(inner, nth))),
+  id: `${step.id}-again${nth}`,
+});
 
 /** A working duration as hours and minutes: a day of work is eight hours of it. */
 function workingHours(length: string): string {
