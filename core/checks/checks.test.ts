@@ -4,7 +4,7 @@ import { sentence } from '../values/index.ts';
 import { anyPlan, wideCatalogue } from '../testing/any-plan.ts';
 import { add, catalogue, finish, form, gate, joinGroup, step, tell, wideForm } from '../testing/samples.ts';
 import { applyEdit, passages, placesByStep, type FindingCode, type Part, type Plan, type Step } from '../plans/index.ts';
-import { checkItem, stops } from './index.ts';
+import { checkForm, checkItem, stops } from './index.ts';
 
 const codes = (steps: Step[]): [FindingCode, string | undefined][] => checkItem(form, { steps }, catalogue).map((f) => [f.code, f.step]);
 
@@ -179,6 +179,12 @@ describe('the check of every step kind', () => {
     const inner = choose('in', [cores('less', 3)], []);
     const outer = step('choose', 'out', { cases: [{ id: 'a', name: 'A', when: cores('atLeast', 4) as never, block: [inner] }], otherwise: [] });
     expect(found(outer)).toEqual([['never-holds', 'in']]);
+  });
+
+  it('finds a currency that is none', () => {
+    const codes = (unit?: string) =>
+      checkForm({ fields: [{ id: 'p', kind: 'money', label: 'Price', required: true, ...(unit && { unit }) }] }).map((f) => f.code);
+    expect([codes(), codes('EUR'), codes('EU')]).toEqual([[], [], ['wrong-type']]);
   });
 
   it('finds wrong expressions, and expressions that read what may be missing', () => {

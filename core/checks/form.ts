@@ -23,6 +23,12 @@ export function checkForm(form: Form): Finding[] {
     if (f.min !== undefined && f.max !== undefined && f.min > f.max) {
       tell('never-holds', `“${f.label}” must be at least ${f.min} and at most ${f.max}, so no answer fits.`, 'Swap the bounds.');
     }
+    if (f.kind === 'money' && f.unit !== undefined && !/^[A-Z]{3}$/.test(f.unit))
+      tell(
+        'wrong-type',
+        `“${f.label}” states the currency “${f.unit}”, which is none, so no answer fits.`,
+        'Write its three letters, or leave it to whoever asks.',
+      );
     const choices = (f.options ?? []).map((o) => o.label.trim().toLowerCase()).filter(Boolean);
     if (new Set(choices).size < choices.length || new Set((f.options ?? []).map((o) => o.value)).size < (f.options ?? []).length)
       tell('name-twice', `“${f.label}” offers the same choice twice.`, 'Rename or remove one.');
