@@ -71,7 +71,7 @@ await as('designer', [
           .click(),
       ),
   },
-  { name: 'ask-leaf', go: leaf('ask?field=survey') },
+  { name: 'ask-leaf', go: leaf('ask') },
   { name: 'plan', go: leaf('plan') },
   { name: 'plan-night', go: leaf('plan?step=tellDeclined'), night: true },
   { name: 'plan-gate', go: leaf('plan?step=owners') },
