@@ -7,7 +7,7 @@ import { world, type World } from '../testing/world.ts';
 import { setSystemOwners } from '../consents/commands.ts';
 import { keepWebSystem } from './commands.ts';
 import { trace } from '../runs/queries.ts';
-import { isOwnNetwork } from './web/call.ts';
+import { isOwnNetwork } from './client.ts';
 
 let w: World;
 beforeAll(async () => {

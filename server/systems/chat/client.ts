@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { heard, line } from '../../../core/boundary/index.ts';
 import { config } from '../../config.ts';
-import { bounded, jsonOf } from '../bounded.ts';
+import { callOutside, isTransient, jsonOf } from '../client.ts';
 import { Refused, Trouble } from '../trouble.ts';
 
 const Sent = z.object({ event_id: line(255) });
@@ -28,19 +28,14 @@ const Sync = z.object({
 
 /** One request to the registered homeserver (Matrix client-server API v3). */
 async function send(method: string, path: string, body?: object): Promise<unknown> {
-  const answer = await bounded(
-    'Chat',
-    `${config().CHAT_URL}/_matrix/client/v3${path}`,
-    {
-      method,
-      headers: { authorization: `Bearer ${config().CHAT_TOKEN}`, 'content-type': 'application/json' },
-      ...(body && { body: JSON.stringify(body) }),
-    },
-    8000,
-  );
-  if (answer.status >= 500 || answer.status === 429) throw new Trouble(`Chat answered ${answer.status}.`);
-  if (!answer.ok) throw new Refused(`Chat refused with ${answer.status}.`);
-  return jsonOf('Chat', answer);
+  const address = config().CHAT_URL;
+  if (!address) throw new Refused('No chat is set up.');
+  const chat = { name: 'Chat', address, ownNetwork: true, timeoutMs: 8000, mostBytes: 4_000_000 };
+  const headers = { authorization: `Bearer ${config().CHAT_TOKEN}` };
+  const answer = await callOutside(chat, { method, path: `/_matrix/client/v3${path}`, headers, body });
+  if (isTransient(answer.status)) throw new Trouble(`Chat answered ${answer.status}.`);
+  if (answer.status >= 400) throw new Refused(`Chat refused with ${answer.status}.`);
+  return jsonOf(chat, answer);
 }
 
 /** The room in which the desk talks with one person. */
@@ -58,7 +53,6 @@ export async function sendChat(m: {
   thread: string | undefined;
   buttons: string[];
 }): Promise<string> {
-  if (!config().CHAT_URL) throw new Refused('No chat is set up.');
   const answer = await send('PUT', `/rooms/${encodeURIComponent(roomOf(m.user))}/send/m.room.message/${m.once}`, {
     msgtype: 'm.text',
     body: m.text,

@@ -120,7 +120,7 @@ describe('the directory client, against an independent SCIM server (scimmy)', ()
       new Trouble('The directory answered 200 with something that cannot be read. It is not JSON.'),
     );
     mood = 'redirect';
-    await expect(directoryClient.users()).rejects.toThrow(new Trouble('The directory cannot be reached.'));
+    await expect(directoryClient.users()).rejects.toThrow(new Refused('The directory answered with a redirect to elsewhere, which is not followed.'));
     mood = 'hang';
     await expect(directoryClient.users()).rejects.toThrow(new Trouble('The directory did not answer within 8 s.'));
     mood = 'well';

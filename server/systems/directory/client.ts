@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { config } from '../../config.ts';
-import { heard, line } from '../../../core/boundary/index.ts';
-import { bounded, jsonOf } from '../bounded.ts';
+import { line } from '../../../core/boundary/index.ts';
+import { callOutside, detailOf, isTransient, jsonOf } from '../client.ts';
 import { Refused, Trouble } from '../trouble.ts';
 
 export const enterprise = 'urn:ietf:params:scim:schemas:extension:enterprise:2.0:User';
@@ -32,39 +32,24 @@ export const ScimGroup = z.object({
 });
 export type ScimGroup = z.infer<typeof ScimGroup>;
 const Page = z.object({ totalResults: z.number().int().min(0), startIndex: z.number().optional(), Resources: z.array(z.unknown()).default([]) });
-const Failure = z.object({ detail: z.string() });
 
-/** How long one call may take, in milliseconds. */
-const patience = 8000;
 const pageSize = 100;
 
-/** One request to the registered directory (SCIM 2.0, RFC 7644). Never follows a redirect elsewhere. */
+/** One request to the registered directory (SCIM 2.0, RFC 7644). */
 async function send(
   method: string,
   path: string,
-  options: { body?: unknown; headers?: Record<string, string> } = {},
+  options: { body?: object; headers?: Record<string, string> } = {},
 ): Promise<{ status: number; body: unknown }> {
-  const answer = await bounded(
-    'The directory',
-    `${config().DIRECTORY_URL}${path}`,
-    {
-      method,
-      headers: {
-        authorization: `Bearer ${config().DIRECTORY_TOKEN}`,
-        accept: 'application/scim+json',
-        'content-type': 'application/scim+json',
-        ...options.headers,
-      },
-      ...(options.body !== undefined && { body: JSON.stringify(options.body) }),
-    },
-    patience,
-  );
-  const body = jsonOf('The directory', answer);
-  if (answer.ok) return { status: answer.status, body };
-  const failure = Failure.safeParse(body);
-  const said = `The directory answered ${answer.status}${failure.success ? `: ${heard(failure.data.detail, 300)}` : '.'}`;
-  // RFC 7644, section 3.12; 412 means that somebody else changed it, so read again and try again.
-  if (answer.status >= 500 || [408, 412, 425, 429].includes(answer.status)) throw new Trouble(said);
+  const directory = { name: 'The directory', address: config().DIRECTORY_URL, ownNetwork: true, timeoutMs: 8000, mostBytes: 4_000_000 };
+  const scim = 'application/scim+json';
+  const headers = { authorization: `Bearer ${config().DIRECTORY_TOKEN}`, accept: scim, 'content-type': scim, ...options.headers };
+  const answer = await callOutside(directory, { method, path, headers, body: options.body });
+  const body = jsonOf(directory, answer);
+  if (answer.status < 300) return { status: answer.status, body };
+  const said = `The directory answered ${answer.status}${detailOf(body)}.`;
+  // 412 means that somebody else changed it, so read again and try again.
+  if (isTransient(answer.status) || answer.status === 412) throw new Trouble(said);
   throw new Refused(said);
 }
 
