@@ -4,7 +4,7 @@ import { type Plan } from '../core/plans/index.ts';
 import { anyPlan, wideCatalogue } from '../core/testing/any-plan.ts';
 import { wideForm } from '../core/testing/samples.ts';
 import { createItem, publish, saveDraft } from '../server/items/commands.ts';
-import { submitRequest } from '../server/requests/commands.ts';
+import { submitRequest } from '../server/requests/submit.ts';
 import type { Result } from '../server/refusal.ts';
 import type { makeOrganisation } from '../server/testing/organisation.ts';
 import { consentTo } from '../server/testing/consent.ts';

@@ -28,3 +28,5 @@ export const refuse = (code: Refusal['code'], sentence: string, problems?: Field
 
 export const notFound = (what: string) => refuse('not-found', `${what} does not exist, or you may not see it.`);
 export const notAllowed = (what: string) => refuse('not-allowed', `You may not ${what}.`);
+export const answersRefused = (problems: FieldProblem[]) =>
+  refuse('invalid', problems.length === 1 ? 'One answer needs another look.' : `${problems.length} answers need another look.`, problems);

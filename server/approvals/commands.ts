@@ -112,7 +112,7 @@ async function correctionsOf(
     .where(eq(run.id, row.runId));
   const { form } = await definitionOf(tx, now!.revisionId);
   const next = { ...now!.answers, ...Object.fromEntries(wanted) };
-  const exists = await existing(tx, next);
+  const exists = await existing(tx, Object.values(next));
   const held = validateAnswers(form, next, (kind, id) => exists.has(`${kind} ${id}`));
   if (!held.ok) return refuse('invalid', 'A correction needs another look.', held.problems);
   // What the corrections hide is not among the answers any more, and so is empty from now on.

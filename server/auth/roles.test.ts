@@ -14,6 +14,7 @@ import * as itemsRoom from '../items/commands.ts';
 import * as organisationRoom from '../people/commands.ts';
 import * as policiesRoom from '../policies/commands.ts';
 import * as requestsRoom from '../requests/commands.ts';
+import * as submitRoom from '../requests/submit.ts';
 import * as asideRoom from '../set-aside/commands.ts';
 import * as stuckRoom from '../runs/commands.ts';
 import * as tasksRoom from '../tasks/commands.ts';
@@ -95,6 +96,7 @@ const m = {
   organisation: organisationRoom,
   policies: policiesRoom,
   requests: requestsRoom,
+  submit: submitRoom,
   aside: asideRoom,
   stuck: stuckRoom,
   tasks: tasksRoom,
@@ -115,7 +117,7 @@ const m = {
 const readers = ['designer', 'teamMember', 'auditor', 'administrator', 'technician'];
 const table: Record<string, Row> = {
   // What is asked, and what it waits for.
-  submitRequest: [all, (v) => m.requests.submitRequest(v, { itemId: at.item, revision: 1, answers: {}, onceKey: 'x' })],
+  submitRequest: [all, (v) => m.submit.submitRequest(v, { itemId: at.item, revision: 1, answers: {}, onceKey: 'x' })],
   answerQuestion: [['requester'], (v) => m.requests.answerQuestion(v, { id: at.question, values: {} })],
   decide: [['approver'], (v) => m.approvals.decide(v, { approvalId: at.approval, decision: 'sendBack', comment: 'x' })],
   takeTask: [['administrator', ...team], (v) => m.tasks.takeTask(v, { id: at.task, give: true })],

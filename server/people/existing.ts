@@ -11,10 +11,10 @@ const there: Record<NamedKind, SQL> = {
   team: sql`team where`,
 };
 
-/** What answers hold by an id and what exists, as "person …", "group …" and so on; read in one go. */
-export async function existing(tx: Reader, answers: Record<string, unknown>): Promise<Set<string>> {
+/** What answers hold by an id and exists, as "person …", "group …" and so on; read in one go. */
+export async function existing(tx: Reader, answers: unknown[]): Promise<Set<string>> {
   const wanted = new Map<NamedKind, string[]>();
-  for (const answer of Object.values(answers)) {
+  for (const answer of answers) {
     const parsed = Value.safeParse(answer);
     for (const { kind, id } of parsed.success ? namedIn(parsed.data) : []) if (isId(id)) wanted.set(kind, [...(wanted.get(kind) ?? []), id]);
   }

@@ -3,8 +3,10 @@ import { answerVersion, serviceCase } from '../db/schema/index.ts';
 import { only, type Writer } from './batch.ts';
 
 /** Answers that an approver corrected, or a requester sent anew, become those of the case; each change is kept. */
-export const answers: Writer = async (tx, run, effects, at) => {
-  for (const [i, v] of only(effects, 'answers').entries()) {
+export const answers: Writer = async (tx, batches, at) => {
+  const all = only(batches, 'answers');
+  for (const { run, ...v } of all) {
+    const i = all.filter((other) => other.run === run).findIndex((other) => other.changed === v.changed);
     await tx.insert(answerVersion).values({ runId: run.id, seq: run.seq * 100 + i, at, by: v.by, changed: v.changed });
     await tx
       .update(serviceCase)

@@ -25,15 +25,22 @@ export interface Batch {
   effects: Effect[];
 }
 
-export type Of<K extends Effect['effect']> = Extract<Effect, { effect: K }>;
-/** The effects of one kind. */
-export const only = <K extends Effect['effect']>(effects: Effect[], kind: K) => effects.filter((e): e is Of<K> => e.effect === kind);
+/** An effect of one kind, with the run it is of. */
+export type Of<K extends Effect['effect']> = Extract<Effect, { effect: K }> & { run: RunRow };
+/** The effects of one kind, of all runs, each run's in their order. */
+export const only = <K extends Effect['effect']>(batches: Batch[], kind: K): Of<K>[] =>
+  batches.flatMap(({ run, effects }) =>
+    effects.filter((e): e is Extract<Effect, { effect: K }> => e.effect === kind).map((e): Of<K> => ({ ...e, run })),
+  );
 
-/** The instant stated for a step; the last word counts. */
-export const instantOf = (stated: { key: string; at: string }[], key: string): Date | null => {
-  const at = stated.findLast((s) => s.key === key)?.at;
+/** The instant stated for a step of a run; the last word counts. */
+export const instantOf = (stated: { run: RunRow; key: string; at: string }[], of: { run: RunRow; key: string }): Date | null => {
+  const at = stated.findLast((s) => s.run === of.run && s.key === of.key)?.at;
   return at === undefined ? null : new Date(at);
 };
 
-/** Writes the rows that one run's effects call for and adds their jobs; gives what is to be said about it. */
-export type Writer = (tx: Tx, run: RunRow, effects: Effect[], at: Date) => Promise<Draft[]>;
+/** What is to be said, and about which run. */
+export type About = Draft & { run: RunRow };
+
+/** Writes the rows that the effects of many runs call for and adds their jobs; gives what is to be said about them. */
+export type Writer = (tx: Tx, batches: Batch[], at: Date) => Promise<About[]>;

@@ -6,21 +6,22 @@ const turn = () => new Promise(setImmediate);
 
 test('what arrives while a batch is under way goes into the next, at most so many at once', async () => {
   const batches: number[][] = [];
-  const give = batched<number>(
+  const give = batched<number, number>(
     async (items) => {
       batches.push(items);
       await turn();
+      return items.map((i) => i * 10);
     },
     { most: 3, atOnce: 1 },
   );
-  await Promise.all([1, 2, 3, 4, 5, 6].map(give));
+  expect(await Promise.all([1, 2, 3, 4, 5, 6].map(give))).toEqual([10, 20, 30, 40, 50, 60]);
   expect(batches).toEqual([[1], [2, 3, 4], [5, 6]]);
 });
 
 test('an item is done only when its batch is', async () => {
   let release = () => {};
   let done = false;
-  const give = batched<string>(() => new Promise((go) => (release = go)));
+  const give = batched<string>(() => new Promise((go) => (release = () => go([undefined]))));
   const given = give('one').then(() => (done = true));
   await turn();
   expect(done).toBe(false);
@@ -43,6 +44,7 @@ test('of a batch that fails only the item at fault fails; the others are done', 
             const culprit = items.find((i) => bad[i]);
             if (culprit !== undefined) throw new Error(`no ${culprit}`);
             committed.push(...items);
+            return items.map(() => undefined);
           },
           { most, atOnce },
         );

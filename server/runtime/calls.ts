@@ -67,7 +67,7 @@ async function outputsOf(spec: ActionSpec, answered: Record<string, Value>): Pro
     if (isEmpty(read.data) && o.always) throw new Refused(`${spec.system} answered nothing as “${o.label}”.`);
     setOwn(outputs, o.name, read.data);
   }
-  const exists = await existing(db(), outputs);
+  const exists = await existing(db(), Object.values(outputs));
   for (const o of spec.outputs)
     for (const { kind, id } of namedIn(own(outputs, o.name)))
       if (!exists.has(`${kind} ${id}`)) throw new Refused(`${spec.system} answered a ${typeWords[kind]} as “${o.label}” that is not known here.`);

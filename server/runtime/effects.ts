@@ -7,7 +7,7 @@ import { calls, holdings } from '../steps/provision.ts';
 import { tasks } from '../steps/task.ts';
 import { tells } from '../steps/tell.ts';
 import { answers } from './answers.ts';
-import type { Batch, Writer } from './batch.ts';
+import type { About, Batch, Writer } from './batch.ts';
 import { writeSteps } from './steps.ts';
 import { writeTimers } from './timers.ts';
 
@@ -17,14 +17,12 @@ const writers: Writer[] = [tells, gates, tasks, questions, answers, calls, holdi
 /** Effects that stand in the trace and in the timers only, or that others speak for. */
 const everyday = new Set<Effect['effect']>(['began', 'ended', 'stuck', 'retry', 'mark', 'timer', 'cancelTimers', 'finished']);
 
-/** Writes everything that the effects of many runs call for; the everyday ones of all of them together. */
+/** Writes everything that the effects of many runs call for, in the same few statements however many there are. */
 export async function writeEffects(tx: Tx, batches: Batch[], at: Date): Promise<void> {
   await writeSteps(tx, batches, at);
   await writeTimers(tx, batches);
-  for (const { run, effects } of batches) {
-    if (effects.every((e) => everyday.has(e.effect))) continue;
-    const drafts = [];
-    for (const write of writers) drafts.push(...(await write(tx, run, effects, at)));
-    await writeMessages(tx, run, drafts, at);
-  }
+  const special = batches.filter(({ effects }) => !effects.every((e) => everyday.has(e.effect)));
+  const drafts: About[] = [];
+  for (const write of writers) drafts.push(...(await write(tx, special, at)));
+  await writeMessages(tx, drafts, at);
 }

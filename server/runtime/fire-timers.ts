@@ -21,7 +21,7 @@ const columns = sql`t.run_id as "runId", t.key, t.name, t.due_at as "dueAt"`;
  * Gives runs the moments they waited for, each exactly once: a timer's row goes in the same transaction as its event.
  * One that was moved meanwhile is waited for again.
  */
-async function fireAll(timers: Named[]): Promise<void> {
+async function fireAll(timers: Named[]): Promise<void[]> {
   await db().transaction(async (tx) => {
     const runs = await lockRuns(
       tx,
@@ -45,6 +45,7 @@ async function fireAll(timers: Named[]): Promise<void> {
       later.rows.map((t) => timerJob(t, new Date(t.dueAt))),
     );
   });
+  return timers.map(() => undefined);
 }
 
 export const fireTimer: (timer: Named) => Promise<void> = batched(fireAll);

@@ -4,7 +4,8 @@ import { world, type World } from '../testing/world.ts';
 import { definitionOf } from '../items/definitions.ts';
 import { action } from '../systems/index.ts';
 import { retryStep } from '../runs/commands.ts';
-import { withdrawRequest, submitRequest } from '../requests/commands.ts';
+import { withdrawRequest } from '../requests/commands.ts';
+import { submitRequest } from '../requests/submit.ts';
 
 let w: World;
 let item: { id: string };
@@ -207,6 +208,51 @@ describe('a request to join a group', () => {
     };
     const [a, b] = await Promise.all([submitRequest(w.viewer('tor'), input), submitRequest(w.viewer('tor'), input)]);
     expect(a.ok && b.ok && a.number === b.number).toBe(true);
+  });
+
+  it('of many sent at once each gets its own answer: opened, refused, unknown, the same twice, and one the database cannot keep', async () => {
+    const good = { group: { group: w.groupId('tide-models') }, reason: 'x', kind: 'daily' };
+    const send = (onceKey: string, answers: Record<string, unknown> = good, itemId = item.id, revision = 1, who = 'tor') =>
+      submitRequest(w.viewer(who), { itemId, revision, answers, onceKey });
+    const before = await w.query<{ n: number }>('select count(*)::int as n from service_case');
+    // The first is under way when the others come, so that those go together.
+    const results = await Promise.allSettled([
+      send('m0'),
+      send('m1'),
+      send('m2', { ...good, reason: '' }),
+      send('m3', good, crypto.randomUUID()),
+      send('m4', good, 'no-id'),
+      send('m5', good, item.id, 7),
+      send('m6', good, item.id, 1, 'olav'),
+      send('m1'),
+      send('m0'),
+      send('no\u0000key'),
+      send('m7'),
+    ]);
+    const said = results.map((r) => (r.status === 'rejected' ? 'rejected' : r.value.ok ? 'opened' : r.value.code));
+    const [opened, missing] = ['opened', 'not-found'];
+    expect(said).toEqual([opened, opened, 'invalid', missing, missing, 'changed-meanwhile', opened, opened, opened, 'rejected', opened]);
+    const number = (i: number) => {
+      const r = results[i]!;
+      return r.status === 'fulfilled' && r.value.ok ? r.value.number : undefined;
+    };
+    expect([number(7), number(8)]).toEqual([number(1), number(0)]);
+    const [after] = await w.query<{ n: number }>('select count(*)::int as n from service_case');
+    expect(after!.n - before[0]!.n).toBe(4);
+    // Each is whole: asked by who sent it, with a run under way that asks its approver.
+    for (const [i, who] of [
+      [1, 'tor'],
+      [6, 'olav'],
+      [7, 'tor'],
+    ] as const) {
+      const rows = await w.query(
+        `select k.requester_id as who, (select count(*)::int from approval a join gate g on g.id = a.gate_id where g.run_id = u.id) as asked
+         from service_case k join run u on u.case_id = k.id where k.number = $1`,
+        [number(i)],
+      );
+      expect(rows).toEqual([{ who: w.id(who), asked: expect.any(Number) }]);
+      expect((rows[0] as { asked: number }).asked).toBeGreaterThan(0);
+    }
   });
 
   it('answers that do not fit are refused at their field and nothing is opened', async () => {

@@ -4,21 +4,20 @@ import { isPerson } from '../../core/values/index.ts';
 import { initialAnswers } from '../../core/forms/index.ts';
 import type { Tx } from '../db/database.ts';
 import { task } from '../db/schema/index.ts';
-import { instantOf, only, type Of, type RunRow, type Writer } from '../runtime/batch.ts';
-import type { Draft } from '../mail/draft.ts';
+import { instantOf, only, type About, type Of, type Writer } from '../runtime/batch.ts';
 import { taskNotNeeded } from '../mail/no-longer-needed.ts';
 import { taskForYou } from '../mail/task-for-you.ts';
 import { namesFor } from '../people/names.ts';
 import { optionsOf, sayNow, valueWords } from '../words.ts';
 
 /** What a task needs done: its row, and who is told of it. */
-export const tasks: Writer = async (tx, run, effects, at) => [
-  ...(await openTasks(tx, run, only(effects, 'openTask'), only(effects, 'taskDue'), at)),
-  ...(await closeTasks(tx, run.id, only(effects, 'closeTask'), at)),
+export const tasks: Writer = async (tx, batches, at) => [
+  ...(await openTasks(tx, only(batches, 'openTask'), only(batches, 'taskDue'), at)),
+  ...(await closeTasks(tx, only(batches, 'closeTask'), at)),
 ];
 
 /** Opens tasks. A person is told; a team finds them in its queue. */
-async function openTasks(tx: Tx, run: RunRow, opened: Of<'openTask'>[], due: Of<'taskDue'>[], at: Date): Promise<Draft[]> {
+async function openTasks(tx: Tx, opened: Of<'openTask'>[], due: Of<'taskDue'>[], at: Date): Promise<About[]> {
   if (opened.length === 0) return [];
   const names = await namesFor(
     tx,
@@ -27,38 +26,38 @@ async function openTasks(tx: Tx, run: RunRow, opened: Of<'openTask'>[], due: Of<
   const rows = opened.map((e) => {
     const personId = 'person' in e.assignee ? e.assignee.person : null;
     // One a row: each says which row it is for, unless that is who does it.
-    const row = isPerson(e.row) && e.row.person === personId ? '' : valueWords(e.row, names, optionsOf(run.definition, 'row.value'));
+    const row = isPerson(e.row) && e.row.person === personId ? '' : valueWords(e.row, names, optionsOf(e.run.definition, 'row.value'));
     return {
       id: randomUUID(),
-      runId: run.id,
+      runId: e.run.id,
       key: e.key,
       name: row ? `${e.name}: ${row}` : e.name,
       teamId: 'team' in e.assignee ? e.assignee.team : null,
       personId,
-      instructions: sayNow(e.instructions, run, names),
+      instructions: sayNow(e.instructions, e.run, names),
       checklist: e.checklist,
       fields: e.fields,
       draft: { values: initialAnswers({ fields: e.fields }), checked: [] },
-      dueAt: instantOf(due, e.key),
+      dueAt: instantOf(due, e),
       openedAt: at,
     };
   });
   await tx.insert(task).values(rows);
-  return rows.flatMap(({ personId, ...row }) => (personId ? [taskForYou({ ...row, personId })] : []));
+  return rows.flatMap(({ personId, ...row }, i) => (personId ? [{ run: opened[i]!.run, ...taskForYou({ ...row, personId }) }] : []));
 }
 
 /** Withdrawn work is closed as no longer needed, and whoever had it is told. */
-async function closeTasks(tx: Tx, runId: string, closed: Of<'closeTask'>[], at: Date): Promise<Draft[]> {
-  const drafts: Draft[] = [];
+async function closeTasks(tx: Tx, closed: Of<'closeTask'>[], at: Date): Promise<About[]> {
+  const drafts: About[] = [];
   for (const e of closed) {
     const [row] = await tx
       .update(task)
       .set({ closedAt: at, result: e.result, doneBy: e.by ?? null, ...(e.values && { draft: { values: e.values, checked: [] } }) })
-      .where(and(eq(task.runId, runId), eq(task.key, e.key), isNull(task.closedAt)))
+      .where(and(eq(task.runId, e.run.id), eq(task.key, e.key), isNull(task.closedAt)))
       .returning({ name: task.name, personId: task.personId, takenBy: task.takenBy, checklist: task.checklist });
     const told = row?.takenBy ?? row?.personId;
     if (!row || !told || e.result === 'done') continue;
-    drafts.push(taskNotNeeded(told, row.name, e.key));
+    drafts.push({ run: e.run, ...taskNotNeeded(told, row.name, e.key) });
   }
   return drafts;
 }

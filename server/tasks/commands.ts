@@ -103,7 +103,7 @@ export async function finishTask(viewer: Viewer, input: TaskWork): Promise<Resul
     const { row } = open;
     const theirs = await ofAnother(tx, viewer, row);
     if (theirs) return theirs;
-    const exists = await existing(tx, input.values);
+    const exists = await existing(tx, Object.values(input.values));
     const held = validateAnswers({ fields: row.fields }, input.values, (kind, id) => exists.has(`${kind} ${id}`));
     const unchecked = row.checklist.filter((c) => !input.checked.includes(c.id));
     const problems = [...(held.ok ? [] : held.problems), ...unchecked.map((c) => ({ field: c.id, sentence: `“${c.words}” is not checked off.` }))];

@@ -23,7 +23,7 @@ import { makeOrganisation } from './organisation.ts';
 import { createItem, publish, saveDraft } from '../items/commands.ts';
 import { withParts } from './parts.ts';
 import { consentTo } from './consent.ts';
-import { submitRequest } from '../requests/commands.ts';
+import { submitRequest } from '../requests/submit.ts';
 import { decide } from '../approvals/commands.ts';
 import * as schema from '../db/schema/index.ts';
 

@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from 'react';
 import { Form, redirect, useFetcher, useNavigation } from 'react-router';
 import { initialAnswers, missingFields, type Answers } from '../../../core/forms/index.ts';
-import { submitRequest } from '../../../server/requests/commands.ts';
+import { submitRequest } from '../../../server/requests/submit.ts';
 import { newToken } from '../../../server/auth/token.ts';
 import { agreementSentences } from '../../../server/requests/agreements.ts';
 import { Button } from '~/ui/button';

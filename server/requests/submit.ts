@@ -1,0 +1,152 @@
+import { sql } from 'drizzle-orm';
+import { keptDocument, runFormat } from '../../core/documents/index.ts';
+import { newState } from '../../core/engine/index.ts';
+import { validateAnswers, type Answers } from '../../core/forms/index.ts';
+import { zoneOf, type Viewer } from '../auth/viewer.ts';
+import { now } from '../clock.ts';
+import { db, type Tx } from '../db/database.ts';
+import { person } from '../db/schema/index.ts';
+import { isId } from '../ids.ts';
+import { definitionOf } from '../items/definitions.ts';
+import { existing } from '../people/existing.ts';
+import { answersRefused, notFound, refuse, type Refusal, type Result } from '../refusal.ts';
+import { batched } from '../runtime/batched.ts';
+import { deliverAll } from '../runtime/deliver.ts';
+import { requestNumber } from '../words.ts';
+
+interface Asked {
+  viewer: Viewer;
+  input: { itemId: string; revision: number; answers: Record<string, unknown>; onceKey: string; causes?: string[] };
+}
+type Opened = Result<{ number: number }>;
+
+/**
+ * Asks for an item: holds the answers against the published form, opens the request and begins its plan. The same form sent
+ * twice (`onceKey`) is one request. What is asked for while others are being opened goes into one transaction with what else
+ * came meanwhile.
+ */
+export const submitRequest = (viewer: Viewer, input: Asked['input']): Promise<Opened> => open({ viewer, input });
+
+const open = batched<Asked, Opened>((all) =>
+  db().transaction(async (tx) => {
+    const offers = await offeredTo(tx, all);
+    const exists = await existing(
+      tx,
+      all.flatMap((a) => Object.values(a.input.answers)),
+    );
+    const held: (Held | Opened)[] = [];
+    for (const [i, asked] of all.entries()) held.push(await hold(tx, asked, offers.get(i), (kind, id) => exists.has(`${kind} ${id}`)));
+    const good = held.flatMap((h) => ('offer' in h ? [h] : []));
+    const made = good.length > 0 ? await begin(tx, good) : new Map<string, number>();
+    return held.map((h): Opened => {
+      if (!('offer' in h)) return h;
+      const number = made.get(onceFor(h));
+      return number === undefined ? refuse('invalid', 'The request could not be opened. Send it again.') : { ok: true, number };
+    });
+  }),
+);
+
+interface Offer {
+  revisionId: string;
+  revision: number;
+  zone: string;
+  /** The number of a request that the same form has opened before. */
+  earlier: string | null;
+}
+
+/** What is offered under each item that is asked for, by its place in the list. */
+async function offeredTo(tx: Tx, all: Asked[]): Promise<Map<number, Offer>> {
+  const asked = all.flatMap(({ viewer, input }, nth) => (isId(input.itemId) ? [{ nth, item: input.itemId, by: viewer.id, key: input.onceKey }] : []));
+  const { rows } = await tx.execute<Offer & { nth: number; [k: string]: unknown }>(sql`
+    select a.nth, v.id as "revisionId", v.number as revision, ${zoneOf} as zone,
+      (select c.number from service_case c where c.requester_id = a.by and c.once_key = a.key) as earlier
+    from jsonb_to_recordset(${JSON.stringify(asked)}::jsonb) as a(nth int, item uuid, by uuid, key text)
+      join item i on i.id = a.item and i.kind = 'item'
+      join revision v on v.item_id = i.id and v.number = i.published_revision
+      join ${person} on ${person.id} = a.by`);
+  return new Map(rows.map((r) => [r.nth, r]));
+}
+
+/** Something asked for with answers that hold. */
+interface Held extends Asked {
+  offer: Offer;
+  answers: Answers;
+}
+
+async function hold(
+  tx: Tx,
+  asked: Asked,
+  offer: Offer | undefined,
+  exists: Parameters<typeof validateAnswers>[2],
+): Promise<Held | Refusal | { ok: true; number: number }> {
+  if (!offer) return notFound('This item');
+  if (offer.earlier !== null) return { ok: true, number: Number(offer.earlier) };
+  if (offer.revision !== asked.input.revision)
+    return refuse('changed-meanwhile', 'The form was changed while you filled it in. What you typed is kept; look it over and send it again.');
+  const { form } = await definitionOf(tx, offer.revisionId);
+  const held = validateAnswers(form, asked.input.answers, exists);
+  return held.ok ? { ...asked, offer, answers: held.answers } : answersRefused(held.problems);
+}
+
+const onceFor = (h: Asked): string => `${h.viewer.id} ${h.input.onceKey}`;
+
+/** Opens the cases with their runs and begins the plans; gives the number under each key, also where another sending of the same form had it. */
+async function begin(tx: Tx, all: Held[]): Promise<Map<string, number>> {
+  const at = now();
+  const state = newState();
+  const first = new Map(all.toReversed().map((h) => [onceFor(h), h]));
+  const given = [...first.values()].toReversed().map((h, nth) => ({
+    nth,
+    item: h.input.itemId,
+    revisionId: h.offer.revisionId,
+    revision: h.offer.revision,
+    requester: h.viewer.id,
+    answers: h.answers,
+    key: h.input.onceKey,
+  }));
+  // The cases, their runs and the entries in the log, in one go; nothing where the same form was sent twice at once.
+  const { rows } = await tx.execute<{ id: string; case_id: string; number: string; requester: string; key: string }>(sql`
+    with given as (
+      select * from jsonb_to_recordset(${JSON.stringify(given)}::jsonb)
+        as g(nth int, item uuid, "revisionId" uuid, revision int, requester uuid, answers jsonb, key text)
+    ), made as (
+      insert into service_case (kind, item_id, revision_id, requester_id, answers, opened_at, once_key)
+      select 'request', item, "revisionId", requester, answers, ${at.toISOString()}::timestamptz, key from given order by nth
+      on conflict do nothing returning id, number, revision_id, requester_id, once_key
+    ), begun as (
+      insert into run (case_id, revision_id, began_at, state)
+      select id, revision_id, ${at.toISOString()}::timestamptz, ${JSON.stringify(keptDocument(runFormat, state))}::jsonb from made returning id, case_id
+    ), logged as (
+      insert into change_log (actor_id, action, object, object_id, detail)
+      select requester, 'ask', 'request', made.id::text, jsonb_build_object('number', number, 'revision', revision)
+      from made join given on requester = requester_id and key = once_key order by nth
+    )
+    select begun.id, made.id as case_id, made.number, made.requester_id as requester, made.once_key as key
+    from begun join made on made.id = begun.case_id order by made.number`);
+  // Nobody else knows of these runs yet: there is nothing to lock.
+  const played = await deliverAll(
+    tx,
+    rows.map((row) => {
+      const { viewer, input, offer, answers } = first.get(`${row.requester} ${row.key}`)!;
+      const number = Number(row.number);
+      const run = { id: row.id, caseId: row.case_id, number, revisionId: offer.revisionId, requesterId: viewer.id, seq: 0, state, isFirst: true };
+      const causes = input.causes?.length ? { causes: input.causes } : {};
+      return {
+        run,
+        events: [{ type: 'begin', requester: { person: viewer.id }, number: requestNumber(number), answers, zone: offer.zone, ...causes }],
+      };
+    }),
+    at,
+  );
+  const ignored = played.find((p) => p.events[0]!.ignored);
+  if (ignored) throw new Error(`A new request cannot have begun already (${ignored.events[0]!.ignored}).`);
+  const numbers = new Map(rows.map((row) => [`${row.requester} ${row.key}`, Number(row.number)]));
+  const others = given.filter((g) => !numbers.has(`${g.requester} ${g.key}`));
+  if (others.length > 0) {
+    const had = await tx.execute<{ number: string; requester: string; key: string }>(sql`
+      select c.number, c.requester_id as requester, c.once_key as key from service_case c
+      join jsonb_to_recordset(${JSON.stringify(others)}::jsonb) as g(requester uuid, key text) on c.requester_id = g.requester and c.once_key = g.key`);
+    for (const row of had.rows) numbers.set(`${row.requester} ${row.key}`, Number(row.number));
+  }
+  return numbers;
+}
