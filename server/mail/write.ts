@@ -4,6 +4,7 @@ import { isFormatted, plainText } from '../../core/values/index.ts';
 import { config } from '../config.ts';
 import { db, type Tx } from '../db/database.ts';
 import { message, run as runs, serviceCase } from '../db/schema/index.ts';
+import { insertAll } from '../db/insert-all.ts';
 import { definitionOf } from '../items/definitions.ts';
 import type { About } from '../runtime/batch.ts';
 import { approvalAsked } from './approval-asked.ts';
@@ -68,8 +69,7 @@ export async function writeMessages(tx: Tx, given: About[], at: Date): Promise<v
       },
     ];
   });
-  if (rows.length === 0) return;
-  await tx.insert(message).values(rows);
+  await insertAll(tx, message, rows);
   await addJobs(
     tx,
     'mail',

@@ -2,10 +2,9 @@ import { sql } from 'drizzle-orm';
 import { keptDocument, runFormat } from '../../core/documents/index.ts';
 import { newState } from '../../core/engine/index.ts';
 import { validateAnswers, type Answers } from '../../core/forms/index.ts';
-import { zoneOf, type Viewer } from '../auth/viewer.ts';
+import type { Viewer } from '../auth/viewer.ts';
 import { now } from '../clock.ts';
 import { db, type Tx } from '../db/database.ts';
-import { person } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 import { definitionOf } from '../items/definitions.ts';
 import { existing } from '../people/existing.ts';
@@ -49,7 +48,6 @@ const open = batched<Asked, Opened>((all) =>
 interface Offer {
   revisionId: string;
   revision: number;
-  zone: string;
   /** The number of a request that the same form has opened before. */
   earlier: string | null;
 }
@@ -58,12 +56,11 @@ interface Offer {
 async function offeredTo(tx: Tx, all: Asked[]): Promise<Map<number, Offer>> {
   const asked = all.flatMap(({ viewer, input }, nth) => (isId(input.itemId) ? [{ nth, item: input.itemId, by: viewer.id, key: input.onceKey }] : []));
   const { rows } = await tx.execute<Offer & { nth: number; [k: string]: unknown }>(sql`
-    select a.nth, v.id as "revisionId", v.number as revision, ${zoneOf} as zone,
+    select a.nth, v.id as "revisionId", v.number as revision,
       (select c.number from service_case c where c.requester_id = a.by and c.once_key = a.key) as earlier
     from jsonb_to_recordset(${JSON.stringify(asked)}::jsonb) as a(nth int, item uuid, by uuid, key text)
       join item i on i.id = a.item and i.kind = 'item'
-      join revision v on v.item_id = i.id and v.number = i.published_revision
-      join ${person} on ${person.id} = a.by`);
+      join revision v on v.item_id = i.id and v.number = i.published_revision`);
   return new Map(rows.map((r) => [r.nth, r]));
 }
 
@@ -133,7 +130,7 @@ async function begin(tx: Tx, all: Held[]): Promise<Map<string, number>> {
       const causes = input.causes?.length ? { causes: input.causes } : {};
       return {
         run,
-        events: [{ type: 'begin', requester: { person: viewer.id }, number: requestNumber(number), answers, zone: offer.zone, ...causes }],
+        events: [{ type: 'begin', requester: { person: viewer.id }, number: requestNumber(number), answers, zone: viewer.zone, ...causes }],
       };
     }),
     at,

@@ -1,6 +1,7 @@
 import { sql } from 'drizzle-orm';
 import type { Effect } from '../../core/engine/index.ts';
 import type { Tx } from '../db/database.ts';
+import { insertAll } from '../db/insert-all.ts';
 import { runStep } from '../db/schema/index.ts';
 import type { Batch } from './batch.ts';
 
@@ -16,6 +17,9 @@ interface Change {
   stuckCause?: string | null;
 }
 
+/** What a step that goes on does not say yet. */
+const unended = { endedAt: null, end: null, outputs: null, taken: null, notTaken: null, note: null, stuckCause: null };
+
 /** Writes the steps of many runs for the trace, in two statements. One that began and ended in this batch is written once, as it ended. */
 export async function writeSteps(tx: Tx, batches: Batch[], at: Date): Promise<void> {
   const fresh: Fresh[] = [];
@@ -24,7 +28,7 @@ export async function writeSteps(tx: Tx, batches: Batch[], at: Date): Promise<vo
     const of = new Map<string, Fresh | Change>();
     for (const e of effects) {
       if (e.effect === 'began') {
-        const row: Fresh = { runId: run.id, key: e.key, step: e.step, kind: e.kind, name: e.name, beganAt: at, inputs: e.inputs };
+        const row: Fresh = { ...unended, runId: run.id, key: e.key, step: e.step, kind: e.kind, name: e.name, beganAt: at, inputs: e.inputs };
         of.set(e.key, row);
         fresh.push(row);
       }
@@ -39,7 +43,7 @@ export async function writeSteps(tx: Tx, batches: Batch[], at: Date): Promise<vo
       }
     }
   }
-  for (let i = 0; i < fresh.length; i += 1000) await tx.insert(runStep).values(fresh.slice(i, i + 1000));
+  await insertAll(tx, runStep, fresh);
   if (changed.length === 0) return;
   const rows = changed.map(({ stuckCause, ...c }) => ({ ...c, stuckCause, stuckSaid: stuckCause !== undefined }));
   await tx.execute(sql`

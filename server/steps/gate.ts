@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { and, eq, inArray, isNull } from 'drizzle-orm';
 import type { Tx } from '../db/database.ts';
+import { insertAll } from '../db/insert-all.ts';
 import { approval, gate } from '../db/schema/index.ts';
 import { instantOf, only, type About, type Of, type RunRow, type Writer } from '../runtime/batch.ts';
 import { approvalNotNeeded, approverReplaced } from '../mail/no-longer-needed.ts';
@@ -32,7 +33,9 @@ async function openGates(tx: Tx, opened: Of<'openGate'>[], lapses: Of<'gateLapse
       status: a.waits ? ('later' as const) : ('waiting' as const),
     })),
   );
-  await tx.insert(gate).values(
+  await insertAll(
+    tx,
+    gate,
     gates.map((g) => ({
       id: g.id,
       runId: g.run.id,
@@ -45,7 +48,11 @@ async function openGates(tx: Tx, opened: Of<'openGate'>[], lapses: Of<'gateLapse
       openedAt: at,
     })),
   );
-  if (asks.length) await tx.insert(approval).values(asks.map(({ key: _, run: __, ...row }) => row));
+  await insertAll(
+    tx,
+    approval,
+    asks.map(({ key: _, run: __, ...row }) => row),
+  );
   return asks.filter((a) => a.status === 'waiting').map((a) => ({ run: a.run, key: a.key, to: a.personId, approvalId: a.id }));
 }
 

@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { and, eq, isNull } from 'drizzle-orm';
 import { isPerson } from '../../core/values/index.ts';
 import type { Tx } from '../db/database.ts';
+import { insertAll } from '../db/insert-all.ts';
 import { call, holding } from '../db/schema/index.ts';
 import { only, type Of, type Writer } from '../runtime/batch.ts';
 import { addJobs } from '../runtime/jobs.ts';
@@ -38,7 +39,7 @@ async function writeCalls(tx: Tx, calls: Of<'call'>[], at: Date): Promise<void> 
     createdAt: at,
     dueAt: at,
   }));
-  await tx.insert(call).values(rows);
+  await insertAll(tx, call, rows);
   await addJobs(
     tx,
     'call',

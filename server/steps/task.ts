@@ -3,6 +3,7 @@ import { and, eq, isNull } from 'drizzle-orm';
 import { isPerson } from '../../core/values/index.ts';
 import { initialAnswers } from '../../core/forms/index.ts';
 import type { Tx } from '../db/database.ts';
+import { insertAll } from '../db/insert-all.ts';
 import { task } from '../db/schema/index.ts';
 import { instantOf, only, type About, type Of, type Writer } from '../runtime/batch.ts';
 import { taskNotNeeded } from '../mail/no-longer-needed.ts';
@@ -42,7 +43,7 @@ async function openTasks(tx: Tx, opened: Of<'openTask'>[], due: Of<'taskDue'>[],
       openedAt: at,
     };
   });
-  await tx.insert(task).values(rows);
+  await insertAll(tx, task, rows);
   return rows.flatMap(({ personId, ...row }, i) => (personId ? [{ run: opened[i]!.run, ...taskForYou({ ...row, personId }) }] : []));
 }
 
