@@ -23,7 +23,7 @@ export function BranchToggle({
       <span>
         {label}
         <span className="block text-sm text-faint">
-          {block ? `${block.length} ${block.length === 1 ? 'step' : 'steps'}, in the band below the plan.` : without}
+          {block ? `${block.length} ${block.length === 1 ? 'step' : 'steps'}, in the lines below this step.` : without}
         </span>
       </span>
     </label>

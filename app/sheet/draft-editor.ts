@@ -1,5 +1,6 @@
-import { createContext, useCallback, useContext, useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
-import { checkDefinition, type ItemDefinition, type ItemKind } from '../../core/items/index.ts';
+import { createContext, useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react';
+import type { ItemDefinition, ItemKind, Studied } from '../../core/items/index.ts';
+import { useStudy } from './use-study';
 import { history, type Catalogue, type Finding, type History } from '../../core/plans/index.ts';
 
 export type SaveState = { is: 'saved' } | { is: 'saving' } | { is: 'conflict' | 'refused' | 'unreachable'; sentence: string };
@@ -17,6 +18,8 @@ export interface DraftEditor {
   canRedo: string | undefined;
   catalogue: Catalogue;
   findings: Finding[];
+  /** What is worked out from the draft; it may lag behind by a moment. */
+  studied: Studied;
   save: SaveState;
   version: number;
   /** Remembers the name of a person who was picked, for sentences and checks. */
@@ -58,7 +61,8 @@ async function post(address: string, body: object, keepalive: boolean): Promise<
 /** How long typing may rest before it is saved, in milliseconds. */
 const rest = 500;
 
-export function useDraftEditor(loaded: Loaded): DraftEditor {
+/** `step`: the one whose places are wanted. */
+export function useDraftEditor(loaded: Loaded, step: string | undefined): DraftEditor {
   const [h, setH] = useState<History<ItemDefinition>>(() => history.begin(loaded.draft));
   const [people, setPeople] = useState(loaded.catalogue.people);
   const [version, setVersion] = useState(loaded.version);
@@ -115,9 +119,7 @@ export function useDraftEditor(loaded: Loaded): DraftEditor {
   }, [send]);
 
   const catalogue = useMemo(() => ({ ...loaded.catalogue, people }), [loaded.catalogue, people]);
-  // The check follows the typing, and does not hold it up.
-  const checked = useDeferredValue(h.present);
-  const findings = useMemo(() => checkDefinition(loaded.kind, checked, catalogue), [loaded.kind, checked, catalogue]);
+  const studied = useStudy(loaded.kind, h.present, catalogue, step);
 
   return {
     id: loaded.id,
@@ -137,7 +139,8 @@ export function useDraftEditor(loaded: Loaded): DraftEditor {
     canUndo: h.past.at(-1)?.did,
     canRedo: h.future[0]?.did,
     catalogue,
-    findings,
+    findings: studied.findings,
+    studied,
     save: save.is === 'saved' && h.present !== kept ? { is: 'saving' } : save,
     version,
     learn: (id, name) => setPeople((p) => (p[id] ? p : { ...p, [id]: { name, active: true } })),

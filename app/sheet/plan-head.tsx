@@ -1,10 +1,10 @@
 import { clsx } from 'clsx';
 import { Printer } from 'lucide-react';
-import { useDeferredValue, useMemo } from 'react';
-import { Link } from 'react-router';
+import type { ReactNode } from 'react';
+import { Link, useSearchParams } from 'react-router';
 import { toast } from 'sonner';
-import { workingMinutes } from '../../core/calendar/index.ts';
-import { analyseTime, outcomeWords, scriptText, type Place, type ScriptLine } from '../../core/plans/index.ts';
+import { minutesWords, workingMinutes } from '../../core/calendar/index.ts';
+import { outcomeWords, scriptText, type Line, type Place } from '../../core/plans/index.ts';
 import { Button } from '~/ui/button';
 import { useEditor } from './draft-editor';
 import { DurationInput, Optional } from './duration-input';
@@ -58,94 +58,145 @@ function Outputs({ places }: { places: Place[] }) {
   );
 }
 
-/** What holds for the plan as a whole: its two views, what is promised, and what is taken back when it ends badly. */
-export function PlanHead({ script, endPlaces }: { script: ScriptLine[] | undefined; endPlaces: Place[] }) {
-  const { kind, draft, change, catalogue } = useEditor();
-  const time = useDeferredValue(draft);
-  const analysis = useMemo(
-    () => analyseTime(time.plan, time.promise === undefined ? undefined : workingMinutes(time.promise), catalogue),
-    [time, catalogue],
-  );
-  const undoWhen = draft.plan.undoWhen ?? [];
-  const tab = (on: boolean | undefined) =>
-    clsx('rounded px-2 py-0.5', on ? 'bg-sea-wash font-medium text-ink' : 'text-sea underline underline-offset-4');
+/** How much of the plan is seen at once. */
+export type Density = 'names' | 'sentences' | 'overview';
+const densities: [Density, string][] = [
+  ['names', 'Names'],
+  ['sentences', 'Sentences'],
+  ['overview', 'Overview'],
+];
+
+/** What holds for the plan as a whole: how it is shown, what is promised, and what is taken back when it ends badly. */
+export function PlanHead({
+  density,
+  lines,
+  allFolded,
+  onFoldAll,
+  children,
+}: {
+  density: Density;
+  lines: Line[];
+  /** Undefined where nothing can be folded. */
+  allFolded: boolean | undefined;
+  onFoldAll: (on: boolean) => void;
+  /** The finder. */
+  children: ReactNode;
+}) {
+  const { kind, draft, studied } = useEditor();
+  const { facts } = studied;
+  const [search] = useSearchParams();
+  const to = (next: Density) => {
+    const params = new URLSearchParams(search);
+    if (next === 'names') params.delete('view');
+    else params.set('view', next);
+    return `?${params.toString()}`;
+  };
+  const promised = draft.promise === undefined ? undefined : workingMinutes(draft.promise);
   return (
-    <div className="flex flex-wrap items-center gap-x-5 gap-y-1 border-b px-4 py-1.5 text-sm md:px-6 print:hidden">
+    <div className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b px-4 py-1 text-sm md:px-6 print:hidden">
       <nav aria-label="Views of the plan" className="flex gap-1">
-        <Link to="?" preventScrollReset className={tab(script === undefined)} aria-current={script ? undefined : 'page'}>
-          Sheet
-        </Link>
-        <Link to="?view=script" preventScrollReset className={tab(script !== undefined)} aria-current={script ? 'page' : undefined}>
-          Script
-        </Link>
+        {densities.map(([d, words]) => (
+          <Link
+            key={d}
+            to={to(d)}
+            replace
+            preventScrollReset
+            aria-current={d === density ? 'page' : undefined}
+            className={clsx('rounded px-2 py-0.5', d === density ? 'bg-sea-wash font-medium text-ink' : 'text-sea hover:underline')}
+          >
+            {words}
+          </Link>
+        ))}
       </nav>
-      {script && (
+      {density === 'names' && allFolded !== undefined && (
+        <button type="button" className="text-sea hover:underline" onClick={() => onFoldAll(!allFolded)}>
+          {allFolded ? 'Unfold all' : 'Fold all'}
+        </button>
+      )}
+      {density === 'sentences' && (
         <>
-          <button type="button" className="flex items-center gap-1 text-sea" onClick={() => window.print()}>
+          <button type="button" className="flex items-center gap-1 text-sea hover:underline" onClick={() => window.print()}>
             <Printer size={14} aria-hidden /> Print
           </button>
           <button
             type="button"
-            className="text-sea underline underline-offset-4"
-            onClick={() => void navigator.clipboard.writeText(scriptText(script)).then(() => toast('The script is on the clipboard.'))}
+            className="text-sea hover:underline"
+            onClick={() => void navigator.clipboard.writeText(scriptText(lines, facts)).then(() => toast('The sentences are on the clipboard.'))}
           >
             Copy as text
           </button>
         </>
       )}
-      {kind === 'item' && (
-        <>
-          <details className="relative">
-            <summary className="cursor-pointer text-sea">Promise and undo</summary>
-            <div className="absolute z-30 mt-1 w-80 space-y-3 rounded border bg-sheet p-3 shadow-float">
-              <Optional
-                label="Promise a time"
-                help="Working time from asking to the end."
-                value={draft.promise}
-                start="P5D"
-                onChange={(promise) => change({ ...draft, promise }, 'Edit the promise')}
-              >
-                {(promise) => (
-                  <DurationInput
-                    label="Promised working time"
-                    iso={promise}
-                    min={1}
-                    onChange={(p) => change({ ...draft, promise: p }, 'Edit the promise')}
-                  />
-                )}
-              </Optional>
-              <fieldset>
-                <legend className="mb-1 font-medium">Take back what was provisioned when it ends as</legend>
-                {(['failed', 'declined', 'lapsed', 'withdrawn'] as const).map((o) => (
-                  <label key={o} className="flex items-center gap-2 py-0.5">
-                    <input
-                      type="checkbox"
-                      className="size-4 accent-sea"
-                      checked={undoWhen.includes(o)}
-                      onChange={(e) =>
-                        change(
-                          { ...draft, plan: { ...draft.plan, undoWhen: e.target.checked ? [...undoWhen, o] : undoWhen.filter((x) => x !== o) } },
-                          'Edit when it is undone',
-                        )
-                      }
-                    />
-                    {outcomeWords[o]}
-                  </label>
-                ))}
-              </fieldset>
-            </div>
-          </details>
-          {analysis.chance !== undefined && (
-            <p className="text-faint" title="By the normal approximation of PERT, each choice weighed by how often its cases are taken">
-              chance to keep the promise <span className="numbers font-medium text-ink">{Math.round(analysis.chance * 100)} %</span>
-            </p>
-          )}
-        </>
-      )}
-      {kind === 'part' && <Outputs places={endPlaces} />}
-      <a href="bpmn" className="ml-auto text-sea underline underline-offset-4" download>
+      {kind === 'item' ? <Promise /> : <Outputs places={studied.end} />}
+      {children}
+      <a href="bpmn" className="text-sea hover:underline" download>
         BPMN file
       </a>
+      <p className="ml-auto flex flex-wrap gap-x-3 text-faint">
+        <span>
+          longest way <Figure>{minutesWords(facts.longest)}</Figure>
+        </span>
+        {promised !== undefined && (
+          <span className={clsx(promised < facts.longest && 'text-coral')}>
+            promised <Figure>{minutesWords(promised)}</Figure>
+          </span>
+        )}
+        {facts.chance !== undefined && (
+          <span title="By the normal approximation of PERT, each choice weighed by how often its cases are taken">
+            chance to keep it <Figure>{Math.round(facts.chance * 100)} %</Figure>
+          </span>
+        )}
+      </p>
     </div>
+  );
+}
+
+const Figure = ({ children }: { children: ReactNode }) => <span className="numbers text-ink">{children}</span>;
+
+/** What is promised, and what is taken back of it when it ends badly. */
+function Promise() {
+  const { draft, change } = useEditor();
+  const undoWhen = draft.plan.undoWhen ?? [];
+  return (
+    <details className="relative">
+      <summary className="cursor-pointer text-sea">Promised time, taking back</summary>
+      <div className="absolute z-30 mt-1 w-80 space-y-3 rounded border bg-sheet p-3 shadow-float">
+        <Optional
+          label="Promise a time"
+          help="Working time from asking to the end."
+          value={draft.promise}
+          start="P5D"
+          onChange={(promise) => change({ ...draft, promise }, 'Edit the promise')}
+        >
+          {(promise) => (
+            <DurationInput
+              label="Promised working time"
+              iso={promise}
+              min={1}
+              onChange={(p) => change({ ...draft, promise: p }, 'Edit the promise')}
+            />
+          )}
+        </Optional>
+        <fieldset>
+          <legend className="mb-1 font-medium">Take back what was provisioned when it ends as</legend>
+          {(['failed', 'declined', 'lapsed', 'withdrawn'] as const).map((o) => (
+            <label key={o} className="flex items-center gap-2 py-0.5">
+              <input
+                type="checkbox"
+                className="size-4 accent-sea"
+                checked={undoWhen.includes(o)}
+                onChange={(e) =>
+                  change(
+                    { ...draft, plan: { ...draft.plan, undoWhen: e.target.checked ? [...undoWhen, o] : undoWhen.filter((x) => x !== o) } },
+                    'Edit when it is undone',
+                  )
+                }
+              />
+              {outcomeWords[o]}
+            </label>
+          ))}
+        </fieldset>
+      </div>
+    </details>
   );
 }

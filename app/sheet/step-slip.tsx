@@ -1,17 +1,18 @@
-import { ArrowLeft, ArrowRight, Copy, Trash2, X } from 'lucide-react';
+import { ArrowDown, ArrowUp, Copy, Trash2, X } from 'lucide-react';
 import type { ReactNode } from 'react';
-import { branches, kindWords, roomOf, type Finding, type Place, type Step, type Wrapping } from '../../core/plans/index.ts';
+import { branches, kindWords, roomOf, type Finding, type Place, type Run, type Step, type Wrapping } from '../../core/plans/index.ts';
 import { Button } from '~/ui/button';
 import { lookOf, type Edit } from '~/steps';
 import { Labelled } from '~/ui/field';
 import { Contained } from '~/ui/trouble';
 import { ExpectedTime } from './expected-time';
 import { FindingLine } from './finding-line';
-import type { SheetActs } from './sheet-step';
+import type { SheetActs } from './sheet-acts';
 
 /** The slip of a step: everything it can be told, beside the sheet. */
 export function StepSlip({
   step,
+  run,
   places,
   placesInside,
   findings,
@@ -21,6 +22,8 @@ export function StepSlip({
   onClose,
 }: {
   step: Step;
+  /** The steps that are chosen with it, itself among them. */
+  run: Run;
   places: Place[];
   /** After its body has run: what a repeat's condition can read. */
   placesInside: Place[];
@@ -42,16 +45,16 @@ export function StepSlip({
       <div className="flex items-center gap-1 border-b px-5 py-2">
         <h2 className="font-medium">{kindWords[step.kind].verb}</h2>
         <span className="ml-auto flex">
-          <SlipAct label="Move earlier (Alt ←)" onClick={() => acts.move(step.id, 'earlier')}>
-            <ArrowLeft size={15} aria-hidden />
+          <SlipAct label="Move up (Alt ↑)" onClick={() => acts.move([step.id], 'up')}>
+            <ArrowUp size={15} aria-hidden />
           </SlipAct>
-          <SlipAct label="Move later (Alt →)" onClick={() => acts.move(step.id, 'later')}>
-            <ArrowRight size={15} aria-hidden />
+          <SlipAct label="Move down (Alt ↓)" onClick={() => acts.move([step.id], 'down')}>
+            <ArrowDown size={15} aria-hidden />
           </SlipAct>
-          <SlipAct label="Duplicate (Ctrl D)" onClick={() => acts.duplicate(step.id)}>
+          <SlipAct label="Duplicate (Ctrl D)" onClick={() => acts.duplicate([step.id])}>
             <Copy size={15} aria-hidden />
           </SlipAct>
-          <SlipAct label="Remove (Delete)" onClick={() => acts.remove(step.id)}>
+          <SlipAct label="Remove (Delete)" onClick={() => acts.remove([step.id])}>
             <Trash2 size={15} aria-hidden />
           </SlipAct>
           <SlipAct label="Close (Esc)" onClick={onClose}>
@@ -83,7 +86,7 @@ export function StepSlip({
           <Settings key={step.id} step={step} places={places} placesInside={placesInside} onEdit={onEdit} />
         </Contained>
         {!roomOf(step).minutes && <ExpectedTime value={step.expected} onChange={(expected) => onEdit({ ...step, expected }, 'the expected time')} />}
-        <WrapMenu step={step} acts={acts} />
+        <WrapMenu step={step} run={run} acts={acts} />
       </div>
     </aside>
   );
@@ -98,18 +101,18 @@ const wrappings: { kind: Wrapping; words: string }[] = [
 ];
 
 /** Puts the step into a compound one, or takes a compound one away from around what it holds. */
-function WrapMenu({ step, acts }: { step: Step; acts: SheetActs }) {
+function WrapMenu({ step, run, acts }: { step: Step; run: Run; acts: SheetActs }) {
   const holds = !roomOf(step).isLock && branches(step).length > 0;
   return (
     <fieldset className="border-t pt-3">
       <legend className="sr-only">Wrap and unwrap</legend>
       <select
         className="input"
-        aria-label="Wrap this step"
+        aria-label={run.length > 1 ? `Wrap these ${run.length} steps` : 'Wrap this step'}
         value=""
-        onChange={(e) => e.target.value && acts.wrap(step.id, e.target.value as Wrapping)}
+        onChange={(e) => e.target.value && acts.wrap(run, e.target.value as Wrapping)}
       >
-        <option value="">Wrap this step …</option>
+        <option value="">{run.length > 1 ? `Wrap these ${run.length} steps …` : 'Wrap this step …'}</option>
         {wrappings.map((w) => (
           <option key={w.kind} value={w.kind}>
             {w.words}

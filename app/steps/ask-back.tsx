@@ -55,4 +55,4 @@ function AskBackSettings({ step, places, onEdit }: SettingsProps<AskBack>) {
   );
 }
 
-export const askBack: StepLook<AskBack> = { Settings: AskBackSettings, bar: 'waits' };
+export const askBack: StepLook<AskBack> = { Settings: AskBackSettings, shape: 'question' };

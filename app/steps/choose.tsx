@@ -2,7 +2,7 @@ import { BranchToggle } from '~/sheet/branch-toggle';
 import { Button } from '~/ui/button';
 import type { Choose } from '../../core/plans/index.ts';
 import { ConditionEditor } from '~/sheet/condition-editor';
-import { Plus, Split, Trash2 } from 'lucide-react';
+import { Plus, Trash2 } from 'lucide-react';
 import { freshKey } from '~/ui/fresh-key';
 import type { SettingsProps, StepLook } from './look';
 import { wholeWithin } from '~/ui/whole-number';
@@ -72,4 +72,4 @@ function ChooseSettings({ step, places, onEdit }: SettingsProps<Choose>) {
   );
 }
 
-export const choose: StepLook<Choose> = { Settings: ChooseSettings, bar: 'plain', Icon: Split };
+export const choose: StepLook<Choose> = { Settings: ChooseSettings, shape: 'holds' };

@@ -60,4 +60,4 @@ function FindSettings({ step, places, onEdit }: SettingsProps<Find>) {
   );
 }
 
-export const find: StepLook<Find> = { Settings: FindSettings, bar: 'plain' };
+export const find: StepLook<Find> = { Settings: FindSettings, shape: 'reckoning' };

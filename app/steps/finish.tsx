@@ -24,4 +24,4 @@ function FinishSettings({ step, onEdit }: SettingsProps<Finish>) {
   );
 }
 
-export const finish: StepLook<Finish> = { Settings: FinishSettings, bar: 'end' };
+export const finish: StepLook<Finish> = { Settings: FinishSettings, shape: 'end' };

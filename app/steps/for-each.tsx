@@ -1,7 +1,6 @@
 import type { ForEach } from '../../core/plans/index.ts';
 import { Labelled } from '~/ui/field';
 import { PlaceSelect } from '~/sheet/place-select';
-import { Rows3 } from 'lucide-react';
 import type { SettingsProps, StepLook } from './look';
 import { wholeWithin } from '~/ui/whole-number';
 
@@ -53,4 +52,4 @@ function ForEachSettings({ step, places, onEdit }: SettingsProps<ForEach>) {
   );
 }
 
-export const forEach: StepLook<ForEach> = { Settings: ForEachSettings, bar: 'plain', Icon: Rows3 };
+export const forEach: StepLook<ForEach> = { Settings: ForEachSettings, shape: 'holds' };

@@ -183,4 +183,4 @@ function GateSettings({ step, places, onEdit }: SettingsProps<Gate>) {
   );
 }
 
-export const gate: StepLook<Gate> = { Settings: GateSettings, bar: 'waits' };
+export const gate: StepLook<Gate> = { Settings: GateSettings, shape: 'gate' };

@@ -1,7 +1,6 @@
 import { BranchToggle } from '~/sheet/branch-toggle';
 import type { Guard } from '../../core/plans/index.ts';
 import { Optional, SpanInput } from '~/sheet/duration-input';
-import { Shield } from 'lucide-react';
 import type { SettingsProps, StepLook } from './look';
 
 const span = { length: 'P1D', counted: 'working' as const };
@@ -30,4 +29,4 @@ function GuardSettings({ step, onEdit }: SettingsProps<Guard>) {
   );
 }
 
-export const guard: StepLook<Guard> = { Settings: GuardSettings, bar: 'plain', Icon: Shield };
+export const guard: StepLook<Guard> = { Settings: GuardSettings, shape: 'holds' };

@@ -1,4 +1,3 @@
-import type { LucideIcon } from 'lucide-react';
 import type { ComponentType } from 'react';
 import type { Place, Step } from '../../core/plans/index.ts';
 
@@ -14,15 +13,12 @@ export interface SettingsProps<S> {
   onEdit: Edit;
 }
 
-/** Waiting is ochre, systems are violet; what the run does by itself and what people are told is plain. */
-export type Tone = 'waits' | 'system' | 'people' | 'plain' | 'done' | 'end';
+/** The mark in the column of who acts; each is a shape of its own, so that colour never speaks alone. */
+export type Shape = 'gate' | 'task' | 'question' | 'message' | 'call' | 'milestone' | 'wait' | 'reckoning' | 'end' | 'holds';
 
 /** How a kind of step is set and drawn. */
 export interface StepLook<S> {
   Settings: ComponentType<SettingsProps<S>>;
-  bar: Tone;
-  /** Where it takes no time; as the bar, unless stated. */
-  tick?: Tone;
-  /** Of a step that only holds others. */
-  Icon?: LucideIcon;
+  /** `holds`: it only holds others, and has no mark. */
+  shape: Shape;
 }

@@ -42,4 +42,4 @@ function MarkSettings({ step, onEdit }: SettingsProps<Mark>) {
   );
 }
 
-export const mark: StepLook<Mark> = { Settings: MarkSettings, bar: 'plain', tick: 'done' };
+export const mark: StepLook<Mark> = { Settings: MarkSettings, shape: 'milestone' };

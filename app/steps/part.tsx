@@ -39,4 +39,4 @@ function PartSettings({ step, places, onEdit }: SettingsProps<PartCall>) {
   );
 }
 
-export const part: StepLook<PartCall> = { Settings: PartSettings, bar: 'system' };
+export const part: StepLook<PartCall> = { Settings: PartSettings, shape: 'call' };

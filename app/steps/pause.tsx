@@ -46,4 +46,4 @@ function PauseSettings({ step, places, onEdit }: SettingsProps<Pause>) {
   );
 }
 
-export const pause: StepLook<Pause> = { Settings: PauseSettings, bar: 'waits' };
+export const pause: StepLook<Pause> = { Settings: PauseSettings, shape: 'wait' };

@@ -116,4 +116,4 @@ function ProvisionSettings({ step, places, onEdit }: SettingsProps<Provision>) {
   );
 }
 
-export const provision: StepLook<Provision> = { Settings: ProvisionSettings, bar: 'system' };
+export const provision: StepLook<Provision> = { Settings: ProvisionSettings, shape: 'call' };

@@ -1,7 +1,6 @@
 import { ConditionEditor } from '~/sheet/condition-editor';
 import { Optional, SpanInput } from '~/sheet/duration-input';
 import type { Repeat } from '../../core/plans/index.ts';
-import { RotateCw } from 'lucide-react';
 import type { SettingsProps, StepLook } from './look';
 import { wholeWithin } from '~/ui/whole-number';
 
@@ -48,4 +47,4 @@ function RepeatSettings({ step, placesInside, onEdit }: SettingsProps<Repeat>) {
   );
 }
 
-export const repeat: StepLook<Repeat> = { Settings: RepeatSettings, bar: 'plain', Icon: RotateCw };
+export const repeat: StepLook<Repeat> = { Settings: RepeatSettings, shape: 'holds' };

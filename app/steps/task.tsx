@@ -150,4 +150,4 @@ function TaskSettings({ step, places, onEdit }: SettingsProps<Task>) {
   );
 }
 
-export const task: StepLook<Task> = { Settings: TaskSettings, bar: 'people' };
+export const task: StepLook<Task> = { Settings: TaskSettings, shape: 'task' };

@@ -53,4 +53,4 @@ function TellSettings({ step, places, onEdit }: SettingsProps<Tell>) {
   );
 }
 
-export const tell: StepLook<Tell> = { Settings: TellSettings, bar: 'plain', tick: 'people' };
+export const tell: StepLook<Tell> = { Settings: TellSettings, shape: 'message' };

@@ -1,6 +1,6 @@
 import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
-import { Columns2, Plus, Trash2 } from 'lucide-react';
+import { Plus, Trash2 } from 'lucide-react';
 import type { Together } from '../../core/plans/index.ts';
 import { freshKey } from '~/ui/fresh-key';
 import type { SettingsProps, StepLook } from './look';
@@ -61,4 +61,4 @@ function TogetherSettings({ step, onEdit }: SettingsProps<Together>) {
   );
 }
 
-export const together: StepLook<Together> = { Settings: TogetherSettings, bar: 'plain', Icon: Columns2 };
+export const together: StepLook<Together> = { Settings: TogetherSettings, shape: 'holds' };

@@ -70,4 +70,4 @@ function WorkOutSettings({ step, places, onEdit }: SettingsProps<WorkOut>) {
   );
 }
 
-export const workOut: StepLook<WorkOut> = { Settings: WorkOutSettings, bar: 'plain' };
+export const workOut: StepLook<WorkOut> = { Settings: WorkOutSettings, shape: 'reckoning' };

@@ -1,1 +1,2 @@
 export * from './definition.ts';
+export * from './study.ts';

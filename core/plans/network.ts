@@ -89,8 +89,9 @@ export function criticalPath(activities: NetworkActivity[]): CriticalPath {
       slack: clean(latestFinish - earliestFinish),
     });
   }
+  // What takes no time at its end belongs to it.
   const last = order.reduce<NetworkActivity | undefined>(
-    (best, a) => (finish.get(a.id) === length && (!best || variance.get(a.id)! > variance.get(best.id)!) ? a : best),
+    (best, a) => (finish.get(a.id) === length && (!best || variance.get(a.id)! >= variance.get(best.id)!) ? a : best),
     undefined,
   );
   const path: string[] = [];

@@ -4,20 +4,22 @@ import { anyPlan, wideCatalogue } from '../testing/any-plan.ts';
 import { add, catalogue, finish, gate, joinGroup, step, tell, wideForm } from '../testing/samples.ts';
 import {
   branches,
+  above,
   freeze,
-  layoutSheet,
   moveTo,
   namingOf,
+  outlineOf,
   pasteSteps,
   placesByStep,
   Plan,
   positionsFor,
-  scriptOf,
   scriptText,
+  sheetFacts,
   stepIds,
+  unfolded,
   unwrapStep,
   walk,
-  wrapStep,
+  wrapSteps,
   type Part,
   type Step,
 } from './index.ts';
@@ -28,9 +30,9 @@ const ids = (plan: Plan) => [...walk(plan.steps)].map((w) => w.step.id);
 describe('copies between plans', () => {
   it('get ids and names of their own, and read each other instead of the originals', () => {
     const work = step('workOut', 'w', { feel: 'if steps.add.already then 1 else 2', type: 'number' });
-    const { plan, copy } = pasteSteps({ steps: [add, work] }, [add, work], { after: 'w' });
+    const { plan, copies } = pasteSteps({ steps: [add, work] }, [add, work], { after: 'w' });
     expect(plan.steps.map((s) => s.id)).toEqual(['add', 'w', 'addToTheGroup', 'workoutW2']);
-    expect(copy).toBe('addToTheGroup');
+    expect(copies).toEqual(['addToTheGroup', 'workoutW2']);
     expect((plan.steps[3] as Extract<Step, { kind: 'workOut' }>).feel).toBe('if steps.addToTheGroup.already then 1 else 2');
   });
 
@@ -55,7 +57,7 @@ describe('wrapping and unwrapping', () => {
         const all = ids(plan);
         const id = all[at % Math.max(1, all.length)];
         if (!id) return;
-        const { plan: wrapped, wrapper } = wrapStep(plan, id, kind);
+        const { plan: wrapped, wrapper } = wrapSteps(plan, [id], kind);
         expect(branches([...walk(wrapped.steps)].find((w) => w.step.id === wrapper)!.step)[0]!.block.map((s) => s.id)).toEqual([id]);
         expect(ids(unwrapStep(wrapped, wrapper!))).toEqual(all);
       }),
@@ -71,7 +73,7 @@ describe('where a step may go', () => {
         const all = ids(plan);
         const id = all[at % Math.max(1, all.length)];
         if (!id) return;
-        for (const to of positionsFor(plan, id)) expect(ids(moveTo(plan, id, to)).sort()).toEqual([...all].sort());
+        for (const to of positionsFor(plan, [id])) expect(ids(moveTo(plan, [id], to)).sort()).toEqual([...all].sort());
       }),
       { numRuns: 60 },
     );
@@ -92,21 +94,18 @@ describe('the script', () => {
         step('guard', 'g', { body: [tell('t', 'T')], remedy: [finish('f', 'failed')], deadline: { length: 'P3D', counted: 'working' } }),
       ],
     };
-    const text = scriptText(scriptOf(plan, naming(plan), catalogue));
+    const text = scriptText(outlineOf(plan), sheetFacts(plan, naming(plan), catalogue));
     expect(text).toBe(
       [
         '1  Gate: Owners agree. Ask the owners of Group; the first reply decides, one after another. Remind them after 1 d of working time, at most 2 times. Lapses after 5 d of working time. They may correct Processors. They may send it back.',
         '2  For each: forEach each. For each of Crew, up to 2 at once.',
-        '   Each of Crew:',
         '   2.1  Pause: pause p. Wait for 1 working day.',
         '3  Repeat: repeat r. Again every 5 minutes until First day has a value, at most 12 times.',
-        '   Each time:',
         '   3.1  Provision: Add to the group. In Directory: add a person to a group (group Group, person Requester).',
         '4  Guard: guard g. Try this; if it fails or takes more than 3 working days, do the other.',
-        '   Try:',
-        '   4a.1  Tell: T. Tell Requester: “About your request”.',
-        '   If it fails:',
-        '   4b.1  Finish: Finish f. End as Failed.',
+        '   4.1  Tell: T. Tell Requester: “About your request”.',
+        '   4x  If it fails:',
+        '   4x.1  Finish: Finish f. End as Failed.',
       ].join('\n'),
     );
   });
@@ -114,10 +113,22 @@ describe('the script', () => {
   it('has a line for every step of any plan, with numbers that are never used twice', () => {
     fc.assert(
       fc.property(anyPlan, (plan) => {
-        const lines = scriptOf(plan, naming(plan), catalogue).flatMap((l) => ('step' in l ? [l] : []));
+        const all = outlineOf(plan);
+        const facts = sheetFacts(plan, naming(plan), wideCatalogue, 60);
+        const lines = all.flatMap((l) => (l.is === 'step' ? [l] : []));
         expect(lines.map((l) => l.step.id)).toEqual(ids(plan));
         expect(new Set(lines.map((l) => l.number)).size).toBe(lines.length);
-        expect(lines.every((l) => l.sentence.endsWith('.'))).toBe(true);
+        expect(lines.every((l) => facts.steps.get(l.id)!.sentence.endsWith('.'))).toBe(true);
+        // Whoever acts has a column; what begins is not before what it hangs on; every head has its words.
+        expect(lines.every((l) => [...facts.parties, ''].includes(facts.steps.get(l.id)!.party))).toBe(true);
+        const begins = (id: string) => facts.steps.get(id)?.begins ?? Infinity;
+        for (const l of lines)
+          for (const up of above(all, l.id).filter((u) => facts.steps.has(u))) expect(begins(up)).toBeLessThanOrEqual(begins(l.id));
+        for (const l of all) if (l.is === 'branch') expect(facts.heads.get(l.id)).toBeTruthy();
+        // Folded everywhere, only the plan's own steps are seen; a line is seen where nothing above it is folded.
+        expect(unfolded(all, new Set(all.map((l) => l.id))).map((l) => l.id)).toEqual(plan.steps.map((s) => s.id));
+        const some = new Set(all.filter((_, i) => i % 3 === 0).map((l) => l.id));
+        expect(unfolded(all, some)).toEqual(all.filter((l) => above(all, l.id).every((u) => !some.has(u))));
       }),
     );
   });
@@ -135,21 +146,43 @@ describe('a published plan', () => {
   });
 });
 
-describe('the sheet of compound steps', () => {
-  it('hangs a band from each branch, and stands what follows after all of them', () => {
+describe('the outline', () => {
+  it('heads each branch with a letter, a body with none, and what is done instead from x on; blocks have their guide', () => {
     const plan: Plan = {
       steps: [
         step('together', 's', { join: 'all', branches: ['a', 'b'].map((id) => ({ id, name: id, block: [tell(`t${id}`, `Tell ${id}`)] })) }),
-        tell('end', 'End'),
+        step('guard', 'g', { body: [step('repeat', 'r', { body: [] })], remedy: [], late: [tell('l', 'Late')] }),
       ],
     };
-    const { areas, marks } = layoutSheet(plan, naming(plan), catalogue);
-    const bands = areas.filter((a) => a.from?.step === 's');
-    expect(bands.map((b) => [b.label, b.from?.flow])).toEqual([
-      ['a', 'beside'],
-      ['b', 'beside'],
+    expect(outlineOf(plan).map((l) => [l.number, l.id, l.level, l.guides.join(' '), l.holds])).toEqual([
+      ['1', 's', 1, '', 2],
+      ['1a', 's/a', 2, 'double', 1],
+      ['1a.1', 'ta', 3, 'double', 0],
+      ['1b', 's/b', 2, 'double', 1],
+      ['1b.1', 'tb', 3, 'double', 0],
+      ['2', 'g', 1, '', 2],
+      ['2.1', 'r', 2, 'single', 0],
+      ['2.1', 'r/body', 3, 'single bracket', 0],
+      ['2x', 'g/remedy', 2, 'single', 0],
+      ['2y', 'g/late', 2, 'single', 1],
+      ['2y.1', 'l', 3, 'single', 0],
     ]);
-    const end = marks.find((m) => m.step === 'end')!;
-    expect(bands.every((b) => marks.filter((m) => m.area === b.id).every((m) => m.x + m.width <= end.x))).toBe(true);
+  });
+
+  it('says when each step begins and which values it takes from which', () => {
+    const plan: Plan = {
+      steps: [
+        { ...gate(), expected: { min: 'PT4H', likely: 'PT4H', max: 'PT4H' } },
+        step('workOut', 'w', { feel: '1', type: 'number' }),
+        step('choose', 'c', {
+          cases: [{ id: 'one', name: 'One', when: { compare: 'is', left: { ref: 'steps.w.value' }, right: { literal: 1 } }, block: [] }],
+        }),
+      ],
+    };
+    const facts = sheetFacts(plan, naming(plan), wideCatalogue, 60);
+    expect([facts.longest, facts.steps.get('w')!.begins, facts.steps.get('w')!.critical]).toEqual([240, 240, true]);
+    expect(facts.chance).toBeLessThan(0.01);
+    expect(facts.steps.get('c')!.takes).toEqual([{ from: 'w', label: expect.any(String) }]);
+    expect(facts.heads.get('c/one')).toContain('is 1');
   });
 });

@@ -16,6 +16,8 @@ export interface TimeAnalysis {
   /** The steps on it, and for every step how much longer it could take without making the whole longer. */
   critical: Set<string>;
   slack: Map<string, number>;
+  /** Working minutes from the beginning to each step's earliest start. */
+  begins: Map<string, number>;
   /** Expected working minutes, each choice weighed by how often its cases are taken. */
   mean: number;
   variance: number;
@@ -88,6 +90,7 @@ export function analyseTime(plan: Plan, promised?: number, catalogue?: Catalogue
     longest: path.length,
     critical: new Set(path.path),
     slack: new Map([...path.times].map(([id, t]) => [id, t.slack])),
+    begins: new Map([...path.times].map(([id, t]) => [id, t.earliestStart])),
     mean,
     variance,
     ...(promised !== undefined && { chance: chanceWithin(promised, mean, variance) }),

@@ -19,6 +19,8 @@ export interface Room<S extends Base> {
   /** The verb people read, and what it does as the menu says it. */
   verb: string;
   does: string;
+  /** What people call it besides, for the menu to be searched by. */
+  alsoCalled: readonly string[];
   schema: (block: BlockSchema) => z.ZodType<S>;
   /** The settings of a new step; what is left out is unset, for the check to find. */
   fresh: () => Omit<S, 'id' | 'name' | 'expected' | 'kind'> & Partial<Pick<S, 'expected'>>;
@@ -47,6 +49,8 @@ export interface Room<S extends Base> {
   holds?: boolean;
   /** It only steers the run; a requester need not see it. */
   steers?: boolean;
+  /** What stands beside it on the sheet in a word or two: until when it waits, after which time it is late. */
+  brief?: (step: S, naming: Naming) => string | undefined;
   /** A lock across what it holds up. */
   isLock?: boolean;
 

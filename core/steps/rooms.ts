@@ -45,11 +45,10 @@ export const stepKinds = Object.keys(rooms) as StepKind[];
 /** The room of a kind, as one that takes any step: whoever asks hands it steps of that kind only. */
 export const roomOf = (step: { kind: StepKind }): AnyRoom => rooms[step.kind] as unknown as AnyRoom;
 
-/** The verbs, and what each does. */
-export const kindWords = Object.fromEntries(stepKinds.map((k) => [k, { verb: rooms[k].verb, does: rooms[k].does }])) as Record<
-  StepKind,
-  { verb: string; does: string }
->;
+/** The verbs, what each does, and what people call it besides. */
+export const kindWords = Object.fromEntries(
+  stepKinds.map((k) => [k, { verb: rooms[k].verb, does: rooms[k].does, alsoCalled: rooms[k].alsoCalled }]),
+) as Record<StepKind, { verb: string; does: string; alsoCalled: readonly string[] }>;
 
 /** A step of any kind. */
 export const Step: z.ZodType<AnyStep> = z.lazy(() => {

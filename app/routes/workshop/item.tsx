@@ -1,7 +1,7 @@
 import { clsx } from 'clsx';
 import { Redo2, Undo2 } from 'lucide-react';
 import { useEffect } from 'react';
-import { Link, NavLink, Outlet, useMatch } from 'react-router';
+import { Link, NavLink, Outlet, useMatch, useSearchParams } from 'react-router';
 import { toast } from 'sonner';
 import { draftOf } from '../../../server/items/queries.ts';
 import { DraftProvider, useDraftEditor, type DraftEditor, type SaveState } from '~/sheet/draft-editor';
@@ -34,7 +34,8 @@ export default function Item({ loaderData }: Route.ComponentProps) {
 }
 
 function Editor({ loaded }: { loaded: Route.ComponentProps['loaderData'] }) {
-  const editor = useDraftEditor(loaded);
+  const [search] = useSearchParams();
+  const editor = useDraftEditor(loaded, search.get('step') ?? undefined);
   const { undo, redo } = editor;
   const publishing = useMatch('/workshop/items/:id/publish');
   useEffect(() => {
@@ -54,43 +55,14 @@ function Editor({ loaded }: { loaded: Route.ComponentProps['loaderData'] }) {
   const next = (loaded.revisions[0]?.number ?? 0) + 1;
   return (
     <DraftProvider value={editor}>
-      <section aria-label="The item" className="border-b bg-paper px-4 pt-3 md:px-6 print:hidden">
-        <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
-          <Link
-            to={loaded.kind === 'part' ? '/workshop/items?kind=part' : '/workshop/items'}
-            className="text-sm text-sea underline underline-offset-4"
-          >
-            {loaded.kind === 'part' ? 'Parts' : 'Items'}
+      <section aria-label="The item" className="flex flex-wrap items-stretch gap-x-5 border-b bg-paper px-4 md:px-6 print:hidden">
+        <h1 className="min-w-0 max-w-full truncate py-2 font-serif text-xl" title={editor.draft.name}>
+          <Link to={loaded.kind === 'part' ? '/workshop/items?kind=part' : '/workshop/items'} className="sr-only focus:not-sr-only">
+            {loaded.kind === 'part' ? 'All parts' : 'All items'}
           </Link>
-          <h1 className="min-w-0 truncate font-serif text-xl">{editor.draft.name}</h1>
-          <SaveWords save={editor.save} />
-          <div className="ml-auto flex items-center gap-1">
-            <Button
-              weight="quiet"
-              onClick={() => undo()}
-              disabled={!editor.canUndo}
-              title={editor.canUndo ? `Undo: ${editor.canUndo} (Ctrl Z)` : 'Nothing to undo'}
-            >
-              <Undo2 size={16} aria-hidden />
-              <span className="sr-only">Undo</span>
-            </Button>
-            <Button
-              weight="quiet"
-              onClick={() => redo()}
-              disabled={!editor.canRedo}
-              title={editor.canRedo ? `Do again: ${editor.canRedo} (Ctrl Y)` : 'Nothing to do again'}
-            >
-              <Redo2 size={16} aria-hidden />
-              <span className="sr-only">Redo</span>
-            </Button>
-            {!publishing && (
-              <ButtonLink to="publish" weight={stopping ? 'plain' : 'main'} className="ml-2">
-                Publish revision {next} …
-              </ButtonLink>
-            )}
-          </div>
-        </div>
-        <nav aria-label="Leaves of the item" className="mt-2 flex">
+          {editor.draft.name}
+        </h1>
+        <nav aria-label="Leaves of the item" className="flex">
           {[
             ['ask', loaded.kind === 'part' ? 'Given' : 'Ask'],
             ['plan', 'Plan'],
@@ -99,13 +71,39 @@ function Editor({ loaded }: { loaded: Route.ComponentProps['loaderData'] }) {
               key={to}
               to={to!}
               className={({ isActive }) =>
-                clsx('-mb-px border-b-2 px-4 py-1.5 hover:text-sea', isActive ? 'border-sea font-medium' : 'border-transparent')
+                clsx('-mb-px flex items-center border-b-2 px-3 hover:text-sea', isActive ? 'border-sea font-medium' : 'border-transparent')
               }
             >
               {label}
             </NavLink>
           ))}
         </nav>
+        <div className="ml-auto flex items-center gap-1 py-1">
+          <SaveWords save={editor.save} />
+          <Button
+            weight="quiet"
+            onClick={() => undo()}
+            disabled={!editor.canUndo}
+            title={editor.canUndo ? `Undo: ${editor.canUndo} (Ctrl Z)` : 'Nothing to undo'}
+          >
+            <Undo2 size={16} aria-hidden />
+            <span className="sr-only">Undo</span>
+          </Button>
+          <Button
+            weight="quiet"
+            onClick={() => redo()}
+            disabled={!editor.canRedo}
+            title={editor.canRedo ? `Do again: ${editor.canRedo} (Ctrl Y)` : 'Nothing to do again'}
+          >
+            <Redo2 size={16} aria-hidden />
+            <span className="sr-only">Redo</span>
+          </Button>
+          {!publishing && (
+            <ButtonLink to="publish" weight={stopping ? 'plain' : 'main'} className="ml-2">
+              Publish revision {next} …
+            </ButtonLink>
+          )}
+        </div>
       </section>
       <Conflict editor={editor} />
       <noscript>

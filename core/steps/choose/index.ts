@@ -22,6 +22,7 @@ function ways(step: Choose): Way[] {
 export const choose: Room<Choose> = {
   verb: 'Choose',
   does: 'Go one way or another',
+  alsoCalled: ['if', 'branch', 'condition', 'case', 'decide', 'switch'],
   schema: chooseSchema,
   fresh: () => ({ cases: [{ id: 'case1', name: 'First case', block: [] }], otherwise: [] }),
   across: (step: Choose, change: (branch: Branch) => Block): Choose => ({

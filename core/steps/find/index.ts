@@ -44,6 +44,7 @@ function lookedUp(go: Go, step: Find, activity: Activity, scope: Scope, people: 
 export const find: Room<Find> = {
   verb: 'Find',
   does: 'Look up a person or people',
+  alsoCalled: ['look up', 'person', 'manager', 'search'],
   schema: () => Find,
   fresh: () => ({}),
   outputs: (step) =>

@@ -19,6 +19,7 @@ function lastComment(scope: Scope): string | undefined {
 export const finish: Room<Finish> = {
   verb: 'Finish',
   does: 'End the request here, with an outcome',
+  alsoCalled: ['end', 'stop', 'close', 'cancel', 'reject'],
   schema: () => Finish,
   fresh: () => ({ outcome: 'fulfilled' }),
   flow: () => ({ is: 'ends' }),

@@ -39,6 +39,7 @@ function ways(gate: Gate): Way[] {
 export const gate: Room<Gate> = {
   verb: 'Gate',
   does: 'Nothing passes until the approvers have let it',
+  alsoCalled: ['approval', 'approve', 'sign-off', 'agree', 'permission', 'decision'],
   schema: gateSchema,
   fresh: () => ({ expected: { min: 'PT15M', likely: 'PT4H', max: 'P3D' }, rule: { rule: 'first' }, ownRequest: 'skip' }),
   across: acrossSettings('approved', 'declined', 'lapsed'),

@@ -33,6 +33,7 @@ function instead(go: Go, step: Guard, activity: Activity, scope: Scope, branch: 
 export const guard: Room<Guard> = {
   verb: 'Guard',
   does: 'Try, and if it fails or is late, do something else',
+  alsoCalled: ['else', 'fallback', 'deadline', 'error', 'fails', 'try', 'catch', 'timeout'],
   schema: guardSchema,
   fresh: () => ({ body: [], remedy: [] }),
   across: acrossSettings('body', 'remedy', 'late'),
@@ -47,6 +48,7 @@ export const guard: Room<Guard> = {
   }),
   lacks: (step) => (step.body.length === 0 ? [unset(step, 'anything to try')] : []),
   party: () => '',
+  brief: (step) => (step.deadline ? `late after ${spanWords(step.deadline)}` : undefined),
   sentence: (step) => `Try this; if it fails${step.deadline ? ` or takes more than ${spanWords(step.deadline)}` : ''}, do the other.`,
   start: (go, step, activity) => {
     activity.lanes = [newLane('body')];

@@ -7,6 +7,7 @@ import { Mark } from './settings.ts';
 export const mark: Room<Mark> = {
   verb: 'Mark',
   does: 'A milestone or status the requester sees',
+  alsoCalled: ['milestone', 'status', 'progress', 'stage'],
   schema: () => Mark,
   fresh: () => ({ shows: 'milestone', words: '' }),
   isSure: () => true,

@@ -18,6 +18,7 @@ function over(go: Go, step: Pause, activity: Activity, scope: Scope, at: string 
 export const pause: Room<Pause> = {
   verb: 'Pause',
   does: 'Wait for a time or until a date',
+  alsoCalled: ['wait', 'delay', 'timer', 'until', 'date'],
   schema: () => Pause,
   fresh: () => ({}),
   reads: (step) => (step.until && 'date' in step.until ? readOne(step.until.date.ref, 'Until') : []),
@@ -26,6 +27,7 @@ export const pause: Room<Pause> = {
     return 'date' in step.until ? typeFindings(step, 'Until', step.until.date.ref, ['date', 'instant'], anywhere) : [];
   },
   party: () => 'The run itself',
+  brief: ({ until }, naming) => until && ('span' in until ? `for ${spanWords(until.span)}` : `until ${naming.place(until.date.ref)}`),
   sentence: (step, naming) => {
     if (!step.until) return 'Wait, not set how long.';
     return 'span' in step.until ? `Wait for ${spanWords(step.until.span)}.` : `Wait until ${naming.place(step.until.date.ref)}.`;

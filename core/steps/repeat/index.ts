@@ -44,6 +44,7 @@ function settle(go: Go, step: Repeat, activity: Activity, scope: Scope): Settled
 export const repeat: Room<Repeat> = {
   verb: 'Repeat',
   does: 'Again until something holds',
+  alsoCalled: ['loop', 'again', 'until', 'retry', 'poll'],
   schema: repeatSchema,
   fresh: () => ({ body: [], pause: { length: 'PT5M', counted: 'always' }, tries: 12 }),
   across: acrossSettings('body'),
@@ -76,6 +77,7 @@ export const repeat: Room<Repeat> = {
     ];
   },
   party: () => '',
+  brief: (step) => (step.pause ? `every ${spanWords(step.pause)}` : undefined),
   sentence: (step, naming) => {
     const bounds = [step.tries !== undefined && `at most ${timesWords(step.tries)}`, step.deadline && `for at most ${spanWords(step.deadline)}`]
       .filter(Boolean)

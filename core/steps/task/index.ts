@@ -1,4 +1,4 @@
-import { isInstant } from '../../calendar/index.ts';
+import { isInstant, minutesWords, workingMinutes } from '../../calendar/index.ts';
 import type { Naming } from '../../conditions/index.ts';
 import type { Catalogue } from '../catalogue.ts';
 import { areWordless, personFindings, teamFindings, typeFindings } from '../check.ts';
@@ -46,6 +46,7 @@ function due(go: Go, step: Task, activity: Activity, scope: Scope): void {
 export const task: Room<Task> = {
   verb: 'Task',
   does: 'Somebody does something and says when it is done',
+  alsoCalled: ['to-do', 'work', 'job', 'manual', 'assign'],
   schema: () => Task,
   fresh: () => ({ expected: { min: 'PT15M', likely: 'PT1H', max: 'P1D' }, instructions: passages(''), checklist: [], fields: [] }),
   outputs: (step) => [
@@ -74,6 +75,7 @@ export const task: Room<Task> = {
     ];
   },
   party: (step, naming, catalogue) => capital(assigneeWords(step.assignee, naming, catalogue)),
+  brief: ({ due }, naming) => due && ('within' in due ? `due ${minutesWords(workingMinutes(due.within))}` : `by ${naming.place(due.by.ref)}`),
   sentence: (step, naming, catalogue) => {
     const due = step.due && ('within' in step.due ? `, due after ${workingWords(step.due.within)}` : `, due by ${naming.place(step.due.by.ref)}`);
     const fills = step.fields.length ? ` They fill in ${step.fields.map((f) => f.label).join(', ')}.` : '';

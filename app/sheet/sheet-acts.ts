@@ -1,0 +1,20 @@
+import type { Position, Run, Wrapping } from '../../core/plans/index.ts';
+
+/** What can be done on the sheet. A run is one step, or whole siblings chosen together. */
+export interface SheetActs {
+  /** Puts the keyboard on a line; `extend` keeps the steps from where the choice began. */
+  go: (line: string | undefined, extend?: boolean) => void;
+  open: (step: string) => void;
+  insert: (at: Position) => void;
+  rename: (step: string, name: string) => void;
+  remove: (run: Run) => void;
+  move: (run: Run, way: 'up' | 'down' | 'in' | 'out') => void;
+  duplicate: (run: Run) => void;
+  copy: (run: Run, cut: boolean) => void;
+  paste: (at: Position) => void;
+  wrap: (run: Run, kind: Wrapping) => void;
+  unwrap: (step: string) => void;
+  drop: (run: Run, at: Position) => void;
+  /** Folds lines, or opens them. */
+  fold: (lines: string[], on: boolean) => void;
+}

@@ -1,0 +1,74 @@
+import { wrap, type Remote } from 'comlink';
+import { useEffect, useRef, useState } from 'react';
+import { study, type ItemDefinition, type ItemKind, type Studied } from '../../core/items/index.ts';
+import type { Catalogue } from '../../core/plans/index.ts';
+import type { StudyWorker } from './study.worker';
+
+interface Asked {
+  kind: ItemKind;
+  draft: ItemDefinition;
+  catalogue: Catalogue;
+  step: string | undefined;
+}
+
+/**
+ * What is worked out from a draft, as it was a moment ago: a web worker does it, so that typing waits for nothing. While it is
+ * at work only the newest draft waits for it. Where there is no worker to be had, the page does it itself.
+ */
+export function useStudy(kind: ItemKind, draft: ItemDefinition, catalogue: Catalogue, step: string | undefined): Studied {
+  const [studied, setStudied] = useState(() => study(kind, draft, catalogue, step));
+  const give = useRef<(asked: Asked) => void>(undefined);
+  const first = useRef(draft);
+
+  useEffect(() => {
+    const worker = new Worker(new URL('./study.worker.ts', import.meta.url), { type: 'module' });
+    const remote: Remote<StudyWorker> = wrap<StudyWorker>(worker);
+    let broken = false;
+    let known: Catalogue | undefined;
+    let waiting: Asked | undefined;
+    let busy = false;
+    let over = false;
+    const answer = async (asked: Asked): Promise<Studied> => {
+      if (broken) return study(asked.kind, asked.draft, asked.catalogue, asked.step);
+      if (asked.catalogue !== known) await remote.know(asked.catalogue);
+      known = asked.catalogue;
+      return remote.study(asked.kind, asked.draft, asked.step);
+    };
+    const work = async (): Promise<void> => {
+      busy = true;
+      while (waiting && !over) {
+        const asked = waiting;
+        waiting = undefined;
+        setStudiedUnlessOver(await answer(asked));
+      }
+      busy = false;
+    };
+    const setStudiedUnlessOver = (next: Studied) => {
+      if (!over) setStudied(next);
+    };
+    let last: Asked | undefined;
+    worker.onerror = () => {
+      broken = true;
+      if (last && !over) setStudied(study(last.kind, last.draft, last.catalogue, last.step));
+      busy = false;
+    };
+    give.current = (asked) => {
+      last = waiting = asked;
+      if (!busy) void work();
+    };
+    return () => {
+      over = true;
+      give.current = undefined;
+      worker.terminate();
+    };
+  }, []);
+
+  useEffect(() => {
+    // The draft it was loaded with has been studied already.
+    if (first.current === draft && step === studied.step) return;
+    give.current?.({ kind, draft, catalogue, step });
+    // Asked anew when something it is made of changes, not when an answer comes.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [kind, draft, catalogue, step]);
+  return studied;
+}
