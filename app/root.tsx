@@ -67,7 +67,9 @@ export default function App({ loaderData }: Route.ComponentProps) {
       {loaderData.viewer && <TopBar viewer={loaderData.viewer} places={loaderData.places} desk={loaderData.desk} />}
       <Outlet />
       <Toaster
-        position="bottom-left"
+        // Where nothing is that people press: what was just done can be undone, and what is next is not covered.
+        position="top-center"
+        offset={50}
         toastOptions={{
           unstyled: true,
           classNames: {

@@ -2,8 +2,8 @@ import type { Page } from '@playwright/test';
 import { chat, mailbox } from './support/outside.ts';
 import { expect, fresh, state, test, waitFor, type SignedIn } from './support/story.ts';
 
-/** The plan language as its users meet it: every kind of step, the sheet and the script, and a request through all parties. */
-const sheet = (page: Page) => page.getByRole('group', { name: 'Plan sheet' });
+/** The plan language as its users meet it: every kind of step, the sheet by names and in sentences, and a request through all parties. */
+const sheet = (page: Page) => page.getByRole('treegrid', { name: 'Plan sheet', exact: true });
 const step = (page: Page, id: string) => sheet(page).locator(`[data-step="${id}"]`);
 const saved = (page: Page) => expect(page.getByText('Draft saved')).toBeVisible();
 const now = { min: 'PT0S', likely: 'PT0S', max: 'PT0S' };
@@ -79,7 +79,7 @@ test('every verb can be inserted by keyboard, says what it still lacks, and is k
   }
   await saved(page);
   await page.reload();
-  await expect(sheet(page).locator('[data-step]')).toHaveCount(verbs.length + 1);
+  await expect(sheet(page).getByRole('row', { name: /^\d+ [A-Z][a-z ]+: / })).toHaveCount(verbs.length + 1);
   await expect(page.getByLabel('What the check finds')).toContainText('does not have an action yet');
 });
 
@@ -350,13 +350,14 @@ test('sheet: wrap, unwrap, copy into another item, drag to where it may go, and 
   await expect(sheet(page).locator('[data-step]')).toHaveCount(3);
   await page.keyboard.press('Escape');
 
-  // By drag: the last step to the front.
-  const last = (await step(page, 'b').boundingBox())!;
-  await page.mouse.move(last.x + 20, last.y + 12);
+  // By its grip: the last step to the front.
+  await step(page, 'b').hover();
+  const grip = (await sheet(page).locator('[data-grip="b"]').boundingBox())!;
+  await page.mouse.move(grip.x + 5, grip.y + 8);
   await page.mouse.down();
-  await page.mouse.move(last.x - 20, last.y + 20, { steps: 4 });
+  await page.mouse.move(grip.x + 5, grip.y - 12, { steps: 4 });
   const first = (await step(page, 'a').boundingBox())!;
-  await page.mouse.move(first.x - 8, first.y + 12, { steps: 12 });
+  await page.mouse.move(grip.x + 5, first.y + 4, { steps: 12 });
   // Let go where the spot under the pointer says that it would be taken.
   await expect(sheet(page).locator('[data-over]')).toBeVisible();
   await page.mouse.up();
@@ -378,7 +379,7 @@ test('sheet: wrap, unwrap, copy into another item, drag to where it may go, and 
   await expect(sheet(page).locator('[data-step]')).toHaveCount(2);
 });
 
-test('script: the plan as numbered sentences, edited in the same slip; findings are mended by a button', async ({ as }) => {
+test('sentences: the plan as numbered sentences, edited in the same slip; findings are mended by a button', async ({ as }) => {
   const { page } = await itemWith(as, 'In words', { fields: [] }, [
     {
       id: 'agree',
@@ -399,8 +400,8 @@ test('script: the plan as numbered sentences, edited in the same slip; findings 
       until: { compare: 'more', left: { ref: 'request.now' }, right: { ref: 'request.opened' } },
     },
   ]);
-  await page.getByRole('link', { name: 'Script' }).click();
-  const script = page.getByRole('list', { name: 'Script of the plan' });
+  await page.getByRole('link', { name: 'Sentences', exact: true }).click();
+  const script = page.getByRole('list', { name: 'The plan in sentences', exact: true });
   await expect(script).toContainText(
     'Ask the manager of Requester; the first reply decides. Remind them after 1 d of working time, at most 2 times.',
   );

@@ -61,8 +61,8 @@ test('part: begun, drawn, published, and used in an item', async ({ as }) => {
   await page.keyboard.press('Enter');
   await page.getByRole('combobox', { name: 'Part', exact: true }).selectOption({ label: name });
   await page.getByRole('combobox', { name: 'Who labels (required)', exact: true }).selectOption({ label: 'Requester' });
-  await page.getByRole('link', { name: 'Script' }).click();
-  await expect(page.getByRole('list', { name: 'Script of the plan' })).toContainText(`Do the part “${name}” (who labels Requester).`);
+  await page.getByRole('link', { name: 'Sentences', exact: true }).click();
+  await expect(page.getByRole('list', { name: 'The plan in sentences', exact: true })).toContainText(`Do the part “${name}” (who labels Requester).`);
   // Not offered at the Counter by itself.
   await page.goto(`/counter?q=${encodeURIComponent(name)}`);
   await expect(page.getByText('0 found')).toBeVisible();

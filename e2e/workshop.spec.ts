@@ -1,11 +1,11 @@
 import { askToJoin, cast, expect, fresh, openApproval, test, waitFor } from './support/story.ts';
 import { directory } from './support/outside.ts';
 
-const sheet = (page: import('@playwright/test').Page) => page.getByRole('group', { name: 'Plan sheet' });
+const sheet = (page: import('@playwright/test').Page) => page.getByRole('treegrid', { name: 'Plan sheet', exact: true });
 const stepNames = (page: import('@playwright/test').Page) =>
   sheet(page)
     .locator('[data-step]')
-    .evaluateAll((all) => all.map((e) => e.textContent));
+    .evaluateAll((all) => all.map((e) => /^\S+ [^:]+: ([^.]+)\./.exec(e.getAttribute('aria-label') ?? '')?.[1] ?? ''));
 
 test('from idea to access granted: a designer begins an item blank, builds it, publishes it; somebody asks; it is done', async ({ as }) => {
   const designer = await as('designer');
@@ -131,7 +131,7 @@ test('the plan sheet by keyboard alone: insert, move, duplicate, remove, undo, r
   await designer.keyboard.press('Escape');
   await expect(sheet(designer).locator('[data-step="finish"]')).toBeFocused();
   await expect.poll(() => stepNames(designer)).toEqual(['Tell', 'Finish']);
-  await designer.keyboard.press('Alt+ArrowLeft');
+  await designer.keyboard.press('Alt+ArrowUp');
   await expect.poll(() => stepNames(designer)).toEqual(['Finish', 'Tell']);
   await designer.keyboard.press('Control+z');
   await expect.poll(() => stepNames(designer)).toEqual(['Tell', 'Finish']);
@@ -149,7 +149,7 @@ test('the plan sheet by keyboard alone: insert, move, duplicate, remove, undo, r
   await designer.keyboard.type('choose');
   await designer.keyboard.press('Enter');
   await expect(designer.getByLabel('Name of case 1')).toBeVisible();
-  await expect(designer.getByRole('button', { name: /First step of “First case”/ })).toBeVisible();
+  await expect(designer.getByRole('button', { name: 'first step here, in “First case”', exact: true })).toBeVisible();
   await expect(designer.getByText('Draft saved')).toBeVisible();
   await designer.reload();
   await expect.poll(async () => (await stepNames(designer)).sort()).toEqual(['Choose', 'Finish', 'Tell', 'Tell 2']);

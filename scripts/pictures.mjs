@@ -76,8 +76,8 @@ await as('designer', [
   { name: 'plan-night', go: leaf('plan?step=tellDeclined'), night: true },
   { name: 'plan-gate', go: leaf('plan?step=owners') },
   { name: 'publish', go: leaf('publish') },
-  { name: 'plan-bands', go: leaf('plan', 'Colleague starting') },
-  { name: 'plan-script', go: leaf('plan?view=script&step=handOut', 'Colleague starting') },
+  { name: 'plan-long', go: leaf('plan', 'Colleague starting') },
+  { name: 'plan-sentences', go: leaf('plan?view=sentences&step=handOut', 'Colleague starting') },
   { name: 'policy', go: (p) => p.goto(`${base}/workshop/policies`).then(() => p.getByRole('link', { name: 'Processing machines' }).click()) },
 ]);
 await as('technician', [

@@ -1,5 +1,6 @@
 import { createContext, useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react';
 import type { ItemDefinition, ItemKind, Studied } from '../../core/items/index.ts';
+import { forgetLeft, keepLeft, sameDraft, takeLeft } from './left-behind';
 import { useStudy } from './use-study';
 import { history, type Catalogue, type Finding, type History } from '../../core/plans/index.ts';
 
@@ -95,11 +96,13 @@ export function useDraftEditor(loaded: Loaded, step: string | undefined): DraftE
         n.version = answer.version;
         setKept(draft);
         setVersion(answer.version);
-        if (n.draft === draft) setSave({ is: 'saved' });
+        if (n.draft !== draft) continue;
+        forgetLeft(loaded.id);
+        setSave({ is: 'saved' });
       }
       n.busy = false;
     },
-    [address],
+    [address, loaded.id],
   );
 
   useEffect(() => {
@@ -110,13 +113,42 @@ export function useDraftEditor(loaded: Loaded, step: string | undefined): DraftE
 
   // Leaving the page within the pause loses nothing.
   useEffect(() => {
-    const leave = () => void send(true);
+    const leave = () => {
+      const n = now.current;
+      if (n.draft === n.kept) return;
+      keepLeft(loaded.id, { version: n.version, draft: n.draft });
+      void send(true);
+    };
     window.addEventListener('pagehide', leave);
     return () => {
       window.removeEventListener('pagehide', leave);
       leave();
     };
-  }, [send]);
+  }, [send, loaded.id]);
+
+  // What was on its way when the page was left last: it has arrived meanwhile, or it is sent now, or somebody else was first.
+  useEffect(() => {
+    const left = takeLeft(loaded.id);
+    if (!left) return;
+    let over = false;
+    void fetch(address)
+      .then((answer) => answer.json())
+      .then((theirs: { draft: ItemDefinition; version: number }) => {
+        if (over) return;
+        Object.assign(now.current, { version: theirs.version, kept: theirs.draft });
+        setKept(theirs.draft);
+        setVersion(theirs.version);
+        if (sameDraft(theirs.draft, left.draft)) return setH(history.begin(theirs.draft));
+        setH(history.record(history.begin(theirs.draft), left.draft, 'Take up what was not saved yet'));
+        if (theirs.version !== left.version)
+          setSave({ is: 'conflict', sentence: 'Somebody else has saved this draft while yours was on its way. Yours is kept here.' });
+      })
+      // The server does not answer: saving says so, and tries again.
+      .catch(() => !over && setH((was) => history.record(was, left.draft, 'Take up what was not saved yet')));
+    return () => {
+      over = true;
+    };
+  }, [loaded.id, address]);
 
   const catalogue = useMemo(() => ({ ...loaded.catalogue, people }), [loaded.catalogue, people]);
   const studied = useStudy(loaded.kind, h.present, catalogue, step);

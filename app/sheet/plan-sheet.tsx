@@ -41,8 +41,9 @@ export const PlanSheet = memo(function PlanSheet(p: Props) {
   const { plan, facts, folded, cursor, run, acts } = p;
   const lines = useMemo(() => unfolded(p.lines, folded), [p.lines, folded]);
   const scroller = useRef<HTMLDivElement>(null);
+  const body = useRef<HTMLDivElement>(null);
   const width = useWidth(scroller);
-  const columns = useMemo(() => columnsFor(width, facts.parties.length), [width, facts.parties.length]);
+  const columns = useMemo(() => columnsFor(width - 16, facts.parties.length), [width, facts.parties.length]);
   const [renaming, setRenaming] = useState<string>();
   const isLock = (l: Line) => l.is === 'step' && roomOf(l.step).isLock === true;
   const at = lines.findIndex((l) => l.id === cursor);
@@ -72,10 +73,16 @@ export const PlanSheet = memo(function PlanSheet(p: Props) {
   const chosen = new Set(run.length > 0 ? run : [cursor]);
   const tabStop = at >= 0 ? cursor : lines[0]?.id;
 
+  const goTo = (line: string) => {
+    const row = body.current?.querySelector<HTMLElement>(`[data-line="${line}"]`);
+    // A line that is not drawn is scrolled to first; it takes the focus once it is there.
+    if (row) row.focus({ preventScroll: true });
+    else acts.go(line);
+  };
+
   // A press becomes a drag only once it has moved: a click stays a click.
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }));
   const [drag, setDrag] = useState<{ run: Run; gaps: Gap[]; over: Gap | undefined }>();
-  const body = useRef<HTMLDivElement>(null);
   const topOf = (above: number) => {
     const item = virtual.measurementsCache[above];
     return item ? item.start : virtual.getTotalSize();
@@ -114,8 +121,12 @@ export const PlanSheet = memo(function PlanSheet(p: Props) {
           aria-colcount={2 + facts.parties.length}
           style={{ width: Math.max(columns.width, width) }}
           onKeyDown={(e) => {
-            if ((e.target as HTMLElement).closest('input, button')) return;
-            hearKey(e, { plan, lines, cursor: tabStop, run, folded, acts, rename: setRenaming, find: p.onFind, help: p.onHelp });
+            const on = e.target as HTMLElement;
+            if (on.closest('input, button')) return;
+            // The line that has the focus is the one that is meant, also before the choice has followed it.
+            const here = on.closest<HTMLElement>('[data-line]')?.dataset['line'] ?? tabStop;
+            const meant = here === cursor ? run : lines.some((l) => l.is === 'step' && l.id === here) ? [here!] : [];
+            hearKey(e, { plan, lines, cursor: here, run: meant, folded, acts, goTo, rename: setRenaming, find: p.onFind, help: p.onHelp });
           }}
         >
           <Heads columns={columns} parties={facts.parties} />
@@ -174,7 +185,7 @@ function Heads({ columns, parties }: { columns: Columns; parties: string[] }) {
       role="row"
       aria-rowindex={1}
       className="sticky top-0 z-20 grid h-8 items-center border-b border-ink bg-sheet text-sm text-faint"
-      style={{ gridTemplateColumns: columns.template }}
+      style={{ gridTemplateColumns: columns.template, width: columns.width }}
     >
       <span role="columnheader" className="sticky left-0 z-10 flex h-full items-center justify-end bg-sheet pr-2.5">
         begins

@@ -2,8 +2,10 @@ import type { Position, Run, Wrapping } from '../../core/plans/index.ts';
 
 /** What can be done on the sheet. A run is one step, or whole siblings chosen together. */
 export interface SheetActs {
-  /** Puts the keyboard on a line; `extend` keeps the steps from where the choice began. */
-  go: (line: string | undefined, extend?: boolean) => void;
+  /** Puts the keyboard on a line. */
+  go: (line: string | undefined) => void;
+  /** Chooses all steps from where the choice began, or from this one, to another. */
+  extend: (to: string, from?: string) => void;
   open: (step: string) => void;
   insert: (at: Position) => void;
   rename: (step: string, name: string) => void;

@@ -58,7 +58,7 @@ export function SheetFind({
           }
         }}
       />
-      <span role="status" className="numbers min-w-12 text-xs text-faint">
+      <span role="status" className="numbers text-xs text-faint">
         {words.trim() === '' ? '' : found.length === 0 ? 'none' : `${Math.max(0, at) + 1} of ${found.length}`}
       </span>
     </div>

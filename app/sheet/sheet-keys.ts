@@ -28,6 +28,8 @@ interface Here {
   run: Run;
   folded: ReadonlySet<string>;
   acts: SheetActs;
+  /** Puts the keyboard on a line at once, so that the next key is meant for it. */
+  goTo: (line: string) => void;
   rename: (step: string) => void;
   find: () => void;
   help: () => void;
@@ -71,7 +73,7 @@ export function hearKey(e: KeyboardEvent, here: Here): void {
   }
 
   function to(next: Line | undefined) {
-    return next && (() => acts.go(next.id));
+    return next && (() => here.goTo(next.id));
   }
   function right() {
     if (!line || line.holds === 0) return undefined;
@@ -90,7 +92,7 @@ export function hearKey(e: KeyboardEvent, here: Here): void {
   function extended() {
     const found = [...walk(here.plan.steps)].find((w) => w.step.id === here.cursor);
     const next = found?.block[found.index + (key === 'ArrowDown' ? 1 : -1)];
-    return next && (() => acts.go(next.id, true));
+    return next && (() => acts.extend(next.id, here.cursor));
   }
   function controlled() {
     if (key === 'f') return here.find;

@@ -2,7 +2,7 @@ import { useDraggable } from '@dnd-kit/core';
 import { clsx } from 'clsx';
 import { ChevronDown, ChevronRight, GripVertical, Plus } from 'lucide-react';
 import { memo, useEffect, useRef, useState } from 'react';
-import { minutesWords } from '../../core/calendar/index.ts';
+import { minutesShort } from '../../core/calendar/index.ts';
 import { kindWords, type Finding, type Guide, type Line, type StepFacts } from '../../core/plans/index.ts';
 import { lookOf } from '~/steps';
 import { Mark } from '~/ui/mark';
@@ -69,15 +69,18 @@ export const SheetLine = memo(function SheetLine(p: LineProps) {
       aria-label={labelOf(p)}
       tabIndex={p.tabStop ? 0 : -1}
       className={clsx(
-        'group absolute left-0 grid w-full border-b border-rule/60 outline-none',
+        'group absolute left-0 grid border-b border-rule/60 outline-none',
         p.chosen ? 'bg-sea-wash' : 'bg-transparent',
         cursor && 'focus-visible:outline-2 focus-visible:-outline-offset-2 focus-visible:outline-sea',
       )}
-      style={{ top: p.top, height: p.height, gridTemplateColumns: columns.template }}
+      style={{ top: p.top, height: p.height, width: columns.width, gridTemplateColumns: columns.template }}
+      onFocus={(e) => e.target === e.currentTarget && !cursor && acts.go(line.id)}
+      // With Shift the choice grows from where it began; the focus does not begin another.
+      onMouseDown={(e) => e.shiftKey && e.preventDefault()}
       onClick={(e) => {
         if ((e.target as HTMLElement).closest('button, input')) return;
         if (line.is === 'branch') acts.go(line.id);
-        else if (e.shiftKey) acts.go(line.id, true);
+        else if (e.shiftKey) acts.extend(line.id);
         else acts.open(line.id);
       }}
     >
@@ -86,8 +89,8 @@ export const SheetLine = memo(function SheetLine(p: LineProps) {
         className={clsx('sticky left-0 z-10 flex h-6 items-center justify-end pr-2.5', p.chosen ? 'bg-sea-wash' : 'bg-sheet')}
         style={{ height: p.height - 1 }}
       >
-        {p.begins !== undefined && <span className="numbers text-sm text-faint">{p.begins === 0 ? 'asked' : minutesWords(p.begins)}</span>}
-        <span aria-hidden className={clsx('absolute top-0 -right-px -bottom-px', p.longest ? 'w-[3px] bg-ink' : 'w-px bg-rule')} />
+        {p.begins !== undefined && <span className="numbers text-sm text-faint">{p.begins === 0 ? 'asked' : minutesShort(p.begins)}</span>}
+        <span aria-hidden className={clsx('absolute -top-px right-0 bottom-0', p.longest ? 'w-[3px] bg-ink' : 'w-px bg-rule')} />
       </div>
       <div
         role="gridcell"
@@ -95,7 +98,7 @@ export const SheetLine = memo(function SheetLine(p: LineProps) {
         style={{ left: sizes.ruler, paddingLeft: 14 + line.guides.length * sizes.indent }}
       >
         <Guides guides={line.guides} height={p.height} />
-        {cursor && <span aria-hidden className="absolute top-0 bottom-0 left-1 w-[3px] bg-sea" />}
+        {cursor && <span aria-hidden className="absolute top-0 bottom-0 left-0 w-[3px] bg-sea" />}
         {line.is === 'step' && <Grip step={line.id} />}
         {foldable ? (
           <button
@@ -116,13 +119,15 @@ export const SheetLine = memo(function SheetLine(p: LineProps) {
         ) : (
           <>
             {lookOf(line.step).shape === 'holds' && <span className="shrink-0 text-sm text-faint">{kindWords[line.step.kind].verb}</span>}
-            <span className={clsx('truncate', p.matched && 'bg-ochre-wash')} title={line.step.name} onDoubleClick={() => p.onRename(line.id)}>
+            <span className={clsx('min-w-0 truncate', p.matched && 'bg-ochre-wash')} title={line.step.name} onDoubleClick={() => p.onRename(line.id)}>
               {line.step.name}
             </span>
-            {lookOf(line.step).shape === 'holds' && facts?.brief && <span className="shrink-0 text-sm text-faint">{facts.brief}</span>}
+            {lookOf(line.step).shape === 'holds' && facts?.brief && (
+              <span className="min-w-0 shrink-[99] truncate text-sm text-faint">{facts.brief}</span>
+            )}
           </>
         )}
-        {p.inside !== undefined && <span className="shrink-0 truncate text-sm text-faint">{p.inside}</span>}
+        {p.inside !== undefined && <span className="min-w-0 shrink-[99] truncate text-sm text-faint">{p.inside}</span>}
         <span className="ml-auto flex shrink-0 items-center gap-2">
           {p.relation !== undefined && <span className="max-w-40 truncate text-xs text-sea">{p.relation}</span>}
           {p.findings.length > 0 && (
@@ -199,10 +204,11 @@ function Branch({ line, head, acts }: LineProps & { head: string }) {
         <button
           type="button"
           tabIndex={-1}
+          aria-label={`first step here, in “${head}”`}
           className="flex h-5 shrink-0 items-center gap-1 rounded border border-dashed border-faint px-1.5 text-sm text-sea hover:bg-sea-wash"
           onClick={() => acts.insert({ into: line.of, branch: line.branch })}
         >
-          <Plus size={12} aria-hidden /> first step here<span className="sr-only">, in “{head}”</span>
+          <Plus size={12} aria-hidden /> first step here
         </button>
       )}
     </>

@@ -1,5 +1,5 @@
 import { clsx } from 'clsx';
-import { minutesWords } from '../../core/calendar/index.ts';
+import { minutesShort } from '../../core/calendar/index.ts';
 import type { StepFacts } from '../../core/plans/index.ts';
 import type { Shape } from '~/steps/look';
 
@@ -19,11 +19,12 @@ const signs: Partial<Record<Shape, { path: string; colour: string; hollow?: bool
 
 /** The mark of a step in the column of who acts, with its expected time and a word or two beside it. */
 export function SheetMark({ shape, facts, narrow }: { shape: Shape; facts: StepFacts; narrow: boolean }) {
-  const time = facts.minutes > 0 ? minutesWords(facts.minutes) : '';
+  const time = facts.minutes > 0 ? minutesShort(facts.minutes) : '';
   const frame = framed[shape];
   const sign = signs[shape];
   return (
-    <span className="flex min-w-0 items-center gap-1.5">
+    // What does not fit beside the mark wraps out of sight.
+    <span className="flex h-5 min-w-0 flex-wrap items-center gap-x-1.5 overflow-hidden">
       {frame && (
         <span
           className={clsx(
@@ -42,7 +43,7 @@ export function SheetMark({ shape, facts, narrow }: { shape: Shape; facts: StepF
       )}
       {sign && time && <span className="numbers shrink-0 text-sm">{time}</span>}
       {!narrow && facts.brief && (
-        <span className="truncate text-xs text-faint" title={facts.brief}>
+        <span className="h-5 text-xs leading-5 whitespace-nowrap text-faint" title={facts.brief}>
           {facts.brief}
         </span>
       )}

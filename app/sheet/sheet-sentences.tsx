@@ -60,10 +60,11 @@ export function SheetSentences({
                 {l.holds === 0 && (
                   <button
                     type="button"
+                    aria-label={`first step here, in “${facts.heads.get(l.id) ?? ''}”`}
                     className="flex items-center gap-1 rounded border border-dashed border-faint px-1.5 text-sea not-italic hover:bg-sea-wash print:hidden"
                     onClick={() => acts.insert({ into: l.of, branch: l.branch })}
                   >
-                    <Plus size={12} aria-hidden /> first step here<span className="sr-only">, in “{facts.heads.get(l.id)}”</span>
+                    <Plus size={12} aria-hidden /> first step here
                   </button>
                 )}
               </p>

@@ -13,7 +13,7 @@ export interface Chosen {
   folded: ReadonlySet<string>;
   show: (line: string | undefined, slip?: boolean) => void;
   choose: (run: Run) => void;
-  extend: (to: string) => void;
+  extend: (to: string, from?: string) => void;
   fold: (lines: string[], on: boolean) => void;
 }
 
@@ -76,8 +76,8 @@ export function useChosen(plan: Plan, lines: Line[]): Chosen {
       setAnchor(chosen[0]);
       change((params) => put(params, chosen.at(-1), slip && chosen.length === 1));
     },
-    extend: (to) => {
-      setAnchor((was) => was ?? cursor);
+    extend: (to, from = cursor) => {
+      setAnchor((was) => was ?? from);
       change((params) => put(params, to, false));
     },
     fold: (which, on) =>

@@ -28,7 +28,7 @@ interface Here {
   show: (line: string | undefined, slip?: boolean) => void;
   /** Chooses siblings together; the last is the one the keyboard is on. */
   choose: (run: Run) => void;
-  extend: (to: string) => void;
+  extend: (to: string, from?: string) => void;
   insert: (at: Position) => void;
   fold: (lines: string[], on: boolean) => void;
 }
@@ -41,7 +41,8 @@ export function useSheetActs(here: Here): SheetActs {
   });
   return useMemo(
     () => ({
-      go: (...given) => acting(now.current).go(...given),
+      go: (line) => acting(now.current).go(line),
+      extend: (...given) => acting(now.current).extend(...given),
       open: (step) => acting(now.current).open(step),
       insert: (at) => acting(now.current).insert(at),
       rename: (...given) => acting(now.current).rename(...given),
@@ -79,7 +80,8 @@ function acting(here: Here): SheetActs {
     return lines[at - 1]?.id ?? rest?.id;
   };
   const acts: SheetActs = {
-    go: (line, extend) => (extend && line !== undefined ? here.extend(line) : here.show(line)),
+    go: (line) => here.show(line),
+    extend: (to, from) => here.extend(to, from),
     open: (step) => here.show(step, true),
     insert: (at) => here.insert(at),
     fold: (lines, on) => here.fold(lines, on),

@@ -44,6 +44,9 @@ export function minutesWords(minutes: number): string {
   return parts.slice(0, 2).join(' ');
 }
 
+/** The same where room is short: minutes after hours without their unit, "6 h 50". */
+export const minutesShort = (minutes: number): string => minutesWords(minutes).replace(/(?<= h \d+) min$/, '');
+
 /** Expected working time of a step. */
 export const Expected = z.object({ min: Duration, likely: Duration, max: Duration });
 export type Expected = z.infer<typeof Expected>;

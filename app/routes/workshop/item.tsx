@@ -56,10 +56,13 @@ function Editor({ loaded }: { loaded: Route.ComponentProps['loaderData'] }) {
   return (
     <DraftProvider value={editor}>
       <section aria-label="The item" className="flex flex-wrap items-stretch gap-x-5 border-b bg-paper px-4 md:px-6 print:hidden">
-        <h1 className="min-w-0 max-w-full truncate py-2 font-serif text-xl" title={editor.draft.name}>
-          <Link to={loaded.kind === 'part' ? '/workshop/items?kind=part' : '/workshop/items'} className="sr-only focus:not-sr-only">
-            {loaded.kind === 'part' ? 'All parts' : 'All items'}
-          </Link>
+        <Link
+          to={loaded.kind === 'part' ? '/workshop/items?kind=part' : '/workshop/items'}
+          className="-mr-2 self-center text-sm text-sea underline underline-offset-4"
+        >
+          {loaded.kind === 'part' ? 'Parts' : 'Items'}
+        </Link>
+        <h1 className="max-w-[50%] min-w-0 truncate py-2 font-serif text-xl" title={editor.draft.name}>
           {editor.draft.name}
         </h1>
         <nav aria-label="Leaves of the item" className="flex">

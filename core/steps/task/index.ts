@@ -75,7 +75,7 @@ export const task: Room<Task> = {
     ];
   },
   party: (step, naming, catalogue) => capital(assigneeWords(step.assignee, naming, catalogue)),
-  brief: ({ due }, naming) => due && ('within' in due ? `due ${minutesWords(workingMinutes(due.within))}` : `by ${naming.place(due.by.ref)}`),
+  brief: ({ due }, naming) => due && ('within' in due ? `in ${minutesWords(workingMinutes(due.within))}` : `by ${naming.place(due.by.ref)}`),
   sentence: (step, naming, catalogue) => {
     const due = step.due && ('within' in step.due ? `, due after ${workingWords(step.due.within)}` : `, due by ${naming.place(step.due.by.ref)}`);
     const fills = step.fields.length ? ` They fill in ${step.fields.map((f) => f.label).join(', ')}.` : '';
