@@ -1,5 +1,5 @@
 import type { Page } from '@playwright/test';
-import { expect, fresh, test, type SignedIn } from './support/story.ts';
+import { choicesOf, choose, expect, fresh, test, type SignedIn } from './support/story.ts';
 
 /** The two leaves of an item, setting by setting; every change is saved, undone and found again after a reload. */
 const sheet = (page: Page) => page.getByRole('treegrid', { name: 'Plan sheet', exact: true });
@@ -69,21 +69,20 @@ test('Ask: removing a field that the plan uses is found at once, with the way th
   const found = page.getByLabel('What the check finds');
   await expect(found).toContainText('Approvers of “Owners of the group agree” uses a value that does not exist any more (form.group).');
   await found.getByRole('link', { name: /^Approvers of/ }).click();
-  await expect(page.getByLabel('Which group')).toHaveValue('form.group');
-  await expect(page.getByLabel('Which group').locator('option:checked')).toHaveText('A value that does not exist here');
+  await expect(page.getByLabel('Which group')).toHaveText('A value that does not exist here');
   await expect(step(page, 'owners')).toHaveAccessibleName(/Stops publishing: Approvers/);
 });
 
 test('Gate: every setting of it, in words on the sheet and kept', async ({ as }) => {
   const page = await copy(as, 'Gate settings', 'plan');
   await step(page, 'owners').click();
-  await page.getByLabel('Approvers', { exact: true }).selectOption({ label: 'The manager of a person' });
+  await choose(page.getByLabel('Approvers', { exact: true }), 'The manager of a person');
   await expect(sheet(page).getByText('The manager of Requester')).toBeVisible();
-  await page.getByLabel('Rule').selectOption({ label: 'At least so many must approve' });
+  await choose(page.getByLabel('Rule'), 'At least so many must approve');
   await page.getByLabel('How many must approve').fill('3');
-  await page.getByLabel('If the requester is among them').selectOption({ label: 'Let them decide on their own request' });
+  await choose(page.getByLabel('If the requester is among them'), 'Let them decide on their own request');
   await expect(page.getByRole('list', { name: 'Findings' })).toContainText('requesters may approve their own request');
-  await page.getByLabel('Approvers', { exact: true }).selectOption({ label: 'Named people, or choose …' });
+  await choose(page.getByLabel('Approvers', { exact: true }), 'Named people, or choose …');
   await page.getByRole('combobox', { name: 'Add a named approver' }).fill('solveig langs');
   await page.getByRole('option', { name: /Solveig Langskar/ }).click();
   await page.getByRole('combobox', { name: 'Add a named approver' }).fill('ivar tidemark');
@@ -98,10 +97,10 @@ test('Gate: every setting of it, in words on the sheet and kept', async ({ as })
   await page.getByLabel('Steps of its own when approved').check();
   await expect(page.getByRole('button', { name: 'first step here, in “When approved”', exact: true })).toBeVisible();
   await page.getByLabel('At least: number').fill('1');
-  await page.getByLabel('At least: unit').selectOption('h');
+  await choose(page.getByLabel('At least: unit'), 'h');
   await saved(page);
   await page.reload();
-  await expect(page.getByLabel('Rule')).toHaveValue('atLeast');
+  await expect(page.getByLabel('Rule')).toHaveText('At least so many must approve');
   await expect(page.getByLabel('How many must approve')).toHaveValue('2');
   await expect(page.getByRole('combobox', { name: 'Whom to ask instead' })).toHaveValue('Una Ravnskar');
   await expect(page.getByLabel('At least: number')).toHaveValue('1');
@@ -112,18 +111,18 @@ test('Choose: cases with conditions on what exists at that point; lines follow a
   await insert(page, 'choose');
   await expect(page.getByRole('list', { name: 'Findings' })).toContainText('does not have a condition for the case “First case” yet');
   await page.getByLabel('Name of case 1').fill('A survey');
-  await page.getByLabel('Case 1, line 1: value').selectOption({ label: 'Kind of work' });
-  await page.getByLabel('Case 1, line 1: compared with').selectOption({ label: 'A survey' });
+  await choose(page.getByLabel('Case 1, line 1: value'), 'Kind of work');
+  await choose(page.getByLabel('Case 1, line 1: compared with'), 'A survey');
   await expect(sheet(page).getByText('A survey: Kind of work is A survey', { exact: true })).toBeVisible();
   await page.getByRole('button', { name: 'Add a comparison' }).click();
-  await page.getByLabel('Case 1, line 2: value').selectOption({ label: 'Name of the survey (may have no value)' });
-  await page.getByLabel('Case 1, line 2: test').selectOption({ label: 'has a value' });
-  await page.getByLabel('Case 1: how the lines are joined').selectOption({ label: 'Any of these holds' });
+  await choose(page.getByLabel('Case 1, line 2: value'), 'Name of the survey (may have no value)');
+  await choose(page.getByLabel('Case 1, line 2: test'), 'has a value');
+  await choose(page.getByLabel('Case 1: how the lines are joined'), 'Any of these holds');
   await expect(sheet(page).getByText('A survey: Kind of work is A survey or Name of the survey has a value', { exact: true })).toBeVisible();
   await page.getByRole('button', { name: 'Remove line 2' }).click();
   await page.getByRole('button', { name: 'Add a case' }).click();
-  await page.getByLabel('Case 2, line 1: value').selectOption({ label: 'Was already a member' });
-  await page.getByLabel('Case 2, line 1: compared with').selectOption({ label: 'no' });
+  await choose(page.getByLabel('Case 2, line 1: value'), 'Was already a member');
+  await choose(page.getByLabel('Case 2, line 1: compared with'), 'no');
   await expect(sheet(page).getByText('Case 2: Was already a member is no', { exact: true })).toBeVisible();
   await sheet(page).getByRole('button', { name: 'first step here, in “A survey: Kind of work is A survey”', exact: true }).click();
   await page.keyboard.type('tell');
@@ -138,12 +137,12 @@ test('Choose: cases with conditions on what exists at that point; lines follow a
 test('Provision and Finish: action, values of the right type, tries in words; outcome', async ({ as }) => {
   const page = await copy(as, 'Provision settings', 'plan');
   await insert(page, 'provision');
-  await page.getByLabel('Action', { exact: true }).selectOption({ label: 'Take a person out of a group' });
+  await choose(page.getByLabel('Action', { exact: true }), 'Take a person out of a group');
   const group = page.getByLabel('Group (required)', { exact: true });
   // Only values of the type the action wants are offered.
-  expect(await group.locator('option').allTextContents()).toEqual(['Pick a value …', 'Group']);
-  await group.selectOption({ label: 'Group' });
-  await page.getByLabel('Person (required)', { exact: true }).selectOption({ label: 'Decided by (may have no value)' });
+  expect(await choicesOf(group)).toEqual(['Pick a value …', 'Group']);
+  await choose(group, 'Group');
+  await choose(page.getByLabel('Person (required)', { exact: true }), 'Decided by (may have no value)');
   await expect(page.getByRole('list', { name: 'Findings' })).toContainText(
     'Person of “Provision” uses “Decided by” of “Owners of the group agree”, which may have no value here.',
   );
@@ -151,7 +150,7 @@ test('Provision and Finish: action, values of the right type, tries in words; ou
   await page.getByLabel('First pause, s').fill('10');
   await expect(page.getByText('Tried again 3 times within 70 s')).toBeVisible();
   await insert(page, 'finish');
-  await page.getByLabel('Outcome').selectOption({ label: 'Failed' });
+  await choose(page.getByLabel('Outcome'), 'Failed');
   await insert(page, 'tell');
   await expect(page.getByLabel('What the check finds')).toContainText('“Tell” is never reached: the request has ended before it.');
   await page.getByRole('button', { name: 'Move up (Alt ↑)', exact: true }).click();

@@ -1,6 +1,6 @@
 import type { Page } from '@playwright/test';
 import { chat, mailbox } from './support/outside.ts';
-import { expect, fresh, state, test, waitFor, type SignedIn } from './support/story.ts';
+import { choose, expect, fresh, state, test, waitFor, type SignedIn } from './support/story.ts';
 
 /** The plan language as its users meet it: every kind of step, the sheet by names and in sentences, and a request through all parties. */
 const sheet = (page: Page) => page.getByRole('treegrid', { name: 'Plan sheet', exact: true });
@@ -127,8 +127,8 @@ test('a request through every party: sent back, corrected, approved, asked, done
   await page.getByRole('combobox', { name: 'Add a named approver' }).fill('Ivar');
   await page.getByRole('option', { name: /Ivar Tidemark/ }).click();
   await step(page, 'work').click();
-  await page.getByRole('combobox', { name: 'Who does it', exact: true }).selectOption('team');
-  await page.getByLabel('Which team').selectOption({ label: 'Workplace' });
+  await choose(page.getByRole('combobox', { name: 'Who does it', exact: true }), 'A team');
+  await choose(page.getByLabel('Which team'), 'Workplace');
   await publish(page);
 
   const requester = await as('requester');
@@ -177,7 +177,7 @@ test('a request through every party: sent back, corrected, approved, asked, done
   await technician.getByText('Add a task or an approval to this request').click();
   await technician.getByLabel('Name', { exact: false }).fill('Label the shelf');
   await technician.getByLabel('What is to be done').last().fill('Put the number on it.');
-  await technician.getByLabel('Team', { exact: false }).selectOption({ label: 'Workplace' });
+  await choose(technician.getByLabel('Team', { exact: false }), 'Workplace');
   await technician.getByRole('button', { name: 'Add the task' }).click();
   await technician.waitForURL(/added/);
   await technician.getByRole('button', { name: 'Finish this task' }).click();
@@ -334,7 +334,7 @@ test('values with structure: a sum, a place, a team and a mail address are asked
 test('sheet: wrap, unwrap, copy into another item, drag to where it may go, and all of it undone', async ({ as }) => {
   const { page } = await itemWith(as, 'Shapes', { fields: [] }, [told('a'), { ...told('b'), name: 'Tell again' }]);
   await step(page, 'b').click();
-  await page.getByLabel('Wrap this step').selectOption('together');
+  await choose(page.getByLabel('Wrap this step'), 'Side by side with another branch');
   await expect(page.getByRole('heading', { level: 2, name: 'Together', exact: true })).toBeVisible();
   await expect(step(page, 'together')).toBeVisible();
   await step(page, 'b').click();

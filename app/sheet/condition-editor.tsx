@@ -7,6 +7,7 @@ import { Button } from '~/ui/button';
 import { MoneyInput } from '~/ui/money-input';
 import { Picker } from '~/ui/picker';
 import { PlaceSelect } from './place-select';
+import { Select } from '~/ui/select';
 
 type Line = { ref?: string | undefined; test: Comparison | 'has' | 'hasNot'; value: Value };
 const tests: Record<Line['test'], string> = {
@@ -50,15 +51,10 @@ export function ConditionEditor({
     <div>
       {all.length === 0 && always && <p className="mb-2 text-faint">{always}.</p>}
       {all.length > 1 && (
-        <select
-          className="input mb-2"
-          aria-label={`${label}: how the lines are joined`}
-          value={join}
-          onChange={(e) => set(all, e.target.value as 'all' | 'any')}
-        >
+        <Select className="mb-2" aria-label={`${label}: how the lines are joined`} value={join} onValue={(v) => set(all, v as 'all' | 'any')}>
           <option value="all">All of these hold</option>
           <option value="any">Any of these holds</option>
-        </select>
+        </Select>
       )}
       <ul className="space-y-3">
         {all.map((line, i) => (
@@ -75,11 +71,10 @@ export function ConditionEditor({
                 <span className="sr-only">Remove line {i + 1}</span>
               </Button>
             </div>
-            <select
-              className="input"
+            <Select
               aria-label={`${label}, line ${i + 1}: test`}
               value={line.test}
-              onChange={(e) => set(all.with(i, { ...line, test: e.target.value as Line['test'] }), join)}
+              onValue={(v) => set(all.with(i, { ...line, test: v as Line['test'] }), join)}
             >
               {Object.entries(tests)
                 .filter(([t]) => !['less', 'atMost', 'more', 'atLeast'].includes(t) || ordered(places.find((p) => p.ref === line.ref)?.type))
@@ -88,7 +83,7 @@ export function ConditionEditor({
                     {words}
                   </option>
                 ))}
-            </select>
+            </Select>
             {line.test !== 'has' && line.test !== 'hasNot' && line.ref && (
               <ValueInput
                 label={`${label}, line ${i + 1}: compared with`}
@@ -150,29 +145,23 @@ export function ValueInput({
   const type = place?.type;
   if (type === 'boolean') {
     return (
-      <select
-        id={id}
-        className="input"
-        aria-label={label}
-        value={value === null ? '' : String(value)}
-        onChange={(e) => onChange(e.target.value === '' ? null : e.target.value === 'true')}
-      >
+      <Select id={id} aria-label={label} value={value === null ? '' : String(value)} onValue={(v) => onChange(v === '' ? null : v === 'true')}>
         <option value="">Choose …</option>
         <option value="true">yes</option>
         <option value="false">no</option>
-      </select>
+      </Select>
     );
   }
   if (type === 'choice') {
     return (
-      <select className="input" aria-label={label} value={typeof value === 'string' ? value : ''} onChange={(e) => onChange(e.target.value || null)}>
+      <Select aria-label={label} value={typeof value === 'string' ? value : ''} onValue={(v) => onChange(v || null)}>
         <option value="">Choose …</option>
         {(place?.options ?? []).map((o) => (
           <option key={o.value} value={o.value}>
             {o.label}
           </option>
         ))}
-      </select>
+      </Select>
     );
   }
   if (type && isNamed(type)) {

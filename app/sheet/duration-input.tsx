@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import { durationParts, type Span } from '../../core/calendar/index.ts';
+import { Select } from '~/ui/select';
 
 const units = { S: 's', M: 'min', H: 'h', D: 'd', W: 'w' } as const;
 type Unit = keyof typeof units;
@@ -37,12 +38,12 @@ export function DurationInput({
         value={shown}
         onChange={(e) => /^\d{0,4}$/.test(e.target.value) && write(Math.max(min, Number(e.target.value)), unit)}
       />
-      <select
-        className="input w-16! shrink-0"
+      <Select
+        className="w-16! shrink-0"
         aria-label={`${label}: unit`}
         value={unit}
-        onChange={(e) => {
-          const u = e.target.value as Unit;
+        onValue={(v) => {
+          const u = v as Unit;
           setUnit(u);
           write(Math.max(min, Math.round(shown)), u);
         }}
@@ -52,7 +53,7 @@ export function DurationInput({
             {units[u]}
           </option>
         ))}
-      </select>
+      </Select>
     </span>
   );
 }
@@ -62,15 +63,10 @@ export function SpanInput({ label, span, onChange }: { label: string; span: Span
   return (
     <div className="grid grid-cols-2 gap-2">
       <DurationInput label={label} iso={span.length} min={1} onChange={(length) => onChange({ ...span, length })} />
-      <select
-        className="input"
-        aria-label={`${label}: counted in`}
-        value={span.counted}
-        onChange={(e) => onChange({ ...span, counted: e.target.value as Span['counted'] })}
-      >
+      <Select aria-label={`${label}: counted in`} value={span.counted} onValue={(v) => onChange({ ...span, counted: v as Span['counted'] })}>
         <option value="working">working time</option>
         <option value="always">every hour</option>
-      </select>
+      </Select>
     </div>
   );
 }

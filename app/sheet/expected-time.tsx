@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import { workingDay, workingMinutes, type Expected } from '../../core/calendar/index.ts';
+import { Select } from '~/ui/select';
 
 const units = { min: 1, h: 60, d: workingDay } as const;
 type Unit = keyof typeof units;
@@ -41,12 +42,12 @@ function One({ label, iso, onChange }: { label: string; iso: string; onChange: (
           onChange={(e) => /^\d{0,4}$/.test(e.target.value) && set(Number(e.target.value), unit)}
           aria-label={`${label}: number`}
         />
-        <select
-          className="input w-14! shrink-0 px-1!"
+        <Select
+          className="w-14! shrink-0 px-1!"
           value={unit}
           aria-label={`${label}: unit`}
-          onChange={(e) => {
-            const u = e.target.value as Unit;
+          onValue={(v) => {
+            const u = v as Unit;
             setUnit(u);
             set(Math.round(shown), u);
           }}
@@ -54,7 +55,7 @@ function One({ label, iso, onChange }: { label: string; iso: string; onChange: (
           <option value="min">min</option>
           <option value="h">h</option>
           <option value="d">d</option>
-        </select>
+        </Select>
       </span>
     </label>
   );

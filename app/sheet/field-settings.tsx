@@ -5,6 +5,7 @@ import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
 import { freshKey } from '~/ui/fresh-key';
 import { ConditionEditor } from './condition-editor';
+import { Select } from '~/ui/select';
 
 export const fieldKinds: Record<FieldKind, { label: string; does: string }> = {
   text: { label: 'Text', does: 'One line' },
@@ -95,11 +96,10 @@ export function FieldSettings({
         <Labelled label="Default" help="Filled in before anyone types.">
           {(ids) =>
             field.kind === 'choice' ? (
-              <select
+              <Select
                 {...ids}
-                className="input"
                 value={typeof field.default === 'string' ? field.default : ''}
-                onChange={(e) => onChange({ ...field, default: e.target.value || undefined }, 'the default')}
+                onValue={(v) => onChange({ ...field, default: v || undefined }, 'the default')}
               >
                 <option value="">None</option>
                 {(field.options ?? []).map((o) => (
@@ -107,7 +107,7 @@ export function FieldSettings({
                     {o.label}
                   </option>
                 ))}
-              </select>
+              </Select>
             ) : (
               <input
                 {...ids}

@@ -6,7 +6,8 @@ import { InputsEditor } from './inputs-editor';
 import { NamedPeople } from './named-people';
 import { PlaceSelect } from './place-select';
 import type { Edit } from '~/steps';
-import { TeamOptions } from './team-options';
+import { TeamSelect } from './team-select';
+import { Select } from '~/ui/select';
 
 /** Who decides at a gate. */
 export function GateApprovers({ step, places, onEdit }: { step: Gate; places: Place[]; onEdit: Edit }) {
@@ -24,7 +25,7 @@ export function GateApprovers({ step, places, onEdit }: { step: Gate; places: Pl
     <Labelled label="Approvers" help="Who decides.">
       {(ids) => (
         <div className="space-y-2">
-          <select {...ids} className="input" value={a?.from ?? ''} onChange={(e) => setFrom(e.target.value)}>
+          <Select {...ids} value={a?.from ?? ''} onValue={(v) => setFrom(v)}>
             <option value="">Named people, or choose …</option>
             <option value="ownersOf">The owners of a group</option>
             <option value="managerOf">The manager of a person</option>
@@ -33,7 +34,7 @@ export function GateApprovers({ step, places, onEdit }: { step: Gate; places: Pl
             <option value="chain">The chain of managers above a person</option>
             <option value="policy">An approval policy</option>
             {a?.from === 'people' && <option value="people">Named people</option>}
-          </select>
+          </Select>
           {a?.from === 'ownersOf' && (
             <PlaceSelect
               aria-label="Which group"
@@ -53,27 +54,18 @@ export function GateApprovers({ step, places, onEdit }: { step: Gate; places: Pl
             />
           )}
           {a?.from === 'managerOf' && <WholeNumber before="Levels up" max={10} value={a.levels ?? 1} onChange={(levels) => set({ ...a, levels })} />}
-          {a?.from === 'team' && (
-            <select className="input" aria-label="Which team" value={a.team} onChange={(e) => set({ from: 'team', team: e.target.value })}>
-              <TeamOptions />
-            </select>
-          )}
+          {a?.from === 'team' && <TeamSelect value={a.team} onTeam={(team) => set({ from: 'team', team })} />}
           {a?.from === 'chain' && <Chain a={a} places={places} onChange={set} />}
           {a?.from === 'policy' && (
             <>
-              <select
-                className="input"
-                aria-label="Which policy"
-                value={a.policy}
-                onChange={(e) => set({ from: 'policy', policy: e.target.value, inputs: {} })}
-              >
+              <Select aria-label="Which policy" value={a.policy} onValue={(v) => set({ from: 'policy', policy: v, inputs: {} })}>
                 <option value="">Choose …</option>
                 {Object.entries(catalogue.policies ?? {}).map(([id, p]) => (
                   <option key={id} value={id}>
                     {p.name}
                   </option>
                 ))}
-              </select>
+              </Select>
               {policy && (
                 <InputsEditor
                   key={a.policy}

@@ -1,5 +1,6 @@
 import type { Place } from '../../core/plans/index.ts';
 import type { ValueType } from '../../core/values/index.ts';
+import { Combobox } from '~/ui/combobox';
 
 /** Picks a value among those that exist at this point; nobody types a path. */
 export function PlaceSelect({
@@ -23,7 +24,7 @@ export function PlaceSelect({
   const sources = [...new Set(fitting.map((p) => p.source))];
   const known = value === undefined || fitting.some((p) => p.ref === value);
   return (
-    <select {...ids} className="input" value={value ?? ''} onChange={(e) => onChange(e.target.value || undefined)}>
+    <Combobox {...ids} value={value ?? ''} onValue={(v) => onChange(v || undefined)}>
       <option value="">{empty}</option>
       {!known && <option value={value}>A value that does not exist here</option>}
       {sources.map((s) => (
@@ -38,6 +39,6 @@ export function PlaceSelect({
             ))}
         </optgroup>
       ))}
-    </select>
+    </Combobox>
   );
 }

@@ -1,6 +1,6 @@
-import type { ComponentProps } from 'react';
 import type { GateRule } from '../../core/plans/index.ts';
 import { wholeWithin } from '~/ui/whole-number';
+import { Select, type SelectProps } from '~/ui/select';
 
 /** How many of those who are asked must approve. `of`: how many that can be at most. */
 export function RuleChoice({
@@ -14,15 +14,14 @@ export function RuleChoice({
   of?: number;
   onChange: (rule: GateRule) => void;
   countLabel?: string;
-} & Omit<ComponentProps<'select'>, 'onChange' | 'value'>) {
+} & Omit<SelectProps, 'children' | 'value' | 'onValue'>) {
   return (
     <div className="flex gap-2">
-      <select
+      <Select
         {...select}
-        className="input"
         value={rule.rule}
-        onChange={(e) => {
-          const chosen = e.target.value as GateRule['rule'];
+        onValue={(v) => {
+          const chosen = v as GateRule['rule'];
           onChange(chosen === 'atLeast' ? { rule: chosen, count: Math.min(2, of) } : { rule: chosen });
         }}
       >
@@ -30,7 +29,7 @@ export function RuleChoice({
         <option value="any">One approval is enough</option>
         <option value="all">All must approve</option>
         <option value="atLeast">At least so many must approve</option>
-      </select>
+      </Select>
       {rule.rule === 'atLeast' && (
         <input
           type="number"

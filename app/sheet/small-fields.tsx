@@ -3,6 +3,7 @@ import type { Field, FieldKind } from '../../core/forms/index.ts';
 import { Button } from '~/ui/button';
 import { fieldKinds } from './field-settings';
 import { freshKey } from '~/ui/fresh-key';
+import { Select } from '~/ui/select';
 
 const offered: FieldKind[] = ['text', 'longText', 'number', 'money', 'date', 'yesNo', 'person', 'people', 'group', 'team', 'location', 'address'];
 
@@ -28,18 +29,13 @@ export function SmallFields({ label, fields, onChange }: { label: string; fields
               </Button>
             </div>
             <div className="flex items-center gap-2">
-              <select
-                className="input"
-                aria-label={`Field ${i + 1}: kind`}
-                value={f.kind}
-                onChange={(e) => onChange(fields.with(i, { ...f, kind: e.target.value as FieldKind }))}
-              >
+              <Select aria-label={`Field ${i + 1}: kind`} value={f.kind} onValue={(v) => onChange(fields.with(i, { ...f, kind: v as FieldKind }))}>
                 {offered.map((k) => (
                   <option key={k} value={k}>
                     {fieldKinds[k].label}
                   </option>
                 ))}
-              </select>
+              </Select>
               <label className="flex items-center gap-1.5 text-sm">
                 <input
                   type="checkbox"

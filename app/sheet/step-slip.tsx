@@ -8,6 +8,7 @@ import { Contained } from '~/ui/trouble';
 import { ExpectedTime } from './expected-time';
 import { FindingLine } from './finding-line';
 import type { SheetActs } from './sheet-acts';
+import { Select } from '~/ui/select';
 
 /** The slip of a step: everything it can be told, beside the sheet. */
 export function StepSlip({
@@ -106,11 +107,10 @@ function WrapMenu({ step, run, acts }: { step: Step; run: Run; acts: SheetActs }
   return (
     <fieldset className="border-t pt-3">
       <legend className="sr-only">Wrap and unwrap</legend>
-      <select
-        className="input"
+      <Select
         aria-label={run.length > 1 ? `Wrap these ${run.length} steps` : 'Wrap this step'}
         value=""
-        onChange={(e) => e.target.value && acts.wrap(run, e.target.value as Wrapping)}
+        onValue={(v) => v && acts.wrap(run, v as Wrapping)}
       >
         <option value="">{run.length > 1 ? `Wrap these ${run.length} steps …` : 'Wrap this step …'}</option>
         {wrappings.map((w) => (
@@ -118,7 +118,7 @@ function WrapMenu({ step, run, acts }: { step: Step; run: Run; acts: SheetActs }
             {w.words}
           </option>
         ))}
-      </select>
+      </Select>
       {holds && (
         <Button className="mt-2" onClick={() => acts.unwrap(step.id)}>
           Unwrap: keep its steps, without the {kindWords[step.kind].verb}

@@ -1,10 +1,11 @@
 import type { Find, Lookup } from '../../core/plans/index.ts';
 import { Labelled } from '~/ui/field';
 import { PlaceSelect } from '~/sheet/place-select';
-import { TeamOptions } from '~/sheet/team-options';
+import { TeamSelect } from '~/sheet/team-select';
 import { WholeNumber } from '~/ui/whole-number';
 import { useEditor } from '~/sheet/draft-editor';
 import type { SettingsProps, StepLook } from './look';
+import { Select } from '~/ui/select';
 
 /** Whom to look up; as of the moment the step runs. */
 function FindSettings({ step, places, onEdit }: SettingsProps<Find>) {
@@ -22,14 +23,14 @@ function FindSettings({ step, places, onEdit }: SettingsProps<Find>) {
     <Labelled label="Look up" help="One person may not be found; a list may be empty.">
       {(ids) => (
         <div className="space-y-2">
-          <select {...ids} className="input" value={l?.find ?? ''} onChange={(e) => begin(e.target.value)}>
+          <Select {...ids} value={l?.find ?? ''} onValue={(v) => begin(v)}>
             <option value="">Choose …</option>
             <option value="managerOf">The manager of a person</option>
             <option value="reportsOf">Everyone whose manager a person is</option>
             <option value="ownersOf">The owners of a group</option>
             <option value="membersOf">The members of a group</option>
             <option value="teamMembers">The members of a team</option>
-          </select>
+          </Select>
           {l && 'person' in l && (
             <PlaceSelect
               aria-label="Which person"
@@ -49,11 +50,7 @@ function FindSettings({ step, places, onEdit }: SettingsProps<Find>) {
               onChange={(ref) => ref && set({ ...l, group: { ref } })}
             />
           )}
-          {l?.find === 'teamMembers' && (
-            <select className="input" aria-label="Which team" value={l.team} onChange={(e) => set({ find: 'teamMembers', team: e.target.value })}>
-              <TeamOptions />
-            </select>
-          )}
+          {l?.find === 'teamMembers' && <TeamSelect value={l.team} onTeam={(team) => set({ find: 'teamMembers', team })} />}
         </div>
       )}
     </Labelled>

@@ -1,16 +1,16 @@
 import { outcomeWords, type Finish, type Outcome } from '../../core/plans/index.ts';
 import { Labelled } from '~/ui/field';
 import type { SettingsProps, StepLook } from './look';
+import { Select } from '~/ui/select';
 
 function FinishSettings({ step, onEdit }: SettingsProps<Finish>) {
   return (
     <Labelled label="Outcome" help="Whatever is still open is closed as no longer needed.">
       {(ids) => (
-        <select
+        <Select
           {...ids}
-          className="input"
           value={step.outcome ?? ''}
-          onChange={(e) => onEdit({ ...step, outcome: (e.target.value || undefined) as Outcome | undefined }, 'the outcome')}
+          onValue={(v) => onEdit({ ...step, outcome: (v || undefined) as Outcome | undefined }, 'the outcome')}
         >
           <option value="">Choose …</option>
           {Object.entries(outcomeWords).map(([o, words]) => (
@@ -18,7 +18,7 @@ function FinishSettings({ step, onEdit }: SettingsProps<Finish>) {
               {words}
             </option>
           ))}
-        </select>
+        </Select>
       )}
     </Labelled>
   );

@@ -3,6 +3,7 @@ import { Labelled } from '~/ui/field';
 import { PlaceSelect } from '~/sheet/place-select';
 import type { SettingsProps, StepLook } from './look';
 import { wholeWithin } from '~/ui/whole-number';
+import { Select } from '~/ui/select';
 
 function ForEachSettings({ step, places, onEdit }: SettingsProps<ForEach>) {
   const how = step.atOnce === undefined ? 'all' : step.atOnce === 1 ? 'order' : 'some';
@@ -22,18 +23,15 @@ function ForEachSettings({ step, places, onEdit }: SettingsProps<ForEach>) {
       <Labelled label="Rounds">
         {(ids) => (
           <div className="flex gap-2">
-            <select
+            <Select
               {...ids}
-              className="input"
               value={how}
-              onChange={(e) =>
-                onEdit({ ...step, atOnce: e.target.value === 'all' ? undefined : e.target.value === 'order' ? 1 : 3 }, 'how many rounds at once')
-              }
+              onValue={(v) => onEdit({ ...step, atOnce: v === 'all' ? undefined : v === 'order' ? 1 : 3 }, 'how many rounds at once')}
             >
               <option value="all">All at once</option>
               <option value="some">Up to so many at once</option>
               <option value="order">One after another</option>
-            </select>
+            </Select>
             {how === 'some' && (
               <input
                 type="number"

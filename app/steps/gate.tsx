@@ -8,6 +8,7 @@ import { RuleChoice } from '~/sheet/rule-choice';
 import { useEditor } from '~/sheet/draft-editor';
 import type { SettingsProps, StepLook } from './look';
 import { wholeWithin } from '~/ui/whole-number';
+import { Select } from '~/ui/select';
 
 /** Who decides, by which rule, and what happens in the cases nobody likes to think of. */
 function GateSettings({ step, places, onEdit }: SettingsProps<Gate>) {
@@ -26,41 +27,30 @@ function GateSettings({ step, places, onEdit }: SettingsProps<Gate>) {
       {!ruled && (
         <Labelled label="Order">
           {(ids) => (
-            <select
-              {...ids}
-              className="input"
-              value={step.order ?? 'together'}
-              onChange={(e) => onEdit({ ...step, order: e.target.value as 'together' | 'inTurn' }, 'the order')}
-            >
+            <Select {...ids} value={step.order ?? 'together'} onValue={(v) => onEdit({ ...step, order: v as 'together' | 'inTurn' }, 'the order')}>
               <option value="together">All at once</option>
               <option value="inTurn">One after another: the next when the one before approved</option>
-            </select>
+            </Select>
           )}
         </Labelled>
       )}
       <Labelled label="If the requester is among them">
         {(ids) => (
-          <select
-            {...ids}
-            className="input"
-            value={step.ownRequest}
-            onChange={(e) => onEdit({ ...step, ownRequest: e.target.value as Gate['ownRequest'] }, 'own requests')}
-          >
+          <Select {...ids} value={step.ownRequest} onValue={(v) => onEdit({ ...step, ownRequest: v as Gate['ownRequest'] }, 'own requests')}>
             <option value="skip">Leave them out</option>
             <option value="manager">Ask their manager instead</option>
             <option value="allow">Let them decide on their own request</option>
-          </select>
+          </Select>
         )}
       </Labelled>
       <Labelled label="If there is nobody to ask" help="No owner, no manager, everybody left out: state what happens then.">
         {(ids) => (
           <div className="space-y-2">
-            <select
+            <Select
               {...ids}
-              className="input"
               value={step.nobody?.then ?? ''}
-              onChange={(e) => {
-                const then = e.target.value;
+              onValue={(v) => {
+                const then = v;
                 const next: NobodyAnswer | undefined = then === 'pass' || then === 'fail' ? { then } : undefined;
                 onEdit({ ...step, nobody: next }, 'the answer when nobody can be asked');
               }}
@@ -69,7 +59,7 @@ function GateSettings({ step, places, onEdit }: SettingsProps<Gate>) {
               <option value="pass">Let it pass</option>
               <option value="fail">End as Failed, and tell the requester</option>
               {step.nobody?.then === 'ask' && <option value="ask">Ask {name(step.nobody.person.person)}</option>}
-            </select>
+            </Select>
             {(!step.nobody || step.nobody.then === 'ask') && (
               <Picker
                 aria-label="Whom to ask instead"

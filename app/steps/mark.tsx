@@ -1,21 +1,17 @@
 import { Labelled } from '~/ui/field';
 import type { Mark } from '../../core/plans/index.ts';
 import type { SettingsProps, StepLook } from './look';
+import { Select } from '~/ui/select';
 
 function MarkSettings({ step, onEdit }: SettingsProps<Mark>) {
   return (
     <>
       <Labelled label="Shows">
         {(ids) => (
-          <select
-            {...ids}
-            className="input"
-            value={step.shows}
-            onChange={(e) => onEdit({ ...step, shows: e.target.value as Mark['shows'] }, 'what it shows')}
-          >
+          <Select {...ids} value={step.shows} onValue={(v) => onEdit({ ...step, shows: v as Mark['shows'] }, 'what it shows')}>
             <option value="milestone">A milestone, reached here</option>
             <option value="status">A status, from here on</option>
-          </select>
+          </Select>
         )}
       </Labelled>
       <Labelled label="Words the requester sees" required>

@@ -3,6 +3,7 @@ import { InputsEditor } from '~/sheet/inputs-editor';
 import { Labelled } from '~/ui/field';
 import { useEditor } from '~/sheet/draft-editor';
 import type { SettingsProps, StepLook } from './look';
+import { Select } from '~/ui/select';
 
 function PartSettings({ step, places, onEdit }: SettingsProps<PartCall>) {
   const { catalogue } = useEditor();
@@ -11,19 +12,14 @@ function PartSettings({ step, places, onEdit }: SettingsProps<PartCall>) {
     <>
       <Labelled label="Part" help="As it is published when this item is published.">
         {(ids) => (
-          <select
-            {...ids}
-            className="input"
-            value={step.part ?? ''}
-            onChange={(e) => onEdit({ ...step, part: e.target.value || undefined, inputs: {} }, 'the part')}
-          >
+          <Select {...ids} value={step.part ?? ''} onValue={(v) => onEdit({ ...step, part: v || undefined, inputs: {} }, 'the part')}>
             <option value="">Choose …</option>
             {Object.entries(catalogue.parts ?? {}).map(([id, p]) => (
               <option key={id} value={id}>
                 {p.name}
               </option>
             ))}
-          </select>
+          </Select>
         )}
       </Labelled>
       {part && (

@@ -3,6 +3,7 @@ import { Labelled } from '~/ui/field';
 import { PlaceSelect } from '~/sheet/place-select';
 import { SpanInput } from '~/sheet/duration-input';
 import type { SettingsProps, StepLook } from './look';
+import { Select } from '~/ui/select';
 
 const span = { length: 'P1D', counted: 'working' as const };
 
@@ -12,22 +13,18 @@ function PauseSettings({ step, places, onEdit }: SettingsProps<Pause>) {
     <Labelled label="Until">
       {(ids) => (
         <div className="space-y-2">
-          <select
+          <Select
             {...ids}
-            className="input"
             value={!until ? '' : 'span' in until ? 'span' : 'date'}
-            onChange={(e) => {
+            onValue={(v) => {
               const date = places.find((p) => p.type === 'date')?.ref ?? 'request.opened';
-              onEdit(
-                { ...step, until: e.target.value === 'span' ? { span } : e.target.value === 'date' ? { date: { ref: date } } : undefined },
-                'how long it lasts',
-              );
+              onEdit({ ...step, until: v === 'span' ? { span } : v === 'date' ? { date: { ref: date } } : undefined }, 'how long it lasts');
             }}
           >
             <option value="">Choose …</option>
             <option value="span">A length of time has passed</option>
             <option value="date">The desk opens on a date</option>
-          </select>
+          </Select>
           {until && 'span' in until && (
             <SpanInput label="Length" span={until.span} onChange={(s) => onEdit({ ...step, until: { span: s } }, 'how long it lasts')} />
           )}

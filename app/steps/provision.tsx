@@ -4,6 +4,7 @@ import { Labelled } from '~/ui/field';
 import { useEditor } from '~/sheet/draft-editor';
 import type { SettingsProps, StepLook } from './look';
 import { wholeWithin } from '~/ui/whole-number';
+import { Select } from '~/ui/select';
 
 /** Which action of which system, with which values, and how often it is tried. */
 function ProvisionSettings({ step, places, onEdit }: SettingsProps<Provision>) {
@@ -18,12 +19,7 @@ function ProvisionSettings({ step, places, onEdit }: SettingsProps<Provision>) {
     <>
       <Labelled label="Action">
         {(ids) => (
-          <select
-            {...ids}
-            className="input"
-            value={step.action ?? ''}
-            onChange={(e) => onEdit({ ...step, action: e.target.value || undefined, inputs: {} }, 'the action')}
-          >
+          <Select {...ids} value={step.action ?? ''} onValue={(v) => onEdit({ ...step, action: v || undefined, inputs: {} }, 'the action')}>
             <option value="">Choose …</option>
             {systems.map((s) => (
               <optgroup key={s} label={s}>
@@ -36,7 +32,7 @@ function ProvisionSettings({ step, places, onEdit }: SettingsProps<Provision>) {
                   ))}
               </optgroup>
             ))}
-          </select>
+          </Select>
         )}
       </Labelled>
       {action && (
@@ -51,12 +47,7 @@ function ProvisionSettings({ step, places, onEdit }: SettingsProps<Provision>) {
       {action && (
         <Labelled label="When the request is undone" help="Item settings say after which outcomes. Undone in reverse order.">
           {(ids) => (
-            <select
-              {...ids}
-              className="input"
-              value={step.undo ?? ''}
-              onChange={(e) => onEdit({ ...step, undo: e.target.value || undefined }, 'what undoes it')}
-            >
+            <Select {...ids} value={step.undo ?? ''} onValue={(v) => onEdit({ ...step, undo: v || undefined }, 'what undoes it')}>
               <option value="">{undoer ? `${undoer.label} (as ${action.system} states)` : `Nothing (${action.system} states no action)`}</option>
               {undoer && <option value="none">Nothing</option>}
               {catalogue.actions
@@ -66,7 +57,7 @@ function ProvisionSettings({ step, places, onEdit }: SettingsProps<Provision>) {
                     {other.label}
                   </option>
                 ))}
-            </select>
+            </Select>
           )}
         </Labelled>
       )}

@@ -7,10 +7,11 @@ import { Picker } from '~/ui/picker';
 import { PlaceSelect } from '~/sheet/place-select';
 import { Plus, Trash2 } from 'lucide-react';
 import { SmallFields } from '~/sheet/small-fields';
-import { TeamOptions } from '~/sheet/team-options';
+import { TeamSelect } from '~/sheet/team-select';
 import { freshKey } from '~/ui/fresh-key';
 import { useEditor } from '~/sheet/draft-editor';
 import type { SettingsProps, StepLook } from './look';
+import { Select } from '~/ui/select';
 
 /** Who does a task, what it says, what is checked off and filled in, and when it is due. */
 function TaskSettings({ step, places, onEdit }: SettingsProps<Task>) {
@@ -28,17 +29,13 @@ function TaskSettings({ step, places, onEdit }: SettingsProps<Task>) {
       <Labelled label="Who does it">
         {(ids) => (
           <div className="space-y-2">
-            <select {...ids} className="input" value={how} onChange={(e) => begin(e.target.value)}>
+            <Select {...ids} value={how} onValue={(v) => begin(v)}>
               <option value="">One named person, or choose …</option>
               <option value="team">A team</option>
               <option value="from">A person from the values</option>
               {how === 'person' && <option value="person">One named person</option>}
-            </select>
-            {a && 'team' in a && (
-              <select className="input" aria-label="Which team" value={a.team} onChange={(e) => assign({ team: e.target.value })}>
-                <TeamOptions />
-              </select>
-            )}
+            </Select>
+            {a && 'team' in a && <TeamSelect value={a.team} onTeam={(team) => assign({ team })} />}
             {a && 'from' in a && (
               <PlaceSelect
                 aria-label="Which person"
@@ -110,22 +107,18 @@ function TaskSettings({ step, places, onEdit }: SettingsProps<Task>) {
       <Labelled label="Due">
         {(ids) => (
           <div className="space-y-2">
-            <select
+            <Select
               {...ids}
-              className="input"
               value={!step.due ? '' : dated ? 'by' : 'within'}
-              onChange={(e) => {
+              onValue={(v) => {
                 const date = places.find((p) => p.type === 'date')?.ref ?? 'request.opened';
-                onEdit(
-                  { ...step, due: e.target.value === 'within' ? { within: 'P1D' } : e.target.value === 'by' ? { by: { ref: date } } : undefined },
-                  'when it is due',
-                );
+                onEdit({ ...step, due: v === 'within' ? { within: 'P1D' } : v === 'by' ? { by: { ref: date } } : undefined }, 'when it is due');
               }}
             >
               <option value="">Not said</option>
               <option value="within">After working time</option>
               <option value="by">By a date from the values</option>
-            </select>
+            </Select>
             {step.due && 'within' in step.due && (
               <DurationInput
                 label="Due after working time"

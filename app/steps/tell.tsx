@@ -6,6 +6,7 @@ import { TextEditor } from '~/sheet/text-editor';
 import { WordsPreview } from '~/sheet/words-preview';
 import { useId } from 'react';
 import type { SettingsProps, StepLook } from './look';
+import { Select } from '~/ui/select';
 
 /** Whom to tell, and the words, with values picked into them. */
 function TellSettings({ step, places, onEdit }: SettingsProps<Tell>) {
@@ -25,15 +26,10 @@ function TellSettings({ step, places, onEdit }: SettingsProps<Tell>) {
       </Labelled>
       <Labelled label="By">
         {(ids) => (
-          <select
-            {...ids}
-            className="input"
-            value={step.by ?? 'mail'}
-            onChange={(e) => onEdit({ ...step, by: e.target.value as 'mail' | 'chat' }, 'how to tell')}
-          >
+          <Select {...ids} value={step.by ?? 'mail'} onValue={(v) => onEdit({ ...step, by: v as 'mail' | 'chat' }, 'how to tell')}>
             <option value="mail">Mail</option>
             <option value="chat">Chat</option>
-          </select>
+          </Select>
         )}
       </Labelled>
       <div>

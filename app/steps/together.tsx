@@ -4,6 +4,7 @@ import { Plus, Trash2 } from 'lucide-react';
 import type { Together } from '../../core/plans/index.ts';
 import { freshKey } from '~/ui/fresh-key';
 import type { SettingsProps, StepLook } from './look';
+import { Select } from '~/ui/select';
 
 function TogetherSettings({ step, onEdit }: SettingsProps<Together>) {
   const set = (branches: Together['branches']) => onEdit({ ...step, branches }, 'the branches');
@@ -11,15 +12,10 @@ function TogetherSettings({ step, onEdit }: SettingsProps<Together>) {
     <>
       <Labelled label="Goes on">
         {(ids) => (
-          <select
-            {...ids}
-            className="input"
-            value={step.join}
-            onChange={(e) => onEdit({ ...step, join: e.target.value as Together['join'] }, 'how they join')}
-          >
+          <Select {...ids} value={step.join} onValue={(v) => onEdit({ ...step, join: v as Together['join'] }, 'how they join')}>
             <option value="all">When all branches are done</option>
             <option value="first">When the first is done; the others are withdrawn</option>
-          </select>
+          </Select>
         )}
       </Labelled>
       <fieldset>

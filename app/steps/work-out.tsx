@@ -5,6 +5,7 @@ import type { WorkOut } from '../../core/plans/index.ts';
 import { readExpression } from '../../core/expressions/index.ts';
 import { useRef } from 'react';
 import type { SettingsProps, StepLook } from './look';
+import { Select } from '~/ui/select';
 
 const results: ValueType[] = ['number', 'text', 'boolean', 'date', 'instant', 'money', 'person', 'texts', 'people'];
 
@@ -52,18 +53,13 @@ function WorkOutSettings({ step, places, onEdit }: SettingsProps<WorkOut>) {
       />
       <Labelled label="The result is a">
         {(ids) => (
-          <select
-            {...ids}
-            className="input"
-            value={step.type}
-            onChange={(e) => onEdit({ ...step, type: e.target.value as ValueType }, 'the type of its result')}
-          >
+          <Select {...ids} value={step.type} onValue={(v) => onEdit({ ...step, type: v as ValueType }, 'the type of its result')}>
             {results.map((t) => (
               <option key={t} value={t}>
                 {typeWords[t]}
               </option>
             ))}
-          </select>
+          </Select>
         )}
       </Labelled>
     </>

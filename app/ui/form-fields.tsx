@@ -4,6 +4,7 @@ import { digitsOf, idsIn, isNumber, isPerson, typedAs, type Single, type Value }
 import { Labelled } from './field';
 import { MoneyInput } from './money-input';
 import { Picker, type Chosen } from './picker';
+import { Select } from './select';
 
 /** The fields of a form as the requester sees them; the Counter and the Workshop's preview draw the same. */
 export function FormFields({
@@ -54,14 +55,14 @@ function Control({
   if (field.kind === 'longText') return <textarea {...common} rows={4} value={text} onChange={(e) => onChange(e.target.value)} />;
   if (field.kind === 'choice') {
     return (
-      <select {...common} value={text} onChange={(e) => onChange(e.target.value || null)}>
+      <Select {...common} value={text} onValue={(v) => onChange(v || null)}>
         <option value="">Choose …</option>
         {(field.options ?? []).map((o) => (
           <option key={o.value} value={o.value}>
             {o.label}
           </option>
         ))}
-      </select>
+      </Select>
     );
   }
   if (field.kind === 'number') {

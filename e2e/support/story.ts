@@ -1,4 +1,4 @@
-import { expect, test as base, type Browser, type BrowserContextOptions, type Page } from '@playwright/test';
+import { expect, test as base, type Browser, type BrowserContextOptions, type Locator, type Page } from '@playwright/test';
 import { worker } from './worker.ts';
 
 /** The part each sign-in plays in the demo, with the name it is known by. */
@@ -91,4 +91,18 @@ export async function waitFor(page: Page, number: string, words: string): Promis
     await page.goto(`/counter/requests/${number.slice(2)}`);
     await expect(state(page)).toContainText(words, { timeout: 2000 });
   }).toPass({ timeout: 60_000 });
+}
+
+/** Chooses from a list by the words of the choice. */
+export async function choose(box: Locator, words: string): Promise<void> {
+  await box.click();
+  await box.page().getByRole('option', { name: words, exact: true }).click();
+}
+/** The words of all choices that a list offers. */
+export async function choicesOf(box: Locator): Promise<string[]> {
+  await box.click();
+  const words = await box.page().getByRole('option').allTextContents();
+  await box.page().keyboard.press('Escape');
+  await expect(box.page().getByRole('option')).toHaveCount(0);
+  return words;
 }

@@ -17,6 +17,7 @@ import { answersFrom } from '../counter/answers.server';
 import { found, isId, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/task';
 import { teamChoices } from '../../../server/people/find.ts';
+import { Select } from '~/ui/select';
 
 export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
 
@@ -212,10 +213,10 @@ function Add({
         <Refused sentence={refusal?.sentence} />
         <Labelled label="What">
           {(ids) => (
-            <select {...ids} name="kind" className="input" value={kind} onChange={(e) => setKind(e.target.value as 'task' | 'gate')}>
+            <Select {...ids} name="kind" value={kind} onValue={(v) => setKind(v as 'task' | 'gate')}>
               <option value="task">A task</option>
               <option value="gate">An approval</option>
-            </select>
+            </Select>
           )}
         </Labelled>
         <Labelled label="Name" required problem={problem('name')}>
@@ -229,14 +230,14 @@ function Add({
         {kind === 'task' && (
           <Labelled label="Team" help="Or name a person below.">
             {(ids) => (
-              <select {...ids} name="team" className="input" defaultValue="">
+              <Select {...ids} name="team" defaultValue="">
                 <option value="">No team</option>
                 {teams.map((x) => (
                   <option key={x.id} value={x.id}>
                     {x.name}
                   </option>
                 ))}
-              </select>
+              </Select>
             )}
           </Labelled>
         )}
@@ -245,14 +246,14 @@ function Add({
         </Labelled>
         <Labelled label="What waits for it" problem={problem('to')}>
           {(ids) => (
-            <select {...ids} name="to" className="input">
+            <Select {...ids} name="to">
               {t.milestones.map((m) => (
                 <option key={m.id} value={m.id}>
                   The milestone “{m.words}”, and the steps after it
                 </option>
               ))}
               <option value="end">The end of the request</option>
-            </select>
+            </Select>
           )}
         </Labelled>
         <Button type="submit" name="act" value="add">

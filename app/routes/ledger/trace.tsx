@@ -11,6 +11,7 @@ import { MessageWords } from '~/ui/rich-words';
 import { elapsed, Time } from '~/ui/time';
 import { found, numberIn, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/trace';
+import { Select } from '~/ui/select';
 
 export { Trouble as ErrorBoundary } from '~/ui/trouble';
 
@@ -294,11 +295,11 @@ function ByHand({ s, maySkip }: { s: Step; maySkip: boolean }) {
           <label key={w.name} className="block">
             <span className="mb-1 block font-medium">{w.label}</span>
             {w.type === 'boolean' ? (
-              <select name={`o.${w.name}`} className="input" defaultValue="">
+              <Select name={`o.${w.name}`} defaultValue="">
                 <option value="">Choose …</option>
                 <option value="true">yes</option>
                 <option value="false">no</option>
-              </select>
+              </Select>
             ) : (
               <input name={`o.${w.name}`} className="input" type={w.type === 'number' ? 'number' : 'text'} step="any" />
             )}

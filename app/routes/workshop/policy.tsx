@@ -22,6 +22,7 @@ import { WholeNumber } from '~/ui/whole-number';
 import { WorkshopMargin } from '~/ui/workshop-margin';
 import { documentIn, found, isId, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/policy';
+import { Select } from '~/ui/select';
 
 export { Trouble as ErrorBoundary } from '~/ui/trouble';
 
@@ -139,18 +140,17 @@ function Editor({ loaded, refusal }: { loaded: Route.ComponentProps['loaderData'
                   value={input.label}
                   onChange={(e) => setInputs(policy.inputs.with(i, { ...input, label: e.target.value }))}
                 />
-                <select
-                  className="input"
+                <Select
                   aria-label={`Input ${i + 1}: type`}
                   value={input.type}
-                  onChange={(e) => setInputs(policy.inputs.with(i, { ...input, type: e.target.value as ValueType }))}
+                  onValue={(v) => setInputs(policy.inputs.with(i, { ...input, type: v as ValueType }))}
                 >
                   {types.map((t) => (
                     <option key={t} value={t}>
                       {typeWords[t]}
                     </option>
                   ))}
-                </select>
+                </Select>
                 {input.type === 'choice' ? (
                   <input
                     className="input"
@@ -280,12 +280,11 @@ function Who({
   const people = a.from === 'people' ? a.people : [];
   return (
     <div className="space-y-1.5">
-      <select
-        className="input"
+      <Select
         aria-label={`Line ${n}: who agrees`}
         value={a.from}
-        onChange={(e) => {
-          const from = e.target.value;
+        onValue={(v) => {
+          const from = v;
           if (from === 'team' && teams[0]) set({ from, team: teams[0].id });
           else if (from === 'chain') set({ from, levels: 1 });
           else if (from === 'nobody') set({ from });
@@ -295,16 +294,16 @@ function Who({
         <option value="chain">The managers above the requester</option>
         <option value="team">A team</option>
         {a.from === 'people' && <option value="people">Named people</option>}
-      </select>
+      </Select>
       {a.from === 'chain' && <WholeNumber before="Levels up" max={10} value={a.levels} onChange={(levels) => set({ from: 'chain', levels })} />}
       {a.from === 'team' && (
-        <select className="input" aria-label={`Line ${n}: which team`} value={a.team} onChange={(e) => set({ from: 'team', team: e.target.value })}>
+        <Select aria-label={`Line ${n}: which team`} value={a.team} onValue={(v) => set({ from: 'team', team: v })}>
           {teams.map((t) => (
             <option key={t.id} value={t.id}>
               {t.name}
             </option>
           ))}
-        </select>
+        </Select>
       )}
       <p aria-hidden className="text-sm text-faint">
         {a.from === 'people' ? 'By name' : 'Or somebody by name'}

@@ -17,6 +17,7 @@ import { documentIn, found, isId, posted, refused, signedIn } from '../session.s
 import type { Route } from './+types/systems';
 import { systemOwners } from '../../../server/consents/queries.ts';
 import { webSystems } from '../../../server/systems/queries.ts';
+import { Select } from '~/ui/select';
 
 export { Trouble as ErrorBoundary } from '~/ui/trouble';
 
@@ -239,16 +240,11 @@ function ActionEditor({
           maxLength={80}
           onChange={(e) => onChange({ ...a, label: e.target.value })}
         />
-        <select
-          className="input"
-          aria-label={`Method of ${what}`}
-          value={a.method}
-          onChange={(e) => onChange({ ...a, method: e.target.value as WebAction['method'] })}
-        >
+        <Select aria-label={`Method of ${what}`} value={a.method} onValue={(v) => onChange({ ...a, method: v as WebAction['method'] })}>
           {['GET', 'POST', 'PUT', 'PATCH', 'DELETE'].map((m) => (
             <option key={m}>{m}</option>
           ))}
-        </select>
+        </Select>
         <input className="input numbers" aria-label={`Path of ${what}`} value={a.path} onChange={(e) => onChange({ ...a, path: e.target.value })} />
         <Button weight="quiet" onClick={onRemove} title={`Remove ${what}`}>
           <Trash2 size={14} aria-hidden />
@@ -358,7 +354,7 @@ function ActionEditor({
         </Button>
         <label className="ml-auto flex items-center gap-2 text-sm whitespace-nowrap">
           Undone by
-          <select className="input" value={a.undoneBy ?? ''} onChange={(e) => onChange({ ...a, undoneBy: e.target.value || undefined })}>
+          <Select value={a.undoneBy ?? ''} onValue={(v) => onChange({ ...a, undoneBy: v || undefined })}>
             <option value="">nothing</option>
             {others
               .filter((o) => o.id !== a.id)
@@ -367,7 +363,7 @@ function ActionEditor({
                   {o.label}
                 </option>
               ))}
-          </select>
+          </Select>
         </label>
       </div>
     </fieldset>
@@ -376,12 +372,12 @@ function ActionEditor({
 
 function TypeSelect({ label, value, onChange }: { label: string; value: ValueType; onChange: (type: ValueType) => void }) {
   return (
-    <select className="input" aria-label={label} value={value} onChange={(e) => onChange(e.target.value as ValueType)}>
+    <Select aria-label={label} value={value} onValue={(v) => onChange(v as ValueType)}>
       {ValueType.options.map((t) => (
         <option key={t} value={t}>
           {typeWords[t]}
         </option>
       ))}
-    </select>
+    </Select>
   );
 }

@@ -1,0 +1,16 @@
+import { Combobox } from '~/ui/combobox';
+import { useEditor } from './draft-editor';
+
+/** Picks one of the teams there are. */
+export function TeamSelect({ value, onTeam }: { value: string; onTeam: (team: string) => void }) {
+  const { catalogue } = useEditor();
+  return (
+    <Combobox aria-label="Which team" value={value} onValue={onTeam}>
+      {Object.entries(catalogue.teams ?? {}).map(([id, t]) => (
+        <option key={id} value={id}>
+          {t.name}
+        </option>
+      ))}
+    </Combobox>
+  );
+}

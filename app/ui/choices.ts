@@ -1,0 +1,46 @@
+import { Children, Fragment, isValidElement, useSyncExternalStore, type ReactElement, type ReactNode } from 'react';
+
+/** One of the things that can be chosen. */
+export interface Choice {
+  value: string;
+  label: string;
+  /** The heading it stands under. */
+  group?: string;
+}
+
+type Props = { value?: string; label?: string; children?: ReactNode };
+
+const wordsOf = (node: ReactNode): string => Children.toArray(node).join('');
+
+/** The choices that are written as HTML writes them: options, in groups or not. */
+export function choicesIn(children: ReactNode, group?: string): Choice[] {
+  return Children.toArray(children).flatMap((child): Choice[] => {
+    if (!isValidElement(child)) return [];
+    const { type, props } = child as ReactElement<Props>;
+    if (type === Fragment) return choicesIn(props.children, group);
+    if (type === 'optgroup') return choicesIn(props.children, props.label);
+    if (type !== 'option') throw new Error('A choice is an option or a group of options.');
+    const label = wordsOf(props.children);
+    return [{ value: props.value ?? label, label, ...(group !== undefined && { group }) }];
+  });
+}
+
+/** The choices by the heading they stand under, in order. */
+export function grouped(choices: Choice[]): { group: string | undefined; choices: Choice[] }[] {
+  const found: { group: string | undefined; choices: Choice[] }[] = [];
+  for (const c of choices) {
+    const last = found.at(-1);
+    if (last && last.group === c.group) last.choices.push(c);
+    else found.push({ group: c.group, choices: [c] });
+  }
+  return found;
+}
+
+const never = () => () => undefined;
+/** Whether scripts have taken the page over. Until then a control is what the browser itself offers, and posts as it is. */
+export const useHydrated = (): boolean =>
+  useSyncExternalStore(
+    never,
+    () => true,
+    () => false,
+  );
