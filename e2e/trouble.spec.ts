@@ -77,3 +77,11 @@ test('what cannot be shown says so in its place, with a number that the log carr
   // The browser complains of what failed, and of nothing else.
   expect(complaints.splice(0).filter((c) => !/status of 500|Unexpected Server Error/.test(c))).toEqual([]);
 });
+
+test('an address that leads nowhere says so in words of ours', async ({ as, complaints }) => {
+  const page = await as('requester');
+  expect((await page.goto('/counter/nowhere/at-all'))?.status()).toBe(404);
+  await expect(page.getByRole('heading', { level: 1, name: 'Not here', exact: true })).toBeVisible();
+  await expect(page.getByText('There is no page at this address. The places above lead on.', { exact: true })).toBeVisible();
+  expect(complaints.splice(0).filter((c) => !/status of 404|No route matches/.test(c))).toEqual([]);
+});

@@ -210,6 +210,8 @@ test('a new revision serves new requests; those under way end on the one they be
   await publish.click();
   await designer.getByRole('button', { name: `Publish revision ${next}` }).click();
   await expect(designer.getByLabel('Revisions').getByText(`Revision ${next}`, { exact: true })).toBeVisible();
+  await expect(designer.getByRole('status').filter({ hasText: `Revision ${next} is offered since` })).toBeVisible();
+  await expect(designer.getByRole('button', { name: `Publish revision ${next + 1}`, exact: true })).toBeDisabled();
   const approver = await as('approver');
   await openApproval(approver, number);
   await approver.getByRole('button', { name: /^Approve/ }).click();

@@ -1,6 +1,6 @@
 import { Plus, Trash2 } from 'lucide-react';
 import { useState } from 'react';
-import type { Comparison, Condition } from '../../core/conditions/index.ts';
+import { comparisonWords, type Comparison, type Condition } from '../../core/conditions/index.ts';
 import type { Place } from '../../core/plans/index.ts';
 import { digitsOf, isNamed, isNumber, isReference, namedIn, typedAs, type NamedKind, type Value } from '../../core/values/index.ts';
 import { Button } from '~/ui/button';
@@ -10,16 +10,12 @@ import { PlaceSelect } from './place-select';
 import { Select } from '~/ui/select';
 
 type Line = { ref?: string | undefined; test: Comparison | 'has' | 'hasNot'; value: Value };
-const tests: Record<Line['test'], string> = {
-  is: 'is',
-  isNot: 'is not',
-  has: 'has a value',
-  hasNot: 'has no value',
-  less: 'is less than',
-  atMost: 'is at most',
-  more: 'is more than',
-  atLeast: 'is at least',
-};
+/** The tests there are for values of a type, in words. */
+function testsFor(type: Place['type'] | undefined): [Line['test'], string][] {
+  const { is, isNot, ...byOrder } = comparisonWords(type);
+  const all = { is, isNot, has: 'has a value', hasNot: 'has no value', ...(ordered(type) && byOrder) };
+  return Object.entries(all) as [Line['test'], string][];
+}
 
 /** A condition as lines that all, or any, must hold: a picked value, a test, and what it is tested against. */
 export function ConditionEditor({
@@ -76,13 +72,11 @@ export function ConditionEditor({
               value={line.test}
               onValue={(v) => set(all.with(i, { ...line, test: v as Line['test'] }), join)}
             >
-              {Object.entries(tests)
-                .filter(([t]) => !['less', 'atMost', 'more', 'atLeast'].includes(t) || ordered(places.find((p) => p.ref === line.ref)?.type))
-                .map(([t, words]) => (
-                  <option key={t} value={t}>
-                    {words}
-                  </option>
-                ))}
+              {testsFor(places.find((p) => p.ref === line.ref)?.type).map(([t, words]) => (
+                <option key={t} value={t}>
+                  {words}
+                </option>
+              ))}
             </Select>
             {line.test !== 'has' && line.test !== 'hasNot' && line.ref && (
               <ValueInput

@@ -65,7 +65,7 @@ export function SpanInput({ label, span, onChange }: { label: string; span: Span
       <DurationInput label={label} iso={span.length} min={1} onChange={(length) => onChange({ ...span, length })} />
       <Select aria-label={`${label}: counted in`} value={span.counted} onValue={(v) => onChange({ ...span, counted: v as Span['counted'] })}>
         <option value="working">working time</option>
-        <option value="always">every hour</option>
+        <option value="always">round the clock</option>
       </Select>
     </div>
   );

@@ -56,6 +56,8 @@ export const PlanSheet = memo(function PlanSheet(p: Props) {
     estimateSize: (i) => sizes.row + (isLock(lines[i]!) ? sizes.lock : 0),
     getItemKey: (i) => lines[i]!.id,
     overscan: 12,
+    // The heads stand above the lines within what is scrolled.
+    scrollPaddingEnd: 40,
     initialRect: { width: 1240, height: 900 },
     // The line the keyboard is on stays drawn, wherever the sheet is scrolled to.
     rangeExtractor: (range) => [...new Set([...defaultRangeExtractor(range), ...(at >= 0 ? [at] : [])])].sort((a, b) => a - b),

@@ -41,7 +41,7 @@ export function Combobox(given: SelectProps) {
           align="start"
           sideOffset={2}
           collisionPadding={8}
-          className="z-50 flex max-h-(--radix-popover-content-available-height) w-(--radix-popover-trigger-width) min-w-64 flex-col rounded border bg-sheet shadow-float"
+          className="z-50 flex max-h-[min(24rem,var(--radix-popover-content-available-height))] w-(--radix-popover-trigger-width) min-w-64 flex-col rounded border bg-sheet shadow-float"
         >
           <Command label={ids['aria-label'] ?? 'Choices'} defaultValue={chosen ? keyOf(chosen) : ''} className="flex min-h-0 flex-col">
             {choices.length > 8 && (

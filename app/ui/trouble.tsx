@@ -15,6 +15,10 @@ export function TroubleInside() {
   return <ProblemInside {...useTrouble()} />;
 }
 
+/** The router itself knows of no such address; its own words name what nobody asked about. */
+const nowhere = (answer: { status: number; data: unknown } | undefined): boolean =>
+  answer?.status === 404 && 'internal' in answer && answer.internal === true;
+
 function useTrouble() {
   const error = useRouteError();
   const answer = isRouteErrorResponse(error) ? error : undefined;
@@ -25,7 +29,11 @@ function useTrouble() {
   }, [visit, answer, error]);
   return {
     title: answer?.status === 404 ? 'Not here' : answer?.status === 403 ? 'Not yours to open' : 'Something went wrong',
-    sentence: typeof answer?.data === 'string' && answer.data ? answer.data : unexpected,
+    sentence: nowhere(answer)
+      ? 'There is no page at this address. The places above lead on.'
+      : typeof answer?.data === 'string' && answer.data
+        ? answer.data
+        : unexpected,
     quote: answer && answer.status < 500 ? undefined : (visit ?? ''),
   };
 }

@@ -93,6 +93,12 @@ describe('conditions', () => {
     };
     const naming = { place: (r: string) => (r === 'form.a' ? 'Colour' : 'Size'), value: (v: unknown) => String(v) };
     expect(conditionWords(c, naming)).toBe('Colour has a value and (Colour is red or Size has no value)');
+    // What lies in time is before or after; an amount is less or more.
+    const day: Condition = { compare: 'atMost', left: { ref: 'form.day' }, right: { literal: '2026-03-02' } };
+    const timed = { ...naming, place: () => 'First day', value: () => '2 Mar 2026' };
+    expect(conditionWords(day, { ...timed, type: () => 'date' })).toBe('First day is on or before 2 Mar 2026');
+    expect(conditionWords({ ...day, compare: 'more' }, { ...timed, type: () => 'instant' })).toBe('First day is after 2 Mar 2026');
+    expect(conditionWords(day, { ...timed, type: () => 'number' })).toBe('First day is at most 2 Mar 2026');
   });
 
   it('say which places must have a value whenever they hold', () => {

@@ -1,19 +1,26 @@
-import { digitsOf, expressionOf, isNumber, isReference, orderFeel, type Expressed, type Operand, type Value } from '../values/index.ts';
+import {
+  digitsOf,
+  expressionOf,
+  isNumber,
+  isReference,
+  orderFeel,
+  orderWords,
+  type Expressed,
+  type Operand,
+  type Value,
+  type ValueType,
+} from '../values/index.ts';
 import type { Comparison, Condition } from './condition.ts';
 
-const verbs: Record<Comparison, string> = {
-  is: 'is',
-  isNot: 'is not',
-  less: 'is less than',
-  atMost: 'is at most',
-  more: 'is more than',
-  atLeast: 'is at least',
-};
+/** The verbs of comparisons of values of a type. */
+export const comparisonWords = (type: ValueType | undefined): Record<Comparison, string> => ({ is: 'is', isNot: 'is not', ...orderWords(type) });
 
 /** Names for what a condition mentions. */
 export interface Naming {
   /** The name of a place, as a reader knows it. */
   place: (ref: string) => string;
+  /** What values stand there, where that is known. */
+  type?: (ref: string) => ValueType | undefined;
   /** The words for a stated value at that place (a choice's label, a person's name). */
   value: (value: Value, ref: string) => string;
 }
@@ -25,7 +32,7 @@ export function conditionWords(c: Condition, naming: Naming): string {
   if ('not' in c) return 'has' in c.not ? `${naming.place(c.not.has.ref)} has no value` : `not (${conditionWords(c.not, naming)})`;
   if ('has' in c) return `${naming.place(c.has.ref)} has a value`;
   const right = isReference(c.right) ? naming.place(c.right.ref) : naming.value(c.right.literal, c.left.ref);
-  return `${naming.place(c.left.ref)} ${verbs[c.compare]} ${right}`;
+  return `${naming.place(c.left.ref)} ${comparisonWords(naming.type?.(c.left.ref))[c.compare]} ${right}`;
 }
 
 const wrap = (c: Condition, naming: Naming, other: 'all' | 'any') => (other in c ? `(${conditionWords(c, naming)})` : conditionWords(c, naming));

@@ -9,6 +9,7 @@ import type { Places } from './place.ts';
 export function namingOf(places: Places, catalogue: Catalogue): Naming {
   return {
     place: (ref) => places.get(ref)?.label ?? 'a value that does not exist',
+    type: (ref) => places.get(ref)?.type,
     value: (value, ref) => {
       const option = places.get(ref)?.options?.find((o) => o.value === value);
       return option ? option.label : statedWords(value, catalogue);

@@ -27,6 +27,9 @@ export interface Stretches {
   max?: number | undefined;
 }
 
+/** The verbs of a comparison by order. */
+export type OrderWords = Record<'less' | 'atMost' | 'more' | 'atLeast', string>;
+
 /** What everything else knows of one type of value. A member left out has the meaning its line states. */
 export interface ValueRoom<V> {
   /** As sentences name it: "needs a …". */
@@ -39,6 +42,8 @@ export interface ValueRoom<V> {
   is: (v: unknown) => v is V;
   /** Which comes first: below 0, 0 or above; null where that cannot be told of these two. Left out: there is no order. */
   order?: (a: V, b: V) => number | null;
+  /** What coming before and after another of its type is called. Left out: less and more. */
+  orderWords?: OrderWords;
   /** In words, for people. */
   say: (v: V, names: ValueNames) => string;
   /** What a text somebody typed means; undefined where it is none of these. */

@@ -151,7 +151,9 @@ describe('in words', () => {
     [{ location: 'x' }, 'the location X'],
     [{ team: 'gone' }, 'a team that does not exist any more'],
     [[{ person: 'x' }, { person: 'y' }], 'the person X, someone who is not known any more'],
-    ['2026-03-02T09:30:00.000Z', '2026-03-02 09:30 UTC'],
+    ['2026-03-02T09:30:00.000Z', '2 Mar 2026, 09:30 UTC'],
+    ['2026-03-02', '2 Mar 2026'],
+    ['2026-02-30', '2026-02-30'],
     [null, ''],
   ])('%j', (value, words) => expect(valueWords(value, names)).toBe(words));
 });

@@ -1,11 +1,13 @@
 import { z } from 'zod';
+import { isDate } from '../calendar/index.ts';
 import { group } from './group/index.ts';
+import { date } from './date/index.ts';
 import { isMoment, instant } from './instant/index.ts';
 import { location } from './location/index.ts';
 import { Money } from './money/index.ts';
 import { NumberValue } from './number/index.ts';
 import { person } from './person/index.ts';
-import type { Expressed, NamedKind, Plain, ValueNames } from './room.ts';
+import type { Expressed, NamedKind, OrderWords, Plain, ValueNames } from './room.ts';
 import { lists, roomOf, rooms, shapeOf, type ListType, type Single as AnySingle, type SingleType } from './rooms.ts';
 import { team } from './team/index.ts';
 import { text } from './text/index.ts';
@@ -102,8 +104,13 @@ export function valueWords(value: Value | undefined, names: ValueNames, options?
   if (Array.isArray(value)) return value.map((v) => valueWords(v, names, options)).join(', ');
   const label = typeof value === 'string' ? options?.find((o) => o.value === value)?.label : undefined;
   if (label !== undefined) return label;
-  return typeof value === 'string' && isMoment(value) ? instant.say(value, names) : roomOf(shapeOf(value)).say(value, names);
+  if (typeof value === 'string' && isMoment(value)) return instant.say(value, names);
+  return typeof value === 'string' && isDate(value) ? date.say(value, names) : roomOf(shapeOf(value)).say(value, names);
 }
+
+const amounts: OrderWords = { less: 'is less than', atMost: 'is at most', more: 'is more than', atLeast: 'is at least' };
+/** The verbs by which values of a type are compared by their order; of lists and where nothing is known, those of amounts. */
+export const orderWords = (type: ValueType | undefined): OrderWords => (type !== undefined && !isList(type) && roomOf(type).orderWords) || amounts;
 
 /** What a value holds by an id, each with its kind. */
 export const namedIn = (v: Value | undefined): { kind: NamedKind; id: string }[] =>

@@ -1,12 +1,11 @@
-import { createHash } from 'node:crypto';
-import canonicalize from 'canonicalize';
 import { and, eq, sql } from 'drizzle-orm';
 import { blankItem, checkDefinition, ItemDefinition } from '../../core/items/index.ts';
-import { freeze, type Finding } from '../../core/plans/index.ts';
+import type { Finding } from '../../core/plans/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db, type Tx } from '../db/database.ts';
 import { item, revision } from '../db/schema/index.ts';
 import { catalogueFor } from './catalogue.ts';
+import { frozen, hashOf } from './definitions.ts';
 import { notAllowed, notFound, refuse, type Result } from '../refusal.ts';
 import { grantsIn, wantedConsents } from '../consents/commands.ts';
 import { record } from '../changes/record.ts';
@@ -105,8 +104,7 @@ export async function publish(viewer: Viewer, input: { id: string; version: numb
         `Not published: ${stopping.length === 1 ? 'one finding stops' : `${stopping.length} findings stop`} it.`,
         stopping.map((f) => ({ field: f.step ?? f.field ?? 'plan', sentence: f.sentence })),
       );
-    // Parts and undoing actions are written into the revision: what runs needs nothing that may change later.
-    const definition = { ...now.draft, plan: freeze(now.draft.plan, catalogue) };
+    const definition = frozen(now.draft, catalogue);
     const contentHash = hashOf(definition);
     const [last] = await tx
       .select({ number: revision.number, contentHash: revision.contentHash })
@@ -131,12 +129,6 @@ export async function publish(viewer: Viewer, input: { id: string; version: numb
     return { ok: true, number };
   });
 }
-
-/** SHA-256 over the RFC 8785 canonical form: the same content has the same hash everywhere. */
-export const hashOf = (value: object): string =>
-  createHash('sha256')
-    .update(canonicalize(value) ?? '')
-    .digest('hex');
 
 export async function nameIsTaken(tx: Tx | ReturnType<typeof db>, name: string, except?: string): Promise<boolean> {
   const rows = await tx

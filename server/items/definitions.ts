@@ -1,5 +1,8 @@
+import { createHash } from 'node:crypto';
+import canonicalize from 'canonicalize';
 import { eq } from 'drizzle-orm';
 import type { ItemDefinition } from '../../core/items/index.ts';
+import { freeze, type Catalogue } from '../../core/plans/index.ts';
 import type { Reader } from '../db/database.ts';
 import { revision } from '../db/schema/index.ts';
 
@@ -16,3 +19,12 @@ export async function definitionOf(tx: Reader, revisionId: string): Promise<Item
   kept.set(revisionId, row.definition);
   return row.definition;
 }
+
+/** A draft as a revision keeps it: parts and undoing actions are written into it, so that what runs needs nothing that may change later. */
+export const frozen = (draft: ItemDefinition, catalogue: Catalogue): ItemDefinition => ({ ...draft, plan: freeze(draft.plan, catalogue) });
+
+/** SHA-256 over the RFC 8785 canonical form: the same content has the same hash everywhere. */
+export const hashOf = (value: object): string =>
+  createHash('sha256')
+    .update(canonicalize(value) ?? '')
+    .digest('hex');

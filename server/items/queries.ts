@@ -4,6 +4,7 @@ import { has, type Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
 import { item, person, revision, serviceCase } from '../db/schema/index.ts';
 import { catalogueFor } from './catalogue.ts';
+import { frozen, hashOf } from './definitions.ts';
 import { anywhere } from '../lists/like.ts';
 
 /** All items with where each stands, by name. */
@@ -52,5 +53,7 @@ export async function draftOf(viewer: Viewer, id: string) {
     catalogue,
     findings: checkDefinition(row.kind, row.draft, catalogue),
     revisions,
+    /** Nothing has changed since the last revision. */
+    unchanged: revisions[0]?.contentHash === hashOf(frozen(row.draft, catalogue)),
   };
 }

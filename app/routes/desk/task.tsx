@@ -139,7 +139,7 @@ function Work({ t, problems }: { t: Loaded['task']; problems: Record<string, str
       </section>
       {t.checklist.length > 0 && (
         <fieldset className="py-4">
-          <legend className="mb-1 font-medium">To check off</legend>
+          <legend className="mb-1 font-medium">Checklist</legend>
           <ul className="space-y-1.5">
             {t.checklist.map((c) => (
               <li key={c.id}>

@@ -31,11 +31,18 @@ export default function Publish({ actionData, params }: Route.ComponentProps) {
   const busy = useNavigation().formMethod === 'POST';
   const next = (revisions[0]?.number ?? 0) + 1;
   const settled = editor.save.is === 'saved';
+  const latest = revisions[0];
+  const unchanged = item?.unchanged === true && editor.version === item.version && settled;
   return (
     <main id="main" className="grid min-h-[calc(100vh-140px)] bg-sheet lg:grid-cols-[minmax(0,1fr)_360px]">
       <div className="max-w-2xl px-4 py-5 md:px-8">
         <h2 className="font-serif text-2xl">Publish revision {next}</h2>
         <p className="mt-1 mb-4 text-faint">The Counter offers it from that moment on. Requests under way stay on the revision they began with.</p>
+        {unchanged && latest && (
+          <p role="status" className="mb-5 border-l-3 border-moss bg-moss-wash px-3 py-2">
+            Revision {latest.number} is offered since <Time at={latest.at} />. Once something is changed, revision {next} can be published.
+          </p>
+        )}
         <Refused sentence={actionData?.refusal.sentence} />
         {stopping.length > 0 && (
           <section className="mb-5">
@@ -58,17 +65,23 @@ export default function Publish({ actionData, params }: Route.ComponentProps) {
           </section>
         )}
         {editor.findings.length === 0 && <p className="mb-5 border-l-3 border-moss bg-moss-wash px-3 py-2">The check finds nothing.</p>}
-        <Form method="post" action={`/workshop/items/${params.id}/publish`}>
+        <Form key={next} method="post" action={`/workshop/items/${params.id}/publish`}>
           <input type="hidden" name="version" value={editor.version} />
           <Labelled label="What changed and why" help="Kept with the revision.">
             {(ids) => <textarea {...ids} name="note" rows={3} className="input" defaultValue={actionData?.note} maxLength={1000} />}
           </Labelled>
           <div className="mt-4 flex items-center gap-4">
-            <Button type="submit" weight="main" disabled={busy || !settled || stopping.length > 0}>
+            <Button type="submit" weight="main" disabled={busy || !settled || unchanged || stopping.length > 0}>
               Publish revision {next}
             </Button>
             <p className="text-sm text-faint">
-              {stopping.length > 0 ? 'Mend what stops it first.' : !settled ? 'The draft is still being saved.' : ''}
+              {stopping.length > 0
+                ? 'Mend what stops it first.'
+                : !settled
+                  ? 'The draft is still being saved.'
+                  : unchanged
+                    ? 'Nothing has changed since the last revision.'
+                    : ''}
             </p>
           </div>
         </Form>

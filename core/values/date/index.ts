@@ -3,6 +3,10 @@ import type { Stretches, ValueRoom } from '../room.ts';
 import { textual } from '../text/index.ts';
 
 const day = 86_400_000;
+const months = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
+
+/** A day as people read it, "26 Nov 2026". */
+export const dateWords = (date: string): string => `${Number(date.slice(8, 10))} ${months[Number(date.slice(5, 7)) - 1]} ${date.slice(0, 4)}`;
 
 /** The room of this type: a day, YYYY-MM-DD. `room.ts` says what each member means. */
 export const date: ValueRoom<string> = {
@@ -10,6 +14,8 @@ export const date: ValueRoom<string> = {
   words: 'date',
   must: 'must be a date such as 2026-03-30',
   is: (v): v is string => typeof v === 'string' && isDate(v),
+  orderWords: { less: 'is before', atMost: 'is on or before', more: 'is after', atLeast: 'is on or after' },
+  say: dateWords,
   typed: (text) => (isDate(text) ? text : undefined),
   json: { type: 'string', format: 'date' },
   stretches: days,

@@ -1,5 +1,6 @@
 import { isInstant } from '../../calendar/index.ts';
 import type { ValueRoom } from '../room.ts';
+import { dateWords } from '../date/index.ts';
 import { textual } from '../text/index.ts';
 
 /** Whether a text is a moment as it is kept: a date and a time (ISO 8601). */
@@ -12,7 +13,11 @@ export const instant: ValueRoom<string> = {
   must: 'must be a date and time',
   is: (v): v is string => typeof v === 'string' && isInstant(v),
   order: (a, b) => (a < b ? -1 : a > b ? 1 : 0),
-  say: (v) => `${v.slice(0, 16).replace('T', ' ')} UTC`,
+  orderWords: { less: 'is before', atMost: 'is at or before', more: 'is after', atLeast: 'is at or after' },
+  say: (v) => {
+    const utc = new Date(v).toISOString();
+    return `${dateWords(utc)}, ${utc.slice(11, 16)} UTC`;
+  },
   typed: (text) => (isInstant(text) ? text : undefined),
   json: { type: 'string', format: 'date-time' },
 };
