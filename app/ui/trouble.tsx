@@ -15,9 +15,9 @@ export function TroubleInside() {
   return <ProblemInside {...useTrouble()} />;
 }
 
-/** The router itself knows of no such address; its own words name what nobody asked about. */
+/** The router knows of no such address; its own words are not for those who read. */
 const nowhere = (answer: { status: number; data: unknown } | undefined): boolean =>
-  answer?.status === 404 && 'internal' in answer && answer.internal === true;
+  answer?.status === 404 && typeof answer.data === 'string' && answer.data.includes('No route matches URL');
 
 function useTrouble() {
   const error = useRouteError();

@@ -63,7 +63,7 @@ export default function Ask() {
   };
 
   return (
-    <main id="main" className="grid min-h-[calc(100vh-140px)] grid-cols-1 bg-sheet lg:grid-cols-[264px_minmax(0,1fr)_360px]">
+    <main id="main" className="grid min-h-[calc(100vh-94px)] grid-cols-1 bg-sheet lg:grid-cols-[264px_minmax(0,1fr)_360px]">
       <section aria-label="Fields" className="border-b bg-paper py-4 lg:border-r lg:border-b-0">
         <button
           type="button"

@@ -97,7 +97,7 @@ export default function Plan() {
 
   return (
     <div className={clsx('grid grid-cols-1 bg-sheet', slip && 'lg:grid-cols-[minmax(0,1fr)_360px]')}>
-      <main id="main" className="flex min-h-[calc(100vh-96px)] min-w-0 flex-col lg:h-[calc(100vh-96px)] print:h-auto!">
+      <main id="main" className="flex min-h-[calc(100vh-94px)] min-w-0 flex-col lg:h-[calc(100vh-94px)] print:h-auto!">
         <h2 className="sr-only">Plan</h2>
         <PlanHead
           density={density}
@@ -155,7 +155,7 @@ export default function Plan() {
         </Found>
       </main>
       {slip && (
-        <div className="min-w-0 lg:h-[calc(100vh-96px)] print:hidden [&>aside]:h-full">
+        <div className="min-w-0 lg:h-[calc(100vh-94px)] print:hidden [&>aside]:h-full">
           <StepSlip
             key={step.id}
             step={step}

@@ -34,7 +34,7 @@ export default function Publish({ actionData, params }: Route.ComponentProps) {
   const latest = revisions[0];
   const unchanged = item?.unchanged === true && editor.version === item.version && settled;
   return (
-    <main id="main" className="grid min-h-[calc(100vh-140px)] bg-sheet lg:grid-cols-[minmax(0,1fr)_360px]">
+    <main id="main" className="grid min-h-[calc(100vh-94px)] bg-sheet lg:grid-cols-[minmax(0,1fr)_360px]">
       <div className="max-w-2xl px-4 py-5 md:px-8">
         <h2 className="font-serif text-2xl">Publish revision {next}</h2>
         <p className="mt-1 mb-4 text-faint">The Counter offers it from that moment on. Requests under way stay on the revision they began with.</p>
