@@ -7,6 +7,7 @@ export default [
   route('find', 'routes/find.ts'),
   route('account', 'routes/account.tsx'),
   route('trouble', 'routes/trouble.ts'),
+  route('kit', 'routes/kit.tsx'),
   ...prefix('counter', [
     layout('routes/counter/place.tsx', [
       index('routes/counter/browse.tsx'),

@@ -81,6 +81,7 @@ const views: [string, Part, (page: Page) => Promise<unknown>][] = [
   ['Ledger', 'auditor', (p) => p.goto('/ledger')],
   ['Trace', 'auditor', (p) => p.goto('/ledger/1001')],
   ['Not here', 'requester', (p) => p.goto('/ledger')],
+  ['The kit', 'requester', (p) => p.goto('/kit')],
 ];
 
 for (const [name, part, go] of views) {
@@ -122,7 +123,10 @@ test('asking by keyboard alone', async ({ as }) => {
   await page.keyboard.press('Enter');
   await expect(page.getByRole('combobox', { name: 'Group' })).toHaveValue('survey-raw');
   await page.keyboard.press('Tab');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('option', { name: 'Choose …', exact: true })).toBeFocused();
   await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('Enter');
   await page.keyboard.press('Tab');
   await page.keyboard.type('Lunnick sound, spring');
   await page.keyboard.press('Tab');

@@ -84,6 +84,7 @@ test('every page, by every part: whoever may not see it is not told that it is t
     ['/ledger/1001', reads],
     ['/ledger/changes', ['auditor', 'administrator']],
     ['/account', signedIn],
+    ['/kit', signedIn],
     ['/find?q=join', signedIn],
   ];
   // Every address there is stands in the table above, but for those that everybody may open and those that only lead on to one of them.

@@ -87,7 +87,7 @@ await script(async () => {
             const name = `nessmoor_browser_${half}`;
             rmSync(join(place, 'standins'), { recursive: true, force: true });
             await makeDatabase(server, name, folder, { anew: true, template: 'nessmoor_template' });
-            const env = settings(place, its, server.appUrl(name));
+            const env = { ...settings(place, its, server.appUrl(name)), KIT: 'on' };
             const what = processes(place, env);
             for (const process of /** @type {const} */ (['standins', 'web'])) {
               const { child, up } = start(what[process]);

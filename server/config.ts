@@ -35,6 +35,8 @@ const Config = z
     /** Whom our mails come from, as a mailbox (RFC 5322). */
     MAIL_FROM: z.string().min(3),
     LOG_LEVEL: z.string().default('info'),
+    /** `on`: the page /kit shows each part of the interface in each state, for those who build it. */
+    KIT: z.enum(['on', 'off']).default('off'),
   })
   .refine((c) => c.CHAT_URL === undefined || c.CHAT_DOMAIN !== '', { path: ['CHAT_DOMAIN'], error: 'must be there where CHAT_URL is' });
 export type Config = z.infer<typeof Config>;

@@ -1,4 +1,5 @@
 import type { Block } from '../../core/plans/index.ts';
+import { Checkbox } from '~/ui/checkbox';
 
 /** Whether a branch has steps of its own; what happens without them is said. */
 export function BranchToggle({
@@ -14,12 +15,7 @@ export function BranchToggle({
 }) {
   return (
     <label className="flex gap-2">
-      <input
-        type="checkbox"
-        className="mt-0.5 size-4 accent-sea"
-        checked={block !== undefined}
-        onChange={(e) => onChange(e.target.checked ? [] : undefined)}
-      />
+      <Checkbox className="mt-0.5" checked={block !== undefined} onChecked={(on) => onChange(on ? [] : undefined)} />
       <span>
         {label}
         <span className="block text-sm text-faint">

@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import { durationParts, type Span } from '../../core/calendar/index.ts';
 import { Select } from '~/ui/select';
+import { Checkbox } from '~/ui/checkbox';
 
 const units = { S: 's', M: 'min', H: 'h', D: 'd', W: 'w' } as const;
 type Unit = keyof typeof units;
@@ -90,12 +91,7 @@ export function Optional<T>({
   return (
     <div>
       <label className="flex gap-2">
-        <input
-          type="checkbox"
-          className="mt-0.5 size-4 accent-sea"
-          checked={value !== undefined}
-          onChange={(e) => onChange(e.target.checked ? start : undefined)}
-        />
+        <Checkbox className="mt-0.5" checked={value !== undefined} onChecked={(on) => onChange(on ? start : undefined)} />
         <span>
           {label}
           {help && <span className="block text-sm text-faint">{help}</span>}

@@ -6,6 +6,7 @@ import { Labelled } from '~/ui/field';
 import { freshKey } from '~/ui/fresh-key';
 import { ConditionEditor } from './condition-editor';
 import { Select } from '~/ui/select';
+import { Checkbox } from '~/ui/checkbox';
 
 export const fieldKinds: Record<FieldKind, { label: string; does: string }> = {
   text: { label: 'Text', does: 'One line' },
@@ -66,13 +67,7 @@ export function FieldSettings({
         )}
       </Labelled>
       <label className="flex items-center gap-2">
-        <input
-          type="checkbox"
-          checked={field.required}
-          onChange={(e) => onChange({ ...field, required: e.target.checked }, 'whether it is required')}
-          className="size-4 accent-sea"
-        />{' '}
-        An answer is required
+        <Checkbox checked={field.required} onChecked={(on) => onChange({ ...field, required: on }, 'whether it is required')} /> An answer is required
       </label>
       {hasOptions(field.kind) && <Options field={field} onChange={onChange} />}
       {field.kind === 'money' && (

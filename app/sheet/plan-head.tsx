@@ -10,6 +10,7 @@ import { useEditor } from './draft-editor';
 import { DurationInput, Optional } from './duration-input';
 import { PlaceSelect } from './place-select';
 import { freshKey } from '~/ui/fresh-key';
+import { Checkbox } from '~/ui/checkbox';
 
 /** What a part gives back: names for places that exist at its end. */
 function Outputs({ places }: { places: Place[] }) {
@@ -181,13 +182,11 @@ function Promise() {
           <legend className="mb-1 font-medium">Take back what was provisioned when it ends as</legend>
           {(['failed', 'declined', 'lapsed', 'withdrawn'] as const).map((o) => (
             <label key={o} className="flex items-center gap-2 py-0.5">
-              <input
-                type="checkbox"
-                className="size-4 accent-sea"
+              <Checkbox
                 checked={undoWhen.includes(o)}
-                onChange={(e) =>
+                onChecked={(on) =>
                   change(
-                    { ...draft, plan: { ...draft.plan, undoWhen: e.target.checked ? [...undoWhen, o] : undoWhen.filter((x) => x !== o) } },
+                    { ...draft, plan: { ...draft.plan, undoWhen: on ? [...undoWhen, o] : undoWhen.filter((x) => x !== o) } },
                     'Edit when it is undone',
                   )
                 }

@@ -4,6 +4,7 @@ import { Button } from '~/ui/button';
 import { fieldKinds } from './field-settings';
 import { freshKey } from '~/ui/fresh-key';
 import { Select } from '~/ui/select';
+import { Checkbox } from '~/ui/checkbox';
 
 const offered: FieldKind[] = ['text', 'longText', 'number', 'money', 'date', 'yesNo', 'person', 'people', 'group', 'team', 'location', 'address'];
 
@@ -37,12 +38,7 @@ export function SmallFields({ label, fields, onChange }: { label: string; fields
                 ))}
               </Select>
               <label className="flex items-center gap-1.5 text-sm">
-                <input
-                  type="checkbox"
-                  className="size-4 accent-sea"
-                  checked={f.required}
-                  onChange={(e) => onChange(fields.with(i, { ...f, required: e.target.checked }))}
-                />
+                <Checkbox checked={f.required} onChecked={(on) => onChange(fields.with(i, { ...f, required: on }))} />
                 required
               </label>
             </div>

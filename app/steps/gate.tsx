@@ -9,6 +9,7 @@ import { useEditor } from '~/sheet/draft-editor';
 import type { SettingsProps, StepLook } from './look';
 import { wholeWithin } from '~/ui/whole-number';
 import { Select } from '~/ui/select';
+import { Checkbox } from '~/ui/checkbox';
 
 /** Who decides, by which rule, and what happens in the cases nobody likes to think of. */
 function GateSettings({ step, places, onEdit }: SettingsProps<Gate>) {
@@ -120,12 +121,7 @@ function GateSettings({ step, places, onEdit }: SettingsProps<Gate>) {
         )}
       </Optional>
       <label className="flex items-center gap-2">
-        <input
-          type="checkbox"
-          className="size-4 accent-sea"
-          checked={step.sendBack ?? false}
-          onChange={(e) => onEdit({ ...step, sendBack: e.target.checked }, 'sending back')}
-        />
+        <Checkbox checked={step.sendBack ?? false} onChecked={(on) => onEdit({ ...step, sendBack: on }, 'sending back')} />
         Approvers may send it back to the requester
       </label>
       {draft.form.fields.length > 0 && (
@@ -133,13 +129,11 @@ function GateSettings({ step, places, onEdit }: SettingsProps<Gate>) {
           <legend className="mb-1 font-medium">Approvers may correct</legend>
           {draft.form.fields.map((f) => (
             <label key={f.id} className="flex items-center gap-2 py-0.5">
-              <input
-                type="checkbox"
-                className="size-4 accent-sea"
+              <Checkbox
                 checked={step.corrects?.includes(f.id) ?? false}
-                onChange={(e) =>
+                onChecked={(on) =>
                   onEdit(
-                    { ...step, corrects: e.target.checked ? [...(step.corrects ?? []), f.id] : (step.corrects ?? []).filter((c) => c !== f.id) },
+                    { ...step, corrects: on ? [...(step.corrects ?? []), f.id] : (step.corrects ?? []).filter((c) => c !== f.id) },
                     'what approvers may correct',
                   )
                 }

@@ -2,6 +2,7 @@ import { Labelled } from '~/ui/field';
 import type { Mark } from '../../core/plans/index.ts';
 import type { SettingsProps, StepLook } from './look';
 import { Select } from '~/ui/select';
+import { Checkbox } from '~/ui/checkbox';
 
 function MarkSettings({ step, onEdit }: SettingsProps<Mark>) {
   return (
@@ -26,12 +27,7 @@ function MarkSettings({ step, onEdit }: SettingsProps<Mark>) {
         )}
       </Labelled>
       <label className="flex items-center gap-2">
-        <input
-          type="checkbox"
-          className="size-4 accent-sea"
-          checked={step.noReturn ?? false}
-          onChange={(e) => onEdit({ ...step, noReturn: e.target.checked || undefined }, 'the point of no return')}
-        />
+        <Checkbox checked={step.noReturn ?? false} onChecked={(on) => onEdit({ ...step, noReturn: on || undefined }, 'the point of no return')} />
         From here on the requester cannot withdraw
       </label>
     </>

@@ -5,6 +5,7 @@ import { Labelled } from './field';
 import { MoneyInput } from './money-input';
 import { Picker, type Chosen } from './picker';
 import { Select } from './select';
+import { Checkbox } from './checkbox';
 
 /** The fields of a form as the requester sees them; the Counter and the Workshop's preview draw the same. */
 export function FormFields({
@@ -109,13 +110,11 @@ function Control({
       <span id={ids.id} role="group" aria-label={field.label} className="block space-y-1">
         {(field.options ?? []).map((o) => (
           <label key={o.value} className="flex items-center gap-1.5">
-            <input
-              type="checkbox"
+            <Checkbox
               name={name}
               value={o.value}
               checked={listed.includes(o.value)}
-              className="size-4 accent-sea"
-              onChange={(e) => onChange(e.target.checked ? [...listed, o.value] : listed.filter((v) => v !== o.value))}
+              onChecked={(on) => onChange(on ? [...listed, o.value] : listed.filter((v) => v !== o.value))}
             />
             {o.label}
           </label>

@@ -18,6 +18,7 @@ import { found, isId, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/task';
 import { teamChoices } from '../../../server/people/find.ts';
 import { Select } from '~/ui/select';
+import { Checkbox } from '~/ui/checkbox';
 
 export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
 
@@ -144,14 +145,13 @@ function Work({ t, problems }: { t: Loaded['task']; problems: Record<string, str
             {t.checklist.map((c) => (
               <li key={c.id}>
                 <label className="flex gap-2">
-                  <input
-                    type="checkbox"
+                  <Checkbox
                     name="checked"
                     value={c.id}
-                    className="mt-0.5 size-4 accent-sea"
+                    className="mt-0.5"
                     checked={checked.includes(c.id)}
                     aria-invalid={problems[c.id] ? true : undefined}
-                    onChange={(e) => setChecked(e.target.checked ? [...checked, c.id] : checked.filter((x) => x !== c.id))}
+                    onChecked={(on) => setChecked(on ? [...checked, c.id] : checked.filter((x) => x !== c.id))}
                   />
                   <span className={problems[c.id] && !checked.includes(c.id) ? 'text-coral' : ''}>{c.words}</span>
                 </label>

@@ -13,6 +13,7 @@ import { Labelled } from '~/ui/field';
 import { FormFields } from '~/ui/form-fields';
 import { useNameTaken } from '~/ui/item-name';
 import { Mark } from '~/ui/mark';
+import { Checkbox } from '~/ui/checkbox';
 
 export { Trouble as ErrorBoundary } from '~/ui/trouble';
 
@@ -239,11 +240,10 @@ function About() {
       {kind === 'item' && (
         <fieldset className="border-t pt-4">
           <label className="flex gap-2">
-            <input
-              type="checkbox"
-              className="mt-0.5 size-4 accent-sea"
+            <Checkbox
+              className="mt-0.5"
               checked={draft.confidential !== undefined}
-              onChange={(e) => change({ ...draft, confidential: e.target.checked ? { readers: [] } : undefined }, 'Change who reads it')}
+              onChecked={(on) => change({ ...draft, confidential: on ? { readers: [] } : undefined }, 'Change who reads it')}
             />
             <span>
               Confidential

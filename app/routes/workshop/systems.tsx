@@ -18,6 +18,7 @@ import type { Route } from './+types/systems';
 import { systemOwners } from '../../../server/consents/queries.ts';
 import { webSystems } from '../../../server/systems/queries.ts';
 import { Select } from '~/ui/select';
+import { Checkbox } from '~/ui/checkbox';
 
 export { Trouble as ErrorBoundary } from '~/ui/trouble';
 
@@ -169,12 +170,7 @@ function Editor({ id, start, hasSecret, refusal }: { id: string | undefined; sta
         </Labelled>
       </div>
       <label className="flex gap-2">
-        <input
-          type="checkbox"
-          className="mt-0.5 size-4 accent-sea"
-          checked={s.ownNetwork}
-          onChange={(e) => setS({ ...s, ownNetwork: e.target.checked })}
-        />
+        <Checkbox className="mt-0.5" checked={s.ownNetwork} onChecked={(on) => setS({ ...s, ownNetwork: on })} />
         <span>
           It stands in our own network
           <span className="block text-sm text-faint">Without this, private and loopback addresses are refused.</span>
@@ -273,12 +269,7 @@ function ActionEditor({
             onChange={(type) => onChange({ ...a, inputs: a.inputs.with(i, { ...input, type }) })}
           />
           <label className="flex items-center gap-1 text-sm">
-            <input
-              type="checkbox"
-              className="size-4 accent-sea"
-              checked={input.required}
-              onChange={(e) => onChange({ ...a, inputs: a.inputs.with(i, { ...input, required: e.target.checked }) })}
-            />{' '}
+            <Checkbox checked={input.required} onChecked={(on) => onChange({ ...a, inputs: a.inputs.with(i, { ...input, required: on }) })} />{' '}
             required
           </label>
           <Button weight="quiet" onClick={() => onChange({ ...a, inputs: a.inputs.toSpliced(i, 1) })}>
@@ -308,13 +299,7 @@ function ActionEditor({
             onChange={(type) => onChange({ ...a, outputs: a.outputs.with(i, { ...output, type }) })}
           />
           <label className="flex items-center gap-1 text-sm">
-            <input
-              type="checkbox"
-              className="size-4 accent-sea"
-              checked={output.always}
-              onChange={(e) => onChange({ ...a, outputs: a.outputs.with(i, { ...output, always: e.target.checked }) })}
-            />{' '}
-            always
+            <Checkbox checked={output.always} onChecked={(on) => onChange({ ...a, outputs: a.outputs.with(i, { ...output, always: on }) })} /> always
           </label>
           <Button weight="quiet" onClick={() => onChange({ ...a, outputs: a.outputs.toSpliced(i, 1) })}>
             <Trash2 size={14} aria-hidden />

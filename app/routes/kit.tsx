@@ -1,0 +1,164 @@
+import { useState, type ReactNode } from 'react';
+import { data } from 'react-router';
+import { toast } from 'sonner';
+import { config } from '../../server/config.ts';
+import { Button } from '~/ui/button';
+import { Checkbox } from '~/ui/checkbox';
+import { Combobox } from '~/ui/combobox';
+import { Labelled } from '~/ui/field';
+import { Mark, RequestState, type MarkKind } from '~/ui/mark';
+import { MoneyInput } from '~/ui/money-input';
+import { Picker, type Chosen } from '~/ui/picker';
+import { Refused } from '~/ui/problem';
+import { Select } from '~/ui/select';
+import { Time } from '~/ui/time';
+import { signedIn } from './session.server';
+import type { Route } from './+types/kit';
+import type { Money } from '../../core/values/index.ts';
+
+export { Trouble as ErrorBoundary } from '~/ui/trouble';
+
+export const meta = () => [{ title: 'The kit · Nessmoor' }];
+
+/** Shown to those who build Nessmoor: there only where the settings say so. */
+export function loader({ context, request }: Route.LoaderArgs) {
+  signedIn(context, request);
+  if (config().KIT !== 'on') throw data('There is no page at this address. The places above lead on.', { status: 404 });
+  return null;
+}
+
+const instruments = [
+  'Tide gauge',
+  'Echo sounder',
+  'Sextant',
+  'Current meter',
+  'Drop camera',
+  'Lead line',
+  'Total station',
+  'Drifter',
+  'Side-scan sonar',
+  'Grab sampler',
+];
+const marks: MarkKind[] = ['empty', 'half', 'held', 'done', 'declined', 'lapsed', 'failed'];
+const outcomes = [null, 'fulfilled', 'declined', 'withdrawn', 'lapsed', 'failed'] as const;
+
+/** Each part of the kit in each of its states. */
+export default function Kit() {
+  const [port, setPort] = useState('');
+  const [tool, setTool] = useState('');
+  const [on, setOn] = useState(false);
+  const [price, setPrice] = useState<Money | null>(null);
+  const [person, setPerson] = useState<Chosen>();
+  return (
+    <main id="main" className="mx-auto w-full max-w-4xl bg-sheet px-6 py-6">
+      <h1 className="font-serif text-2xl">The kit</h1>
+      <Part name="Button">
+        <Button weight="main" onClick={() => toast('The chart is filed', { action: { label: 'Undo', onClick: () => toast('It is not filed') } })}>
+          File the chart
+        </Button>
+        <Button>Set it aside</Button>
+        <Button weight="decline">Decline</Button>
+        <Button weight="quiet">Show the keys</Button>
+        <Button disabled>Not yet</Button>
+      </Part>
+      <Part name="Text field">
+        <div className="grid grow grid-cols-3 gap-4">
+          <Labelled label="Name of the survey" required>
+            {(ids) => <input {...ids} className="input" defaultValue="Lunnick sound" />}
+          </Labelled>
+          <Labelled label="Purpose" help="One sentence is enough.">
+            {(ids) => <input {...ids} className="input" />}
+          </Labelled>
+          <Labelled label="Depth" problem="The depth is a number from 0 to 400.">
+            {(ids) => <input {...ids} className="input" defaultValue="four" />}
+          </Labelled>
+        </div>
+      </Part>
+      <Part name="Select">
+        <div className="grid grow grid-cols-3 gap-4">
+          <Labelled label="Port">
+            {(ids) => (
+              <Select {...ids} value={port} onValue={setPort}>
+                <option value="">Choose …</option>
+                <optgroup label="Torvay">
+                  <option value="quay">Quay House</option>
+                  <option value="stores">Stores</option>
+                </optgroup>
+                <option value="lunnick">Lunnick Station</option>
+              </Select>
+            )}
+          </Labelled>
+          <Labelled label="Vessel" problem="A vessel has to be chosen.">
+            {(ids) => (
+              <Select {...ids}>
+                <option value="">Choose …</option>
+                <option value="anseli">Anseli</option>
+              </Select>
+            )}
+          </Labelled>
+          <Labelled label="Zone">
+            {(ids) => (
+              <Select {...ids} defaultValue="faroe" disabled>
+                <option value="faroe">Atlantic/Faroe</option>
+              </Select>
+            )}
+          </Labelled>
+        </div>
+      </Part>
+      <Part name="Combobox">
+        <div className="grid grow grid-cols-3 gap-4">
+          <Labelled label="Instrument">
+            {(ids) => (
+              <Combobox {...ids} value={tool} onValue={setTool}>
+                <option value="">Pick one …</option>
+                {instruments.map((i) => (
+                  <option key={i}>{i}</option>
+                ))}
+              </Combobox>
+            )}
+          </Labelled>
+          <Labelled label="Colleague">{(ids) => <Picker {...ids} kind="person" chosen={person} onChoose={setPerson} />}</Labelled>
+          <Labelled label="Price">
+            {(ids) => <MoneyInput {...ids} name="price" label="Price" currency="EUR" value={price} onChange={(v) => setPrice(v as Money)} />}
+          </Labelled>
+        </div>
+      </Part>
+      <Part name="Checkbox">
+        <label className="flex items-center gap-2">
+          <Checkbox checked={on} onChecked={setOn} /> It comes back by ship
+        </label>
+        <label className="flex items-center gap-2">
+          <Checkbox checked onChecked={() => undefined} /> Checked
+        </label>
+        <label className="flex items-center gap-2">
+          <Checkbox checked={false} aria-invalid onChecked={() => undefined} /> Has to be checked
+        </label>
+      </Part>
+      <Part name="Marks">
+        {marks.map((m) => (
+          <span key={m} className="flex items-center gap-1.5">
+            <Mark kind={m} /> {m}
+          </span>
+        ))}
+        {outcomes.map((o) => (
+          <RequestState key={o ?? 'open'} outcome={o} />
+        ))}
+        <RequestState outcome={null} stuck />
+      </Part>
+      <Part name="Time">
+        <Time at="2026-11-26T13:05:00Z" />
+        <Time at="2026-11-20T08:00:00Z" relative />
+      </Part>
+      <Part name="Refusal">
+        <Refused sentence="Somebody else has changed this meanwhile. What you typed is kept." />
+      </Part>
+    </main>
+  );
+}
+
+const Part = ({ name, children }: { name: string; children: ReactNode }) => (
+  <section aria-label={name} className="border-b py-4">
+    <h2 className="mb-2 font-medium text-faint">{name}</h2>
+    <div className="flex flex-wrap items-start gap-4">{children}</div>
+  </section>
+);
