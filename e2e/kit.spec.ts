@@ -21,6 +21,9 @@ test('Select: opened by a key, a letter jumps, Escape leaves all as it was, and 
   await expect(port).toBeFocused();
   await expect(page.getByRole('combobox', { name: 'Vessel', exact: true })).toHaveAccessibleDescription('A vessel has to be chosen.');
   await expect(page.getByRole('combobox', { name: 'Zone', exact: true })).toBeDisabled();
+  await expect(page.getByRole('combobox', { name: 'Zone', exact: true })).toHaveText('Atlantic/Faroe');
+  // Nothing says which: the first is chosen, as everywhere.
+  await expect(page.getByRole('combobox', { name: 'Chart', exact: true })).toHaveText('Approaches');
 });
 
 test('Combobox: found by a part of its words, told when nothing has them, and the focus comes back', async ({ as }) => {

@@ -96,9 +96,18 @@ export default function Kit() {
               </Select>
             )}
           </Labelled>
+          <Labelled label="Chart">
+            {(ids) => (
+              <Select {...ids} name="chart">
+                <option value="approaches">Approaches</option>
+                <option value="harbour">Harbour</option>
+              </Select>
+            )}
+          </Labelled>
           <Labelled label="Zone">
             {(ids) => (
               <Select {...ids} defaultValue="faroe" disabled>
+                <option value="oslo">Europe/Oslo</option>
                 <option value="faroe">Atlantic/Faroe</option>
               </Select>
             )}

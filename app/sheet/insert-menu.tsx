@@ -1,6 +1,6 @@
 import { Command } from 'cmdk';
-import { Dialog, VisuallyHidden } from 'radix-ui';
 import { kindWords, type StepKind } from '../../core/plans/index.ts';
+import { Dialog } from '~/ui/dialog';
 
 /** The menu of verbs; typing narrows it, also by what people call a step. */
 export function InsertMenu({
@@ -15,39 +15,27 @@ export function InsertMenu({
   onPick: (kind: StepKind) => void;
 }) {
   return (
-    <Dialog.Root open={open} onOpenChange={(o) => !o && onClose()}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/15" />
-        <Dialog.Content
-          aria-describedby={undefined}
-          className="fixed top-[8vh] left-1/2 z-50 flex max-h-[84vh] w-[28rem] max-w-[94vw] -translate-x-1/2 flex-col rounded border bg-sheet shadow-float"
-          onCloseAutoFocus={(e) => e.preventDefault()}
-        >
-          <VisuallyHidden.Root>
-            <Dialog.Title>Insert a step {where}</Dialog.Title>
-          </VisuallyHidden.Root>
-          <p className="px-3 pt-2 text-sm text-faint">Insert a step {where}</p>
-          <Command label={`Insert a step ${where}`} filter={matches} className="flex min-h-0 flex-col">
-            <Command.Input placeholder="Type a verb, or what you call it" className="w-full border-b bg-transparent px-3 py-2 outline-none" />
-            <Command.List className="min-h-0 overflow-y-auto p-1.5">
-              <Command.Empty className="p-2 text-faint">There is no such kind of step.</Command.Empty>
-              {(Object.keys(kindWords) as StepKind[]).map((kind) => (
-                <Command.Item
-                  key={kind}
-                  value={kindWords[kind].verb}
-                  keywords={[...kindWords[kind].alsoCalled, kindWords[kind].does]}
-                  onSelect={() => onPick(kind)}
-                  className="flex cursor-pointer items-baseline gap-3 rounded px-2 py-1 text-sm aria-selected:bg-sea-wash"
-                >
-                  <span className="w-20 shrink-0 font-medium">{kindWords[kind].verb}</span>
-                  <span className="text-faint">{kindWords[kind].does}</span>
-                </Command.Item>
-              ))}
-            </Command.List>
-          </Command>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    <Dialog quiet open={open} title={`Insert a step ${where}`} onClose={onClose} className="w-[28rem]">
+      <p className="px-3 pt-2 text-sm text-faint">Insert a step {where}</p>
+      <Command label={`Insert a step ${where}`} filter={matches} className="flex min-h-0 flex-col">
+        <Command.Input placeholder="Type a verb, or what you call it" className="w-full border-b bg-transparent px-3 py-2 outline-none" />
+        <Command.List className="min-h-0 overflow-y-auto p-1.5">
+          <Command.Empty className="p-2 text-faint">There is no such kind of step.</Command.Empty>
+          {(Object.keys(kindWords) as StepKind[]).map((kind) => (
+            <Command.Item
+              key={kind}
+              value={kindWords[kind].verb}
+              keywords={[...kindWords[kind].alsoCalled, kindWords[kind].does]}
+              onSelect={() => onPick(kind)}
+              className="flex cursor-pointer items-baseline gap-3 rounded px-2 py-1 text-sm aria-selected:bg-sea-wash"
+            >
+              <span className="w-20 shrink-0 font-medium">{kindWords[kind].verb}</span>
+              <span className="text-faint">{kindWords[kind].does}</span>
+            </Command.Item>
+          ))}
+        </Command.List>
+      </Command>
+    </Dialog>
   );
 }
 

@@ -1,3 +1,4 @@
+import { clsx } from 'clsx';
 import { Children, Fragment, isValidElement, useSyncExternalStore, type ReactElement, type ReactNode } from 'react';
 
 /** One of the things that can be chosen. */
@@ -44,3 +45,7 @@ export const useHydrated = (): boolean =>
     () => true,
     () => false,
   );
+
+/** The look of what opens a list: what is chosen, or faint what to do. */
+export const opener = (value: string, className: string | undefined): string =>
+  clsx('input flex items-center justify-between gap-2 text-left', value === '' && 'text-faint', className);

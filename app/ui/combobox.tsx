@@ -3,7 +3,7 @@ import { Command } from 'cmdk';
 import { Check, ChevronDown } from 'lucide-react';
 import { Popover } from 'radix-ui';
 import { useId, useState } from 'react';
-import { choicesIn, grouped, useHydrated } from './choices';
+import { choicesIn, grouped, opener, useHydrated } from './choices';
 import { Select, type SelectProps } from './select';
 
 /** One of many things, found by typing a part of its words. Before scripts load it is a plain list. */
@@ -25,7 +25,7 @@ export function Combobox(given: SelectProps) {
           aria-expanded={open}
           aria-controls={list}
           aria-haspopup="listbox"
-          className={clsx('input flex items-center justify-between gap-2 text-left', value === '' && 'text-faint', className)}
+          className={opener(value, className)}
           onKeyDown={(e) => {
             if (e.key !== 'ArrowDown' && e.key !== 'ArrowUp') return;
             e.preventDefault();

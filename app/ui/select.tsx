@@ -2,7 +2,7 @@ import { clsx } from 'clsx';
 import { Check, ChevronDown } from 'lucide-react';
 import { Select as Parts } from 'radix-ui';
 import { useState, type ReactNode } from 'react';
-import { choicesIn, grouped, useHydrated } from './choices';
+import { choicesIn, grouped, opener, useHydrated } from './choices';
 
 export interface SelectProps {
   /** Options and groups of options, as HTML writes them. One without a value is no choice, and says what to do. */
@@ -29,7 +29,9 @@ const keyOf = (value: string): string => (value === '' ? ' ' : value);
 export function Select({ children, value, defaultValue = '', onValue, name, className, required, ...ids }: SelectProps) {
   const hydrated = useHydrated();
   const [own, setOwn] = useState(defaultValue);
-  const shown = value ?? own;
+  const choices = choicesIn(children);
+  // As HTML has it: where nothing says otherwise, the first is chosen.
+  const shown = value ?? (choices.some((c) => c.value === own) ? own : (choices[0]?.value ?? ''));
   const choose = (next: string) => {
     setOwn(next);
     onValue?.(next);
@@ -40,12 +42,11 @@ export function Select({ children, value, defaultValue = '', onValue, name, clas
         {children}
       </select>
     );
-  const choices = choicesIn(children);
   const chosen = choices.find((c) => c.value === shown);
   return (
     <>
       <Parts.Root value={keyOf(shown)} onValueChange={(key) => choose(key === ' ' ? '' : key)}>
-        <Parts.Trigger {...ids} className={clsx('input flex items-center justify-between gap-2 text-left', shown === '' && 'text-faint', className)}>
+        <Parts.Trigger {...ids} className={opener(shown, className)}>
           <span className="truncate">
             <Parts.Value>{chosen?.label ?? ''}</Parts.Value>
           </span>
