@@ -1,9 +1,16 @@
-import { expect, test } from './support/story.ts';
+import type { Page } from '@playwright/test';
+import { expect, test, type SignedIn } from './support/story.ts';
 
-/** The parts that every screen is made of, by keyboard alone. */
-test('Select: opened by a key, a letter jumps, Escape leaves all as it was, and the focus comes back', async ({ as }) => {
+/** The parts that every screen is made of, by keyboard alone, once scripts have taken the page over. */
+async function kit(as: SignedIn): Promise<Page> {
   const page = await as('requester');
   await page.goto('/kit');
+  await expect(page.getByRole('combobox', { name: 'Port', exact: true })).toHaveText('Choose …');
+  return page;
+}
+
+test('Select: opened by a key, a letter jumps, Escape leaves all as it was, and the focus comes back', async ({ as }) => {
+  const page = await kit(as);
   const port = page.getByRole('combobox', { name: 'Port', exact: true });
   await port.focus();
   await page.keyboard.press('Enter');
@@ -27,8 +34,7 @@ test('Select: opened by a key, a letter jumps, Escape leaves all as it was, and 
 });
 
 test('Combobox: found by a part of its words, told when nothing has them, and the focus comes back', async ({ as }) => {
-  const page = await as('requester');
-  await page.goto('/kit');
+  const page = await kit(as);
   const tool = page.getByRole('combobox', { name: 'Instrument', exact: true });
   await tool.focus();
   await page.keyboard.press('ArrowDown');
@@ -47,8 +53,7 @@ test('Combobox: found by a part of its words, told when nothing has them, and th
 });
 
 test('Checkbox: checked by the space bar and by its words', async ({ as }) => {
-  const page = await as('requester');
-  await page.goto('/kit');
+  const page = await kit(as);
   const ship = page.getByRole('checkbox', { name: 'It comes back by ship', exact: true });
   await ship.focus();
   await page.keyboard.press('Space');

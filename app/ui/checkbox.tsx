@@ -1,7 +1,7 @@
 import { clsx } from 'clsx';
 import { Check } from 'lucide-react';
 import { Checkbox as Parts } from 'radix-ui';
-import { useHydrated } from './choices';
+import { useHydrated, useKeptFocus } from './choices';
 
 /** Yes or no, beside its words. Posted under its name while it is checked, also before scripts load. */
 export function Checkbox({
@@ -22,10 +22,12 @@ export function Checkbox({
   'aria-invalid'?: true | undefined;
 }) {
   const hydrated = useHydrated();
+  const [native, box] = useKeptFocus<HTMLInputElement, HTMLButtonElement>(hydrated);
   if (!hydrated)
     return (
       <input
         {...ids}
+        ref={native}
         type="checkbox"
         name={name}
         value={value}
@@ -38,6 +40,7 @@ export function Checkbox({
     <>
       <Parts.Root
         {...ids}
+        ref={box}
         checked={checked}
         onCheckedChange={(next) => onChecked(next === true)}
         className={clsx(

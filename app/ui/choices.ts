@@ -1,5 +1,15 @@
 import { clsx } from 'clsx';
-import { Children, Fragment, isValidElement, useSyncExternalStore, type ReactElement, type ReactNode } from 'react';
+import {
+  Children,
+  Fragment,
+  isValidElement,
+  useLayoutEffect,
+  useRef,
+  useSyncExternalStore,
+  type ReactElement,
+  type ReactNode,
+  type RefObject,
+} from 'react';
 
 /** One of the things that can be chosen. */
 export interface Choice {
@@ -45,6 +55,20 @@ export const useHydrated = (): boolean =>
     () => true,
     () => false,
   );
+
+/** The browser's own control and ours in its place: whoever had the keyboard on the one has it on the other. */
+export function useKeptFocus<Native extends HTMLElement, Own extends HTMLElement>(
+  hydrated: boolean,
+): [RefObject<Native | null>, RefObject<Own | null>] {
+  const native = useRef<Native>(null);
+  const own = useRef<Own>(null);
+  const had = useRef(false);
+  useLayoutEffect(() => {
+    if (!hydrated) had.current = document.activeElement === native.current;
+    else if (had.current) own.current?.focus();
+  }, [hydrated]);
+  return [native, own];
+}
 
 /** The look of what opens a list: what is chosen, or faint what to do. */
 export const opener = (value: string, className: string | undefined): string =>

@@ -2,7 +2,7 @@ import { clsx } from 'clsx';
 import { Check, ChevronDown } from 'lucide-react';
 import { Select as Parts } from 'radix-ui';
 import { useState, type ReactNode } from 'react';
-import { choicesIn, grouped, opener, useHydrated } from './choices';
+import { choicesIn, grouped, opener, useHydrated, useKeptFocus } from './choices';
 
 export interface SelectProps {
   /** Options and groups of options, as HTML writes them. One without a value is no choice, and says what to do. */
@@ -28,6 +28,7 @@ const keyOf = (value: string): string => (value === '' ? ' ' : value);
 /** One of a few things, chosen from a list; letters jump to those that begin with them. */
 export function Select({ children, value, defaultValue = '', onValue, name, className, required, ...ids }: SelectProps) {
   const hydrated = useHydrated();
+  const [native, trigger] = useKeptFocus<HTMLSelectElement, HTMLButtonElement>(hydrated);
   const [own, setOwn] = useState(defaultValue);
   const choices = choicesIn(children);
   // As HTML has it: where nothing says otherwise, the first is chosen.
@@ -38,7 +39,15 @@ export function Select({ children, value, defaultValue = '', onValue, name, clas
   };
   if (!hydrated)
     return (
-      <select {...ids} name={name} required={required} className={clsx('input', className)} value={shown} onChange={(e) => choose(e.target.value)}>
+      <select
+        {...ids}
+        ref={native}
+        name={name}
+        required={required}
+        className={clsx('input', className)}
+        value={shown}
+        onChange={(e) => choose(e.target.value)}
+      >
         {children}
       </select>
     );
@@ -46,7 +55,7 @@ export function Select({ children, value, defaultValue = '', onValue, name, clas
   return (
     <>
       <Parts.Root value={keyOf(shown)} onValueChange={(key) => choose(key === ' ' ? '' : key)}>
-        <Parts.Trigger {...ids} className={opener(shown, className)}>
+        <Parts.Trigger ref={trigger} {...ids} className={opener(shown, className)}>
           <span className="truncate">
             <Parts.Value>{chosen?.label ?? ''}</Parts.Value>
           </span>
