@@ -72,7 +72,9 @@ export const PlanSheet = memo(function PlanSheet(p: Props) {
   const longest = useMemo(() => onLongestWay(lines, (step) => facts.steps.get(step)?.critical === true), [lines, facts]);
   const begins = useMemo(() => changes(lines, facts), [lines, facts]);
   const relations = useMemo(() => relationsOf(cursor, facts), [cursor, facts]);
+  // Of several that are chosen together, what they hold is chosen with them.
   const chosen = new Set(run.length > 0 ? run : [cursor]);
+  if (run.length > 1) for (const l of lines) if (l.parent !== undefined && chosen.has(l.parent)) chosen.add(l.id);
   const tabStop = at >= 0 ? cursor : lines[0]?.id;
 
   const goTo = (line: string) => {
