@@ -121,11 +121,13 @@ await beside(
   `${list} where r.id in (select u.case_id from run_step s join run u on u.id = s.run_id where s.stuck_cause is not null) and r.outcome is null order by r.number desc limit 51`,
 );
 await beside('My requests', () => myRequests(designer), `${list} where r.requester_id = $1 order by r.number desc limit 31`, [asker.id]);
+const asked = `select a.id, k.number, v.name as item, g.name as gate, p.name, a.asked_at, a.over_at from approval a join gate g on g.id = a.gate_id
+  join run u on u.id = g.run_id join service_case k on k.id = u.case_id join revision v on v.id = k.revision_id join person p on p.id = k.requester_id
+  where a.person_id = $1 and`;
 await beside(
   'Approvals, waiting and decided lately',
   () => approvalsFor(viewerFor(busy.id)),
-  `(select a.id, a.asked_at from approval a where a.person_id = $1 and a.status = 'waiting' order by a.asked_at limit 51) union all
-   (select a.id, a.over_at from approval a where a.person_id = $1 and a.over_at is not null order by a.over_at desc limit 20)`,
+  `(${asked} a.status = 'waiting' order by a.asked_at limit 51) union all (${asked} a.over_at is not null order by a.over_at desc limit 20)`,
   [busy.id],
 );
 const team = `select t.id, t.name, t.due_at from team_member m cross join lateral

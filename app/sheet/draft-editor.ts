@@ -59,6 +59,16 @@ async function post(address: string, body: object, keepalive: boolean): Promise<
   }
 }
 
+/** The draft as the server has it; undefined where it does not answer. */
+async function draftAt(address: string): Promise<{ draft: ItemDefinition; version: number } | undefined> {
+  try {
+    const answer = await fetch(address);
+    return answer.ok ? ((await answer.json()) as { draft: ItemDefinition; version: number }) : undefined;
+  } catch {
+    return undefined;
+  }
+}
+
 /** How long typing may rest before it is saved, in milliseconds. */
 const rest = 500;
 
@@ -86,6 +96,15 @@ export function useDraftEditor(loaded: Loaded, step: string | undefined): DraftE
         const { draft } = n;
         setSave({ is: 'saving' });
         const answer = await post(address, { version: n.version, draft }, keepalive);
+        // What was sent as a page was left may arrive after it is sent again: the same twice is no conflict.
+        const theirs = !answer.ok && answer.code === 'changed-meanwhile' ? await draftAt(address) : undefined;
+        if (theirs && sameDraft(theirs.draft, draft)) {
+          Object.assign(n, { kept: draft, version: theirs.version });
+          setKept(draft);
+          setVersion(theirs.version);
+          if (n.draft === draft) setSave({ is: 'saved' });
+          continue;
+        }
         if (!answer.ok) {
           const is = answer.code === 'changed-meanwhile' ? 'conflict' : answer.code === 'unreachable' ? 'unreachable' : 'refused';
           setSave({ is, sentence: answer.sentence });
@@ -131,15 +150,17 @@ export function useDraftEditor(loaded: Loaded, step: string | undefined): DraftE
     const left = takeLeft(loaded.id);
     if (!left) return;
     let over = false;
-    void fetch(address)
-      .then((answer) => answer.json())
-      .then((theirs: { draft: ItemDefinition; version: number }) => {
+    void draftAt(address)
+      .then((theirs) => {
         if (over) return;
+        if (!theirs) throw new Error('The server does not answer.');
         Object.assign(now.current, { version: theirs.version, kept: theirs.draft });
         setKept(theirs.draft);
         setVersion(theirs.version);
-        if (sameDraft(theirs.draft, left.draft)) return setH(history.begin(theirs.draft));
-        setH(history.record(history.begin(theirs.draft), left.draft, 'Take up what was not saved yet'));
+        // What was typed here meanwhile is newer than both.
+        const begun = (was: History<ItemDefinition>) => (was.past.length > 0 ? was : history.begin(theirs.draft));
+        if (sameDraft(theirs.draft, left.draft)) return setH(begun);
+        setH((was) => (was.past.length > 0 ? was : history.record(begun(was), left.draft, 'Take up what was not saved yet')));
         if (theirs.version !== left.version)
           setSave({ is: 'conflict', sentence: 'Somebody else has saved this draft while yours was on its way. Yours is kept here.' });
       })
@@ -177,7 +198,8 @@ export function useDraftEditor(loaded: Loaded, step: string | undefined): DraftE
     version,
     learn: (id, name) => setPeople((p) => (p[id] ? p : { ...p, [id]: { name, active: true } })),
     resolve: async (how) => {
-      const theirs = (await (await fetch(address)).json()) as { draft: ItemDefinition; version: number };
+      const theirs = await draftAt(address);
+      if (!theirs) return setSave({ is: 'unreachable', sentence: 'The other version could not be fetched: the server does not answer. Try again.' });
       now.current.version = theirs.version;
       now.current.kept = theirs.draft;
       setKept(theirs.draft);
