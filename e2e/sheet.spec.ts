@@ -143,6 +143,25 @@ test('by keys: lines are walked, folded, renamed, chosen together, moved across 
   await page.keyboard.type('Not this');
   await page.keyboard.press('Escape');
   await expect(line(page, '2b.1 Tell: Begin here')).toBeFocused();
+  // What is found follows an act, and its undoing back to what was loaded.
+  await saved(page);
+  await page.reload();
+  const check = page.getByRole('heading', { level: 2, name: /^The check finds/ });
+  const before = (await check.textContent())!;
+  await onto(page, '2b.1 Tell: Begin here');
+  await page.keyboard.press('a');
+  await page.keyboard.type('provision');
+  await page.keyboard.press('Enter');
+  await expect(check).not.toHaveText(before);
+  await page.keyboard.press('Escape');
+  await expect(line(page, '2b.2 Provision: Provision')).toBeFocused();
+  await page.keyboard.press('Control+z');
+  await expect(check).toHaveText(before);
+  // Escape on the sheet closes the settings.
+  await line(page, '2b.1 Tell: Begin here').click();
+  await expect(page.getByRole('complementary', { name: /^Settings of/ })).toBeVisible();
+  await line(page, '2b.1 Tell: Begin here').press('Escape');
+  await expect(page.getByRole('complementary', { name: /^Settings of/ })).toHaveCount(0);
   await page.keyboard.press('?');
   await expect(page.getByRole('dialog', { name: 'Keys of the plan sheet', exact: true })).toContainText('rename a step where it stands');
   await page.keyboard.press('Escape');
@@ -170,6 +189,7 @@ test('a gate in a branch side by side holds up that branch and says so; what a s
     },
   ]);
   await expect(line(page, '2a.2 Gate: Inner gate')).toHaveAccessibleName(/Holds up the branch “Left” only\./);
+  await expect(line(page, '2a.2 Gate: Inner gate')).toContainText('holds up “Left” only');
   await expect(line(page, '1 Gate: Outer gate')).not.toHaveAccessibleName(/Holds up the branch/);
   await expect(sheet(page).getByRole('columnheader')).toHaveText(['begins', 'Step', 'The manager of Requester', 'Requester']);
   await expect(line(page, '2 Together')).toContainText('4 h');

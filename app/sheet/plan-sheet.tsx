@@ -87,15 +87,17 @@ export const PlanSheet = memo(function PlanSheet(p: Props) {
   // A press becomes a drag only once it has moved: a click stays a click.
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }));
   const [drag, setDrag] = useState<{ run: Run; gaps: Gap[]; over: Gap | undefined }>();
+  /** Where the lines stood in the window when the drag began: how far it went counts what was scrolled since. */
+  const origin = useRef({ x: 0, y: 0 });
   const topOf = (above: number) => {
     const item = virtual.measurementsCache[above];
     return item ? item.start : virtual.getTotalSize();
   };
   const gapUnder = (e: DragMoveEvent, gaps: Gap[]): Gap | undefined => {
-    const box = body.current?.getBoundingClientRect();
-    if (!box || !(e.activatorEvent instanceof PointerEvent)) return undefined;
-    const y = e.activatorEvent.clientY + e.delta.y - box.top;
-    const x = e.activatorEvent.clientX + e.delta.x - box.left + (scroller.current?.scrollLeft ?? 0);
+    if (!(e.activatorEvent instanceof PointerEvent)) return undefined;
+    const y = e.activatorEvent.clientY + e.delta.y - origin.current.y;
+    // The outline stays in sight when the sheet is scrolled sideways.
+    const x = e.activatorEvent.clientX + e.delta.x - origin.current.x - (scroller.current?.scrollLeft ?? 0);
     const above = lines.findIndex((_, i) => topOf(i) + sizes.row / 2 > y);
     return nearestGap(gaps, above < 0 ? lines.length : above, Math.round((x - sizes.ruler - 17) / sizes.indent));
   };
@@ -105,6 +107,8 @@ export const PlanSheet = memo(function PlanSheet(p: Props) {
       id="plan-sheet"
       sensors={sensors}
       onDragStart={(e) => {
+        const box = body.current?.getBoundingClientRect();
+        origin.current = { x: box?.left ?? 0, y: box?.top ?? 0 };
         const step = String(e.active.id);
         const moved = run.includes(step) ? run : [step];
         setDrag({ run: moved, gaps: gapsFor(plan, moved, lines), over: undefined });
@@ -293,6 +297,6 @@ function insideWords(lines: Line[], line: Line, facts: SheetFacts): string {
 /** How far a lock reaches: across all columns, or across those of the branch it holds up. */
 function lockOf(lines: Line[], branch: Line | undefined, facts: SheetFacts): { columns: number; branch?: string } {
   if (!branch) return { columns: facts.parties.length };
-  const last = Math.max(...partiesIn(within(lines, branch), facts).map((who) => facts.parties.indexOf(who)));
+  const last = Math.max(-1, ...partiesIn(within(lines, branch), facts).map((who) => facts.parties.indexOf(who)));
   return { columns: last + 1, branch: facts.heads.get(branch.id) ?? '' };
 }

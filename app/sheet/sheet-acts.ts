@@ -6,6 +6,8 @@ export interface SheetActs {
   go: (line: string | undefined) => void;
   /** Chooses all steps from where the choice began, or from this one, to another. */
   extend: (to: string, from?: string) => void;
+  /** The same, with one chosen and the settings closed. */
+  leave: (line: string | undefined) => void;
   open: (step: string) => void;
   insert: (at: Position) => void;
   rename: (step: string, name: string) => void;

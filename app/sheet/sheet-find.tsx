@@ -59,7 +59,7 @@ export function SheetFind({
         }}
       />
       <span role="status" className="numbers text-xs text-faint">
-        {words.trim() === '' ? '' : found.length === 0 ? 'none' : `${Math.max(0, at) + 1} of ${found.length}`}
+        {words.trim() === '' ? '' : found.length === 0 ? 'none' : at < 0 ? `${found.length} found` : `${at + 1} of ${found.length}`}
       </span>
     </div>
   );

@@ -67,7 +67,7 @@ export function hearKey(e: KeyboardEvent, here: Here): void {
       case '?':
         return here.help;
       case 'Escape':
-        return () => acts.go(here.cursor);
+        return () => acts.leave(here.cursor);
     }
     return line && edited(line);
   }

@@ -10,11 +10,6 @@ import type { SheetActs } from './sheet-acts';
 import { sizes, type Columns } from './sheet-geometry';
 import { SheetMark } from './sheet-mark';
 
-/** How a line stands to the step that is chosen. */
-export interface Relation {
-  words: string;
-}
-
 export interface LineProps {
   line: Line;
   /** Its place among the lines seen, from 0. */
@@ -129,6 +124,7 @@ export const SheetLine = memo(function SheetLine(p: LineProps) {
         )}
         {p.inside !== undefined && <span className="min-w-0 shrink-[99] truncate text-sm text-faint">{p.inside}</span>}
         <span className="ml-auto flex shrink-0 items-center gap-2">
+          {p.lock?.branch && <span className="max-w-48 truncate text-xs text-ochre">holds up “{p.lock.branch}” only</span>}
           {p.relation !== undefined && <span className="max-w-40 truncate text-xs text-sea">{p.relation}</span>}
           {p.findings.length > 0 && (
             <span title={p.findings.map((f) => f.sentence).join('\n')}>
@@ -174,10 +170,17 @@ export const SheetLine = memo(function SheetLine(p: LineProps) {
 function same(a: LineProps, b: LineProps): boolean {
   for (const key of Object.keys(a) as (keyof LineProps)[]) {
     if (a[key] === b[key]) continue;
-    const plain = key === 'facts' || key === 'findings' || key === 'lock' || key === 'line';
+    if (key === 'line' && sameLine(a.line, b.line)) continue;
+    const plain = key === 'facts' || key === 'findings' || key === 'lock';
     if (!plain || JSON.stringify(a[key]) !== JSON.stringify(b[key])) return false;
   }
   return true;
+}
+
+/** Lines are written anew with every change; a step that was not touched is the same object. */
+function sameLine(a: Line, b: Line): boolean {
+  const sameHead = a.is === 'step' ? b.is === 'step' && a.step === b.step : b.is === 'branch' && a.aside === b.aside;
+  return sameHead && a.id === b.id && a.number === b.number && a.level === b.level && a.holds === b.holds && a.guides.join() === b.guides.join();
 }
 
 /** The line as it is read out. */

@@ -43,6 +43,7 @@ export function useSheetActs(here: Here): SheetActs {
     () => ({
       go: (line) => acting(now.current).go(line),
       extend: (...given) => acting(now.current).extend(...given),
+      leave: (line) => acting(now.current).leave(line),
       open: (step) => acting(now.current).open(step),
       insert: (at) => acting(now.current).insert(at),
       rename: (...given) => acting(now.current).rename(...given),
@@ -82,6 +83,7 @@ function acting(here: Here): SheetActs {
   const acts: SheetActs = {
     go: (line) => here.show(line),
     extend: (to, from) => here.extend(to, from),
+    leave: (line) => here.show(line, false),
     open: (step) => here.show(step, true),
     insert: (at) => here.insert(at),
     fold: (lines, on) => here.fold(lines, on),

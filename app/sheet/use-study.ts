@@ -18,7 +18,8 @@ interface Asked {
 export function useStudy(kind: ItemKind, draft: ItemDefinition, catalogue: Catalogue, step: string | undefined): Studied {
   const [studied, setStudied] = useState(() => study(kind, draft, catalogue, step));
   const give = useRef<(asked: Asked) => void>(undefined);
-  const first = useRef(draft);
+  // What was asked last; what the draft was loaded as has been studied already.
+  const asked = useRef({ draft, catalogue, step });
 
   useEffect(() => {
     const worker = new Worker(new URL('./study.worker.ts', import.meta.url), { type: 'module' });
@@ -39,7 +40,12 @@ export function useStudy(kind: ItemKind, draft: ItemDefinition, catalogue: Catal
       while (waiting && !over) {
         const asked = waiting;
         waiting = undefined;
-        setStudiedUnlessOver(await answer(asked));
+        try {
+          setStudiedUnlessOver(await answer(asked));
+        } catch (error) {
+          // What was worked out last stays; the next draft is tried again.
+          reportError(error);
+        }
       }
       busy = false;
     };
@@ -64,11 +70,10 @@ export function useStudy(kind: ItemKind, draft: ItemDefinition, catalogue: Catal
   }, []);
 
   useEffect(() => {
-    // The draft it was loaded with has been studied already.
-    if (first.current === draft && step === studied.step) return;
+    const last = asked.current;
+    if (last.draft === draft && last.catalogue === catalogue && last.step === step) return;
+    asked.current = { draft, catalogue, step };
     give.current?.({ kind, draft, catalogue, step });
-    // Asked anew when something it is made of changes, not when an answer comes.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [kind, draft, catalogue, step]);
   return studied;
 }

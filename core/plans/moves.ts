@@ -20,7 +20,7 @@ function stepsOf(plan: Plan, run: Run): Walked[] {
   return found.every((w) => w.block === found[0]!.block) ? found : [];
 }
 
-/** The steps of a run in their order, wherever they stand. */
+/** The steps of a run in their order; none where they do not all stand in one block. */
 export const stepsIn = (plan: Plan, run: Run): Step[] => stepsOf(plan, run).map((w) => w.step);
 
 const targetOf = (at: Position): string => (at === 'start' ? '' : 'into' in at ? at.into : 'after' in at ? at.after : at.before);

@@ -128,7 +128,16 @@ export default function Plan() {
             cursor={cursor}
             onGo={(line) => {
               focusOn.current = `[data-line="${line}"]`;
-              setSearch({ step: line, sel: '' }, { preventScrollReset: true });
+              setSearch(
+                (was) => {
+                  const next = new URLSearchParams(was);
+                  next.delete('view');
+                  next.set('step', line);
+                  next.set('sel', '');
+                  return next;
+                },
+                { preventScrollReset: true },
+              );
             }}
           />
         ) : (

@@ -10,7 +10,7 @@ import { WorkOut } from './settings.ts';
 export const workOut: Room<WorkOut> = {
   verb: 'Work out',
   does: 'Compute a value from others',
-  alsoCalled: ['calculate', 'compute', 'formula', 'value', 'variable', 'set'],
+  alsoCalled: ['calculate', 'compute', 'formula', 'value', 'result'],
   schema: () => WorkOut,
   fresh: () => ({ feel: '', type: 'number' }),
   outputs: (step) => [output(step, 'value', 'Result', step.type, true)],
