@@ -43,6 +43,8 @@ interface Loaded {
   draft: ItemDefinition;
   version: number;
   catalogue: Catalogue;
+  /** What is worked out from the draft as it was loaded. */
+  studied: Studied;
 }
 type Answer = { ok: true; version: number } | { ok: false; code: string; sentence: string };
 
@@ -172,7 +174,7 @@ export function useDraftEditor(loaded: Loaded, step: string | undefined): DraftE
   }, [loaded.id, address]);
 
   const catalogue = useMemo(() => ({ ...loaded.catalogue, people }), [loaded.catalogue, people]);
-  const studied = useStudy(loaded.kind, h.present, catalogue, step);
+  const studied = useStudy(loaded, h.present, catalogue, step);
 
   return {
     id: loaded.id,

@@ -25,7 +25,8 @@ export function StepSlip({
   step: Step;
   /** The steps that are chosen with it, itself among them. */
   run: Run;
-  places: Place[];
+  /** What it can read; nothing while that is being worked out. */
+  places: Place[] | undefined;
   /** After its body has run: what a repeat's condition can read. */
   placesInside: Place[];
   findings: Finding[];
@@ -84,10 +85,10 @@ export function StepSlip({
           )}
         </Labelled>
         <Contained what="These settings" of={step.id}>
-          <Settings key={step.id} step={step} places={places} placesInside={placesInside} onEdit={onEdit} />
+          {places && <Settings key={step.id} step={step} places={places} placesInside={placesInside} onEdit={onEdit} />}
         </Contained>
-        {!roomOf(step).minutes && <ExpectedTime value={step.expected} onChange={(expected) => onEdit({ ...step, expected }, 'the expected time')} />}
-        <WrapMenu step={step} run={run} acts={acts} />
+        {places && !roomOf(step).minutes && <ExpectedTime value={step.expected} onChange={(expected) => onEdit({ ...step, expected }, 'the expected time')} />}
+        {places && <WrapMenu step={step} run={run} acts={acts} />}
       </div>
     </aside>
   );

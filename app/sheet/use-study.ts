@@ -1,6 +1,6 @@
 import { wrap, type Remote } from 'comlink';
 import { useEffect, useRef, useState } from 'react';
-import { study, type ItemDefinition, type ItemKind, type Studied } from '../../core/items/index.ts';
+import type { ItemDefinition, ItemKind, Studied } from '../../core/items/index.ts';
 import type { Catalogue } from '../../core/plans/index.ts';
 import type { StudyWorker } from './study.worker';
 
@@ -11,15 +11,26 @@ interface Asked {
   step: string | undefined;
 }
 
+/** Fetched only where there is no worker to be had. */
+async function studyHere({ kind, draft, catalogue, step }: Asked): Promise<Studied> {
+  const { study } = await import('../../core/items/index.ts');
+  return study(kind, draft, catalogue, step);
+}
+
 /**
  * What is worked out from a draft, as it was a moment ago: a web worker does it, so that typing waits for nothing. While it is
  * at work only the newest draft waits for it. Where there is no worker to be had, the page does it itself.
  */
-export function useStudy(kind: ItemKind, draft: ItemDefinition, catalogue: Catalogue, step: string | undefined): Studied {
-  const [studied, setStudied] = useState(() => study(kind, draft, catalogue, step));
+export function useStudy(
+  { kind, studied: first }: { kind: ItemKind; studied: Studied },
+  draft: ItemDefinition,
+  catalogue: Catalogue,
+  step: string | undefined,
+): Studied {
+  const [studied, setStudied] = useState(first);
   const give = useRef<(asked: Asked) => void>(undefined);
   // What was asked last; what the draft was loaded as has been studied already.
-  const asked = useRef({ draft, catalogue, step });
+  const asked = useRef({ draft, catalogue, step: first.step });
 
   useEffect(() => {
     const worker = new Worker(new URL('./study.worker.ts', import.meta.url), { type: 'module' });
@@ -30,7 +41,7 @@ export function useStudy(kind: ItemKind, draft: ItemDefinition, catalogue: Catal
     let busy = false;
     let over = false;
     const answer = async (asked: Asked): Promise<Studied> => {
-      if (broken) return study(asked.kind, asked.draft, asked.catalogue, asked.step);
+      if (broken) return studyHere(asked);
       if (asked.catalogue !== known) await remote.know(asked.catalogue);
       known = asked.catalogue;
       return remote.study(asked.kind, asked.draft, asked.step);
@@ -55,8 +66,8 @@ export function useStudy(kind: ItemKind, draft: ItemDefinition, catalogue: Catal
     let last: Asked | undefined;
     worker.onerror = () => {
       broken = true;
-      if (last && !over) setStudied(study(last.kind, last.draft, last.catalogue, last.step));
       busy = false;
+      if (last) give.current?.(last);
     };
     give.current = (asked) => {
       last = waiting = asked;

@@ -9,13 +9,17 @@ import { Button, ButtonLink } from '~/ui/button';
 import { found, isId, signedIn } from '../session.server';
 import type { Route } from './+types/item';
 import { stops } from '../../../core/checks/index.ts';
+import { study } from '../../../core/items/index.ts';
 
 export { Trouble as ErrorBoundary } from '~/ui/trouble';
 
 export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderData?.draft.name ?? 'Item'} · Workshop · Nessmoor` }];
 
 export async function loader({ context, request, params }: Route.LoaderArgs) {
-  return found(isId(params.id) ? await draftOf(signedIn(context, request), params.id) : undefined, 'This item');
+  const loaded = found(isId(params.id) ? await draftOf(signedIn(context, request), params.id) : undefined, 'This item');
+  // The page can be drawn from this at once; what is worked out later comes from its web worker.
+  const step = new URL(request.url).searchParams.get('step') ?? undefined;
+  return { ...loaded, studied: study(loaded.kind, loaded.draft, loaded.catalogue, step) };
 }
 
 /** The editor holds the draft while it is open; only a publication makes the rest of this page stale. */

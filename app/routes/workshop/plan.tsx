@@ -92,8 +92,9 @@ export default function Plan() {
   };
   const foldable = lines.filter((l) => l.holds > 0).map((l) => l.id);
   const end = plan.steps.at(-1);
-  // The slip waits for what its step can read.
-  const slip = chosen.slip && step && studied.step === step.id;
+  const slip = chosen.slip && step;
+  // Its settings wait for what the step can read; its name does not.
+  const read = studied.step === cursor;
 
   return (
     <div className={clsx('grid grid-cols-1 bg-sheet', slip && 'lg:grid-cols-[minmax(0,1fr)_360px]')}>
@@ -169,7 +170,7 @@ export default function Plan() {
             key={step.id}
             step={step}
             run={run}
-            places={studied.places}
+            places={read ? studied.places : undefined}
             placesInside={studied.placesInside}
             findings={byStep.get(step.id) ?? []}
             acts={acts}
