@@ -5,6 +5,8 @@ export default [
   route('sign-in', 'routes/sign-in.tsx'),
   route('sign-out', 'routes/sign-out.ts'),
   route('find', 'routes/find.ts'),
+  route('views', 'routes/views.ts'),
+  route('export/:list', 'routes/export.ts'),
   route('account', 'routes/account.tsx'),
   route('trouble', 'routes/trouble.ts'),
   route('kit', 'routes/kit.tsx'),

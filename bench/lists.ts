@@ -1,11 +1,13 @@
 import pg from 'pg';
 import { colleagueStarting } from '../demo/colleague-starting.ts';
-import { approvalsFor } from '../server/approvals/queries.ts';
+import { askedOf } from '../core/lists/index.ts';
+import { approvalsFor } from '../server/approvals/list.ts';
 import { findPeople } from '../server/people/find.ts';
-import { runs } from '../server/runs/queries.ts';
+import { ledger, ledgerCount } from '../server/runs/ledger.ts';
+import { cursorOf } from '../server/lists/keyset.ts';
 import { myRequests } from '../server/requests/queries.ts';
-import { tasksFor } from '../server/tasks/queries.ts';
-import { items } from '../server/items/queries.ts';
+import { taskCount, tasksFor } from '../server/tasks/list.ts';
+import { items } from '../server/items/list.ts';
 import { disconnect } from '../server/db/database.ts';
 import { viewerFor } from '../server/testing/parties.ts';
 import { useSettings } from '../server/config.ts';
@@ -44,8 +46,9 @@ async function fill(): Promise<void> {
   await client.query('create index on p(n); create index on r(n); create index on t(n); analyze p; analyze r; analyze t');
   await client.query(`insert into team_member (team_id, person_id) select t.id, p.id from t join p on p.n between t.n * 20 and t.n * 20 + 39`);
   // One in ten is open; of the rest most are fulfilled.
-  await client.query(`insert into service_case (kind, item_id, revision_id, requester_id, answers, opened_at, ended_at, outcome, once_key)
-    select 'request', r.item_id, r.id, p.id, '{"name": "Somebody", "first": "2026-12-01"}', now() - make_interval(mins => (${requests} - i)::int / 4),
+  await client.query(`insert into service_case (kind, item_id, revision_id, requester_id, answers, words, opened_at, ended_at, outcome, once_key)
+    select 'request', r.item_id, r.id, p.id, '{"name": "Somebody", "first": "2026-12-01"}',
+      'Item ' || i % 200 || ' for somebody, number ' || i || case when i % 10 = 3 then ', sounding' else '' end || case when i % 100000 = 7 then ', theodolite' else '' end, now() - make_interval(mins => (${requests} - i)::int / 4),
       case when i % 10 > 0 then now() end, case i % 10 when 0 then null when 1 then (array['declined','withdrawn','lapsed','failed'])[1 + i / 10 % 4] else 'fulfilled' end,
       'k' || i
     from generate_series(1, ${requests}) i join r on r.n = i % 200 join p on p.n = (i * 7919::bigint) % ${n(0.1)}`);
@@ -99,26 +102,54 @@ const asker = await one<{ id: string }>('select requester_id as id from service_
 const middle = await one<{ number: string }>(`select number from service_case order by number desc offset ${Math.round(requests / 2)} limit 1`);
 const designer = viewerFor(asker.id, 'designer', 'auditor', 'teamMember', 'administrator');
 const at = Number(middle.number);
+const half = cursorOf([String(at)]);
+const asks = (asked: string) => ledger(designer, askedOf('ledger', asked));
 
 // The same rows with the step under way, as the lists show it.
 const list = `select r.id, r.number, v.name as item, r.opened_at, r.ended_at, r.outcome, p.name, s.name as step from service_case r join person p on p.id = r.requester_id
   join revision v on v.id = r.revision_id left join lateral (select s.name from run u join run_step s on s.run_id = u.id where u.case_id = r.id and s.ended_at is null limit 1) s on r.outcome is null`;
-await beside('Ledger, all, first page', () => runs(designer, 'all'), `${list} order by r.number desc limit 51`);
-await beside('Ledger, all, a page in the middle', () => runs(designer, 'all', at), `${list} where r.number < $1 order by r.number desc limit 51`, [
-  at,
-]);
-await beside('Ledger, open', () => runs(designer, 'open'), `${list} where r.outcome is null order by r.number desc limit 51`);
-await beside('Ledger, declined', () => runs(designer, 'declined'), `${list} where r.outcome = 'declined' order by r.number desc limit 51`);
+await beside('Ledger, all, first page', () => asks(''), `${list} order by r.number desc limit 51`);
+await beside('Ledger, all, a page in the middle', () => asks(`after=${half}`), `${list} where r.number < $1 order by r.number desc limit 51`, [at]);
+await beside('Ledger, open', () => asks('state=open'), `${list} where r.outcome is null order by r.number desc limit 51`);
+await beside('Ledger, declined', () => asks('state=declined'), `${list} where r.outcome = 'declined' order by r.number desc limit 51`);
 await beside(
   'Ledger, declined, a page in the middle',
-  () => runs(designer, 'declined', at),
+  () => asks(`state=declined&after=${half}`),
   `${list} where r.outcome = 'declined' and r.number < $1 order by r.number desc limit 51`,
   [at],
 );
 await beside(
   'Ledger, stuck',
-  () => runs(designer, 'stuck'),
+  () => asks('state=stuck'),
   `${list} where r.id in (select u.case_id from run_step s join run u on u.id = s.run_id where s.stuck_cause is not null) and r.outcome is null order by r.number desc limit 51`,
+);
+// Narrowed and ordered in other ways; what a word finds, how many there are.
+const some = await one<{ item: string; day: string }>(
+  `select item_id as item, (now() - interval '60 days')::date::text as day from service_case order by number desc limit 1`,
+);
+await beside('Ledger, by requester', () => asks('sort=requester'), `${list} order by lower(p.name), p.id, r.number limit 51`);
+await beside('Ledger, by when they ended', () => asks('sort=-ended'), `${list} order by r.ended_order desc, r.number desc limit 51`);
+await beside('Ledger, one item', () => asks(`item=${some.item}`), `${list} where r.item_id = $1 order by r.number desc limit 51`, [some.item]);
+await beside(
+  'Ledger, lapsed, opened two months ago or before',
+  () => asks(`opened=..${some.day}&state=lapsed`),
+  `${list} where r.outcome = 'lapsed' and r.opened_at < $1::date + 1 order by r.number desc limit 51`,
+  [some.day],
+);
+await beside(
+  'Ledger, a rare word of what was asked',
+  () => asks('q=theodolite'),
+  `${list} where to_tsvector('simple', r.words) @@ to_tsquery('simple', 'theodolite:*') order by r.number desc limit 51`,
+);
+await beside(
+  'Ledger, a word that every tenth has',
+  () => asks('q=sounding'),
+  `${list} where to_tsvector('simple', r.words) @@ to_tsquery('simple', 'sounding:*') order by r.number desc limit 51`,
+);
+await beside(
+  'Ledger, how many are declined',
+  () => ledgerCount(designer, askedOf('ledger', 'state=declined')),
+  `select count(*) from (select from service_case where outcome = 'declined' limit 1001) x`,
 );
 await beside('My requests', () => myRequests(designer), `${list} where r.requester_id = $1 order by r.number desc limit 31`, [asker.id]);
 const asked = `select a.id, k.number, v.name as item, g.name as gate, p.name, a.asked_at, a.over_at from approval a join gate g on g.id = a.gate_id
@@ -126,23 +157,36 @@ const asked = `select a.id, k.number, v.name as item, g.name as gate, p.name, a.
   where a.person_id = $1 and`;
 await beside(
   'Approvals, waiting and decided lately',
-  () => approvalsFor(viewerFor(busy.id)),
+  async () => [
+    await approvalsFor(viewerFor(busy.id), askedOf('approvals')),
+    await approvalsFor(viewerFor(busy.id), askedOf('approvals', 'state=over'), 20),
+  ],
   `(${asked} a.status = 'waiting' order by a.asked_at limit 51) union all (${asked} a.over_at is not null order by a.over_at desc limit 20)`,
   [busy.id],
 );
 const team = `select t.id, t.name, t.due_at from team_member m cross join lateral
   (select * from task where team_id = m.team_id and closed_at is null order by due_order, id limit 51) t where m.person_id = $1 order by t.due_order, t.id limit 51`;
-await beside('Tasks of a team', () => tasksFor(viewerFor(worker.id), 'all'), team, [worker.id]);
+await beside('Tasks of a team', () => tasksFor(viewerFor(worker.id), askedOf('tasks')), team, [worker.id]);
 await beside(
   'Tasks, only mine',
-  () => tasksFor(viewerFor(worker.id), 'mine'),
+  () => tasksFor(viewerFor(worker.id), askedOf('tasks', 'whose=mine')),
   'select id from task where taken_by = $1 and closed_at is null order by due_order limit 51',
   [worker.id],
 );
-await beside('Stuck steps', () => stuckSteps(designer), 'select key from run_step where stuck_cause is not null order by began_at, "order" limit 51');
+await beside(
+  'Tasks of a team, how many',
+  () => taskCount(viewerFor(worker.id), askedOf('tasks')),
+  `select count(*) from (select t.id from team_member m join task t on t.team_id = m.team_id where m.person_id = $1 and t.closed_at is null limit 1001) x`,
+  [worker.id],
+);
+await beside(
+  'Stuck steps',
+  () => stuckSteps(designer, askedOf('stuck')),
+  'select key from run_step where stuck_cause is not null order by began_at, "order" limit 51',
+);
 await beside(
   'Items of the Workshop, with how many are open',
-  () => items(designer, ''),
+  () => items(designer, 'item', askedOf('items')),
   'select i.id, i.name, (select count(*) from service_case r where r.item_id = i.id and r.outcome is null) from item i order by lower(i.name)',
 );
 await beside(

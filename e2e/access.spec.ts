@@ -46,7 +46,7 @@ const views: [string, Part, (page: Page) => Promise<unknown>][] = [
   [
     'An approval',
     'approver',
-    (p) => p.goto('/desk/approvals').then(() => p.getByRole('main').getByRole('listitem').getByRole('link').first().click()),
+    (p) => p.goto('/desk/approvals').then(() => p.getByRole('main').getByRole('gridcell').getByRole('link').first().click()),
   ],
   ['Items', 'designer', (p) => p.goto('/workshop/items?new')],
   ['Ask', 'designer', (p) => item(p, 'ask?field=survey')],
@@ -72,7 +72,7 @@ const views: [string, Part, (page: Page) => Promise<unknown>][] = [
     (p) => p.goto('/workshop/systems?new').then(() => p.getByRole('button', { name: 'Add an action' }).click()),
   ],
   ['Tasks', 'technician', (p) => p.goto('/desk/tasks')],
-  ['A task', 'technician', (p) => p.goto('/desk/tasks').then(() => p.getByRole('main').getByRole('listitem').getByRole('link').first().click())],
+  ['A task', 'technician', (p) => p.goto('/desk/tasks').then(() => p.getByRole('main').getByRole('gridcell').getByRole('link').first().click())],
   ['Stuck steps', 'technician', (p) => p.goto('/desk/stuck')],
   ['Consents', 'access.lead', (p) => p.goto('/desk/consents')],
   ['Set aside', 'administrator', (p) => p.goto('/desk/set-aside')],

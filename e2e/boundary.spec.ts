@@ -84,13 +84,19 @@ test('every page, by every part: whoever may not see it is not told that it is t
     ['/ledger/1001', reads],
     ['/ledger/changes', ['auditor', 'administrator']],
     ['/account', signedIn],
+    ['/export/ledger', reads],
+    ['/export/items', designers],
+    ['/export/parts', designers],
+    ['/export/stuck', mends],
+    ['/export/tasks', signedIn],
+    ['/export/approvals', signedIn],
     ['/kit', signedIn],
     ['/find?q=join', signedIn],
   ];
   // Every address there is stands in the table above, but for those that everybody may open and those that only lead on to one of them.
   const forEverybody = ['/sign-in', '/sign-out', '/desk/decide/:token'];
   // What only takes posts is tried below.
-  const posts = ['/trouble'];
+  const posts = ['/trouble', '/views'];
   const onward = ['/', '/desk', '/workshop'];
   const addresses = patterns(routes).filter((a) => ![...forEverybody, ...onward, ...posts].includes(a));
   const tried = pages.map(([page]) => page.split('?')[0]!);
@@ -118,6 +124,7 @@ test('every write, by nobody and from elsewhere: nothing is done', async () => {
   for (const path of [
     '/account',
     '/trouble',
+    '/views',
     '/desk/consents',
     '/desk/set-aside',
     '/workshop/items',
@@ -199,8 +206,11 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
       `/find?q=${b}`,
       `/find?kind=person&q=${b}`,
       `/find?kind=group&q=${b}`,
-      `/ledger?show=${b}`,
-      `/ledger?before=${b}`,
+      `/ledger?state=${b}&opened=${b}&item=${b}&sort=${b}&columns=${b}`,
+      `/ledger?q=${b}`,
+      `/ledger?after=${b}`,
+      `/export/ledger?q=${b}`,
+      `/export/${b}`,
       `/ledger/${b}`,
       `/desk/approvals?after=${b}`,
       `/desk/tasks?after=${b}_${b}`,

@@ -14,7 +14,7 @@ test('a step the directory refuses is stuck with its cause; a technician retries
   await expect(state(requester)).toContainText('held up by a failure that a person at the desk must clear');
   await directory.manner('well');
   const auditor = await as('auditor');
-  await auditor.goto('/ledger?show=stuck');
+  await auditor.goto('/ledger?state=stuck');
   await auditor.getByRole('link', { name: number }).click();
   await expect(auditor.getByText('The directory answered 403: The directory refuses this change.').first()).toBeVisible();
   // An auditor reads; only those who fulfil may retry.
@@ -36,7 +36,8 @@ test('approvals on a narrow screen: from the list to a decision and back', async
   await owner.getByRole('button', { name: /^Approve/ }).click();
   await expect(owner.getByText('You approved this.')).toBeVisible();
   await owner.getByRole('link', { name: 'All approvals for me' }).click();
-  await expect(owner.getByRole('link', { name: `You approved: Join a group, ${cast.requester} ${number}` })).toBeVisible();
+  await owner.getByRole('link', { name: 'Answered by me' }).click();
+  await expect(owner.getByRole('row', { name: `${number}, Join a group, ${cast.requester}, approved`, exact: true })).toBeVisible();
 });
 
 test('an owner who asks for their own group is left out; the other owner is asked', async ({ as }) => {
@@ -86,12 +87,13 @@ test('the Ledger sorts requests by state, and each state has its address', async
   const auditor = await as('auditor');
   await auditor.goto('/ledger');
   await auditor.getByRole('link', { name: 'Declined', exact: true }).click();
-  await expect(auditor).toHaveURL(/show=declined/);
-  await expect(auditor.getByRole('heading', { level: 1, name: 'Declined' })).toBeVisible();
-  const states = await auditor.getByRole('main').getByRole('row').allTextContents();
+  await expect(auditor).toHaveURL(/state=declined/);
+  await expect(auditor.getByRole('button', { name: 'state Declined', exact: true })).toBeVisible();
+  const states = await auditor.getByRole('grid', { name: 'Requests', exact: true }).getByRole('row').allTextContents();
+  expect(states.length).toBeGreaterThan(1);
   expect(states.slice(1).every((s) => s.includes('Declined'))).toBe(true);
-  await auditor.goto('/ledger?show=lapsed');
-  await expect(auditor.getByText('No request is in this state.')).toBeVisible();
+  await auditor.goto('/ledger?state=lapsed');
+  await expect(auditor.getByText('No request is like that.')).toBeVisible();
 });
 
 test('signing in wrongly keeps the name and says no more than it must; signing out ends the session', async ({ as, page }) => {
@@ -112,7 +114,7 @@ test('signing in wrongly keeps the name and says no more than it must; signing o
   // The other sessions of the same person go on.
   const other = await as('auditor');
   await other.goto('/ledger');
-  await expect(other.getByRole('heading', { name: 'All requests' })).toBeVisible();
+  await expect(other.getByRole('heading', { name: 'Requests', exact: true })).toBeVisible();
   // An address elsewhere is not followed.
   await page.goto('/sign-in?to=//elsewhere.example/x');
   await page.getByLabel('User name or mail address').fill('auditor');

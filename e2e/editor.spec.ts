@@ -11,10 +11,10 @@ async function copy(as: SignedIn, name: string, leaf: 'ask' | 'plan'): Promise<P
   const page = await as('designer');
   await page.goto('/workshop/items');
   await page
-    .getByRole('row', { name: /^Join a group Get access/ })
+    .getByRole('row', { name: 'Join a group', exact: true })
     .getByRole('link', { name: /^Begin a copy/ })
     .click();
-  await page.getByLabel('Name').fill(fresh(name));
+  await page.getByRole('textbox', { name: 'Name (required)', exact: true }).fill(fresh(name));
   await page.getByRole('button', { name: 'Begin the copy' }).click();
   await page.waitForURL(/\/ask$/);
   if (leaf === 'plan') {

@@ -14,7 +14,7 @@ async function itemWith(as: SignedIn, name: string, form: object, steps: object[
   const page = await as('designer');
   const called = fresh(name);
   await page.goto('/workshop/items?new');
-  await page.getByLabel('Name').fill(called);
+  await page.getByRole('textbox', { name: 'Name (required)', exact: true }).fill(called);
   await page.getByRole('button', { name: 'Begin blank' }).click();
   await page.waitForURL(/\/ask$/);
   const status = await page.evaluate(
@@ -190,7 +190,7 @@ test('a request through every party: sent back, corrected, approved, asked, done
   await requester.reload();
   await expect(requester.getByLabel('Milestones')).toContainText('It is ready (to come)');
   await technician.goto('/desk/tasks');
-  await technician.getByRole('link', { name: new RegExp(`Label the shelf.*${number}`) }).click();
+  await technician.getByRole('row', { name: `${number}, Label the shelf`, exact: true }).click();
   await technician.getByRole('button', { name: 'Finish this task' }).click();
   await waitFor(requester, number, 'Fulfilled');
   await expect(requester.getByLabel('Milestones')).toContainText('It is ready (reached)');

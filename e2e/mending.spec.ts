@@ -36,7 +36,7 @@ test('part: begun, drawn, published, and used in an item', async ({ as }) => {
   const page = await as('designer');
   const name = fresh('Label it');
   await page.goto('/workshop/items?kind=part&new');
-  await page.getByLabel('Name').fill(name);
+  await page.getByRole('textbox', { name: 'Name (required)', exact: true }).fill(name);
   await page.getByRole('button', { name: 'Begin blank' }).click();
   await page.waitForURL(/\/ask$/);
   await page.getByRole('button', { name: 'Person', exact: true }).click();
@@ -52,7 +52,7 @@ test('part: begun, drawn, published, and used in an item', async ({ as }) => {
   await expect(page.getByText('offered now')).toBeVisible();
 
   await page.goto('/workshop/items?new');
-  await page.getByLabel('Name').fill(fresh('Uses a part'));
+  await page.getByRole('textbox', { name: 'Name (required)', exact: true }).fill(fresh('Uses a part'));
   await page.getByRole('button', { name: 'Begin blank' }).click();
   await page.waitForURL(/\/ask$/);
   await page.getByRole('link', { name: 'Plan', exact: true }).click();
@@ -88,7 +88,7 @@ test('system: registered by an administrator, its actions are offered to plans; 
   await expect(designer.getByText(`${name} has no owner yet, so no item that gives something of it can be published.`)).toBeVisible();
   await expect(designer.getByRole('link', { name: 'Register a system' })).toHaveCount(0);
   await designer.goto('/workshop/items?new');
-  await designer.getByLabel('Name').fill(fresh('Berth'));
+  await designer.getByRole('textbox', { name: 'Name (required)', exact: true }).fill(fresh('Berth'));
   await designer.getByRole('button', { name: 'Begin blank' }).click();
   await designer.waitForURL(/\/ask$/);
   await designer.getByRole('link', { name: 'Plan', exact: true }).click();

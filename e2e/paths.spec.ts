@@ -141,8 +141,8 @@ test('the requester withdraws: approvers are told, nothing is changed', async ({
   const told = await mailbox.wait('owner@skerrin.example', number, 'No longer needed: Owners of the group agree');
   expect(told.text).toContain('The request was withdrawn');
   const owner = await as('owner');
-  await owner.goto('/desk/approvals');
-  await expect(owner.getByRole('link', { name: `No longer needed: Join a group, ${cast.requester} ${number}` })).toBeVisible();
+  await owner.goto('/desk/approvals?state=over');
+  await expect(owner.getByRole('row', { name: `${number}, Join a group, ${cast.requester}, not needed any more`, exact: true })).toBeVisible();
 });
 
 test("somebody else's request, approval, draft or trace opened by its address is refused", async ({ as }) => {

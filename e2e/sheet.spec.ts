@@ -153,7 +153,9 @@ test('by keys: lines are walked, folded, renamed, chosen together, moved across 
   await page.keyboard.type('provision');
   await page.keyboard.press('Enter');
   await expect(check).not.toHaveText(before);
-  await expect(page.getByRole('complementary', { name: 'Settings of “Provision”', exact: true }).getByRole('textbox', { name: 'Name (required)', exact: true })).toBeFocused();
+  await expect(
+    page.getByRole('complementary', { name: 'Settings of “Provision”', exact: true }).getByRole('textbox', { name: 'Name (required)', exact: true }),
+  ).toBeFocused();
   await page.keyboard.press('Escape');
   await expect(line(page, '2b.2 Provision: Provision')).toBeFocused();
   await page.keyboard.press('Control+z');

@@ -12,11 +12,11 @@ test('from idea to access granted: a designer begins an item blank, builds it, p
   await designer.goto('/workshop/items');
   await designer.getByRole('link', { name: 'Begin an item' }).click();
   // The name is checked while it is typed.
-  await designer.getByLabel('Name').fill('join a GROUP');
+  await designer.getByRole('textbox', { name: 'Name (required)', exact: true }).fill('join a GROUP');
   await expect(designer.getByText('There is an item called “join a GROUP” already. Choose another name.')).toBeVisible();
   await expect(designer.getByRole('button', { name: 'Begin blank' })).toBeDisabled();
   const name = fresh('Read the logs');
-  await designer.getByLabel('Name').fill(name);
+  await designer.getByRole('textbox', { name: 'Name (required)', exact: true }).fill(name);
   await designer.getByRole('button', { name: 'Begin blank' }).click();
 
   // Ask: two fields, one shown only sometimes, with the preview beside.
@@ -91,12 +91,12 @@ test('a copy can be broken; the original is untouched and requests under way kee
   const designer = await as('designer');
   await designer.goto('/workshop/items');
   await designer
-    .getByRole('row', { name: /^Join a group/ })
+    .getByRole('row', { name: 'Join a group', exact: true })
     .getByRole('link', { name: /^Begin a copy/ })
     .click();
-  await expect(designer.getByLabel('Name')).toHaveValue('Join a group, tried out');
+  await expect(designer.getByRole('textbox', { name: 'Name (required)', exact: true })).toHaveValue('Join a group, tried out');
   const name = fresh('Tried out');
-  await designer.getByLabel('Name').fill(name);
+  await designer.getByRole('textbox', { name: 'Name (required)', exact: true }).fill(name);
   await designer.getByRole('button', { name: 'Begin the copy' }).click();
   await expect(designer.getByRole('heading', { level: 1, name })).toBeVisible();
   await designer.getByRole('link', { name: 'Plan', exact: true }).click();
@@ -113,7 +113,7 @@ test('a copy can be broken; the original is untouched and requests under way kee
 test('the plan sheet by keyboard alone: insert, move, duplicate, remove, undo, redo', async ({ as }) => {
   const designer = await as('designer');
   await designer.goto('/workshop/items?new');
-  await designer.getByLabel('Name').fill(fresh('Keyboard only'));
+  await designer.getByRole('textbox', { name: 'Name (required)', exact: true }).fill(fresh('Keyboard only'));
   await designer.keyboard.press('Enter');
   await designer.getByRole('link', { name: 'Plan', exact: true }).click();
   await designer.getByRole('button', { name: 'First step of the plan' }).focus();
@@ -180,7 +180,7 @@ test('messages hold values picked from what exists at that point', async ({ as }
 test('two people edit one draft: the second is told, nothing is lost, and either version can be kept', async ({ as }) => {
   const [one, two] = [await as('designer'), await as('designer')];
   await one.goto('/workshop/items?new');
-  await one.getByLabel('Name').fill(fresh('Shared by two'));
+  await one.getByRole('textbox', { name: 'Name (required)', exact: true }).fill(fresh('Shared by two'));
   await one.getByRole('button', { name: 'Begin blank' }).click();
   await one.waitForURL(/\/ask$/);
   await two.goto(one.url());

@@ -56,7 +56,7 @@ await as('approver', [
     go: (p) =>
       p
         .goto(`${base}/desk/approvals`)
-        .then(() => p.getByRole('main').getByRole('listitem').getByRole('link').first().click())
+        .then(() => p.getByRole('main').getByRole('gridcell').getByRole('link').first().click())
         .then(() => p.waitForURL(/approvals\/./)),
   },
 ]);

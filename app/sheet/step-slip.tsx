@@ -87,7 +87,9 @@ export function StepSlip({
         <Contained what="These settings" of={step.id}>
           {places && <Settings key={step.id} step={step} places={places} placesInside={placesInside} onEdit={onEdit} />}
         </Contained>
-        {places && !roomOf(step).minutes && <ExpectedTime value={step.expected} onChange={(expected) => onEdit({ ...step, expected }, 'the expected time')} />}
+        {places && !roomOf(step).minutes && (
+          <ExpectedTime value={step.expected} onChange={(expected) => onEdit({ ...step, expected }, 'the expected time')} />
+        )}
         {places && <WrapMenu step={step} run={run} acts={acts} />}
       </div>
     </aside>

@@ -17,6 +17,7 @@ export function Checkbox({
   name?: string;
   value?: string;
   className?: string;
+  tabIndex?: number;
   id?: string;
   'aria-label'?: string;
   'aria-invalid'?: true | undefined;

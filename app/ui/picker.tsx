@@ -1,12 +1,13 @@
 import { useEffect, useId, useRef, useState } from 'react';
 import { useFetcher } from 'react-router';
-import type { NamedKind } from '../../core/values/index.ts';
 import type { loader } from '~/routes/find';
+import type { FoundKind } from '../../server/people/find.ts';
 
-const words: Record<NamedKind, { many: string; type: string }> = {
+const words: Record<FoundKind, { many: string; type: string }> = {
   person: { many: 'People', type: 'Type a part of the name' },
   group: { many: 'Groups', type: 'Type a part of the group’s name' },
   team: { many: 'Teams', type: 'Type a part of the team’s name' },
+  item: { many: 'Items', type: 'Type a part of the item’s name' },
   location: { many: 'Places', type: 'Type a part of the place’s name' },
 };
 
@@ -26,7 +27,7 @@ export function Picker({
   onChoose,
   ...ids
 }: {
-  kind: NamedKind;
+  kind: FoundKind;
   name?: string;
   chosen: Chosen | undefined;
   onChoose: (chosen: Chosen | undefined) => void;

@@ -2,10 +2,10 @@ import { DateTime } from 'luxon';
 import { useNow } from './now';
 
 /** A moment: the exact one in the reader's zone, or how long ago with the exact one on hover. */
-export function Time({ at, relative = false }: { at: Date | string; relative?: boolean }) {
+export function Time({ at, relative = false, seconds = false }: { at: Date | string; relative?: boolean; seconds?: boolean }) {
   const { now, zone } = useNow();
   const moment = DateTime.fromJSDate(new Date(at)).setZone(zone).setLocale('en-GB');
-  const exact = moment.toFormat('d LLL yyyy, HH:mm');
+  const exact = moment.toFormat(seconds ? 'd LLL yyyy, HH:mm:ss' : 'd LLL yyyy, HH:mm');
   return (
     <time dateTime={new Date(at).toISOString()} title={`${exact} (${zone})`} className="numbers whitespace-nowrap text-sm">
       {relative ? ago(now.getTime() - new Date(at).getTime()) : exact}

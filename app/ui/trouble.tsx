@@ -1,6 +1,7 @@
 import { Component, useEffect, type ReactNode } from 'react';
 import { isRouteErrorResponse, useRouteError } from 'react-router';
 import { Button } from './button';
+import { Page } from './frame';
 import { Problem, ProblemInside, Quote } from './problem';
 import { useVisit, visitInBrowser } from './visit';
 
@@ -13,6 +14,15 @@ export function Trouble() {
 /** What could not be shown, in the place where it would stand: the rest of the page goes on. */
 export function TroubleInside() {
   return <ProblemInside {...useTrouble()} />;
+}
+
+/** The same where there is nothing around it but the place. */
+export function TroubleOnPage() {
+  return (
+    <Page>
+      <ProblemInside {...useTrouble()} />
+    </Page>
+  );
 }
 
 /** The router knows of no such address; its own words are not for those who read. */

@@ -1,4 +1,4 @@
-import { and, asc, desc, eq, gt, isNotNull, ne, or } from 'drizzle-orm';
+import { and, eq, ne } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/pg-core';
 import { ruleWords } from '../../core/plans/index.ts';
 import { isGroup } from '../../core/values/index.ts';
@@ -8,48 +8,7 @@ import { goodLink } from '../auth/links.ts';
 import { db } from '../db/database.ts';
 import { accessGroup, approval, gate, groupPerson, location, person, revision, run, serviceCase } from '../db/schema/index.ts';
 import { namesFor, shortNames } from '../people/names.ts';
-import { momentCursor, pageOf } from '../lists/page.ts';
 import { answerWords } from '../requests/answers.ts';
-
-const pageSize = 50;
-
-/** What waits for the viewer's decision, longest waiting first, and what they decided lately. */
-export async function approvalsFor(viewer: Viewer, after?: { askedAt: Date; id: string }) {
-  const requester = alias(person, 'requester');
-  const columns = {
-    id: approval.id,
-    number: serviceCase.number,
-    item: revision.name,
-    gate: gate.name,
-    requester: requester.name,
-    askedAt: approval.askedAt,
-    status: approval.status,
-    decidedAt: approval.decidedAt,
-    result: gate.result,
-  };
-  const from = () =>
-    db()
-      .select(columns)
-      .from(approval)
-      .innerJoin(gate, eq(gate.id, approval.gateId))
-      .innerJoin(run, eq(run.id, gate.runId))
-      .innerJoin(serviceCase, eq(serviceCase.id, run.caseId))
-      .innerJoin(revision, eq(revision.id, serviceCase.revisionId))
-      .innerJoin(requester, eq(requester.id, serviceCase.requesterId));
-  const later = after ? or(gt(approval.askedAt, after.askedAt), and(eq(approval.askedAt, after.askedAt), gt(approval.id, after.id))) : undefined;
-  const [waiting, decided] = await Promise.all([
-    from()
-      .where(and(eq(approval.personId, viewer.id), eq(approval.status, 'waiting'), later))
-      .orderBy(asc(approval.askedAt), asc(approval.id))
-      .limit(pageSize + 1),
-    from()
-      .where(and(eq(approval.personId, viewer.id), isNotNull(approval.overAt)))
-      .orderBy(desc(approval.overAt))
-      .limit(20),
-  ]);
-  const { rows, next } = pageOf(waiting, pageSize, (last) => momentCursor(last.askedAt, last.id));
-  return { waiting: rows, decided, next };
-}
 
 /** Everything needed to decide, for the one who was asked. */
 export const approvalFor = (viewer: Viewer, id: string) => approvalDetail(and(eq(approval.id, id), eq(approval.personId, viewer.id)));

@@ -37,6 +37,12 @@ import * as readAsideRoom from '../set-aside/queries.ts';
 import * as readSystemsRoom from '../systems/queries.ts';
 import * as findAllRoom from '../lists/find-anything.ts';
 import * as offeredRoom from '../items/offered.ts';
+import * as listApprovalsRoom from '../approvals/list.ts';
+import * as listTasksRoom from '../tasks/list.ts';
+import * as listItemsRoom from '../items/list.ts';
+import * as listLedgerRoom from '../runs/ledger.ts';
+import * as viewsRoom from '../lists/views.ts';
+import { askedOf } from '../../core/lists/index.ts';
 
 /**
  * Every command and every query against everybody: those with a role and no part in the request, and those with a part in it
@@ -60,7 +66,7 @@ const all = Object.keys(everybody);
 const technicians = ['teamMember', 'technician'];
 const team = ['member', 'technician'];
 /** Ids of what they try it on: a request with everything open, a consent that waits, an entry set aside. */
-let at: Record<'request' | 'number' | 'approval' | 'task' | 'question' | 'consent' | 'aside' | 'item' | 'policy', string>;
+let at: Record<'request' | 'number' | 'approval' | 'task' | 'question' | 'consent' | 'aside' | 'item' | 'policy' | 'view', string>;
 
 type Outcome = { ok: boolean; code?: string };
 type Row = [allowed: string[], attempt: (viewer: Viewer, who: string) => Promise<Outcome> | Outcome];
@@ -69,7 +75,7 @@ type Row = [allowed: string[], attempt: (viewer: Viewer, who: string) => Promise
 const seen = async (what: Promise<unknown>): Promise<Outcome> => {
   const found = await what;
   const rows = found !== null && typeof found === 'object' && 'rows' in found ? found.rows : found;
-  const empty = rows === undefined || rows === false || (Array.isArray(rows) && rows.length === 0);
+  const empty = rows === undefined || rows === false || rows === 0 || (Array.isArray(rows) && rows.length === 0);
   return empty ? { ok: false, code: 'not-found' } : { ok: true };
 };
 
@@ -112,6 +118,11 @@ const m = {
   readPolicies: readPoliciesRoom,
   readTasks: readTasksRoom,
   workshop: workshopRoom,
+  listApprovals: listApprovalsRoom,
+  listTasks: listTasksRoom,
+  listItems: listItemsRoom,
+  listLedger: listLedgerRoom,
+  views: viewsRoom,
 };
 
 const readers = ['designer', 'teamMember', 'auditor', 'administrator', 'technician'];
@@ -176,26 +187,34 @@ const table: Record<string, Row> = {
   // What is read.
   myRequests: [['requester'], (v) => seen(m.counter.myRequests(v))],
   myRequest: [['requester'], (v) => seen(m.counter.myRequest(v, Number(at.number)))],
-  approvalsFor: [['approver'], async (v) => seen(m.desk.approvalsFor(v).then((found) => found.waiting))],
+  approvalsFor: [['approver'], async (v) => seen(m.listApprovals.approvalsFor(v, askedOf('approvals')).then((found) => found.rows))],
+  isRequesterOf: [['requester'], (v) => seen(m.counter.isRequesterOf(v, Number(at.number)))],
   approvalFor: [['approver'], (v) => seen(m.desk.approvalFor(v, at.approval))],
-  tasksFor: [team, (v) => seen(m.readTasks.tasksFor(v, 'all'))],
+  tasksFor: [team, (v) => seen(m.listTasks.tasksFor(v, askedOf('tasks')).then((found) => found.rows))],
+  taskCount: [team, (v) => seen(m.listTasks.taskCount(v, askedOf('tasks')))],
+  approvalCount: [['approver'], (v) => seen(m.listApprovals.approvalCount(v, askedOf('approvals')))],
   taskFor: [['administrator', ...team], (v) => seen(m.readTasks.taskFor(v, at.task))],
-  stuckSteps: [['administrator', ...technicians], (v) => seen(m.readStuck.stuckSteps(v))],
+  stuckSteps: [['administrator', ...technicians], (v) => seen(m.readStuck.stuckSteps(v, askedOf('stuck')))],
+  stuckCount: [['administrator', ...technicians], (v) => seen(m.readStuck.stuckCount(v, askedOf('stuck')))],
   consentsFor: [['owner'], (v) => seen(m.readConsents.consentsFor(v))],
   ownsSystems: [['owner'], (v) => seen(m.readConsents.ownsSystems(v))],
   setAsideFor: [['administrator'], (v) => seen(m.readAside.setAsideFor(v))],
-  items: [['designer'], (v) => seen(m.workshop.items(v, ''))],
+  items: [['designer'], (v) => seen(m.listItems.items(v, 'item', askedOf('items')))],
   draftOf: [['designer'], (v) => seen(m.workshop.draftOf(v, at.item))],
   policies: [['designer'], (v) => seen(m.readPolicies.policies(v))],
   policyOf: [['designer'], (v) => seen(m.readPolicies.policyOf(v, at.policy))],
   webSystems: [['designer', 'administrator'], (v) => seen(m.readSystems.webSystems(v))],
   mayReadLedger: [readers, (v) => ({ ok: m.ledger.mayReadLedger(v), code: 'not-allowed' })],
-  runs: [readers, (v) => seen(m.ledger.runs(v, 'all'))],
+  ledger: [readers, (v) => seen(m.listLedger.ledger(v, askedOf('ledger')))],
+  ledgerCount: [readers, (v) => seen(m.listLedger.ledgerCount(v, askedOf('ledger')))],
   trace: [readers, (v) => seen(m.ledger.trace(v, Number(at.number)))],
   mayReadLog: [['auditor', 'administrator'], (v) => ({ ok: m.changes.mayReadLog(v), code: 'not-allowed' })],
   changes: [['auditor', 'administrator'], (v) => seen(m.changes.changes(v, {}))],
   findAnything: [['requester', ...readers], (v) => seen(m.findAll.findAnything(v, `R-${at.number}`))],
   agreementSentences: [all, async (v) => seen(m.agreements.agreementSentences(v, await definition(), { reason: 'x' }))],
+  keepView: [all, (v) => m.views.keepView(v, { list: 'ledger', asked: '', name: 'Mine' })],
+  keptViews: [all, (v) => seen(m.views.keptViews(v, 'ledger'))],
+  forgetView: [[], (v) => m.views.forgetView(v, at.view)],
   sessionsOf: [[], (v) => seen(m.viewers.sessionsOf(v, 'c'))],
   // Last, since nothing is open after it.
   withdrawRequest: [['requester'], (v) => m.requests.withdrawRequest(v, { number: Number(at.number) })],
@@ -277,6 +296,7 @@ beforeAll(async () => {
     aside: await one('select id from set_aside'),
     item: await one('select k.item_id as id from run r join service_case k on k.id = r.case_id where r.id = $1', [id]),
     policy: policy.id,
+    view: await one(`insert into kept_view (person_id, list, name, asked) values ($1, 'ledger', 'Hers', '') returning id`, [w.id('runa')]),
   };
 });
 afterAll(() => w.close());

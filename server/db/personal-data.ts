@@ -37,6 +37,7 @@ export async function exportPerson(client: Client, userName: string): Promise<Re
     tasks: await rows('select name, opened_at, closed_at, result, draft from task where $1 in (person_id, taken_by, done_by) order by opened_at', id),
     questions: await rows('select name, words, opened_at, closed_at, values from question where to_id = $1 order by opened_at', id),
     messages: await rows('select subject, text, via, created_at, sent_at from message where to_id = $1 order by created_at', id),
+    views: await rows('select list, name, asked, kept_at from kept_view where person_id = $1 order by kept_at', id),
     holdings: await rows('select kind, what, since, ended_at from holding where person_id = $1 order by since', id),
     log: await rows('select at, action, object, object_id, detail from change_log where actor_id = $1 order by id', id),
   };
@@ -65,7 +66,7 @@ async function emptyRequests(client: Client, which: string, values: unknown[]): 
     `update task set instructions = '[]', draft = '{"values": {}, "checked": []}' where run_id in (select id from run where case_id in (which))`,
   );
   await run(`update run set state = (state || '{"answers": {}, "outputs": {}}'::jsonb) - 'reason' where case_id in (which)`);
-  const { rowCount } = await run("update service_case set answers = '{}', reason = null where id in (which) and answers <> '{}'");
+  const { rowCount } = await run("update service_case set answers = '{}', words = '', reason = null where id in (which) and answers <> '{}'");
   return rowCount ?? 0;
 }
 
@@ -101,7 +102,7 @@ export async function erasePerson(client: Client, userName: string): Promise<{ o
     const requests = await emptyRequests(client, whose, [id]);
     await client.query("update approval set comment = '' where person_id = $1", [id]);
     await client.query("update message set to_address = '', subject = '(erased)', text = '(erased)', content = null where to_id = $1", [id]);
-    for (const table of ['session', 'role_grant', 'team_member', 'group_person', 'system_owner'])
+    for (const table of ['session', 'role_grant', 'team_member', 'group_person', 'system_owner', 'kept_view'])
       await client.query(`delete from ${table} where person_id = $1`, [id]);
     await client.query('update person set delegate_id = null where delegate_id = $1', [id]);
     await client.query(

@@ -15,6 +15,7 @@ import { headers, readableAddress, sameOrigin } from './guard.ts';
 import { mailIn } from '../mail/intake.ts';
 import { causeWords } from '../set-aside/put-aside.ts';
 import { stackOf } from './errors.ts';
+import { endLive, live } from '../live/route.ts';
 import { watch } from '../watchdog.ts';
 
 /** The web process. It keeps no state; any number may run behind one address. */
@@ -77,6 +78,7 @@ app.use((req, res, next) => {
   next();
 });
 app.use(sameOrigin);
+app.get('/live', live);
 app.use(
   createRequestHandler({
     build,
@@ -118,6 +120,7 @@ server.requestTimeout = 60_000;
 for (const signal of ['SIGTERM', 'SIGINT'] as const) {
   process.on(signal, () => {
     replies?.close(() => undefined);
+    endLive();
     server.close(() => void disconnect().then(() => process.exit(0)));
     // A connection whose request ends now would be kept for the next one, and the process with it.
     setInterval(() => server.closeIdleConnections(), 100).unref();

@@ -1,35 +1,10 @@
-import { and, desc, eq, ilike, sql } from 'drizzle-orm';
+import { desc, eq } from 'drizzle-orm';
 import { checkDefinition } from '../../core/items/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
-import { item, person, revision, serviceCase } from '../db/schema/index.ts';
+import { item, person, revision } from '../db/schema/index.ts';
 import { catalogueFor } from './catalogue.ts';
 import { frozen, hashOf } from './definitions.ts';
-import { anywhere } from '../lists/like.ts';
-
-/** All items with where each stands, by name. */
-export async function items(viewer: Viewer, search: string, kind: 'item' | 'part' = 'item') {
-  if (!has(viewer, 'designer')) return undefined;
-  return db()
-    .select({
-      id: item.id,
-      kind: item.kind,
-      name: item.name,
-      summary: item.summary,
-      category: item.category,
-      published: item.publishedRevision,
-      publishedAt: revision.publishedAt,
-      draftAt: item.draftAt,
-      draftBy: person.name,
-      open: sql<number>`(select count(*)::int from ${serviceCase} where ${serviceCase.itemId} = ${item.id} and ${serviceCase.outcome} is null)`,
-    })
-    .from(item)
-    .leftJoin(person, eq(person.id, item.draftBy))
-    .leftJoin(revision, sql`${revision.itemId} = ${item.id} and ${revision.number} = ${item.publishedRevision}`)
-    .where(and(eq(item.kind, kind), search.trim() ? ilike(item.name, anywhere(search)) : undefined))
-    .orderBy(sql`lower(${item.name})`)
-    .limit(500);
-}
 
 /** A draft with what its editor needs: the catalogue, the findings, the revisions so far. */
 export async function draftOf(viewer: Viewer, id: string) {

@@ -1,9 +1,9 @@
 import { alias } from 'drizzle-orm/pg-core';
 import type { NamedKind } from '../../core/values/index.ts';
-import { and, asc, eq, sql } from 'drizzle-orm';
+import { and, asc, eq, isNotNull, sql } from 'drizzle-orm';
 
 import { db } from '../db/database.ts';
-import { accessGroup, location, person, team } from '../db/schema/index.ts';
+import { accessGroup, item, location, person, team } from '../db/schema/index.ts';
 
 import { anywhere } from '../lists/like.ts';
 
@@ -60,14 +60,29 @@ async function findTeams(q: string): Promise<Choice[]> {
   return rows.map((r) => ({ ...r, detail: '' }));
 }
 
+/** Items that are or were offered; their names are known at the Counter. */
+async function findItems(q: string): Promise<Choice[]> {
+  const rows = await db()
+    .select({ id: item.id, name: item.name, category: item.category })
+    .from(item)
+    .where(and(eq(item.kind, 'item'), isNotNull(item.publishedRevision), sql`lower(${item.name}) like ${like(q)}`))
+    .orderBy(sql`lower(${item.name}) not like ${like(q).slice(1)}`, asc(item.name))
+    .limit(few);
+  return rows.map((r) => ({ id: r.id, name: r.name, detail: r.category }));
+}
+
+/** What is picked by its name: what values name, and items. */
+export type FoundKind = NamedKind | 'item';
+
 /** How each kind of named thing is found by a part of its name. */
-export const found: Record<NamedKind, (q: string) => Promise<Choice[]>> = {
+export const found: Record<FoundKind, (q: string) => Promise<Choice[]>> = {
+  item: findItems,
   person: findPeople,
   group: findGroups,
   location: findLocations,
   team: findTeams,
 };
-export const isFound = (kind: string): kind is NamedKind => Object.hasOwn(found, kind);
+export const isFound = (kind: string): kind is FoundKind => Object.hasOwn(found, kind);
 
 /** A name as typed, without scripts: the one thing of its kind that is called exactly so. */
 export async function resolveName(kind: NamedKind, name: string): Promise<string | undefined> {

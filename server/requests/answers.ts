@@ -10,3 +10,7 @@ export function answerWords(definition: ItemDefinition, answers: Answers, names:
     return words ? [{ label: f.label, words }] : [];
   });
 }
+
+/** What a request asks for, in words to find it by: the item and every answer. */
+export const caseWords = (definition: ItemDefinition, answers: Answers, names: Names): string =>
+  [definition.name, ...answerWords(definition, answers, names).map((a) => a.words)].join('\n');

@@ -1,13 +1,17 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { gate, joinGroup, tell } from '../../core/testing/samples.ts';
+import { askedOf } from '../../core/lists/index.ts';
 import type { Plan } from '../../core/plans/index.ts';
 import { world, type World } from '../testing/world.ts';
-import { approvalFor, approvalsFor } from '../approvals/queries.ts';
+import { approvalsFor } from '../approvals/list.ts';
+import { approvalFor } from '../approvals/queries.ts';
 import { agreementSentences } from './agreements.ts';
 import { myRequest, myRequests } from './queries.ts';
 import { findPeople, found, resolveName } from '../people/find.ts';
-import { runs, trace } from '../runs/queries.ts';
-import { draftOf, items } from '../items/queries.ts';
+import { trace } from '../runs/queries.ts';
+import { ledger } from '../runs/ledger.ts';
+import { draftOf } from '../items/queries.ts';
+import { items } from '../items/list.ts';
 import { browse, offeredItem } from '../items/offered.ts';
 import { findAnything } from '../lists/find-anything.ts';
 import { createItem } from '../items/commands.ts';
@@ -125,11 +129,10 @@ describe('the Counter', () => {
 describe('the Desk', () => {
   it('lists what waits, longest waiting first, a page at a time', async () => {
     for (let i = 0; i < 20; i++) await w.ask(w.viewer('dan'), item.id);
-    const first = await approvalsFor(w.viewer('ina'));
-    expect(first.waiting).toHaveLength(50);
-    const [at, id] = first.next!.split('_');
-    const second = await approvalsFor(w.viewer('ina'), { askedAt: new Date(at!), id: id! });
-    const all = [...first.waiting, ...second.waiting];
+    const first = await approvalsFor(w.viewer('ina'), askedOf('approvals'));
+    expect(first.rows).toHaveLength(50);
+    const second = await approvalsFor(w.viewer('ina'), askedOf('approvals', `after=${first.next}`));
+    const all = [...first.rows, ...second.rows];
     expect(new Set(all.map((a) => a.id)).size).toBe(all.length);
     expect(all.map((a) => a.askedAt.getTime())).toEqual(all.map((a) => a.askedAt.getTime()).toSorted((a, b) => a - b));
     const [count] = await w.query<{ n: number }>(`select count(*)::int as n from approval where person_id = $1 and status = 'waiting'`, [
@@ -168,14 +171,14 @@ describe('the Ledger', () => {
     const declined = await w.ask(w.viewer('tor'), item.id);
     await decide('ina', declined.id, 'decline', 'No');
     const auditor = w.viewer('dan', 'auditor');
-    expect((await runs(auditor, 'declined'))!.rows.map((r) => r.number)).toContain(declined.number);
-    expect((await runs(auditor, 'stuck'))!.rows.every((r) => r.standing?.stuck)).toBe(true);
-    expect((await runs(auditor, 'stuck'))!.rows.length).toBeGreaterThan(0);
-    expect((await runs(auditor, 'open'))!.rows.every((r) => r.outcome === null)).toBe(true);
-    const first = (await runs(auditor, 'all'))!;
-    const second = (await runs(auditor, 'all', first.next))!;
+    expect((await ledger(auditor, askedOf('ledger', 'state=declined')))!.rows.map((r) => r.number)).toContain(declined.number);
+    expect((await ledger(auditor, askedOf('ledger', 'state=stuck')))!.rows.every((r) => r.standing?.stuck)).toBe(true);
+    expect((await ledger(auditor, askedOf('ledger', 'state=stuck')))!.rows.length).toBeGreaterThan(0);
+    expect((await ledger(auditor, askedOf('ledger', 'state=open')))!.rows.every((r) => r.outcome === null)).toBe(true);
+    const first = (await ledger(auditor, askedOf('ledger'), 5))!;
+    const second = (await ledger(auditor, askedOf('ledger', `after=${first.next}`), 5))!;
     expect(first.rows.at(-1)!.number).toBeGreaterThan(second.rows[0]!.number);
-    expect(await runs(w.viewer('tor'), 'all')).toBeUndefined();
+    expect(await ledger(w.viewer('tor'), askedOf('ledger'))).toBeUndefined();
     expect(await trace(w.viewer('tor'), declined.number)).toBeUndefined();
   });
 
@@ -236,11 +239,11 @@ describe('find-anything', () => {
 
 describe('the Workshop', () => {
   it('counts the requests under way and shows the draft with its findings to designers only', async () => {
-    const all = (await items(w.viewer('dan', 'designer'), ''))!;
-    const join = all.find((i) => i.name === 'Join a group')!;
+    const all = (await items(w.viewer('dan', 'designer'), 'item', askedOf('items')))!;
+    const join = all.rows.find((i) => i.name === 'Join a group')!;
     const [open] = await w.query<{ n: number }>('select count(*)::int as n from service_case where outcome is null');
     expect(join).toMatchObject({ published: 1, open: open!.n, draftBy: 'Dan Strand' });
-    expect(await items(w.viewer('tor'), '')).toBeUndefined();
+    expect(await items(w.viewer('tor'), 'item', askedOf('items'))).toBeUndefined();
     const draft = (await draftOf(w.viewer('dan', 'designer'), item.id))!;
     expect(draft).toMatchObject({ version: 2, published: 1, findings: [], revisions: [{ number: 1, by: 'Dan Strand' }] });
     expect(draft.catalogue.people[w.id('boss')]).toEqual({ name: 'Boss Strand', active: true });

@@ -35,6 +35,11 @@ export async function myRequests(viewer: Viewer, before?: number) {
   return { ...page, rows: page.rows.map((r) => ({ ...r, standing: standing.get(r.id) })) };
 }
 
+/** Whether a request is the viewer's own. */
+export async function isRequesterOf(viewer: Viewer, number: number): Promise<boolean> {
+  return (await db().$count(serviceCase, and(eq(serviceCase.number, number), eq(serviceCase.requesterId, viewer.id)))) > 0;
+}
+
 /** One of the viewer's own requests. */
 export async function myRequest(viewer: Viewer, number: number) {
   const [found] = await db()

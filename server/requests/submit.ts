@@ -2,16 +2,19 @@ import { sql } from 'drizzle-orm';
 import { keptDocument, runFormat } from '../../core/documents/index.ts';
 import { newState } from '../../core/engine/index.ts';
 import { validateAnswers, type Answers } from '../../core/forms/index.ts';
+import type { ItemDefinition } from '../../core/items/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { now } from '../clock.ts';
 import { db, type Tx } from '../db/database.ts';
 import { isId } from '../ids.ts';
 import { definitionOf } from '../items/definitions.ts';
 import { existing } from '../people/existing.ts';
+import { namesFor } from '../people/names.ts';
 import { answersRefused, notFound, refuse, type Refusal, type Result } from '../refusal.ts';
 import { batched } from '../runtime/batched.ts';
 import { deliverAll } from '../runtime/deliver.ts';
 import { requestNumber } from '../words.ts';
+import { caseWords } from './answers.ts';
 
 interface Asked {
   viewer: Viewer;
@@ -67,6 +70,7 @@ async function offeredTo(tx: Tx, all: Asked[]): Promise<Map<number, Offer>> {
 /** Something asked for with answers that hold. */
 interface Held extends Asked {
   offer: Offer;
+  definition: ItemDefinition;
   answers: Answers;
 }
 
@@ -80,9 +84,9 @@ async function hold(
   if (offer.earlier !== null) return { ok: true, number: Number(offer.earlier) };
   if (offer.revision !== asked.input.revision)
     return refuse('changed-meanwhile', 'The form was changed while you filled it in. What you typed is kept; look it over and send it again.');
-  const { form } = await definitionOf(tx, offer.revisionId);
-  const held = validateAnswers(form, asked.input.answers, exists);
-  return held.ok ? { ...asked, offer, answers: held.answers } : answersRefused(held.problems);
+  const definition = await definitionOf(tx, offer.revisionId);
+  const held = validateAnswers(definition.form, asked.input.answers, exists);
+  return held.ok ? { ...asked, offer, definition, answers: held.answers } : answersRefused(held.problems);
 }
 
 const onceFor = (h: Asked): string => `${h.viewer.id} ${h.input.onceKey}`;
@@ -91,6 +95,10 @@ const onceFor = (h: Asked): string => `${h.viewer.id} ${h.input.onceKey}`;
 async function begin(tx: Tx, all: Held[]): Promise<Map<string, number>> {
   const at = now();
   const state = newState();
+  const names = await namesFor(
+    tx,
+    all.flatMap((h) => Object.values(h.answers)),
+  );
   const first = new Map(all.toReversed().map((h) => [onceFor(h), h]));
   const given = [...first.values()].toReversed().map((h, nth) => ({
     nth,
@@ -99,16 +107,17 @@ async function begin(tx: Tx, all: Held[]): Promise<Map<string, number>> {
     revision: h.offer.revision,
     requester: h.viewer.id,
     answers: h.answers,
+    words: caseWords(h.definition, h.answers, names),
     key: h.input.onceKey,
   }));
   // The cases, their runs and the entries in the log, in one go; nothing where the same form was sent twice at once.
   const { rows } = await tx.execute<{ id: string; case_id: string; number: string; requester: string; key: string }>(sql`
     with given as (
       select * from jsonb_to_recordset(${JSON.stringify(given)}::jsonb)
-        as g(nth int, item uuid, "revisionId" uuid, revision int, requester uuid, answers jsonb, key text)
+        as g(nth int, item uuid, "revisionId" uuid, revision int, requester uuid, answers jsonb, words text, key text)
     ), made as (
-      insert into service_case (kind, item_id, revision_id, requester_id, answers, opened_at, once_key)
-      select 'request', item, "revisionId", requester, answers, ${at.toISOString()}::timestamptz, key from given order by nth
+      insert into service_case (kind, item_id, revision_id, requester_id, answers, words, opened_at, once_key)
+      select 'request', item, "revisionId", requester, answers, words, ${at.toISOString()}::timestamptz, key from given order by nth
       on conflict do nothing returning id, number, revision_id, requester_id, once_key
     ), begun as (
       insert into run (case_id, revision_id, began_at, state)

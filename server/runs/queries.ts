@@ -1,58 +1,33 @@
-import { and, desc, eq, getTableColumns, inArray, isNotNull, isNull, lt, sql } from 'drizzle-orm';
+import { and, eq, getTableColumns, inArray, isNotNull } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/pg-core';
 import { branchWords, findStep, namingOf, outputPlaces, rooms, startPlaces, walkPlaces, type StepKind } from '../../core/plans/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
-import { approval, call, callTry, gate, message, person, revision, run, runEvent, runStep, serviceCase } from '../db/schema/index.ts';
+import {
+  approval,
+  call,
+  callTry,
+  changeLog,
+  gate,
+  message,
+  person,
+  revision,
+  run,
+  runEvent,
+  runStep,
+  serviceCase,
+  task,
+} from '../db/schema/index.ts';
 import { definitionOf } from '../items/definitions.ts';
-import { namesFor } from '../people/names.ts';
+import { namesFor, type Names } from '../people/names.ts';
 import type { Value } from '../../core/values/index.ts';
 import { maySeeInside } from '../requests/confidential.ts';
 import { catalogueFor } from '../items/catalogue.ts';
-import { pageOf } from '../lists/page.ts';
 import { valueWords } from '../words.ts';
 import { answerWords } from '../requests/answers.ts';
-import { whereItStands } from '../requests/standing.ts';
 
 /** Who may read the Ledger. */
 export const mayReadLedger = (viewer: Viewer): boolean => has(viewer, 'auditor', 'administrator', 'designer', 'teamMember');
-
-const pageSize = 50;
-export type LedgerFilter = 'all' | 'open' | 'stuck' | 'fulfilled' | 'declined' | 'withdrawn' | 'lapsed' | 'failed';
-
-/** Requests, newest first, a page at a time by number. */
-export async function runs(viewer: Viewer, filter: LedgerFilter, before?: number) {
-  if (!mayReadLedger(viewer)) return undefined;
-  const stuck = sql`exists (select from ${run} join ${runStep} on ${runStep.runId} = ${run.id} where ${run.caseId} = ${serviceCase.id} and ${runStep.stuckCause} is not null)`;
-  const chosen =
-    filter === 'all'
-      ? undefined
-      : filter === 'open'
-        ? isNull(serviceCase.outcome)
-        : filter === 'stuck'
-          ? and(isNull(serviceCase.outcome), stuck)
-          : eq(serviceCase.outcome, filter);
-  const rows = await db()
-    .select({
-      id: serviceCase.id,
-      number: serviceCase.number,
-      item: revision.name,
-      revision: revision.number,
-      requester: person.name,
-      openedAt: serviceCase.openedAt,
-      endedAt: serviceCase.endedAt,
-      outcome: serviceCase.outcome,
-    })
-    .from(serviceCase)
-    .innerJoin(revision, eq(revision.id, serviceCase.revisionId))
-    .innerJoin(person, eq(person.id, serviceCase.requesterId))
-    .where(and(chosen, before ? lt(serviceCase.number, before) : undefined))
-    .orderBy(desc(serviceCase.number))
-    .limit(pageSize + 1);
-  const page = pageOf(rows, pageSize, (last) => last.number);
-  const standing = await whereItStands(page.rows.filter((r) => !r.outcome).map((r) => r.id));
-  return { ...page, rows: page.rows.map((r) => ({ ...r, standing: standing.get(r.id) })) };
-}
 
 /** What a run did, step by step, with values, branches, messages, calls and everything that was ignored. */
 export async function trace(viewer: Viewer, number: number) {
@@ -71,6 +46,7 @@ export async function trace(viewer: Viewer, number: number) {
     db().select().from(runStep).where(eq(runStep.runId, row.runId)).orderBy(runStep.order),
     db()
       .select({
+        id: approval.id,
         key: gate.key,
         name: decider.name,
         insteadOf: insteadOf.name,
@@ -109,8 +85,17 @@ export async function trace(viewer: Viewer, number: number) {
         )
         .orderBy(callTry.n)
     : [];
+  const tasks = await db().select().from(task).where(eq(task.runId, row.runId));
+  const moves = await movesOf(
+    gates.map((g) => g.id),
+    tasks.map((t) => t.id),
+  );
   const ignoredPeople = events.flatMap((e) => ('person' in e.event && typeof e.event.person === 'string' ? [e.event.person] : []));
-  const values = [...Object.values(row.answers), ...steps.flatMap((s) => [...Object.values(s.inputs), ...Object.values(s.outputs ?? {})])];
+  const values = [
+    ...tasks.flatMap((t) => Object.values(t.draft.values)),
+    ...Object.values(row.answers),
+    ...steps.flatMap((s) => [...Object.values(s.inputs), ...Object.values(s.outputs ?? {})]),
+  ];
   const names = await namesFor(db(), values, [...ignoredPeople, row.requesterId, ...messages.map((m) => m.toId)]);
   const catalogue = await catalogueFor(db(), definition);
   const places = walkPlaces(definition.plan.steps, startPlaces(definition.form), catalogue, () => undefined).anywhere;
@@ -159,7 +144,17 @@ export async function trace(viewer: Viewer, number: number) {
       outputs: labelled(s.step, s.outputs),
       taken: s.taken ? branch(s.step, s.taken) : undefined,
       notTaken: (s.notTaken ?? []).map((b) => branch(s.step, b)),
-      approvals: gates.filter((g) => g.key === s.key),
+      approvals: gates
+        .filter((g) => g.key === s.key)
+        .map((g) => {
+          const via = moves.find((m) => m.object === 'approval' && m.objectId === g.id)?.detail['via'];
+          return { ...g, via: typeof via === 'string' ? (ways[via] ?? `by ${via}`) : undefined };
+        }),
+      work: workOf(
+        tasks.find((t) => t.key === s.key),
+        moves,
+        names,
+      ),
       messages: messages
         .filter((m) => m.key === s.key)
         .map((m) => ({
@@ -195,6 +190,61 @@ export async function trace(viewer: Viewer, number: number) {
     })),
   };
 }
+/** By which way a decision came, in words. */
+const ways: Record<string, string> = {
+  portal: 'at the Desk',
+  'mail link': 'by the link in the mail',
+  'mail reply': 'by a reply to the mail',
+  chat: 'in chat',
+};
+const doings: Record<string, string> = {
+  take: 'took it',
+  'give-back': 'gave it back to the team',
+  'take-over': 'took it over',
+  finish: 'finished it',
+};
+
+/** What people did about these approvals and tasks, as the log of changes has it. */
+async function movesOf(approvals: string[], tasks: string[]) {
+  const of = (object: string, ids: string[], actions: string[]) =>
+    db()
+      .select({
+        object: changeLog.object,
+        objectId: changeLog.objectId,
+        action: changeLog.action,
+        at: changeLog.at,
+        who: person.name,
+        detail: changeLog.detail,
+      })
+      .from(changeLog)
+      .leftJoin(person, eq(person.id, changeLog.actorId))
+      .where(and(eq(changeLog.object, object), inArray(changeLog.objectId, ids), inArray(changeLog.action, actions)))
+      .orderBy(changeLog.id);
+  const [decided, worked] = await Promise.all([
+    approvals.length > 0 ? of('approval', approvals, ['approve', 'decline', 'sendBack']) : [],
+    tasks.length > 0 ? of('task', tasks, Object.keys(doings)) : [],
+  ]);
+  return [...decided, ...worked];
+}
+
+function workOf(row: typeof task.$inferSelect | undefined, moves: Awaited<ReturnType<typeof movesOf>>, names: Names) {
+  if (!row) return undefined;
+  const done = row.result === 'done';
+  return {
+    moves: moves
+      .filter((m) => m.object === 'task' && m.objectId === row.id)
+      .map((m) => ({ who: m.who, at: m.at, words: doings[m.action] ?? m.action })),
+    checklist: row.checklist.map((c) => ({ words: c.words, checked: done || row.draft.checked.includes(c.id) })),
+    // What a finished task gave stands under what came out of it.
+    filled: done
+      ? []
+      : row.fields.flatMap((f) => {
+          const words = valueWords(row.draft.values[f.id], names, f.options);
+          return words ? [{ label: f.label, words }] : [];
+        }),
+  };
+}
+
 /** What everybody with Ledger access sees of a confidential request: that it exists, and how it stands. */
 async function sealedTrace(row: typeof serviceCase.$inferSelect & { runId: string }) {
   const [definition, [by], steps] = await Promise.all([

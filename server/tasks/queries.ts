@@ -1,53 +1,13 @@
-import { and, asc, eq, sql, type SQL } from 'drizzle-orm';
+import { and, eq } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/pg-core';
 import { milestonesOf } from '../../core/plans/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 
 import { db } from '../db/database.ts';
-import { person, revision, run, serviceCase, task, team, teamMember } from '../db/schema/index.ts';
+import { person, revision, run, serviceCase, task, team } from '../db/schema/index.ts';
 import { namesFor, shortNames } from '../people/names.ts';
-import { momentCursor, pageOf } from '../lists/page.ts';
 import { mayTakeOver, mine } from './whose.ts';
 import { answerWords } from '../requests/answers.ts';
-
-const pageSize = 50;
-
-/** Open tasks of the viewer and their teams, the one due first on top. */
-export async function tasksFor(viewer: Viewer, which: 'all' | 'mine', after?: { dueAt: Date; id: string }) {
-  const requester = alias(person, 'requester');
-  const taker = alias(person, 'taker');
-  const later = after ? sql`and (due_order, id) > (${after.dueAt.toISOString()}::timestamptz, ${after.id}::uuid)` : sql``;
-  /** The first of those that one index holds in order; a page is among the firsts of all. */
-  const firstOf = (whose: SQL) =>
-    sql`(select id, due_order from ${task} where ${whose} and closed_at is null ${later} order by due_order, id limit ${pageSize + 1})`;
-  const own = sql`${firstOf(sql`person_id = ${viewer.id}`)} union ${firstOf(sql`taken_by = ${viewer.id}`)}`;
-  const teams = sql`select t.* from ${teamMember} m cross join lateral ${firstOf(sql`team_id = m.team_id`)} t where m.person_id = ${viewer.id}`;
-  const page = sql`(select id, due_order from (${which === 'mine' ? own : sql`${own} union (${teams})`}) firsts order by due_order, id limit ${pageSize + 1})`;
-  const rows = await db()
-    .select({
-      id: task.id,
-      name: task.name,
-      team: team.name,
-      takenBy: taker.name,
-      mine: sql<boolean>`coalesce(${task.personId} = ${viewer.id} or ${task.takenBy} = ${viewer.id}, false)`,
-      dueAt: task.dueAt,
-      sortAt: task.dueOrder,
-      openedAt: task.openedAt,
-      number: serviceCase.number,
-      item: revision.name,
-      requester: requester.name,
-    })
-    .from(task)
-    .innerJoin(sql`${page} page`, sql`page.id = ${task.id}`)
-    .innerJoin(run, eq(run.id, task.runId))
-    .innerJoin(serviceCase, eq(serviceCase.id, run.caseId))
-    .innerJoin(revision, eq(revision.id, serviceCase.revisionId))
-    .innerJoin(requester, eq(requester.id, serviceCase.requesterId))
-    .leftJoin(team, eq(team.id, task.teamId))
-    .leftJoin(taker, eq(taker.id, task.takenBy))
-    .orderBy(asc(task.dueOrder), asc(task.id));
-  return pageOf(rows, pageSize, (last) => momentCursor(last.sortAt, last.id));
-}
 
 /** Everything needed to do a task. */
 export async function taskFor(viewer: Viewer, id: string) {

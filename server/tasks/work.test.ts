@@ -4,7 +4,9 @@ import { finish, gate, step, tell, wideForm } from '../../core/testing/samples.t
 import { sentence } from '../../core/values/index.ts';
 import { world, type World } from '../testing/world.ts';
 import { finishTask, saveTask, takeTask } from './commands.ts';
-import { taskFor, tasksFor } from './queries.ts';
+import { askedOf } from '../../core/lists/index.ts';
+import { tasksFor } from './list.ts';
+import { taskFor } from './queries.ts';
 import { answerQuestion } from '../requests/commands.ts';
 import { myRequest } from '../requests/queries.ts';
 import { decide } from '../approvals/commands.ts';
@@ -41,8 +43,8 @@ describe('tasks', () => {
     const { id } = await ask({ steps: [full, told] });
     const t = await taskOf(id);
     const runa = w.viewer('runa', 'teamMember');
-    expect((await tasksFor(runa, 'all')).rows.map((r) => r.id)).toContain(t.id);
-    expect((await tasksFor(w.viewer('ina'), 'all')).rows).toEqual([]);
+    expect((await tasksFor(runa, askedOf('tasks'))).rows.map((r) => r.id)).toContain(t.id);
+    expect((await tasksFor(w.viewer('ina'), askedOf('tasks'))).rows).toEqual([]);
     expect(await taskFor(w.viewer('ina'), t.id)).toBeUndefined();
     expect(await finishTask(w.viewer('ina'), { id: t.id, values: {}, checked: [] })).toMatchObject({ ok: false, code: 'not-found' });
     expect(await takeTask(runa, { id: t.id, give: false })).toEqual({ ok: true });

@@ -5,6 +5,7 @@ import { answerQuestion, withdrawRequest } from '../../../server/requests/comman
 import { myRequest } from '../../../server/requests/queries.ts';
 import { Button } from '~/ui/button';
 import { FormFields } from '~/ui/form-fields';
+import { Live } from '~/ui/live';
 import { Mark, RequestState } from '~/ui/mark';
 import { Refused } from '~/ui/problem';
 import { standingWords } from '~/ui/standing';
@@ -42,7 +43,10 @@ export default function RequestPage({ loaderData: r, actionData }: Route.Compone
   const [search] = useSearchParams();
   return (
     <div className="max-w-3xl">
-      <p className="numbers text-sm text-faint">R-{r.number}</p>
+      <p className="flex gap-3 text-sm">
+        <span className="numbers text-faint">R-{r.number}</span>
+        {!r.outcome && <Live number={r.number} />}
+      </p>
       <h1 className="font-serif text-2xl">{r.item}</h1>
       {search.has('sent') && !r.outcome && (
         <p role="status" className="mt-3 border-l-3 border-moss bg-moss-wash px-3 py-2">

@@ -2,6 +2,7 @@ import { Link } from 'react-router';
 import { myRequests } from '../../../server/requests/queries.ts';
 import { ButtonLink } from '~/ui/button';
 import { Empty } from '~/ui/frame';
+import { Live } from '~/ui/live';
 import { RequestState } from '~/ui/mark';
 import { standingWords } from '~/ui/standing';
 import { Time } from '~/ui/time';
@@ -20,7 +21,10 @@ export async function loader({ context, request }: Route.LoaderArgs) {
 export default function Requests({ loaderData: { rows, next, before } }: Route.ComponentProps) {
   return (
     <div className="max-w-4xl">
-      <h1 className="mb-4 font-serif text-2xl">My requests</h1>
+      <div className="mb-4 flex items-baseline gap-3">
+        <h1 className="font-serif text-2xl">My requests</h1>
+        <Live />
+      </div>
       {rows.length === 0 ? (
         <Empty act={<ButtonLink to="/counter">Ask for something</ButtonLink>}>
           {before

@@ -1,80 +1,122 @@
-import { Link, NavLink, Outlet, useParams } from 'react-router';
-import { clsx } from 'clsx';
-import { approvalsFor } from '../../../server/approvals/queries.ts';
+import { useCallback } from 'react';
+import { Outlet, useParams } from 'react-router';
+import { lists, writeAsked } from '../../../core/lists/index.ts';
+import { approvalCount, approvalsFor } from '../../../server/approvals/list.ts';
 import { ButtonLink } from '~/ui/button';
-import { Empty } from '~/ui/frame';
-import { Mark } from '~/ui/mark';
+import { Empty, ListSheet } from '~/ui/frame';
+import { addressOf } from '~/ui/list/address';
+import { ListBar } from '~/ui/list/bar';
+import { ListTable, type Cell } from '~/ui/list/table';
+import { usePages } from '~/ui/list/use-pages';
+import { Mark, type MarkKind } from '~/ui/mark';
 import { Time } from '~/ui/time';
-import { anId, cursorIn, signedIn } from '../session.server';
+import { listFor } from '../list.server';
+import { found, signedIn } from '../session.server';
 import type { Route } from './+types/approvals';
 
-export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
+export { TroubleOnPage as ErrorBoundary } from '~/ui/trouble';
 
 export const meta = () => [{ title: 'Approvals for me · Desk · Nessmoor' }];
 
 export async function loader({ context, request }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
-  const after = cursorIn(request, anId);
-  return approvalsFor(viewer, after && { askedAt: after.at, id: after.id });
+  const page = await listFor(
+    viewer,
+    request,
+    'approvals',
+    (asked) => approvalsFor(viewer, asked),
+    (asked) => approvalCount(viewer, asked),
+  );
+  return found(page, 'This list');
 }
 
-const decidedWord = { approved: 'You approved', declined: 'You declined', released: 'No longer needed', waiting: '', later: '' };
+type Row = Route.ComponentProps['loaderData']['list']['rows'][number];
 
-export default function Approvals({ loaderData: { waiting, decided, next } }: Route.ComponentProps) {
-  const open = useParams()['id'] !== undefined;
+const answers: Record<Row['status'], { mark: MarkKind; words: string }> = {
+  waiting: { mark: 'half', words: 'waits for you' },
+  approved: { mark: 'done', words: 'approved' },
+  declined: { mark: 'declined', words: 'declined' },
+  released: { mark: 'empty', words: 'not needed any more' },
+};
+
+const cells: Record<string, Cell<Row>> = {
+  request: { width: 76, of: (r) => <span className="numbers">R-{r.number}</span> },
+  item: {
+    width: 190,
+    grows: true,
+    of: (r) => (
+      <span className="block truncate font-medium" title={r.item}>
+        {r.item}
+      </span>
+    ),
+    under: (r) => r.requester,
+  },
+  gate: {
+    width: 180,
+    grows: true,
+    wide: true,
+    of: (r) => (
+      <span className="block truncate" title={r.gate}>
+        {r.gate}
+      </span>
+    ),
+  },
+  asked: { width: 110, of: (r) => <Time at={r.askedAt} relative /> },
+  lapses: { width: 156, wide: true, of: (r) => r.lapsesAt && <Time at={r.lapsesAt} /> },
+  decision: {
+    width: 170,
+    wide: true,
+    of: (r) => (
+      <span className="inline-flex items-center gap-1.5">
+        <Mark kind={answers[r.status].mark} size={12} /> {answers[r.status].words}
+      </span>
+    ),
+  },
+};
+
+const keyOf = (r: Row) => r.id;
+const wordsOf = (r: Row) => `R-${r.number}, ${r.item}, ${r.requester}, ${answers[r.status].words}`;
+
+export default function Approvals({ loaderData: { asked, list, named, count } }: Route.ComponentProps) {
+  const open = useParams()['id'];
+  const said = writeAsked(lists.approvals, asked);
+  const pages = usePages<Row>(list, '/desk/approvals', said);
+  const { rows } = pages;
+  const hrefOf = useCallback((r: Row) => addressOf(`/desk/approvals/${r.id}`, said), [said]);
+  const over = asked.wanted['state']?.join() === 'over';
   return (
-    <div className={clsx('grid gap-8', open && 'lg:grid-cols-[300px_minmax(0,1fr)]')}>
-      <div className={clsx('min-w-0', open ? 'hidden lg:block' : 'max-w-3xl')}>
-        <h1 className="mb-4 font-serif text-2xl">Approvals for me</h1>
-        {waiting.length === 0 && (
-          <Empty>Nothing waits for your decision. When somebody asks for something you must agree to, it stands here and comes by mail.</Empty>
-        )}
-        <ul className="border-t">
-          {waiting.map((a) => (
-            <li key={a.id} className="border-b">
-              <NavLink
-                to={`/desk/approvals/${a.id}`}
-                className={({ isActive }) =>
-                  clsx('block border-l-3 py-2.5 pl-3', isActive ? 'border-ochre bg-ochre-wash' : 'border-transparent hover:text-sea')
-                }
-              >
-                <span className="flex items-center gap-2">
-                  <Mark kind="half" /> <span className="font-medium">{a.item}</span>{' '}
-                  <span className="numbers ml-auto text-sm text-faint">R-{a.number}</span>
-                </span>
-                <span className="block truncate">{a.requester}</span>
-                <span className="block text-sm text-faint">
-                  {a.gate}, asked <Time at={a.askedAt} relative />
-                </span>
-              </NavLink>
-            </li>
-          ))}
-        </ul>
-        {next && (
-          <p className="mt-4">
-            <ButtonLink to={`?after=${next}`}>Next approvals</ButtonLink>
-          </p>
-        )}
-        {decided.length > 0 && (
-          <>
-            <h2 className="mt-8 mb-2 text-sm text-faint">Lately</h2>
-            <ul className="border-t text-sm">
-              {decided.map((a) => (
-                <li key={a.id} className="border-b">
-                  <Link to={`/desk/approvals/${a.id}`} className="flex items-center gap-2 py-1.5 hover:text-sea">
-                    <Mark kind={a.status === 'approved' ? 'done' : a.status === 'declined' ? 'declined' : 'empty'} size={12} />
-                    <span className="min-w-0 truncate">
-                      {decidedWord[a.status]}: {a.item}, {a.requester}
-                    </span>
-                    <span className="numbers ml-auto text-faint">R-{a.number}</span>
-                  </Link>
-                </li>
-              ))}
-            </ul>
-          </>
-        )}
-      </div>
-      <Outlet />
-    </div>
+    <ListSheet {...(open !== undefined && { slip: <Outlet />, closeTo: addressOf('/desk/approvals', said), of: open })}>
+      <ListBar
+        title={over ? 'Answered by me' : 'Approvals for me'}
+        name="approvals"
+        shape={lists.approvals}
+        asked={asked}
+        named={named}
+        count={count}
+        exportTo="/export/approvals"
+        live={{ hold: pages.further }}
+      />
+      {rows.length === 0 ? (
+        <Empty act={said ? <ButtonLink to="/desk/approvals">What waits for me</ButtonLink> : undefined}>
+          {said
+            ? 'No approval is like that.'
+            : 'Nothing waits for your decision. When somebody asks for something you must agree to, it stands here and comes by mail.'}
+        </Empty>
+      ) : (
+        <ListTable
+          shape={lists.approvals}
+          asked={asked}
+          name="approvals"
+          label={over ? 'Answered by me' : 'Approvals for me'}
+          rows={rows}
+          cells={cells}
+          keyOf={keyOf}
+          hrefOf={hrefOf}
+          wordsOf={wordsOf}
+          open={open}
+          {...(pages.next !== undefined && { onEnd: pages.read, next: addressOf('/desk/approvals', said, `after=${pages.next}`) })}
+        />
+      )}
+    </ListSheet>
   );
 }

@@ -1,32 +1,92 @@
-import { Outlet } from 'react-router';
+import { Outlet, useLocation, useSearchParams } from 'react-router';
+import { askedOf } from '../../../core/lists/index.ts';
+import { approvalCount } from '../../../server/approvals/list.ts';
 import { has } from '../../../server/auth/viewer.ts';
-import { Frame, MarginLink } from '~/ui/frame';
+import { ownsSystems } from '../../../server/consents/queries.ts';
+import { countedTo } from '../../../server/lists/narrow.ts';
+import { keptViews } from '../../../server/lists/views.ts';
+import { stuckCount } from '../../../server/runs/stuck.ts';
+import { taskCount } from '../../../server/tasks/list.ts';
+import { MarginLine, Place } from '~/ui/frame';
+import { KeptViews } from '~/ui/list/views';
 import { signedIn } from '../session.server';
 import type { Route } from './+types/place';
-import { ownsSystems } from '../../../server/consents/queries.ts';
 
 export { Trouble as ErrorBoundary } from '~/ui/trouble';
 
 export async function loader({ context, request }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
-  return { consents: await ownsSystems(viewer), aside: has(viewer, 'administrator') };
+  const [consents, all, mine, untaken, approvals, stuck, taskViews, approvalViews] = await Promise.all([
+    ownsSystems(viewer),
+    taskCount(viewer, askedOf('tasks')),
+    taskCount(viewer, askedOf('tasks', 'whose=mine')),
+    taskCount(viewer, askedOf('tasks', 'whose=untaken')),
+    approvalCount(viewer, askedOf('approvals')),
+    stuckCount(viewer, askedOf('stuck')),
+    keptViews(viewer, 'tasks'),
+    keptViews(viewer, 'approvals'),
+  ]);
+  const say = (n: number) => (n > countedTo ? `${countedTo}+` : String(n));
+  return {
+    consents,
+    aside: has(viewer, 'administrator'),
+    mends: has(viewer, 'teamMember', 'administrator'),
+    counts: { all: say(all), mine: say(mine), untaken: say(untaken), approvals: say(approvals), stuck: say(stuck) },
+    taskViews,
+    approvalViews,
+  };
 }
 
-export default function Desk({ loaderData: { consents, aside } }: Route.ComponentProps) {
+export default function Desk({ loaderData: { consents, aside, mends, counts, taskViews, approvalViews } }: Route.ComponentProps) {
+  const { pathname } = useLocation();
+  const [search] = useSearchParams();
+  const tasks = pathname.startsWith('/desk/tasks');
+  const approvals = pathname.startsWith('/desk/approvals');
+  const whose = search.get('whose');
+  const state = search.get('state');
   return (
-    <Frame
+    <Place
       marginLabel="Desk"
       margin={
-        <div className="flex gap-1 py-2 md:block md:py-4">
-          <MarginLink to="/desk/approvals">Approvals for me</MarginLink>
-          <MarginLink to="/desk/tasks">Tasks</MarginLink>
-          <MarginLink to="/desk/stuck">Stuck steps</MarginLink>
-          {consents && <MarginLink to="/desk/consents">Consents</MarginLink>}
-          {aside && <MarginLink to="/desk/set-aside">Set aside</MarginLink>}
-        </div>
+        <>
+          <div className="flex gap-1 py-2 md:block md:py-4">
+            <MarginLine to="/desk/approvals" here={approvals && state !== 'over'} count={counts.approvals}>
+              Approvals for me
+            </MarginLine>
+            <MarginLine to="/desk/tasks" here={tasks && whose === null} count={counts.all}>
+              My teams’ tasks
+            </MarginLine>
+            <MarginLine to="/desk/tasks?whose=mine" here={tasks && whose === 'mine'} count={counts.mine}>
+              Mine
+            </MarginLine>
+            <MarginLine to="/desk/tasks?whose=untaken" here={tasks && whose === 'untaken'} count={counts.untaken}>
+              Not taken
+            </MarginLine>
+            {mends && (
+              <MarginLine to="/desk/stuck" here={pathname === '/desk/stuck'} count={counts.stuck}>
+                Stuck steps
+              </MarginLine>
+            )}
+            <MarginLine to="/desk/approvals?state=over" here={approvals && state === 'over'}>
+              Answered by me
+            </MarginLine>
+            {consents && (
+              <MarginLine to="/desk/consents" here={pathname === '/desk/consents'}>
+                Consents
+              </MarginLine>
+            )}
+            {aside && (
+              <MarginLine to="/desk/set-aside" here={pathname === '/desk/set-aside'}>
+                Set aside
+              </MarginLine>
+            )}
+          </div>
+          <KeptViews list="tasks" views={taskViews} to={(asked) => `/desk/tasks?${asked}`} title="Kept views of tasks" />
+          <KeptViews list="approvals" views={approvalViews} to={(asked) => `/desk/approvals?${asked}`} title="Kept views of approvals" />
+        </>
       }
     >
       <Outlet />
-    </Frame>
+    </Place>
   );
 }

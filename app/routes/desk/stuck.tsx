@@ -1,50 +1,95 @@
-import { Link } from 'react-router';
+import { lists, writeAsked } from '../../../core/lists/index.ts';
+import { stuckCount, stuckSteps } from '../../../server/runs/stuck.ts';
 import { ButtonLink } from '~/ui/button';
-import { Empty } from '~/ui/frame';
+import { Empty, ListSheet } from '~/ui/frame';
+import { addressOf } from '~/ui/list/address';
+import { ListBar } from '~/ui/list/bar';
+import { ListTable, type Cell } from '~/ui/list/table';
+import { usePages } from '~/ui/list/use-pages';
 import { Mark } from '~/ui/mark';
 import { Time } from '~/ui/time';
-import { cursorIn, found, signedIn } from '../session.server';
+import { listFor } from '../list.server';
+import { found, signedIn } from '../session.server';
 import type { Route } from './+types/stuck';
-import { stuckSteps } from '../../../server/runs/stuck.ts';
 
-export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
+export { TroubleOnPage as ErrorBoundary } from '~/ui/trouble';
 
 export const meta = () => [{ title: 'Stuck steps · Desk · Nessmoor' }];
 
 export async function loader({ context, request }: Route.LoaderArgs) {
-  const after = cursorIn(request, /^\d{1,15}$/);
-  return found(await stuckSteps(signedIn(context, request), after && { since: after.at, order: Number(after.id) }), 'This list');
+  const viewer = signedIn(context, request);
+  const page = await listFor(
+    viewer,
+    request,
+    'stuck',
+    (asked) => stuckSteps(viewer, asked),
+    (asked) => stuckCount(viewer, asked),
+  );
+  return found(page, 'This list');
 }
 
-export default function Stuck({ loaderData: { rows, next } }: Route.ComponentProps) {
+type Row = Route.ComponentProps['loaderData']['list']['rows'][number];
+
+const cells: Record<string, Cell<Row>> = {
+  request: { width: 76, of: (r) => <span className="numbers">R-{r.number}</span> },
+  step: {
+    width: 220,
+    grows: true,
+    of: (r) => (
+      <span className="flex items-center gap-1.5 font-medium">
+        <Mark kind="failed" size={12} />
+        <span className="min-w-0 truncate" title={r.name}>
+          {r.name}
+        </span>
+      </span>
+    ),
+    under: (r) => `${r.item}, ${r.requester}`,
+  },
+  cause: { width: 320, grows: true, of: (r) => <span className="wrap-anywhere">{r.cause ?? 'The cause is confidential, as the request is.'}</span> },
+  since: { width: 110, of: (r) => <Time at={r.since} relative /> },
+};
+
+const keyOf = (r: Row) => `${r.number} ${r.key}`;
+const hrefOf = (r: Row) => `/ledger/${r.number}#${encodeURIComponent(r.key)}`;
+const wordsOf = (r: Row) => `R-${r.number}, ${r.name}`;
+
+export default function Stuck({ loaderData: { asked, list, named, count } }: Route.ComponentProps) {
+  const said = writeAsked(lists.stuck, asked);
+  const pages = usePages<Row>(list, '/desk/stuck', said);
+  const { rows } = pages;
   return (
-    <div className="max-w-4xl">
-      <h1 className="mb-1 font-serif text-2xl">Stuck steps</h1>
-      <p className="mb-4 text-faint">
+    <ListSheet>
+      <ListBar
+        title="Stuck steps"
+        name="stuck"
+        shape={lists.stuck}
+        asked={asked}
+        named={named}
+        count={count}
+        exportTo="/export/stuck"
+        live={{ hold: pages.further }}
+      />
+      <p className="pb-2 text-faint">
         A step that failed beyond its retries waits here; the request itself is not lost. Open one to try it again, skip it or take it over.
       </p>
-      {rows.length === 0 && <Empty>No step is stuck.</Empty>}
-      <ul className="border-t">
-        {rows.map((s) => (
-          <li key={`${s.number} ${s.key}`} className="border-b">
-            <Link to={`/ledger/${s.number}#${encodeURIComponent(s.key)}`} className="block py-2.5 hover:text-sea">
-              <span className="flex items-center gap-2">
-                <Mark kind="failed" /> <span className="font-medium">{s.name}</span>
-                <span className="numbers ml-auto text-sm text-faint">R-{s.number}</span>
-              </span>
-              <span className="block pl-[22px]">{s.cause ?? 'The cause is confidential, as the request is.'}</span>
-              <span className="block pl-[22px] text-sm text-faint">
-                {s.item}, for {s.requester}, since <Time at={s.since} relative />
-              </span>
-            </Link>
-          </li>
-        ))}
-      </ul>
-      {next && (
-        <p className="mt-4">
-          <ButtonLink to={`?after=${next}`}>Next stuck steps</ButtonLink>
-        </p>
+      {rows.length === 0 ? (
+        <Empty act={said ? <ButtonLink to="/desk/stuck">Show all stuck steps</ButtonLink> : undefined}>
+          {said ? 'No stuck step is like that.' : 'No step is stuck.'}
+        </Empty>
+      ) : (
+        <ListTable
+          shape={lists.stuck}
+          asked={asked}
+          name="stuck"
+          label="Stuck steps"
+          rows={rows}
+          cells={cells}
+          keyOf={keyOf}
+          hrefOf={hrefOf}
+          wordsOf={wordsOf}
+          {...(pages.next !== undefined && { onEnd: pages.read, next: addressOf('/desk/stuck', said, `after=${pages.next}`) })}
+        />
       )}
-    </div>
+    </ListSheet>
   );
 }

@@ -1,94 +1,157 @@
 import { clsx } from 'clsx';
-import { Link, NavLink, Outlet, useParams } from 'react-router';
-import { tasksFor } from '../../../server/tasks/queries.ts';
-import { ButtonLink } from '~/ui/button';
-import { Empty } from '~/ui/frame';
-import { Mark } from '~/ui/mark';
+import { DateTime } from 'luxon';
+import { useCallback, useMemo, useState } from 'react';
+import { Outlet, useNavigation, useParams, useSubmit } from 'react-router';
+import { minutesShort } from '../../../core/calendar/index.ts';
+import { lists, writeAsked } from '../../../core/lists/index.ts';
+import { takeTask } from '../../../server/tasks/commands.ts';
+import { taskCount, tasksFor } from '../../../server/tasks/list.ts';
+import { Button, ButtonLink } from '~/ui/button';
+import { Empty, ListSheet } from '~/ui/frame';
+import { addressOf } from '~/ui/list/address';
+import { ListBar } from '~/ui/list/bar';
+import { ListTable, type Cell } from '~/ui/list/table';
+import { usePages } from '~/ui/list/use-pages';
 import { useNow } from '~/ui/now';
+import { Refused } from '~/ui/problem';
 import { Time } from '~/ui/time';
-import { anId, asked, cursorIn, signedIn } from '../session.server';
+import { listFor } from '../list.server';
+import { found, posted, signedIn } from '../session.server';
 import type { Route } from './+types/tasks';
 
-export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
+export { TroubleOnPage as ErrorBoundary } from '~/ui/trouble';
 
 export const meta = () => [{ title: 'Tasks · Desk · Nessmoor' }];
 
 export async function loader({ context, request }: Route.LoaderArgs) {
-  const which = asked(request, 'whose') === 'mine' ? 'mine' : 'all';
-  const after = cursorIn(request, anId);
-  return { which, ...(await tasksFor(signedIn(context, request), which, after && { dueAt: after.at, id: after.id })) };
+  const viewer = signedIn(context, request);
+  const page = await listFor(
+    viewer,
+    request,
+    'tasks',
+    (asked) => tasksFor(viewer, asked),
+    (asked) => taskCount(viewer, asked),
+  );
+  return found(page, 'This list');
 }
 
-export default function Tasks({ loaderData: { which, rows, next } }: Route.ComponentProps) {
-  const open = useParams()['id'] !== undefined;
-  const { now } = useNow();
-  const whose = which === 'mine' ? '?whose=mine' : '';
+/** Takes several at once; what somebody else was quicker with is said, and the rest is taken. */
+export async function action({ context, request }: Route.ActionArgs) {
+  const viewer = signedIn(context, request);
+  const form = await posted(request);
+  const refused: string[] = [];
+  let taken = 0;
+  for (const id of form.all('task').map(String).slice(0, 100)) {
+    const result = await takeTask(viewer, { id, give: false });
+    if (result.ok) taken++;
+    else refused.push(result.sentence);
+  }
+  return { taken, refused };
+}
+
+type Row = Route.ComponentProps['loaderData']['list']['rows'][number];
+
+const cells: Record<string, Cell<Row>> = {
+  request: { width: 76, of: (r) => <span className="numbers">R-{r.number}</span> },
+  task: {
+    width: 200,
+    grows: true,
+    of: (r) => (
+      <span className="block truncate font-medium" title={r.name}>
+        {r.name}
+      </span>
+    ),
+    under: (r) => `${r.item}, ${r.requester}`,
+  },
+  team: { width: 150, wide: true, of: (r) => r.team ?? 'given to a person' },
+  holder: { width: 120, of: (r) => (r.mine ? 'mine' : (r.takenBy ?? <span className="text-faint">nobody</span>)) },
+  due: { width: 156, wide: true, of: (r) => r.dueAt && <Time at={r.dueAt} /> },
+  left: {
+    width: 104,
+    of: (r) =>
+      r.left !== undefined && (
+        <span className={clsx('numbers whitespace-nowrap', r.left < 0 ? 'text-coral' : r.left < 120 && 'text-ochre')}>
+          {r.left < 0 ? `${minutesShort(-r.left)} late` : minutesShort(r.left)}
+        </span>
+      ),
+  },
+  opened: { width: 156, wide: true, of: (r) => <Time at={r.openedAt} /> },
+};
+
+const keyOf = (r: Row) => r.id;
+const wordsOf = (r: Row) => `R-${r.number}, ${r.name}`;
+
+export default function Tasks({ loaderData: { asked, list, named, count }, actionData }: Route.ComponentProps) {
+  const open = useParams()['id'];
+  const { now, zone } = useNow();
+  const submit = useSubmit();
+  const busy = useNavigation().formMethod === 'POST';
+  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
+  const said = writeAsked(lists.tasks, asked);
+  const pages = usePages<Row>(list, '/desk/tasks', said);
+  const { rows } = pages;
+  const hrefOf = useCallback((r: Row) => addressOf(`/desk/tasks/${r.id}`, said), [said]);
+  const groupOf = useMemo(() => {
+    const today = DateTime.fromJSDate(now).setZone(zone).startOf('day');
+    return (r: Row) => {
+      if (r.dueAt === null) return { words: 'Without a date' };
+      if (r.dueAt < now) return { words: 'Past its date', late: true };
+      const days = DateTime.fromJSDate(r.dueAt).setZone(zone).startOf('day').diff(today, 'days').days;
+      return { words: days < 1 ? 'Today' : days < 2 ? 'Tomorrow' : days < 7 ? 'Within seven days' : 'Later' };
+    };
+  }, [now, zone]);
+  const taking = rows.filter((r) => chosen.has(r.id));
+  const take = () => {
+    const form = new FormData();
+    for (const r of taking) form.append('task', r.id);
+    setChosen(new Set());
+    void submit(form, { method: 'post', action: addressOf('/desk/tasks', said), preventScrollReset: true });
+  };
   return (
-    <div className={clsx('grid gap-8', open && 'lg:grid-cols-[300px_minmax(0,1fr)]')}>
-      <div className={clsx('min-w-0', open ? 'hidden lg:block' : 'max-w-3xl')}>
-        <h1 className="mb-2 font-serif text-2xl">Tasks</h1>
-        <nav aria-label="Whose tasks" className="mb-4 flex gap-4 text-sm">
-          {[
-            ['all', 'Mine and my teams’', '?'],
-            ['mine', 'Only mine', '?whose=mine'],
-          ].map(([key, words, to]) => (
-            <Link
-              key={key}
-              to={to!}
-              aria-current={key === which ? 'page' : undefined}
-              className={key === which ? 'font-medium' : 'text-sea underline underline-offset-4'}
-            >
-              {words}
-            </Link>
-          ))}
-        </nav>
-        {rows.length === 0 && (
-          <Empty>
-            {which === 'mine'
-              ? 'No task is yours. Take one of your teams’, or wait for one to come by mail.'
-              : 'Nothing is to be done. Tasks of yours and of your teams stand here, the one due first on top.'}
-          </Empty>
+    <ListSheet {...(open !== undefined && { slip: <Outlet />, closeTo: addressOf('/desk/tasks', said), of: open })}>
+      <ListBar
+        title="Tasks"
+        name="tasks"
+        shape={lists.tasks}
+        asked={asked}
+        named={named}
+        count={count}
+        exportTo="/export/tasks"
+        live={{ hold: pages.further }}
+      >
+        {taking.length > 0 && (
+          <Button weight="main" disabled={busy} onClick={take}>
+            Take {taking.length === 1 ? 'this one' : `these ${taking.length}`}
+          </Button>
         )}
-        <ul className="border-t">
-          {rows.map((t) => {
-            const late = t.dueAt !== null && t.dueAt < now;
-            return (
-              <li key={t.id} className="border-b">
-                <NavLink
-                  to={`/desk/tasks/${t.id}${whose}`}
-                  className={({ isActive }) =>
-                    clsx('block border-l-3 py-2.5 pl-3', isActive ? 'border-sea bg-sea-wash' : 'border-transparent hover:text-sea')
-                  }
-                >
-                  <span className="flex items-center gap-2">
-                    <Mark kind={late ? 'failed' : t.mine ? 'half' : 'empty'} /> <span className="min-w-0 truncate font-medium">{t.name}</span>
-                    <span className="numbers ml-auto shrink-0 text-sm text-faint">R-{t.number}</span>
-                  </span>
-                  <span className="block truncate">
-                    {t.item}, for {t.requester}
-                  </span>
-                  <span className={clsx('block text-sm', late ? 'text-coral' : 'text-faint')}>
-                    {t.mine ? 'yours' : t.takenBy ? `${t.takenBy} has it` : t.team ? `${t.team}, not taken` : ''}
-                    {t.dueAt && (
-                      <>
-                        {' · '}
-                        {late ? 'late, was due ' : 'due '}
-                        <Time at={t.dueAt} relative />
-                      </>
-                    )}
-                  </span>
-                </NavLink>
-              </li>
-            );
-          })}
-        </ul>
-        {next && (
-          <p className="mt-4">
-            <ButtonLink to={`?${which === 'mine' ? 'whose=mine&' : ''}after=${next}`}>Next tasks</ButtonLink>
-          </p>
-        )}
-      </div>
-      <Outlet />
-    </div>
+      </ListBar>
+      <Refused sentence={actionData && actionData.refused.length > 0 ? takenWords(actionData) : undefined} />
+      {rows.length === 0 ? (
+        <Empty act={said ? <ButtonLink to="/desk/tasks">Show all tasks</ButtonLink> : undefined}>
+          {said
+            ? 'No task is like that.'
+            : 'Nothing is to be done. Tasks of yours and of your teams stand here, the one due first on top; take one and it is yours.'}
+        </Empty>
+      ) : (
+        <ListTable
+          shape={lists.tasks}
+          asked={asked}
+          name="tasks"
+          label="Tasks"
+          rows={rows}
+          cells={cells}
+          keyOf={keyOf}
+          hrefOf={hrefOf}
+          wordsOf={wordsOf}
+          open={open}
+          chosen={{ keys: chosen, onChange: setChosen }}
+          {...(asked.sort.by === 'due' && !asked.sort.down && { groupOf })}
+          {...(pages.next !== undefined && { onEnd: pages.read, next: addressOf('/desk/tasks', said, `after=${pages.next}`) })}
+        />
+      )}
+    </ListSheet>
   );
 }
+
+const takenWords = ({ taken, refused }: { taken: number; refused: string[] }): string =>
+  `${taken === 0 ? 'None was taken.' : taken === 1 ? 'One was taken.' : `${taken} were taken.`} ${[...new Set(refused)].slice(0, 3).join(' ')}`;

@@ -1,123 +1,139 @@
+import { useMemo } from 'react';
 import { Link } from 'react-router';
+import { lists, writeAsked } from '../../../core/lists/index.ts';
 import { mayReadLog } from '../../../server/changes/queries.ts';
-import { mayReadLedger, runs, type LedgerFilter } from '../../../server/runs/queries.ts';
+import { ledger, ledgerCount } from '../../../server/runs/ledger.ts';
 import { ButtonLink } from '~/ui/button';
-import { Empty, Frame } from '~/ui/frame';
+import { Empty, ListSheet, MarginLine, Place } from '~/ui/frame';
+import { addressOf } from '~/ui/list/address';
+import { ListBar } from '~/ui/list/bar';
+import { ListTable, type Cell } from '~/ui/list/table';
+import { usePages } from '~/ui/list/use-pages';
+import { KeptViews } from '~/ui/list/views';
 import { RequestState } from '~/ui/mark';
 import { standingWords } from '~/ui/standing';
 import { elapsed, Time } from '~/ui/time';
-import { asked, found, numberIn, signedIn } from '../session.server';
+import { listFor } from '../list.server';
+import { found, signedIn } from '../session.server';
 import type { Route } from './+types/runs';
-import { clsx } from 'clsx';
 
 export { Trouble as ErrorBoundary } from '~/ui/trouble';
 
 export const meta = () => [{ title: 'Ledger · Nessmoor' }];
 
-const filters: Record<LedgerFilter, string> = {
-  all: 'All requests',
-  open: 'Under way',
-  stuck: 'Stuck',
-  fulfilled: 'Fulfilled',
-  declined: 'Declined',
-  withdrawn: 'Withdrawn',
-  lapsed: 'Lapsed',
-  failed: 'Failed',
-};
-
 export async function loader({ context, request }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
-  const wanted = asked(request, 'show');
-  const filter = (Object.hasOwn(filters, wanted) ? wanted : 'all') as LedgerFilter;
-  found(mayReadLedger(viewer) ? true : undefined, 'The Ledger');
-  const page = found(await runs(viewer, filter, numberIn(asked(request, 'before')) || undefined), 'The Ledger');
-  return { ...page, filter, log: mayReadLog(viewer) };
+  const page = await listFor(
+    viewer,
+    request,
+    'ledger',
+    (asked) => ledger(viewer, asked),
+    (asked) => ledgerCount(viewer, asked),
+  );
+  return { ...found(page, 'The Ledger'), log: mayReadLog(viewer) };
 }
 
-export default function Runs({ loaderData: { rows, next, filter, log } }: Route.ComponentProps) {
+type Row = Route.ComponentProps['loaderData']['list']['rows'][number];
+
+const cells: Record<string, Cell<Row>> = {
+  request: { width: 88, of: (r) => <span className="numbers">R-{r.number}</span> },
+  item: {
+    width: 150,
+    grows: true,
+    of: (r) => (
+      <span className="block truncate font-medium" title={r.item}>
+        {r.item}
+      </span>
+    ),
+  },
+  requester: {
+    width: 150,
+    grows: true,
+    of: (r) => (
+      <span className="block truncate" title={r.requester}>
+        {r.requester}
+      </span>
+    ),
+  },
+  opened: { width: 156, wide: true, of: (r) => <Time at={r.openedAt} /> },
+  state: {
+    width: 190,
+    grows: true,
+    of: (r) => <RequestState outcome={r.outcome} stuck={r.standing?.stuck} />,
+    under: (r) => r.standing && standingWords(r.standing),
+  },
+  ended: { width: 156, wide: true, of: (r) => r.endedAt && <Time at={r.endedAt} /> },
+  took: { width: 100, wide: true, of: (r) => <span className="numbers">{r.endedAt ? elapsed(r.openedAt, r.endedAt) : ''}</span> },
+  revision: { width: 72, wide: true, of: (r) => <span className="numbers">{r.revision}</span> },
+  reason: {
+    width: 240,
+    of: (r) =>
+      r.reason && (
+        <span className="block truncate" title={r.reason}>
+          {r.reason}
+        </span>
+      ),
+  },
+};
+
+const states = Object.entries({ '': 'All requests', ...lists.ledger.filters.state.options });
+const keyOf = (r: Row) => String(r.number);
+const hrefOf = (r: Row) => `/ledger/${r.number}`;
+const wordsOf = (r: Row) => `R-${r.number}, ${r.item}, ${r.requester}`;
+
+export default function Runs({ loaderData: { asked, list, named, views, count, log } }: Route.ComponentProps) {
+  const now = writeAsked(lists.ledger, asked);
+  const pages = usePages<Row>(list, '/ledger', 'index', now);
+  const { rows } = pages;
+  const only = useMemo(() => asked.wanted['state']?.join() ?? '', [asked]);
   return (
-    <Frame
+    <Place
       marginLabel="Requests by state"
       margin={
-        <div className="flex flex-wrap py-2 md:block md:py-4">
-          {Object.entries(filters).map(([key, label]) => (
-            <Link
-              key={key}
-              to={key === 'all' ? '/ledger' : `?show=${key}`}
-              aria-current={key === filter ? 'page' : undefined}
-              className={clsx(
-                'block border-l-3 px-4 py-1.5 hover:text-sea',
-                key === filter ? 'border-sea bg-sea-wash font-medium' : 'border-transparent',
-              )}
-            >
-              {label}
-            </Link>
-          ))}
-        </div>
+        <>
+          <div className="flex flex-wrap py-2 md:block md:py-4">
+            {states.map(([key, label]) => (
+              <MarginLine
+                key={key}
+                here={key === only}
+                to={`/ledger?${writeAsked(lists.ledger, { ...asked, wanted: key ? { ...asked.wanted, state: [key] } : without(asked.wanted) })}`}
+              >
+                {label}
+              </MarginLine>
+            ))}
+            {log && (
+              <Link to="/ledger/changes" className="block border-l-3 border-transparent px-4 py-1.5 hover:text-sea md:mt-4">
+                Log of changes
+              </Link>
+            )}
+          </div>
+          <KeptViews list="ledger" views={views} to={(asked) => `/ledger?${asked}`} />
+        </>
       }
     >
-      <div className="mb-4 flex items-baseline gap-4">
-        <h1 className="font-serif text-2xl">{filters[filter]}</h1>
-        {log && (
-          <Link to="/ledger/changes" className="ml-auto text-sea underline underline-offset-4">
-            Log of changes
-          </Link>
+      <ListSheet>
+        <ListBar title="Requests" name="ledger" shape={lists.ledger} asked={asked} named={named} count={count} exportTo="/export/ledger" />
+        {rows.length === 0 ? (
+          <Empty act={now ? <ButtonLink to="/ledger">Show all requests</ButtonLink> : undefined}>
+            {now ? 'No request is like that.' : 'What was asked for stands here with its trace. Nothing has been asked yet.'}
+          </Empty>
+        ) : (
+          <ListTable
+            shape={lists.ledger}
+            asked={asked}
+            name="ledger"
+            label="Requests"
+            rows={rows}
+            cells={cells}
+            keyOf={keyOf}
+            hrefOf={hrefOf}
+            wordsOf={wordsOf}
+            {...(pages.next !== undefined && { onEnd: pages.read, next: addressOf('/ledger', now, `after=${pages.next}`) })}
+          />
         )}
-      </div>
-      {rows.length === 0 ? (
-        <Empty act={filter === 'all' ? undefined : <ButtonLink to="/ledger">All requests</ButtonLink>}>
-          {filter === 'all' ? 'What was asked for stands here with its trace. Nothing has been asked yet.' : 'No request is in this state.'}
-        </Empty>
-      ) : (
-        <div className="overflow-x-auto">
-          <table className="w-full text-sm">
-            <thead>
-              <tr className="border-b text-left text-faint [&>th]:py-1.5 [&>th]:pr-4 [&>th]:font-normal">
-                <th>Request</th>
-                <th>Item</th>
-                <th>Requester</th>
-                <th>Opened</th>
-                <th>State</th>
-                <th>Took</th>
-              </tr>
-            </thead>
-            <tbody>
-              {rows.map((r) => (
-                <tr key={r.number} className="border-b align-top [&>td]:py-1.5 [&>td]:pr-4">
-                  <td>
-                    <Link to={`/ledger/${r.number}`} className="numbers text-sea underline underline-offset-4">
-                      R-{r.number}
-                    </Link>
-                  </td>
-                  <td>
-                    {r.item} <span className="text-faint">rev. {r.revision}</span>
-                  </td>
-                  <td className="max-w-56 truncate" title={r.requester}>
-                    {r.requester}
-                  </td>
-                  <td>
-                    <Time at={r.openedAt} />
-                  </td>
-                  <td>
-                    <RequestState outcome={r.outcome} stuck={r.standing?.stuck} />
-                    {r.standing && (
-                      <span className="block max-w-72 truncate text-faint" title={standingWords(r.standing)}>
-                        {standingWords(r.standing)}
-                      </span>
-                    )}
-                  </td>
-                  <td className="numbers whitespace-nowrap">{r.endedAt ? elapsed(r.openedAt, r.endedAt) : ''}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </div>
-      )}
-      {next && (
-        <p className="mt-4">
-          <ButtonLink to={`?${filter === 'all' ? '' : `show=${filter}&`}before=${next}`}>Older requests</ButtonLink>
-        </p>
-      )}
-    </Frame>
+      </ListSheet>
+    </Place>
   );
 }
+
+const without = ({ state: _, ...others }: Record<string, string[]>) => others;

@@ -5,6 +5,7 @@ import { has } from '../../../server/auth/viewer.ts';
 import { trace } from '../../../server/runs/queries.ts';
 import { Button } from '~/ui/button';
 import { Frame } from '~/ui/frame';
+import { Live } from '~/ui/live';
 import { Mark, RequestState, type MarkKind } from '~/ui/mark';
 import { Refused } from '~/ui/problem';
 import { MessageWords } from '~/ui/rich-words';
@@ -67,6 +68,7 @@ function Head({
           Opened <Time at={run.openedAt} />
         </span>
         {children}
+        {!run.outcome && <Live number={run.number} />}
       </p>
     </>
   );
@@ -112,7 +114,7 @@ export default function Trace({ loaderData, actionData }: Route.ComponentProps) 
           ))}
           {run.outcome && (
             <li className="grid grid-cols-[150px_20px_minmax(0,1fr)] gap-x-3 border-b py-3 max-sm:grid-cols-[20px_minmax(0,1fr)]">
-              <span className="max-sm:col-span-2 max-sm:pl-8">{run.endedAt && <Time at={run.endedAt} />}</span>
+              <span className="max-sm:col-span-2 max-sm:pl-8">{run.endedAt && <Time at={run.endedAt} seconds />}</span>
               <Mark kind="done" />
               <span>
                 Ended as <strong className="font-medium">{run.outcome}</strong>
@@ -191,7 +193,7 @@ function StepRow({ s, mayRetry, maySkip }: { s: Step; mayRetry: boolean; maySkip
   return (
     <li id={s.key} className="grid grid-cols-[150px_20px_minmax(0,1fr)] gap-x-3 border-b py-3 max-sm:grid-cols-[20px_minmax(0,1fr)]">
       <span className="text-faint max-sm:col-span-2 max-sm:pl-8">
-        <Time at={s.beganAt} />
+        <Time at={s.beganAt} seconds />
         {s.endedAt && new Date(s.endedAt).getTime() !== new Date(s.beganAt).getTime() && (
           <span className="block text-sm">took {elapsed(s.beganAt, s.endedAt)}</span>
         )}
@@ -222,16 +224,26 @@ function StepRow({ s, mayRetry, maySkip }: { s: Step; mayRetry: boolean; maySkip
         {s.taken && (
           <p className="text-sm">
             Went on: <span className="text-moss">{s.taken}</span>
-            {s.notTaken.length > 0 && <span className="text-faint"> · not taken: {s.notTaken.join('; ')}</span>}
           </p>
         )}
+        {s.notTaken.length > 0 && (
+          <details className="text-sm text-faint">
+            <summary>{s.notTaken.length === 1 ? 'One way was not taken' : `${s.notTaken.length} ways were not taken`}</summary>
+            <ul className="ml-4">
+              {s.notTaken.map((words) => (
+                <li key={words}>{words}</li>
+              ))}
+            </ul>
+          </details>
+        )}
+        {s.work && <Work work={s.work} />}
         {s.approvals.length > 0 && (
           <ul className="mt-1 text-sm">
             {s.approvals.map((a) => (
               <li key={a.name}>
                 {a.name}
-                {a.insteadOf && ` (in place of ${a.insteadOf})`}: {a.status === 'released' ? 'released without an answer' : a.status}{' '}
-                {a.decidedAt && <Time at={a.decidedAt} />} {a.comment && `“${a.comment}”`}
+                {a.insteadOf && ` (in place of ${a.insteadOf})`}: {answerWords[a.status] ?? a.status}
+                {a.via && ` ${a.via}`} {a.decidedAt && <Time at={a.decidedAt} seconds />} {a.comment && `“${a.comment}”`}
               </li>
             ))}
           </ul>
@@ -321,6 +333,38 @@ function ByHand({ s, maySkip }: { s: Step; maySkip: boolean }) {
         </div>
       </Form>
     </details>
+  );
+}
+
+const answerWords: Record<string, string> = {
+  released: 'released without an answer',
+  waiting: 'has not answered',
+  later: 'is asked after the others',
+};
+
+/** What was done about a task: who took it and when, which lines are checked off, what is filled in. */
+function Work({ work }: { work: NonNullable<Step['work']> }) {
+  return (
+    <div className="mt-1 text-sm">
+      <ul>
+        {work.moves.map((m, i) => (
+          <li key={i}>
+            {m.who ?? 'Somebody'} {m.words} <Time at={m.at} seconds />
+          </li>
+        ))}
+      </ul>
+      {work.checklist.length > 0 && (
+        <ul className="mt-1">
+          {work.checklist.map((c) => (
+            <li key={c.words}>
+              <Mark kind={c.checked ? 'done' : 'empty'} size={12} /> {c.words}
+              <span className="sr-only">{c.checked ? ' (checked off)' : ' (not checked off)'}</span>
+            </li>
+          ))}
+        </ul>
+      )}
+      <Values title="Filled in so far" values={work.filled} />
+    </div>
   );
 }
 

@@ -1,14 +1,21 @@
 import { useState } from 'react';
-import { Form, Link, redirect, useNavigation, useSearchParams, useSubmit } from 'react-router';
+import { Form, Link, redirect, useNavigation, useSearchParams } from 'react-router';
 import { createItem } from '../../../server/items/commands.ts';
-import { items as itemsQuery } from '../../../server/items/queries.ts';
+import { lists, writeAsked } from '../../../core/lists/index.ts';
+import { items as itemsQuery } from '../../../server/items/list.ts';
 import { Button, ButtonLink } from '~/ui/button';
 import { Labelled } from '~/ui/field';
-import { Empty, Frame } from '~/ui/frame';
+import { Empty, ListSheet, Place } from '~/ui/frame';
+import { addressOf } from '~/ui/list/address';
+import { ListBar } from '~/ui/list/bar';
+import { ListTable, type Cell } from '~/ui/list/table';
+import { usePages } from '~/ui/list/use-pages';
+import { KeptViews } from '~/ui/list/views';
 import { useNameTaken } from '~/ui/item-name';
 import { Mark } from '~/ui/mark';
 import { Time } from '~/ui/time';
 import { WorkshopMargin } from '~/ui/workshop-margin';
+import { listFor } from '../list.server';
 import { asked, found, isId, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/items';
 
@@ -18,9 +25,9 @@ export const meta = () => [{ title: 'Catalog items · Workshop · Nessmoor' }];
 
 export async function loader({ context, request }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
-  const q = asked(request, 'q', 100);
   const kind = asked(request, 'kind') === 'part' ? 'part' : 'item';
-  return { q, kind, items: found(await itemsQuery(viewer, q, kind), 'The Workshop') } as const;
+  const page = await listFor(viewer, request, kind === 'part' ? 'parts' : 'items', (wanted) => itemsQuery(viewer, kind, wanted));
+  return { ...found(page, 'The Workshop'), kind } as const;
 }
 
 export async function action({ context, request }: Route.ActionArgs) {
@@ -32,93 +39,143 @@ export async function action({ context, request }: Route.ActionArgs) {
   return result.ok ? redirect(`/workshop/items/${result.id}/ask`) : refused(result, { name, copyOf });
 }
 
-export default function Items({ loaderData: { q, kind, items }, actionData }: Route.ComponentProps) {
+type Row = Route.ComponentProps['loaderData']['list']['rows'][number];
+
+const cells: Record<string, Cell<Row>> = {
+  name: {
+    width: 280,
+    grows: true,
+    of: (i) => (
+      <span className="block truncate font-medium" title={i.name}>
+        {i.name}
+      </span>
+    ),
+    under: (i) => i.summary,
+  },
+  category: { width: 140, wide: true, of: (i) => i.category },
+  offered: {
+    width: 164,
+    of: (i) => (
+      <>
+        <span className="inline-flex items-center gap-1.5">
+          <Mark kind={i.archivedAt ? 'held' : i.published ? 'done' : 'empty'} size={12} />
+          {i.archivedAt ? 'Archived' : i.published ? `Revision ${i.published}` : 'Not yet'}
+        </span>
+        <span className="block text-faint">{i.publishedAt && <Time at={i.publishedAt} />}</span>
+      </>
+    ),
+  },
+  open: { width: 90, of: (i) => <span className="numbers">{i.open}</span> },
+  changed: {
+    width: 160,
+    wide: true,
+    of: (i) => (
+      <>
+        <Time at={i.draftAt} relative />
+        <span className="block truncate text-faint">{i.draftBy}</span>
+      </>
+    ),
+  },
+};
+
+const keyOf = (i: Row) => i.id;
+const hrefOf = (i: Row) => `/workshop/items/${i.id}/plan`;
+const wordsOf = (i: Row) => i.name;
+const partBeside: [string, string][] = [['kind', 'part']];
+const noOthers: [string, string][] = [];
+
+export default function Items({ loaderData: { asked, list, named, views, kind }, actionData }: Route.ComponentProps) {
   const part = kind === 'part';
-  const here = part ? '?kind=part&' : '?';
+  const name = part ? 'parts' : 'items';
+  const shape = lists[name];
   const [search] = useSearchParams();
-  const submit = useSubmit();
+  const said = writeAsked(shape, asked);
+  const of = part ? 'kind=part' : '';
+  const at = (asked: string) => addressOf('/workshop/items', of, asked);
+  const also = (more: string) => addressOf('/workshop/items', of, said, more);
+  const pages = usePages<Row>(list, '/workshop/items', of, said);
+  const { rows } = pages;
   const copyOf = search.get('copy') ?? actionData?.copyOf;
   const beginning = search.has('new') || search.has('copy') || actionData !== undefined;
+  const begin = part ? 'Begin a part' : 'Begin an item';
   return (
-    <Frame
+    <Place
       marginLabel="Workshop"
-      margin={<WorkshopMargin at={part ? 'parts' : 'items'} />}
-      slip={
-        beginning ? (
-          <aside aria-label={part ? 'Begin a part' : 'Begin an item'} className="border-l bg-paper px-5 py-5">
-            <Begin
-              key={copyOf}
-              part={part}
-              original={items.find((i) => i.id === copyOf)}
-              typed={actionData?.name}
-              refusal={actionData?.refusal.sentence}
-            />
-          </aside>
-        ) : undefined
+      margin={
+        <>
+          <WorkshopMargin at={name} />
+          <KeptViews list={name} views={views} to={at} />
+        </>
       }
     >
-      <div className="mb-4 flex flex-wrap items-center gap-3">
-        <h1 className="font-serif text-2xl">{part ? 'Parts' : 'Catalog items'}</h1>
-        <Form role="search" className="ml-auto flex gap-2" onChange={(e) => void submit(e.currentTarget, { replace: true })}>
-          {part && <input type="hidden" name="kind" value="part" />}
-          <input className="input w-56" type="search" name="q" defaultValue={q} aria-label="Search items" placeholder="Search by name" />
-        </Form>
-        <ButtonLink to={`${here}new`} weight="main">
-          {part ? 'Begin a part' : 'Begin an item'}
-        </ButtonLink>
-      </div>
-      {items.length === 0 ? (
-        <Empty act={<ButtonLink to={`${here}new`}>{part ? 'Begin a part' : 'Begin an item'}</ButtonLink>}>
-          {q
-            ? `Nothing is called “${q}”.`
-            : part
-              ? 'Pieces of plans that several items share stand here. What a part is given it asks for as an item asks for answers.'
-              : 'Items that employees can ask for stand here. Begin one blank, or copy a working one to learn by breaking the copy.'}
-        </Empty>
-      ) : (
-        <div className="overflow-x-auto">
-          <table className="w-full text-sm">
-            <thead>
-              <tr className="border-b text-left text-faint [&>th]:py-1.5 [&>th]:pr-4 [&>th]:font-normal">
-                <th>{part ? 'Part' : 'Item'}</th>
-                <th>{part ? 'Published' : 'Offered at the Counter'}</th>
-                <th>Under way</th>
-                <th>Draft last changed</th>
-                <th>
-                  <span className="sr-only">Copy</span>
-                </th>
-              </tr>
-            </thead>
-            <tbody>
-              {items.map((i) => (
-                <tr key={i.id} className="border-b align-top [&>td]:py-2 [&>td]:pr-4">
-                  <td>
-                    <Link to={`/workshop/items/${i.id}/plan`} className="font-serif text-lg hover:text-sea">
-                      {i.name}
-                    </Link>
-                    <span className="block max-w-md text-faint">{i.summary}</span>
-                  </td>
-                  <td className="whitespace-nowrap">
-                    <Mark kind={i.published ? 'done' : 'empty'} size={12} /> {i.published ? `Revision ${i.published}` : 'Not yet'}
-                    <span className="block text-faint">{i.publishedAt && <Time at={i.publishedAt} />}</span>
-                  </td>
-                  <td className="numbers">{i.open}</td>
-                  <td>
-                    <Time at={i.draftAt} relative />
-                    <span className="block text-faint">{i.draftBy}</span>
-                  </td>
-                  <td className="text-right">
-                    <Link to={`${here}copy=${i.id}`} className="text-sea underline underline-offset-4">
-                      Begin a copy<span className="sr-only"> of {i.name}</span>
-                    </Link>
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </div>
-      )}
-    </Frame>
+      <ListSheet
+        {...(beginning && {
+          closeTo: at(said),
+          of: copyOf ?? 'new',
+          slip: (
+            <aside aria-label={begin}>
+              <Begin
+                key={copyOf}
+                part={part}
+                original={rows.find((i) => i.id === copyOf)}
+                typed={actionData?.name}
+                refusal={actionData?.refusal.sentence}
+              />
+            </aside>
+          ),
+        })}
+      >
+        <ListBar
+          title={part ? 'Parts' : 'Catalog items'}
+          name={name}
+          shape={shape}
+          asked={asked}
+          named={named}
+          count={pages.next === undefined ? String(rows.length) : undefined}
+          exportTo={`/export/${name}`}
+          beside={part ? partBeside : noOthers}
+        >
+          <ButtonLink to={also('new')} weight="main" className="ml-1">
+            {begin}
+          </ButtonLink>
+        </ListBar>
+        {rows.length === 0 ? (
+          <Empty act={<ButtonLink to={said ? at('') : also('new')}>{said ? 'Show all' : begin}</ButtonLink>}>
+            {said
+              ? part
+                ? 'No part is like that.'
+                : 'No item is like that.'
+              : part
+                ? 'Pieces of plans that several items share stand here. What a part is given it asks for as an item asks for answers.'
+                : 'Items that employees can ask for stand here. Begin one blank, or copy a working one to learn by breaking the copy.'}
+          </Empty>
+        ) : (
+          <ListTable
+            shape={shape}
+            asked={asked}
+            name={name}
+            label={part ? 'Parts' : 'Catalog items'}
+            rows={rows}
+            cells={cells}
+            keyOf={keyOf}
+            hrefOf={hrefOf}
+            wordsOf={wordsOf}
+            acts={(i) => <ItemActs item={i} copyTo={also(`copy=${i.id}`)} />}
+            {...(beginning && { open: copyOf ?? '' })}
+            {...(pages.next !== undefined && { onEnd: pages.read, next: also(`after=${pages.next}`) })}
+          />
+        )}
+      </ListSheet>
+    </Place>
+  );
+}
+
+/** What can be done with an item besides opening it. */
+function ItemActs({ item, copyTo }: { item: Row; copyTo: string }) {
+  return (
+    <Link to={copyTo} className="text-sea underline underline-offset-4">
+      Begin a copy<span className="sr-only"> of {item.name}</span>
+    </Link>
   );
 }
 

@@ -1,13 +1,8 @@
-import { isDate } from '../../calendar/index.ts';
+import { dateWords, isDate } from '../../calendar/index.ts';
 import type { Stretches, ValueRoom } from '../room.ts';
 import { textual } from '../text/index.ts';
 
 const day = 86_400_000;
-const months = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
-
-/** A day as people read it, "26 Nov 2026". */
-export const dateWords = (date: string): string => `${Number(date.slice(8, 10))} ${months[Number(date.slice(5, 7)) - 1]} ${date.slice(0, 4)}`;
-
 /** The room of this type: a day, YYYY-MM-DD. `room.ts` says what each member means. */
 export const date: ValueRoom<string> = {
   ...textual,

@@ -1,6 +1,5 @@
-import { isInstant } from '../../calendar/index.ts';
+import { dateWords, isInstant } from '../../calendar/index.ts';
 import type { ValueRoom } from '../room.ts';
-import { dateWords } from '../date/index.ts';
 import { textual } from '../text/index.ts';
 
 /** Whether a text is a moment as it is kept: a date and a time (ISO 8601). */

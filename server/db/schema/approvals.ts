@@ -57,6 +57,9 @@ export const approval = pgTable(
     index('approval_waiting')
       .on(t.personId, t.askedAt)
       .where(sql`${t.status} = 'waiting'`),
+    index('approval_words')
+      .using('gin', sql`to_tsvector('simple', ${t.comment})`)
+      .where(sql`${t.comment} <> ''`),
     index('approval_over')
       .on(t.personId, t.overAt)
       .where(sql`${t.overAt} is not null`),

@@ -33,8 +33,14 @@ export const serviceCase = pgTable(
     answers: jsonb('answers').$type<Answers>().notNull(),
     openedAt: when('opened_at').notNull().defaultNow(),
     endedAt: when('ended_at'),
+    /** By what a list of what has ended is ordered: after all of those what goes on. */
+    endedOrder: when('ended_order')
+      .generatedAlwaysAs(sql`coalesce(ended_at, '9999-01-01 00:00:00+00'::timestamptz)`)
+      .notNull(),
     outcome: text('outcome', { enum: outcomes }),
     reason: text('reason'),
+    /** What was asked, in words as they were then, for finding it by them. */
+    words: text('words').notNull().default(''),
     /** Made by the screen that sent it, so that a form sent twice is one case. */
     onceKey: text('once_key').notNull(),
   },
@@ -48,6 +54,9 @@ export const serviceCase = pgTable(
     index('case_open_item')
       .on(t.itemId)
       .where(sql`${t.outcome} is null`),
+    index('case_opened').on(t.openedAt, t.number),
+    index('case_ended').on(t.endedOrder, t.number),
+    index('case_words').using('gin', sql`to_tsvector('simple', ${t.words})`),
     uniqueIndex('case_once').on(t.requesterId, t.onceKey),
   ],
 );
@@ -120,6 +129,9 @@ export const runStep = pgTable(
     index('run_step_stuck')
       .on(t.beganAt, t.order)
       .where(sql`${t.stuckCause} is not null`),
+    index('run_step_words')
+      .using('gin', sql`jsonb_to_tsvector('simple', ${t.outputs}, '["string", "numeric"]')`)
+      .where(sql`${t.outputs} is not null`),
   ],
 );
 

@@ -8,3 +8,4 @@ export * from './calls.ts';
 export * from './holdings.ts';
 export * from './workers.ts';
 export * from './log.ts';
+export * from './views.ts';

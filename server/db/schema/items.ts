@@ -24,6 +24,8 @@ export const item = pgTable(
     copiedFromId: uuid('copied_from_id'),
     /** Number of the revision that the Counter offers; null until the first. */
     publishedRevision: integer('published_revision'),
+    /** Since when it is neither offered nor shown among the others; requests under way go on. */
+    archivedAt: when('archived_at'),
     // What lists show of the draft, so that none of them reads it whole.
     summary: text('summary')
       .generatedAlwaysAs(sql`(draft ->> 'summary')`)

@@ -35,6 +35,7 @@ export const person = pgTable(
   },
   (t) => [
     uniqueIndex('person_user_name').on(sql`lower(${t.userName})`),
+    index('person_by_name').on(sql`lower(${t.name})`, t.id),
     index('person_name').on(sql`lower(${t.name}) text_pattern_ops`),
     index('person_email').on(sql`lower(${t.email})`),
     index('person_name_part').using('gin', sql`lower(${t.name}) gin_trgm_ops`),

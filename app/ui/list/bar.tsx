@@ -1,0 +1,204 @@
+import { Columns3, Download, Plus, X } from 'lucide-react';
+import { useEffect, useRef, useState, type ReactNode } from 'react';
+import { Form, Link, useNavigate } from 'react-router';
+import { columnsOf, isNarrowed, writeAsked, type ListAsked, type ListShape } from '../../../core/lists/index.ts';
+import { Button } from '../button';
+import { useHydrated } from '../choices';
+import { Live } from '../live';
+import { Menu, MenuAct, MenuCheck } from '../menu';
+import { Popover } from '../popover';
+import { FilterEditor, filterWords, type Named } from './filter';
+import { KeepView } from './views';
+
+const chip = 'inline-flex h-7 items-center gap-1.5 rounded border bg-paper px-2 text-sm whitespace-nowrap hover:border-sea';
+
+const noOthers: [string, string][] = [];
+
+/** What a list is called, what it is narrowed by, and what can be done with it; all of it stands in the address. */
+export function ListBar({
+  title,
+  name,
+  shape,
+  asked,
+  named,
+  count,
+  exportTo,
+  live,
+  beside = noOthers,
+  children,
+}: {
+  title: string;
+  /** What names the list where views of it are kept. */
+  name: string;
+  shape: ListShape;
+  asked: ListAsked;
+  /** The names of what the filters hold by an id. */
+  named: Named;
+  /** How many there are, in words. */
+  count: string | undefined;
+  /** Where the list is to be had as CSV. */
+  exportTo?: string;
+  /** The list changes by itself; `hold` while more of it has been read than its first page. */
+  live?: { hold: boolean };
+  /** What else stands in the address and says which list this is. */
+  beside?: [string, string][];
+  /** Acts of this list. */
+  children?: ReactNode;
+}) {
+  const navigate = useNavigate();
+  const hydrated = useHydrated();
+  const [adding, setAdding] = useState<string>();
+  const to = (next: ListAsked): string => {
+    const rest = [...beside.map(([k, v]) => `${k}=${encodeURIComponent(v)}`), writeAsked(shape, next)].filter(Boolean).join('&');
+    return `?${rest}`;
+  };
+  const go = (next: ListAsked) => void navigate(to(next), { preventScrollReset: true });
+  const set = Object.keys(shape.filters).filter((key) => asked.wanted[key] ?? asked.days[key]);
+  const unset = Object.keys(shape.filters).filter((key) => !set.includes(key));
+  const open = [...set, ...(adding !== undefined && !set.includes(adding) ? [adding] : [])];
+  const shown = asked.columns ?? columnsOf(shape);
+  const without = (key: string): ListAsked => {
+    const { [key]: _, ...wanted } = asked.wanted;
+    const { [key]: __, ...days } = asked.days;
+    return { ...asked, wanted, days };
+  };
+  return (
+    <div className="flex flex-wrap items-center gap-2 pb-2">
+      <h1 className="mr-1 font-serif text-2xl">{title}</h1>
+      {count !== undefined && (
+        <span role="status" className="numbers mr-1 text-sm text-faint">
+          {count}
+        </span>
+      )}
+      {live && <Live hold={live.hold} />}
+      {open.map((key) => {
+        const filter = shape.filters[key]!;
+        const words = filterWords(filter, asked, key, named);
+        return (
+          <span key={key} className="inline-flex">
+            <Popover
+              label={`${filter.label}: what is wanted`}
+              open={adding === key}
+              onOpenChange={(o) => setAdding(o ? key : undefined)}
+              opener={
+                <button type="button" disabled={!hydrated} className={`${chip} rounded-r-none border-r-0`}>
+                  <span className="text-faint">{filter.label.toLowerCase()}</span> <span className="max-w-60 truncate">{words}</span>
+                </button>
+              }
+            >
+              <FilterEditor filter={filter} asked={asked} of={key} named={named} onChange={go} />
+            </Popover>
+            <Link to={to(without(key))} onClick={() => setAdding(undefined)} className={`${chip} rounded-l-none px-1 text-faint`}>
+              <X size={13} aria-hidden />
+              <span className="sr-only">Take away: {filter.label.toLowerCase()}</span>
+            </Link>
+          </span>
+        );
+      })}
+      {hydrated && unset.length > 0 && (
+        <Menu
+          label="Narrow by"
+          opener={
+            <button type="button" className={chip}>
+              <Plus size={13} aria-hidden /> filter
+            </button>
+          }
+        >
+          {unset.map((key) => (
+            // The menu gives the keyboard back before the chip takes it.
+            <MenuAct key={key} onSelect={() => setTimeout(() => setAdding(key))}>
+              {shape.filters[key]!.label}
+            </MenuAct>
+          ))}
+        </Menu>
+      )}
+      {shape.words && <Words key={asked.words} label={shape.words} asked={asked} onGo={go} others={beside} shape={shape} />}
+      {isNarrowed(asked) && (
+        <Link to={to({ ...asked, words: '', wanted: {}, days: {} })} className="text-sm text-sea underline underline-offset-4">
+          Show all
+        </Link>
+      )}
+      <span className="ml-auto flex items-center gap-1">
+        {hydrated && <KeepView list={name} shape={shape} asked={asked} />}
+        {hydrated && (
+          <Menu
+            label="Columns"
+            opener={
+              <Button weight="quiet" className="size-8 px-0!" title="Columns">
+                <Columns3 size={16} aria-hidden />
+                <span className="sr-only">Columns</span>
+              </Button>
+            }
+          >
+            {Object.entries(shape.columns).map(([id, column]) => (
+              <MenuCheck
+                key={id}
+                checked={shown.includes(id)}
+                onChecked={(on) => {
+                  const next = Object.keys(shape.columns).filter((c) => (c === id ? on : shown.includes(c)));
+                  if (next.length > 0) go({ ...asked, columns: next });
+                }}
+              >
+                {column.label}
+              </MenuCheck>
+            ))}
+          </Menu>
+        )}
+        {exportTo && (
+          <a
+            href={`${exportTo}${to(asked)}`}
+            download
+            title="As CSV, with all rows and these columns"
+            className="inline-flex h-8 items-center gap-1.5 rounded px-2 text-sm text-sea hover:bg-sea-wash"
+          >
+            <Download size={15} aria-hidden /> CSV
+          </a>
+        )}
+        {children}
+      </span>
+    </div>
+  );
+}
+
+/** Words to find rows by; the list follows while one types, and on Enter where no scripts run. */
+function Words({
+  label,
+  asked,
+  shape,
+  others,
+  onGo,
+}: {
+  label: string;
+  asked: ListAsked;
+  shape: ListShape;
+  others: [string, string][];
+  onGo: (next: ListAsked) => void;
+}) {
+  const wait = useRef<ReturnType<typeof setTimeout>>(undefined);
+  useEffect(() => () => clearTimeout(wait.current), []);
+  const box = useRef<HTMLInputElement>(null);
+  const rest = new URLSearchParams(writeAsked(shape, { ...asked, words: '' }));
+  const find = (words: string) => onGo({ ...asked, words: words.trim() });
+  return (
+    <Form role="search" className="flex">
+      {[...others, ...rest].map(([key, value]) => (
+        <input key={key} type="hidden" name={key} value={value} />
+      ))}
+      <input
+        ref={box}
+        type="search"
+        name="q"
+        aria-label={label}
+        placeholder={label}
+        defaultValue={asked.words}
+        maxLength={100}
+        className="input h-7! min-h-0! w-64 text-sm"
+        onChange={(e) => {
+          clearTimeout(wait.current);
+          const { value } = e.target;
+          wait.current = setTimeout(() => find(value), 350);
+        }}
+      />
+    </Form>
+  );
+}

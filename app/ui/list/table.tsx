@@ -1,0 +1,385 @@
+import {
+  columnResizingFeature,
+  columnSizingFeature,
+  columnVisibilityFeature,
+  rowSelectionFeature,
+  tableFeatures,
+  useTable,
+  type ColumnDef,
+} from '@tanstack/react-table';
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { clsx } from 'clsx';
+import { ArrowDown, ArrowUp } from 'lucide-react';
+import { Fragment, useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
+import { Link, useNavigate } from 'react-router';
+import { columnsOf, writeAsked, type ListAsked, type ListShape } from '../../../core/lists/index.ts';
+import { Checkbox } from '../checkbox';
+import { useHydrated } from '../choices';
+import { keptWidths, keepWidths } from './widths';
+
+const features = tableFeatures({ columnVisibilityFeature, columnSizingFeature, columnResizingFeature, rowSelectionFeature });
+
+/** How a column shows a row. */
+export interface Cell<Row> {
+  of: (row: Row) => ReactNode;
+  /** A second, faint line. */
+  under?: (row: Row) => string | null | undefined;
+  /** In pixels, where nobody has made it wider or narrower. */
+  width: number;
+  /** Takes its share of the room that is left, and at least its width. */
+  grows?: true;
+  /** Left out where the window is narrow; what it says then stands in another. */
+  wide?: true;
+}
+
+interface Props<Row> {
+  shape: ListShape;
+  asked: ListAsked;
+  /** What names the list, for its widths. */
+  name: string;
+  label: string;
+  rows: Row[];
+  cells: Record<string, Cell<Row>>;
+  keyOf: (row: Row) => string;
+  hrefOf: (row: Row) => string;
+  /** What a line is called, for those who do not see its columns. */
+  wordsOf: (row: Row) => string;
+  /** The row whose details are open; beside them only the columns that are not wide are shown. */
+  open?: string | undefined;
+  /** Headings between the rows; those with the same words stand together. */
+  groupOf?: (row: Row) => { words: string; late?: boolean };
+  /** Rows can be chosen together. */
+  chosen?: { keys: ReadonlySet<string>; onChange: (keys: ReadonlySet<string>) => void };
+  /** What can be done with a row besides opening it, at its end. */
+  acts?: (row: Row) => ReactNode;
+  /** More is read when the end comes into sight. */
+  onEnd?: () => void;
+  /** Where more is to be had before scripts load. */
+  next?: string;
+}
+
+/** Beyond so many only the rows in sight are drawn. */
+const manyRows = 150;
+
+/**
+ * Rows for people who read all day (WAI-ARIA grid): one tab stop, arrows from row to row, Enter opens, Space chooses, Down
+ * from anywhere goes to the first. Columns are widened by their edge and ordered by their head.
+ */
+export function ListTable<Row extends object>(p: Props<Row>) {
+  const { shape, asked, rows, cells, keyOf, hrefOf } = p;
+  const navigate = useNavigate();
+  const hydrated = useHydrated();
+  const shown = useMemo(() => asked.columns ?? columnsOf(shape), [asked.columns, shape]);
+  const columns = useMemo<ColumnDef<typeof features, Row>[]>(
+    () => Object.keys(shape.columns).map((id) => ({ id, size: cells[id]!.width, minSize: 56, maxSize: 900 })),
+    [shape, cells],
+  );
+  const [sizes, setSizes] = useState<Record<string, number>>({});
+  useEffect(() => setSizes(keptWidths(p.name)), [p.name]);
+  const table = useTable({
+    features,
+    columns,
+    data: rows,
+    getRowId: keyOf,
+    columnResizeMode: 'onChange',
+    state: {
+      columnSizing: sizes,
+      columnVisibility: Object.fromEntries(
+        Object.keys(shape.columns).map((id) => [id, shown.includes(id) && !(p.open !== undefined && cells[id]!.wide)]),
+      ),
+      rowSelection: Object.fromEntries([...(p.chosen?.keys ?? [])].map((key) => [key, true])),
+    },
+    onColumnSizingChange: (next) =>
+      setSizes((was) => {
+        const now = typeof next === 'function' ? next(was) : next;
+        keepWidths(p.name, now);
+        return now;
+      }),
+  });
+
+  const scroller = useRef<HTMLDivElement>(null);
+  const [at, setAt] = useState<string>();
+  const keys = useMemo(() => rows.map(keyOf), [rows, keyOf]);
+  const tabStop = at !== undefined && keys.includes(at) ? at : (p.open ?? keys[0]);
+  const all = rows.length > manyRows && hydrated;
+  // What it gives is read while drawing and in events only; nothing that is remembered depends on it.
+  // eslint-disable-next-line react-hooks/incompatible-library
+  const virtual = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => 47,
+    overscan: 15,
+    getItemKey: (i) => keys[i]!,
+    enabled: all,
+  });
+  const goTo = (index: number): void => {
+    const key = keys[Math.max(0, Math.min(index, keys.length - 1))];
+    if (key === undefined) return;
+    setAt(key);
+    if (all) virtual.scrollToIndex(keys.indexOf(key));
+    // One that is not drawn yet takes the keyboard when it is.
+    requestAnimationFrame(() => scroller.current?.querySelector<HTMLElement>(`[data-row="${CSS.escape(key)}"]`)?.focus());
+  };
+  const goToRef = useRef(goTo);
+  useEffect(() => {
+    goToRef.current = goTo;
+  });
+  // One key from anywhere that hears none itself.
+  useEffect(() => {
+    const hear = (e: KeyboardEvent) => {
+      if (e.key !== 'ArrowDown' || e.defaultPrevented || e.altKey || e.ctrlKey || e.metaKey || e.shiftKey) return;
+      if (document.activeElement !== document.body && document.activeElement?.tagName !== 'A') return;
+      e.preventDefault();
+      goToRef.current(0);
+    };
+    window.addEventListener('keydown', hear);
+    return () => window.removeEventListener('keydown', hear);
+  }, []);
+  const end = useRef<HTMLTableRowElement>(null);
+  const { onEnd } = p;
+  useEffect(() => {
+    if (!onEnd || !end.current) return;
+    const seen = new IntersectionObserver((entries) => entries.some((e) => e.isIntersecting) && onEnd(), { rootMargin: '400px' });
+    seen.observe(end.current);
+    return () => seen.disconnect();
+  }, [onEnd]);
+
+  // What was open is gone to when it is closed, where nothing else has the keyboard.
+  const wasOpen = useRef(p.open);
+  useEffect(() => {
+    const was = wasOpen.current;
+    wasOpen.current = p.open;
+    if (was === undefined || p.open !== undefined || document.activeElement !== document.body) return;
+    goToRef.current(keys.indexOf(was));
+  }, [p.open, keys]);
+
+  const choose = (key: string) => {
+    if (!p.chosen) return;
+    const next = new Set(p.chosen.keys);
+    if (!next.delete(key)) next.add(key);
+    p.chosen.onChange(next);
+  };
+  const hear = (e: React.KeyboardEvent<HTMLTableElement>) => {
+    const row = (e.target as HTMLElement).closest<HTMLElement>('[data-row]');
+    if (!row || e.target !== row || e.altKey || e.ctrlKey || e.metaKey) return;
+    const index = keys.indexOf(row.dataset['row'] ?? '');
+    const page = Math.max(1, Math.floor((scroller.current?.clientHeight ?? 470) / 47) - 1);
+    const go: Record<string, number> = {
+      ArrowDown: index + 1,
+      ArrowUp: index - 1,
+      Home: 0,
+      End: keys.length - 1,
+      PageDown: index + page,
+      PageUp: index - page,
+    };
+    if (Object.hasOwn(go, e.key)) {
+      e.preventDefault();
+      if (e.shiftKey && p.chosen && (e.key === 'ArrowDown' || e.key === 'ArrowUp')) {
+        const next = keys[go[e.key]!];
+        p.chosen.onChange(new Set([...p.chosen.keys, keys[index]!, ...(next === undefined ? [] : [next])]));
+      }
+      goTo(go[e.key]!);
+    } else if (e.key === 'Enter') {
+      e.preventDefault();
+      void navigate(hrefOf(rows[index]!));
+    } else if (e.key === ' ') {
+      e.preventDefault();
+      choose(keys[index]!);
+    } else if (e.key === 'Escape' && p.chosen && p.chosen.keys.size > 0) {
+      e.preventDefault();
+      p.chosen.onChange(new Set());
+    }
+  };
+
+  const heads = table.getHeaderGroups()[0]?.headers ?? [];
+  const span = heads.length + (p.chosen ? 1 : 0) + (p.acts ? 1 : 0);
+  const items = all ? virtual.getVirtualItems() : rows.map((_, index) => ({ index, start: 0, end: 0 }));
+  const before = all ? (items[0]?.start ?? 0) : 0;
+  const after = all ? virtual.getTotalSize() - (items.at(-1)?.end ?? 0) : 0;
+  const groups = p.groupOf && counts(rows.map((r) => p.groupOf!(r).words));
+  return (
+    <div ref={scroller} className="min-h-0 min-w-0 grow overflow-auto" data-list-scroller>
+      <table
+        role="grid"
+        aria-label={p.label}
+        aria-rowcount={p.onEnd ? -1 : rows.length + 1}
+        aria-multiselectable={p.chosen ? true : undefined}
+        style={{ minWidth: hydrated ? table.getTotalSize() + (p.chosen ? 34 : 0) + (p.acts ? 120 : 0) : undefined }}
+        className="w-full table-fixed max-sm:min-w-0! border-separate border-spacing-0 text-sm max-sm:table-auto"
+        onKeyDown={hear}
+      >
+        <colgroup className="max-sm:hidden">
+          {p.chosen && <col style={{ width: 34 }} />}
+          {heads.map((h) => (
+            <col key={h.id} style={cells[h.id]!.grows && sizes[h.id] === undefined ? undefined : { width: h.getSize() }} />
+          ))}
+          {p.acts && <col style={{ width: 120 }} />}
+        </colgroup>
+        <thead className="sticky top-0 z-10 bg-sheet max-sm:sr-only">
+          <tr aria-rowindex={1}>
+            {p.chosen && (
+              <th className="border-b border-ink">
+                <span className="sr-only">Chosen</span>
+              </th>
+            )}
+            {heads.map((h) => {
+              const column = shape.columns[h.id]!;
+              const by = asked.sort.by === h.id;
+              return (
+                <th
+                  key={h.id}
+                  scope="col"
+                  aria-sort={by ? (asked.sort.down ? 'descending' : 'ascending') : undefined}
+                  className={clsx(
+                    'relative border-b border-ink px-2 py-1.5 first:border-l-3 first:border-l-transparent font-normal whitespace-nowrap text-faint',
+                    column.right ? 'text-right' : 'text-left',
+                  )}
+                >
+                  {column.sorts ? (
+                    <Link
+                      to={`?${writeAsked(shape, { ...asked, sort: { by: h.id, down: by ? !asked.sort.down : false } })}`}
+                      preventScrollReset
+                      className={clsx('inline-flex items-center gap-1 hover:text-sea', by && 'text-ink')}
+                    >
+                      {column.label}
+                      {by && (asked.sort.down ? <ArrowDown size={12} aria-hidden /> : <ArrowUp size={12} aria-hidden />)}
+                    </Link>
+                  ) : (
+                    column.label
+                  )}
+                  {hydrated && (
+                    <span
+                      aria-hidden
+                      onMouseDown={h.getResizeHandler()}
+                      onTouchStart={h.getResizeHandler()}
+                      onDoubleClick={() => h.column.resetSize()}
+                      title="Drag to widen; twice for its own width"
+                      className={clsx(
+                        'absolute inset-y-1.5 right-0 w-1.5 cursor-col-resize border-r hover:border-sea',
+                        h.column.getIsResizing() ? 'border-sea' : 'border-transparent',
+                      )}
+                    />
+                  )}
+                </th>
+              );
+            })}
+            {p.acts && (
+              <th className="border-b border-ink">
+                <span className="sr-only">Acts</span>
+              </th>
+            )}
+          </tr>
+        </thead>
+        <tbody>
+          {before > 0 && <Space height={before} span={span} />}
+          {items.map(({ index }) => {
+            const row = rows[index]!;
+            const key = keys[index]!;
+            const group = p.groupOf?.(row);
+            const first = group && (index === 0 || p.groupOf!(rows[index - 1]!).words !== group.words);
+            const chosen = p.chosen?.keys.has(key) === true;
+            const href = hrefOf(row);
+            return (
+              <Fragment key={key}>
+                {first && (
+                  <tr>
+                    <th
+                      colSpan={span}
+                      scope="rowgroup"
+                      className={clsx('border-b px-2 pt-4 pb-1.5 text-left font-semibold max-sm:block', group.late && 'text-coral')}
+                    >
+                      {group.words} <span className="numbers font-normal text-faint">{groups!.get(group.words)}</span>
+                    </th>
+                  </tr>
+                )}
+                <tr
+                  data-row={key}
+                  data-index={index}
+                  aria-rowindex={index + 2}
+                  aria-label={p.wordsOf(row)}
+                  aria-selected={p.chosen ? chosen : key === p.open}
+                  tabIndex={key === tabStop ? 0 : -1}
+                  onFocus={(e) => e.target === e.currentTarget && setAt(key)}
+                  onClick={(e) => {
+                    if ((e.target as HTMLElement).closest('a, button, input, label') || window.getSelection()?.toString()) return;
+                    void navigate(href);
+                  }}
+                  className={clsx(
+                    'cursor-pointer align-top outline-none focus-visible:outline-2 focus-visible:-outline-offset-2 focus-visible:outline-sea max-sm:block max-sm:border-b max-sm:py-1',
+                    chosen || key === p.open ? 'bg-sea-wash' : 'hover:bg-paper',
+                  )}
+                >
+                  {p.chosen && (
+                    <td className={clsx('border-b py-1.5 pl-2 max-sm:hidden', key === p.open && 'border-l-3 border-l-sea')}>
+                      <Checkbox
+                        tabIndex={-1}
+                        className="mt-0.5"
+                        aria-label={`Choose ${p.wordsOf(row)}`}
+                        checked={chosen}
+                        onChecked={() => choose(key)}
+                      />
+                    </td>
+                  )}
+                  {heads.map((h, i) => (
+                    <td
+                      key={h.id}
+                      className={clsx(
+                        'overflow-hidden border-b px-2 py-1.5 max-sm:border-b-0 max-sm:py-0',
+                        cells[h.id]!.grows || i === 0 ? 'max-sm:block' : 'max-sm:inline-block',
+                        shape.columns[h.id]!.right && 'text-right',
+                        cells[h.id]!.wide && 'max-sm:hidden',
+                        i === 0 && !p.chosen && 'border-l-3',
+                        i === 0 && !p.chosen && (key === p.open ? 'border-l-sea' : 'border-l-transparent'),
+                      )}
+                    >
+                      {i > 0 && !cells[h.id]!.grows && <span className="text-faint sm:hidden">{shape.columns[h.id]!.label.toLowerCase()} </span>}
+                      {i === 0 ? (
+                        <Link to={href} tabIndex={-1} className="hover:text-sea">
+                          {cells[h.id]!.of(row)}
+                        </Link>
+                      ) : (
+                        cells[h.id]!.of(row)
+                      )}
+                      {cells[h.id]!.under && (
+                        <span className="block truncate text-faint" title={cells[h.id]!.under!(row) ?? undefined}>
+                          {cells[h.id]!.under!(row)}
+                        </span>
+                      )}
+                    </td>
+                  ))}
+                  {p.acts && (
+                    <td className="border-b px-2 py-1.5 text-right whitespace-nowrap max-sm:block max-sm:border-b-0 max-sm:text-left">
+                      {p.acts(row)}
+                    </td>
+                  )}
+                </tr>
+              </Fragment>
+            );
+          })}
+          {after > 0 && <Space height={after} span={span} />}
+          {p.onEnd && (
+            <tr ref={end}>
+              <td colSpan={span} className="px-2 py-2 text-faint">
+                {p.next && !hydrated && <Link to={p.next}>The next of them</Link>}
+              </td>
+            </tr>
+          )}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+function Space({ height, span }: { height: number; span: number }) {
+  return (
+    <tr aria-hidden>
+      <td colSpan={span} style={{ height }} />
+    </tr>
+  );
+}
+
+function counts(words: string[]): Map<string, number> {
+  const map = new Map<string, number>();
+  for (const w of words) map.set(w, (map.get(w) ?? 0) + 1);
+  return map;
+}

@@ -1,0 +1,49 @@
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { useFetcher } from 'react-router';
+import { addressOf } from './address';
+
+export interface Page<Row> {
+  rows: Row[];
+  next: string | undefined;
+}
+
+/**
+ * The rows of a list as far as they have been read. The next page is fetched from the list's own address, `path` asked what was `said`; where the list is
+ * asked something else, or the page before ends elsewhere than it did, what was fetched behind it is forgotten.
+ */
+export function usePages<Row>(first: Page<Row>, path: string, ...said: string[]) {
+  const asked = said.filter(Boolean).join('&');
+  const { load, data, state } = useFetcher<{ list: Page<Row> }>();
+  const [more, setMore] = useState<{ from: string; page: Page<Row> }[]>([]);
+  const wanted = useRef<string>(undefined);
+  const taken = useRef<unknown>(undefined);
+  useEffect(() => {
+    const from = wanted.current;
+    if (from === undefined || state !== 'idle' || !data || data === taken.current) return;
+    taken.current = data;
+    wanted.current = undefined;
+    setMore((was) => [...was, { from, page: data.list }]);
+  }, [data, state]);
+  return useMemo(() => {
+    const rows = [...first.rows];
+    let { next } = first;
+    for (const { from, page } of more) {
+      if (from !== next) break;
+      rows.push(...page.rows);
+      ({ next } = page);
+    }
+    return {
+      rows,
+      next,
+      loading: state !== 'idle',
+      /** More has been read than the first page. */
+      further: rows.length > first.rows.length,
+      /** Reads the next page, where there is one that is not being read already. */
+      read: () => {
+        if (next === undefined || wanted.current === next) return;
+        wanted.current = next;
+        void load(addressOf(path, asked, `after=${next}`));
+      },
+    };
+  }, [first, more, state, load, path, asked]);
+}

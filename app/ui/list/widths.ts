@@ -1,0 +1,20 @@
+const keyOf = (list: string): string => `nessmoor.widths.${list}`;
+
+/** The widths of a list's columns as this browser has them; none where it keeps none. */
+export function keptWidths(list: string): Record<string, number> {
+  try {
+    const kept: unknown = JSON.parse(localStorage.getItem(keyOf(list)) ?? '{}');
+    if (typeof kept !== 'object' || kept === null) return {};
+    return Object.fromEntries(Object.entries(kept).filter((e): e is [string, number] => typeof e[1] === 'number' && e[1] >= 40 && e[1] <= 2000));
+  } catch {
+    return {};
+  }
+}
+
+export function keepWidths(list: string, widths: Record<string, number>): void {
+  try {
+    localStorage.setItem(keyOf(list), JSON.stringify(widths));
+  } catch {
+    // A browser that keeps nothing shows the widths of the list.
+  }
+}

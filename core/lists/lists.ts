@@ -1,0 +1,111 @@
+import { outcomes } from '../plans/index.ts';
+import { readAsked, type ListAsked, type ListShape } from './list.ts';
+
+const title = (word: string): string => word.charAt(0).toUpperCase() + word.slice(1);
+const item = { label: 'Item', is: 'record', of: 'item' } as const;
+const requester = { label: 'Requester', is: 'record', of: 'person' } as const;
+
+const items = {
+  words: 'Find by name or summary',
+  columns: {
+    name: { label: 'Name', sorts: true },
+    category: { label: 'Category', sorts: true },
+    offered: { label: 'Published', sorts: true },
+    open: { label: 'Under way', sorts: true, right: true },
+    changed: { label: 'Draft last changed', sorts: true },
+  },
+  filters: {
+    state: { label: 'State', is: 'choice', options: { offered: 'Published', draft: 'Not yet published', archived: 'Archived' } },
+    by: { label: 'Changed by', is: 'record', of: 'person' },
+    changed: { label: 'Changed', is: 'days' },
+  },
+  sort: { by: 'name', down: false },
+} as const satisfies ListShape;
+
+/** The lists that people work with all day. */
+export const lists = {
+  ledger: {
+    words: 'Find in what was asked, said and done',
+    columns: {
+      request: { label: 'Request', sorts: true },
+      item: { label: 'Item', sorts: true },
+      requester: { label: 'Requester', sorts: true },
+      opened: { label: 'Opened', sorts: true },
+      state: { label: 'State' },
+      ended: { label: 'Ended', sorts: true },
+      took: { label: 'Took', right: true },
+      revision: { label: 'Revision', aside: true, right: true },
+      reason: { label: 'Reason', aside: true },
+    },
+    filters: {
+      state: {
+        label: 'State',
+        is: 'choice',
+        options: { open: 'Under way', stuck: 'Stuck', ...Object.fromEntries(outcomes.map((o) => [o, title(o)])) },
+      },
+      item,
+      requester,
+      opened: { label: 'Opened', is: 'days' },
+      ended: { label: 'Ended', is: 'days' },
+    },
+    sort: { by: 'request', down: true },
+  },
+  tasks: {
+    words: 'Find by task, item or requester',
+    columns: {
+      request: { label: 'Number', sorts: true },
+      task: { label: 'What', sorts: true },
+      team: { label: 'Team' },
+      holder: { label: 'Who has it' },
+      due: { label: 'Due', sorts: true },
+      left: { label: 'Left', right: true },
+      opened: { label: 'Came', aside: true },
+    },
+    filters: {
+      whose: { label: 'Whose', is: 'choice', options: { mine: 'Mine', untaken: 'Not taken' } },
+      team: { label: 'Team', is: 'record', of: 'team' },
+      item,
+      requester,
+      due: { label: 'Due', is: 'days' },
+    },
+    sort: { by: 'due', down: false },
+  },
+  approvals: {
+    words: 'Find by item, gate or requester',
+    columns: {
+      request: { label: 'Number', sorts: true },
+      item: { label: 'What', sorts: true },
+      gate: { label: 'What is asked' },
+      asked: { label: 'Asked', sorts: true },
+      lapses: { label: 'Lapses' },
+      decision: { label: 'Your answer' },
+    },
+    filters: {
+      state: { label: 'State', is: 'choice', options: { waiting: 'Waiting for me', over: 'Answered or over' } },
+      item,
+      requester,
+      asked: { label: 'Asked', is: 'days' },
+    },
+    sort: { by: 'asked', down: false },
+  },
+  stuck: {
+    words: 'Find by step, item or requester',
+    columns: {
+      request: { label: 'Number', sorts: true },
+      step: { label: 'Step', sorts: true },
+      cause: { label: 'Cause' },
+      since: { label: 'Since', sorts: true },
+    },
+    filters: { item, requester, since: { label: 'Since', is: 'days' } },
+    sort: { by: 'since', down: false },
+  },
+  items,
+  parts: items,
+} as const satisfies Record<string, ListShape>;
+
+export type ListName = keyof typeof lists;
+export const isList = (name: string): name is ListName => Object.hasOwn(lists, name);
+
+/** What an address asks of one of the lists. */
+export const askedOf = (name: ListName, address: URLSearchParams | string = ''): ListAsked =>
+  readAsked(lists[name], typeof address === 'string' ? new URLSearchParams(address) : address);

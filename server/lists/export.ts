@@ -1,0 +1,110 @@
+import { DateTime } from 'luxon';
+import Papa from 'papaparse';
+import { columnsOf, lists, type ListAsked, type ListName } from '../../core/lists/index.ts';
+import { approvalsFor } from '../approvals/list.ts';
+import type { Viewer } from '../auth/viewer.ts';
+import { items } from '../items/list.ts';
+import { ledger } from '../runs/ledger.ts';
+import { stuckSteps } from '../runs/stuck.ts';
+import { tasksFor } from '../tasks/list.ts';
+import { requestNumber } from '../words.ts';
+
+type Cell = string | number | Date | null | undefined;
+type Cells<N extends ListName> = Record<keyof (typeof lists)[N]['columns'], Cell>;
+interface Source<N extends ListName, Row> {
+  page: (viewer: Viewer, asked: ListAsked, size: number) => Promise<{ rows: Row[]; next: string | undefined } | undefined>;
+  cells: (row: Row) => Cells<N>;
+  /** Heads that say more than on the screen. */
+  heads?: Partial<Record<keyof Cells<N>, string>>;
+}
+type Exported = (viewer: Viewer, asked: ListAsked) => Promise<AsyncGenerator<string> | undefined>;
+
+const atOnce = 500;
+
+/** A list as CSV (RFC 4180), page by page as it is read: all its rows, with the columns that are shown. */
+function exported<N extends ListName, Row>(name: N, source: Source<N, Row>): Exported {
+  return async (viewer, asked) => {
+    const first = await source.page(viewer, { ...asked, after: undefined }, atOnce);
+    if (!first) return undefined;
+    const shape = lists[name];
+    const shown = asked.columns ?? columnsOf(shape);
+    const words = (cell: Cell): string | number =>
+      cell instanceof Date ? DateTime.fromJSDate(cell).setZone(viewer.zone).toFormat('yyyy-MM-dd HH:mm') : (cell ?? '');
+    // What a spreadsheet would take for a formula is kept from being one.
+    const lines = (rows: (string | number)[][]) => `${Papa.unparse(rows, { escapeFormulae: true, newline: '\r\n' })}\r\n`;
+    const cellsOf = (row: Row): (string | number)[] => {
+      const cells = source.cells(row) as Record<string, Cell>;
+      return shown.map((c) => words(cells[c]));
+    };
+    const columns: Record<string, { label: string }> = shape.columns;
+    const heads: Record<string, string | undefined> = source.heads ?? {};
+    return (async function* () {
+      // Without the mark some spreadsheets take the text for another encoding.
+      yield `\uFEFF${lines([shown.map((c) => heads[c] ?? columns[c]!.label)])}`;
+      for (let page = first; ;) {
+        if (page.rows.length > 0) yield lines(page.rows.map(cellsOf));
+        if (page.next === undefined) return;
+        const next = await source.page(viewer, { ...asked, after: page.next }, atOnce);
+        if (!next) return;
+        page = next;
+      }
+    })();
+  };
+}
+
+const itemCells = (r: NonNullable<Awaited<ReturnType<typeof items>>>['rows'][number]): Cells<'items'> => ({
+  name: r.name,
+  category: r.category,
+  offered: r.published ? `Revision ${r.published}` : '',
+  open: r.open,
+  changed: r.draftAt,
+});
+
+/** How each list is written as CSV; dates are those of the viewer's zone. Undefined where the viewer may not see the list. */
+export const exports: Record<ListName, Exported> = {
+  ledger: exported('ledger', {
+    page: ledger,
+    heads: { took: 'Took (minutes)' },
+    cells: (r) => ({
+      request: requestNumber(r.number),
+      item: r.item,
+      requester: r.requester,
+      opened: r.openedAt,
+      state: r.outcome ?? [r.standing?.stuck ? 'stuck' : 'under way', r.standing?.step, ...(r.standing?.who ?? [])].filter(Boolean).join(', '),
+      ended: r.endedAt,
+      took: r.endedAt && Math.round((r.endedAt.getTime() - r.openedAt.getTime()) / 60_000),
+      revision: r.revision,
+      reason: r.reason,
+    }),
+  }),
+  tasks: exported('tasks', {
+    page: tasksFor,
+    heads: { left: 'Left (working minutes)' },
+    cells: (r) => ({
+      request: requestNumber(r.number),
+      task: `${r.name} (${r.item}, for ${r.requester})`,
+      team: r.team,
+      holder: r.takenBy,
+      due: r.dueAt,
+      left: r.left,
+      opened: r.openedAt,
+    }),
+  }),
+  approvals: exported('approvals', {
+    page: approvalsFor,
+    cells: (r) => ({
+      request: requestNumber(r.number),
+      item: `${r.item}, for ${r.requester}`,
+      gate: r.gate,
+      asked: r.askedAt,
+      lapses: r.lapsesAt,
+      decision: r.status === 'waiting' ? '' : r.status,
+    }),
+  }),
+  stuck: exported('stuck', {
+    page: stuckSteps,
+    cells: (r) => ({ request: requestNumber(r.number), step: `${r.name} (${r.item}, for ${r.requester})`, cause: r.cause, since: r.since }),
+  }),
+  items: exported('items', { page: (viewer, asked, size) => items(viewer, 'item', asked, size), cells: itemCells }),
+  parts: exported('parts', { page: (viewer, asked, size) => items(viewer, 'part', asked, size), cells: itemCells }),
+};

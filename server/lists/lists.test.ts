@@ -1,0 +1,253 @@
+import Papa from 'papaparse';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { blankItem } from '../../core/items/index.ts';
+import { askedOf, lists, type ListAsked, type ListName } from '../../core/lists/index.ts';
+import { passages } from '../../core/plans/index.ts';
+import { step, tell } from '../../core/testing/samples.ts';
+import { approvalCount, approvalsFor } from '../approvals/list.ts';
+import type { Viewer } from '../auth/viewer.ts';
+import { createItem, publish, saveDraft } from '../items/commands.ts';
+import { items } from '../items/list.ts';
+import { ledger, ledgerCount } from '../runs/ledger.ts';
+import { stuckCount, stuckSteps } from '../runs/stuck.ts';
+import { taskCount, tasksFor } from '../tasks/list.ts';
+import { world, type World } from '../testing/world.ts';
+import { exports } from './export.ts';
+import { cursorOf } from './keyset.ts';
+import { forgetView, keepView, keptViews, namesOfFilters } from './views.ts';
+
+let w: World;
+let item: { id: string };
+let other: { id: string };
+let reader: Viewer;
+const numbers: number[] = [];
+beforeAll(async () => {
+  w = await world();
+  item = await w.item('Join a group');
+  other = await w.item('Another way in');
+  reader = w.viewer('dan', 'auditor', 'teamMember', 'designer');
+  for (let i = 0; i < 14; i++) {
+    const made = await w.ask(w.viewer(i % 2 ? 'tor' : 'runa'), (i % 3 ? item : other).id, 'tide-models', { reason: `Sounding ${i}, =1+1` });
+    numbers.push(made.number);
+    if (i % 4 === 0) await w.decide('ina', made.id, i % 8 ? 'approve' : 'decline', `Comment ${i} on lagoons`);
+  }
+  await w.work();
+  await w.query("update service_case set opened_at = '2026-03-02T12:00:00Z'::timestamptz + number * interval '1 hour'");
+  await w.query("update approval set asked_at = '2026-03-02T12:00:00Z'");
+});
+afterAll(() => w.close());
+
+type Page = { rows: object[]; next: string | undefined } | undefined;
+const pages: Record<ListName, (asked: ListAsked, size: number) => Promise<Page>> = {
+  ledger: (asked, size) => ledger(reader, asked, size),
+  tasks: (asked, size) => tasksFor(reader, asked, size),
+  approvals: (asked, size) => approvalsFor(w.viewer('ina'), asked, size),
+  stuck: (asked, size) => stuckSteps(reader, asked, size),
+  items: (asked, size) => items(reader, 'item', asked, size),
+  parts: (asked, size) => items(reader, 'part', asked, size),
+};
+async function all(list: ListName, query: string, size: number): Promise<object[]> {
+  const found: object[] = [];
+  for (let after: string | undefined = ''; after !== undefined;) {
+    const page: Page = await pages[list](askedOf(list, `${query}&after=${after}`), size);
+    found.push(...page!.rows);
+    after = page!.next;
+  }
+  return found;
+}
+
+/** Each row once, page by page, in every order there is, and backwards the other way round. */
+async function holdsInPages(list: ListName, atLeast: number): Promise<void> {
+  for (const [sort, column] of Object.entries(lists[list].columns)) {
+    if (!('sorts' in column)) continue;
+    const whole = await all(list, `sort=${sort}`, 1000);
+    expect(whole.length).toBeGreaterThanOrEqual(atLeast);
+    expect([sort, await all(list, `sort=${sort}`, 3)]).toEqual([sort, whole]);
+    expect([sort, await all(list, `sort=-${sort}`, 4)]).toEqual([sort, whole.toReversed()]);
+  }
+}
+
+describe.each(['ledger', 'approvals', 'items'] as const)('the list “%s”', (list) => {
+  it('gives each row once', () => holdsInPages(list, { ledger: 14, approvals: 10, items: 2 }[list]));
+
+  it('begins at its beginning where it is given no cursor of its own', async () => {
+    const whole = await all(list, '', 1000);
+    for (const after of ['x', cursorOf(['a']), cursorOf(['1', '2', '3', '4']), cursorOf(["'; drop table person", 'x']), '%00'])
+      expect((await pages[list](askedOf(list, `after=${after}`), 1000))!.rows).toEqual(whole);
+  });
+});
+
+describe('what the Ledger is narrowed by', () => {
+  const found = async (query: string) => (await ledger(reader, askedOf('ledger', query), 1000))!.rows;
+
+  it('state, item, requester and days, and counts as many', async () => {
+    const rows = await found('');
+    expect(rows).toHaveLength(14);
+    for (const [query, keep] of [
+      ['state=fulfilled', (r) => r.outcome === 'fulfilled'],
+      ['state=fulfilled,declined', (r) => r.outcome === 'fulfilled' || r.outcome === 'declined'],
+      ['state=open', (r) => r.outcome === null],
+      ['state=open,declined', (r) => r.outcome === null || r.outcome === 'declined'],
+      [`item=${other.id}`, (r) => r.item === 'Another way in'],
+      [`requester=${w.id('tor')}`, (r) => r.requester === 'Tor Strand'],
+      [`requester=${w.id('tor')}&item=${item.id}&state=open`, (r) => r.requester === 'Tor Strand' && r.item === 'Join a group' && r.outcome === null],
+      ['opened=2026-04-13..2026-04-13', (r) => r.openedAt.toISOString().startsWith('2026-04-13')],
+      ['ended=2000-01-01..', (r) => r.endedAt !== null],
+      ['ended=..2000-01-01', () => false],
+    ] satisfies [string, (r: (typeof rows)[number]) => boolean][]) {
+      const kept = rows.filter(keep).map((r) => r.number);
+      expect([query, (await found(query)).map((r) => r.number)]).toEqual([query, kept]);
+      expect([query, await ledgerCount(reader, askedOf('ledger', query))]).toEqual([query, kept.length]);
+    }
+    expect(rows.some((r) => r.openedAt.toISOString().startsWith('2026-04-13'))).toBe(true);
+  });
+
+  it('days are those of the reader’s zone', async () => {
+    const [first] = numbers;
+    await w.query("update service_case set opened_at = '2027-05-01T22:30:00Z' where number = $1", [first]);
+    const of = async (zone: string, query: string) => (await ledger({ ...reader, zone }, askedOf('ledger', query)))!.rows.length;
+    expect(await of('UTC', 'opened=2027-05-01..2027-05-01')).toBe(1);
+    expect(await of('Europe/Oslo', 'opened=2027-05-01..2027-05-01')).toBe(0);
+    expect(await of('Europe/Oslo', 'opened=2027-05-02..2027-05-02')).toBe(1);
+    await w.query("update service_case set opened_at = '2026-03-02T12:00:00Z'::timestamptz + number * interval '1 hour'");
+  });
+
+  it('words find by number, item, requester, what was asked, told and commented, by their beginnings and all together', async () => {
+    const of = async (words: string) => (await found(`q=${encodeURIComponent(words)}`)).map((r) => r.number).toSorted((a, b) => a - b);
+    expect(await of(`R-${numbers[3]}`)).toEqual([numbers[3]]);
+    expect(await of('another way')).toEqual(numbers.filter((_, i) => i % 3 === 0));
+    expect(await of('runa str')).toEqual(numbers.filter((_, i) => i % 2 === 0));
+    expect(await of('sounding')).toEqual(numbers);
+    expect(await of('Soundi tor')).toEqual(numbers.filter((_, i) => i % 2 === 1));
+    expect(await of('lagoon')).toEqual(numbers.filter((_, i) => i % 4 === 0));
+    // The name of a group that an answer holds by an id.
+    expect(await of('tide-models')).toEqual(numbers);
+    for (const odd of ["it's", '\\', ':*', '&', '!', "'", '<->', '()', '%', '_']) expect(await of(odd)).toEqual([]);
+  });
+
+  it('what is inside a confidential request is found by those alone who may see inside', async () => {
+    const designer = w.viewer('dan', 'designer');
+    const made = await createItem(designer, { name: 'A private matter' });
+    if (!made.ok) throw new Error(made.sentence);
+    const form = { fields: [{ id: 'why', kind: 'longText' as const, label: 'Why', required: true }] };
+    const draft = {
+      ...blankItem('A private matter'),
+      form,
+      plan: { steps: [tell('t', 'Told')] },
+      confidential: { readers: [{ person: w.id('olav') }] },
+    };
+    const saved = await saveDraft(designer, { id: made.id, version: 1, draft });
+    if (!saved.ok) throw new Error(saved.sentence);
+    const published = await publish(designer, { id: made.id, version: saved.version, note: '' });
+    if (!published.ok) throw new Error(published.sentence);
+    const { number } = await w.ask(w.viewer('tor'), made.id, 'tide-models', { why: 'Of the archipelago' });
+    const sees = async (who: Viewer, words: string) => (await ledger(who, askedOf('ledger', `q=${words}`)))!.rows.map((r) => r.number);
+    expect(await sees(w.viewer('olav', 'auditor'), 'archipelago')).toEqual([number]);
+    expect(await sees(w.viewer('dan', 'auditor'), 'archipelago')).toEqual([]);
+    expect(await sees(w.viewer('dan', 'auditor'), 'private')).toEqual([number]);
+    await w.query('delete from kept_view');
+  });
+});
+
+describe('the Desk’s lists', () => {
+  beforeAll(async () => {
+    for (let i = 0; i < 9; i++) {
+      const assignee = i % 2 ? { team: 'desk' } : { person: { person: w.id('dan') } };
+      await w.askPlan({ steps: [step('task', 'do', { assignee, instructions: passages('Do'), checklist: [], fields: [] })] });
+    }
+    // Two are due in the same moment, three never.
+    await w.query(`update task set due_at = case when n < 3 then null else '2026-06-01T10:00:00Z'::timestamptz + n / 2 * interval '1 day' end
+      from (select id, row_number() over (order by id) as n from task) t where t.id = task.id`);
+    await w.query("update run_step set stuck_cause = 'For a test', began_at = '2026-03-02T09:00:00Z' where kind = 'task'");
+  });
+
+  it('give each task and each stuck step once', async () => {
+    await holdsInPages('tasks', 9);
+    await holdsInPages('stuck', 9);
+  });
+
+  it('narrow tasks to mine, to those nobody has taken, to days and teams', async () => {
+    const tasks = await tasksFor(reader, askedOf('tasks'), 1000);
+    const of = async (query: string) => (await tasksFor(reader, askedOf('tasks', query), 1000)).rows.map((r) => r.id);
+    const kept = (keep: (r: (typeof tasks.rows)[number]) => boolean) => tasks.rows.filter(keep).map((r) => r.id);
+    expect(await of('whose=mine')).toEqual(kept((r) => r.mine));
+    expect(await of('whose=untaken')).toEqual(kept((r) => !r.mine));
+    expect(await of(`team=${w.teamId}`)).toEqual(kept((r) => r.team !== null));
+    expect(await of('due=..2026-06-02')).toEqual(kept((r) => r.dueAt !== null && r.dueAt < new Date('2026-06-03')));
+    expect(await of('q=work+5')).toEqual(kept((r) => r.item === 'Work 5'));
+    expect(kept((r) => r.mine)).toHaveLength(5);
+    // Late by so many working minutes: Monday the first of June to now.
+    expect(tasks.rows.every((r) => (r.dueAt === null) === (r.left === undefined) && (r.left ?? -1) < 0)).toBe(true);
+  });
+
+  it('count what they list', async () => {
+    const ina = w.viewer('ina');
+    for (const query of ['', 'state=over', 'state=over,waiting', `item=${other.id}`, 'q=tor'])
+      expect([query, await approvalCount(ina, askedOf('approvals', query))]).toEqual([
+        query,
+        (await approvalsFor(ina, askedOf('approvals', query), 1000)).rows.length,
+      ]);
+    expect((await approvalsFor(ina, askedOf('approvals', 'state=over'), 1000)).rows.length).toBeGreaterThan(0);
+    for (const query of ['', 'whose=mine', 'whose=untaken', 'q=tor'])
+      expect(await taskCount(reader, askedOf('tasks', query))).toBe((await tasksFor(reader, askedOf('tasks', query), 1000)).rows.length);
+    expect(await stuckCount(reader, askedOf('stuck'))).toBe((await stuckSteps(reader, askedOf('stuck'), 1000))!.rows.length);
+  });
+});
+
+describe('a list as CSV', () => {
+  const csv = async (list: ListName, who: Viewer, query = '') => {
+    const lines = await exports[list](who, askedOf(list, query));
+    if (!lines) return undefined;
+    let text = '';
+    for await (const part of lines) text += part;
+    return Papa.parse<string[]>(text.replace(/^\uFEFF/, '').trimEnd(), { delimiter: ',' }).data;
+  };
+
+  it('holds every row and the columns that are shown, and nothing that a spreadsheet would work out', async () => {
+    await w.query("update service_case set reason = '=1+1' where number = $1", [numbers[0]]);
+    const [head, ...rows] = (await csv('ledger', reader, 'columns=request,opened,reason&item=' + other.id))!;
+    expect(head).toEqual(['Request', 'Opened', 'Reason']);
+    const listed = (await ledger(reader, askedOf('ledger', `item=${other.id}`), 1000))!.rows;
+    expect(rows.map((r) => r[0])).toEqual(listed.map((r) => `R-${r.number}`));
+    expect(rows.map((r) => r[1])).toEqual(listed.map((r) => r.openedAt.toISOString().slice(0, 16).replace('T', ' ')));
+    expect(rows.find((r) => r[0] === `R-${numbers[0]}`)![2]).toBe("'=1+1");
+  });
+
+  it.each(Object.keys(lists) as ListName[])('of “%s” has as many rows as the list', async (list) => {
+    if (list !== 'parts') expect((await all(list, '', 1000)).length).toBeGreaterThan(1);
+    const who = list === 'approvals' ? w.viewer('ina') : reader;
+    expect((await csv(list, who))!.length - 1).toBe((await all(list, '', 1000)).length);
+  });
+
+  it('is not written for those who may not see the list', async () => {
+    expect(await csv('ledger', w.viewer('tor'))).toBeUndefined();
+    expect(await csv('items', w.viewer('tor'))).toBeUndefined();
+    expect(await csv('stuck', w.viewer('tor'))).toBeUndefined();
+  });
+});
+
+describe('kept views', () => {
+  it('are kept under their name, one’s own, as the list understands them; kept again they are replaced; forgotten they are gone', async () => {
+    const [tor, ina] = [w.viewer('tor'), w.viewer('ina')];
+    expect(await keepView(tor, { list: 'approvals', asked: `sort=-asked&item=${item.id}&nonsense=1`, name: '  Mine first ' })).toEqual({
+      ok: true,
+      name: 'Mine first',
+    });
+    expect(await keepView(ina, { list: 'approvals', asked: '', name: 'Hers' })).toMatchObject({ ok: true });
+    expect(await keepView(tor, { list: 'approvals', asked: 'q=tide', name: 'mine FIRST' })).toMatchObject({ ok: true });
+    const kept = await keptViews(tor, 'approvals');
+    expect(kept.map(({ name, asked }) => ({ name, asked }))).toEqual([{ name: 'mine FIRST', asked: 'q=tide' }]);
+    expect(await keepView(tor, { list: 'approvals', asked: '', name: ' ' })).toMatchObject({ ok: false, code: 'invalid' });
+    expect(await keepView(tor, { list: 'nothing', asked: '', name: 'x' })).toMatchObject({ ok: false, code: 'not-found' });
+    expect(await forgetView(ina, kept[0]!.id)).toMatchObject({ ok: false, code: 'not-found' });
+    expect(await forgetView(tor, kept[0]!.id)).toMatchObject({ ok: true, name: 'mine FIRST' });
+    expect(await keptViews(tor, 'approvals')).toEqual([]);
+    for (let i = 0; i < 30; i++) await keepView(tor, { list: 'tasks', asked: '', name: `View ${i}` });
+    expect(await keepView(tor, { list: 'tasks', asked: '', name: 'One more' })).toMatchObject({ ok: false });
+  });
+
+  it('say the names of what they narrow by', async () => {
+    const asked = askedOf('ledger', `item=${item.id}&requester=${w.id('tor')},${w.id('ina')}`);
+    expect(await namesOfFilters('ledger', asked)).toEqual({ [item.id]: 'Join a group', [w.id('tor')]: 'Tor Strand', [w.id('ina')]: 'Ina Strand' });
+  });
+});

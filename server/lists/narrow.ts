@@ -1,0 +1,48 @@
+import { sql, type SQL } from 'drizzle-orm';
+import type { AnyPgColumn } from 'drizzle-orm/pg-core';
+import type { Days } from '../../core/lists/index.ts';
+import { isId } from '../ids.ts';
+import { anywhere } from './like.ts';
+
+type Of = SQL | AnyPgColumn;
+
+/** Any of these records; what is no id of ours is nobody's. */
+export const anyOf = (column: Of, ids: string[] | undefined): SQL | undefined => ids && sql`${column} = any(${sql.param(ids.filter(isId))}::uuid[])`;
+
+/** On these days as they run in a zone, both included. */
+export function onDays(column: Of, days: Days | undefined, zone: string): SQL | undefined {
+  if (!days) return undefined;
+  const from = days.from && sql`${column} >= (${days.from}::date::timestamp at time zone ${zone})`;
+  const to = days.to && sql`${column} < ((${days.to}::date + 1)::timestamp at time zone ${zone})`;
+  return from && to ? sql`(${from} and ${to})` : from || to || undefined;
+}
+
+/** Each of the typed words somewhere in one of these. */
+export const wordsIn = (columns: Of[], words: string): SQL | undefined =>
+  words
+    ? sql.join(
+        words
+          .toLowerCase()
+          .split(/\s+/)
+          .slice(0, 6)
+          .map(
+            (word) =>
+              sql`(${sql.join(
+                columns.map((c) => sql`lower(${c}) like ${anywhere(word)}`),
+                sql` or `,
+              )})`,
+          ),
+        sql` and `,
+      )
+    : undefined;
+
+/** No list says how many it holds beyond this. */
+export const countedTo = 1000;
+/** How many rows a question has, counted no further than `countedTo`, and one more where there are more. */
+export const counted = (question: SQL): SQL => sql`select count(*)::int as n from (${question} limit ${countedTo + 1}) as counted`;
+
+/** All of these that there are, as the condition of a question. */
+export function allOf(conditions: (SQL | undefined)[]): SQL {
+  const given = conditions.filter((c) => c !== undefined);
+  return given.length > 0 ? sql.join(given, sql` and `) : sql`true`;
+}

@@ -1,0 +1,119 @@
+import { sql, type SQL } from 'drizzle-orm';
+import type { ListAsked } from '../../core/lists/index.ts';
+import type { Outcome } from '../../core/plans/index.ts';
+import type { Viewer } from '../auth/viewer.ts';
+import { db } from '../db/database.ts';
+import { keyset, pageBy, type Key } from '../lists/keyset.ts';
+import { anywhere } from '../lists/like.ts';
+import { allOf, anyOf, counted, onDays } from '../lists/narrow.ts';
+import { maySeeInside } from '../requests/confidential.ts';
+import { whereItStands } from '../requests/standing.ts';
+import { mayReadLedger } from './queries.ts';
+
+/** By what the Ledger can be ordered; each has an index in its very order, or is reached by one for each name. */
+const number: Key = { of: sql`service_case.number`, as: 'bigint' };
+const orders: Record<string, Key[]> = {
+  request: [number],
+  opened: [{ of: sql`service_case.opened_at`, as: 'timestamptz' }, number],
+  ended: [{ of: sql`service_case.ended_order`, as: 'timestamptz' }, number],
+  item: [{ of: sql`lower(item.name)`, as: 'text' }, number],
+  requester: [{ of: sql`lower(person.name)`, as: 'text' }, { of: sql`person.id`, as: 'uuid' }, number],
+};
+
+const stuck = sql`exists (select from run join run_step s on s.run_id = run.id where run.case_id = service_case.id and s.stuck_cause is not null)`;
+/** Any of the states: under way, stuck, or ended in one of these ways. */
+function inState(states: string[] | undefined): SQL | undefined {
+  if (!states) return undefined;
+  const ended = states.filter((s) => s !== 'open' && s !== 'stuck');
+  const any = [
+    ...(states.includes('open') ? [sql`service_case.outcome is null`] : []),
+    ...(states.includes('stuck') && !states.includes('open') ? [sql`(service_case.outcome is null and ${stuck})`] : []),
+    ...(ended.length === 1 ? [sql`service_case.outcome = ${ended[0]}`] : []),
+    ...(ended.length > 1 ? [sql`service_case.outcome = any(${sql.param(ended)}::text[])`] : []),
+  ];
+  return any.length > 0 ? sql`(${sql.join(any, sql` or `)})` : undefined;
+}
+
+/**
+ * Each word in something of the request: its number, item or requester; what was asked, told, commented, or came of a step,
+ * where the viewer may see inside. A word finds what begins with it.
+ */
+function withWords(viewer: Viewer, typed: string): SQL | undefined {
+  const words = typed.split(/\s+/).filter(Boolean).slice(0, 5);
+  if (words.length === 0) return undefined;
+  const each = words.map((word) => {
+    const number = Number(/^r?-?(\d{1,12})$/i.exec(word)?.[1]);
+    // As lexemes of the index, the last of them a beginning; what holds no lexeme finds nothing inside.
+    const sought = sql`to_tsquery('simple', ${`'${word.replace(/['\\]/g, ' ')}':*`})`;
+    return sql`(
+      ${Number.isFinite(number) ? sql`service_case.number = ${number} or` : sql``}
+      service_case.requester_id in (select id from person where lower(name) like ${anywhere(word.toLowerCase())})
+      or service_case.item_id in (select id from item where lower(name) like ${anywhere(word.toLowerCase())})
+      or (service_case.id in (
+          select id from service_case where to_tsvector('simple', words) @@ ${sought}
+          union all select case_id from message where to_tsvector('simple', subject || ' ' || text) @@ ${sought}
+          union all select u.case_id from approval a join gate g on g.id = a.gate_id join run u on u.id = g.run_id
+            where a.comment <> '' and to_tsvector('simple', a.comment) @@ ${sought}
+          union all select u.case_id from run_step s join run u on u.id = s.run_id
+            where s.outputs is not null and jsonb_to_tsvector('simple', s.outputs, '["string", "numeric"]') @@ ${sought})
+        and ${maySeeInside(viewer)}))`;
+  });
+  return sql.join(each, sql` and `);
+}
+
+const narrowed = (viewer: Viewer, asked: ListAsked): (SQL | undefined)[] => [
+  inState(asked.wanted['state']),
+  anyOf(sql`service_case.item_id`, asked.wanted['item']),
+  anyOf(sql`service_case.requester_id`, asked.wanted['requester']),
+  onDays(sql`service_case.opened_at`, asked.days['opened'], viewer.zone),
+  onDays(sql`service_case.ended_at`, asked.days['ended'], viewer.zone),
+  withWords(viewer, asked.words),
+];
+
+interface Row {
+  id: string;
+  number: number;
+  item: string;
+  revision: number;
+  requester: string;
+  openedAt: Date;
+  endedAt: Date | null;
+  outcome: Outcome | null;
+  reason: string | null;
+  sortKeys: string[];
+  [key: string]: unknown;
+}
+
+/** Requests as they are asked for, a page at a time; undefined for whoever may not read the Ledger. */
+export async function ledger(viewer: Viewer, asked: ListAsked, size = 50) {
+  if (!mayReadLedger(viewer)) return undefined;
+  const { by } = asked.sort;
+  const { after, orderBy, sortKeys } = keyset(orders[by] ?? orders['request']!, asked.sort.down, asked.after);
+  const { rows } = await db().execute<Row & { openedAt: string; endedAt: string | null; number: string }>(sql`
+    select service_case.id, service_case.number, revision.name as item, revision.number as revision, person.name as requester,
+      service_case.opened_at as "openedAt", service_case.ended_at as "endedAt", service_case.outcome,
+      case when service_case.reason is not null and ${maySeeInside(viewer)} then service_case.reason end as reason, ${sortKeys} as "sortKeys"
+    from service_case join revision on revision.id = service_case.revision_id join person on person.id = service_case.requester_id
+      ${by === 'item' ? sql`join item on item.id = service_case.item_id` : sql``}
+    where ${allOf([...narrowed(viewer, asked), after])}
+    order by ${orderBy} limit ${size + 1}`);
+  const page = pageBy(rows, size);
+  const standing = await whereItStands(page.rows.filter((r) => !r.outcome).map((r) => r.id));
+  return {
+    next: page.next,
+    rows: page.rows.map(({ sortKeys: _, ...r }) => ({
+      ...r,
+      number: Number(r.number),
+      openedAt: new Date(r.openedAt),
+      endedAt: r.endedAt === null ? null : new Date(r.endedAt),
+      standing: standing.get(r.id),
+    })),
+  };
+}
+
+/** How many requests that are, counted no further than `countedTo` and one more. */
+export async function ledgerCount(viewer: Viewer, asked: ListAsked): Promise<number> {
+  if (!mayReadLedger(viewer)) return 0;
+  const { rows } = await db().execute<{ n: number }>(counted(sql`select from service_case where ${allOf(narrowed(viewer, asked))}`));
+  return rows[0]!.n;
+}

@@ -1,0 +1,94 @@
+import { sql, type SQL } from 'drizzle-orm';
+import type { ListAsked } from '../../core/lists/index.ts';
+import type { Viewer } from '../auth/viewer.ts';
+import { db } from '../db/database.ts';
+import { deskCalendar, workingBetween } from '../../core/calendar/index.ts';
+import { now } from '../clock.ts';
+import { keyset, pageBy, type Key } from '../lists/keyset.ts';
+import { allOf, anyOf, counted, onDays, wordsIn } from '../lists/narrow.ts';
+
+const id: Key = { of: sql`task.id`, as: 'uuid' };
+const number: Key = { of: sql`service_case.number`, as: 'bigint' };
+const due: Key[] = [{ of: sql`task.due_order`, as: 'timestamptz' }, id];
+/** By what open tasks can be ordered; when they are due has an index for each team and person. */
+const orders: Record<string, Key[]> = { due, request: [number, id], task: [{ of: sql`lower(task.name)`, as: 'text' }, id] };
+
+const from = sql`task join run on run.id = task.run_id join service_case on service_case.id = run.case_id
+  join revision on revision.id = service_case.revision_id join person requester on requester.id = service_case.requester_id`;
+
+function narrowed(viewer: Viewer, asked: ListAsked): (SQL | undefined)[] {
+  const whose = asked.wanted['whose'];
+  return [
+    sql`task.closed_at is null`,
+    whose?.includes('untaken') && !whose.includes('mine') ? sql`task.taken_by is null and task.person_id is null` : undefined,
+    anyOf(sql`task.team_id`, asked.wanted['team']),
+    anyOf(sql`service_case.item_id`, asked.wanted['item']),
+    anyOf(sql`service_case.requester_id`, asked.wanted['requester']),
+    onDays(sql`task.due_at`, asked.days['due'], viewer.zone),
+    wordsIn([sql`task.name`, sql`revision.name`, sql`requester.name`], asked.words),
+  ];
+}
+
+/** The open tasks that are the viewer's: their own, those they took, and, unless only theirs are wanted, those of their teams. */
+function shares(viewer: Viewer, asked: ListAsked, firstOf: (whose: SQL) => SQL): SQL {
+  const whose = asked.wanted['whose'];
+  const own = [firstOf(sql`task.person_id = ${viewer.id}`), firstOf(sql`task.taken_by = ${viewer.id}`)];
+  const teams = sql`(select t.* from team_member m cross join lateral ${firstOf(sql`task.team_id = m.team_id`)} t where m.person_id = ${viewer.id})`;
+  const wanted = whose?.includes('mine') ? (whose.includes('untaken') ? [...own, teams] : own) : whose ? [teams] : [...own, teams];
+  return sql.join(wanted, sql` union `);
+}
+
+interface Row {
+  id: string;
+  name: string;
+  number: number;
+  item: string;
+  requester: string;
+  team: string | null;
+  takenBy: string | null;
+  mine: boolean;
+  dueAt: Date | null;
+  openedAt: Date;
+  sortKeys: string[];
+  [key: string]: unknown;
+}
+
+/** Open tasks of the viewer and of their teams, a page at a time. */
+export async function tasksFor(viewer: Viewer, asked: ListAsked, size = 50) {
+  const { after, orderBy, sortKeys } = keyset(orders[asked.sort.by] ?? due, asked.sort.down, asked.after);
+  const where = allOf([...narrowed(viewer, asked), after]);
+  // The first of each that one index holds in order; a page is among the firsts of all.
+  const page = shares(viewer, asked, (whose) => sql`(select task.id from ${from} where ${whose} and ${where} order by ${orderBy} limit ${size + 1})`);
+  const { rows } = await db().execute<Row & { number: string; dueAt: string | null; openedAt: string }>(sql`
+    select task.id, task.name, service_case.number, revision.name as item, requester.name as requester, team.name as team,
+      taker.name as "takenBy", coalesce(task.person_id = ${viewer.id} or task.taken_by = ${viewer.id}, false) as mine,
+      task.due_at as "dueAt", task.opened_at as "openedAt", ${sortKeys} as "sortKeys"
+    from ${from} left join team on team.id = task.team_id left join person taker on taker.id = task.taken_by
+    where task.id in (${page}) order by ${orderBy} limit ${size + 1}`);
+  const found = pageBy(rows, size);
+  return {
+    next: found.next,
+    rows: found.rows.map(({ sortKeys: _, ...r }) => ({
+      ...r,
+      number: Number(r.number),
+      dueAt: r.dueAt === null ? null : new Date(r.dueAt),
+      /** Working minutes until it is due; since then, below nothing. */
+      left: r.dueAt === null ? undefined : leftOf(new Date(r.dueAt), viewer.zone),
+      openedAt: new Date(r.openedAt),
+    })),
+  };
+}
+
+function leftOf(dueAt: Date, zone: string): number {
+  const [at, due] = [now().toISOString(), dueAt.toISOString()];
+  return at <= due ? workingBetween(at, due, deskCalendar(zone)) : -workingBetween(due, at, deskCalendar(zone));
+}
+
+/** How many tasks that are, counted no further than `countedTo` and one more. */
+export async function taskCount(viewer: Viewer, asked: ListAsked): Promise<number> {
+  const where = allOf(narrowed(viewer, asked));
+  const plain = asked.words === '' && !asked.wanted['item'] && !asked.wanted['requester'];
+  const some = shares(viewer, asked, (whose) => sql`(select task.id from ${plain ? sql`task` : from} where ${whose} and ${where} limit 1001)`);
+  const { rows } = await db().execute<{ n: number }>(counted(sql`select from (${some}) as shares`));
+  return rows[0]!.n;
+}
