@@ -45,6 +45,7 @@ export const processingMachine = (policy: string, platforms: string): ItemDefini
         id: 'agree',
         kind: 'gate',
         name: 'The machine is agreed to',
+        forRequester: 'The machine is agreed to',
         expected: { min: 'PT10M', likely: 'PT2H', max: 'P2D' },
         approvers: { from: 'policy', policy, inputs: { processors: { ref: 'form.processors' } } },
         rule: { rule: 'any' },
@@ -57,6 +58,7 @@ export const processingMachine = (policy: string, platforms: string): ItemDefini
         id: 'setUp',
         kind: 'task',
         name: 'Set the machine up',
+        forRequester: 'The machine is set up',
         expected: { min: 'PT30M', likely: 'PT1H', max: 'PT4H' },
         assignee: { team: platforms },
         instructions: [

@@ -1,4 +1,4 @@
-import { askToJoin, cast, expect, openApproval, state, test, waitFor } from './support/story.ts';
+import { askToJoin, cast, deaf, expect, openApproval, state, test, waitFor } from './support/story.ts';
 import { directory, mailbox } from './support/outside.ts';
 
 test.afterEach(() => directory.manner('well'));
@@ -51,6 +51,7 @@ test('an owner who asks for their own group is left out; the other owner is aske
 test('withdrawn in two windows: the second is told that it had ended', async ({ as }) => {
   const [one, two] = [await as('requester'), await as('requester')];
   const number = await askToJoin(one, 'vessel-logs', 'Twice withdrawn');
+  await deaf(two);
   await two.goto(`/counter/requests/${number.slice(2)}`);
   for (const page of [one, two]) await page.getByText('Withdraw this request …').click();
   await one.getByRole('button', { name: `Withdraw ${number}` }).click();
@@ -63,6 +64,7 @@ test('an approval opened before the request was withdrawn: the decision is refus
   const requester = await as('requester');
   const number = await askToJoin(requester, 'tide-archive', 'Gone in a moment');
   const owner = await as('owner');
+  await deaf(owner);
   await openApproval(owner, number);
   await requester.getByText('Withdraw this request …').click();
   await requester.getByRole('button', { name: `Withdraw ${number}` }).click();

@@ -22,6 +22,7 @@ test('Select: opened by a key, a letter jumps, Escape leaves all as it was, and 
   await expect(port).toBeFocused();
   await expect(port).toHaveText('Choose …');
   await page.keyboard.press('ArrowDown');
+  await expect(page.getByRole('option', { name: 'Choose …', exact: true })).toBeFocused();
   await page.keyboard.press('End');
   await page.keyboard.press('Enter');
   await expect(port).toHaveText('Lunnick Station');

@@ -2,8 +2,10 @@ import { Plus, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { comparisonWords, type Comparison, type Condition } from '../../core/conditions/index.ts';
 import type { Place } from '../../core/plans/index.ts';
-import { digitsOf, isNamed, isNumber, isReference, namedIn, typedAs, type NamedKind, type Value } from '../../core/values/index.ts';
+import { isNamed, isNumber, isReference, namedIn, typedAs, type NamedKind, type Value } from '../../core/values/index.ts';
 import { Button } from '~/ui/button';
+import { DecimalField } from '~/ui/decimal-field';
+import { DateField } from '~/ui/date-field';
 import { MoneyInput } from '~/ui/money-input';
 import { Picker } from '~/ui/picker';
 import { PlaceSelect } from './place-select';
@@ -34,9 +36,13 @@ export function ConditionEditor({
   const read = readLines(value);
   // Lines that are not whole yet live here until they can be part of a condition.
   const [unfinished, setUnfinished] = useState<Line[]>(value || always ? [] : [{ test: 'is', value: null }]);
+  const [how, setHow] = useState<'all' | 'any'>(read?.join ?? 'all');
   if (!read) return <p className="text-faint">This condition is nested and cannot be changed here.</p>;
-  const { join, lines } = read;
+  const { lines } = read;
+  // One whole line says nothing of how several would be joined: what was chosen stays.
+  const join = lines.length > 1 ? read.join : how;
   const set = (next: Line[], how: 'all' | 'any') => {
+    setHow(how);
     const whole = next.flatMap((l) => (isWhole(l) ? [l] : []));
     setUnfinished(next.filter((l) => !isWhole(l)));
     const made = whole.map(conditionOf);
@@ -175,20 +181,16 @@ export function ValueInput({
   }
   if (type === 'money') return <MoneyInput {...(id && { id })} label={label} value={value} onChange={onChange} />;
   if (type === 'number')
+    return <DecimalField {...(id && { id })} aria-label={label} value={value} onChange={(v) => onChange(isNumber(v) ? v : null)} />;
+  if (type === 'date')
     return (
-      <input
-        className="input"
-        type="number"
-        aria-label={label}
-        value={isNumber(value) ? digitsOf(value) : ''}
-        onChange={(e) => onChange(typedAs(e.target.value, 'number') ?? null)}
-      />
+      <DateField {...(id && { id })} aria-label={label} value={typeof value === 'string' ? value : ''} onValue={(day) => onChange(day || null)} />
     );
   return (
     <input
       id={id}
       className="input"
-      type={type === 'date' ? 'date' : 'text'}
+      type="text"
       aria-label={label}
       value={typeof value === 'string' ? value : ''}
       onChange={(e) => onChange(e.target.value)}

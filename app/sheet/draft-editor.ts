@@ -162,12 +162,12 @@ export function useDraftEditor(loaded: Loaded, step: string | undefined): DraftE
         // What was typed here meanwhile is newer than both.
         const begun = (was: History<ItemDefinition>) => (was.past.length > 0 ? was : history.begin(theirs.draft));
         if (sameDraft(theirs.draft, left.draft)) return setH(begun);
-        setH((was) => (was.past.length > 0 ? was : history.record(begun(was), left.draft, 'Take up what was not saved yet')));
+        setH((was) => (was.past.length > 0 ? was : history.record(begun(was), left.draft, 'Take up what was not saved yet', Date.now())));
         if (theirs.version !== left.version)
           setSave({ is: 'conflict', sentence: 'Somebody else has saved this draft while yours was on its way. Yours is kept here.' });
       })
       // The server does not answer: saving says so, and tries again.
-      .catch(() => !over && setH((was) => history.record(was, left.draft, 'Take up what was not saved yet')));
+      .catch(() => !over && setH((was) => history.record(was, left.draft, 'Take up what was not saved yet', Date.now())));
     return () => {
       over = true;
     };
@@ -180,7 +180,7 @@ export function useDraftEditor(loaded: Loaded, step: string | undefined): DraftE
     id: loaded.id,
     kind: loaded.kind,
     draft: h.present,
-    change: (next, did) => setH((was) => history.record(was, next, did)),
+    change: (next, did) => setH((was) => history.record(was, next, did, Date.now())),
     undo: () => {
       const did = h.past.at(-1)?.did;
       setH(history.undo(h));
@@ -207,8 +207,8 @@ export function useDraftEditor(loaded: Loaded, step: string | undefined): DraftE
       setKept(theirs.draft);
       setVersion(theirs.version);
       const ours = h.present;
-      const withTheirs = history.record(h, theirs.draft, 'Take the other version');
-      setH(how === 'theirs' ? withTheirs : history.record(withTheirs, { ...ours }, 'Put my version over the other'));
+      const withTheirs = history.record(h, theirs.draft, 'Take the other version', Date.now());
+      setH(how === 'theirs' ? withTheirs : history.record(withTheirs, { ...ours }, 'Put my version over the other', Date.now()));
       setSave({ is: how === 'theirs' ? 'saved' : 'saving' });
     },
   };

@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import { durationParts, type Span } from '../../core/calendar/index.ts';
+import { NumberField } from '~/ui/number-field';
 import { Select } from '~/ui/select';
 import { Checkbox } from '~/ui/checkbox';
 
@@ -30,14 +31,15 @@ export function DurationInput({
   const shown = at < 0 ? 0 : Math.round((total / perUnit[order.indexOf(unit)]!) * 100) / 100;
   const write = (n: number, u: Unit) => onChange(u === 'D' || u === 'W' ? `P${n}${u}` : `PT${n}${u}`);
   return (
-    <span className="flex">
-      <input
-        id={id}
-        className="input numbers"
-        inputMode="numeric"
+    <span className="grid grid-cols-[minmax(0,1fr)_auto]">
+      <NumberField
+        {...(id && { id })}
+        width="w-full"
         aria-label={`${label}: number`}
+        min={min}
+        max={9999}
         value={shown}
-        onChange={(e) => /^\d{0,4}$/.test(e.target.value) && write(Math.max(min, Number(e.target.value)), unit)}
+        onValue={(n) => n !== undefined && write(n, unit)}
       />
       <Select
         className="w-16! shrink-0"

@@ -1,10 +1,12 @@
 import { Plus, Trash2 } from 'lucide-react';
+import { useState } from 'react';
 import { formPlaces, type Place } from '../../core/plans/index.ts';
 import { hasOptions, type Field, type FieldKind } from '../../core/forms/index.ts';
 import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
 import { freshKey } from '~/ui/fresh-key';
 import { ConditionEditor } from './condition-editor';
+import { NumberField } from '~/ui/number-field';
 import { Select } from '~/ui/select';
 import { Checkbox } from '~/ui/checkbox';
 
@@ -134,15 +136,19 @@ export function FieldSettings({
 
 function Bounds({ field, onChange }: { field: Field; onChange: (field: Field, what: string) => void }) {
   const bound = (name: 'min' | 'max', label: string) => (
-    <label>
-      <span className="text-sm text-faint">{label}</span>
-      <input
-        type="number"
-        className="input numbers"
-        value={field[name] ?? ''}
-        onChange={(e) => onChange({ ...field, [name]: e.target.value === '' ? undefined : Number(e.target.value) }, 'the bounds')}
+    <div>
+      <span aria-hidden className="text-sm text-faint">
+        {label}
+      </span>
+      <NumberField
+        aria-label={label}
+        width="w-full"
+        whole={false}
+        optional
+        value={field[name]}
+        onValue={(n) => onChange({ ...field, [name]: n }, 'the bounds')}
       />
-    </label>
+    </div>
   );
   return (
     <fieldset>
@@ -166,6 +172,7 @@ function Bounds({ field, onChange }: { field: Field; onChange: (field: Field, wh
 
 function Options({ field, onChange }: { field: Field; onChange: (field: Field, what: string) => void }) {
   const options = field.options ?? [];
+  const [added, setAdded] = useState<string>();
   const set = (next: typeof options) => onChange({ ...field, options: next }, 'the choices');
   return (
     <fieldset>
@@ -177,6 +184,7 @@ function Options({ field, onChange }: { field: Field; onChange: (field: Field, w
               className="input"
               aria-label={`Choice ${i + 1}`}
               value={o.label}
+              autoFocus={o.value === added}
               maxLength={120}
               onChange={(e) => set(options.with(i, { ...o, label: e.target.value }))}
             />
@@ -191,6 +199,7 @@ function Options({ field, onChange }: { field: Field; onChange: (field: Field, w
         className="mt-2"
         onClick={() => {
           const value = freshKey('choice');
+          setAdded(value);
           set([...options, { value, label: '' }]);
         }}
       >

@@ -1,31 +1,47 @@
-import type { Approvers, Gate, Place } from '../../core/plans/index.ts';
+import { freshFieldId } from '../../core/forms/index.ts';
+import { replaceStep, type Approvers, type Gate, type Place } from '../../core/plans/index.ts';
+import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
-import { WholeNumber } from '~/ui/whole-number';
+import { NumberField } from '~/ui/number-field';
 import { useEditor } from './draft-editor';
 import { InputsEditor } from './inputs-editor';
 import { NamedPeople } from './named-people';
 import { PlaceSelect } from './place-select';
 import type { Edit } from '~/steps';
 import { TeamSelect } from './team-select';
+import { UntilChosen } from './until-chosen';
+import { useChosenKind } from './use-chosen-kind';
 import { Select } from '~/ui/select';
 
 /** Who decides at a gate. */
 export function GateApprovers({ step, places, onEdit }: { step: Gate; places: Place[]; onEdit: Edit }) {
-  const { catalogue, learn } = useEditor();
+  const { catalogue, learn, draft, change } = useEditor();
   const a = step.approvers;
+  const { kind, choose, waits } = useChosenKind(a?.from ?? '');
   const name = (id: string) => catalogue.people[id]?.name ?? 'somebody who is not known';
-  const setFrom = (from: string) =>
-    onEdit(
-      { ...step, approvers: begun(from, places, Object.keys(catalogue.teams ?? {})[0], Object.keys(catalogue.policies ?? {})[0]) },
-      'the approvers',
+  const setFrom = (from: string) => {
+    choose(from);
+    const next = begun(from, places);
+    if (next || from === '') onEdit({ ...step, approvers: next }, 'the approvers');
+  };
+  const groups = places.some((p) => p.type === 'group');
+  /** The form asks for a group from now on, and its owners decide. */
+  const askForGroup = () => {
+    const id = freshFieldId(draft.form, 'Group');
+    const field = { id, kind: 'group' as const, label: 'Group', required: true };
+    const approvers: Approvers = { from: 'ownersOf', group: { ref: `form.${id}` } };
+    change(
+      { ...draft, form: { ...draft.form, fields: [...draft.form.fields, field] }, plan: replaceStep(draft.plan, { ...step, approvers }) },
+      'Ask for a group, whose owners decide',
     );
+  };
   const set = (approvers: Approvers, what = 'the approvers') => onEdit({ ...step, approvers }, what);
   const policy = a?.from === 'policy' ? catalogue.policies?.[a.policy] : undefined;
   return (
     <Labelled label="Approvers" help="Who decides.">
       {(ids) => (
         <div className="space-y-2">
-          <Select {...ids} value={a?.from ?? ''} onValue={(v) => setFrom(v)}>
+          <Select {...ids} value={kind} onValue={(v) => setFrom(v)}>
             <option value="">Named people, or choose …</option>
             <option value="ownersOf">The owners of a group</option>
             <option value="managerOf">The manager of a person</option>
@@ -35,7 +51,15 @@ export function GateApprovers({ step, places, onEdit }: { step: Gate; places: Pl
             <option value="policy">An approval policy</option>
             {a?.from === 'people' && <option value="people">Named people</option>}
           </Select>
-          {a?.from === 'ownersOf' && (
+          {kind === 'ownersOf' && !groups && (
+            <div role="alert" className="border-l-3 border-ochre bg-ochre-wash px-3 py-2">
+              <p>The form asks for no group, so there are no owners to ask.{waits && a && ' Until it does, the approvers stay as they were.'}</p>
+              <Button className="mt-2" onClick={askForGroup}>
+                Ask for a group in the form
+              </Button>
+            </div>
+          )}
+          {a?.from === 'ownersOf' && kind === 'ownersOf' && groups && (
             <PlaceSelect
               aria-label="Which group"
               places={places}
@@ -53,12 +77,24 @@ export function GateApprovers({ step, places, onEdit }: { step: Gate; places: Pl
               onChange={(ref) => ref && set({ ...a, person: { ref } })}
             />
           )}
-          {a?.from === 'managerOf' && <WholeNumber before="Levels up" max={10} value={a.levels ?? 1} onChange={(levels) => set({ ...a, levels })} />}
-          {a?.from === 'team' && <TeamSelect value={a.team} onTeam={(team) => set({ from: 'team', team })} />}
+          {a?.from === 'managerOf' && (
+            <NumberField
+              before="Levels up"
+              min={1}
+              max={10}
+              value={a.levels ?? 1}
+              onValue={(levels) => levels !== undefined && set({ ...a, levels })}
+            />
+          )}
+          {kind === 'team' && <TeamSelect value={a?.from === 'team' ? a.team : ''} onTeam={(team) => team && set({ from: 'team', team })} />}
           {a?.from === 'chain' && <Chain a={a} places={places} onChange={set} />}
-          {a?.from === 'policy' && (
+          {kind === 'policy' && (
             <>
-              <Select aria-label="Which policy" value={a.policy} onValue={(v) => set({ from: 'policy', policy: v, inputs: {} })}>
+              <Select
+                aria-label="Which policy"
+                value={a?.from === 'policy' ? a.policy : ''}
+                onValue={(v) => v && set({ from: 'policy', policy: v, inputs: {} })}
+              >
                 <option value="">Choose …</option>
                 {Object.entries(catalogue.policies ?? {}).map(([id, p]) => (
                   <option key={id} value={id}>
@@ -66,7 +102,7 @@ export function GateApprovers({ step, places, onEdit }: { step: Gate; places: Pl
                   </option>
                 ))}
               </Select>
-              {policy && (
+              {policy && a?.from === 'policy' && (
                 <InputsEditor
                   key={a.policy}
                   slots={policy.inputs.map((i) => ({ ...i, required: true }))}
@@ -77,9 +113,10 @@ export function GateApprovers({ step, places, onEdit }: { step: Gate; places: Pl
               )}
             </>
           )}
-          {(!a || a.from === 'people') && (
+          {waits && (kind === 'team' || kind === 'policy') && <UntilChosen stands={a !== undefined} />}
+          {(kind === '' || kind === 'people') && (
             <NamedPeople
-              people={a?.people ?? []}
+              people={a?.from === 'people' ? a.people : []}
               name={name}
               addLabel="Add a named approver"
               learn={learn}
@@ -92,14 +129,13 @@ export function GateApprovers({ step, places, onEdit }: { step: Gate; places: Pl
   );
 }
 
-function begun(from: string, places: Place[], team: string | undefined, policy: string | undefined): Approvers | undefined {
+/** What needs nothing more to be whole; where several groups could be meant, the first is, and can be changed. */
+function begun(from: string, places: Place[]): Approvers | undefined {
   const requester = { ref: 'request.requester' };
   const group = places.find((p) => p.type === 'group');
   if (from === 'ownersOf' && group) return { from, group: { ref: group.ref } };
   if (from === 'managerOf' || from === 'person') return { from, person: requester };
-  if (from === 'chain') return { from, person: requester, levels: 2 };
-  if (from === 'team' && team) return { from, team };
-  return from === 'policy' ? { from, policy: policy ?? '', inputs: {} } : undefined;
+  return from === 'chain' ? { from, person: requester, levels: 2 } : undefined;
 }
 
 type ChainOf = Extract<Approvers, { from: 'chain' }>;
@@ -115,7 +151,14 @@ function Chain({ a, places, onChange }: { a: ChainOf; places: Place[]; onChange:
         value={a.person.ref}
         onChange={(ref) => ref && onChange({ ...a, person: { ref } })}
       />
-      <WholeNumber before="At most" after="levels" max={10} value={a.levels} onChange={(levels) => onChange({ ...a, levels })} />
+      <NumberField
+        before="At most"
+        after="levels"
+        min={1}
+        max={10}
+        value={a.levels}
+        onValue={(levels) => levels !== undefined && onChange({ ...a, levels })}
+      />
       <PlaceSelect
         aria-label="Until a limit of which amount"
         empty="All of them, whatever the amount"
@@ -126,19 +169,20 @@ function Chain({ a, places, onChange }: { a: ChainOf; places: Place[]; onChange:
       />
       {a.amount &&
         Array.from({ length: a.levels }, (_, i) => (
-          <label key={i} className="flex items-center gap-2 text-sm">
-            Level {i + 1} up to
-            <input
-              type="number"
-              className="input numbers w-28!"
-              placeholder="any amount"
-              value={a.limits?.[i] ?? ''}
-              onChange={(e) => {
-                const limits = Array.from({ length: i }, (_x, n) => a.limits?.[n] ?? 0);
-                onChange({ ...a, limits: e.target.value === '' ? limits : [...limits, Number(e.target.value), ...(a.limits ?? []).slice(i + 1)] });
-              }}
-            />
-          </label>
+          <NumberField
+            key={i}
+            before={`Level ${i + 1} up to`}
+            placeholder="any amount"
+            width="w-28"
+            whole={false}
+            optional
+            min={0}
+            value={a.limits?.[i]}
+            onValue={(limit) => {
+              const limits = Array.from({ length: i }, (_x, n) => a.limits?.[n] ?? 0);
+              onChange({ ...a, limits: limit === undefined ? limits : [...limits, limit, ...(a.limits ?? []).slice(i + 1)] });
+            }}
+          />
         ))}
     </>
   );

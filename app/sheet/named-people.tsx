@@ -38,7 +38,6 @@ export function NamedPeople({
         ))}
       </ul>
       <Picker
-        key={people.length}
         aria-label={addLabel}
         kind="person"
         chosen={undefined}

@@ -25,18 +25,20 @@ export function PassagesEditor({
       <p className="mb-1 font-medium">{label}</p>
       <ol className="space-y-3">
         {value.map((p, i) => (
-          <li key={i} className={p.when ? 'border-l-2 border-sea pl-2' : undefined}>
-            {p.when && <p className="mb-1 text-sm text-faint">Only when</p>}
+          <li key={i} className={value.length > 1 || p.when ? 'rounded border bg-sheet p-2' : undefined}>
             {(p.when !== undefined || i > 0) && (
-              <ConditionEditor
-                label={`Passage ${i + 1}`}
-                always="Always shown"
-                places={open}
-                value={p.when}
-                onChange={(when) => onChange(value.with(i, { ...p, when }))}
-              />
+              <div className={p.when ? 'mb-2 border-b pb-2' : 'mb-2'}>
+                {p.when && <p className="mb-1 text-sm text-faint">Only when</p>}
+                <ConditionEditor
+                  label={`Passage ${i + 1}`}
+                  always="Always shown"
+                  places={open}
+                  value={p.when}
+                  onChange={(when) => onChange(value.with(i, { ...p, when }))}
+                />
+              </div>
             )}
-            <div className="mt-1.5 flex gap-1">
+            <div className="flex gap-1">
               <div className="min-w-0 grow">
                 <TextEditor
                   id={`${id}-${i}`}

@@ -1,5 +1,5 @@
 import type { GateRule } from '../../core/plans/index.ts';
-import { wholeWithin } from '~/ui/whole-number';
+import { NumberField } from '~/ui/number-field';
 import { Select, type SelectProps } from '~/ui/select';
 
 /** How many of those who are asked must approve. `of`: how many that can be at most. */
@@ -31,14 +31,12 @@ export function RuleChoice({
         <option value="atLeast">At least so many must approve</option>
       </Select>
       {rule.rule === 'atLeast' && (
-        <input
-          type="number"
+        <NumberField
           aria-label={countLabel}
-          className="input numbers w-16!"
           min={1}
           max={of}
           value={rule.count}
-          onChange={(e) => onChange({ rule: 'atLeast', count: wholeWithin(e.target.value, 1, of) })}
+          onValue={(count) => count !== undefined && onChange({ rule: 'atLeast', count })}
         />
       )}
     </div>

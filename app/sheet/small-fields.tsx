@@ -1,4 +1,5 @@
 import { Plus, Trash2 } from 'lucide-react';
+import { useState } from 'react';
 import type { Field, FieldKind } from '../../core/forms/index.ts';
 import { Button } from '~/ui/button';
 import { fieldKinds } from './field-settings';
@@ -10,6 +11,7 @@ const offered: FieldKind[] = ['text', 'longText', 'number', 'money', 'date', 'ye
 
 /** A few fields in a slip: what a team member or requester fills in there. */
 export function SmallFields({ label, fields, onChange }: { label: string; fields: Field[]; onChange: (fields: Field[]) => void }) {
+  const [added, setAdded] = useState<string>();
   return (
     <fieldset>
       <legend className="mb-1 font-medium">{label}</legend>
@@ -22,6 +24,7 @@ export function SmallFields({ label, fields, onChange }: { label: string; fields
                 aria-label={`Field ${i + 1}: label`}
                 maxLength={120}
                 value={f.label}
+                autoFocus={f.id === added}
                 onChange={(e) => onChange(fields.with(i, { ...f, label: e.target.value }))}
               />
               <Button weight="quiet" title={`Remove “${f.label}”`} onClick={() => onChange(fields.toSpliced(i, 1))}>
@@ -45,7 +48,14 @@ export function SmallFields({ label, fields, onChange }: { label: string; fields
           </li>
         ))}
       </ul>
-      <Button className="mt-2" onClick={() => onChange([...fields, { id: freshKey('field'), kind: 'text', label: '', required: true }])}>
+      <Button
+        className="mt-2"
+        onClick={() => {
+          const id = freshKey('field');
+          setAdded(id);
+          onChange([...fields, { id, kind: 'text', label: '', required: true }]);
+        }}
+      >
         <Plus size={13} aria-hidden /> Add a field
       </Button>
     </fieldset>

@@ -1,6 +1,18 @@
 import { ArrowDown, ArrowUp, Copy, Trash2, X } from 'lucide-react';
 import type { ReactNode } from 'react';
-import { branches, kindWords, roomOf, type Finding, type Place, type Run, type Step, type Wrapping } from '../../core/plans/index.ts';
+import {
+  branches,
+  kindWords,
+  replaceStep,
+  requesterNames,
+  roomOf,
+  type Finding,
+  type Plan,
+  type Place,
+  type Run,
+  type Step,
+  type Wrapping,
+} from '../../core/plans/index.ts';
 import { Button } from '~/ui/button';
 import { lookOf, type Edit } from '~/steps';
 import { Labelled } from '~/ui/field';
@@ -12,6 +24,7 @@ import { Select } from '~/ui/select';
 
 /** The slip of a step: everything it can be told, beside the sheet. */
 export function StepSlip({
+  plan,
   step,
   run,
   places,
@@ -22,6 +35,7 @@ export function StepSlip({
   onMend,
   onClose,
 }: {
+  plan: Plan;
   step: Step;
   /** The steps that are chosen with it, itself among them. */
   run: Run;
@@ -84,6 +98,24 @@ export function StepSlip({
             />
           )}
         </Labelled>
+        {!roomOf(step).steers && (
+          <Labelled
+            label="Name for the requester"
+            help={`Left empty they read: “${requesterNames(replaceStep(plan, { ...step, forRequester: undefined })).get(step.id) ?? ''}”.`}
+          >
+            {(ids) => (
+              <input
+                {...ids}
+                className="input"
+                value={step.forRequester ?? ''}
+                maxLength={80}
+                onChange={(e) =>
+                  onEdit({ ...step, forRequester: e.target.value.trim() === '' ? undefined : e.target.value }, 'the name for the requester')
+                }
+              />
+            )}
+          </Labelled>
+        )}
         <Contained what="These settings" of={step.id}>
           {places && <Settings key={step.id} step={step} places={places} placesInside={placesInside} onEdit={onEdit} />}
         </Contained>

@@ -6,6 +6,7 @@ export function TeamSelect({ value, onTeam }: { value: string; onTeam: (team: st
   const { catalogue } = useEditor();
   return (
     <Combobox aria-label="Which team" value={value} onValue={onTeam}>
+      {value === '' && <option value="">Choose a team …</option>}
       {Object.entries(catalogue.teams ?? {}).map(([id, t]) => (
         <option key={id} value={id}>
           {t.name}

@@ -5,7 +5,7 @@ import { ConditionEditor } from '~/sheet/condition-editor';
 import { Plus, Trash2 } from 'lucide-react';
 import { freshKey } from '~/ui/fresh-key';
 import type { SettingsProps, StepLook } from './look';
-import { wholeWithin } from '~/ui/whole-number';
+import { NumberField } from '~/ui/number-field';
 
 /** The cases, tried from the top; the first whose condition holds is taken. */
 function ChooseSettings({ step, places, onEdit }: SettingsProps<Choose>) {
@@ -32,24 +32,18 @@ function ChooseSettings({ step, places, onEdit }: SettingsProps<Choose>) {
                 <span className="sr-only">Remove the case “{c.name}” and its steps</span>
               </Button>
             </div>
-            <label className="mb-2 flex items-center gap-2 text-sm text-faint">
-              How often, for the time analysis
-              <input
-                type="number"
-                className="input numbers w-16!"
+            <div className="mb-2 text-faint">
+              <NumberField
+                before="How often, for the time analysis"
+                after="%"
+                placeholder="–"
+                optional
                 min={0}
                 max={100}
-                placeholder="–"
-                value={c.share ?? ''}
-                onChange={(e) =>
-                  set(
-                    step.cases.with(i, { ...c, share: e.target.value === '' ? undefined : wholeWithin(e.target.value, 0, 100) }),
-                    'how often a case is taken',
-                  )
-                }
+                value={c.share}
+                onValue={(share) => set(step.cases.with(i, { ...c, share }), 'how often a case is taken')}
               />
-              %
-            </label>
+            </div>
             <ConditionEditor
               label={`Case ${i + 1}`}
               places={places}

@@ -2,7 +2,7 @@ import type { ForEach } from '../../core/plans/index.ts';
 import { Labelled } from '~/ui/field';
 import { PlaceSelect } from '~/sheet/place-select';
 import type { SettingsProps, StepLook } from './look';
-import { wholeWithin } from '~/ui/whole-number';
+import { NumberField } from '~/ui/number-field';
 import { Select } from '~/ui/select';
 
 function ForEachSettings({ step, places, onEdit }: SettingsProps<ForEach>) {
@@ -33,14 +33,12 @@ function ForEachSettings({ step, places, onEdit }: SettingsProps<ForEach>) {
               <option value="order">One after another</option>
             </Select>
             {how === 'some' && (
-              <input
-                type="number"
-                className="input numbers w-16!"
+              <NumberField
                 aria-label="How many at once"
                 min={2}
                 max={100}
                 value={step.atOnce}
-                onChange={(e) => onEdit({ ...step, atOnce: wholeWithin(e.target.value, 2, 100) }, 'how many rounds at once')}
+                onValue={(atOnce) => onEdit({ ...step, atOnce }, 'how many rounds at once')}
               />
             )}
           </div>

@@ -7,7 +7,7 @@ import { Picker } from '~/ui/picker';
 import { RuleChoice } from '~/sheet/rule-choice';
 import { useEditor } from '~/sheet/draft-editor';
 import type { SettingsProps, StepLook } from './look';
-import { wholeWithin } from '~/ui/whole-number';
+import { NumberField } from '~/ui/number-field';
 import { Select } from '~/ui/select';
 import { Checkbox } from '~/ui/checkbox';
 
@@ -89,18 +89,14 @@ function GateSettings({ step, places, onEdit }: SettingsProps<Gate>) {
               min={1}
               onChange={(after) => onEdit({ ...step, reminders: { ...r, after } }, 'the reminders')}
             />
-            <label className="flex items-center gap-2 text-sm">
-              at most
-              <input
-                type="number"
-                className="input numbers w-14!"
-                min={1}
-                max={10}
-                aria-label="Reminders at most"
-                value={r.times}
-                onChange={(e) => onEdit({ ...step, reminders: { ...r, times: wholeWithin(e.target.value, 1, 10) } }, 'the reminders')}
-              />
-            </label>
+            <NumberField
+              before="at most"
+              aria-label="Reminders at most"
+              min={1}
+              max={10}
+              value={r.times}
+              onValue={(times) => times !== undefined && onEdit({ ...step, reminders: { ...r, times } }, 'the reminders')}
+            />
           </div>
         )}
       </Optional>

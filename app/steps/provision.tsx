@@ -3,7 +3,7 @@ import { InputsEditor } from '~/sheet/inputs-editor';
 import { Labelled } from '~/ui/field';
 import { useEditor } from '~/sheet/draft-editor';
 import type { SettingsProps, StepLook } from './look';
-import { wholeWithin } from '~/ui/whole-number';
+import { NumberField } from '~/ui/number-field';
 import { Select } from '~/ui/select';
 
 /** Which action of which system, with which values, and how often it is tried. */
@@ -68,39 +68,47 @@ function ProvisionSettings({ step, places, onEdit }: SettingsProps<Provision>) {
           {retries.factor === 1 ? 'as long as' : `${retries.factor} times`} the one before. After that the step waits for a person.
         </p>
         <div className="grid grid-cols-3 gap-2 text-sm">
-          <label>
-            <span className="text-faint">Tries again</span>
-            <input
-              type="number"
+          <div>
+            <span aria-hidden className="text-faint">
+              Tries again
+            </span>
+            <NumberField
+              aria-label="Tries again"
+              width="w-full"
               min={0}
               max={30}
-              className="input numbers"
               value={retries.times}
-              onChange={(e) => onEdit({ ...step, retries: { ...retries, times: wholeWithin(e.target.value, 0, 30) } }, 'the retries')}
+              onValue={(times) => times !== undefined && onEdit({ ...step, retries: { ...retries, times } }, 'the retries')}
             />
-          </label>
-          <label>
-            <span className="text-faint">First pause, s</span>
-            <input
-              type="number"
+          </div>
+          <div>
+            <span aria-hidden className="text-faint">
+              First pause, s
+            </span>
+            <NumberField
+              aria-label="First pause, s"
+              width="w-full"
               min={1}
               max={3600}
-              className="input numbers"
               value={retries.firstPauseSeconds}
-              onChange={(e) => onEdit({ ...step, retries: { ...retries, firstPauseSeconds: wholeWithin(e.target.value, 1, 3600) } }, 'the retries')}
+              onValue={(firstPauseSeconds) =>
+                firstPauseSeconds !== undefined && onEdit({ ...step, retries: { ...retries, firstPauseSeconds } }, 'the retries')
+              }
             />
-          </label>
-          <label>
-            <span className="text-faint">Pauses grow by</span>
-            <input
-              type="number"
+          </div>
+          <div>
+            <span aria-hidden className="text-faint">
+              Pauses grow by
+            </span>
+            <NumberField
+              aria-label="Pauses grow by"
+              width="w-full"
               min={1}
               max={10}
-              className="input numbers"
               value={retries.factor}
-              onChange={(e) => onEdit({ ...step, retries: { ...retries, factor: wholeWithin(e.target.value, 1, 10) } }, 'the retries')}
+              onValue={(factor) => factor !== undefined && onEdit({ ...step, retries: { ...retries, factor } }, 'the retries')}
             />
-          </label>
+          </div>
         </div>
       </fieldset>
     </>

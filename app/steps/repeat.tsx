@@ -2,7 +2,7 @@ import { ConditionEditor } from '~/sheet/condition-editor';
 import { Optional, SpanInput } from '~/sheet/duration-input';
 import type { Repeat } from '../../core/plans/index.ts';
 import type { SettingsProps, StepLook } from './look';
-import { wholeWithin } from '~/ui/whole-number';
+import { NumberField } from '~/ui/number-field';
 
 const span = { length: 'P1D', counted: 'working' as const };
 
@@ -23,14 +23,13 @@ function RepeatSettings({ step, placesInside, onEdit }: SettingsProps<Repeat>) {
       </Optional>
       <Optional label="At most so many tries" value={step.tries} start={12} onChange={(tries) => onEdit({ ...step, tries }, 'the number of tries')}>
         {(tries) => (
-          <input
-            type="number"
-            className="input numbers w-24!"
+          <NumberField
             aria-label="Tries at most"
+            width="w-24"
             min={1}
             max={1000}
             value={tries}
-            onChange={(e) => onEdit({ ...step, tries: wholeWithin(e.target.value, 1, 1000) }, 'the number of tries')}
+            onValue={(next) => next !== undefined && onEdit({ ...step, tries: next }, 'the number of tries')}
           />
         )}
       </Optional>

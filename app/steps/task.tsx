@@ -6,8 +6,11 @@ import { PassagesEditor } from '~/sheet/passages-editor';
 import { Picker } from '~/ui/picker';
 import { PlaceSelect } from '~/sheet/place-select';
 import { Plus, Trash2 } from 'lucide-react';
+import { useState } from 'react';
 import { SmallFields } from '~/sheet/small-fields';
 import { TeamSelect } from '~/sheet/team-select';
+import { UntilChosen } from '~/sheet/until-chosen';
+import { useChosenKind } from '~/sheet/use-chosen-kind';
 import { freshKey } from '~/ui/fresh-key';
 import { useEditor } from '~/sheet/draft-editor';
 import type { SettingsProps, StepLook } from './look';
@@ -17,26 +20,30 @@ import { Select } from '~/ui/select';
 function TaskSettings({ step, places, onEdit }: SettingsProps<Task>) {
   const { catalogue, learn } = useEditor();
   const a = step.assignee;
+  const [added, setAdded] = useState<string>();
   const how = !a ? '' : 'team' in a ? 'team' : 'from' in a ? 'from' : 'person';
   const assign = (assignee: Assignee | undefined) => onEdit({ ...step, assignee }, 'who does it');
+  const who = useChosenKind(how);
   const begin = (kind: string) => {
-    const team = Object.keys(catalogue.teams ?? {})[0];
-    assign(kind === 'team' && team ? { team } : kind === 'from' ? { from: { ref: 'request.requester' } } : undefined);
+    who.choose(kind);
+    if (kind !== 'team') assign(kind === 'from' ? { from: { ref: 'request.requester' } } : undefined);
   };
-  const dated = step.due && 'by' in step.due;
+  const stands = !step.due ? '' : 'by' in step.due ? 'by' : 'within';
+  const when = useChosenKind(stands);
   return (
     <>
       <Labelled label="Who does it">
         {(ids) => (
           <div className="space-y-2">
-            <Select {...ids} value={how} onValue={(v) => begin(v)}>
+            <Select {...ids} value={who.kind} onValue={(v) => begin(v)}>
               <option value="">One named person, or choose …</option>
               <option value="team">A team</option>
               <option value="from">A person from the values</option>
               {how === 'person' && <option value="person">One named person</option>}
             </Select>
-            {a && 'team' in a && <TeamSelect value={a.team} onTeam={(team) => assign({ team })} />}
-            {a && 'from' in a && (
+            {who.kind === 'team' && <TeamSelect value={a && 'team' in a ? a.team : ''} onTeam={(team) => team && assign({ team })} />}
+            {who.waits && <UntilChosen stands={a !== undefined} />}
+            {who.kind === 'from' && a && 'from' in a && (
               <PlaceSelect
                 aria-label="Which person"
                 places={places}
@@ -45,7 +52,7 @@ function TaskSettings({ step, places, onEdit }: SettingsProps<Task>) {
                 onChange={(ref) => ref && assign({ from: { ref } })}
               />
             )}
-            {(!a || 'person' in a) && (
+            {(who.kind === '' || who.kind === 'person') && (
               <Picker
                 aria-label="The person who does it"
                 kind="person"
@@ -75,6 +82,7 @@ function TaskSettings({ step, places, onEdit }: SettingsProps<Task>) {
                 aria-label={`Line ${i + 1} of the checklist`}
                 maxLength={200}
                 value={c.words}
+                autoFocus={c.id === added}
                 onChange={(e) => onEdit({ ...step, checklist: step.checklist.with(i, { ...c, words: e.target.value }) }, 'the checklist')}
               />
               <Button
@@ -90,15 +98,11 @@ function TaskSettings({ step, places, onEdit }: SettingsProps<Task>) {
         </ul>
         <Button
           className="mt-2"
-          onClick={() =>
-            onEdit(
-              {
-                ...step,
-                checklist: [...step.checklist, { id: freshKey('line'), words: '' }],
-              },
-              'the checklist',
-            )
-          }
+          onClick={() => {
+            const id = freshKey('line');
+            setAdded(id);
+            onEdit({ ...step, checklist: [...step.checklist, { id, words: '' }] }, 'the checklist');
+          }}
         >
           <Plus size={13} aria-hidden /> Add a line
         </Button>
@@ -109,17 +113,17 @@ function TaskSettings({ step, places, onEdit }: SettingsProps<Task>) {
           <div className="space-y-2">
             <Select
               {...ids}
-              value={!step.due ? '' : dated ? 'by' : 'within'}
+              value={when.kind}
               onValue={(v) => {
-                const date = places.find((p) => p.type === 'date')?.ref ?? 'request.opened';
-                onEdit({ ...step, due: v === 'within' ? { within: 'P1D' } : v === 'by' ? { by: { ref: date } } : undefined }, 'when it is due');
+                when.choose(v);
+                if (v !== 'by') onEdit({ ...step, due: v === 'within' ? { within: 'P1D' } : undefined }, 'when it is due');
               }}
             >
               <option value="">Not said</option>
               <option value="within">After working time</option>
               <option value="by">By a date from the values</option>
             </Select>
-            {step.due && 'within' in step.due && (
+            {when.kind === 'within' && step.due && 'within' in step.due && (
               <DurationInput
                 label="Due after working time"
                 iso={step.due.within}
@@ -127,15 +131,16 @@ function TaskSettings({ step, places, onEdit }: SettingsProps<Task>) {
                 onChange={(within) => onEdit({ ...step, due: { within } }, 'when it is due')}
               />
             )}
-            {step.due && 'by' in step.due && (
+            {when.kind === 'by' && (
               <PlaceSelect
                 aria-label="Due by which date"
                 places={places}
                 types={['date', 'instant']}
-                value={step.due.by.ref}
+                value={step.due && 'by' in step.due ? step.due.by.ref : undefined}
                 onChange={(ref) => ref && onEdit({ ...step, due: { by: { ref } } }, 'when it is due')}
               />
             )}
+            {when.waits && <UntilChosen stands={step.due !== undefined} />}
           </div>
         )}
       </Labelled>

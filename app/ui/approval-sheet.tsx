@@ -141,7 +141,7 @@ export function ApprovalSheet({
           >
             {(ids) => <textarea {...ids} name="comment" rows={3} className="input" defaultValue={comment} />}
           </Labelled>
-          <div className="mt-4 flex flex-wrap gap-3">
+          <div className="mt-4 flex flex-wrap gap-3 bg-sheet max-sm:sticky max-sm:bottom-0 max-sm:-mx-4 max-sm:border-t max-sm:px-4 max-sm:py-3">
             <Button type="submit" name="decision" value="approve" weight="main" disabled={busy} className="min-h-10 grow sm:grow-0">
               Approve for {shortName(r.name)}
             </Button>

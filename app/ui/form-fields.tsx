@@ -1,9 +1,12 @@
 import { X } from 'lucide-react';
 import { visibleFields, type Answers, type Field, type Form } from '../../core/forms/index.ts';
-import { digitsOf, idsIn, isNumber, isPerson, typedAs, type Single, type Value } from '../../core/values/index.ts';
+import { idsIn, isPerson, typedAs, type Single, type Value } from '../../core/values/index.ts';
+import { DateField } from './date-field';
+import { DecimalField } from './decimal-field';
 import { Labelled } from './field';
 import { MoneyInput } from './money-input';
 import { Picker, type Chosen } from './picker';
+import { RadioGroup } from './radio-group';
 import { Select } from './select';
 import { Checkbox } from './checkbox';
 
@@ -33,6 +36,11 @@ export function FormFields({
     </div>
   );
 }
+
+const yesNo = [
+  { value: 'true', label: 'Yes' },
+  { value: 'false', label: 'No' },
+];
 
 function Control({
   field,
@@ -66,44 +74,21 @@ function Control({
       </Select>
     );
   }
-  if (field.kind === 'number') {
-    return (
-      <span className="flex items-center gap-2">
-        <input
-          {...common}
-          className="input numbers"
-          type="number"
-          step="any"
-          min={field.min}
-          max={field.max}
-          value={isNumber(value) ? digitsOf(value) : ''}
-          onChange={(e) => onChange(typedAs(e.target.value, 'number') ?? null)}
-        />
-        {field.unit && <span className="text-faint">{field.unit}</span>}
-      </span>
-    );
-  }
+  if (field.kind === 'number')
+    return <DecimalField {...ids} name={name} aria-required={field.required || undefined} value={value} unit={field.unit} onChange={onChange} />;
   if (field.kind === 'date')
-    return <input {...common} className="input numbers" type="date" value={text} onChange={(e) => onChange(e.target.value || null)} />;
-  if (field.kind === 'yesNo') {
+    return <DateField {...ids} name={name} aria-required={field.required || undefined} value={text} onValue={(day) => onChange(day || null)} />;
+  if (field.kind === 'yesNo')
     return (
-      <span id={ids.id} role="radiogroup" aria-label={field.label} className="flex gap-5">
-        {[true, false].map((answer) => (
-          <label key={String(answer)} className="flex items-center gap-1.5">
-            <input
-              type="radio"
-              name={name}
-              value={String(answer)}
-              checked={value === answer}
-              className="size-4 accent-sea"
-              onChange={() => onChange(answer)}
-            />
-            {answer ? 'Yes' : 'No'}
-          </label>
-        ))}
-      </span>
+      <RadioGroup
+        {...ids}
+        aria-label={field.label}
+        name={name}
+        value={typeof value === 'boolean' ? String(value) : ''}
+        options={yesNo}
+        onValue={(v) => onChange(v === 'true')}
+      />
     );
-  }
   const listed: Single[] = Array.isArray(value) ? value : [];
   if (field.kind === 'choices') {
     return (
@@ -141,7 +126,6 @@ function Control({
         ))}
         <Picker
           {...ids}
-          key={listed.length}
           kind="person"
           chosen={undefined}
           onChoose={(c) => c && !listed.some((v) => isPerson(v) && v.person === c.id) && onChange([...listed, { person: c.id }], c)}

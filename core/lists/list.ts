@@ -15,6 +15,7 @@ export interface Column {
 export type Filter = { label: string } & ({ is: 'choice'; options: Record<string, string> } | { is: 'record'; of: RecordKind } | { is: 'days' });
 /** What a filter can look up. */
 export const recordKinds = ['person', 'item', 'team'] as const;
+/** One of these kinds. */
 export type RecordKind = (typeof recordKinds)[number];
 
 /** By which column a list is ordered, and which way; down is the last first. */

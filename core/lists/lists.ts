@@ -103,7 +103,9 @@ export const lists = {
   parts: items,
 } as const satisfies Record<string, ListShape>;
 
+/** What names a list: in addresses, kept views and files. */
 export type ListName = keyof typeof lists;
+/** Whether there is a list of this name. */
 export const isList = (name: string): name is ListName => Object.hasOwn(lists, name);
 
 /** What an address asks of one of the lists. */

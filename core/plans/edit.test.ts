@@ -105,13 +105,13 @@ describe('structural edits', () => {
 
   it('are undone and redone over a session, typing into one setting as one', () => {
     let h = history.begin('a');
-    h = history.record(h, 'b', 'Insert');
-    h = history.record(h, 'c', 'Edit name');
-    h = history.record(h, 'd', 'Edit name');
+    h = history.record(h, 'b', 'Insert', 0);
+    h = history.record(h, 'c', 'Edit name', 0);
+    h = history.record(h, 'd', 'Edit name', 0);
     h = history.undo(h);
     expect(h.present).toBe('b');
     expect(history.undo(h).present).toBe('a');
     expect(history.redo(h).present).toBe('d');
-    expect(history.record(h, 'e', 'Remove').future).toEqual([]);
+    expect(history.record(h, 'e', 'Remove', 0).future).toEqual([]);
   });
 });

@@ -1,6 +1,8 @@
 /** Undo and redo over a whole session: every state is kept with the words for what led to it. */
 export interface History<T> {
   past: { value: T; did: string }[];
+  /** When the last change was recorded, in milliseconds; undoing forgets it. */
+  at?: number | undefined;
   present: T;
   future: { value: T; did: string }[];
 }
@@ -8,12 +10,15 @@ export interface History<T> {
 /** A history of one state. */
 export const begin = <T>(present: T): History<T> => ({ past: [], present, future: [] });
 
-/** Remembers a change. Edits with the same words in a row (typing into one setting) become one. */
-export function record<T>(h: History<T>, value: T, did: string): History<T> {
+/** How soon an edit follows another to be one with it, in milliseconds: typing goes on, separate acts do not. */
+const pause = 1000;
+
+/** Remembers a change made at a moment. Edits with the same words that follow each other at once (typing into one setting) become one. */
+export function record<T>(h: History<T>, value: T, did: string, at: number): History<T> {
   if (value === h.present) return h;
   const last = h.past.at(-1);
-  const past = last && last.did === did && did.startsWith('Edit ') ? h.past : [...h.past, { value: h.present, did }];
-  return { past, present: value, future: [] };
+  const goesOn = last?.did === did && did.startsWith('Edit ') && h.at !== undefined && at - h.at < pause;
+  return { past: goesOn ? h.past : [...h.past, { value: h.present, did }], present: value, future: [], at };
 }
 
 /** The state before; the same history where there is none. */

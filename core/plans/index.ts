@@ -12,6 +12,7 @@ export * from './network.ts';
 export * from './outline.ts';
 export * from './words.ts';
 export * from './facts.ts';
+export * from './requester.ts';
 export * as history from './history.ts';
 export type { History } from './history.ts';
 export * from './freeze.ts';

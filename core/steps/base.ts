@@ -5,11 +5,18 @@ import { Id } from '../values/index.ts';
 import type { Block } from './step.ts';
 
 /** What every step has. Its key is the step's own for ever; its name is what people call it. */
-export const base = { id: Id, name: line(120).trim().min(1, 'Every step has a name.'), expected: Expected };
+export const base = {
+  id: Id,
+  name: line(120).trim().min(1, 'Every step has a name.'),
+  expected: Expected,
+  forRequester: line(80).trim().min(1).optional(),
+};
 /** What every step has, as a type. */
 export interface Base {
   id: string;
   name: string;
+  /** What the requester reads instead; left out: a word for its kind, or where it leads to. */
+  forRequester?: string | undefined;
   /** Expected working time: at least, most likely, at most. */
   expected: Expected;
 }

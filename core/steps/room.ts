@@ -47,6 +47,8 @@ export interface Room<S extends Base> {
   waitsForAdditions?: boolean;
   /** Its steps are under way while it is: where a request stands is told by them. */
   holds?: boolean;
+  /** What a requester reads of it where it has no name for them and leads to no milestone. */
+  toRequester?: string;
   /** It only steers the run; a requester need not see it. */
   steers?: boolean;
   /** What stands beside it on the sheet in a word or two: until when it waits, after which time it is late. */

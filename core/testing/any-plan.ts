@@ -46,7 +46,11 @@ const leaves: StepKind[] = ['tell', 'provision', 'task', 'askBack', 'find', 'wor
 const compounds: StepKind[] = ['gate', 'choose', 'together', 'forEach', 'repeat', 'guard'];
 
 const named = (made: fc.Arbitrary<Made>): fc.Arbitrary<Shape> =>
-  fc.record({ make: made, name: fc.oneof({ arbitrary: fc.constant(undefined), weight: 4 }, { arbitrary: names, weight: 1 }) });
+  fc.record({
+    make: made,
+    forRequester: fc.oneof({ arbitrary: fc.constant(undefined), weight: 4 }, { arbitrary: names, weight: 1 }),
+    name: fc.oneof({ arbitrary: fc.constant(undefined), weight: 4 }, { arbitrary: names, weight: 1 }),
+  });
 
 /** A step of one of these kinds. */
 const one = (kinds: StepKind[], inner: fc.Arbitrary<Shape[]>) => named(fc.oneof(...kinds.map((k) => any[k](inner))));
@@ -90,14 +94,14 @@ export const anyPlan: fc.Arbitrary<Plan> = fc
     const used = new Set<string>();
     let n = 0;
     const build = (shapes: Shape[]): Block =>
-      shapes.map(({ make, name }) => {
+      shapes.map(({ make, name, forRequester }) => {
         let id = name === undefined ? `s${++n}` : idFrom(name, ids);
         while (name === undefined && ids.has(id)) id = `s${++n}`;
         ids.add(id);
         const made = make(id, build);
         const said = name === undefined ? made.name : used.has(name) ? `${name} ${id}` : name;
         used.add(said);
-        return { ...made, name: said };
+        return { ...made, name: said, ...(forRequester !== undefined && { forRequester }) };
       });
     const steps = build(block);
     const needs = new Set([...walk(steps)].flatMap(({ step: s }) => partUsed(s) ?? []));

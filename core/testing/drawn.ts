@@ -67,6 +67,7 @@ export type Made = (id: string, more: (blocks: Shape[]) => Block) => Step;
 export interface Shape {
   make: Made;
   name: string | undefined;
+  forRequester: string | undefined;
 }
 /** Draws a step of one kind; `inner` draws the blocks it holds. Each room has one, so that a setting added is a setting tried. */
 export type AnyStep = (inner: fc.Arbitrary<Shape[]>) => fc.Arbitrary<Made>;

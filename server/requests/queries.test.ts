@@ -67,13 +67,13 @@ describe('the Counter', () => {
   it('says where a request stands, who has it and since when, at each point', async () => {
     const { id, number } = await w.ask(w.viewer('tor'), item.id);
     const at = async () => (await myRequest(w.viewer('tor'), number))!.standing;
-    expect(await at()).toMatchObject({ step: 'Owners agree', who: ['Ina Strand', 'Olav Strand'], stuck: false });
+    expect(await at()).toMatchObject({ step: 'Somebody is asked to agree', who: ['Ina Strand', 'Olav Strand'], stuck: false });
     await decide('ina', id, 'approve', 'Fine');
-    expect(await at()).toMatchObject({ step: 'Add to the group', who: ['the directory'], stuck: false });
+    expect(await at()).toMatchObject({ step: 'It is being set up', who: ['the directory'], stuck: false });
     await w.manner('directory', 'refusing');
     await w.work();
     await w.manner('directory', 'well');
-    expect(await at()).toMatchObject({ step: 'Add to the group', stuck: true });
+    expect(await at()).toMatchObject({ step: 'It is being set up', stuck: true });
     const whole = (await myRequest(w.viewer('tor'), number))!;
     expect(whole.decisions).toMatchObject([{ name: 'Ina Strand', status: 'approved', comment: 'Fine' }]);
     expect(whole.answers).toEqual([

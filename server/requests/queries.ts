@@ -1,6 +1,6 @@
 import { and, desc, eq, isNotNull, isNull, lt, notInArray } from 'drizzle-orm';
 
-import { milestonesOf, rooms, stepKinds } from '../../core/plans/index.ts';
+import { milestonesOf, requesterNames, rooms, stepKinds } from '../../core/plans/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
 import { approval, gate, message, person, question, revision, run, runStep, serviceCase } from '../db/schema/index.ts';
@@ -24,6 +24,7 @@ export async function myRequests(viewer: Viewer, before?: number) {
       endedAt: serviceCase.endedAt,
       outcome: serviceCase.outcome,
       id: serviceCase.id,
+      revisionId: serviceCase.revisionId,
     })
     .from(serviceCase)
     .innerJoin(revision, eq(revision.id, serviceCase.revisionId))
@@ -32,8 +33,15 @@ export async function myRequests(viewer: Viewer, before?: number) {
     .limit(pageSize + 1);
   const page = pageOf(rows, pageSize, (last) => last.number);
   const standing = await whereItStands(page.rows.filter((r) => !r.outcome).map((r) => r.id));
-  return { ...page, rows: page.rows.map((r) => ({ ...r, standing: standing.get(r.id) })) };
+  const rowsOf = page.rows.map(async ({ revisionId, ...r }) => {
+    const at = standing.get(r.id);
+    return { ...r, standing: at && { ...at, step: (await namesIn(revisionId)).get(at.stepId) ?? at.step } };
+  });
+  return { ...page, rows: await Promise.all(rowsOf) };
 }
+
+/** What the requester reads of each step of a revision's plan. */
+const namesIn = async (revisionId: string) => requesterNames((await definitionOf(db(), revisionId)).plan);
 
 /** Whether a request is the viewer's own. */
 export async function isRequesterOf(viewer: Viewer, number: number): Promise<boolean> {
@@ -55,6 +63,7 @@ export async function myRequest(viewer: Viewer, number: number) {
     db()
       .select({
         key: runStep.key,
+        step: runStep.step,
         name: runStep.name,
         beganAt: runStep.beganAt,
         endedAt: runStep.endedAt,
@@ -89,6 +98,8 @@ export async function myRequest(viewer: Viewer, number: number) {
       .where(and(eq(question.runId, itsRun.id), eq(question.toId, viewer.id), isNull(question.closedAt)))
       .orderBy(question.openedAt),
   ]);
+  const called = requesterNames(definition.plan);
+  const standing = row.outcome ? undefined : (await whereItStands([row.id])).get(row.id);
   return {
     number: row.number,
     item: definition.name,
@@ -97,8 +108,8 @@ export async function myRequest(viewer: Viewer, number: number) {
     outcome: row.outcome,
     reason: row.reason,
     answers: answerWords(definition, row.answers, names),
-    standing: (await whereItStands(row.outcome ? [] : [row.id])).get(row.id),
-    steps,
+    standing: standing && { ...standing, step: called.get(standing.stepId) ?? standing.step },
+    steps: steps.map(({ step, ...s }) => ({ ...s, name: called.get(step) ?? s.name })),
     decisions,
     told,
     /** A question without fields of its own is the form itself, sent back. */

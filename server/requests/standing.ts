@@ -4,7 +4,9 @@ import { db } from '../db/database.ts';
 
 /** Of open requests: the step under way, who has it, and since when. */
 export interface Standing {
+  /** The step by the name that designers gave it, and its key in the plan. */
   step: string;
+  stepId: string;
   who: string[];
   since: Date;
   stuck: boolean;
@@ -13,8 +15,8 @@ export interface Standing {
 export async function whereItStands(caseIds: string[]): Promise<Map<string, Standing>> {
   if (caseIds.length === 0) return new Map();
   // One statement for all of a page: who has each open step is found by its key.
-  const { rows } = await db().execute<{ id: string; step: string; since: string; stuck: boolean; who: string[] | null }>(sql`
-    select r.case_id as id, s.name as step, s.began_at as since, s.stuck_cause is not null as stuck, (
+  const { rows } = await db().execute<{ id: string; step: string; stepId: string; since: string; stuck: boolean; who: string[] | null }>(sql`
+    select r.case_id as id, s.name as step, s.step as "stepId", s.began_at as since, s.stuck_cause is not null as stuck, (
       select array_agg(n order by n) from (
         select p.name from gate g join approval a on a.gate_id = g.id and a.status = 'waiting' join person p on p.id = a.person_id
           where g.run_id = s.run_id and g.key = s.key and g.closed_at is null
@@ -28,7 +30,7 @@ export async function whereItStands(caseIds: string[]): Promise<Map<string, Stan
     from run r join run_step s on s.run_id = r.id where r.case_id = any(${sql.param(caseIds)}::uuid[]) and s.ended_at is null
       and (s.stuck_cause is not null or s.kind <> all(${sql.param(holders)}::text[]))
     order by s."order"`);
-  return new Map(rows.map((r) => [r.id, { step: r.step, since: new Date(r.since), stuck: r.stuck, who: r.who ?? [] }]));
+  return new Map(rows.map((r) => [r.id, { step: r.step, stepId: r.stepId, since: new Date(r.since), stuck: r.stuck, who: r.who ?? [] }]));
 }
 
 /** Steps that hold others: where a request stands is told by those. */

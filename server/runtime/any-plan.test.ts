@@ -20,7 +20,7 @@ describe('any plan, on the real thing', () => {
   it('ends or waits for someone; the snapshot is what the events give; nothing is done twice', async () => {
     const plans = fc.sample(
       anyPlan.filter((p) => p.steps.length > 0 && stops(checkItem(wideForm, p, wideCatalogue)).length === 0),
-      { seed: 2026, numRuns: 24 },
+      { seed: 2027, numRuns: 24 },
     );
     const admin = viewerFor(w.id('dan'), 'administrator');
     const outcomes = new Set<string | null>();

@@ -52,15 +52,23 @@ export default function Ask({ loaderData, actionData }: Route.ComponentProps) {
   const [names, setNames] = useState<Record<string, string>>(() => actionData?.names ?? {});
   const agreed = useAgreed(id, answers, loaderData.agreed);
   const busy = useNavigation().formMethod === 'POST';
-  const problems = Object.fromEntries((actionData?.refusal.problems ?? []).map((p) => [p.field, p.sentence]));
+  const [corrected, setCorrected] = useState<{ of: unknown; fields: string[] }>({ of: undefined, fields: [] });
+  const told = actionData?.refusal.problems ?? [];
+  // What was corrected since it was told is not told any more; the server looks at it again.
+  const since = corrected.of === actionData ? corrected.fields : [];
+  const problems = Object.fromEntries(told.filter((p) => !since.includes(p.field)).map((p) => [p.field, p.sentence]));
+  const body = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    if (actionData?.refusal.problems?.length) body.current?.querySelector<HTMLElement>('[aria-invalid="true"]')?.focus();
+  }, [actionData]);
   const missing = missingFields(form, answers);
   return (
-    <div className="grid max-w-4xl gap-8 lg:grid-cols-[minmax(0,1fr)_280px]">
-      <div>
-        <h1 className="font-serif text-2xl">{definition.name}</h1>
-        <p className="mt-1 mb-6 text-faint">{definition.summary}</p>
-        <Refused sentence={actionData?.refusal.sentence} />
-        <Form method="post" noValidate>
+    <div ref={body} className="max-w-4xl">
+      <h1 className="sticky top-0 z-10 -mx-1 bg-sheet px-1 py-1 font-serif text-2xl">{definition.name}</h1>
+      <p className="mb-6 text-faint">{definition.summary}</p>
+      <Refused sentence={told.length > 0 && Object.keys(problems).length === 0 ? undefined : actionData?.refusal.sentence} />
+      <Form method="post" noValidate className="grid gap-x-8 gap-y-6 lg:grid-cols-[minmax(0,1fr)_280px]">
+        <div>
           <input type="hidden" name="revision" value={revision} />
           <input type="hidden" name="onceKey" value={onceKey} />
           <FormFields
@@ -70,26 +78,34 @@ export default function Ask({ loaderData, actionData }: Route.ComponentProps) {
             problems={problems}
             onChange={(field, value, chosen) => {
               setAnswers((a) => ({ ...a, [field]: value }));
+              setCorrected((c) => ({ of: actionData, fields: c.of === actionData ? [...c.fields, field] : [field] }));
               if (chosen) setNames((n) => ({ ...n, [chosen.id]: chosen.name }));
             }}
           />
-          <div className="mt-6 flex flex-wrap items-center gap-x-4 gap-y-2 border-t pt-4">
-            <Button type="submit" weight="main" disabled={busy}>
-              {busy ? 'Sending …' : 'Send request'}
-            </Button>
-            <p className="text-sm text-faint" aria-live="polite">
-              {missing.length > 0 ? `Still missing: ${missing.map((f) => f.label).join(', ')}` : 'Everything is filled in.'}
-            </p>
-          </div>
-        </Form>
-      </div>
-      <aside aria-label="What must be agreed" className="self-start border-t-2 border-ochre pt-3">
-        <h2 className="font-medium text-ochre">What must be agreed</h2>
-        <div aria-live="polite" className="mt-2 space-y-2">
-          {agreed.length === 0 ? <p>Nobody has to agree; it is done as soon as you send it.</p> : agreed.map((s) => <p key={s}>{s}</p>)}
         </div>
-      </aside>
+        <Agreed sentences={agreed} />
+        <div className="flex flex-wrap items-center gap-x-4 gap-y-2 border-t pt-4 lg:col-start-1">
+          <Button type="submit" weight="main" disabled={busy}>
+            {busy ? 'Sending …' : 'Send request'}
+          </Button>
+          <p className="text-sm text-faint" aria-live="polite">
+            {missing.length > 0 ? `Still missing: ${missing.map((f) => f.label).join(', ')}` : 'Everything is filled in.'}
+          </p>
+        </div>
+      </Form>
     </div>
+  );
+}
+
+/** What the present answers ask others to agree to; beside the form, and above its end where the window is narrow: before it is sent. */
+function Agreed({ sentences }: { sentences: string[] }) {
+  return (
+    <aside aria-label="What must be agreed" className="self-start border-t-2 border-ochre pt-3 lg:sticky lg:top-4">
+      <h2 className="font-medium text-ochre">What must be agreed</h2>
+      <div aria-live="polite" className="mt-2 space-y-2">
+        {sentences.length === 0 ? <p>Nobody has to agree; it is done as soon as you send it.</p> : sentences.map((s) => <p key={s}>{s}</p>)}
+      </div>
+    </aside>
   );
 }
 

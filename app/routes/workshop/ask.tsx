@@ -77,6 +77,16 @@ export default function Ask() {
         >
           About the item
         </button>
+        <div className="mt-3 px-4">
+          <h2 className="mb-1 text-sm text-faint">Add a field</h2>
+          <div className="flex flex-wrap gap-1.5">
+            {(Object.keys(fieldKinds) as FieldKind[]).map((kind) => (
+              <Button key={kind} onClick={() => add(kind)} title={fieldKinds[kind].does} className="px-2">
+                <Plus size={13} aria-hidden /> {fieldKinds[kind].label}
+              </Button>
+            ))}
+          </div>
+        </div>
         <h2 className="mt-4 mb-1 px-4 text-sm text-faint">Fields, in the order asked</h2>
         <ol>
           {draft.form.fields.map((f, i) => {
@@ -126,16 +136,6 @@ export default function Ask() {
           })}
         </ol>
         {draft.form.fields.length === 0 && <p className="px-4 py-2 text-faint">The form asks nothing yet.</p>}
-        <div className="mt-3 px-4">
-          <h2 className="mb-1 text-sm text-faint">Add a field</h2>
-          <div className="flex flex-wrap gap-1.5">
-            {(Object.keys(fieldKinds) as FieldKind[]).map((kind) => (
-              <Button key={kind} onClick={() => add(kind)} title={fieldKinds[kind].does} className="px-2">
-                <Plus size={13} aria-hidden /> {fieldKinds[kind].label}
-              </Button>
-            ))}
-          </div>
-        </div>
       </section>
       <section aria-label="Settings" className="min-w-0 px-4 py-5 md:px-8">
         <div className="max-w-xl">

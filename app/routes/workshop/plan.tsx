@@ -168,6 +168,7 @@ export default function Plan() {
         <div className="min-w-0 lg:h-[calc(100vh-94px)] print:hidden [&>aside]:h-full">
           <StepSlip
             key={step.id}
+            plan={plan}
             step={step}
             run={run}
             places={read ? studied.places : undefined}

@@ -18,7 +18,7 @@ import { Frame } from '~/ui/frame';
 import { Mark } from '~/ui/mark';
 import { Refused } from '~/ui/problem';
 import { Time } from '~/ui/time';
-import { WholeNumber } from '~/ui/whole-number';
+import { NumberField } from '~/ui/number-field';
 import { WorkshopMargin } from '~/ui/workshop-margin';
 import { documentIn, found, isId, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/policy';
@@ -295,7 +295,15 @@ function Who({
         <option value="team">A team</option>
         {a.from === 'people' && <option value="people">Named people</option>}
       </Select>
-      {a.from === 'chain' && <WholeNumber before="Levels up" max={10} value={a.levels} onChange={(levels) => set({ from: 'chain', levels })} />}
+      {a.from === 'chain' && (
+        <NumberField
+          before="Levels up"
+          min={1}
+          max={10}
+          value={a.levels}
+          onValue={(levels) => levels !== undefined && set({ from: 'chain', levels })}
+        />
+      )}
       {a.from === 'team' && (
         <Select aria-label={`Line ${n}: which team`} value={a.team} onValue={(v) => set({ from: 'team', team: v })}>
           {teams.map((t) => (

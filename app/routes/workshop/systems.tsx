@@ -17,6 +17,7 @@ import { documentIn, found, isId, posted, refused, signedIn } from '../session.s
 import type { Route } from './+types/systems';
 import { systemOwners } from '../../../server/consents/queries.ts';
 import { webSystems } from '../../../server/systems/queries.ts';
+import { NumberField } from '~/ui/number-field';
 import { Select } from '~/ui/select';
 import { Checkbox } from '~/ui/checkbox';
 
@@ -157,14 +158,13 @@ function Editor({ id, start, hasSecret, refusal }: { id: string | undefined; sta
         </Labelled>
         <Labelled label="Waits for an answer, seconds">
           {(ids) => (
-            <input
-              {...ids}
-              className="input numbers"
-              type="number"
+            <NumberField
+              id={ids.id}
+              width="w-full"
               min={1}
               max={120}
               value={s.timeoutSeconds}
-              onChange={(e) => setS({ ...s, timeoutSeconds: Number(e.target.value) })}
+              onValue={(timeoutSeconds) => timeoutSeconds !== undefined && setS({ ...s, timeoutSeconds })}
             />
           )}
         </Labelled>

@@ -83,7 +83,6 @@ export function FilterEditor({
         {(own) => (
           <Picker
             {...own}
-            key={ids.length}
             kind={filter.of}
             chosen={undefined}
             onChoose={(c) => {

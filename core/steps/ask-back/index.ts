@@ -20,6 +20,7 @@ function remind(go: Go, step: AskBack, activity: Activity): void {
 export const askBack: Room<AskBack> = {
   verb: 'Ask back',
   does: 'Ask the requester and wait; the clock is held',
+  toRequester: 'You are asked something',
   alsoCalled: ['question', 'clarify', 'more information', 'ask the requester'],
   schema: () => AskBack,
   fresh: () => ({

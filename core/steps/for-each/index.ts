@@ -14,6 +14,7 @@ const listWords = (step: ForEach, naming: Naming, unnamed: string) => (step.list
 export const forEach: Room<ForEach> = {
   verb: 'For each',
   does: 'The same steps for every row of a list',
+  toRequester: 'Several things are done',
   alsoCalled: ['each', 'every', 'list', 'rows', 'all of'],
   schema: forEachSchema,
   fresh: () => ({ body: [] }),

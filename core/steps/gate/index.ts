@@ -1,4 +1,5 @@
 import { own } from '../../boundary/index.ts';
+import { workingMinutes } from '../../calendar/index.ts';
 import { acrossSettings } from '../blocks.ts';
 import { inputFindings, personFindings, teamFindings, typeFindings } from '../check.ts';
 import type { Catalogue } from '../catalogue.ts';
@@ -39,6 +40,7 @@ function ways(gate: Gate): Way[] {
 export const gate: Room<Gate> = {
   verb: 'Gate',
   does: 'Nothing passes until the approvers have let it',
+  toRequester: 'Somebody is asked to agree',
   alsoCalled: ['approval', 'approve', 'sign-off', 'agree', 'permission', 'decision'],
   schema: gateSchema,
   fresh: () => ({ expected: { min: 'PT15M', likely: 'PT4H', max: 'P3D' }, rule: { rule: 'first' }, ownRequest: 'skip' }),
@@ -197,6 +199,15 @@ function lacks(gate: Gate, anywhere: Places, catalogue: Catalogue): Finding[] {
         sentence: `“${gate.name}” says what happens when it lapses, and has no deadline, so it never does.`,
         mend: 'Give it a deadline, or remove what it would do.',
         fix: { words: 'Let it lapse after 5 working days', edit: { replace: { ...gate, deadline: 'P5D' } } },
+      }),
+    );
+  }
+  if (gate.reminders && gate.deadline !== undefined && workingMinutes(gate.reminders.after) >= workingMinutes(gate.deadline)) {
+    found.push(
+      warn(gate, {
+        code: 'never-reached',
+        sentence: `“${gate.name}” would remind after ${workingWords(gate.reminders.after)}, and lapses after ${workingWords(gate.deadline)}: nobody is ever reminded.`,
+        mend: 'Remind sooner, or let it lapse later.',
       }),
     );
   }

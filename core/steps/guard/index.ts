@@ -33,6 +33,7 @@ function instead(go: Go, step: Guard, activity: Activity, scope: Scope, branch: 
 export const guard: Room<Guard> = {
   verb: 'Guard',
   does: 'Try, and if it fails or is late, do something else',
+  toRequester: 'It is done',
   alsoCalled: ['else', 'fallback', 'deadline', 'error', 'fails', 'try', 'catch', 'timeout'],
   schema: guardSchema,
   fresh: () => ({ body: [], remedy: [] }),

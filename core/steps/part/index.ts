@@ -17,6 +17,7 @@ const deepest = 8;
 export const part: Room<PartCall> = {
   verb: 'Part',
   does: 'Steps that several items share',
+  toRequester: 'It is worked on',
   alsoCalled: ['shared', 'sub-plan', 'reuse', 'template', 'module'],
   schema: () => PartCall,
   fresh: () => ({ inputs: {} }),

@@ -18,6 +18,7 @@ function over(go: Go, step: Pause, activity: Activity, scope: Scope, at: string 
 export const pause: Room<Pause> = {
   verb: 'Pause',
   does: 'Wait for a time or until a date',
+  toRequester: 'It waits for its time',
   alsoCalled: ['wait', 'delay', 'timer', 'until', 'date'],
   schema: () => Pause,
   fresh: () => ({}),

@@ -29,6 +29,7 @@ function gave(go: Go, step: Provision, activity: Activity, outputs: Record<strin
 export const provision: Room<Provision> = {
   verb: 'Provision',
   does: 'Change something in a system',
+  toRequester: 'It is being set up',
   alsoCalled: ['account', 'access', 'system', 'call', 'grant', 'action', 'machine'],
   schema: () => Provision,
   fresh: () => ({ inputs: {} }),

@@ -44,6 +44,7 @@ function settle(go: Go, step: Repeat, activity: Activity, scope: Scope): Settled
 export const repeat: Room<Repeat> = {
   verb: 'Repeat',
   does: 'Again until something holds',
+  toRequester: 'It is tried',
   alsoCalled: ['loop', 'again', 'until', 'retry', 'poll'],
   schema: repeatSchema,
   fresh: () => ({ body: [], pause: { length: 'PT5M', counted: 'always' }, tries: 12 }),

@@ -46,6 +46,7 @@ function due(go: Go, step: Task, activity: Activity, scope: Scope): void {
 export const task: Room<Task> = {
   verb: 'Task',
   does: 'Somebody does something and says when it is done',
+  toRequester: 'The desk works on it',
   alsoCalled: ['to-do', 'work', 'job', 'manual', 'assign'],
   schema: () => Task,
   fresh: () => ({ expected: { min: 'PT15M', likely: 'PT1H', max: 'P1D' }, instructions: passages(''), checklist: [], fields: [] }),

@@ -13,6 +13,7 @@ const toRequester = (step: Tell): boolean => step.to?.ref === 'request.requester
 export const tell: Room<Tell> = {
   verb: 'Tell',
   does: 'Send a message',
+  toRequester: 'Somebody is told',
   alsoCalled: ['mail', 'notify', 'message', 'email', 'chat', 'inform'],
   schema: () => Tell,
   fresh: () => ({ to: { ref: 'request.requester' }, subject: sentence(''), body: passages('') }),

@@ -8,6 +8,7 @@ import { togetherSchema, type Together } from './settings.ts';
 export const together: Room<Together> = {
   verb: 'Together',
   does: 'Several branches side by side',
+  toRequester: 'Several things are done',
   alsoCalled: ['parallel', 'side by side', 'at once', 'fork', 'simultaneous'],
   schema: togetherSchema,
   fresh: () => ({
