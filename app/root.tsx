@@ -34,9 +34,12 @@ export function loader({ context }: Route.LoaderArgs) {
   };
 }
 
-/** Who is here, and whether the desk is open, is asked again on another page and after a change, not where a page only shows another part of itself. */
+/**
+ * Who is here, whether the desk is open, and what the time is, is asked again on another page, after a change, and where the
+ * same page is read anew; not where a page only shows another part of itself.
+ */
 export const shouldRevalidate = ({ currentUrl, nextUrl, formMethod }: ShouldRevalidateFunctionArgs) =>
-  formMethod !== undefined || currentUrl.pathname !== nextUrl.pathname;
+  formMethod !== undefined || currentUrl.pathname !== nextUrl.pathname || currentUrl.href === nextUrl.href;
 
 export function Layout({ children }: { children: ReactNode }) {
   const nonce = useNonce();

@@ -174,7 +174,7 @@ test('a request through every party: sent back, corrected, approved, asked, done
   await expect(technician.getByText('In May for 5 days.')).toBeVisible();
   await technician.getByRole('button', { name: 'Take it' }).click();
   await expect(technician.getByText('you have it')).toBeVisible();
-  await technician.getByText('Add a task or an approval to this request').click();
+  await technician.getByText('Add a task, an approval or a question to this request').click();
   await technician.getByLabel('Name', { exact: false }).fill('Label the shelf');
   await technician.getByLabel('What is to be done').last().fill('Put the number on it.');
   await choose(technician.getByLabel('Team', { exact: false }), 'Workplace');
@@ -447,6 +447,6 @@ test('policy: changed in one place, said at the Counter before sending; the appr
   await chat.answer('approver', number, 'Approve');
   await expect(async () => {
     await requester.reload();
-    await expect(state(requester)).toContainText('Set the machine up');
+    await expect(state(requester)).toContainText('The machine is set up');
   }).toPass({ timeout: 60_000 });
 });

@@ -1,3 +1,4 @@
+import { DateTime } from 'luxon';
 import { own } from '../core/boundary/index.ts';
 import type { Said } from '../core/engine/index.ts';
 import type { ItemDefinition } from '../core/items/index.ts';
@@ -21,5 +22,8 @@ export const sayNow = (said: Said, run: { number: number; definition: ItemDefini
   sayText(said.text, (ref) =>
     ref === 'request.number' ? requestNumber(run.number) : valueWords(own(said.values, ref), names, optionsOf(run.definition, ref)),
   );
+
+/** A moment as its reader has it, in their zone: "26 Nov 2026, 14:05". */
+export const momentWords = (at: Date, zone: string): string => DateTime.fromJSDate(at).setZone(zone).setLocale('en-GB').toFormat('d LLL yyyy, HH:mm');
 
 export const requestNumber = (n: number): string => `R-${n}`;

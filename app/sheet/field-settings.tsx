@@ -4,6 +4,7 @@ import { formPlaces, type Place } from '../../core/plans/index.ts';
 import { hasOptions, type Field, type FieldKind } from '../../core/forms/index.ts';
 import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
+import { NameField } from '~/ui/name-field';
 import { freshKey } from '~/ui/fresh-key';
 import { ConditionEditor } from './condition-editor';
 import { NumberField } from '~/ui/number-field';
@@ -46,9 +47,8 @@ export function FieldSettings({
       <h2 className="font-serif text-xl">{fieldKinds[field.kind].label}</h2>
       <Labelled label="Label" required>
         {(ids) => (
-          <input
+          <NameField
             {...ids}
-            className="input"
             value={field.label}
             maxLength={120}
             autoFocus={isNew}
@@ -170,7 +170,8 @@ function Bounds({ field, onChange }: { field: Field; onChange: (field: Field, wh
   );
 }
 
-function Options({ field, onChange }: { field: Field; onChange: (field: Field, what: string) => void }) {
+/** The choices there are, in their order. */
+export function Options({ field, onChange }: { field: Field; onChange: (field: Field, what: string) => void }) {
   const options = field.options ?? [];
   const [added, setAdded] = useState<string>();
   const set = (next: typeof options) => onChange({ ...field, options: next }, 'the choices');

@@ -59,7 +59,7 @@ export function GateApprovers({ step, places, onEdit }: { step: Gate; places: Pl
               </Button>
             </div>
           )}
-          {a?.from === 'ownersOf' && kind === 'ownersOf' && groups && (
+          {a?.from === 'ownersOf' && kind === 'ownersOf' && (
             <PlaceSelect
               aria-label="Which group"
               places={places}

@@ -1,13 +1,33 @@
 import { Plus, Trash2 } from 'lucide-react';
 import { useState } from 'react';
-import type { Field, FieldKind } from '../../core/forms/index.ts';
+import { hasOptions, type Field, type FieldKind } from '../../core/forms/index.ts';
 import { Button } from '~/ui/button';
-import { fieldKinds } from './field-settings';
+import { fieldKinds, Options } from './field-settings';
 import { freshKey } from '~/ui/fresh-key';
 import { Select } from '~/ui/select';
 import { Checkbox } from '~/ui/checkbox';
 
-const offered: FieldKind[] = ['text', 'longText', 'number', 'money', 'date', 'yesNo', 'person', 'people', 'group', 'team', 'location', 'address'];
+const offered: FieldKind[] = [
+  'text',
+  'longText',
+  'number',
+  'money',
+  'date',
+  'yesNo',
+  'choice',
+  'person',
+  'people',
+  'group',
+  'team',
+  'location',
+  'address',
+];
+
+/** A field of another kind; choices begin with two to be named, and go where there are none. */
+function ofKind({ options, ...field }: Field, kind: FieldKind): Field {
+  if (!hasOptions(kind)) return { ...field, kind };
+  return { ...field, kind, options: options ?? ['First choice', 'Second choice'].map((label) => ({ value: freshKey('choice'), label })) };
+}
 
 /** A few fields in a slip: what a team member or requester fills in there. */
 export function SmallFields({ label, fields, onChange }: { label: string; fields: Field[]; onChange: (fields: Field[]) => void }) {
@@ -33,7 +53,7 @@ export function SmallFields({ label, fields, onChange }: { label: string; fields
               </Button>
             </div>
             <div className="flex items-center gap-2">
-              <Select aria-label={`Field ${i + 1}: kind`} value={f.kind} onValue={(v) => onChange(fields.with(i, { ...f, kind: v as FieldKind }))}>
+              <Select aria-label={`Field ${i + 1}: kind`} value={f.kind} onValue={(v) => onChange(fields.with(i, ofKind(f, v as FieldKind)))}>
                 {offered.map((k) => (
                   <option key={k} value={k}>
                     {fieldKinds[k].label}
@@ -45,6 +65,7 @@ export function SmallFields({ label, fields, onChange }: { label: string; fields
                 required
               </label>
             </div>
+            {hasOptions(f.kind) && <Options field={f} onChange={(next) => onChange(fields.with(i, next))} />}
           </li>
         ))}
       </ul>

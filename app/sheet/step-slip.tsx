@@ -16,6 +16,7 @@ import {
 import { Button } from '~/ui/button';
 import { lookOf, type Edit } from '~/steps';
 import { Labelled } from '~/ui/field';
+import { NameField } from '~/ui/name-field';
 import { Contained } from '~/ui/trouble';
 import { ExpectedTime } from './expected-time';
 import { FindingLine } from './finding-line';
@@ -88,9 +89,8 @@ export function StepSlip({
         )}
         <Labelled label="Name" required>
           {(ids) => (
-            <input
+            <NameField
               {...ids}
-              className="input"
               data-slip-first={step.id}
               value={step.name}
               maxLength={120}
@@ -104,9 +104,8 @@ export function StepSlip({
             help={`Left empty they read: “${requesterNames(replaceStep(plan, { ...step, forRequester: undefined })).get(step.id) ?? ''}”.`}
           >
             {(ids) => (
-              <input
+              <NameField
                 {...ids}
-                className="input"
                 value={step.forRequester ?? ''}
                 maxLength={80}
                 onChange={(e) =>

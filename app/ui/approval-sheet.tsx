@@ -1,4 +1,4 @@
-import { useState } from 'react';
+import { useId, useState } from 'react';
 import { Form, useNavigation } from 'react-router';
 import type { Answers } from '../../core/forms/index.ts';
 import type { approvalFor } from '../../server/approvals/queries.ts';
@@ -24,10 +24,11 @@ export function ApprovalSheet({
   const [corrected, setCorrected] = useState<Answers>({});
   const [learned, setLearned] = useState<Record<string, string>>({});
   const busy = useNavigation().formMethod === 'POST';
+  const form = useId();
   const { requester: r } = a;
   const person = [r.jobRole, r.department, r.place].filter(Boolean).join(', ');
   return (
-    <article className="max-w-2xl min-w-0">
+    <article className="max-w-2xl min-w-0 bg-inherit">
       <p className="numbers text-sm text-faint">R-{a.number}</p>
       <h2 className="font-serif text-2xl">{a.item}</h2>
       <p className="mt-1 text-ochre">
@@ -115,7 +116,7 @@ export function ApprovalSheet({
         </section>
       )}
       {a.status === 'waiting' && (
-        <Form method="post" className="py-4">
+        <Form id={form} method="post" className="py-4">
           {a.correctable.fields.length > 0 && (
             <details className="mb-4">
               <summary className="cursor-pointer text-sea">Correct before you decide: {a.correctable.fields.map((f) => f.label).join(', ')}</summary>
@@ -141,20 +142,23 @@ export function ApprovalSheet({
           >
             {(ids) => <textarea {...ids} name="comment" rows={3} className="input" defaultValue={comment} />}
           </Labelled>
-          <div className="mt-4 flex flex-wrap gap-3 bg-sheet max-sm:sticky max-sm:bottom-0 max-sm:-mx-4 max-sm:border-t max-sm:px-4 max-sm:py-3">
-            <Button type="submit" name="decision" value="approve" weight="main" disabled={busy} className="min-h-10 grow sm:grow-0">
-              Approve for {shortName(r.name)}
-            </Button>
-            <Button type="submit" name="decision" value="decline" weight="decline" disabled={busy} className="min-h-10 grow sm:grow-0">
-              Decline
-            </Button>
-            {a.sendBack && (
-              <Button type="submit" name="decision" value="sendBack" disabled={busy} className="min-h-10 grow sm:grow-0">
-                Send back to be corrected
-              </Button>
-            )}
-          </div>
         </Form>
+      )}
+      {a.status === 'waiting' && (
+        // In sight however long what is asked is.
+        <div className="sticky bottom-0 -mx-1 flex flex-wrap gap-3 border-t bg-inherit px-1 py-3">
+          <Button type="submit" form={form} name="decision" value="approve" weight="main" disabled={busy} className="min-h-10 grow sm:grow-0">
+            Approve for {shortName(r.name)}
+          </Button>
+          <Button type="submit" form={form} name="decision" value="decline" weight="decline" disabled={busy} className="min-h-10 grow sm:grow-0">
+            Decline
+          </Button>
+          {a.sendBack && (
+            <Button type="submit" form={form} name="decision" value="sendBack" disabled={busy} className="min-h-10 grow sm:grow-0">
+              Send back to be corrected
+            </Button>
+          )}
+        </div>
       )}
     </article>
   );

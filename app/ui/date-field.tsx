@@ -50,7 +50,7 @@ export function DateField({
           ref={box}
           className="input numbers pr-9!"
           autoComplete="off"
-          placeholder="26 Nov 2026"
+          placeholder="such as 26 Nov 2026"
           value={shown}
           aria-invalid={wrong || ids['aria-invalid'] ? true : undefined}
           onChange={(e) => {

@@ -21,23 +21,25 @@ export function Live({
   const { zone } = useNow();
   const [changed, setChanged] = useState<number>();
   const [waits, setWaits] = useState(false);
+  // A reading that something else cuts off, going elsewhere or sending, is none that is missed.
+  const read = () => void revalidate().catch(() => undefined);
   /** Moves that were heard while the page was being read. */
   const again = useRef(false);
   const hear = useRef(() => undefined as void);
   useEffect(() => {
     hear.current = () => {
       if (hold) setWaits(true);
-      else if (state === 'idle') void revalidate();
+      else if (state === 'idle') read();
       else again.current = true;
     };
     if (state !== 'idle' || !again.current) return;
     again.current = false;
-    void revalidate();
+    read();
   });
   useEffect(() => {
     let source: EventSource | undefined;
     let wait: ReturnType<typeof setTimeout> | undefined;
-    const read = (says: boolean) => {
+    const moved = (says: boolean) => {
       // What moves several times in a moment is read once.
       wait ??= setTimeout(() => {
         wait = undefined;
@@ -51,9 +53,9 @@ export function Live({
         source = undefined;
       } else if (!source) {
         source = new EventSource(`/live${number === undefined ? '' : `?case=${number}`}`);
-        source.addEventListener('moved', () => read(true));
+        source.addEventListener('moved', () => moved(true));
         // What moved before anybody listened is in this reading.
-        source.addEventListener('open', () => read(false));
+        source.addEventListener('open', () => moved(false));
       }
     };
     look();
@@ -71,7 +73,7 @@ export function Live({
           weight="quiet"
           onClick={() => {
             setWaits(false);
-            void revalidate();
+            read();
           }}
         >
           Changed meanwhile: show it

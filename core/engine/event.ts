@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { Answers } from './answers.ts';
-import { Candidate, GateRule, Step, type Gate, type Task } from '../steps/index.ts';
+import { Candidate, GateRule, Step, type AskBack, type Gate, type Task } from '../steps/index.ts';
 import { PersonValue, Value } from '../values/index.ts';
 
 const Values = z.record(z.string(), Value);
@@ -56,4 +56,4 @@ export const RunEvent = z.discriminatedUnion('type', [
   z.object({ type: z.literal('staffChanged'), key: z.string() }),
 ]);
 type Parsed = z.infer<typeof RunEvent>;
-export type RunEvent = Exclude<Parsed, { type: 'added' }> | (Omit<Extract<Parsed, { type: 'added' }>, 'step'> & { step: Gate | Task });
+export type RunEvent = Exclude<Parsed, { type: 'added' }> | (Omit<Extract<Parsed, { type: 'added' }>, 'step'> & { step: AskBack | Gate | Task });

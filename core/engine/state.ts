@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { Activity, Given, Lane, newLane, Outcome, Outputs, Step, type Gate, type Task } from '../steps/index.ts';
+import { Activity, Given, Lane, newLane, Outcome, Outputs, Step, type AskBack, type Gate, type Task } from '../steps/index.ts';
 import { PersonValue } from '../values/index.ts';
 import { Answers } from './answers.ts';
 
@@ -8,7 +8,7 @@ export const Addition = z.object({ to: z.string(), step: Step, lane: Lane });
 /** A gate or task that was added while the run was under way, and where it stands. */
 export interface Addition {
   to: string;
-  step: Gate | Task;
+  step: AskBack | Gate | Task;
   lane: Lane;
 }
 

@@ -22,10 +22,10 @@ describe('what the requester reads of a step', () => {
     });
     expect(Object.fromEntries(names)).toMatchObject({
       agree: 'Your manager is asked',
-      clear: 'On the way to “It is ready”',
-      before: 'On the way to “It is ready”',
-      in: 'On the way to “Half way”',
-      rest: 'On the way to “All is done”',
+      clear: 'On the way to: It is ready',
+      before: 'On the way to: It is ready',
+      in: 'On the way to: Half way',
+      rest: 'On the way to: All is done',
       after: 'The desk works on it',
       t: 'Somebody is told',
     });

@@ -16,7 +16,7 @@ export function requesterNames(plan: Plan): Map<string, string> {
       next = milestoneOf(step) ?? next;
       names.set(
         step.id,
-        step.forRequester ?? (next === undefined ? (roomOf(step).toRequester ?? 'The desk works on it') : `On the way to “${next}”`),
+        step.forRequester ?? (next === undefined ? (roomOf(step).toRequester ?? 'The desk works on it') : `On the way to: ${next}`),
       );
       for (const branch of branches(step)) over(branch.block, next);
     }

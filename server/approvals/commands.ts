@@ -1,6 +1,6 @@
 import { and, eq, sql } from 'drizzle-orm';
 import { goodLink } from '../auth/links.ts';
-import type { Viewer } from '../auth/viewer.ts';
+import { zoneOf, type Viewer } from '../auth/viewer.ts';
 import { db, type Tx } from '../db/database.ts';
 import { approval, gate, person, run, serviceCase } from '../db/schema/index.ts';
 import { notFound, refuse, type Refusal, type Result } from '../refusal.ts';
@@ -11,6 +11,7 @@ import { definitionOf } from '../items/definitions.ts';
 import { deliver } from '../runtime/deliver.ts';
 import { existing } from '../people/existing.ts';
 import { record } from '../changes/record.ts';
+import { momentWords } from '../words.ts';
 
 export interface Decision {
   decision: 'approve' | 'decline' | 'sendBack';
@@ -94,7 +95,7 @@ async function give(
   });
   if (!ignored) return { ok: true };
   if (ignored === 'late') return refuse('ended', 'The time to answer was over. Your answer was noted and changes nothing.');
-  return refuse('already-decided', await whatHappened(tx, row.gateId));
+  return refuse('already-decided', await whatHappened(tx, row.gateId, personId));
 }
 
 /** The fields the gate opens that were changed, held against the form. */
@@ -122,7 +123,8 @@ async function correctionsOf(
 }
 
 /** Why a decision came too late, with who and when. */
-async function whatHappened(tx: Tx, gateId: string): Promise<string> {
+async function whatHappened(tx: Tx, gateId: string, readerId: string): Promise<string> {
+  const [reader] = await tx.select({ zone: zoneOf }).from(person).where(eq(person.id, readerId));
   const [row] = await tx
     .select({ result: gate.result, closedAt: gate.closedAt, by: person.name, outcome: run.outcome })
     .from(gate)
@@ -130,7 +132,7 @@ async function whatHappened(tx: Tx, gateId: string): Promise<string> {
     .leftJoin(person, eq(person.id, gate.decidedBy))
     .where(eq(gate.id, gateId));
   if (!row?.result) return 'You have answered already. Your first answer counts.';
-  const when = row.closedAt ? ` at ${row.closedAt.toISOString().slice(0, 16).replace('T', ' ')} UTC` : '';
+  const when = row.closedAt ? `, ${momentWords(row.closedAt, reader?.zone ?? 'UTC')}` : '';
   if (row.result === 'withdrawn') return `This is not needed any more: the request was ended${when}. Nothing was changed.`;
   if (row.result === 'returned')
     return `Already sent back to the requester${row.by ? ` by ${row.by}` : ''}${when}. You are asked again when it comes back.`;

@@ -3,7 +3,7 @@ import { alias } from 'drizzle-orm/pg-core';
 import { ruleWords } from '../../core/plans/index.ts';
 import { isGroup } from '../../core/values/index.ts';
 import { hashToken } from '../auth/token.ts';
-import type { Viewer } from '../auth/viewer.ts';
+import { zoneOf, type Viewer } from '../auth/viewer.ts';
 import { goodLink } from '../auth/links.ts';
 import { db } from '../db/database.ts';
 import { accessGroup, approval, gate, groupPerson, location, person, revision, run, serviceCase } from '../db/schema/index.ts';
@@ -54,6 +54,7 @@ async function approvalDetail(where: ReturnType<typeof and>) {
       department: requester.department,
       place: location.name,
       manager: manager.name,
+      zone: zoneOf,
     })
     .from(approval)
     .innerJoin(gate, eq(gate.id, approval.gateId))
@@ -92,6 +93,8 @@ async function approvalDetail(where: ReturnType<typeof and>) {
     comment: row.comment,
     decidedAt: row.decidedAt,
     askedAt: row.askedAt,
+    /** Of whoever is asked, who may read this without signing in. */
+    zone: row.zone,
     insteadOf: row.insteadOfId ? names.people.get(row.insteadOfId)?.name : undefined,
     gate: row.gate,
     rule: ruleWords(row.rule),

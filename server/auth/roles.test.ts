@@ -42,6 +42,7 @@ import * as listTasksRoom from '../tasks/list.ts';
 import * as listItemsRoom from '../items/list.ts';
 import * as listLedgerRoom from '../runs/ledger.ts';
 import * as viewsRoom from '../lists/views.ts';
+import * as keepingRoom from '../items/keeping.ts';
 import { askedOf } from '../../core/lists/index.ts';
 
 /**
@@ -66,7 +67,7 @@ const all = Object.keys(everybody);
 const technicians = ['teamMember', 'technician'];
 const team = ['member', 'technician'];
 /** Ids of what they try it on: a request with everything open, a consent that waits, an entry set aside. */
-let at: Record<'request' | 'number' | 'approval' | 'task' | 'question' | 'consent' | 'aside' | 'item' | 'policy' | 'view', string>;
+let at: Record<'request' | 'number' | 'approval' | 'task' | 'question' | 'consent' | 'aside' | 'item' | 'policy' | 'view' | 'spare', string>;
 
 type Outcome = { ok: boolean; code?: string };
 type Row = [allowed: string[], attempt: (viewer: Viewer, who: string) => Promise<Outcome> | Outcome];
@@ -123,6 +124,7 @@ const m = {
   listItems: listItemsRoom,
   listLedger: listLedgerRoom,
   views: viewsRoom,
+  keeping: keepingRoom,
 };
 
 const readers = ['designer', 'teamMember', 'auditor', 'administrator', 'technician'];
@@ -132,6 +134,8 @@ const table: Record<string, Row> = {
   answerQuestion: [['requester'], (v) => m.requests.answerQuestion(v, { id: at.question, values: {} })],
   decide: [['approver'], (v) => m.approvals.decide(v, { approvalId: at.approval, decision: 'sendBack', comment: 'x' })],
   takeTask: [['administrator', ...team], (v) => m.tasks.takeTask(v, { id: at.task, give: true })],
+  handOver: [['administrator', ...team], (v) => m.tasks.handOver(v, { id: at.task, team: w.teamId })],
+  noteToRequester: [['administrator', ...team], (v) => m.tasks.noteToRequester(v, { id: at.task, words: 'Soon' })],
   saveTask: [
     ['administrator', ...team],
     async (v) => {
@@ -169,6 +173,9 @@ const table: Record<string, Row> = {
   createItem: [['designer'], (v, who) => m.items.createItem(v, { name: `By ${who}` })],
   saveDraft: [['designer'], (v) => m.items.saveDraft(v, { id: at.item, version: 0, draft: blankItem('x') })],
   publish: [['designer'], (v) => m.items.publish(v, { id: at.item, version: 0, note: '' })],
+  archiveItem: [['designer'], (v) => m.keeping.archiveItem(v, { id: at.spare, archived: true })],
+  deleteItem: [['designer'], (v) => m.keeping.deleteItem(v, at.spare)],
+  undeleteItem: [['designer'], (v, who) => m.keeping.undeleteItem(v, { name: `Back by ${who}`, kind: 'item', draft: blankItem(`Back by ${who}`) })],
   createPolicy: [['designer'], (v, who) => m.policies.createPolicy(v, { name: `By ${who}` })],
   changePolicy: [['designer'], (v) => m.policies.changePolicy(v, { id: at.policy, version: 0, definition: blankPolicy, note: '' })],
   decideConsent: [['owner'], (v) => m.consents.decideConsent(v, { id: at.consent, decision: 'approve', comment: '' })],
@@ -296,6 +303,7 @@ beforeAll(async () => {
     aside: await one('select id from set_aside'),
     item: await one('select k.item_id as id from run r join service_case k on k.id = r.case_id where r.id = $1', [id]),
     policy: policy.id,
+    spare: good<{ id: string }>((await m.items.createItem(designer, { name: 'To be deleted' })) as never).id,
     view: await one(`insert into kept_view (person_id, list, name, asked) values ($1, 'ledger', 'Hers', '') returning id`, [w.id('runa')]),
   };
 });

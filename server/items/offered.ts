@@ -1,4 +1,4 @@
-import { and, eq, ilike, or } from 'drizzle-orm';
+import { and, eq, ilike, isNull, or } from 'drizzle-orm';
 import type { ItemDefinition } from '../../core/items/index.ts';
 import { db } from '../db/database.ts';
 import { item, revision } from '../db/schema/index.ts';
@@ -19,6 +19,7 @@ export async function browse(search: string, most = 500) {
     .where(
       and(
         eq(item.kind, 'item'),
+        isNull(item.archivedAt),
         search.trim() ? or(ilike(revision.name, like), ilike(revision.summary, like), ilike(revision.category, like)) : undefined,
       ),
     )
@@ -32,6 +33,6 @@ export async function offeredItem(itemId: string): Promise<{ id: string; revisio
     .select({ id: item.id, revision: revision.number, definition: revision.definition })
     .from(item)
     .innerJoin(revision, and(eq(revision.itemId, item.id), eq(revision.number, item.publishedRevision)))
-    .where(and(eq(item.id, itemId), eq(item.kind, 'item')));
+    .where(and(eq(item.id, itemId), eq(item.kind, 'item'), isNull(item.archivedAt)));
   return row;
 }

@@ -8,7 +8,8 @@ import { insertAll } from '../db/insert-all.ts';
 import { definitionOf } from '../items/definitions.ts';
 import type { About } from '../runtime/batch.ts';
 import { approvalAsked } from './approval-asked.ts';
-import { fixed } from './draft.ts';
+import { fixed, type Draft } from './draft.ts';
+import { now } from '../clock.ts';
 import { addJobs } from '../runtime/jobs.ts';
 import { namesFor } from '../people/names.ts';
 import { sayNow } from '../words.ts';
@@ -92,22 +93,24 @@ async function firstMessages(tx: Tx, drafts: About[]): Promise<Map<string, strin
 }
 
 /** A word to somebody about a request, outside its plan: in a transaction of its own, and in the thread they know. */
-export async function sayAbout(runId: string, m: { key: string; to: string; subject: string; words: string }): Promise<void> {
-  await db().transaction(async (tx) => {
-    const [row] = await tx
-      .select({
-        id: runs.id,
-        caseId: runs.caseId,
-        number: serviceCase.number,
-        requesterId: serviceCase.requesterId,
-        seq: runs.seq,
-        revisionId: runs.revisionId,
-      })
-      .from(runs)
-      .innerJoin(serviceCase, eq(serviceCase.id, runs.caseId))
-      .where(eq(runs.id, runId));
-    if (!row) return;
-    const run = { ...row, definition: await definitionOf(tx, row.revisionId), answers: {} };
-    await writeMessages(tx, [{ run, key: m.key, to: m.to, content: { subject: fixed(m.subject), body: fixed(m.words) } }], new Date());
-  });
+export const sayAbout = (runId: string, m: { key: string; to: string; subject: string; words: string }): Promise<void> =>
+  db().transaction((tx) => writeAbout(tx, runId, { key: m.key, to: m.to, content: { subject: fixed(m.subject), body: fixed(m.words) } }));
+
+/** The same within a transaction. */
+export async function writeAbout(tx: Tx, runId: string, draft: Draft): Promise<void> {
+  const [row] = await tx
+    .select({
+      id: runs.id,
+      caseId: runs.caseId,
+      number: serviceCase.number,
+      requesterId: serviceCase.requesterId,
+      seq: runs.seq,
+      revisionId: runs.revisionId,
+    })
+    .from(runs)
+    .innerJoin(serviceCase, eq(serviceCase.id, runs.caseId))
+    .where(eq(runs.id, runId));
+  if (!row) return;
+  const run = { ...row, definition: await definitionOf(tx, row.revisionId), answers: {} };
+  await writeMessages(tx, [{ run, ...draft }], now());
 }

@@ -1,6 +1,7 @@
-import { sql, type SQL } from 'drizzle-orm';
+import { eq, sql, type SQL } from 'drizzle-orm';
 import { namedIn, Value, type NamedKind } from '../../core/values/index.ts';
 import type { Reader } from '../db/database.ts';
+import { person, team } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 
 /** Which there are, and can be asked for: people who work here, groups that are not gone. */
@@ -24,4 +25,14 @@ export async function existing(tx: Reader, answers: unknown[]): Promise<Set<stri
   );
   const { rows } = await tx.execute<{ what: string }>(sql.join(each, sql` union all `));
   return new Set(rows.map((r) => r.what));
+}
+
+/** Why somebody, or a team, cannot be given work. */
+export async function cannotDo(tx: Reader, personId: string | undefined, teamId: string | undefined): Promise<string | undefined> {
+  if (personId !== undefined) {
+    const [row] = await tx.select({ active: person.active }).from(person).where(eq(person.id, personId));
+    return row?.active ? undefined : 'This person is not known, or does not work here any more.';
+  }
+  const [row] = teamId === undefined ? [] : await tx.select({ id: team.id }).from(team).where(eq(team.id, teamId));
+  return row ? undefined : 'This team does not exist.';
 }

@@ -1,10 +1,11 @@
 import { eq, sql } from 'drizzle-orm';
-import type { Gate, Task } from '../../core/plans/index.ts';
+import type { AskBack, Gate, Task } from '../../core/plans/index.ts';
 import { passages } from '../../core/plans/index.ts';
-import { idFrom } from '../../core/values/index.ts';
+import { idFrom, sentence } from '../../core/values/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
-import { db, type Tx } from '../db/database.ts';
-import { person, run, serviceCase, team } from '../db/schema/index.ts';
+import { db } from '../db/database.ts';
+import { run, serviceCase } from '../db/schema/index.ts';
+import { cannotDo } from '../people/existing.ts';
 import { isId } from '../ids.ts';
 import { notAllowed, notFound, refuse, type Result } from '../refusal.ts';
 import { deliver } from '../runtime/deliver.ts';
@@ -12,7 +13,8 @@ import { record } from '../changes/record.ts';
 
 export interface Addition {
   number: number;
-  kind: 'task' | 'gate';
+  /** A question goes to the requester; their answer is free text. */
+  kind: 'task' | 'gate' | 'question';
   name: string;
   instructions: string;
   /** A team for a task; a person for either. */
@@ -24,19 +26,22 @@ export interface Addition {
 
 const now = { min: 'PT0S', likely: 'PT0S', max: 'PT0S' };
 
-/** Adds an approval or a task to a request that is under way. The milestone it belongs to waits for it. */
+/** Adds an approval, a task or a question to the requester to a request that is under way. The milestone it belongs to waits for it. */
 export async function addToRequest(viewer: Viewer, input: Addition): Promise<Result> {
   if (!has(viewer, 'teamMember', 'administrator')) return notAllowed('add to requests');
   const name = input.name.trim();
   if (!name) return refuse('invalid', 'Give it a name.', [{ field: 'name', sentence: 'Give it a name.' }]);
   if (name.length > 120) return refuse('invalid', 'At most 120 characters.', [{ field: 'name', sentence: 'At most 120 characters.' }]);
-  if (input.kind === 'task' && !input.instructions.trim())
-    return refuse('invalid', 'Say what is to be done.', [{ field: 'instructions', sentence: 'Say what is to be done.' }]);
+  const missing = input.kind === 'task' ? 'Say what is to be done.' : input.kind === 'question' ? 'Write the question.' : undefined;
+  if (missing && !input.instructions.trim()) return refuse('invalid', missing, [{ field: 'instructions', sentence: missing }]);
+  if (input.instructions.length > 2000)
+    return refuse('invalid', 'At most 2,000 characters.', [{ field: 'instructions', sentence: 'At most 2,000 characters.' }]);
   const who = input.person && isId(input.person) ? { person: input.person } : undefined;
   const group = input.team && isId(input.team) ? input.team : undefined;
-  if (!who && !(input.kind === 'task' && group)) return refuse('invalid', 'Say who does it.', [{ field: 'person', sentence: 'Say who.' }]);
+  if (!who && input.kind !== 'question' && !(input.kind === 'task' && group))
+    return refuse('invalid', 'Say who does it.', [{ field: 'person', sentence: 'Say who.' }]);
   return db().transaction(async (tx): Promise<Result> => {
-    const problem = await cannotDo(tx, who?.person, who ? undefined : group);
+    const problem = input.kind === 'question' ? undefined : await cannotDo(tx, who?.person, who ? undefined : group);
     if (problem) return refuse('invalid', problem, [{ field: 'person', sentence: problem }]);
     // Only who has, or had, work in this request may add to it; an administrator always.
     const [row] = await tx
@@ -61,24 +66,31 @@ export async function addToRequest(viewer: Viewer, input: Addition): Promise<Res
       ]);
     const taken = new Set([...Object.keys(row.state.begun), ...(row.state.additions ?? []).map((a) => a.step.id)]);
     const base = { id: idFrom(`added ${name}`, taken), name, expected: now };
-    const step: Gate | Task =
-      input.kind === 'gate'
+    const step: AskBack | Gate | Task =
+      input.kind === 'question'
         ? {
             ...base,
-            kind: 'gate',
-            approvers: { from: 'people', people: [who!] },
-            rule: { rule: 'all' },
-            ownRequest: 'skip',
-            nobody: { then: 'fail' },
+            kind: 'askBack',
+            question: sentence(input.instructions.trim()),
+            fields: [{ id: 'answer', kind: 'longText', label: 'Your answer', required: true }],
           }
-        : {
-            ...base,
-            kind: 'task',
-            assignee: who ? { person: who } : { team: group! },
-            instructions: passages(input.instructions.trim()),
-            checklist: [],
-            fields: [],
-          };
+        : input.kind === 'gate'
+          ? {
+              ...base,
+              kind: 'gate',
+              approvers: { from: 'people', people: [who!] },
+              rule: { rule: 'all' },
+              ownRequest: 'skip',
+              nobody: { then: 'fail' },
+            }
+          : {
+              ...base,
+              kind: 'task',
+              assignee: who ? { person: who } : { team: group! },
+              instructions: passages(input.instructions.trim()),
+              checklist: [],
+              fields: [],
+            };
     const { ignored } = await deliver(tx, row.id, { type: 'added', person: viewer.id, to: input.to, step });
     await record(tx, {
       actor: viewer.id,
@@ -93,14 +105,4 @@ export async function addToRequest(viewer: Viewer, input: Addition): Promise<Res
       ]);
     return ignored ? refuse('ended', 'This request has ended. Nothing was added.') : { ok: true };
   });
-}
-
-/** Why somebody, or a team, cannot be given work. */
-async function cannotDo(tx: Tx, personId: string | undefined, teamId: string | undefined): Promise<string | undefined> {
-  if (personId !== undefined) {
-    const [row] = await tx.select({ active: person.active }).from(person).where(eq(person.id, personId));
-    return row?.active ? undefined : 'This person is not known, or does not work here any more.';
-  }
-  const [row] = teamId === undefined ? [] : await tx.select({ id: team.id }).from(team).where(eq(team.id, teamId));
-  return row ? undefined : 'This team does not exist.';
 }

@@ -2,11 +2,17 @@ import { and, eq, sql } from 'drizzle-orm';
 import { validateAnswers } from '../../core/forms/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db, type Tx } from '../db/database.ts';
-import { person, task } from '../db/schema/index.ts';
+import { person, run, serviceCase, task } from '../db/schema/index.ts';
 import { notFound, refuse, type Result } from '../refusal.ts';
 import { deliver } from '../runtime/deliver.ts';
 import { existing } from '../people/existing.ts';
 import { record } from '../changes/record.ts';
+import { momentWords } from '../words.ts';
+import { isId } from '../ids.ts';
+import { noteFromDesk } from '../mail/note-from-desk.ts';
+import { taskForYou } from '../mail/task-for-you.ts';
+import { writeAbout } from '../mail/write.ts';
+import { cannotDo } from '../people/existing.ts';
 import { mine, mayTakeOver } from './whose.ts';
 
 type Row = typeof task.$inferSelect;
@@ -21,11 +27,11 @@ async function openTask(tx: Tx, viewer: Viewer, id: string): Promise<{ ok: true;
   if (!row) return notFound('This task');
   if (!row.closedAt) return { ok: true, row };
   const [by] = row.doneBy ? await tx.select({ name: person.name }).from(person).where(eq(person.id, row.doneBy)) : [];
-  const when = `${row.closedAt.toISOString().slice(0, 16).replace('T', ' ')} UTC`;
+  const when = momentWords(row.closedAt, viewer.zone);
   return refuse(
     'ended',
     row.result === 'done'
-      ? `Already finished by ${by?.name ?? 'someone'} at ${when}. Nothing was changed.`
+      ? `Already finished by ${by?.name ?? 'someone'}, ${when}. Nothing was changed.`
       : `This is not needed any more since ${when}. Nothing was changed.`,
   );
 }
@@ -63,6 +69,53 @@ export async function takeTask(viewer: Viewer, input: { id: string; give: boolea
     return { ok: true };
   });
 }
+
+/**
+ * Hands a task over to a person or to a team, who are told; what is filled in and checked off goes with it. What a colleague
+ * has taken is not theirs to hand over.
+ */
+export async function handOver(viewer: Viewer, input: { id: string; person?: string | undefined; team?: string | undefined }): Promise<Result> {
+  const who = input.person && isId(input.person) ? input.person : undefined;
+  const group = !who && input.team && isId(input.team) ? input.team : undefined;
+  if (!who && !group) return refuse('invalid', 'Say who gets it.', [{ field: 'to', sentence: 'Name a person or choose a team.' }]);
+  return db().transaction(async (tx): Promise<Result> => {
+    const open = await openTask(tx, viewer, input.id);
+    if (!open.ok) return open;
+    const { row } = open;
+    const theirs = await ofAnother(tx, viewer, row);
+    if (theirs) return theirs;
+    const problem = await cannotDo(tx, who, group);
+    if (problem) return refuse('invalid', problem, [{ field: 'to', sentence: problem }]);
+    await tx
+      .update(task)
+      .set({ personId: who ?? null, teamId: group ?? null, takenBy: null })
+      .where(eq(task.id, row.id));
+    if (who) await writeAbout(tx, row.runId, taskForYou({ ...row, personId: who }));
+    await record(tx, { actor: viewer.id, action: 'hand-over', object: 'task', objectId: row.id, detail: who ? { person: who } : { team: group } });
+    return { ok: true };
+  });
+}
+
+/** A note to the requester from whoever has the task: it goes out in their thread and stands among their messages. */
+export async function noteToRequester(viewer: Viewer, input: { id: string; words: string }): Promise<Result> {
+  const words = input.words.trim();
+  const wrong = words === '' ? 'Write the note.' : words.length > noteLimit ? `A note has at most ${noteLimit} characters.` : undefined;
+  if (wrong) return refuse('invalid', wrong, [{ field: 'note', sentence: wrong }]);
+  return db().transaction(async (tx): Promise<Result> => {
+    const open = await openTask(tx, viewer, input.id);
+    if (!open.ok) return open;
+    const { row } = open;
+    const [asked] = await tx
+      .select({ requesterId: serviceCase.requesterId })
+      .from(run)
+      .innerJoin(serviceCase, eq(serviceCase.id, run.caseId))
+      .where(eq(run.id, row.runId));
+    await writeAbout(tx, row.runId, noteFromDesk({ key: row.key, to: asked!.requesterId, from: viewer.name, words }));
+    await record(tx, { actor: viewer.id, action: 'note', object: 'task', objectId: row.id });
+    return { ok: true };
+  });
+}
+const noteLimit = 2000;
 
 export interface TaskWork {
   id: string;

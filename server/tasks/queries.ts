@@ -1,13 +1,14 @@
-import { and, eq } from 'drizzle-orm';
+import { and, eq, isNotNull } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/pg-core';
 import { milestonesOf } from '../../core/plans/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 
 import { db } from '../db/database.ts';
-import { person, revision, run, serviceCase, task, team } from '../db/schema/index.ts';
+import { person, question, revision, run, serviceCase, task, team } from '../db/schema/index.ts';
 import { namesFor, shortNames } from '../people/names.ts';
 import { mayTakeOver, mine } from './whose.ts';
 import { answerWords } from '../requests/answers.ts';
+import { valueWords } from '../words.ts';
 
 /** Everything needed to do a task. */
 export async function taskFor(viewer: Viewer, id: string) {
@@ -40,6 +41,11 @@ export async function taskFor(viewer: Viewer, id: string) {
     .where(and(eq(task.id, id), has(viewer, 'administrator') ? undefined : mine(viewer)));
   if (!row) return undefined;
   const { t } = row;
+  const questions = await db()
+    .select({ words: question.words, openedAt: question.openedAt, closedAt: question.closedAt, values: question.values })
+    .from(question)
+    .where(and(eq(question.runId, t.runId), isNotNull(question.fields)))
+    .orderBy(question.openedAt);
   const names = await namesFor(db(), [...Object.values(row.answers), ...Object.values(t.draft.values)]);
   const reached = new Set(row.state.reached);
   return {
@@ -69,5 +75,10 @@ export async function taskFor(viewer: Viewer, id: string) {
     /** Milestones still to come, for what is added late. */
     milestones: row.outcome ? [] : milestonesOf(row.definition.plan).filter((m) => !reached.has(m.id)),
     open: !row.outcome,
+    /** What the requester was asked, and what they answered. */
+    questions: questions.map(({ values, ...q }) => ({
+      ...q,
+      answers: Object.values(values ?? {}).map((v) => valueWords(v, names)),
+    })),
   };
 }

@@ -3,7 +3,7 @@ import { passages, type Plan, type Step } from '../../core/plans/index.ts';
 import { finish, gate, step, tell, wideForm } from '../../core/testing/samples.ts';
 import { sentence } from '../../core/values/index.ts';
 import { world, type World } from '../testing/world.ts';
-import { finishTask, saveTask, takeTask } from './commands.ts';
+import { finishTask, handOver, noteToRequester, saveTask, takeTask } from './commands.ts';
 import { askedOf } from '../../core/lists/index.ts';
 import { tasksFor } from './list.ts';
 import { taskFor } from './queries.ts';
@@ -96,6 +96,49 @@ describe('tasks', () => {
       expect(await finishTask(w.viewer(u), { id: mine!.id, values: {}, checked: [] })).toEqual({ ok: true });
     }
     expect((await w.request(id)).outcome).toBe('fulfilled');
+  });
+});
+
+describe('a task handed over', () => {
+  it('goes with what is filled in to a person, who is told, or to a team; not what a colleague has taken', async () => {
+    const { id } = await ask({ steps: [task('t', { fields: [{ id: 'n', kind: 'text', label: 'N', required: true }] }), told] });
+    const t = await taskOf(id);
+    const [runa, dan] = [w.viewer('runa', 'teamMember'), w.viewer('dan', 'teamMember')];
+    await saveTask(runa, { id: t.id, values: { n: 'Half done' }, checked: [] });
+    expect(await handOver(dan, { id: t.id, person: w.id('olav') })).toMatchObject({ ok: false, code: 'changed-meanwhile' });
+    expect(await handOver(runa, { id: t.id })).toMatchObject({ ok: false, code: 'invalid' });
+    expect(await handOver(runa, { id: t.id, person: w.id('tor').replace(/^./, 'f') })).toMatchObject({ ok: false, code: 'invalid' });
+    expect(await handOver(runa, { id: t.id, person: w.id('olav') })).toEqual({ ok: true });
+    await w.work();
+    expect((await w.mails('olav')).at(-1)!.subject).toContain('Task for you: t');
+    expect(await taskFor(runa, t.id)).toBeUndefined();
+    expect((await taskFor(w.viewer('olav'), t.id))?.draft.values).toEqual({ n: 'Half done' });
+    expect(await handOver(w.viewer('olav'), { id: t.id, team: w.teamId })).toEqual({ ok: true });
+    expect(await taskFor(dan, t.id)).toMatchObject({ takenBy: null, mine: false, draft: { values: { n: 'Half done' } } });
+    expect(await finishTask(dan, { id: t.id, values: { n: 'Done' }, checked: [] })).toEqual({ ok: true });
+    expect((await w.request(id)).outcome).toBe('fulfilled');
+  });
+
+  it('whoever has it writes to the requester, and asks them; both stand on their page and their answer on the task', async () => {
+    const { id, number } = await ask({ steps: [task('t'), told] });
+    const t = await taskOf(id);
+    const runa = w.viewer('runa', 'teamMember');
+    expect(await noteToRequester(runa, { id: t.id, words: '  ' })).toMatchObject({ ok: false, code: 'invalid' });
+    expect(await noteToRequester(runa, { id: t.id, words: 'x'.repeat(2001) })).toMatchObject({ ok: false, code: 'invalid' });
+    expect(await noteToRequester(runa, { id: t.id, words: 'It comes on Friday.' })).toEqual({ ok: true });
+    const question = { number, kind: 'question' as const, name: 'Which colour', instructions: 'Which colour is it to have?', to: 'end' };
+    expect(await addToRequest(runa, { ...question, instructions: '' })).toMatchObject({ ok: false, problems: [{ field: 'instructions' }] });
+    expect(await addToRequest(runa, question)).toEqual({ ok: true });
+    await w.work();
+    const tor = w.viewer('tor');
+    const page = (await myRequest(tor, number))!;
+    expect(page.told.map((m) => m.text).join()).toContain('It comes on Friday.');
+    expect(page.questions).toMatchObject([{ words: 'Which colour is it to have?' }]);
+    expect((await taskFor(runa, t.id))!.questions).toMatchObject([{ closedAt: null, answers: [] }]);
+    expect(await answerQuestion(tor, { id: page.questions[0]!.id, values: { answer: 'Ochre' } })).toEqual({ ok: true });
+    expect((await taskFor(runa, t.id))!.questions).toMatchObject([{ words: 'Which colour is it to have?', answers: ['Ochre'] }]);
+    expect(await finishTask(runa, { id: t.id, values: {}, checked: [] })).toEqual({ ok: true });
+    expect(await noteToRequester(runa, { id: t.id, words: 'Too late' })).toMatchObject({ ok: false, code: 'ended' });
   });
 });
 

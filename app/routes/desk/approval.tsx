@@ -25,7 +25,7 @@ export async function action({ context, request, params }: Route.ActionArgs) {
 
 export default function Approval({ loaderData, actionData }: Route.ComponentProps) {
   return (
-    <div className="min-w-0">
+    <div className="min-w-0 bg-inherit">
       <Link to="/desk/approvals" className="mb-4 inline-block text-sea underline underline-offset-4 lg:hidden">
         All approvals for me
       </Link>

@@ -5,6 +5,7 @@ import { approvalByLink } from '../../../server/approvals/queries.ts';
 import { ApprovalSheet } from '~/ui/approval-sheet';
 import { ButtonLink } from '~/ui/button';
 import { Mark } from '~/ui/mark';
+import { ReaderZone } from '~/ui/now';
 import { posted, refused, visitOf } from '../session.server';
 import type { Route } from './+types/decide';
 import { decisionFrom } from './decision.server';
@@ -48,7 +49,9 @@ export default function Decide({ loaderData: { approval }, actionData }: Route.C
       ) : approval ? (
         <>
           <h1 className="sr-only">Your approval is asked for</h1>
-          <ApprovalSheet a={approval} refusal={refusal?.refusal} comment={refusal?.comment} />
+          <ReaderZone.Provider value={approval.zone}>
+            <ApprovalSheet a={approval} refusal={refusal?.refusal} comment={refusal?.comment} />
+          </ReaderZone.Provider>
         </>
       ) : (
         <>

@@ -1,14 +1,15 @@
 import { useState } from 'react';
 import { Form, Link, redirect, useNavigation } from 'react-router';
 import type { Answers } from '../../../core/forms/index.ts';
-import { addToRequest } from '../../../server/requests/additions.ts';
-import { finishTask, saveTask, takeTask } from '../../../server/tasks/commands.ts';
+import { addToRequest, type Addition } from '../../../server/requests/additions.ts';
+import { finishTask, handOver, noteToRequester, saveTask, takeTask } from '../../../server/tasks/commands.ts';
 import { taskFor } from '../../../server/tasks/queries.ts';
 import { has } from '../../../server/auth/viewer.ts';
 import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
 import { FormFields } from '~/ui/form-fields';
 import { Mark } from '~/ui/mark';
+import { useNow } from '~/ui/now';
 import { Picker, type Chosen } from '~/ui/picker';
 import { Refused } from '~/ui/problem';
 import { RichWords } from '~/ui/rich-words';
@@ -38,7 +39,7 @@ export async function action({ context, request, params }: Route.ActionArgs) {
   if (act === 'add') {
     const result = await addToRequest(viewer, {
       number: task.number,
-      kind: form.get('kind') === 'gate' ? 'gate' : 'task',
+      kind: kindIn(form.get('kind')),
       name: form.get('name'),
       instructions: form.get('instructions'),
       team: form.get('team') || undefined,
@@ -51,15 +52,30 @@ export async function action({ context, request, params }: Route.ActionArgs) {
     const result = await takeTask(viewer, { id: task.id, give: act === 'give', over: act === 'take-over' });
     return result.ok ? null : refused(result, { act });
   }
+  if (act === 'hand-over') {
+    const result = await handOver(viewer, { id: task.id, person: form.get('to') || undefined, team: form.get('team') || undefined });
+    // Who hands it out of their own teams does not see it any more.
+    return result.ok ? redirect('/desk/tasks') : refused(result, { act });
+  }
+  if (act === 'note') {
+    const note = form.get('note');
+    const result = await noteToRequester(viewer, { id: task.id, words: note });
+    return result.ok ? { said: 'The note is on its way.' } : refused(result, { act, note });
+  }
   const { answers } = await answersFrom(form, { fields: task.fields });
   const work = { id: task.id, values: answers, checked: form.all('checked').map(String) };
   const result = act === 'finish' ? await finishTask(viewer, work) : await saveTask(viewer, work);
   // What was typed is kept on the task even when it cannot be finished yet.
   if (!result.ok && result.code === 'invalid' && act === 'finish') await saveTask(viewer, work);
-  return result.ok ? null : refused(result, { act });
+  return result.ok ? (act === 'finish' ? null : { said: 'What is filled in is kept.' }) : refused(result, { act });
 }
 
+const kindIn = (kind: string): Addition['kind'] => (kind === 'gate' || kind === 'question' ? kind : 'task');
+
 export default function Task({ loaderData: { task: t, mayAdd, teams }, actionData }: Route.ComponentProps) {
+  const { now } = useNow();
+  const failed = actionData && 'refusal' in actionData ? actionData : undefined;
+  const late = t.dueAt !== null && t.closedAt === null && t.dueAt < now;
   return (
     <article key={t.id} className="max-w-2xl min-w-0">
       <Link to="/desk/tasks" className="mb-4 inline-block text-sea underline underline-offset-4 lg:hidden">
@@ -70,14 +86,19 @@ export default function Task({ loaderData: { task: t, mayAdd, teams }, actionDat
       <p className="mt-1 text-faint">
         {t.item}, for {t.requester.name}
         {t.dueAt && (
-          <>
-            {' · due '}
+          <span className={late ? 'text-coral' : undefined}>
+            {late ? ' · late, was due ' : ' · due '}
             <Time at={t.dueAt} />
-          </>
+          </span>
         )}
       </p>
       <div className="mt-4">
-        <Refused sentence={actionData?.act === 'add' ? undefined : actionData?.refusal.sentence} />
+        <Refused sentence={failed?.act === 'add' || failed?.act === 'note' ? undefined : failed?.refusal.sentence} />
+        {actionData && 'said' in actionData && (
+          <p role="status" className="mb-3 flex items-center gap-2 text-moss">
+            <Mark kind="done" size={12} /> {actionData.said}
+          </p>
+        )}
       </div>
       {t.closedAt ? (
         <p role="status" className="my-4 flex items-center gap-2 border-l-3 border-moss bg-moss-wash px-3 py-2">
@@ -87,7 +108,7 @@ export default function Task({ loaderData: { task: t, mayAdd, teams }, actionDat
           </span>
         </p>
       ) : (
-        <Work key={`${t.id} ${t.mine}`} t={t} problems={Object.fromEntries((actionData?.refusal.problems ?? []).map((p) => [p.field, p.sentence]))} />
+        <Work key={`${t.id} ${t.mine}`} t={t} problems={Object.fromEntries((failed?.refusal.problems ?? []).map((p) => [p.field, p.sentence]))} />
       )}
       <section aria-label="What was asked" className="border-t py-4">
         <h3 className="mb-2 text-sm text-faint">
@@ -102,7 +123,30 @@ export default function Task({ loaderData: { task: t, mayAdd, teams }, actionDat
           ))}
         </dl>
       </section>
-      {mayAdd && t.open && <Add t={t} teams={teams} refusal={actionData?.act === 'add' ? actionData.refusal : undefined} />}
+      {t.questions.length > 0 && (
+        <section aria-label="Asked of the requester" className="border-t py-4">
+          <h3 className="mb-2 text-sm text-faint">Asked of {t.requester.name}</h3>
+          {t.questions.map((q) => (
+            <div key={q.openedAt.toISOString()} className="mb-2">
+              <p className="whitespace-pre-line">
+                {q.words} <Time at={q.openedAt} />
+              </p>
+              {q.closedAt === null ? (
+                <p className="text-sm text-ochre">not answered yet</p>
+              ) : (
+                <p className="border-l-2 pl-2 whitespace-pre-line">{q.answers.filter(Boolean).join('\n') || 'no longer needed'}</p>
+              )}
+            </div>
+          ))}
+        </section>
+      )}
+      {!t.closedAt && !t.ofAnother && (
+        <>
+          <Note requester={t.requester.name} failed={failed?.act === 'note' ? failed : undefined} />
+          <HandOver teams={teams} refusal={failed?.act === 'hand-over' ? failed.refusal : undefined} />
+        </>
+      )}
+      {mayAdd && t.open && <Add t={t} teams={teams} refusal={failed?.act === 'add' ? failed.refusal : undefined} />}
     </article>
   );
 }
@@ -193,7 +237,54 @@ function Work({ t, problems }: { t: Loaded['task']; problems: Record<string, str
   );
 }
 
-/** An approval or a task added to the request while it runs. */
+/** A word to whoever asked; it goes out by mail and stands on their page. */
+function Note({ requester, failed }: { requester: string; failed: { refusal: { sentence: string }; note?: string } | undefined }) {
+  return (
+    <details className="border-t py-3" open={failed !== undefined}>
+      <summary className="cursor-pointer text-sea">Write a note to {requester}</summary>
+      <Form method="post" className="mt-3 max-w-lg space-y-3">
+        <Labelled label="Note" help="Goes out by mail and stands on their page of the request." required problem={failed?.refusal.sentence}>
+          {(ids) => <textarea {...ids} name="note" rows={3} className="input" maxLength={2000} defaultValue={failed?.note} />}
+        </Labelled>
+        <Button type="submit" name="act" value="note">
+          Send the note
+        </Button>
+      </Form>
+    </details>
+  );
+}
+
+/** To a person, or to a team; what is filled in goes with it. */
+function HandOver({ teams, refusal }: { teams: Loaded['teams']; refusal: { sentence: string } | undefined }) {
+  const [person, setPerson] = useState<Chosen>();
+  return (
+    <details className="border-t py-3" open={refusal !== undefined}>
+      <summary className="cursor-pointer text-sea">Hand this task over</summary>
+      <Form method="post" className="mt-3 max-w-lg space-y-3">
+        <Labelled label="To a person" problem={refusal?.sentence}>
+          {(ids) => <Picker {...ids} kind="person" name="to" chosen={person} onChoose={setPerson} />}
+        </Labelled>
+        <Labelled label="Or to a team">
+          {(ids) => (
+            <Select {...ids} name="team" defaultValue="">
+              <option value="">No team</option>
+              {teams.map((x) => (
+                <option key={x.id} value={x.id}>
+                  {x.name}
+                </option>
+              ))}
+            </Select>
+          )}
+        </Labelled>
+        <Button type="submit" name="act" value="hand-over">
+          Hand it over, with what is filled in
+        </Button>
+      </Form>
+    </details>
+  );
+}
+
+/** An approval, a task or a question added to the request while it runs. */
 function Add({
   t,
   teams,
@@ -203,25 +294,36 @@ function Add({
   teams: Loaded['teams'];
   refusal: { sentence: string; problems?: { field: string; sentence: string }[] } | undefined;
 }) {
-  const [kind, setKind] = useState<'task' | 'gate'>('task');
+  const [kind, setKind] = useState<Addition['kind']>('task');
   const [person, setPerson] = useState<Chosen>();
   const problem = (field: string) => refusal?.problems?.find((p) => p.field === field)?.sentence;
   return (
     <details className="border-t py-4" open={refusal !== undefined}>
-      <summary className="cursor-pointer text-sea">Add a task or an approval to this request</summary>
+      <summary className="cursor-pointer text-sea">Add a task, an approval or a question to this request</summary>
       <Form method="post" className="mt-3 max-w-lg space-y-4">
         <Refused sentence={refusal?.sentence} />
         <Labelled label="What">
           {(ids) => (
-            <Select {...ids} name="kind" value={kind} onValue={(v) => setKind(v as 'task' | 'gate')}>
+            <Select {...ids} name="kind" value={kind} onValue={(v) => setKind(v as Addition['kind'])}>
               <option value="task">A task</option>
               <option value="gate">An approval</option>
+              <option value="question">A question to the requester</option>
             </Select>
           )}
         </Labelled>
         <Labelled label="Name" required problem={problem('name')}>
           {(ids) => <input {...ids} name="name" className="input" maxLength={120} />}
         </Labelled>
+        {kind === 'question' && (
+          <Labelled
+            label="The question"
+            help={`${t.requester.name} answers it on their page of the request.`}
+            required
+            problem={problem('instructions')}
+          >
+            {(ids) => <textarea {...ids} name="instructions" rows={3} className="input" maxLength={2000} />}
+          </Labelled>
+        )}
         {kind === 'task' && (
           <Labelled label="What is to be done" required problem={problem('instructions')}>
             {(ids) => <textarea {...ids} name="instructions" rows={3} className="input" />}
@@ -241,9 +343,11 @@ function Add({
             )}
           </Labelled>
         )}
-        <Labelled label={kind === 'task' ? 'Person' : 'Who must agree'} problem={problem('person')}>
-          {(ids) => <Picker {...ids} kind="person" name="person" chosen={person} onChoose={setPerson} />}
-        </Labelled>
+        {kind !== 'question' && (
+          <Labelled label={kind === 'task' ? 'Person' : 'Who must agree'} problem={problem('person')}>
+            {(ids) => <Picker {...ids} kind="person" name="person" chosen={person} onChoose={setPerson} />}
+          </Labelled>
+        )}
         <Labelled label="What waits for it" problem={problem('to')}>
           {(ids) => (
             <Select {...ids} name="to">
@@ -257,7 +361,7 @@ function Add({
           )}
         </Labelled>
         <Button type="submit" name="act" value="add">
-          Add {kind === 'task' ? 'the task' : 'the approval'}
+          {kind === 'question' ? 'Ask' : kind === 'task' ? 'Add the task' : 'Add the approval'}
         </Button>
       </Form>
     </details>

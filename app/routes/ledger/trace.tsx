@@ -113,7 +113,7 @@ export default function Trace({ loaderData, actionData }: Route.ComponentProps) 
             <StepRow key={s.key} s={s} mayRetry={mayRetry} maySkip={maySkip} />
           ))}
           {run.outcome && (
-            <li className="grid grid-cols-[150px_20px_minmax(0,1fr)] gap-x-3 border-b py-3 max-sm:grid-cols-[20px_minmax(0,1fr)]">
+            <li className="grid grid-cols-[172px_20px_minmax(0,1fr)] gap-x-3 border-b py-3 max-sm:grid-cols-[20px_minmax(0,1fr)]">
               <span className="max-sm:col-span-2 max-sm:pl-8">{run.endedAt && <Time at={run.endedAt} seconds />}</span>
               <Mark kind="done" />
               <span>
@@ -191,7 +191,7 @@ const markOf = (s: Step): MarkKind =>
 
 function StepRow({ s, mayRetry, maySkip }: { s: Step; mayRetry: boolean; maySkip: boolean }) {
   return (
-    <li id={s.key} className="grid grid-cols-[150px_20px_minmax(0,1fr)] gap-x-3 border-b py-3 max-sm:grid-cols-[20px_minmax(0,1fr)]">
+    <li id={s.key} className="grid grid-cols-[172px_20px_minmax(0,1fr)] gap-x-3 border-b py-3 max-sm:grid-cols-[20px_minmax(0,1fr)]">
       <span className="text-faint max-sm:col-span-2 max-sm:pl-8">
         <Time at={s.beganAt} seconds />
         {s.endedAt && new Date(s.endedAt).getTime() !== new Date(s.beganAt).getTime() && (

@@ -12,6 +12,7 @@ import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
 import { FormFields } from '~/ui/form-fields';
 import { useNameTaken } from '~/ui/item-name';
+import { NameField } from '~/ui/name-field';
 import { Mark } from '~/ui/mark';
 import { Checkbox } from '~/ui/checkbox';
 
@@ -202,9 +203,8 @@ function About() {
     <div className="space-y-5">
       <Labelled label="Name" help="What people look for at the Counter." problem={problem} required>
         {(ids) => (
-          <input
+          <NameField
             {...ids}
-            className="input"
             value={name}
             maxLength={80}
             onChange={(e) => {

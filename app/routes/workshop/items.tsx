@@ -1,6 +1,10 @@
-import { useState } from 'react';
-import { Form, Link, redirect, useNavigation, useSearchParams } from 'react-router';
+import { Ellipsis } from 'lucide-react';
+import { useCallback, useEffect, useState } from 'react';
+import { Form, Link, redirect, useFetcher, useNavigation, useSearchParams } from 'react-router';
+import type { Viewer } from '../../../server/auth/viewer.ts';
+import { archiveItem, deleteItem, undeleteItem } from '../../../server/items/keeping.ts';
 import { createItem } from '../../../server/items/commands.ts';
+import { toast } from 'sonner';
 import { lists, writeAsked } from '../../../core/lists/index.ts';
 import { items as itemsQuery } from '../../../server/items/list.ts';
 import { Button, ButtonLink } from '~/ui/button';
@@ -12,11 +16,13 @@ import { ListTable, type Cell } from '~/ui/list/table';
 import { usePages } from '~/ui/list/use-pages';
 import { KeptViews } from '~/ui/list/views';
 import { useNameTaken } from '~/ui/item-name';
+import { NameField } from '~/ui/name-field';
 import { Mark } from '~/ui/mark';
+import { Menu, MenuAct } from '~/ui/menu';
 import { Time } from '~/ui/time';
 import { WorkshopMargin } from '~/ui/workshop-margin';
 import { listFor } from '../list.server';
-import { asked, found, isId, posted, refused, signedIn } from '../session.server';
+import { asked, documentIn, found, isId, posted, refused, signedIn, type Posted } from '../session.server';
 import type { Route } from './+types/items';
 
 export { Trouble as ErrorBoundary } from '~/ui/trouble';
@@ -33,10 +39,39 @@ export async function loader({ context, request }: Route.LoaderArgs) {
 export async function action({ context, request }: Route.ActionArgs) {
   const viewer = signedIn(context, request);
   const form = await posted(request);
+  const act = form.get('act');
+  if (act === 'archive' || act === 'bring-back' || act === 'delete' || act === 'undelete') return kept(viewer, act, form);
   const name = form.get('name');
   const copyOf = form.get('copyOf');
   const result = await createItem(viewer, { name, copyOf: isId(copyOf) ? copyOf : undefined, kind: form.get('kind') === 'part' ? 'part' : 'item' });
   return result.ok ? redirect(`/workshop/items/${result.id}/ask`) : refused(result, { name, copyOf });
+}
+
+/** Puts an item away and back; deletes a draft and has it back. What was done is said, with the way back. */
+async function kept(viewer: Viewer, act: 'archive' | 'bring-back' | 'delete' | 'undelete', form: Posted) {
+  const id = form.get('id');
+  if (act === 'delete') {
+    const result = await deleteItem(viewer, id);
+    return result.ok
+      ? {
+          did: `“${result.name}” is deleted`,
+          back: { act: 'undelete', name: result.name, kind: result.kind, draft: JSON.stringify(result.draft) } as Fields,
+        }
+      : refused(result, { name: '', copyOf: '' });
+  }
+  if (act === 'undelete') {
+    const draft = documentIn(form, 'draft');
+    const result = await undeleteItem(viewer, { name: form.get('name'), kind: form.get('kind') === 'part' ? 'part' : 'item', draft });
+    return result.ok ? { did: `“${form.get('name')}” is back`, back: undefined } : refused(result, { name: '', copyOf: '' });
+  }
+  const archived = act === 'archive';
+  const result = await archiveItem(viewer, { id, archived });
+  return result.ok
+    ? {
+        did: `“${result.name}” is ${archived ? 'archived: it is not offered any more' : 'back'}`,
+        back: { act: archived ? 'bring-back' : 'archive', id },
+      }
+    : refused(result, { name: '', copyOf: '' });
 }
 
 type Row = Route.ComponentProps['loaderData']['list']['rows'][number];
@@ -95,8 +130,10 @@ export default function Items({ loaderData: { asked, list, named, views, kind },
   const also = (more: string) => addressOf('/workshop/items', of, said, more);
   const pages = usePages<Row>(list, '/workshop/items', of, said);
   const { rows } = pages;
-  const copyOf = search.get('copy') ?? actionData?.copyOf;
-  const beginning = search.has('new') || search.has('copy') || actionData !== undefined;
+  const send = useKeeping();
+  const refusal = actionData && 'refusal' in actionData ? actionData : undefined;
+  const copyOf = search.get('copy') ?? refusal?.copyOf;
+  const beginning = search.has('new') || search.has('copy') || refusal !== undefined;
   const begin = part ? 'Begin a part' : 'Begin an item';
   return (
     <Place
@@ -118,8 +155,8 @@ export default function Items({ loaderData: { asked, list, named, views, kind },
                 key={copyOf}
                 part={part}
                 original={rows.find((i) => i.id === copyOf)}
-                typed={actionData?.name}
-                refusal={actionData?.refusal.sentence}
+                typed={refusal?.name}
+                refusal={refusal?.refusal.sentence}
               />
             </aside>
           ),
@@ -160,7 +197,7 @@ export default function Items({ loaderData: { asked, list, named, views, kind },
             keyOf={keyOf}
             hrefOf={hrefOf}
             wordsOf={wordsOf}
-            acts={(i) => <ItemActs item={i} copyTo={also(`copy=${i.id}`)} />}
+            acts={(i) => <ItemActs item={i} part={part} copyTo={also(`copy=${i.id}`)} send={send} />}
             {...(beginning && { open: copyOf ?? '' })}
             {...(pages.next !== undefined && { onEnd: pages.read, next: also(`after=${pages.next}`) })}
           />
@@ -170,12 +207,51 @@ export default function Items({ loaderData: { asked, list, named, views, kind },
   );
 }
 
+type Fields = Record<string, string>;
+
+/** Does something with an item, says what was done, and offers the way back. */
+function useKeeping(): (fields: Fields) => void {
+  const { submit, data } = useFetcher<typeof action>();
+  const send = useCallback((fields: Fields) => void submit(fields, { method: 'post', action: '/workshop/items' }), [submit]);
+  useEffect(() => {
+    if (data && 'refusal' in data) toast(data.refusal.sentence);
+    if (!data || !('did' in data)) return;
+    const { did, back } = data;
+    toast(did, back && { action: { label: 'Undo', onClick: () => send(back) } });
+  }, [data, send]);
+  return send;
+}
+
 /** What can be done with an item besides opening it. */
-function ItemActs({ item, copyTo }: { item: Row; copyTo: string }) {
+function ItemActs({ item, part, copyTo, send }: { item: Row; part: boolean; copyTo: string; send: (fields: Fields) => void }) {
   return (
-    <Link to={copyTo} className="text-sea underline underline-offset-4">
-      Begin a copy<span className="sr-only"> of {item.name}</span>
-    </Link>
+    <span className="inline-flex items-center gap-1">
+      <Link to={copyTo} className="text-sea underline underline-offset-4">
+        Begin a copy<span className="sr-only"> of {item.name}</span>
+      </Link>
+      {(!part || item.published === null) && (
+        <Menu
+          label={`More for ${item.name}`}
+          opener={
+            <button type="button" className="flex size-6 items-center justify-center rounded text-faint hover:text-sea" title="More">
+              <Ellipsis size={15} aria-hidden />
+              <span className="sr-only">More for {item.name}</span>
+            </button>
+          }
+        >
+          {!part && (
+            <MenuAct onSelect={() => send({ act: item.archivedAt ? 'bring-back' : 'archive', id: item.id })}>
+              {item.archivedAt ? 'Bring it back' : item.published === null ? 'Archive' : 'Archive: not offered any more'}
+            </MenuAct>
+          )}
+          {item.published === null && (
+            <MenuAct destructive onSelect={() => send({ act: 'delete', id: item.id })}>
+              Delete this draft
+            </MenuAct>
+          )}
+        </Menu>
+      )}
+    </span>
   );
 }
 
@@ -211,7 +287,7 @@ function Begin({
         problem={taken ?? refusal}
         required
       >
-        {(ids) => <input {...ids} name="name" className="input" value={name} onChange={(e) => setName(e.target.value)} maxLength={80} autoFocus />}
+        {(ids) => <NameField {...ids} name="name" value={name} onChange={(e) => setName(e.target.value)} maxLength={80} autoFocus />}
       </Labelled>
       <p className="mt-4 flex gap-2">
         <Button type="submit" weight="main" disabled={busy || taken !== undefined || name.trim() === ''}>
