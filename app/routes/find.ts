@@ -10,5 +10,5 @@ export async function loader({ context, request }: Route.LoaderArgs) {
   // As it was asked, so that whoever asked can tell an answer from the one before.
   const of = new URL(request.url).searchParams.get('q') ?? '';
   if (isFound(kind)) return { q: of, choices: await found[kind](q) };
-  return { q: of, anything: await findAnything(viewer, q) };
+  return { q: of, anything: await findAnything(viewer, q, asked(request, 'at', 40) || undefined) };
 }

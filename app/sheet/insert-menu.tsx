@@ -15,7 +15,7 @@ export function InsertMenu({
   onPick: (kind: StepKind) => void;
 }) {
   return (
-    <Dialog quiet open={open} title={`Insert a step ${where}`} onClose={onClose} className="w-[28rem]">
+    <Dialog quiet leaves open={open} title={`Insert a step ${where}`} onClose={onClose} className="w-[28rem]">
       <p className="px-3 pt-2 text-sm text-faint">Insert a step {where}</p>
       <Command label={`Insert a step ${where}`} filter={matches} className="flex min-h-0 flex-col">
         <Command.Input placeholder="Type a verb, or what you call it" className="w-full border-b bg-transparent px-3 py-2 outline-none" />

@@ -9,14 +9,17 @@ export function Dialog({
   open,
   title,
   quiet = false,
+  leaves = false,
   className,
   onClose,
   children,
 }: {
   open: boolean;
   title: string;
-  /** The title is said and not shown, and whoever opened it decides where the keyboard goes afterwards. */
+  /** The title is said and not shown. */
   quiet?: boolean;
+  /** Whoever opened it decides where the keyboard goes afterwards; else it goes back to where it was. */
+  leaves?: boolean;
   className?: string;
   onClose: () => void;
   children: ReactNode;
@@ -31,7 +34,7 @@ export function Dialog({
             'fixed top-[8vh] left-1/2 z-50 flex max-h-[84vh] w-[30rem] max-w-[94vw] -translate-x-1/2 flex-col rounded border bg-sheet shadow-float',
             className,
           )}
-          onCloseAutoFocus={(e) => quiet && e.preventDefault()}
+          onCloseAutoFocus={(e) => leaves && e.preventDefault()}
         >
           {quiet ? (
             <VisuallyHidden.Root>

@@ -14,10 +14,7 @@ export function requesterNames(plan: Plan): Map<string, string> {
     let next = after;
     for (const step of block.toReversed()) {
       next = milestoneOf(step) ?? next;
-      names.set(
-        step.id,
-        step.forRequester ?? (next === undefined ? (roomOf(step).toRequester ?? 'The desk works on it') : `On the way to: ${next}`),
-      );
+      names.set(step.id, step.forRequester ?? (next === undefined ? (roomOf(step).toRequester ?? 'The desk works on it') : `On the way to: ${next}`));
       for (const branch of branches(step)) over(branch.block, next);
     }
   };

@@ -232,8 +232,25 @@ describe('find-anything', () => {
     expect(await sections(w.viewer('tor'))).toEqual([`My requests /counter/requests/${number}`]);
     expect(await sections(w.viewer('dan', 'auditor'))).toEqual([`Ledger /ledger/${number}`]);
     expect(await sections(w.viewer('runa'))).toEqual([]);
-    expect((await findAnything(w.viewer('dan', 'designer'), 'join')).map((f) => f.section)).toEqual(['Ask for', 'Workshop']);
-    expect((await findAnything(w.viewer('tor'), 'join')).map((f) => f.section)).toEqual(['Ask for']);
+    const found = async (who: Parameters<typeof findAnything>[0], words: string, at?: string) => [
+      ...new Set((await findAnything(who, words, at)).map((f) => f.section)),
+    ];
+    const designer = w.viewer('dan', 'designer');
+    expect(await found(designer, 'join')).toEqual(['Ask for', 'Workshop', 'Within requests']);
+    expect(await found(w.viewer('tor'), 'join')).toEqual(['Ask for']);
+    // By what stands within requests, people, pages and acts, and on an open item the steps of its plan.
+    expect(await found(designer, 'Strand')).toEqual(['What people asked for', 'Within requests']);
+    expect(await found(w.viewer('tor'), 'Strand')).toEqual([]);
+    expect(await findAnything(designer, 'begin it')).toEqual([
+      { section: 'Acts', label: 'Begin an item', detail: 'blank', to: '/workshop/items?new' },
+    ]);
+    expect(await findAnything(w.viewer('tor'), 'begin it')).toEqual([]);
+    expect((await findAnything(designer, 'publ', item.id)).map((f) => f.to)).toEqual([`/workshop/items/${item.id}/publish`]);
+    expect((await findAnything(designer, 'owners agree', item.id)).filter((f) => f.section === 'Steps of this plan')).toMatchObject([
+      { label: 'Owners agree', detail: 'Gate' },
+    ]);
+    expect(await found(w.viewer('tor'), 'owners agree', item.id)).toEqual([]);
+    expect(await found(w.viewer('tor'), 'my req')).toEqual(['Pages']);
   });
 });
 
