@@ -173,3 +173,50 @@ test('who may not see a request hears nothing of it', async ({ as, baseURL, requ
   expect(await status(await as('auditor'), `?case=${number}`)).toBe('200 text/event-stream');
   expect((await request.get(`${baseURL}/live`)).status()).toBe(401);
 });
+
+test('an item is archived and brought back, a draft deleted and had back, each by one act and its undo', async ({ as }) => {
+  const page = await as('designer');
+  const name = fresh('Put away');
+  await page.goto('/workshop/items?new');
+  await page.getByRole('textbox', { name: 'Name (required)', exact: true }).fill(name);
+  await page.getByRole('button', { name: 'Begin blank', exact: true }).click();
+  await page.waitForURL(/\/ask$/);
+  await page.goto('/workshop/items');
+  const row = grid(page, 'Catalog items').getByRole('row', { name, exact: true });
+  const more = async (act: string) => {
+    await page.getByRole('button', { name: `More for ${name}`, exact: true }).click();
+    await page.getByRole('menuitem', { name: act, exact: true }).click();
+  };
+  await more('Archive');
+  await expect(row).toHaveCount(0);
+  await expect(page.getByText(`“${name}” is archived: it is not offered any more`)).toBeVisible();
+  await page.goto('/workshop/items?state=archived');
+  await expect(row).toBeVisible();
+  await more('Bring it back');
+  await expect(row).toHaveCount(0);
+  await page.goto('/workshop/items');
+  await more('Delete this draft');
+  await expect(row).toHaveCount(0);
+  await page.getByRole('button', { name: 'Undo', exact: true }).click();
+  await expect(row).toBeVisible();
+});
+
+test('find anything: an act, a page, a step of the open plan, and a word that stands within a request', async ({ as }) => {
+  const requester = await as('requester');
+  const number = await askToJoin(requester, 'tide-models', 'For the quadrant readings');
+  const page = await as('designer');
+  const find = async (words: string, option: RegExp, to: RegExp) => {
+    await page.getByRole('button', { name: /^Find anything/ }).click();
+    await page.keyboard.type(words);
+    await page.getByRole('option', { name: option }).click();
+    await expect(page).toHaveURL(to);
+  };
+  await page.goto('/counter');
+  await find('quadrant', new RegExp(`^${number} `), new RegExp(`/ledger/${number.slice(2)}$`));
+  await find('approval pol', /^Approval policies/, /\/workshop\/policies$/);
+  await page.goto('/workshop/items');
+  await page.getByRole('link', { name: 'Join a group', exact: true }).click();
+  await page.waitForURL(/\/plan$/);
+  await find('were they', /^Were they in already\?/, /step=which/);
+  await find('begin an it', /^Begin an item/, /items\?new/);
+});

@@ -5,7 +5,14 @@ import { config } from '../../server/config.ts';
 import { Button } from '~/ui/button';
 import { Checkbox } from '~/ui/checkbox';
 import { Combobox } from '~/ui/combobox';
+import { DateField } from '~/ui/date-field';
+import { DecimalField } from '~/ui/decimal-field';
 import { Labelled } from '~/ui/field';
+import { Menu, MenuAct, MenuCheck } from '~/ui/menu';
+import { NameField } from '~/ui/name-field';
+import { NumberField } from '~/ui/number-field';
+import { Popover } from '~/ui/popover';
+import { RadioGroup } from '~/ui/radio-group';
 import { Mark, RequestState, type MarkKind } from '~/ui/mark';
 import { MoneyInput } from '~/ui/money-input';
 import { Picker, type Chosen } from '~/ui/picker';
@@ -14,7 +21,7 @@ import { Select } from '~/ui/select';
 import { Time } from '~/ui/time';
 import { signedIn } from './session.server';
 import type { Route } from './+types/kit';
-import type { Money } from '../../core/values/index.ts';
+import type { Money, Value } from '../../core/values/index.ts';
 
 export { Trouble as ErrorBoundary } from '~/ui/trouble';
 
@@ -42,10 +49,18 @@ const instruments = [
 const marks: MarkKind[] = ['empty', 'half', 'held', 'done', 'declined', 'lapsed', 'failed'];
 const outcomes = [null, 'fulfilled', 'declined', 'withdrawn', 'lapsed', 'failed'] as const;
 
+const tides = ['Ebb', 'Flood', 'Slack'].map((label) => ({ value: label.toLowerCase(), label }));
+
 /** Each part of the kit in each of its states. */
 export default function Kit() {
   const [port, setPort] = useState('');
   const [tool, setTool] = useState('');
+  const [copies, setCopies] = useState(2);
+  const [levels, setLevels] = useState<number>();
+  const [depth, setDepth] = useState<Value>(null);
+  const [day, setDay] = useState('');
+  const [tide, setTide] = useState('');
+  const [short, setShort] = useState('Lunnick');
   const [on, setOn] = useState(false);
   const [price, setPrice] = useState<Money | null>(null);
   const [person, setPerson] = useState<Chosen>();
@@ -131,6 +146,45 @@ export default function Kit() {
             {(ids) => <MoneyInput {...ids} name="price" label="Price" currency="EUR" value={price} onChange={(v) => setPrice(v as Money)} />}
           </Labelled>
         </div>
+      </Part>
+      <Part name="Number">
+        <div className="grid grow grid-cols-3 gap-4">
+          <Labelled label="Copies">
+            {(ids) => <NumberField {...ids} min={1} max={10} value={copies} onValue={(n) => n !== undefined && setCopies(n)} />}
+          </Labelled>
+          <NumberField before="At most" after="levels" optional min={0} value={levels} onValue={setLevels} />
+          <Labelled label="Depth in metres">{(ids) => <DecimalField {...ids} value={depth} unit="m" onChange={setDepth} />}</Labelled>
+        </div>
+      </Part>
+      <Part name="Date">
+        <div className="grid grow grid-cols-3 gap-4">
+          <Labelled label="First day">{(ids) => <DateField {...ids} value={day} onValue={setDay} />}</Labelled>
+          <Labelled label="Last day" problem="The last day is after the first.">
+            {(ids) => <DateField {...ids} value="2026-11-02" onValue={() => undefined} />}
+          </Labelled>
+        </div>
+      </Part>
+      <Part name="Radio">
+        <RadioGroup aria-label="Tide" value={tide} options={tides} onValue={setTide} />
+      </Part>
+      <Part name="Menu and popover">
+        <Menu label="Acts on the chart" opener={<Button>Acts</Button>}>
+          <MenuAct onSelect={() => toast('Copied')}>Copy the chart</MenuAct>
+          <MenuCheck checked={on} onChecked={setOn}>
+            Show depths
+          </MenuCheck>
+          <MenuAct destructive onSelect={() => toast('Removed')}>
+            Remove the chart
+          </MenuAct>
+        </Menu>
+        <Popover label="About this chart" opener={<Button>About this chart</Button>}>
+          <p>Surveyed in spring, from the Anseli.</p>
+        </Popover>
+      </Part>
+      <Part name="Name with its limit">
+        <Labelled label="Short name">
+          {(ids) => <NameField {...ids} value={short} maxLength={20} onChange={(e) => setShort(e.target.value)} />}
+        </Labelled>
       </Part>
       <Part name="Checkbox">
         <label className="flex items-center gap-2">

@@ -6,8 +6,11 @@ import { anywhere } from './like.ts';
 
 type Of = SQL | AnyPgColumn;
 
-/** Any of these records; what is no id of ours is nobody's. */
-export const anyOf = (column: Of, ids: string[] | undefined): SQL | undefined => ids && sql`${column} = any(${sql.param(ids.filter(isId))}::uuid[])`;
+/** Any of these records; what is no id of ours is nobody's. One alone is asked for so that an index gives its rows in order. */
+export function anyOf(column: Of, ids: string[] | undefined): SQL | undefined {
+  const ours = ids?.filter(isId);
+  return ours && (ours.length === 1 ? sql`${column} = ${ours[0]}::uuid` : sql`${column} = any(${sql.param(ours)}::uuid[])`);
+}
 
 /** On these days as they run in a zone, both included. */
 export function onDays(column: Of, days: Days | undefined, zone: string): SQL | undefined {

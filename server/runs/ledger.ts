@@ -34,40 +34,66 @@ function inState(states: string[] | undefined): SQL | undefined {
   return any.length > 0 ? sql`(${sql.join(any, sql` or `)})` : undefined;
 }
 
-/**
- * Each word in something of the request: its number, item or requester; what was asked, told, commented, or came of a step,
- * where the viewer may see inside. A word finds what begins with it.
- */
-function withWords(viewer: Viewer, typed: string): SQL | undefined {
-  const words = typed.split(/\s+/).filter(Boolean).slice(0, 5);
-  if (words.length === 0) return undefined;
-  const each = words.map((word) => {
-    const number = Number(/^r?-?(\d{1,12})$/i.exec(word)?.[1]);
-    // As lexemes of the index, the last of them a beginning; what holds no lexeme finds nothing inside.
-    const sought = sql`to_tsquery('simple', ${`'${word.replace(/['\\]/g, ' ')}':*`})`;
-    return sql`(
-      ${Number.isFinite(number) ? sql`service_case.number = ${number} or` : sql``}
-      service_case.requester_id in (select id from person where lower(name) like ${anywhere(word.toLowerCase())})
-      or service_case.item_id in (select id from item where lower(name) like ${anywhere(word.toLowerCase())})
-      or (service_case.id in (
-          select id from service_case where to_tsvector('simple', words) @@ ${sought}
-          union all select case_id from message where to_tsvector('simple', subject || ' ' || text) @@ ${sought}
-          union all select u.case_id from approval a join gate g on g.id = a.gate_id join run u on u.id = g.run_id
-            where a.comment <> '' and to_tsvector('simple', a.comment) @@ ${sought}
-          union all select u.case_id from run_step s join run u on u.id = s.run_id
-            where s.outputs is not null and jsonb_to_tsvector('simple', s.outputs, '["string", "numeric"]') @@ ${sought})
-        and ${maySeeInside(viewer)}))`;
-  });
-  return sql.join(each, sql` and `);
+/** A word that is found in no more requests than this is looked up first; of others the newest are soon come upon. */
+const rare = 5000;
+
+/** Where a word stands: the requests it names from outside, and those it stands within. A word finds what begins with it. */
+function standing(word: string) {
+  const number = Number(/^r?-?(\d{1,12})$/i.exec(word)?.[1]);
+  const part = anywhere(word.toLowerCase());
+  // As lexemes of the index, the last of them a beginning; what holds no lexeme finds nothing inside.
+  const sought = sql`to_tsquery('simple', ${`'${word.replace(/['\\]/g, ' ')}':*`})`;
+  const said = sql`to_tsvector('simple', m.subject || ' ' || m.text) @@ ${sought}`;
+  const commented = sql`a.comment <> '' and to_tsvector('simple', a.comment) @@ ${sought}`;
+  const given = sql`s.outputs is not null and jsonb_to_tsvector('simple', s.outputs, '["string", "numeric"]') @@ ${sought}`;
+  const people = sql`select id from person where lower(name) like ${part}`;
+  const items = sql`select id from item where lower(name) like ${part}`;
+  return {
+    /** The ids of all of them. */
+    outside: sql`
+      select id from service_case where requester_id in (${people})
+      union all select id from service_case where item_id in (${items})
+      ${Number.isFinite(number) ? sql`union all select id from service_case where number = ${number}` : sql``}`,
+    inside: sql`
+      select id from service_case where to_tsvector('simple', words) @@ ${sought}
+      union all select m.case_id from message m where ${said}
+      union all select u.case_id from approval a join gate g on g.id = a.gate_id join run u on u.id = g.run_id where ${commented}
+      union all select u.case_id from run_step s join run u on u.id = s.run_id where ${given}`,
+    /** Whether one request is among them. */
+    isOutside: sql`(service_case.requester_id in (${people}) or service_case.item_id in (${items})
+      ${Number.isFinite(number) ? sql`or service_case.number = ${number}` : sql``})`,
+    isInside: sql`(to_tsvector('simple', service_case.words) @@ ${sought}
+      or exists (select from message m where m.case_id = service_case.id and ${said})
+      or exists (select from run u join gate g on g.run_id = u.id join approval a on a.gate_id = g.id where u.case_id = service_case.id and ${commented})
+      or exists (select from run u join run_step s on s.run_id = u.id where u.case_id = service_case.id and ${given}))`,
+  };
 }
 
-const narrowed = (viewer: Viewer, asked: ListAsked): (SQL | undefined)[] => [
+/**
+ * Each word in something of the request: its number, item or requester; what was asked, told, commented, or came of a step,
+ * where the viewer may see inside.
+ */
+async function withWords(viewer: Viewer, typed: string, upTo: number): Promise<SQL[]> {
+  const words = typed.split(/\s+/).filter(Boolean).slice(0, 5);
+  return Promise.all(
+    words.map(async (word) => {
+      const { outside, inside, isOutside, isInside } = standing(word);
+      const { rows } = await db().execute<{ n: number }>(
+        sql`select count(*)::int as n from (${outside} union all ${inside} limit ${upTo + 1}) some_of_them`,
+      );
+      if (rows[0]!.n > upTo) return sql`(${isOutside} or (${isInside} and ${maySeeInside(viewer)}))`;
+      return sql`(service_case.id = any(array(${outside})) or (service_case.id = any(array(${inside})) and ${maySeeInside(viewer)}))`;
+    }),
+  );
+}
+
+const narrowed = async (viewer: Viewer, asked: ListAsked, upTo = rare): Promise<(SQL | undefined)[]> => [
   inState(asked.wanted['state']),
   anyOf(sql`service_case.item_id`, asked.wanted['item']),
   anyOf(sql`service_case.requester_id`, asked.wanted['requester']),
   onDays(sql`service_case.opened_at`, asked.days['opened'], viewer.zone),
   onDays(sql`service_case.ended_at`, asked.days['ended'], viewer.zone),
-  withWords(viewer, asked.words),
+  ...(await withWords(viewer, asked.words, upTo)),
 ];
 
 interface Row {
@@ -84,8 +110,11 @@ interface Row {
   [key: string]: unknown;
 }
 
-/** Requests as they are asked for, a page at a time; undefined for whoever may not read the Ledger. */
-export async function ledger(viewer: Viewer, asked: ListAsked, size = 50) {
+/**
+ * Requests as they are asked for, a page at a time; undefined for whoever may not read the Ledger. `upTo`: what counts as a
+ * rare word; either way finds the same.
+ */
+export async function ledger(viewer: Viewer, asked: ListAsked, size = 50, upTo = rare) {
   if (!mayReadLedger(viewer)) return undefined;
   const { by } = asked.sort;
   const { after, orderBy, sortKeys } = keyset(orders[by] ?? orders['request']!, asked.sort.down, asked.after);
@@ -95,7 +124,7 @@ export async function ledger(viewer: Viewer, asked: ListAsked, size = 50) {
       case when service_case.reason is not null and ${maySeeInside(viewer)} then service_case.reason end as reason, ${sortKeys} as "sortKeys"
     from service_case join revision on revision.id = service_case.revision_id join person on person.id = service_case.requester_id
       ${by === 'item' ? sql`join item on item.id = service_case.item_id` : sql``}
-    where ${allOf([...narrowed(viewer, asked), after])}
+    where ${allOf([...(await narrowed(viewer, asked, upTo)), after])}
     order by ${orderBy} limit ${size + 1}`);
   const page = pageBy(rows, size);
   const standing = await whereItStands(page.rows.filter((r) => !r.outcome).map((r) => r.id));
@@ -114,6 +143,6 @@ export async function ledger(viewer: Viewer, asked: ListAsked, size = 50) {
 /** How many requests that are, counted no further than `countedTo` and one more. */
 export async function ledgerCount(viewer: Viewer, asked: ListAsked): Promise<number> {
   if (!mayReadLedger(viewer)) return 0;
-  const { rows } = await db().execute<{ n: number }>(counted(sql`select from service_case where ${allOf(narrowed(viewer, asked))}`));
+  const { rows } = await db().execute<{ n: number }>(counted(sql`select from service_case where ${allOf(await narrowed(viewer, asked))}`));
   return rows[0]!.n;
 }

@@ -29,6 +29,9 @@ function narrowed(viewer: Viewer, asked: ListAsked): (SQL | undefined)[] {
   ];
 }
 
+/** Nothing is asked of the requests that the tasks are of. */
+const ofTasksAlone = (asked: ListAsked): boolean => asked.words === '' && !asked.wanted['item'] && !asked.wanted['requester'];
+
 /** The open tasks that are the viewer's: their own, those they took, and, unless only theirs are wanted, those of their teams. */
 function shares(viewer: Viewer, asked: ListAsked, firstOf: (whose: SQL) => SQL): SQL {
   const whose = asked.wanted['whose'];
@@ -58,13 +61,21 @@ export async function tasksFor(viewer: Viewer, asked: ListAsked, size = 50) {
   const { after, orderBy, sortKeys } = keyset(orders[asked.sort.by] ?? due, asked.sort.down, asked.after);
   const where = allOf([...narrowed(viewer, asked), after]);
   // The first of each that one index holds in order; a page is among the firsts of all.
-  const page = shares(viewer, asked, (whose) => sql`(select task.id from ${from} where ${whose} and ${where} order by ${orderBy} limit ${size + 1})`);
+  const own = asked.sort.by === 'due' && ofTasksAlone(asked) ? sql`task` : from;
+  const page = shares(
+    viewer,
+    asked,
+    (whose) => sql`(select task.id, task.due_order from ${own} where ${whose} and ${where} order by ${orderBy} limit ${size + 1})`,
+  );
+  // In order of when they are due the first of the firsts are the page.
+  const way = asked.sort.down ? sql`desc` : sql`asc`;
+  const ofAll = asked.sort.by === 'due' ? sql`order by due_order ${way}, id ${way} limit ${size + 1}` : sql``;
   const { rows } = await db().execute<Row & { number: string; dueAt: string | null; openedAt: string }>(sql`
     select task.id, task.name, service_case.number, revision.name as item, requester.name as requester, team.name as team,
       taker.name as "takenBy", coalesce(task.person_id = ${viewer.id} or task.taken_by = ${viewer.id}, false) as mine,
       task.due_at as "dueAt", task.opened_at as "openedAt", ${sortKeys} as "sortKeys"
     from ${from} left join team on team.id = task.team_id left join person taker on taker.id = task.taken_by
-    where task.id in (${page}) order by ${orderBy} limit ${size + 1}`);
+    where task.id in (select id from (${page}) firsts ${ofAll}) order by ${orderBy} limit ${size + 1}`);
   const found = pageBy(rows, size);
   return {
     next: found.next,
@@ -87,8 +98,11 @@ function leftOf(dueAt: Date, zone: string): number {
 /** How many tasks that are, counted no further than `countedTo` and one more. */
 export async function taskCount(viewer: Viewer, asked: ListAsked): Promise<number> {
   const where = allOf(narrowed(viewer, asked));
-  const plain = asked.words === '' && !asked.wanted['item'] && !asked.wanted['requester'];
-  const some = shares(viewer, asked, (whose) => sql`(select task.id from ${plain ? sql`task` : from} where ${whose} and ${where} limit 1001)`);
+  const some = shares(
+    viewer,
+    asked,
+    (whose) => sql`(select task.id from ${ofTasksAlone(asked) ? sql`task` : from} where ${whose} and ${where} limit 1001)`,
+  );
   const { rows } = await db().execute<{ n: number }>(counted(sql`select from (${some}) as shares`));
   return rows[0]!.n;
 }
