@@ -87,6 +87,7 @@ test('every page, by every part: whoever may not see it is not told that it is t
     ['/export/ledger', reads],
     ['/export/items', designers],
     ['/export/parts', designers],
+    ['/export/policies', designers],
     ['/export/stuck', mends],
     ['/export/tasks', signedIn],
     ['/export/approvals', signedIn],

@@ -88,7 +88,7 @@ await as('technician', [
         .goto(`${base}/desk/tasks`)
         .then(() =>
           p
-            .getByRole('link', { name: /Make the contract ready/ })
+            .getByRole('row', { name: /Make the contract ready/ })
             .first()
             .click(),
         )

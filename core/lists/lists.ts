@@ -101,6 +101,17 @@ export const lists = {
   },
   items,
   parts: items,
+  policies: {
+    words: 'Find by name or purpose',
+    columns: {
+      name: { label: 'Policy', sorts: true },
+      lines: { label: 'Lines', right: true },
+      version: { label: 'Version', right: true },
+      changed: { label: 'Changed', sorts: true },
+    },
+    filters: { by: { label: 'Changed by', is: 'record', of: 'person' }, changed: { label: 'Changed', is: 'days' } },
+    sort: { by: 'name', down: false },
+  },
 } as const satisfies Record<string, ListShape>;
 
 /** What names a list: in addresses, kept views and files. */

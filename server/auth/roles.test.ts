@@ -41,6 +41,7 @@ import * as listApprovalsRoom from '../approvals/list.ts';
 import * as listTasksRoom from '../tasks/list.ts';
 import * as listItemsRoom from '../items/list.ts';
 import * as listLedgerRoom from '../runs/ledger.ts';
+import * as listPoliciesRoom from '../policies/list.ts';
 import * as viewsRoom from '../lists/views.ts';
 import * as keepingRoom from '../items/keeping.ts';
 import { askedOf } from '../../core/lists/index.ts';
@@ -124,6 +125,7 @@ const m = {
   listItems: listItemsRoom,
   listLedger: listLedgerRoom,
   views: viewsRoom,
+  listPolicies: listPoliciesRoom,
   keeping: keepingRoom,
 };
 
@@ -208,7 +210,7 @@ const table: Record<string, Row> = {
   setAsideFor: [['administrator'], (v) => seen(m.readAside.setAsideFor(v))],
   items: [['designer'], (v) => seen(m.listItems.items(v, 'item', askedOf('items')))],
   draftOf: [['designer'], (v) => seen(m.workshop.draftOf(v, at.item))],
-  policies: [['designer'], (v) => seen(m.readPolicies.policies(v))],
+  policies: [['designer'], (v) => seen(m.listPolicies.policies(v, askedOf('policies')))],
   policyOf: [['designer'], (v) => seen(m.readPolicies.policyOf(v, at.policy))],
   webSystems: [['designer', 'administrator'], (v) => seen(m.readSystems.webSystems(v))],
   mayReadLedger: [readers, (v) => ({ ok: m.ledger.mayReadLedger(v), code: 'not-allowed' })],

@@ -4,6 +4,7 @@ import { columnsOf, lists, type ListAsked, type ListName } from '../../core/list
 import { approvalsFor } from '../approvals/list.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { items } from '../items/list.ts';
+import { policies } from '../policies/list.ts';
 import { ledger } from '../runs/ledger.ts';
 import { stuckSteps } from '../runs/stuck.ts';
 import { tasksFor } from '../tasks/list.ts';
@@ -106,5 +107,9 @@ export const exports: Record<ListName, Exported> = {
     cells: (r) => ({ request: requestNumber(r.number), step: `${r.name} (${r.item}, for ${r.requester})`, cause: r.cause, since: r.since }),
   }),
   items: exported('items', { page: (viewer, asked, size) => items(viewer, 'item', asked, size), cells: itemCells }),
+  policies: exported('policies', {
+    page: policies,
+    cells: (r) => ({ name: r.name, lines: r.lines, version: r.version, changed: r.changedAt }),
+  }),
   parts: exported('parts', { page: (viewer, asked, size) => items(viewer, 'part', asked, size), cells: itemCells }),
 };

@@ -3,7 +3,9 @@ import type { Policy } from '../../core/policies/index.ts';
 import { gate, tell } from '../../core/testing/samples.ts';
 import { world, type World } from '../testing/world.ts';
 import { createPolicy, changePolicy } from './commands.ts';
-import { policyOf, policies } from './queries.ts';
+import { askedOf } from '../../core/lists/index.ts';
+import { policies } from './list.ts';
+import { policyOf } from './queries.ts';
 import { createItem, saveDraft } from '../items/commands.ts';
 
 let w: World;
@@ -97,7 +99,7 @@ describe('an approval policy', () => {
         ok: false,
         code: 'not-allowed',
       });
-      expect(await policies(other)).toBeUndefined();
+      expect(await policies(other, askedOf('policies'))).toBeUndefined();
       expect(await policyOf(other, id)).toBeUndefined();
     }
     expect(await changePolicy(designer(), { id: crypto.randomUUID(), version: 1, definition: definition('Gone'), note: '' })).toMatchObject({

@@ -5,24 +5,6 @@ import { db } from '../db/database.ts';
 import { item, person, policy, policyVersion, team } from '../db/schema/index.ts';
 import { namesFor, shortNames } from '../people/names.ts';
 
-/** Every approval policy, with how many items follow it. */
-export async function policies(viewer: Viewer) {
-  if (!has(viewer, 'designer')) return undefined;
-  return db()
-    .select({
-      id: policy.id,
-      name: policy.name,
-      purpose: sql<string>`${policy.definition}->>'purpose'`,
-      lines: sql<number>`jsonb_array_length(${policy.definition}->'lines')`,
-      changedAt: policy.changedAt,
-      changedBy: person.name,
-    })
-    .from(policy)
-    .leftJoin(person, eq(person.id, policy.changedBy))
-    .orderBy(sql`lower(${policy.name})`)
-    .limit(500);
-}
-
 /** One policy with its versions and the items that follow it, in the draft or as offered. */
 export async function policyOf(viewer: Viewer, id: string) {
   if (!has(viewer, 'designer')) return undefined;

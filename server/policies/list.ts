@@ -1,0 +1,40 @@
+import { sql } from 'drizzle-orm';
+import type { ListAsked } from '../../core/lists/index.ts';
+import { has, type Viewer } from '../auth/viewer.ts';
+import { db } from '../db/database.ts';
+import { keyset, pageBy, type Key } from '../lists/keyset.ts';
+import { allOf, anyOf, onDays, wordsIn } from '../lists/narrow.ts';
+
+const name: Key = { of: sql`lower(policy.name)`, as: 'text' };
+const orders: Record<string, Key[]> = { name: [name], changed: [{ of: sql`policy.changed_at`, as: 'timestamptz' }, name] };
+const purpose = sql`policy.definition ->> 'purpose'`;
+
+/** Approval policies, a page at a time. */
+export async function policies(viewer: Viewer, asked: ListAsked, size = 100) {
+  if (!has(viewer, 'designer')) return undefined;
+  interface Row {
+    id: string;
+    name: string;
+    purpose: string;
+    lines: number;
+    version: number;
+    changedAt: string;
+    changedBy: string | null;
+    sortKeys: string[];
+    [key: string]: unknown;
+  }
+  const { after, orderBy, sortKeys } = keyset(orders[asked.sort.by] ?? [name], asked.sort.down, asked.after);
+  const { rows } = await db().execute<Row>(sql`
+    select policy.id, policy.name, ${purpose} as purpose, jsonb_array_length(policy.definition -> 'lines') as lines, policy.version,
+      policy.changed_at as "changedAt", person.name as "changedBy", ${sortKeys} as "sortKeys"
+    from policy left join person on person.id = policy.changed_by
+    where ${allOf([
+      anyOf(sql`policy.changed_by`, asked.wanted['by']),
+      onDays(sql`policy.changed_at`, asked.days['changed'], viewer.zone),
+      wordsIn([sql`policy.name`, purpose], asked.words),
+      after,
+    ])}
+    order by ${orderBy} limit ${size + 1}`);
+  const page = pageBy(rows, size);
+  return { next: page.next, rows: page.rows.map(({ sortKeys: _, ...r }) => ({ ...r, changedAt: new Date(r.changedAt) })) };
+}
