@@ -37,7 +37,12 @@ test('the Ledger is narrowed by chips, ordered by heads, and found in by words; 
   await expect(page.getByRole('button', { name: 'opened from 1 Jan 2026', exact: true })).toBeVisible();
   await page.keyboard.press('Escape');
   // By words of what was asked.
-  await page.getByRole('searchbox', { name: 'Find in what was asked, said and done', exact: true }).fill('halyard');
+  const words = page.getByRole('searchbox', { name: 'Find in what was asked, said and done', exact: true });
+  await words.focus();
+  await page.keyboard.type('hal');
+  await expect(page).toHaveURL(/q=hal(&|$)/);
+  await page.keyboard.type('yard');
+  await expect(words).toHaveValue('halyard');
   await expect.poll(() => rows(page, 'Requests')).toEqual([`${number}, Join a group, ${cast.requester}`]);
   const name = fresh('Halyards');
   await page.getByRole('button', { name: 'Keep this view', exact: true }).click();

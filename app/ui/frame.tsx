@@ -81,6 +81,7 @@ export function ListSheet({
       {slip && (
         <div
           ref={box}
+          data-slip
           tabIndex={-1}
           className="relative min-h-0 min-w-0 overflow-y-auto bg-paper px-4 py-4 outline-none md:px-5 lg:border-l"
           onKeyDown={(e) => {

@@ -114,7 +114,9 @@ export default function Approvals({ loaderData: { asked, list, named, count } }:
           hrefOf={hrefOf}
           wordsOf={wordsOf}
           open={open}
-          {...(pages.next !== undefined && { onEnd: pages.read, next: addressOf('/desk/approvals', said, `after=${pages.next}`) })}
+          {...(pages.next !== undefined && {
+            more: { read: pages.read, loading: pages.loading, to: addressOf('/desk/approvals', said, `after=${pages.next}`) },
+          })}
         />
       )}
     </ListSheet>

@@ -87,7 +87,9 @@ export default function Stuck({ loaderData: { asked, list, named, count } }: Rou
           keyOf={keyOf}
           hrefOf={hrefOf}
           wordsOf={wordsOf}
-          {...(pages.next !== undefined && { onEnd: pages.read, next: addressOf('/desk/stuck', said, `after=${pages.next}`) })}
+          {...(pages.next !== undefined && {
+            more: { read: pages.read, loading: pages.loading, to: addressOf('/desk/stuck', said, `after=${pages.next}`) },
+          })}
         />
       )}
     </ListSheet>

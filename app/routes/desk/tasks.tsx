@@ -146,7 +146,9 @@ export default function Tasks({ loaderData: { asked, list, named, count }, actio
           open={open}
           chosen={{ keys: chosen, onChange: setChosen }}
           {...(asked.sort.by === 'due' && !asked.sort.down && { groupOf })}
-          {...(pages.next !== undefined && { onEnd: pages.read, next: addressOf('/desk/tasks', said, `after=${pages.next}`) })}
+          {...(pages.next !== undefined && {
+            more: { read: pages.read, loading: pages.loading, to: addressOf('/desk/tasks', said, `after=${pages.next}`) },
+          })}
         />
       )}
     </ListSheet>

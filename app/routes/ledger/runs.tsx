@@ -128,7 +128,9 @@ export default function Runs({ loaderData: { asked, list, named, views, count, l
             keyOf={keyOf}
             hrefOf={hrefOf}
             wordsOf={wordsOf}
-            {...(pages.next !== undefined && { onEnd: pages.read, next: addressOf('/ledger', now, `after=${pages.next}`) })}
+            {...(pages.next !== undefined && {
+              more: { read: pages.read, loading: pages.loading, to: addressOf('/ledger', now, `after=${pages.next}`) },
+            })}
           />
         )}
       </ListSheet>

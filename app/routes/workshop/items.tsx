@@ -191,6 +191,7 @@ export default function Items({ loaderData: { asked, list, named, views, kind },
             shape={shape}
             asked={asked}
             name={name}
+            beside={of}
             label={part ? 'Parts' : 'Catalog items'}
             rows={rows}
             cells={cells}
@@ -199,7 +200,7 @@ export default function Items({ loaderData: { asked, list, named, views, kind },
             wordsOf={wordsOf}
             acts={(i) => <ItemActs item={i} part={part} copyTo={also(`copy=${i.id}`)} send={send} />}
             {...(beginning && { open: copyOf ?? '' })}
-            {...(pages.next !== undefined && { onEnd: pages.read, next: also(`after=${pages.next}`) })}
+            {...(pages.next !== undefined && { more: { read: pages.read, loading: pages.loading, to: also(`after=${pages.next}`) } })}
           />
         )}
       </ListSheet>

@@ -96,7 +96,9 @@ export default function Policies({ loaderData: { asked, list, named, views }, ac
             keyOf={keyOf}
             hrefOf={hrefOf}
             wordsOf={wordsOf}
-            {...(pages.next !== undefined && { onEnd: pages.read, next: addressOf('/workshop/policies', said, `after=${pages.next}`) })}
+            {...(pages.next !== undefined && {
+              more: { read: pages.read, loading: pages.loading, to: addressOf('/workshop/policies', said, `after=${pages.next}`) },
+            })}
           />
         )}
         <Form method="post" className="flex max-w-md items-end gap-2 border-t py-3">

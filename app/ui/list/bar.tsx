@@ -112,7 +112,7 @@ export function ListBar({
           ))}
         </Menu>
       )}
-      {shape.words && <Words key={asked.words} label={shape.words} asked={asked} onGo={go} others={beside} shape={shape} />}
+      {shape.words && <Words label={shape.words} asked={asked} onGo={go} others={beside} shape={shape} />}
       {isNarrowed(asked) && (
         <Link to={to({ ...asked, words: '', wanted: {}, days: {} })} className="text-sm text-sea underline underline-offset-4">
           Show all
@@ -177,6 +177,10 @@ function Words({
   const wait = useRef<ReturnType<typeof setTimeout>>(undefined);
   useEffect(() => () => clearTimeout(wait.current), []);
   const box = useRef<HTMLInputElement>(null);
+  // Words that come from elsewhere, a kept view or the way back, are shown; what is being typed is left alone.
+  useEffect(() => {
+    if (box.current && document.activeElement !== box.current) box.current.value = asked.words;
+  }, [asked.words]);
   const rest = new URLSearchParams(writeAsked(shape, { ...asked, words: '' }));
   const find = (words: string) => onGo({ ...asked, words: words.trim() });
   return (

@@ -15,6 +15,7 @@ import { Link, useNavigate } from 'react-router';
 import { columnsOf, writeAsked, type ListAsked, type ListShape } from '../../../core/lists/index.ts';
 import { Checkbox } from '../checkbox';
 import { useHydrated } from '../choices';
+import { addressOf } from './address';
 import { keptWidths, keepWidths } from './widths';
 
 const features = tableFeatures({ columnVisibilityFeature, columnSizingFeature, columnResizingFeature, rowSelectionFeature });
@@ -37,6 +38,8 @@ interface Props<Row> {
   asked: ListAsked;
   /** What names the list, for its widths. */
   name: string;
+  /** What else stands in the address and says which list this is. */
+  beside?: string;
   label: string;
   rows: Row[];
   cells: Record<string, Cell<Row>>;
@@ -52,10 +55,8 @@ interface Props<Row> {
   chosen?: { keys: ReadonlySet<string>; onChange: (keys: ReadonlySet<string>) => void };
   /** What can be done with a row besides opening it, at its end. */
   acts?: (row: Row) => ReactNode;
-  /** More is read when the end comes into sight. */
-  onEnd?: () => void;
-  /** Where more is to be had before scripts load. */
-  next?: string;
+  /** There is more: it is read when the end comes into sight, and stands at `to` before scripts load. */
+  more?: { read: () => void; loading: boolean; to: string };
 }
 
 /** Beyond so many only the rows in sight are drawn. */
@@ -100,7 +101,7 @@ export function ListTable<Row extends object>(p: Props<Row>) {
   const scroller = useRef<HTMLDivElement>(null);
   const [at, setAt] = useState<string>();
   const keys = useMemo(() => rows.map(keyOf), [rows, keyOf]);
-  const tabStop = at !== undefined && keys.includes(at) ? at : (p.open ?? keys[0]);
+  const tabStop = [at, p.open].find((key) => key !== undefined && keys.includes(key)) ?? keys[0];
   const all = rows.length > manyRows && hydrated;
   // What it gives is read while drawing and in events only; nothing that is remembered depends on it.
   // eslint-disable-next-line react-hooks/incompatible-library
@@ -128,7 +129,8 @@ export function ListTable<Row extends object>(p: Props<Row>) {
   useEffect(() => {
     const hear = (e: KeyboardEvent) => {
       if (e.key !== 'ArrowDown' || e.defaultPrevented || e.altKey || e.ctrlKey || e.metaKey || e.shiftKey) return;
-      if (document.activeElement !== document.body && document.activeElement?.tagName !== 'A') return;
+      const on = document.activeElement;
+      if (on !== document.body && (on?.tagName !== 'A' || on.closest('[data-slip]'))) return;
       e.preventDefault();
       goToRef.current(0);
     };
@@ -136,7 +138,7 @@ export function ListTable<Row extends object>(p: Props<Row>) {
     return () => window.removeEventListener('keydown', hear);
   }, []);
   const end = useRef<HTMLTableRowElement>(null);
-  const { onEnd } = p;
+  const onEnd = p.more?.read;
   useEffect(() => {
     if (!onEnd || !end.current) return;
     const seen = new IntersectionObserver((entries) => entries.some((e) => e.isIntersecting) && onEnd(), { rootMargin: '400px' });
@@ -152,6 +154,15 @@ export function ListTable<Row extends object>(p: Props<Row>) {
     if (was === undefined || p.open !== undefined || document.activeElement !== document.body) return;
     goToRef.current(keys.indexOf(was));
   }, [p.open, keys]);
+
+  // The row that the keyboard is on may be gone when the list is read anew: it goes to the one that stands there now.
+  const had = useRef({ keyboard: false, index: 0 });
+  useEffect(() => {
+    if (at === undefined) return;
+    const index = keys.indexOf(at);
+    if (index >= 0) had.current.index = index;
+    else if (had.current.keyboard && document.activeElement === document.body) goToRef.current(had.current.index);
+  }, [keys, at]);
 
   const choose = (key: string) => {
     if (!p.chosen) return;
@@ -202,11 +213,15 @@ export function ListTable<Row extends object>(p: Props<Row>) {
       <table
         role="grid"
         aria-label={p.label}
-        aria-rowcount={p.onEnd ? -1 : rows.length + 1}
+        aria-rowcount={p.more ? -1 : rows.length + 1}
         aria-multiselectable={p.chosen ? true : undefined}
         style={{ minWidth: hydrated ? table.getTotalSize() + (p.chosen ? 34 : 0) + (p.acts ? 120 : 0) : undefined }}
         className="w-full table-fixed max-sm:min-w-0! border-separate border-spacing-0 text-sm max-sm:table-auto"
         onKeyDown={hear}
+        onFocus={() => (had.current.keyboard = true)}
+        onBlur={(e) => {
+          if (e.relatedTarget && !e.currentTarget.contains(e.relatedTarget)) had.current.keyboard = false;
+        }}
       >
         <colgroup className="max-sm:hidden">
           {p.chosen && <col style={{ width: 34 }} />}
@@ -237,7 +252,9 @@ export function ListTable<Row extends object>(p: Props<Row>) {
                 >
                   {column.sorts ? (
                     <Link
-                      to={`?${writeAsked(shape, { ...asked, sort: { by: h.id, down: by ? !asked.sort.down : false } })}`}
+                      to={
+                        addressOf('', p.beside ?? '', writeAsked(shape, { ...asked, sort: { by: h.id, down: by ? !asked.sort.down : false } })) || '?'
+                      }
                       preventScrollReset
                       className={clsx('inline-flex items-center gap-1 hover:text-sea', by && 'text-ink')}
                     >
@@ -295,6 +312,7 @@ export function ListTable<Row extends object>(p: Props<Row>) {
                 <tr
                   data-row={key}
                   data-index={index}
+                  ref={all ? virtual.measureElement : undefined}
                   aria-rowindex={index + 2}
                   aria-label={p.wordsOf(row)}
                   aria-selected={p.chosen ? chosen : key === p.open}
@@ -357,10 +375,10 @@ export function ListTable<Row extends object>(p: Props<Row>) {
             );
           })}
           {after > 0 && <Space height={after} span={span} />}
-          {p.onEnd && (
+          {p.more && (
             <tr ref={end}>
               <td colSpan={span} className="px-2 py-2 text-faint">
-                {p.next && !hydrated && <Link to={p.next}>The next of them</Link>}
+                {hydrated ? p.more.loading && 'Reading more …' : <Link to={p.more.to}>The next of them</Link>}
               </td>
             </tr>
           )}

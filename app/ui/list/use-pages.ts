@@ -8,27 +8,28 @@ export interface Page<Row> {
 }
 
 /**
- * The rows of a list as far as they have been read. The next page is fetched from the list's own address, `path` asked what was `said`; where the list is
- * asked something else, or the page before ends elsewhere than it did, what was fetched behind it is forgotten.
+ * The rows of a list as far as they have been read. The next page is fetched from the list's own address, `path` asked what
+ * was `said`; where the list is asked something else, or the page before ends elsewhere than it did, what was fetched behind
+ * it is forgotten.
  */
 export function usePages<Row>(first: Page<Row>, path: string, ...said: string[]) {
-  const asked = said.filter(Boolean).join('&');
+  const list = addressOf(path, ...said);
   const { load, data, state } = useFetcher<{ list: Page<Row> }>();
-  const [more, setMore] = useState<{ from: string; page: Page<Row> }[]>([]);
-  const wanted = useRef<string>(undefined);
+  const [more, setMore] = useState<{ list: string; from: string; page: Page<Row> }[]>([]);
+  const wanted = useRef<{ list: string; from: string }>(undefined);
   const taken = useRef<unknown>(undefined);
   useEffect(() => {
-    const from = wanted.current;
-    if (from === undefined || state !== 'idle' || !data || data === taken.current) return;
+    const asked = wanted.current;
+    if (asked === undefined || state !== 'idle' || !data || data === taken.current) return;
     taken.current = data;
     wanted.current = undefined;
-    setMore((was) => [...was, { from, page: data.list }]);
+    setMore((was) => [...was.filter((m) => m.list === asked.list), { ...asked, page: data.list }]);
   }, [data, state]);
   return useMemo(() => {
     const rows = [...first.rows];
     let { next } = first;
-    for (const { from, page } of more) {
-      if (from !== next) break;
+    for (const { list: of, from, page } of more) {
+      if (of !== list || from !== next) break;
       rows.push(...page.rows);
       ({ next } = page);
     }
@@ -40,10 +41,10 @@ export function usePages<Row>(first: Page<Row>, path: string, ...said: string[])
       further: rows.length > first.rows.length,
       /** Reads the next page, where there is one that is not being read already. */
       read: () => {
-        if (next === undefined || wanted.current === next) return;
-        wanted.current = next;
-        void load(addressOf(path, asked, `after=${next}`));
+        if (next === undefined || (state !== 'idle' && wanted.current?.from === next)) return;
+        wanted.current = { list, from: next };
+        void load(`${list}${list.includes('?') ? '&' : '?'}after=${next}`);
       },
     };
-  }, [first, more, state, load, path, asked]);
+  }, [first, more, state, load, list]);
 }

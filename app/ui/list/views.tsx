@@ -50,6 +50,13 @@ export interface View {
   asked: string;
 }
 
+/** Whether two addresses ask the same, however they are written. */
+function sameAddress(a: string, b: string): boolean {
+  const [pathA, askedA] = a.split('?', 2);
+  const [pathB, askedB] = b.split('?', 2);
+  return pathA === pathB && new URLSearchParams(askedA).toString() === new URLSearchParams(askedB).toString();
+}
+
 /** The views that somebody kept of a list, in the margin. */
 export function KeptViews({
   list,
@@ -80,7 +87,7 @@ export function KeptViews({
       <h2 className="px-4 pt-4 pb-1 text-sm text-faint">{title}</h2>
       <ul>
         {views.map((v) => {
-          const isHere = decodeURIComponent(here.pathname + here.search) === decodeURIComponent(to(v.asked));
+          const isHere = sameAddress(here.pathname + here.search, to(v.asked));
           return (
             <li key={v.id} className="group flex items-center">
               <Link
