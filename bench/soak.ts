@@ -211,6 +211,10 @@ async function look(asked: Map<string, number>): Promise<string[]> {
     sql`select count(*)::int as n from graphile_worker.jobs where attempts >= max_attempts and run_at < now() - interval '3 minutes'`,
   );
   check(Number(unread[0]?.n) === 0, `${unread[0]?.n} jobs are given up and not set aside.`);
+  const { rows: failed } = await db().execute<{ what: string; cause: string; times: number }>(
+    sql`select what, cause, times from set_aside where settled_at is null and source = 'job' order by last_at limit 5`,
+  );
+  for (const f of failed) tell(`  set aside after ${f.times}: ${f.what}: ${f.cause}`);
   check(
     aside.every((a) => a.source !== 'job'),
     'A piece of work was set aside that should have gone well.',

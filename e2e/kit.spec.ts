@@ -123,7 +123,7 @@ test('Radio, menu, popover, name: by keys, and the focus comes back', async ({ a
   await acts.focus();
   await page.keyboard.press('Enter');
   await expect(page.getByRole('menuitem', { name: 'Copy the chart', exact: true })).toBeFocused();
-  await page.keyboard.press('s');
+  await page.keyboard.press('ArrowDown');
   await page.keyboard.press('Space');
   await expect(page.getByRole('menuitemcheckbox', { name: 'Show depths', exact: true })).toBeChecked();
   await page.keyboard.press('Escape');

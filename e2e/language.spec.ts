@@ -177,7 +177,7 @@ test('a request through every party: sent back, corrected, approved, asked, done
   await technician.getByText('Add a task, an approval or a question to this request').click();
   await technician.getByLabel('Name', { exact: false }).fill('Label the shelf');
   await technician.getByLabel('What is to be done').last().fill('Put the number on it.');
-  await choose(technician.getByLabel('Team', { exact: false }), 'Workplace');
+  await choose(technician.getByLabel('Team', { exact: true }), 'Workplace');
   await technician.getByRole('button', { name: 'Add the task' }).click();
   await technician.waitForURL(/added/);
   await technician.getByRole('button', { name: 'Finish this task' }).click();

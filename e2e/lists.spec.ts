@@ -194,6 +194,7 @@ test('an item is archived and brought back, a draft deleted and had back, each b
   };
   await more('Archive');
   await expect(row).toHaveCount(0);
+  await expect(page).toHaveURL(/\/workshop\/items$/);
   await expect(page.getByText(`“${name}” is archived: it is not offered any more`)).toBeVisible();
   await page.goto('/workshop/items?state=archived');
   await expect(row).toBeVisible();

@@ -37,15 +37,18 @@ function inState(states: string[] | undefined): SQL | undefined {
 /** A word that is found in no more requests than this is looked up first; of others the newest are soon come upon. */
 const rare = 5000;
 
-/** Where a word stands: the requests it names from outside, and those it stands within. A word finds what begins with it. */
+/**
+ * Where a word stands: the requests it names from outside, and those it stands within. A word finds what begins with it. Of a
+ * very long text the first hundred thousand characters count, since PostgreSQL keeps no more than a megabyte of words of one.
+ */
 function standing(word: string) {
   const number = Number(/^r?-?(\d{1,12})$/i.exec(word)?.[1]);
   const part = anywhere(word.toLowerCase());
   // As lexemes of the index, the last of them a beginning; what holds no lexeme finds nothing inside.
   const sought = sql`to_tsquery('simple', ${`'${word.replace(/['\\]/g, ' ')}':*`})`;
-  const said = sql`to_tsvector('simple', m.subject || ' ' || m.text) @@ ${sought}`;
+  const said = sql`to_tsvector('simple', left(m.subject || ' ' || m.text, 100000)) @@ ${sought}`;
   const commented = sql`a.comment <> '' and to_tsvector('simple', a.comment) @@ ${sought}`;
-  const given = sql`s.outputs is not null and jsonb_to_tsvector('simple', s.outputs, '["string", "numeric"]') @@ ${sought}`;
+  const given = sql`s.outputs is not null and to_tsvector('simple', left(s.outputs::text, 100000)) @@ ${sought}`;
   const people = sql`select id from person where lower(name) like ${part}`;
   const items = sql`select id from item where lower(name) like ${part}`;
   return {
@@ -55,14 +58,14 @@ function standing(word: string) {
       union all select id from service_case where item_id in (${items})
       ${Number.isFinite(number) ? sql`union all select id from service_case where number = ${number}` : sql``}`,
     inside: sql`
-      select id from service_case where to_tsvector('simple', words) @@ ${sought}
+      select id from service_case where to_tsvector('simple', left(words, 100000)) @@ ${sought}
       union all select m.case_id from message m where ${said}
       union all select u.case_id from approval a join gate g on g.id = a.gate_id join run u on u.id = g.run_id where ${commented}
       union all select u.case_id from run_step s join run u on u.id = s.run_id where ${given}`,
     /** Whether one request is among them. */
     isOutside: sql`(service_case.requester_id in (${people}) or service_case.item_id in (${items})
       ${Number.isFinite(number) ? sql`or service_case.number = ${number}` : sql``})`,
-    isInside: sql`(to_tsvector('simple', service_case.words) @@ ${sought}
+    isInside: sql`(to_tsvector('simple', left(service_case.words, 100000)) @@ ${sought}
       or exists (select from message m where m.case_id = service_case.id and ${said})
       or exists (select from run u join gate g on g.run_id = u.id join approval a on a.gate_id = g.id where u.case_id = service_case.id and ${commented})
       or exists (select from run u join run_step s on s.run_id = u.id where u.case_id = service_case.id and ${given}))`,

@@ -84,7 +84,7 @@ describe('a request to join a group', () => {
     const late = results.find((r) => !r.ok);
     expect(late).toMatchObject({
       code: 'already-decided',
-      sentence: expect.stringMatching(/^Already (approved by Ina|declined by Olav) Strand at /),
+      sentence: expect.stringMatching(/^Already (approved by Ina|declined by Olav) Strand, /),
     });
     const [ignored] = await w.query<{ ignored: string }>('select ignored from run_event where run_id = $1 and ignored is not null', [id]);
     expect(ignored).toEqual({ ignored: 'not-open' });

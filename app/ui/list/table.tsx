@@ -117,9 +117,15 @@ export function ListTable<Row extends object>(p: Props<Row>) {
     const key = keys[Math.max(0, Math.min(index, keys.length - 1))];
     if (key === undefined) return;
     setAt(key);
-    if (all) virtual.scrollToIndex(keys.indexOf(key));
-    // One that is not drawn yet takes the keyboard when it is.
-    requestAnimationFrame(() => scroller.current?.querySelector<HTMLElement>(`[data-row="${CSS.escape(key)}"]`)?.focus());
+    const take = () => {
+      const row = scroller.current?.querySelector<HTMLElement>(`[data-row="${CSS.escape(key)}"]`);
+      row?.focus();
+      return row !== null && row !== undefined;
+    };
+    // At once, so that the next key is meant for it; one that is not drawn yet is scrolled to, and takes it when it is.
+    if (take()) return;
+    virtual.scrollToIndex(keys.indexOf(key));
+    requestAnimationFrame(() => take() || requestAnimationFrame(take));
   };
   const goToRef = useRef(goTo);
   useEffect(() => {
@@ -319,7 +325,9 @@ export function ListTable<Row extends object>(p: Props<Row>) {
                   tabIndex={key === tabStop ? 0 : -1}
                   onFocus={(e) => e.target === e.currentTarget && setAt(key)}
                   onClick={(e) => {
-                    if ((e.target as HTMLElement).closest('a, button, input, label') || window.getSelection()?.toString()) return;
+                    const on = e.target as HTMLElement;
+                    // What opens out of the row stands elsewhere on the page, and its clicks are its own.
+                    if (!e.currentTarget.contains(on) || on.closest('a, button, input, label') || window.getSelection()?.toString()) return;
                     void navigate(href);
                   }}
                   className={clsx(

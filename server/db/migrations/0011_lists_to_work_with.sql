@@ -15,9 +15,9 @@ UPDATE "service_case" c SET "words" = r.name || coalesce((SELECT ' ' || string_a
 ALTER TABLE "kept_view" ADD CONSTRAINT "kept_view_person_id_person_id_fk" FOREIGN KEY ("person_id") REFERENCES "public"."person"("id") ON DELETE no action ON UPDATE no action;--> statement-breakpoint
 CREATE UNIQUE INDEX "kept_view_name" ON "kept_view" USING btree ("person_id","list",lower("name"));--> statement-breakpoint
 CREATE INDEX "person_by_name" ON "person" USING btree (lower("name"),"id");--> statement-breakpoint
-CREATE INDEX "run_step_words" ON "run_step" USING gin (jsonb_to_tsvector('simple', "outputs", '["string", "numeric"]')) WHERE "run_step"."outputs" is not null;--> statement-breakpoint
+CREATE INDEX "run_step_words" ON "run_step" USING gin (to_tsvector('simple', left("outputs"::text, 100000))) WHERE "run_step"."outputs" is not null;--> statement-breakpoint
 CREATE INDEX "case_opened" ON "service_case" USING btree ("opened_at","number");--> statement-breakpoint
 CREATE INDEX "case_ended" ON "service_case" USING btree ("ended_order","number");--> statement-breakpoint
-CREATE INDEX "case_words" ON "service_case" USING gin (to_tsvector('simple', "words"));--> statement-breakpoint
+CREATE INDEX "case_words" ON "service_case" USING gin (to_tsvector('simple', left("words", 100000)));--> statement-breakpoint
 CREATE INDEX "approval_words" ON "approval" USING gin (to_tsvector('simple', "comment")) WHERE "approval"."comment" <> '';--> statement-breakpoint
-CREATE INDEX "message_words" ON "message" USING gin (to_tsvector('simple', "subject" || ' ' || "text"));
+CREATE INDEX "message_words" ON "message" USING gin (to_tsvector('simple', left("subject" || ' ' || "text", 100000)));

@@ -56,7 +56,7 @@ export const serviceCase = pgTable(
       .where(sql`${t.outcome} is null`),
     index('case_opened').on(t.openedAt, t.number),
     index('case_ended').on(t.endedOrder, t.number),
-    index('case_words').using('gin', sql`to_tsvector('simple', ${t.words})`),
+    index('case_words').using('gin', sql`to_tsvector('simple', left(${t.words}, 100000))`),
     uniqueIndex('case_once').on(t.requesterId, t.onceKey),
   ],
 );
@@ -130,7 +130,7 @@ export const runStep = pgTable(
       .on(t.beganAt, t.order)
       .where(sql`${t.stuckCause} is not null`),
     index('run_step_words')
-      .using('gin', sql`jsonb_to_tsvector('simple', ${t.outputs}, '["string", "numeric"]')`)
+      .using('gin', sql`to_tsvector('simple', left(${t.outputs}::text, 100000))`)
       .where(sql`${t.outputs} is not null`),
   ],
 );

@@ -44,7 +44,7 @@ export const message = pgTable(
   },
   (t) => [
     index('message_case').on(t.caseId, t.createdAt),
-    index('message_words').using('gin', sql`to_tsvector('simple', ${t.subject} || ' ' || ${t.text})`),
+    index('message_words').using('gin', sql`to_tsvector('simple', left(${t.subject} || ' ' || ${t.text}, 100000))`),
     index('message_unsent')
       .on(t.createdAt)
       .where(sql`${t.sentAt} is null and ${t.failedAt} is null`),
