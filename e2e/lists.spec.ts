@@ -226,3 +226,46 @@ test('find anything: an act, a page, a step of the open plan, and a word that st
   await find('were they', /^Were they in already\?/, /step=which/);
   await find('begin an it', /^Begin an item/, /items\?new/);
 });
+
+test('a long list is read on as its end comes into sight, drawn where it is seen, and walked by keys from one end to the other', async ({ as }) => {
+  const requester = await as('requester');
+  await requester.goto('/counter');
+  await requester.getByRole('link', { name: 'Join a group', exact: false }).first().click();
+  await expect(requester.getByRole('button', { name: 'Send request', exact: true })).toBeVisible();
+  const [revision, address] = [await requester.locator('input[name=revision]').inputValue(), requester.url()];
+  const ask = (n: number) =>
+    requester.request.post(address, {
+      form: {
+        revision,
+        onceKey: `${fresh('barometer')} ${n}`,
+        'f.group': '',
+        'f.group.name': 'vessel-logs',
+        'f.work': 'daily',
+        'f.reason': 'Barometer',
+      },
+      headers: { origin: new URL(address).origin },
+      maxRedirects: 0,
+    });
+  for (let n = 0; n < 170; n += 17) await Promise.all(Array.from({ length: 17 }, (_, i) => ask(n + i)));
+  const page = await as('auditor');
+  await page.goto('/ledger?q=barometer');
+  await expect(page.getByText('170', { exact: true })).toBeVisible();
+  const list = grid(page, 'Requests');
+  const first = (await rows(page, 'Requests'))[0]!;
+  expect(await rows(page, 'Requests')).toHaveLength(50);
+  await page.keyboard.press('ArrowDown');
+  await expect(list.getByRole('row', { name: first, exact: true })).toBeFocused();
+  // Each press goes to the last that has been read; then more has been read.
+  await expect(async () => {
+    await page.keyboard.press('End');
+    expect(Number(await list.locator('[data-row]:focus').getAttribute('aria-rowindex'))).toBe(171);
+  }).toPass({ timeout: 20_000 });
+  await expect(list.locator('[data-row]:focus')).toBeVisible();
+  // Of so many only those about what is seen are drawn.
+  expect((await rows(page, 'Requests')).length).toBeLessThan(100);
+  await page.keyboard.press('Home');
+  await expect(list.getByRole('row', { name: first, exact: true })).toBeFocused();
+  await page.keyboard.press('PageDown');
+  await page.keyboard.press('ArrowUp');
+  await expect(list.locator('[data-row]:focus')).toBeVisible();
+});

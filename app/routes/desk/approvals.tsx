@@ -1,13 +1,10 @@
-import { useCallback } from 'react';
 import { Outlet, useParams } from 'react-router';
 import { lists, writeAsked } from '../../../core/lists/index.ts';
 import { approvalCount, approvalsFor } from '../../../server/approvals/list.ts';
-import { ButtonLink } from '~/ui/button';
-import { Empty, ListSheet } from '~/ui/frame';
+import { ListSheet } from '~/ui/frame';
 import { addressOf } from '~/ui/list/address';
-import { ListBar } from '~/ui/list/bar';
-import { ListTable, type Cell } from '~/ui/list/table';
-import { usePages } from '~/ui/list/use-pages';
+import { List } from '~/ui/list/list';
+import type { Cell } from '~/ui/list/table';
 import { Mark, type MarkKind } from '~/ui/mark';
 import { Time } from '~/ui/time';
 import { listFor } from '../list.server';
@@ -77,48 +74,27 @@ const cells: Record<string, Cell<Row>> = {
 const keyOf = (r: Row) => r.id;
 const wordsOf = (r: Row) => `R-${r.number}, ${r.item}, ${r.requester}, ${answers[r.status].words}`;
 
-export default function Approvals({ loaderData: { asked, list, named, count } }: Route.ComponentProps) {
+const hrefOf = (r: Row, said: string) => addressOf(`/desk/approvals/${r.id}`, said);
+
+export default function Approvals({ loaderData }: Route.ComponentProps) {
   const open = useParams()['id'];
-  const said = writeAsked(lists.approvals, asked);
-  const pages = usePages<Row>(list, '/desk/approvals', said);
-  const { rows } = pages;
-  const hrefOf = useCallback((r: Row) => addressOf(`/desk/approvals/${r.id}`, said), [said]);
-  const over = asked.wanted['state']?.join() === 'over';
+  const { asked } = loaderData;
   return (
-    <ListSheet {...(open !== undefined && { slip: <Outlet />, closeTo: addressOf('/desk/approvals', said), of: open })}>
-      <ListBar
-        title={over ? 'Answered by me' : 'Approvals for me'}
+    <ListSheet {...(open !== undefined && { slip: <Outlet />, closeTo: addressOf('/desk/approvals', writeAsked(lists.approvals, asked)), of: open })}>
+      <List
         name="approvals"
-        shape={lists.approvals}
-        asked={asked}
-        named={named}
-        count={count}
-        exportTo="/export/approvals"
-        live={{ hold: pages.further }}
+        path="/desk/approvals"
+        title={asked.wanted['state']?.join() === 'over' ? 'Answered by me' : 'Approvals for me'}
+        of={loaderData}
+        cells={cells}
+        keyOf={keyOf}
+        hrefOf={hrefOf}
+        wordsOf={wordsOf}
+        open={open}
+        empty="Nothing waits for your decision. When somebody asks for something you must agree to, it stands here and comes by mail."
+        nothing="No approval is like that."
+        live
       />
-      {rows.length === 0 ? (
-        <Empty act={said ? <ButtonLink to="/desk/approvals">What waits for me</ButtonLink> : undefined}>
-          {said
-            ? 'No approval is like that.'
-            : 'Nothing waits for your decision. When somebody asks for something you must agree to, it stands here and comes by mail.'}
-        </Empty>
-      ) : (
-        <ListTable
-          shape={lists.approvals}
-          asked={asked}
-          name="approvals"
-          label={over ? 'Answered by me' : 'Approvals for me'}
-          rows={rows}
-          cells={cells}
-          keyOf={keyOf}
-          hrefOf={hrefOf}
-          wordsOf={wordsOf}
-          open={open}
-          {...(pages.next !== undefined && {
-            more: { read: pages.read, loading: pages.loading, to: addressOf('/desk/approvals', said, `after=${pages.next}`) },
-          })}
-        />
-      )}
     </ListSheet>
   );
 }

@@ -1,11 +1,7 @@
-import { lists, writeAsked } from '../../../core/lists/index.ts';
 import { stuckCount, stuckSteps } from '../../../server/runs/stuck.ts';
-import { ButtonLink } from '~/ui/button';
-import { Empty, ListSheet } from '~/ui/frame';
-import { addressOf } from '~/ui/list/address';
-import { ListBar } from '~/ui/list/bar';
-import { ListTable, type Cell } from '~/ui/list/table';
-import { usePages } from '~/ui/list/use-pages';
+import { ListSheet } from '~/ui/frame';
+import { List } from '~/ui/list/list';
+import type { Cell } from '~/ui/list/table';
 import { Mark } from '~/ui/mark';
 import { Time } from '~/ui/time';
 import { listFor } from '../list.server';
@@ -53,45 +49,23 @@ const keyOf = (r: Row) => `${r.number} ${r.key}`;
 const hrefOf = (r: Row) => `/ledger/${r.number}#${encodeURIComponent(r.key)}`;
 const wordsOf = (r: Row) => `R-${r.number}, ${r.name}`;
 
-export default function Stuck({ loaderData: { asked, list, named, count } }: Route.ComponentProps) {
-  const said = writeAsked(lists.stuck, asked);
-  const pages = usePages<Row>(list, '/desk/stuck', said);
-  const { rows } = pages;
+export default function Stuck({ loaderData }: Route.ComponentProps) {
   return (
     <ListSheet>
-      <ListBar
-        title="Stuck steps"
+      <List
         name="stuck"
-        shape={lists.stuck}
-        asked={asked}
-        named={named}
-        count={count}
-        exportTo="/export/stuck"
-        live={{ hold: pages.further }}
+        path="/desk/stuck"
+        title="Stuck steps"
+        of={loaderData}
+        cells={cells}
+        keyOf={keyOf}
+        hrefOf={hrefOf}
+        wordsOf={wordsOf}
+        lead="A step that failed beyond its retries waits here; the request itself is not lost. Open one to try it again, skip it or take it over."
+        empty="No step is stuck."
+        nothing="No stuck step is like that."
+        live
       />
-      <p className="pb-2 text-faint">
-        A step that failed beyond its retries waits here; the request itself is not lost. Open one to try it again, skip it or take it over.
-      </p>
-      {rows.length === 0 ? (
-        <Empty act={said ? <ButtonLink to="/desk/stuck">Show all stuck steps</ButtonLink> : undefined}>
-          {said ? 'No stuck step is like that.' : 'No step is stuck.'}
-        </Empty>
-      ) : (
-        <ListTable
-          shape={lists.stuck}
-          asked={asked}
-          name="stuck"
-          label="Stuck steps"
-          rows={rows}
-          cells={cells}
-          keyOf={keyOf}
-          hrefOf={hrefOf}
-          wordsOf={wordsOf}
-          {...(pages.next !== undefined && {
-            more: { read: pages.read, loading: pages.loading, to: addressOf('/desk/stuck', said, `after=${pages.next}`) },
-          })}
-        />
-      )}
     </ListSheet>
   );
 }

@@ -1,17 +1,16 @@
 import { clsx } from 'clsx';
 import { DateTime } from 'luxon';
-import { useCallback, useMemo, useState } from 'react';
+import { useMemo, useState } from 'react';
 import { Outlet, useNavigation, useParams, useSubmit } from 'react-router';
 import { minutesShort } from '../../../core/calendar/index.ts';
 import { lists, writeAsked } from '../../../core/lists/index.ts';
 import { takeTask } from '../../../server/tasks/commands.ts';
 import { taskCount, tasksFor } from '../../../server/tasks/list.ts';
-import { Button, ButtonLink } from '~/ui/button';
-import { Empty, ListSheet } from '~/ui/frame';
+import { Button } from '~/ui/button';
+import { ListSheet } from '~/ui/frame';
 import { addressOf } from '~/ui/list/address';
-import { ListBar } from '~/ui/list/bar';
-import { ListTable, type Cell } from '~/ui/list/table';
-import { usePages } from '~/ui/list/use-pages';
+import { List } from '~/ui/list/list';
+import type { Cell } from '~/ui/list/table';
 import { useNow } from '~/ui/now';
 import { Refused } from '~/ui/problem';
 import { Time } from '~/ui/time';
@@ -81,16 +80,16 @@ const cells: Record<string, Cell<Row>> = {
 const keyOf = (r: Row) => r.id;
 const wordsOf = (r: Row) => `R-${r.number}, ${r.name}`;
 
-export default function Tasks({ loaderData: { asked, list, named, count }, actionData }: Route.ComponentProps) {
+const hrefOf = (r: Row, said: string) => addressOf(`/desk/tasks/${r.id}`, said);
+
+export default function Tasks({ loaderData, actionData }: Route.ComponentProps) {
   const open = useParams()['id'];
   const { now, zone } = useNow();
   const submit = useSubmit();
   const busy = useNavigation().formMethod === 'POST';
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
-  const said = writeAsked(lists.tasks, asked);
-  const pages = usePages<Row>(list, '/desk/tasks', said);
-  const { rows } = pages;
-  const hrefOf = useCallback((r: Row) => addressOf(`/desk/tasks/${r.id}`, said), [said]);
+  const { asked } = loaderData;
+  const here = addressOf('/desk/tasks', writeAsked(lists.tasks, asked));
   const groupOf = useMemo(() => {
     const today = DateTime.fromJSDate(now).setZone(zone).startOf('day');
     return (r: Row) => {
@@ -100,57 +99,37 @@ export default function Tasks({ loaderData: { asked, list, named, count }, actio
       return { words: days < 1 ? 'Today' : days < 2 ? 'Tomorrow' : days < 7 ? 'Within seven days' : 'Later' };
     };
   }, [now, zone]);
-  const taking = rows.filter((r) => chosen.has(r.id));
   const take = () => {
     const form = new FormData();
-    for (const r of taking) form.append('task', r.id);
+    for (const id of chosen) form.append('task', id);
     setChosen(new Set());
-    void submit(form, { method: 'post', action: addressOf('/desk/tasks', said), preventScrollReset: true });
+    void submit(form, { method: 'post', action: here, preventScrollReset: true });
   };
   return (
-    <ListSheet {...(open !== undefined && { slip: <Outlet />, closeTo: addressOf('/desk/tasks', said), of: open })}>
-      <ListBar
-        title="Tasks"
+    <ListSheet {...(open !== undefined && { slip: <Outlet />, closeTo: here, of: open })}>
+      <List
         name="tasks"
-        shape={lists.tasks}
-        asked={asked}
-        named={named}
-        count={count}
-        exportTo="/export/tasks"
-        live={{ hold: pages.further }}
+        path="/desk/tasks"
+        title="Tasks"
+        of={loaderData}
+        cells={cells}
+        keyOf={keyOf}
+        hrefOf={hrefOf}
+        wordsOf={wordsOf}
+        open={open}
+        chosen={{ keys: chosen, onChange: setChosen }}
+        groupOf={asked.sort.by === 'due' && !asked.sort.down ? groupOf : undefined}
+        notice={<Refused sentence={actionData && actionData.refused.length > 0 ? takenWords(actionData) : undefined} />}
+        empty="Nothing is to be done. Tasks of yours and of your teams stand here, the one due first on top; take one and it is yours."
+        nothing="No task is like that."
+        live
       >
-        {taking.length > 0 && (
+        {chosen.size > 0 && (
           <Button weight="main" disabled={busy} onClick={take}>
-            Take {taking.length === 1 ? 'this one' : `these ${taking.length}`}
+            Take {chosen.size === 1 ? 'this one' : `these ${chosen.size}`}
           </Button>
         )}
-      </ListBar>
-      <Refused sentence={actionData && actionData.refused.length > 0 ? takenWords(actionData) : undefined} />
-      {rows.length === 0 ? (
-        <Empty act={said ? <ButtonLink to="/desk/tasks">Show all tasks</ButtonLink> : undefined}>
-          {said
-            ? 'No task is like that.'
-            : 'Nothing is to be done. Tasks of yours and of your teams stand here, the one due first on top; take one and it is yours.'}
-        </Empty>
-      ) : (
-        <ListTable
-          shape={lists.tasks}
-          asked={asked}
-          name="tasks"
-          label="Tasks"
-          rows={rows}
-          cells={cells}
-          keyOf={keyOf}
-          hrefOf={hrefOf}
-          wordsOf={wordsOf}
-          open={open}
-          chosen={{ keys: chosen, onChange: setChosen }}
-          {...(asked.sort.by === 'due' && !asked.sort.down && { groupOf })}
-          {...(pages.next !== undefined && {
-            more: { read: pages.read, loading: pages.loading, to: addressOf('/desk/tasks', said, `after=${pages.next}`) },
-          })}
-        />
-      )}
+      </List>
     </ListSheet>
   );
 }

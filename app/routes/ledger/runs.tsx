@@ -3,12 +3,9 @@ import { Link } from 'react-router';
 import { lists, writeAsked } from '../../../core/lists/index.ts';
 import { mayReadLog } from '../../../server/changes/queries.ts';
 import { ledger, ledgerCount } from '../../../server/runs/ledger.ts';
-import { ButtonLink } from '~/ui/button';
-import { Empty, ListSheet, MarginLine, Place } from '~/ui/frame';
-import { addressOf } from '~/ui/list/address';
-import { ListBar } from '~/ui/list/bar';
-import { ListTable, type Cell } from '~/ui/list/table';
-import { usePages } from '~/ui/list/use-pages';
+import { ListSheet, MarginLine, Place } from '~/ui/frame';
+import { List } from '~/ui/list/list';
+import type { Cell } from '~/ui/list/table';
 import { KeptViews } from '~/ui/list/views';
 import { RequestState } from '~/ui/mark';
 import { standingWords } from '~/ui/standing';
@@ -81,10 +78,8 @@ const keyOf = (r: Row) => String(r.number);
 const hrefOf = (r: Row) => `/ledger/${r.number}`;
 const wordsOf = (r: Row) => `R-${r.number}, ${r.item}, ${r.requester}`;
 
-export default function Runs({ loaderData: { asked, list, named, views, count, log } }: Route.ComponentProps) {
-  const now = writeAsked(lists.ledger, asked);
-  const pages = usePages<Row>(list, '/ledger', 'index', now);
-  const { rows } = pages;
+export default function Runs({ loaderData }: Route.ComponentProps) {
+  const { asked, views, log } = loaderData;
   const only = useMemo(() => asked.wanted['state']?.join() ?? '', [asked]);
   return (
     <Place
@@ -112,27 +107,18 @@ export default function Runs({ loaderData: { asked, list, named, views, count, l
       }
     >
       <ListSheet>
-        <ListBar title="Requests" name="ledger" shape={lists.ledger} asked={asked} named={named} count={count} exportTo="/export/ledger" />
-        {rows.length === 0 ? (
-          <Empty act={now ? <ButtonLink to="/ledger">Show all requests</ButtonLink> : undefined}>
-            {now ? 'No request is like that.' : 'What was asked for stands here with its trace. Nothing has been asked yet.'}
-          </Empty>
-        ) : (
-          <ListTable
-            shape={lists.ledger}
-            asked={asked}
-            name="ledger"
-            label="Requests"
-            rows={rows}
-            cells={cells}
-            keyOf={keyOf}
-            hrefOf={hrefOf}
-            wordsOf={wordsOf}
-            {...(pages.next !== undefined && {
-              more: { read: pages.read, loading: pages.loading, to: addressOf('/ledger', now, `after=${pages.next}`) },
-            })}
-          />
-        )}
+        <List
+          name="ledger"
+          path="/ledger"
+          title="Requests"
+          of={loaderData}
+          cells={cells}
+          keyOf={keyOf}
+          hrefOf={hrefOf}
+          wordsOf={wordsOf}
+          empty="What was asked for stands here with its trace. Nothing has been asked yet."
+          nothing="No request is like that."
+        />
       </ListSheet>
     </Place>
   );

@@ -9,11 +9,10 @@ import { lists, writeAsked } from '../../../core/lists/index.ts';
 import { items as itemsQuery } from '../../../server/items/list.ts';
 import { Button, ButtonLink } from '~/ui/button';
 import { Labelled } from '~/ui/field';
-import { Empty, ListSheet, Place } from '~/ui/frame';
+import { ListSheet, Place } from '~/ui/frame';
 import { addressOf } from '~/ui/list/address';
-import { ListBar } from '~/ui/list/bar';
-import { ListTable, type Cell } from '~/ui/list/table';
-import { usePages } from '~/ui/list/use-pages';
+import { List } from '~/ui/list/list';
+import type { Cell } from '~/ui/list/table';
 import { KeptViews } from '~/ui/list/views';
 import { useNameTaken } from '~/ui/item-name';
 import { NameField } from '~/ui/name-field';
@@ -116,10 +115,8 @@ const cells: Record<string, Cell<Row>> = {
 const keyOf = (i: Row) => i.id;
 const hrefOf = (i: Row) => `/workshop/items/${i.id}/plan`;
 const wordsOf = (i: Row) => i.name;
-const partBeside: [string, string][] = [['kind', 'part']];
-const noOthers: [string, string][] = [];
-
-export default function Items({ loaderData: { asked, list, named, views, kind }, actionData }: Route.ComponentProps) {
+export default function Items({ loaderData, actionData }: Route.ComponentProps) {
+  const { asked, list, views, kind } = loaderData;
   const part = kind === 'part';
   const name = part ? 'parts' : 'items';
   const shape = lists[name];
@@ -128,8 +125,6 @@ export default function Items({ loaderData: { asked, list, named, views, kind },
   const of = part ? 'kind=part' : '';
   const at = (asked: string) => addressOf('/workshop/items', of, asked);
   const also = (more: string) => addressOf('/workshop/items', of, said, more);
-  const pages = usePages<Row>(list, '/workshop/items', of, said);
-  const { rows } = pages;
   const send = useKeeping();
   const refusal = actionData && 'refusal' in actionData ? actionData : undefined;
   const copyOf = search.get('copy') ?? refusal?.copyOf;
@@ -154,7 +149,7 @@ export default function Items({ loaderData: { asked, list, named, views, kind },
               <Begin
                 key={copyOf}
                 part={part}
-                original={rows.find((i) => i.id === copyOf)}
+                original={list.rows.find((i) => i.id === copyOf)}
                 typed={refusal?.name}
                 refusal={refusal?.refusal.sentence}
               />
@@ -162,47 +157,31 @@ export default function Items({ loaderData: { asked, list, named, views, kind },
           ),
         })}
       >
-        <ListBar
-          title={part ? 'Parts' : 'Catalog items'}
+        <List
           name={name}
-          shape={shape}
-          asked={asked}
-          named={named}
-          count={pages.next === undefined ? String(rows.length) : undefined}
-          exportTo={`/export/${name}`}
-          beside={part ? partBeside : noOthers}
+          path="/workshop/items"
+          beside={of}
+          title={part ? 'Parts' : 'Catalog items'}
+          of={loaderData}
+          cells={cells}
+          keyOf={keyOf}
+          hrefOf={hrefOf}
+          wordsOf={wordsOf}
+          acts={(i) => <ItemActs item={i} part={part} copyTo={also(`copy=${i.id}`)} send={send} />}
+          open={beginning ? (copyOf ?? '') : undefined}
+          empty={
+            part
+              ? 'Pieces of plans that several items share stand here. What a part is given it asks for as an item asks for answers.'
+              : 'Items that employees can ask for stand here. Begin one blank, or copy a working one to learn by breaking the copy.'
+          }
+          first={<ButtonLink to={also('new')}>{begin}</ButtonLink>}
+          nothing={part ? 'No part is like that.' : 'No item is like that.'}
+          short
         >
           <ButtonLink to={also('new')} weight="main" className="ml-1">
             {begin}
           </ButtonLink>
-        </ListBar>
-        {rows.length === 0 ? (
-          <Empty act={<ButtonLink to={said ? at('') : also('new')}>{said ? 'Show all' : begin}</ButtonLink>}>
-            {said
-              ? part
-                ? 'No part is like that.'
-                : 'No item is like that.'
-              : part
-                ? 'Pieces of plans that several items share stand here. What a part is given it asks for as an item asks for answers.'
-                : 'Items that employees can ask for stand here. Begin one blank, or copy a working one to learn by breaking the copy.'}
-          </Empty>
-        ) : (
-          <ListTable
-            shape={shape}
-            asked={asked}
-            name={name}
-            beside={of}
-            label={part ? 'Parts' : 'Catalog items'}
-            rows={rows}
-            cells={cells}
-            keyOf={keyOf}
-            hrefOf={hrefOf}
-            wordsOf={wordsOf}
-            acts={(i) => <ItemActs item={i} part={part} copyTo={also(`copy=${i.id}`)} send={send} />}
-            {...(beginning && { open: copyOf ?? '' })}
-            {...(pages.next !== undefined && { more: { read: pages.read, loading: pages.loading, to: also(`after=${pages.next}`) } })}
-          />
-        )}
+        </List>
       </ListSheet>
     </Place>
   );

@@ -1,14 +1,12 @@
 import { Form, redirect, useNavigation } from 'react-router';
 import { createPolicy } from '../../../server/policies/commands.ts';
 import { policies } from '../../../server/policies/list.ts';
-import { lists, writeAsked } from '../../../core/lists/index.ts';
-import { Button, ButtonLink } from '~/ui/button';
+import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
-import { Empty, ListSheet, Place } from '~/ui/frame';
+import { ListSheet, Place } from '~/ui/frame';
 import { addressOf } from '~/ui/list/address';
-import { ListBar } from '~/ui/list/bar';
-import { ListTable, type Cell } from '~/ui/list/table';
-import { usePages } from '~/ui/list/use-pages';
+import { List } from '~/ui/list/list';
+import type { Cell } from '~/ui/list/table';
 import { KeptViews } from '~/ui/list/views';
 import { Time } from '~/ui/time';
 import { WorkshopMargin } from '~/ui/workshop-margin';
@@ -53,54 +51,33 @@ const keyOf = (p: Row) => p.id;
 const hrefOf = (p: Row) => `/workshop/policies/${p.id}`;
 const wordsOf = (p: Row) => p.name;
 
-export default function Policies({ loaderData: { asked, list, named, views }, actionData }: Route.ComponentProps) {
+export default function Policies({ loaderData, actionData }: Route.ComponentProps) {
   const busy = useNavigation().formMethod === 'POST';
-  const said = writeAsked(lists.policies, asked);
-  const pages = usePages<Row>(list, '/workshop/policies', said);
-  const { rows } = pages;
   return (
     <Place
       marginLabel="Workshop"
       margin={
         <>
           <WorkshopMargin at="policies" />
-          <KeptViews list="policies" views={views} to={(kept) => addressOf('/workshop/policies', kept)} />
+          <KeptViews list="policies" views={loaderData.views} to={(kept) => addressOf('/workshop/policies', kept)} />
         </>
       }
     >
       <ListSheet>
-        <ListBar
-          title="Approval policies"
+        <List
           name="policies"
-          shape={lists.policies}
-          asked={asked}
-          named={named}
-          count={pages.next === undefined ? String(rows.length) : undefined}
-          exportTo="/export/policies"
+          path="/workshop/policies"
+          title="Approval policies"
+          of={loaderData}
+          cells={cells}
+          keyOf={keyOf}
+          hrefOf={hrefOf}
+          wordsOf={wordsOf}
+          lead="Who has to agree, by amount, size or category, kept in one place. A change works everywhere from the next gate on; no item is touched."
+          empty="No policy yet. Begin one below, and let gates follow it."
+          nothing="No policy is like that."
+          short
         />
-        <p className="pb-2 text-faint">
-          Who has to agree, by amount, size or category, kept in one place. A change works everywhere from the next gate on; no item is touched.
-        </p>
-        {rows.length === 0 ? (
-          <Empty act={said ? <ButtonLink to="/workshop/policies">Show all policies</ButtonLink> : undefined}>
-            {said ? 'No policy is like that.' : 'No policy yet. Begin one below, and let gates follow it.'}
-          </Empty>
-        ) : (
-          <ListTable
-            shape={lists.policies}
-            asked={asked}
-            name="policies"
-            label="Approval policies"
-            rows={rows}
-            cells={cells}
-            keyOf={keyOf}
-            hrefOf={hrefOf}
-            wordsOf={wordsOf}
-            {...(pages.next !== undefined && {
-              more: { read: pages.read, loading: pages.loading, to: addressOf('/workshop/policies', said, `after=${pages.next}`) },
-            })}
-          />
-        )}
         <Form method="post" className="flex max-w-md items-end gap-2 border-t py-3">
           <div className="grow">
             <Labelled label="Begin a policy" problem={actionData?.refusal.sentence}>

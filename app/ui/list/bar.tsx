@@ -3,6 +3,7 @@ import { useEffect, useRef, useState, type ReactNode } from 'react';
 import { Form, Link, useNavigate } from 'react-router';
 import { columnsOf, isNarrowed, writeAsked, type ListAsked, type ListShape } from '../../../core/lists/index.ts';
 import { Button } from '../button';
+import { addressOf } from './address';
 import { useHydrated } from '../choices';
 import { Live } from '../live';
 import { Menu, MenuAct, MenuCheck } from '../menu';
@@ -11,8 +12,6 @@ import { FilterEditor, filterWords, type Named } from './filter';
 import { KeepView } from './views';
 
 const chip = 'inline-flex h-7 items-center gap-1.5 rounded border bg-paper px-2 text-sm whitespace-nowrap hover:border-sea';
-
-const noOthers: [string, string][] = [];
 
 /** What a list is called, what it is narrowed by, and what can be done with it; all of it stands in the address. */
 export function ListBar({
@@ -24,7 +23,7 @@ export function ListBar({
   count,
   exportTo,
   live,
-  beside = noOthers,
+  beside = '',
   children,
 }: {
   title: string;
@@ -41,7 +40,7 @@ export function ListBar({
   /** The list changes by itself; `hold` while more of it has been read than its first page. */
   live?: { hold: boolean };
   /** What else stands in the address and says which list this is. */
-  beside?: [string, string][];
+  beside?: string;
   /** Acts of this list. */
   children?: ReactNode;
 }) {
@@ -49,8 +48,7 @@ export function ListBar({
   const hydrated = useHydrated();
   const [adding, setAdding] = useState<string>();
   const to = (next: ListAsked): string => {
-    const rest = [...beside.map(([k, v]) => `${k}=${encodeURIComponent(v)}`), writeAsked(shape, next)].filter(Boolean).join('&');
-    return `?${rest}`;
+    return addressOf('', beside, writeAsked(shape, next)) || '?';
   };
   const go = (next: ListAsked) => void navigate(to(next), { preventScrollReset: true });
   const set = Object.keys(shape.filters).filter((key) => asked.wanted[key] ?? asked.days[key]);
@@ -112,7 +110,7 @@ export function ListBar({
           ))}
         </Menu>
       )}
-      {shape.words && <Words label={shape.words} asked={asked} onGo={go} others={beside} shape={shape} />}
+      {shape.words && <Words label={shape.words} asked={asked} onGo={go} others={[...new URLSearchParams(beside)]} shape={shape} />}
       {isNarrowed(asked) && (
         <Link to={to({ ...asked, words: '', wanted: {}, days: {} })} className="text-sm text-sea underline underline-offset-4">
           Show all

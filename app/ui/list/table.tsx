@@ -7,7 +7,7 @@ import {
   useTable,
   type ColumnDef,
 } from '@tanstack/react-table';
-import { useVirtualizer } from '@tanstack/react-virtual';
+import { defaultRangeExtractor, useVirtualizer } from '@tanstack/react-virtual';
 import { clsx } from 'clsx';
 import { ArrowDown, ArrowUp } from 'lucide-react';
 import { Fragment, useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
@@ -111,7 +111,13 @@ export function ListTable<Row extends object>(p: Props<Row>) {
     estimateSize: () => 47,
     overscan: 15,
     getItemKey: (i) => keys[i]!,
-    enabled: all,
+    // It follows the scrolling before it is needed: a list that grows past `manyRows` stays where it was scrolled to.
+    enabled: hydrated,
+    // The row that the keyboard is on stays drawn, wherever the list is scrolled to.
+    rangeExtractor: (range) => {
+      const on = at === undefined ? -1 : keys.indexOf(at);
+      return [...new Set([...defaultRangeExtractor(range), ...(on >= 0 ? [on] : [])])].sort((a, b) => a - b);
+    },
   });
   const goTo = (index: number): void => {
     const key = keys[Math.max(0, Math.min(index, keys.length - 1))];
@@ -147,7 +153,10 @@ export function ListTable<Row extends object>(p: Props<Row>) {
   const onEnd = p.more?.read;
   useEffect(() => {
     if (!onEnd || !end.current) return;
-    const seen = new IntersectionObserver((entries) => entries.some((e) => e.isIntersecting) && onEnd(), { rootMargin: '400px' });
+    const box = scroller.current;
+    // Where the window is narrow the page scrolls, and not the list within it.
+    const root = box && box.scrollHeight > box.clientHeight + 1 ? box : null;
+    const seen = new IntersectionObserver((entries) => entries.some((e) => e.isIntersecting) && onEnd(), { root, rootMargin: '400px' });
     seen.observe(end.current);
     return () => seen.disconnect();
   }, [onEnd]);
@@ -295,7 +304,8 @@ export function ListTable<Row extends object>(p: Props<Row>) {
         </thead>
         <tbody>
           {before > 0 && <Space height={before} span={span} />}
-          {items.map(({ index }) => {
+          {items.map(({ index, start }, nth) => {
+            const gap = all && nth > 0 ? start - items[nth - 1]!.end : 0;
             const row = rows[index]!;
             const key = keys[index]!;
             const group = p.groupOf?.(row);
@@ -304,6 +314,7 @@ export function ListTable<Row extends object>(p: Props<Row>) {
             const href = hrefOf(row);
             return (
               <Fragment key={key}>
+                {gap > 1 && <Space height={gap} span={span} />}
                 {first && (
                   <tr>
                     <th
@@ -318,7 +329,7 @@ export function ListTable<Row extends object>(p: Props<Row>) {
                 <tr
                   data-row={key}
                   data-index={index}
-                  ref={all ? virtual.measureElement : undefined}
+                  ref={hydrated ? virtual.measureElement : undefined}
                   aria-rowindex={index + 2}
                   aria-label={p.wordsOf(row)}
                   aria-selected={p.chosen ? chosen : key === p.open}

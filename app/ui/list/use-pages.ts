@@ -14,22 +14,25 @@ export interface Page<Row> {
  */
 export function usePages<Row>(first: Page<Row>, path: string, ...said: string[]) {
   const list = addressOf(path, ...said);
-  const { load, data, state } = useFetcher<{ list: Page<Row> }>();
+  const { load, data, state } = useFetcher<{ list: Page<Row>; asked: { after: string | undefined } }>();
   const [more, setMore] = useState<{ list: string; from: string; page: Page<Row> }[]>([]);
   const wanted = useRef<{ list: string; from: string }>(undefined);
   const taken = useRef<unknown>(undefined);
   useEffect(() => {
-    const asked = wanted.current;
-    if (asked === undefined || state !== 'idle' || !data || data === taken.current) return;
+    if (!wanted.current || state !== 'idle' || !data || data === taken.current) return;
+    const { list } = wanted.current;
     taken.current = data;
-    wanted.current = undefined;
-    setMore((was) => [...was.filter((m) => m.list === asked.list), { ...asked, page: data.list }]);
+    // The answer says itself where it begins: another may have been asked for meanwhile.
+    const from = data.asked.after ?? '';
+    if (wanted.current.from === from) wanted.current = undefined;
+    setMore((was) => [...was.filter((m) => m.list === list && m.from !== from), { list, from, page: data.list }]);
   }, [data, state]);
   return useMemo(() => {
     const rows = [...first.rows];
     let { next } = first;
-    for (const { list: of, from, page } of more) {
-      if (of !== list || from !== next) break;
+    // A page may have been read twice: each is found by where it begins.
+    const read = new Map(more.flatMap((m) => (m.list === list ? [[m.from, m.page] as const] : [])));
+    for (let page = read.get(next ?? ''); page; page = read.get(next ?? '')) {
       rows.push(...page.rows);
       ({ next } = page);
     }
