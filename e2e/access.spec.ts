@@ -126,7 +126,9 @@ test('asking by keyboard alone', async ({ as }) => {
   await page.keyboard.press('Enter');
   await expect(page.getByRole('option', { name: 'My day-to-day work', exact: true })).toBeFocused();
   await page.keyboard.press('ArrowDown');
+  await expect(page.getByRole('option', { name: 'A survey', exact: true })).toBeFocused();
   await page.keyboard.press('Enter');
+  await expect(page.getByRole('combobox', { name: /^Kind of work/ })).toBeFocused();
   await page.keyboard.press('Tab');
   await page.keyboard.type('Lunnick sound, spring');
   await page.keyboard.press('Tab');

@@ -116,14 +116,17 @@ test('Radio, menu, popover, name: by keys, and the focus comes back', async ({ a
   const page = await kit(as);
   await page.getByRole('radio', { name: 'Ebb', exact: true }).focus();
   await page.keyboard.press('Space');
-  await page.keyboard.press('ArrowRight');
-  await expect(page.getByRole('radio', { name: 'Flood', exact: true })).toBeChecked();
+  // Held for a moment, as a finger does.
+  await page.keyboard.down('ArrowRight');
   await expect(page.getByRole('radio', { name: 'Flood', exact: true })).toBeFocused();
+  await page.keyboard.up('ArrowRight');
+  await expect(page.getByRole('radio', { name: 'Flood', exact: true })).toBeChecked();
   const acts = page.getByRole('button', { name: 'Acts', exact: true });
   await acts.focus();
   await page.keyboard.press('Enter');
   await expect(page.getByRole('menuitem', { name: 'Copy the chart', exact: true })).toBeFocused();
   await page.keyboard.press('ArrowDown');
+  await expect(page.getByRole('menuitemcheckbox', { name: 'Show depths', exact: true })).toBeFocused();
   await page.keyboard.press('Space');
   await expect(page.getByRole('menuitemcheckbox', { name: 'Show depths', exact: true })).toBeChecked();
   await page.keyboard.press('Escape');

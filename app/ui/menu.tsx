@@ -6,7 +6,18 @@ import type { ReactNode } from 'react';
 const line = 'flex cursor-pointer items-center gap-2 rounded px-2 py-1 text-sm outline-none data-highlighted:bg-sea-wash data-disabled:opacity-55';
 
 /** Acts and choices that open beside a button; arrows and letters go through them. */
-export function Menu({ opener, label, children }: { opener: ReactNode; label: string; children: ReactNode }) {
+export function Menu({
+  opener,
+  label,
+  onClosed,
+  children,
+}: {
+  opener: ReactNode;
+  label: string;
+  /** Once it is closed; true where the keyboard goes elsewhere than back to what opened it. */
+  onClosed?: () => boolean;
+  children: ReactNode;
+}) {
   return (
     <Parts.Root modal={false}>
       <Parts.Trigger asChild>{opener}</Parts.Trigger>
@@ -14,6 +25,7 @@ export function Menu({ opener, label, children }: { opener: ReactNode; label: st
         <Parts.Content
           aria-label={label}
           align="start"
+          onCloseAutoFocus={(e) => onClosed?.() && e.preventDefault()}
           sideOffset={4}
           collisionPadding={8}
           className="z-40 max-h-(--radix-dropdown-menu-content-available-height) min-w-44 overflow-y-auto rounded border bg-sheet p-1 shadow-float"

@@ -47,6 +47,7 @@ export function ListBar({
   const navigate = useNavigate();
   const hydrated = useHydrated();
   const [adding, setAdding] = useState<string>();
+  const picked = useRef<string>(undefined);
   const to = (next: ListAsked): string => {
     return addressOf('', beside, writeAsked(shape, next)) || '?';
   };
@@ -93,18 +94,25 @@ export function ListBar({
           </span>
         );
       })}
-      {hydrated && unset.length > 0 && (
+      {/* In their place before scripts run, so that nothing moves under the pointer when they do. */}
+      {unset.length > 0 && (
         <Menu
           label="Narrow by"
+          onClosed={() => {
+            // The chip opens once the menu is gone, so that the two never take the keyboard from each other.
+            const key = picked.current;
+            picked.current = undefined;
+            if (key !== undefined) setAdding(key);
+            return key !== undefined;
+          }}
           opener={
-            <button type="button" className={chip}>
+            <button type="button" disabled={!hydrated} className={chip}>
               <Plus size={13} aria-hidden /> filter
             </button>
           }
         >
           {unset.map((key) => (
-            // The menu gives the keyboard back before the chip takes it.
-            <MenuAct key={key} onSelect={() => setTimeout(() => setAdding(key))}>
+            <MenuAct key={key} onSelect={() => (picked.current = key)}>
               {shape.filters[key]!.label}
             </MenuAct>
           ))}
@@ -117,31 +125,29 @@ export function ListBar({
         </Link>
       )}
       <span className="ml-auto flex items-center gap-1">
-        {hydrated && <KeepView list={name} shape={shape} asked={asked} />}
-        {hydrated && (
-          <Menu
-            label="Columns"
-            opener={
-              <Button weight="quiet" className="size-8 px-0!" title="Columns">
-                <Columns3 size={16} aria-hidden />
-                <span className="sr-only">Columns</span>
-              </Button>
-            }
-          >
-            {Object.entries(shape.columns).map(([id, column]) => (
-              <MenuCheck
-                key={id}
-                checked={shown.includes(id)}
-                onChecked={(on) => {
-                  const next = Object.keys(shape.columns).filter((c) => (c === id ? on : shown.includes(c)));
-                  if (next.length > 0) go({ ...asked, columns: next });
-                }}
-              >
-                {column.label}
-              </MenuCheck>
-            ))}
-          </Menu>
-        )}
+        <KeepView list={name} shape={shape} asked={asked} />
+        <Menu
+          label="Columns"
+          opener={
+            <Button weight="quiet" className="size-8 px-0!" title="Columns" disabled={!hydrated}>
+              <Columns3 size={16} aria-hidden />
+              <span className="sr-only">Columns</span>
+            </Button>
+          }
+        >
+          {Object.entries(shape.columns).map(([id, column]) => (
+            <MenuCheck
+              key={id}
+              checked={shown.includes(id)}
+              onChecked={(on) => {
+                const next = Object.keys(shape.columns).filter((c) => (c === id ? on : shown.includes(c)));
+                if (next.length > 0) go({ ...asked, columns: next });
+              }}
+            >
+              {column.label}
+            </MenuCheck>
+          ))}
+        </Menu>
         {exportTo && (
           <a
             href={`${exportTo}${to(asked)}`}

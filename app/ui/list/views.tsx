@@ -5,12 +5,14 @@ import { toast } from 'sonner';
 import { writeAsked, type ListAsked, type ListShape } from '../../../core/lists/index.ts';
 import type { action } from '~/routes/views';
 import { Button } from '../button';
+import { useHydrated } from '../choices';
 import { Labelled } from '../field';
 import { Popover } from '../popover';
 
 /** Keeps the list as it is asked now under a name. */
 export function KeepView({ list, shape, asked }: { list: string; shape: ListShape; asked: ListAsked }) {
   const fetcher = useFetcher<typeof action>();
+  const hydrated = useHydrated();
   // Opened on an answer, it closes on the next that is good.
   const [opened, setOpened] = useState<{ on: typeof fetcher.data }>();
   const open = opened !== undefined && !(fetcher.data?.ok && fetcher.data !== opened.on);
@@ -24,7 +26,7 @@ export function KeepView({ list, shape, asked }: { list: string; shape: ListShap
       open={open}
       onOpenChange={(o) => setOpened(o ? { on: fetcher.data } : undefined)}
       opener={
-        <Button weight="quiet" className="size-8 px-0!" title="Keep this view">
+        <Button weight="quiet" className="size-8 px-0!" title="Keep this view" disabled={!hydrated}>
           <Bookmark size={16} aria-hidden />
           <span className="sr-only">Keep this view</span>
         </Button>
