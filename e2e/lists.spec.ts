@@ -75,6 +75,7 @@ test('columns are hidden and widened, and stay so; the list goes out as CSV with
   await page.goto('/ledger?state=fulfilled');
   await page.getByRole('button', { name: 'Columns', exact: true }).click();
   await page.getByRole('menuitemcheckbox', { name: 'Took', exact: true }).click();
+  await expect(page.getByRole('menuitemcheckbox', { name: 'Took', exact: true })).not.toBeChecked();
   await page.getByRole('menuitemcheckbox', { name: 'Revision', exact: true }).click();
   await page.keyboard.press('Escape');
   const heads = grid(page, 'Requests').getByRole('columnheader');

@@ -56,6 +56,11 @@ export function ListBar({
   const unset = Object.keys(shape.filters).filter((key) => !set.includes(key));
   const open = [...set, ...(adding !== undefined && !set.includes(adding) ? [adding] : [])];
   const shown = asked.columns ?? columnsOf(shape);
+  // The address follows a moment later: two choices in a row are made on top of each other.
+  const latest = useRef(shown);
+  useEffect(() => {
+    latest.current = shown;
+  });
   const without = (key: string): ListAsked => {
     const { [key]: _, ...wanted } = asked.wanted;
     const { [key]: __, ...days } = asked.days;
@@ -140,7 +145,8 @@ export function ListBar({
               key={id}
               checked={shown.includes(id)}
               onChecked={(on) => {
-                const next = Object.keys(shape.columns).filter((c) => (c === id ? on : shown.includes(c)));
+                const next = Object.keys(shape.columns).filter((c) => (c === id ? on : latest.current.includes(c)));
+                latest.current = next;
                 if (next.length > 0) go({ ...asked, columns: next });
               }}
             >
