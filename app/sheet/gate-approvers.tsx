@@ -68,7 +68,7 @@ export function GateApprovers({ step, places, onEdit }: { step: Gate; places: Pl
               onChange={(ref) => ref && onEdit({ ...step, approvers: { from: 'ownersOf', group: { ref } } }, 'the approvers')}
             />
           )}
-          {(a?.from === 'managerOf' || a?.from === 'person') && (
+          {!waits && (a?.from === 'managerOf' || a?.from === 'person') && (
             <PlaceSelect
               aria-label="Which person"
               places={places}
@@ -77,7 +77,7 @@ export function GateApprovers({ step, places, onEdit }: { step: Gate; places: Pl
               onChange={(ref) => ref && set({ ...a, person: { ref } })}
             />
           )}
-          {a?.from === 'managerOf' && (
+          {!waits && a?.from === 'managerOf' && (
             <NumberField
               before="Levels up"
               min={1}
@@ -87,7 +87,7 @@ export function GateApprovers({ step, places, onEdit }: { step: Gate; places: Pl
             />
           )}
           {kind === 'team' && <TeamSelect value={a?.from === 'team' ? a.team : ''} onTeam={(team) => team && set({ from: 'team', team })} />}
-          {a?.from === 'chain' && <Chain a={a} places={places} onChange={set} />}
+          {!waits && a?.from === 'chain' && <Chain a={a} places={places} onChange={set} />}
           {kind === 'policy' && (
             <>
               <Select

@@ -100,6 +100,11 @@ export async function erasePerson(client: Client, userName: string): Promise<{ o
       );
     const { id } = found;
     const requests = await emptyRequests(client, whose, [id]);
+    // Where others named them, the words to find a request by hold the name as it was.
+    await client.query(
+      "update service_case c set words = replace(words, p.name, 'Erased person') from person p where p.id = $1 and strpos(words, p.name) > 0",
+      [id],
+    );
     await client.query("update approval set comment = '' where person_id = $1", [id]);
     await client.query("update message set to_address = '', subject = '(erased)', text = '(erased)', content = null where to_id = $1", [id]);
     for (const table of ['session', 'role_grant', 'team_member', 'group_person', 'system_owner', 'kept_view'])

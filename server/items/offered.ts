@@ -1,4 +1,4 @@
-import { and, eq, ilike, isNull, or } from 'drizzle-orm';
+import { and, asc, eq, ilike, isNotNull, isNull, or, sql } from 'drizzle-orm';
 import type { ItemDefinition } from '../../core/items/index.ts';
 import { db } from '../db/database.ts';
 import { item, revision } from '../db/schema/index.ts';
@@ -35,4 +35,15 @@ export async function offeredItem(itemId: string): Promise<{ id: string; revisio
     .innerJoin(revision, and(eq(revision.itemId, item.id), eq(revision.number, item.publishedRevision)))
     .where(and(eq(item.id, itemId), eq(item.kind, 'item'), isNull(item.archivedAt)));
   return row;
+}
+
+/** Items that are or were offered, by a part of their name; their names are known at the Counter. */
+export async function findItems(q: string, few = 8): Promise<{ id: string; name: string; detail: string }[]> {
+  const like = anywhere(q.toLowerCase());
+  return db()
+    .select({ id: item.id, name: item.name, detail: item.category })
+    .from(item)
+    .where(and(eq(item.kind, 'item'), isNotNull(item.publishedRevision), sql`lower(${item.name}) like ${like}`))
+    .orderBy(sql`lower(${item.name}) not like ${like.slice(1)}`, asc(item.name))
+    .limit(few);
 }

@@ -253,6 +253,7 @@ describe('kept views', () => {
     const kept = await keptViews(tor, 'approvals');
     expect(kept.map(({ name, asked }) => ({ name, asked }))).toEqual([{ name: 'mine FIRST', asked: 'q=tide' }]);
     expect(await keepView(tor, { list: 'approvals', asked: '', name: ' ' })).toMatchObject({ ok: false, code: 'invalid' });
+    expect(await keepView(tor, { list: 'approvals', asked: '', name: 'x'.repeat(61) })).toMatchObject({ ok: false, code: 'invalid' });
     expect(await keepView(tor, { list: 'nothing', asked: '', name: 'x' })).toMatchObject({ ok: false, code: 'not-found' });
     expect(await forgetView(ina, kept[0]!.id)).toMatchObject({ ok: false, code: 'not-found' });
     expect(await forgetView(tor, kept[0]!.id)).toMatchObject({ ok: true, name: 'mine FIRST' });

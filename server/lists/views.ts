@@ -12,8 +12,9 @@ const most = { name: 60, views: 30 };
 export async function keepView(viewer: Viewer, input: { list: string; asked: string; name: string }): Promise<Result<{ name: string }>> {
   const { list } = input;
   if (!isList(list)) return notFound('This list');
-  const name = input.name.trim().slice(0, most.name);
-  if (name === '') return refuse('invalid', 'Give the view a name.', [{ field: 'name', sentence: 'Give the view a name.' }]);
+  const name = input.name.trim();
+  const wrong = name === '' ? 'Give the view a name.' : name.length > most.name ? `A view's name has at most ${most.name} characters.` : undefined;
+  if (wrong) return refuse('invalid', wrong, [{ field: 'name', sentence: wrong }]);
   const asked = writeAsked(lists[list], askedOf(list, input.asked));
   return db().transaction(async (tx) => {
     const has = await tx.$count(keptView, and(eq(keptView.personId, viewer.id), eq(keptView.list, list)));

@@ -26,7 +26,8 @@ export function watchMoves(watcher: Watcher): () => void {
   };
 }
 
-async function listen(): Promise<void> {
+/** Gives whether it hears. */
+async function listen(): Promise<boolean> {
   const mine = new pg.Client({ connectionString: config().DATABASE_URL });
   client = mine;
   const lost = () => {
@@ -34,7 +35,7 @@ async function listen(): Promise<void> {
     client = undefined;
     // What moved meanwhile was not heard: whoever watches looks again.
     setTimeout(() => {
-      if (watchers.size > 0 && !client) void listen().then(() => watchers.forEach((w) => w.tell()));
+      if (watchers.size > 0 && !client) void listen().then((heard) => heard && watchers.forEach((w) => w.tell()));
     }, 1000).unref();
   };
   mine.on('error', (error) => {
@@ -49,9 +50,11 @@ async function listen(): Promise<void> {
   try {
     await mine.connect();
     await mine.query('listen moved');
+    return true;
   } catch (error) {
     log.warn({ error: error instanceof Error ? error.message : String(error) }, 'cannot hear of moves');
     lost();
+    return false;
   }
 }
 

@@ -1,10 +1,11 @@
 import { alias } from 'drizzle-orm/pg-core';
 import type { NamedKind } from '../../core/values/index.ts';
-import { and, asc, eq, isNotNull, sql } from 'drizzle-orm';
+import { and, asc, eq, sql } from 'drizzle-orm';
 
 import { db } from '../db/database.ts';
-import { accessGroup, item, location, person, team } from '../db/schema/index.ts';
+import { accessGroup, location, person, team } from '../db/schema/index.ts';
 
+import { findItems } from '../items/offered.ts';
 import { anywhere } from '../lists/like.ts';
 
 const few = 8;
@@ -58,17 +59,6 @@ async function findTeams(q: string): Promise<Choice[]> {
     .orderBy(sql`lower(${team.name}) not like ${like(q).slice(1)}`, asc(team.name))
     .limit(few);
   return rows.map((r) => ({ ...r, detail: '' }));
-}
-
-/** Items that are or were offered; their names are known at the Counter. */
-async function findItems(q: string): Promise<Choice[]> {
-  const rows = await db()
-    .select({ id: item.id, name: item.name, category: item.category })
-    .from(item)
-    .where(and(eq(item.kind, 'item'), isNotNull(item.publishedRevision), sql`lower(${item.name}) like ${like(q)}`))
-    .orderBy(sql`lower(${item.name}) not like ${like(q).slice(1)}`, asc(item.name))
-    .limit(few);
-  return rows.map((r) => ({ id: r.id, name: r.name, detail: r.category }));
 }
 
 /** What is picked by its name: what values name, and items. */

@@ -202,6 +202,8 @@ const doings: Record<string, string> = {
   'give-back': 'gave it back to the team',
   'take-over': 'took it over',
   finish: 'finished it',
+  'hand-over': 'handed it over',
+  note: 'wrote a note to the requester',
 };
 
 /** What people did about these approvals and tasks, as the log of changes has it. */

@@ -76,8 +76,11 @@ export async function takeTask(viewer: Viewer, input: { id: string; give: boolea
  */
 export async function handOver(viewer: Viewer, input: { id: string; person?: string | undefined; team?: string | undefined }): Promise<Result> {
   const who = input.person && isId(input.person) ? input.person : undefined;
-  const group = !who && input.team && isId(input.team) ? input.team : undefined;
-  if (!who && !group) return refuse('invalid', 'Say who gets it.', [{ field: 'to', sentence: 'Name a person or choose a team.' }]);
+  const group = input.team && isId(input.team) ? input.team : undefined;
+  if ((who === undefined) === (group === undefined)) {
+    const sentence = who ? 'To a person or to a team, not to both.' : 'Name a person or choose a team.';
+    return refuse('invalid', sentence, [{ field: 'to', sentence }]);
+  }
   return db().transaction(async (tx): Promise<Result> => {
     const open = await openTask(tx, viewer, input.id);
     if (!open.ok) return open;

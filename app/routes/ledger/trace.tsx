@@ -313,7 +313,7 @@ function ByHand({ s, maySkip }: { s: Step; maySkip: boolean }) {
                 <option value="false">no</option>
               </Select>
             ) : (
-              <input name={`o.${w.name}`} className="input" type={w.type === 'number' ? 'number' : 'text'} step="any" />
+              <input name={`o.${w.name}`} className="input" inputMode={w.type === 'number' ? 'decimal' : 'text'} autoComplete="off" />
             )}
           </label>
         ))}

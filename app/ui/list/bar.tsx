@@ -57,10 +57,14 @@ export function ListBar({
   const open = [...set, ...(adding !== undefined && !set.includes(adding) ? [adding] : [])];
   const shown = asked.columns ?? columnsOf(shape);
   // The address follows a moment later: two choices in a row are made on top of each other.
-  const latest = useRef(shown);
+  const latest = useRef(asked);
   useEffect(() => {
-    latest.current = shown;
-  });
+    latest.current = asked;
+  }, [asked]);
+  const change = (by: (now: ListAsked) => ListAsked) => {
+    latest.current = by(latest.current);
+    go(latest.current);
+  };
   const without = (key: string): ListAsked => {
     const { [key]: _, ...wanted } = asked.wanted;
     const { [key]: __, ...days } = asked.days;
@@ -90,7 +94,7 @@ export function ListBar({
                 </button>
               }
             >
-              <FilterEditor filter={filter} asked={asked} of={key} named={named} onChange={go} />
+              <FilterEditor filter={filter} asked={asked} of={key} named={named} onChange={change} />
             </Popover>
             <Link to={to(without(key))} onClick={() => setAdding(undefined)} className={`${chip} rounded-l-none px-1 text-faint`}>
               <X size={13} aria-hidden />
@@ -123,7 +127,7 @@ export function ListBar({
           ))}
         </Menu>
       )}
-      {shape.words && <Words label={shape.words} asked={asked} onGo={go} others={[...new URLSearchParams(beside)]} shape={shape} />}
+      {shape.words && <Words label={shape.words} asked={asked} onChange={change} others={[...new URLSearchParams(beside)]} shape={shape} />}
       {isNarrowed(asked) && (
         <Link to={to({ ...asked, words: '', wanted: {}, days: {} })} className="text-sm text-sea underline underline-offset-4">
           Show all
@@ -145,9 +149,11 @@ export function ListBar({
               key={id}
               checked={shown.includes(id)}
               onChecked={(on) => {
-                const next = Object.keys(shape.columns).filter((c) => (c === id ? on : latest.current.includes(c)));
-                latest.current = next;
-                if (next.length > 0) go({ ...asked, columns: next });
+                change((now) => {
+                  const was = now.columns ?? columnsOf(shape);
+                  const columns = Object.keys(shape.columns).filter((c) => (c === id ? on : was.includes(c)));
+                  return columns.length > 0 ? { ...now, columns } : now;
+                });
               }}
             >
               {column.label}
@@ -176,13 +182,13 @@ function Words({
   asked,
   shape,
   others,
-  onGo,
+  onChange,
 }: {
   label: string;
   asked: ListAsked;
   shape: ListShape;
   others: [string, string][];
-  onGo: (next: ListAsked) => void;
+  onChange: (by: (now: ListAsked) => ListAsked) => void;
 }) {
   const wait = useRef<ReturnType<typeof setTimeout>>(undefined);
   useEffect(() => () => clearTimeout(wait.current), []);
@@ -192,7 +198,7 @@ function Words({
     if (box.current && document.activeElement !== box.current) box.current.value = asked.words;
   }, [asked.words]);
   const rest = new URLSearchParams(writeAsked(shape, { ...asked, words: '' }));
-  const find = (words: string) => onGo({ ...asked, words: words.trim() });
+  const find = (words: string) => onChange((now) => ({ ...now, words: words.trim() }));
   return (
     <Form role="search" className="flex">
       {[...others, ...rest].map(([key, value]) => (

@@ -33,23 +33,26 @@ export function FilterEditor({
   asked: ListAsked;
   of: string;
   named: Named;
-  onChange: (next: ListAsked) => void;
+  onChange: (by: (now: ListAsked) => ListAsked) => void;
 }) {
   // What was picked just now is known by its name before the list says it.
   const [learned, setLearned] = useState<Named>({});
   const ids = asked.wanted[of] ?? [];
-  const want = (next: string[]) => {
-    const { [of]: _, ...wanted } = asked.wanted;
-    onChange({ ...asked, wanted: next.length > 0 ? { ...wanted, [of]: next } : wanted });
-  };
+  const want = (id: string, on: boolean) =>
+    onChange((now) => {
+      const { [of]: was = [], ...wanted } = now.wanted;
+      const next = on ? [...was.filter((x) => x !== id), id] : was.filter((x) => x !== id);
+      return { ...now, wanted: next.length > 0 ? { ...wanted, [of]: next } : wanted };
+    });
   if (filter.is === 'days') {
     const days = asked.days[of] ?? {};
-    const put = (change: Days) => {
-      const { from, to } = { ...days, ...change };
-      const { [of]: _, ...others } = asked.days;
-      const range = { ...(from && { from }), ...(to && { to }) };
-      onChange({ ...asked, days: from || to ? { ...others, [of]: range } : others });
-    };
+    const put = (change: Days) =>
+      onChange((now) => {
+        const { [of]: was, ...others } = now.days;
+        const { from, to } = { ...was, ...change };
+        const range = { ...(from && { from }), ...(to && { to }) };
+        return { ...now, days: from || to ? { ...others, [of]: range } : others };
+      });
     return (
       <div className="space-y-3">
         <Labelled label={`${filter.label} from`}>
@@ -67,7 +70,7 @@ export function FilterEditor({
           {Object.entries(filter.options).map(([id, words]) => (
             <li key={id}>
               <label className="flex items-center gap-2">
-                <Checkbox checked={ids.includes(id)} onChecked={(on) => want(on ? [...ids, id] : ids.filter((x) => x !== id))} />
+                <Checkbox checked={ids.includes(id)} onChecked={(on) => want(id, on)} />
                 {words}
               </label>
             </li>
@@ -88,7 +91,7 @@ export function FilterEditor({
             onChoose={(c) => {
               if (!c || ids.includes(c.id)) return;
               setLearned({ ...learned, [c.id]: c.name });
-              want([...ids, c.id]);
+              want(c.id, true);
             }}
           />
         )}
@@ -97,11 +100,7 @@ export function FilterEditor({
         {ids.map((id) => (
           <li key={id} className="flex items-center justify-between border-b py-1 text-sm">
             {nameOf(id)}
-            <button
-              type="button"
-              className="flex size-6 items-center justify-center text-faint hover:text-coral"
-              onClick={() => want(ids.filter((x) => x !== id))}
-            >
+            <button type="button" className="flex size-6 items-center justify-center text-faint hover:text-coral" onClick={() => want(id, false)}>
               <X size={14} aria-hidden />
               <span className="sr-only">Take away {nameOf(id)}</span>
             </button>
