@@ -83,7 +83,7 @@ export function ListSheet({
           ref={box}
           data-slip
           tabIndex={-1}
-          className="relative min-h-0 min-w-0 overflow-y-auto bg-paper px-4 py-4 outline-none md:px-5 lg:border-l"
+          className="relative min-h-0 min-w-0 bg-paper px-4 py-4 lg:overflow-y-auto outline-none md:px-5 lg:border-l"
           onKeyDown={(e) => {
             if (e.key !== 'Escape' || e.defaultPrevented) return;
             e.preventDefault();

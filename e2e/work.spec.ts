@@ -1,0 +1,101 @@
+import type { Page } from '@playwright/test';
+import { askToJoin, choose, expect, fresh, openApproval, state, test } from './support/story.ts';
+
+/** Opens the first open task that is called so. */
+async function openTask(page: Page, name: string): Promise<void> {
+  await page.goto('/desk/tasks');
+  await page
+    .getByRole('row', { name: new RegExp(`^R-\\d+, ${name}$`) })
+    .first()
+    .click();
+  await expect(page.getByRole('heading', { level: 2, name, exact: true })).toBeVisible();
+}
+
+test('a task: what is filled in is kept and said so; a note and a question reach the requester, whose answer stands on the task', async ({ as }) => {
+  const technician = await as('technician');
+  await openTask(technician, 'Set the machine up');
+  await technician.getByRole('button', { name: 'Keep what is filled in', exact: true }).click();
+  await expect(technician.getByRole('status').filter({ hasText: 'What is filled in is kept.' })).toBeVisible();
+  const note = fresh('It comes on Friday');
+  await technician.getByText('Write a note to Tuva Fossness', { exact: true }).click();
+  await technician.getByRole('button', { name: 'Send the note', exact: true }).click();
+  await expect(technician.getByText('Write the note.', { exact: true })).toBeVisible();
+  await technician.getByRole('textbox', { name: 'Note (required)', exact: true }).fill(note);
+  await technician.getByRole('button', { name: 'Send the note', exact: true }).click();
+  await expect(technician.getByText('The note is on its way.')).toBeVisible();
+  const question = fresh('Which berth');
+  await technician.getByText('Add a task, an approval or a question to this request', { exact: true }).click();
+  await choose(technician.getByRole('combobox', { name: 'What', exact: true }), 'A question to the requester');
+  await technician.getByRole('textbox', { name: 'Name (required)', exact: true }).fill(question);
+  await technician.getByRole('textbox', { name: 'The question (required)', exact: true }).fill(`${question}?`);
+  await technician.getByRole('button', { name: 'Ask', exact: true }).click();
+  const asked = technician.getByRole('region', { name: 'Asked of the requester', exact: true });
+  await expect(asked).toContainText(`${question}?`);
+  await expect(asked).toContainText('not answered yet');
+  const requester = await as('requester');
+  await requester.goto('/counter/requests/1009');
+  await expect(requester.getByText('A note about your request, R-1009').first()).toBeVisible();
+  const section = requester.getByRole('region', { name: question, exact: true });
+  await section.getByRole('textbox', { name: 'Your answer (required)', exact: true }).fill('The one by the slip');
+  await section.getByRole('button', { name: 'Send my answer', exact: true }).click();
+  await expect(section).toHaveCount(0);
+  // The task changes by itself.
+  await expect(asked).toContainText('The one by the slip');
+});
+
+test('a task is handed over to a person, who has it with what is filled in, and on to a team; the trace says so', async ({ as }) => {
+  const technician = await as('technician');
+  await openTask(technician, 'Find a desk');
+  await technician.getByRole('textbox', { name: 'Room and desk (required)', exact: true }).fill('Chart Hall 2');
+  await technician.getByRole('button', { name: 'Keep what is filled in', exact: true }).click();
+  await expect(technician.getByText('What is filled in is kept.')).toBeVisible();
+  await technician.getByText('Hand this task over', { exact: true }).click();
+  await technician.getByRole('button', { name: 'Hand it over, with what is filled in', exact: true }).click();
+  await expect(technician.getByText('Name a person or choose a team.').first()).toBeVisible();
+  await technician.getByRole('combobox', { name: 'To a person', exact: true }).fill('Gudrun');
+  await technician.getByRole('option').first().click();
+  await technician.getByRole('button', { name: 'Hand it over, with what is filled in', exact: true }).click();
+  await technician.waitForURL(/\/desk\/tasks$/);
+  const lead = await as('access.lead');
+  await openTask(lead, 'Find a desk');
+  await expect(lead.getByRole('textbox', { name: 'Room and desk (required)', exact: true })).toHaveValue('Chart Hall 2');
+  await lead.getByText('Hand this task over', { exact: true }).click();
+  await choose(lead.getByRole('combobox', { name: 'Or to a team', exact: true }), 'Workplace');
+  await lead.getByRole('button', { name: 'Hand it over, with what is filled in', exact: true }).click();
+  await lead.waitForURL(/\/desk\/tasks$/);
+  await openTask(technician, 'Find a desk');
+  const auditor = await as('auditor');
+  await auditor.goto('/ledger/1011');
+  await expect(auditor.getByText(/^Birk Saltvik handed it over \d+ \w+ \d{4}, \d\d:\d\d:\d\d$/)).toBeVisible();
+  await expect(auditor.getByText(/^Gudrun Eidholm handed it over /)).toBeVisible();
+});
+
+test('the form: errors vanish when corrected and the first has the keyboard; what must be agreed stands before Send, on a phone too', async ({
+  as,
+}) => {
+  const page = await as('requester', { viewport: { width: 390, height: 844 } });
+  await page.goto('/counter');
+  await page.getByRole('link', { name: 'Join a group' }).first().click();
+  await page.getByRole('combobox', { name: 'Group (required)', exact: true }).fill('tide-models');
+  await page.getByRole('option', { name: 'tide-models' }).click();
+  const agreed = page.getByRole('complementary', { name: 'What must be agreed', exact: true });
+  await expect(agreed).toContainText('must agree');
+  const send = page.getByRole('button', { name: 'Send request', exact: true });
+  expect((await agreed.boundingBox())!.y).toBeLessThan((await send.boundingBox())!.y);
+  await send.click();
+  const why = page.getByRole('textbox', { name: 'What you need it for (required)', exact: true });
+  await expect(why).toBeFocused();
+  await expect(why).toHaveAttribute('aria-invalid', 'true');
+  await why.fill('Reading the gauge');
+  await expect(why).not.toHaveAttribute('aria-invalid');
+  await expect(page.getByText('One answer needs another look.')).toHaveCount(0);
+});
+
+test('an approval on a phone: approve and decline are in sight before anything is scrolled', async ({ as }) => {
+  const requester = await as('requester');
+  const number = await askToJoin(requester, 'tide-archive', 'In sight');
+  await expect(state(requester)).toContainText('The owners of the group agree: waits for');
+  const owner = await as('owner', { viewport: { width: 390, height: 844 } });
+  await openApproval(owner, number);
+  for (const name of [/^Approve for/, /^Decline$/]) await expect(owner.getByRole('button', { name })).toBeInViewport();
+});
