@@ -9,16 +9,16 @@ import {
 } from '@tanstack/react-table';
 import { defaultRangeExtractor, useVirtualizer } from '@tanstack/react-virtual';
 import { clsx } from 'clsx';
-import { ArrowDown, ArrowUp } from 'lucide-react';
 import { Fragment, useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
 import { Link, useNavigate } from 'react-router';
-import { columnsOf, writeAsked, type ListAsked, type ListShape } from '../../../core/lists/index.ts';
+import { columnsOf, type ListAsked, type ListShape } from '../../../core/lists/index.ts';
 import { Checkbox } from '../checkbox';
 import { useHydrated } from '../choices';
-import { addressOf } from './address';
+import { Head } from './head';
+import { useGridKeys } from './use-grid-keys';
 import { keptWidths, keepWidths } from './widths';
 
-const features = tableFeatures({ columnVisibilityFeature, columnSizingFeature, columnResizingFeature, rowSelectionFeature });
+export const features = tableFeatures({ columnVisibilityFeature, columnSizingFeature, columnResizingFeature, rowSelectionFeature });
 
 /** How a column shows a row. */
 export interface Cell<Row> {
@@ -59,6 +59,8 @@ interface Props<Row> {
   more?: { read: () => void; loading: boolean; to: string };
 }
 
+/** How high a row is before it is measured, in pixels. */
+const rowHeight = 47;
 /** Beyond so many only the rows in sight are drawn. */
 const manyRows = 150;
 
@@ -99,16 +101,24 @@ export function ListTable<Row extends object>(p: Props<Row>) {
   });
 
   const scroller = useRef<HTMLDivElement>(null);
-  const [at, setAt] = useState<string>();
   const keys = useMemo(() => rows.map(keyOf), [rows, keyOf]);
-  const tabStop = [at, p.open].find((key) => key !== undefined && keys.includes(key)) ?? keys[0];
+  const toIndex = useRef<(index: number) => void>(() => undefined);
+  const grid = useGridKeys({
+    keys,
+    open: p.open,
+    scroller,
+    draw: (index) => toIndex.current(index),
+    onOpen: (index) => void navigate(hrefOf(rows[index]!)),
+    chosen: p.chosen,
+  });
+  const { at } = grid;
   const all = rows.length > manyRows && hydrated;
   // What it gives is read while drawing and in events only; nothing that is remembered depends on it.
   // eslint-disable-next-line react-hooks/incompatible-library
   const virtual = useVirtualizer({
     count: rows.length,
     getScrollElement: () => scroller.current,
-    estimateSize: () => 47,
+    estimateSize: () => rowHeight,
     overscan: 15,
     getItemKey: (i) => keys[i]!,
     // It follows the scrolling before it is needed: a list that grows past `manyRows` stays where it was scrolled to.
@@ -119,36 +129,9 @@ export function ListTable<Row extends object>(p: Props<Row>) {
       return [...new Set([...defaultRangeExtractor(range), ...(on >= 0 ? [on] : [])])].sort((a, b) => a - b);
     },
   });
-  const goTo = (index: number): void => {
-    const key = keys[Math.max(0, Math.min(index, keys.length - 1))];
-    if (key === undefined) return;
-    setAt(key);
-    const take = () => {
-      const row = scroller.current?.querySelector<HTMLElement>(`[data-row="${CSS.escape(key)}"]`);
-      row?.focus();
-      return row !== null && row !== undefined;
-    };
-    // At once, so that the next key is meant for it; one that is not drawn yet is scrolled to, and takes it when it is.
-    if (take()) return;
-    virtual.scrollToIndex(keys.indexOf(key));
-    requestAnimationFrame(() => take() || requestAnimationFrame(take));
-  };
-  const goToRef = useRef(goTo);
   useEffect(() => {
-    goToRef.current = goTo;
+    toIndex.current = (index) => virtual.scrollToIndex(index);
   });
-  // One key from anywhere that hears none itself.
-  useEffect(() => {
-    const hear = (e: KeyboardEvent) => {
-      if (e.key !== 'ArrowDown' || e.defaultPrevented || e.altKey || e.ctrlKey || e.metaKey || e.shiftKey) return;
-      const on = document.activeElement;
-      if (on !== document.body && (on?.tagName !== 'A' || on.closest('[data-slip]'))) return;
-      e.preventDefault();
-      goToRef.current(0);
-    };
-    window.addEventListener('keydown', hear);
-    return () => window.removeEventListener('keydown', hear);
-  }, []);
   const end = useRef<HTMLTableRowElement>(null);
   const onEnd = p.more?.read;
   useEffect(() => {
@@ -160,62 +143,6 @@ export function ListTable<Row extends object>(p: Props<Row>) {
     seen.observe(end.current);
     return () => seen.disconnect();
   }, [onEnd]);
-
-  // What was open is gone to when it is closed, where nothing else has the keyboard.
-  const wasOpen = useRef(p.open);
-  useEffect(() => {
-    const was = wasOpen.current;
-    wasOpen.current = p.open;
-    if (was === undefined || p.open !== undefined || document.activeElement !== document.body) return;
-    goToRef.current(keys.indexOf(was));
-  }, [p.open, keys]);
-
-  // The row that the keyboard is on may be gone when the list is read anew: it goes to the one that stands there now.
-  const had = useRef({ keyboard: false, index: 0 });
-  useEffect(() => {
-    if (at === undefined) return;
-    const index = keys.indexOf(at);
-    if (index >= 0) had.current.index = index;
-    else if (had.current.keyboard && document.activeElement === document.body) goToRef.current(had.current.index);
-  }, [keys, at]);
-
-  const choose = (key: string) => {
-    if (!p.chosen) return;
-    const next = new Set(p.chosen.keys);
-    if (!next.delete(key)) next.add(key);
-    p.chosen.onChange(next);
-  };
-  const hear = (e: React.KeyboardEvent<HTMLTableElement>) => {
-    const row = (e.target as HTMLElement).closest<HTMLElement>('[data-row]');
-    if (!row || e.target !== row || e.altKey || e.ctrlKey || e.metaKey) return;
-    const index = keys.indexOf(row.dataset['row'] ?? '');
-    const page = Math.max(1, Math.floor((scroller.current?.clientHeight ?? 470) / 47) - 1);
-    const go: Record<string, number> = {
-      ArrowDown: index + 1,
-      ArrowUp: index - 1,
-      Home: 0,
-      End: keys.length - 1,
-      PageDown: index + page,
-      PageUp: index - page,
-    };
-    if (Object.hasOwn(go, e.key)) {
-      e.preventDefault();
-      if (e.shiftKey && p.chosen && (e.key === 'ArrowDown' || e.key === 'ArrowUp')) {
-        const next = keys[go[e.key]!];
-        p.chosen.onChange(new Set([...p.chosen.keys, keys[index]!, ...(next === undefined ? [] : [next])]));
-      }
-      goTo(go[e.key]!);
-    } else if (e.key === 'Enter') {
-      e.preventDefault();
-      void navigate(hrefOf(rows[index]!));
-    } else if (e.key === ' ') {
-      e.preventDefault();
-      choose(keys[index]!);
-    } else if (e.key === 'Escape' && p.chosen && p.chosen.keys.size > 0) {
-      e.preventDefault();
-      p.chosen.onChange(new Set());
-    }
-  };
 
   const heads = table.getHeaderGroups()[0]?.headers ?? [];
   const span = heads.length + (p.chosen ? 1 : 0) + (p.acts ? 1 : 0);
@@ -232,11 +159,7 @@ export function ListTable<Row extends object>(p: Props<Row>) {
         aria-multiselectable={p.chosen ? true : undefined}
         style={{ minWidth: hydrated ? table.getTotalSize() + (p.chosen ? 34 : 0) + (p.acts ? 120 : 0) : undefined }}
         className="w-full table-fixed max-sm:min-w-0! border-separate border-spacing-0 text-sm max-sm:table-auto"
-        onKeyDown={hear}
-        onFocus={() => (had.current.keyboard = true)}
-        onBlur={(e) => {
-          if (e.relatedTarget && !e.currentTarget.contains(e.relatedTarget)) had.current.keyboard = false;
-        }}
+        {...grid.heard}
       >
         <colgroup className="max-sm:hidden">
           {p.chosen && <col style={{ width: 34 }} />}
@@ -245,63 +168,15 @@ export function ListTable<Row extends object>(p: Props<Row>) {
           ))}
           {p.acts && <col style={{ width: 120 }} />}
         </colgroup>
-        <thead className="sticky top-0 z-10 bg-sheet max-sm:sr-only">
-          <tr aria-rowindex={1}>
-            {p.chosen && (
-              <th className="border-b border-ink">
-                <span className="sr-only">Chosen</span>
-              </th>
-            )}
-            {heads.map((h) => {
-              const column = shape.columns[h.id]!;
-              const by = asked.sort.by === h.id;
-              return (
-                <th
-                  key={h.id}
-                  scope="col"
-                  aria-sort={by ? (asked.sort.down ? 'descending' : 'ascending') : undefined}
-                  className={clsx(
-                    'relative border-b border-ink px-2 py-1.5 first:border-l-3 first:border-l-transparent font-normal whitespace-nowrap text-faint',
-                    column.right ? 'text-right' : 'text-left',
-                  )}
-                >
-                  {column.sorts ? (
-                    <Link
-                      to={
-                        addressOf('', p.beside ?? '', writeAsked(shape, { ...asked, sort: { by: h.id, down: by ? !asked.sort.down : false } })) || '?'
-                      }
-                      preventScrollReset
-                      className={clsx('inline-flex items-center gap-1 hover:text-sea', by && 'text-ink')}
-                    >
-                      {column.label}
-                      {by && (asked.sort.down ? <ArrowDown size={12} aria-hidden /> : <ArrowUp size={12} aria-hidden />)}
-                    </Link>
-                  ) : (
-                    column.label
-                  )}
-                  {hydrated && (
-                    <span
-                      aria-hidden
-                      onMouseDown={h.getResizeHandler()}
-                      onTouchStart={h.getResizeHandler()}
-                      onDoubleClick={() => h.column.resetSize()}
-                      title="Drag to widen; twice for its own width"
-                      className={clsx(
-                        'absolute inset-y-1.5 right-0 w-1.5 cursor-col-resize border-r hover:border-sea',
-                        h.column.getIsResizing() ? 'border-sea' : 'border-transparent',
-                      )}
-                    />
-                  )}
-                </th>
-              );
-            })}
-            {p.acts && (
-              <th className="border-b border-ink">
-                <span className="sr-only">Acts</span>
-              </th>
-            )}
-          </tr>
-        </thead>
+        <Head
+          heads={heads}
+          shape={shape}
+          asked={asked}
+          beside={p.beside ?? ''}
+          chosen={p.chosen !== undefined}
+          acts={p.acts !== undefined}
+          resizes={hydrated}
+        />
         <tbody>
           {before > 0 && <Space height={before} span={span} />}
           {items.map(({ index, start }, nth) => {
@@ -322,7 +197,7 @@ export function ListTable<Row extends object>(p: Props<Row>) {
                       scope="rowgroup"
                       className={clsx('border-b px-2 pt-4 pb-1.5 text-left font-semibold max-sm:block', group.late && 'text-coral')}
                     >
-                      {group.words} <span className="numbers font-normal text-faint">{groups!.get(group.words)}</span>
+                      {group.words} {!p.more && <span className="numbers font-normal text-faint">{groups!.get(group.words)}</span>}
                     </th>
                   </tr>
                 )}
@@ -333,8 +208,8 @@ export function ListTable<Row extends object>(p: Props<Row>) {
                   aria-rowindex={index + 2}
                   aria-label={p.wordsOf(row)}
                   aria-selected={p.chosen ? chosen : key === p.open}
-                  tabIndex={key === tabStop ? 0 : -1}
-                  onFocus={(e) => e.target === e.currentTarget && setAt(key)}
+                  tabIndex={key === grid.tabStop ? 0 : -1}
+                  onFocus={(e) => e.target === e.currentTarget && grid.setAt(key)}
                   onClick={(e) => {
                     const on = e.target as HTMLElement;
                     // What opens out of the row stands elsewhere on the page, and its clicks are its own.
@@ -353,37 +228,42 @@ export function ListTable<Row extends object>(p: Props<Row>) {
                         className="mt-0.5"
                         aria-label={`Choose ${p.wordsOf(row)}`}
                         checked={chosen}
-                        onChecked={() => choose(key)}
+                        onChecked={() => grid.choose(key)}
                       />
                     </td>
                   )}
-                  {heads.map((h, i) => (
-                    <td
-                      key={h.id}
-                      className={clsx(
-                        'overflow-hidden border-b px-2 py-1.5 max-sm:border-b-0 max-sm:py-0',
-                        cells[h.id]!.grows || i === 0 ? 'max-sm:block' : 'max-sm:inline-block',
-                        shape.columns[h.id]!.right && 'text-right',
-                        cells[h.id]!.wide && 'max-sm:hidden',
-                        i === 0 && !p.chosen && 'border-l-3',
-                        i === 0 && !p.chosen && (key === p.open ? 'border-l-sea' : 'border-l-transparent'),
-                      )}
-                    >
-                      {i > 0 && !cells[h.id]!.grows && <span className="text-faint sm:hidden">{shape.columns[h.id]!.label.toLowerCase()} </span>}
-                      {i === 0 ? (
-                        <Link to={href} tabIndex={-1} className="hover:text-sea">
-                          {cells[h.id]!.of(row)}
-                        </Link>
-                      ) : (
-                        cells[h.id]!.of(row)
-                      )}
-                      {cells[h.id]!.under && (
-                        <span className="block truncate text-faint" title={cells[h.id]!.under!(row) ?? undefined}>
-                          {cells[h.id]!.under!(row)}
-                        </span>
-                      )}
-                    </td>
-                  ))}
+                  {heads.map((h, i) => {
+                    const said = cells[h.id]!.of(row);
+                    return (
+                      <td
+                        key={h.id}
+                        className={clsx(
+                          'overflow-hidden border-b px-2 py-1.5 max-sm:border-b-0 max-sm:py-0',
+                          cells[h.id]!.grows || i === 0 ? 'max-sm:block' : 'max-sm:inline-block',
+                          shape.columns[h.id]!.right && 'text-right',
+                          cells[h.id]!.wide && 'max-sm:hidden',
+                          i === 0 && !p.chosen && 'border-l-3',
+                          i === 0 && !p.chosen && (key === p.open ? 'border-l-sea' : 'border-l-transparent'),
+                        )}
+                      >
+                        {i > 0 && !cells[h.id]!.grows && said !== null && said !== undefined && said !== false && (
+                          <span className="text-faint sm:hidden">{shape.columns[h.id]!.label.toLowerCase()} </span>
+                        )}
+                        {i === 0 ? (
+                          <Link to={href} tabIndex={-1} className="hover:text-sea">
+                            {said}
+                          </Link>
+                        ) : (
+                          said
+                        )}
+                        {cells[h.id]!.under && (
+                          <span className="block truncate text-faint" title={cells[h.id]!.under!(row) ?? undefined}>
+                            {cells[h.id]!.under!(row)}
+                          </span>
+                        )}
+                      </td>
+                    );
+                  })}
                   {p.acts && (
                     <td className="border-b px-2 py-1.5 text-right whitespace-nowrap max-sm:block max-sm:border-b-0 max-sm:text-left">
                       {p.acts(row)}
