@@ -24,6 +24,7 @@ test('Select: opened by a key, a letter jumps, Escape leaves all as it was, and 
   await page.keyboard.press('ArrowDown');
   await expect(page.getByRole('option', { name: 'Choose …', exact: true })).toBeFocused();
   await page.keyboard.press('End');
+  await expect(page.getByRole('option', { name: 'Lunnick Station', exact: true })).toBeFocused();
   await page.keyboard.press('Enter');
   await expect(port).toHaveText('Lunnick Station');
   await expect(port).toBeFocused();

@@ -7,6 +7,7 @@ import { Button } from '~/ui/button';
 import { FormFields } from '~/ui/form-fields';
 import { Live } from '~/ui/live';
 import { Mark, RequestState } from '~/ui/mark';
+import { useOutcome } from '~/ui/outcome';
 import { Refused } from '~/ui/problem';
 import { standingWords } from '~/ui/standing';
 import { MessageWords } from '~/ui/rich-words';
@@ -39,7 +40,8 @@ export async function action({ context, request, params }: Route.ActionArgs) {
   return !result || result.ok ? null : refused(result, { question: id, answers, names });
 }
 
-export default function RequestPage({ loaderData: r, actionData }: Route.ComponentProps) {
+export default function RequestPage({ loaderData: r, ...props }: Route.ComponentProps) {
+  const actionData = useOutcome(props.actionData);
   const [search] = useSearchParams();
   return (
     <div className="max-w-3xl">

@@ -2,6 +2,7 @@ import { Link } from 'react-router';
 import { decide } from '../../../server/approvals/commands.ts';
 import { approvalFor } from '../../../server/approvals/queries.ts';
 import { ApprovalSheet } from '~/ui/approval-sheet';
+import { useOutcome } from '~/ui/outcome';
 import { found, isId, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/approval';
 import { decisionFrom } from './decision.server';
@@ -23,7 +24,8 @@ export async function action({ context, request, params }: Route.ActionArgs) {
   return result.ok ? null : refused(result, { comment: decision.comment });
 }
 
-export default function Approval({ loaderData, actionData }: Route.ComponentProps) {
+export default function Approval({ loaderData, ...props }: Route.ComponentProps) {
+  const actionData = useOutcome(props.actionData);
   return (
     <div className="min-w-0 bg-inherit">
       <Link to="/desk/approvals" className="mb-4 inline-block text-sea underline underline-offset-4 lg:hidden">

@@ -10,6 +10,7 @@ import { Labelled } from '~/ui/field';
 import { FormFields } from '~/ui/form-fields';
 import { Mark } from '~/ui/mark';
 import { useNow } from '~/ui/now';
+import { useOutcome } from '~/ui/outcome';
 import { Picker, type Chosen } from '~/ui/picker';
 import { Refused } from '~/ui/problem';
 import { RichWords } from '~/ui/rich-words';
@@ -72,7 +73,8 @@ export async function action({ context, request, params }: Route.ActionArgs) {
 
 const kindIn = (kind: string): Addition['kind'] => (kind === 'gate' || kind === 'question' ? kind : 'task');
 
-export default function Task({ loaderData: { task: t, mayAdd, teams }, actionData }: Route.ComponentProps) {
+export default function Task({ loaderData: { task: t, mayAdd, teams }, ...props }: Route.ComponentProps) {
+  const actionData = useOutcome(props.actionData);
   const { now } = useNow();
   const failed = actionData && 'refusal' in actionData ? actionData : undefined;
   const late = t.dueAt !== null && t.closedAt === null && t.dueAt < now;

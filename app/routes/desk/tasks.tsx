@@ -12,6 +12,7 @@ import { addressOf } from '~/ui/list/address';
 import { List } from '~/ui/list/list';
 import type { Cell } from '~/ui/list/table';
 import { useNow } from '~/ui/now';
+import { useOutcome } from '~/ui/outcome';
 import { Refused } from '~/ui/problem';
 import { Time } from '~/ui/time';
 import { listFor } from '../list.server';
@@ -82,7 +83,8 @@ const wordsOf = (r: Row) => `R-${r.number}, ${r.name}`;
 
 const hrefOf = (r: Row, said: string) => addressOf(`/desk/tasks/${r.id}`, said);
 
-export default function Tasks({ loaderData, actionData }: Route.ComponentProps) {
+export default function Tasks({ loaderData, ...props }: Route.ComponentProps) {
+  const actionData = useOutcome(props.actionData);
   const open = useParams()['id'];
   const { now, zone } = useNow();
   const submit = useSubmit();

@@ -7,6 +7,7 @@ import { Button } from '~/ui/button';
 import { Frame } from '~/ui/frame';
 import { Live } from '~/ui/live';
 import { Mark, RequestState, type MarkKind } from '~/ui/mark';
+import { useOutcome } from '~/ui/outcome';
 import { Refused } from '~/ui/problem';
 import { MessageWords } from '~/ui/rich-words';
 import { elapsed, Time } from '~/ui/time';
@@ -87,7 +88,8 @@ function Sealed({ run }: { run: Extract<Route.ComponentProps['loaderData']['run'
   );
 }
 
-export default function Trace({ loaderData, actionData }: Route.ComponentProps) {
+export default function Trace({ loaderData, ...props }: Route.ComponentProps) {
+  const actionData = useOutcome(props.actionData);
   const { run, mayRetry, maySkip } = loaderData;
   if (run.sealed) return <Sealed run={run} />;
   return (
