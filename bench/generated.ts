@@ -61,12 +61,12 @@ export async function publishPlan(org: Organisation, name: string, plan: Plan): 
   return made.id;
 }
 
-/** Asks for a generated item. `onceKey` makes a repeat the same request. */
-export const askFor = (org: Organisation, itemId: string, onceKey: string = randomUUID(), who = 'tor', group = 'tide-models') =>
+/** Asks for a generated item. `idempotencyKey` makes a repeat the same request. */
+export const askFor = (org: Organisation, itemId: string, idempotencyKey: string = randomUUID(), who = 'tor', group = 'tide-models') =>
   submitRequest(viewerFor(org.people[who]!), {
     itemId,
     revision: 1,
-    onceKey,
+    idempotencyKey,
     answers: {
       group: { group: org.groups[group] },
       reason: 'Tide tables',

@@ -46,7 +46,7 @@ async function fill(): Promise<void> {
   await client.query('create index on p(n); create index on r(n); create index on t(n); analyze p; analyze r; analyze t');
   await client.query(`insert into team_member (team_id, person_id) select t.id, p.id from t join p on p.n between t.n * 20 and t.n * 20 + 39`);
   // One in ten is open; of the rest most are fulfilled.
-  await client.query(`insert into service_case (kind, item_id, revision_id, requester_id, answers, words, opened_at, ended_at, outcome, once_key)
+  await client.query(`insert into service_case (kind, item_id, revision_id, requester_id, answers, words, opened_at, ended_at, outcome, idempotency_key)
     select 'request', r.item_id, r.id, p.id, '{"name": "Somebody", "first": "2026-12-01"}',
       'Item ' || i % 200 || ' for somebody, number ' || i || case when i % 10 = 3 then ', sounding' else '' end || case when i % 100000 = 7 then ', theodolite' else '' end, now() - make_interval(mins => (${requests} - i)::int / 4),
       case when i % 10 > 0 then now() end, case i % 10 when 0 then null when 1 then (array['declined','withdrawn','lapsed','failed'])[1 + i / 10 % 4] else 'fulfilled' end,

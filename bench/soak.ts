@@ -55,15 +55,15 @@ async function main(): Promise<void> {
   const hand = async () => {
     while (Date.now() < until || asked.size < runs) {
       if (asked.size < runs && (open.size < 40 || chance(3) === 0)) {
-        const onceKey = randomUUID();
+        const idempotencyKey = randomUUID();
         const item = items[chance(items.length)]!;
         const who = ['tor', 'dan', 'olav'][chance(3)]!;
         const group = `survey-${chance(groups) + 1}`;
         // Unknown whether it arrived when the database went away: sent again with the same key it is one request.
-        asked.set(onceKey, 0);
-        const made = await through(() => askFor(org, item, onceKey, who, group));
+        asked.set(idempotencyKey, 0);
+        const made = await through(() => askFor(org, item, idempotencyKey, who, group));
         if (!made.ok) throw new Error(made.sentence);
-        asked.set(onceKey, made.number);
+        asked.set(idempotencyKey, made.number);
         open.add(made.number);
         continue;
       }
@@ -126,7 +126,7 @@ async function look(asked: Map<string, number>): Promise<string[]> {
   };
   check(all.length === asked.size, `${asked.size} requests were sent and ${all.length} are there.`);
   check(Number(apart[0]?.n) === 0, `${apart[0]?.n} requests did not end as their runs did.`);
-  const keys = new Set(all.map((r) => r.onceKey));
+  const keys = new Set(all.map((r) => r.idempotencyKey));
   for (const key of asked.keys()) check(keys.has(key), `The request ${key} was lost.`);
   const ends = new Map<string, number>();
   for (const r of all) {

@@ -219,7 +219,7 @@ async function pastRequests(itemId: string, viewer: (key: string) => Viewer): Pr
       reason: h.reason,
       ...(h.survey && { survey: h.survey }),
     };
-    const asked = good(await submitRequest(viewer(h.who), { itemId, revision: 1, answers, onceKey: `demo-${i}` }));
+    const asked = good(await submitRequest(viewer(h.who), { itemId, revision: 1, answers, idempotencyKey: `demo-${i}` }));
     await carryOut();
     shiftClock((-h.hours + (h.took ?? 0)) * 3_600_000);
     if (h.withdrawn) good(await withdrawRequest(viewer(h.who), { number: asked.number }));
@@ -244,7 +244,7 @@ async function pastRequests(itemId: string, viewer: (key: string) => Viewer): Pr
 async function underWay(machine: string, starting: string, viewer: (key: string) => Viewer, mentor: string): Promise<void> {
   shiftClock(-6 * 3_600_000);
   const ask = async (who: string, itemId: string, answers: Record<string, Value>) => {
-    const asked = good(await submitRequest(viewer(who), { itemId, revision: 1, answers, onceKey: `demo-${who}-${itemId}` }));
+    const asked = good(await submitRequest(viewer(who), { itemId, revision: 1, answers, idempotencyKey: `demo-${who}-${itemId}` }));
     await carryOut();
     return asked.number;
   };

@@ -239,7 +239,7 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
   const forms: [Part | 'nobody', string, (h: string) => Record<string, string>][] = [
     ['nobody', '/sign-in', (h) => ({ name: h, password: h })],
     ['nobody', '/desk/decide/made-up', (h) => ({ decision: 'approve', comment: h })],
-    ['requester', `/counter/ask/${offered}`, (h) => ({ revision: h, onceKey: h, 'f.group.name': h, 'f.reason': h, 'f.kind': h })],
+    ['requester', `/counter/ask/${offered}`, (h) => ({ revision: h, idempotencyKey: h, 'f.group.name': h, 'f.reason': h, 'f.kind': h })],
     ['requester', `/counter/requests/${mine}`, (h) => ({ question: h, act: h })],
     ['designer', '/workshop/items', (h) => ({ name: h.slice(0, 2).repeat(60), copyOf: h, kind: h })],
     ['designer', '/workshop/policies', (h) => ({ name: h.slice(0, 2).repeat(60) })],
@@ -294,7 +294,7 @@ test('the list of naughty strings through what a requester types: kept as typed,
     const answer = await requester.post(`/counter/ask/${offered}`, {
       form: {
         revision: '1',
-        onceKey: `naughty-${Date.now()}-${i}`,
+        idempotencyKey: `naughty-${Date.now()}-${i}`,
         'f.group': group.id,
         'f.group.name': group.name,
         'f.group.for': group.name,

@@ -239,7 +239,7 @@ test('a long list is read on as its end comes into sight, drawn where it is seen
     requester.request.post(address, {
       form: {
         revision,
-        onceKey: `${fresh('barometer')} ${n}`,
+        idempotencyKey: `${fresh('barometer')} ${n}`,
         'f.group': '',
         'f.group.name': 'vessel-logs',
         'f.work': 'daily',

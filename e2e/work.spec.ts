@@ -1,19 +1,18 @@
 import type { Page } from '@playwright/test';
 import { askToJoin, choose, expect, fresh, openApproval, state, test } from './support/story.ts';
 
-/** Opens the first open task that is called so. */
-async function openTask(page: Page, name: string): Promise<void> {
+/** Opens the first open task that is called so, of one request or of any; gives the number of its request. */
+async function openTask(page: Page, name: string, of = '\\d+'): Promise<string> {
   await page.goto('/desk/tasks');
-  await page
-    .getByRole('row', { name: new RegExp(`^R-\\d+, ${name}$`) })
-    .first()
-    .click();
+  const row = page.getByRole('row', { name: new RegExp(`^R-${of}, ${name}$`) }).first();
+  await row.click();
   await expect(page.getByRole('heading', { level: 2, name, exact: true })).toBeVisible();
+  return (await row.getAttribute('aria-label'))!.slice(2).split(',')[0]!;
 }
 
 test('a task: what is filled in is kept and said so; a note and a question reach the requester, whose answer stands on the task', async ({ as }) => {
   const technician = await as('technician');
-  await openTask(technician, 'Set the machine up');
+  const number = await openTask(technician, 'Set the machine up');
   await technician.getByRole('button', { name: 'Keep what is filled in', exact: true }).click();
   await expect(technician.getByRole('status').filter({ hasText: 'What is filled in is kept.' })).toBeVisible();
   const note = fresh('It comes on Friday');
@@ -33,8 +32,8 @@ test('a task: what is filled in is kept and said so; a note and a question reach
   await expect(asked).toContainText(`${question}?`);
   await expect(asked).toContainText('not answered yet');
   const requester = await as('requester');
-  await requester.goto('/counter/requests/1009');
-  await expect(requester.getByText('A note about your request, R-1009').first()).toBeVisible();
+  await requester.goto(`/counter/requests/${number}`);
+  await expect(requester.getByText(`A note about your request, R-${number}`).first()).toBeVisible();
   const section = requester.getByRole('region', { name: question, exact: true });
   await section.getByRole('textbox', { name: 'Your answer (required)', exact: true }).fill('The one by the slip');
   await section.getByRole('button', { name: 'Send my answer', exact: true }).click();
@@ -45,7 +44,7 @@ test('a task: what is filled in is kept and said so; a note and a question reach
 
 test('a task is handed over to a person, who has it with what is filled in, and on to a team; the trace says so', async ({ as }) => {
   const technician = await as('technician');
-  await openTask(technician, 'Find a desk');
+  const number = await openTask(technician, 'Find a desk');
   await technician.getByRole('textbox', { name: 'Room and desk (required)', exact: true }).fill('Chart Hall 2');
   await technician.getByRole('button', { name: 'Keep what is filled in', exact: true }).click();
   await expect(technician.getByText('What is filled in is kept.')).toBeVisible();
@@ -63,15 +62,15 @@ test('a task is handed over to a person, who has it with what is filled in, and 
   await technician.getByRole('button', { name: 'Hand it over, with what is filled in', exact: true }).click();
   await technician.waitForURL(/\/desk\/tasks$/);
   const lead = await as('access.lead');
-  await openTask(lead, 'Find a desk');
+  await openTask(lead, 'Find a desk', number);
   await expect(lead.getByRole('textbox', { name: 'Room and desk (required)', exact: true })).toHaveValue('Chart Hall 2');
   await lead.getByText('Hand this task over', { exact: true }).click();
   await choose(lead.getByRole('combobox', { name: 'Or to a team', exact: true }), 'Workplace');
   await lead.getByRole('button', { name: 'Hand it over, with what is filled in', exact: true }).click();
   await lead.waitForURL(/\/desk\/tasks$/);
-  await openTask(technician, 'Find a desk');
+  await openTask(technician, 'Find a desk', number);
   const auditor = await as('auditor');
-  await auditor.goto('/ledger/1011');
+  await auditor.goto(`/ledger/${number}`);
   await expect(auditor.getByText(/^Birk Saltvik handed it over \d+ \w+ \d{4}, \d\d:\d\d:\d\d$/)).toBeVisible();
   await expect(auditor.getByText(/^Gudrun Eidholm handed it over /)).toBeVisible();
 });

@@ -5,6 +5,8 @@ const Config = z
   .object({
     DATABASE_URL: z.url({ protocol: /^postgres(ql)?$/ }),
     PORT: z.coerce.number().int().positive(),
+    /** How many web processes listen there together; without it as many as there are processors. */
+    WEB_PROCESSES: z.coerce.number().int().min(1).max(64).optional(),
     /** The address people use, without a slash at the end; links in mails and the origin check go by it. */
     PUBLIC_URL: z.url(),
     /** 32 bytes in hex. One-time links are made from it. */

@@ -5,7 +5,7 @@ import { useSettings } from './config.ts';
 import { connections, disconnect } from './db/database.ts';
 import { log } from './log.ts';
 import { watch } from './watchdog.ts';
-import { aliveness } from './runtime/aliveness.ts';
+import { liveness } from './runtime/liveness.ts';
 import { makeCall } from './runtime/calls.ts';
 import { timerOf, type Jobs } from './runtime/jobs.ts';
 import { deliverMail } from './mail/hand-over.ts';
@@ -32,7 +32,7 @@ const crontab = ['*/5 * * * * syncDirectory ?max=3', '* * * * * sweep ?max=3'].j
 /** Runs the worker until it is told to stop. Any number may run on one database. */
 async function main(): Promise<void> {
   useSettings(process.env);
-  const alive = await aliveness(() => process.exit(1));
+  const alive = await liveness(() => process.exit(1));
   await alive.recover();
   const timer = setInterval(() => void alive.recover().catch((error: unknown) => log.error({ error }, 'recovery failed')), 2000);
   const pool = connections();

@@ -1,14 +1,14 @@
 import { DateTime } from 'luxon';
 import { askedOf, isList } from '../../core/lists/index.ts';
 import { exports } from '../../server/lists/export.ts';
-import { found, signedIn } from './session.server';
+import { orNotFound, signedIn } from './session.server';
 import type { Route } from './+types/export';
 
 /** A list as CSV, written as it is read. */
 export async function loader({ context, request, params }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
   const { list } = params;
-  const lines = found(isList(list) ? await exports[list](viewer, askedOf(list, new URL(request.url).searchParams)) : undefined, 'This list');
+  const lines = orNotFound(isList(list) ? await exports[list](viewer, askedOf(list, new URL(request.url).searchParams)) : undefined, 'This list');
   const day = DateTime.now().setZone(viewer.zone).toISODate();
   const body = new ReadableStream<Uint8Array>({
     async pull(controller) {

@@ -1,4 +1,4 @@
-import { found, isFound } from '../../server/people/find.ts';
+import { finders, isFound } from '../../server/people/find.ts';
 import type { Route } from './+types/find';
 import { asked, signedIn } from './session.server';
 import { findAnything } from '../../server/lists/find-anything.ts';
@@ -9,6 +9,6 @@ export async function loader({ context, request }: Route.LoaderArgs) {
   const kind = asked(request, 'kind');
   // As it was asked, so that whoever asked can tell an answer from the one before.
   const of = new URL(request.url).searchParams.get('q') ?? '';
-  if (isFound(kind)) return { q: of, choices: await found[kind](q) };
+  if (isFound(kind)) return { q: of, choices: await finders[kind](q) };
   return { q: of, anything: await findAnything(viewer, q, asked(request, 'at', 40) || undefined) };
 }

@@ -13,7 +13,7 @@ import { NameField } from '~/ui/name-field';
 import { NumberField } from '~/ui/number-field';
 import { Popover } from '~/ui/popover';
 import { RadioGroup } from '~/ui/radio-group';
-import { Mark, RequestState, type MarkKind } from '~/ui/mark';
+import { StateMark, RequestState, type StateMarkKind } from '~/ui/state-mark';
 import { MoneyInput } from '~/ui/money-input';
 import { Picker, type Chosen } from '~/ui/picker';
 import { Refused } from '~/ui/problem';
@@ -46,7 +46,7 @@ const instruments = [
   'Side-scan sonar',
   'Grab sampler',
 ];
-const marks: MarkKind[] = ['empty', 'half', 'held', 'done', 'declined', 'lapsed', 'failed'];
+const marks: StateMarkKind[] = ['empty', 'half', 'held', 'done', 'declined', 'lapsed', 'failed'];
 const outcomes = [null, 'fulfilled', 'declined', 'withdrawn', 'lapsed', 'failed'] as const;
 
 const tides = ['Ebb', 'Flood', 'Slack'].map((label) => ({ value: label.toLowerCase(), label }));
@@ -200,7 +200,7 @@ export default function Kit() {
       <Part name="Marks">
         {marks.map((m) => (
           <span key={m} className="flex items-center gap-1.5">
-            <Mark kind={m} /> {m}
+            <StateMark kind={m} /> {m}
           </span>
         ))}
         {outcomes.map((o) => (

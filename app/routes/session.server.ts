@@ -15,7 +15,7 @@ export function signedIn(context: Readonly<RouterContextProvider>, request: Requ
 export const visitOf = (context: Readonly<RouterContextProvider>): Visit => context.get(visitContext);
 
 /** What is not there, or not for this person: the same answer, so that nothing is given away. */
-export function found<T>(value: T | undefined, what: string): T {
+export function orNotFound<T>(value: T | undefined, what: string): T {
   if (value === undefined) throw data(`${what} does not exist, or you may not see it.`, { status: 404 });
   return value;
 }

@@ -1,14 +1,14 @@
 import { Link } from 'react-router';
 import type { Finding } from '../../core/plans/index.ts';
 import { Button } from '~/ui/button';
-import { Mark } from '~/ui/mark';
+import { StateMark } from '~/ui/state-mark';
 
 /** A finding: what is the matter, what mends it, and the way there. */
 export function FindingLine({ finding, to, onMend }: { finding: Finding; to?: string; onMend?: (finding: Finding) => void }) {
   return (
     <li className="flex gap-2">
       <span className="pt-0.5">
-        <Mark kind={finding.severity === 'stops' ? 'failed' : 'lapsed'} />
+        <StateMark kind={finding.severity === 'stops' ? 'failed' : 'lapsed'} />
       </span>
       <span>
         <span className="sr-only">{finding.severity === 'stops' ? 'Stops publishing: ' : 'Warning: '}</span>

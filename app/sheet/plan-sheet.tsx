@@ -16,7 +16,7 @@ import {
 } from '../../core/plans/index.ts';
 import type { SheetActs } from './sheet-acts';
 import { branchBeside, columnsFor, onLongestWay, sizes, type Columns } from './sheet-geometry';
-import { hearKey } from './sheet-keys';
+import { onKeyDown } from './sheet-keys';
 import { SheetLine } from './sheet-line';
 
 interface Props {
@@ -134,7 +134,7 @@ export const PlanSheet = memo(function PlanSheet(p: Props) {
             // The line that has the focus is the one that is meant, also before the choice has followed it.
             const here = on.closest<HTMLElement>('[data-line]')?.dataset['line'] ?? tabStop;
             const meant = here === cursor ? run : lines.some((l) => l.is === 'step' && l.id === here) ? [here!] : [];
-            hearKey(e, { plan, lines, cursor: here, run: meant, folded, acts, goTo, rename: setRenaming, find: p.onFind, help: p.onHelp });
+            onKeyDown(e, { plan, lines, cursor: here, run: meant, folded, acts, goTo, rename: setRenaming, find: p.onFind, help: p.onHelp });
           }}
         >
           <Heads columns={columns} parties={facts.parties} />

@@ -36,7 +36,7 @@ interface Here {
 }
 
 /** Takes a key pressed on the sheet; the ARIA treegrid pattern, with editing keys besides. */
-export function hearKey(e: KeyboardEvent, here: Here): void {
+export function onKeyDown(e: KeyboardEvent, here: Here): void {
   const { lines, run, acts } = here;
   const at = lines.findIndex((l) => l.id === here.cursor);
   const line = lines[at];

@@ -5,7 +5,7 @@ import { memo, useEffect, useRef, useState } from 'react';
 import { minutesShort } from '../../core/calendar/index.ts';
 import { kindWords, type Finding, type Guide, type Line, type StepFacts } from '../../core/plans/index.ts';
 import { lookOf } from '~/steps';
-import { Mark } from '~/ui/mark';
+import { StateMark } from '~/ui/state-mark';
 import type { SheetActs } from './sheet-acts';
 import { sizes, type Columns } from './sheet-geometry';
 import { SheetMark } from './sheet-mark';
@@ -128,7 +128,7 @@ export const SheetLine = memo(function SheetLine(p: LineProps) {
           {p.relation !== undefined && <span className="max-w-40 truncate text-xs text-sea">{p.relation}</span>}
           {p.findings.length > 0 && (
             <span title={p.findings.map((f) => f.sentence).join('\n')}>
-              <Mark kind={p.findings.some((f) => f.severity === 'stops') ? 'failed' : 'lapsed'} size={13} />
+              <StateMark kind={p.findings.some((f) => f.severity === 'stops') ? 'failed' : 'lapsed'} size={13} />
             </span>
           )}
         </span>

@@ -1,7 +1,7 @@
 import { clsx } from 'clsx';
 import { Plus } from 'lucide-react';
 import { kindWords, type Finding, type Line, type SheetFacts } from '../../core/plans/index.ts';
-import { Mark } from '~/ui/mark';
+import { StateMark } from '~/ui/state-mark';
 import type { SheetActs } from './sheet-acts';
 import { sizes } from './sheet-geometry';
 import { Guides } from './sheet-line';
@@ -48,7 +48,7 @@ export function SheetSentences({
                   {facts.steps.get(l.id)?.sentence}
                   {(findings.get(l.id) ?? []).map((f, i) => (
                     <span key={i} className="mt-0.5 flex gap-1.5 text-sm text-faint print:hidden">
-                      <Mark kind={f.severity === 'stops' ? 'failed' : 'lapsed'} size={13} /> {f.sentence}
+                      <StateMark kind={f.severity === 'stops' ? 'failed' : 'lapsed'} size={13} /> {f.sentence}
                     </span>
                   ))}
                 </span>

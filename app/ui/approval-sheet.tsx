@@ -5,7 +5,7 @@ import type { approvalFor } from '../../server/approvals/queries.ts';
 import { Button } from './button';
 import { Labelled } from './field';
 import { FormFields } from './form-fields';
-import { Mark } from './mark';
+import { StateMark } from './state-mark';
 import { Refused } from './problem';
 import { Time } from './time';
 
@@ -46,7 +46,7 @@ export function ApprovalSheet({
       </div>
       {a.status !== 'waiting' && (
         <p className="mb-4 flex items-center gap-2 border-l-3 border-sea bg-sea-wash px-3 py-2">
-          <Mark kind={a.status === 'approved' ? 'done' : a.status === 'declined' ? 'declined' : 'empty'} />
+          <StateMark kind={a.status === 'approved' ? 'done' : a.status === 'declined' ? 'declined' : 'empty'} />
           {a.status === 'released'
             ? 'Your answer is not needed any more.'
             : a.status === 'later'
@@ -107,7 +107,7 @@ export function ApprovalSheet({
           <ul>
             {a.others.map((o) => (
               <li key={o.name} className="flex flex-wrap items-center gap-2">
-                <Mark kind={o.status === 'approved' ? 'done' : o.status === 'declined' ? 'declined' : 'empty'} size={12} /> {o.name}:{' '}
+                <StateMark kind={o.status === 'approved' ? 'done' : o.status === 'declined' ? 'declined' : 'empty'} size={12} /> {o.name}:{' '}
                 {{ waiting: 'has not answered', later: 'is asked after the others' }[o.status as string] ?? o.status}
                 {o.comment && <span>“{o.comment}”</span>}
               </li>

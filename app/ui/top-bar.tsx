@@ -3,7 +3,7 @@ import { clsx } from 'clsx';
 import { LogOut, Search, User } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { FindBox } from './find-box';
-import { Mark } from './mark';
+import { StateMark } from './state-mark';
 
 /** The one bar: wordmark, the places the reader may enter, find-anything, whether the desk is open, the person. */
 export function TopBar({
@@ -58,7 +58,7 @@ export function TopBar({
       </button>
       {desk && (
         <span className="hidden shrink-0 items-center gap-1.5 text-sm text-faint xl:inline-flex">
-          <Mark kind={desk.open ? 'done' : 'held'} size={12} /> {desk.words}
+          <StateMark kind={desk.open ? 'done' : 'held'} size={12} /> {desk.words}
         </span>
       )}
       <Link to="/account" className="flex h-8 shrink-0 items-center rounded px-2 text-sm hover:text-sea md:px-0" title={`${viewer.name}: my account`}>

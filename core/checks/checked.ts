@@ -1,5 +1,5 @@
 import { conditionReferences, type Known } from '../conditions/index.ts';
-import { branches, flowOf, readsOf, reopens, sureUnder, walkPlaces, type Plan } from '../plans/index.ts';
+import { branches, flowOf, referencesOf, reopens, certainUnder, analyseAssignment, type Plan } from '../plans/index.ts';
 import { namingOf, type Block, type Catalogue, type Places, type Step, type Way } from '../steps/index.ts';
 import { conditionsOf } from './conditions.ts';
 import type { Checked } from './family.ts';
@@ -9,13 +9,13 @@ export function walked(plan: Plan, start: Places, catalogue: Catalogue): Checked
   const doubtful: Checked['doubtful'] = [];
   const tested: Checked['tested'] = [];
   const given = givenConditions(plan);
-  const { anywhere } = walkPlaces(plan.steps, start, catalogue, (step, here, when) => {
+  const { anywhere } = analyseAssignment(plan.steps, start, catalogue, (step, here, when) => {
     // What a repeat reads, it reads when its body is over.
     if (testsAfterRound(step) !== (when === 'test')) return;
     const seen = new Set<string>();
-    for (const read of readsOf(step, catalogue)) {
+    for (const read of referencesOf(step, catalogue)) {
       const place = here.get(read.ref);
-      const certain = place?.always || (read.under !== undefined && sureUnder(here, read.under).includes(read.ref));
+      const certain = place?.always || (read.under !== undefined && certainUnder(here, read.under).includes(read.ref));
       if (place && !place.secret && (!read.needed || certain)) continue;
       if (seen.has(read.ref + read.setting)) continue;
       seen.add(read.ref + read.setting);
@@ -51,8 +51,8 @@ function givenConditions(plan: Plan): Map<string, Known[]> {
       const above: Known[] = [];
       for (const way of ways) {
         const when = (way as Way).when;
-        visit(way.block, [...given, ...above, ...(when ? [{ when, held: true }] : [])]);
-        if (when) above.push({ when, held: false });
+        visit(way.block, [...given, ...above, ...(when ? [{ when, holds: true }] : [])]);
+        if (when) above.push({ when, holds: false });
       }
     }
   };

@@ -1,4 +1,4 @@
-import { examine, type Condition, type Domain, type Known, type Naming } from '../conditions/index.ts';
+import { analyseCoverage, type Condition, type Domain, type Known, type Naming } from '../conditions/index.ts';
 import { areAlike, isEmpty, isOfType, isOrdered, isReference, rowType, typeWords } from '../values/index.ts';
 import { roomOf, stop, warn, type Finding, type Place, type Places, type Step } from '../steps/index.ts';
 
@@ -67,7 +67,7 @@ function checkRanges(step: Step, here: Places, naming: Naming, given: Known[]): 
   const { ranges } = roomOf(step);
   if (ranges) return ranges(step, domainOf(here), naming, given);
   return conditionsOf(step).flatMap(({ when, setting }) => {
-    const seen = examine([when], domainOf(here), given);
+    const seen = analyseCoverage([when], domainOf(here), given);
     if (!seen || (seen.possible[0] && !seen.always[0])) return [];
     const [code, words] = seen.possible[0] ? (['always-holds', 'always holds'] as const) : (['never-holds', 'can never hold'] as const);
     return [warn(step, { code, sentence: `${setting} of “${step.name}” ${words}.`, mend: 'Correct the condition, or take it away.' })];

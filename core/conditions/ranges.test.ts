@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { compile, examine, type Condition, type Domain, type Example } from './index.ts';
+import { compile, analyseCoverage, type Condition, type Domain, type Example } from './index.ts';
 
 const domains: Record<string, Domain> = {
   'form.n': { type: 'number', optional: false, min: 0, max: 10 },
@@ -65,7 +65,7 @@ describe('looking conditions through', () => {
     let always = 0;
     fc.assert(
       fc.property(fc.array(condition, { minLength: 1, maxLength: 3 }), fc.array(values, { minLength: 30, maxLength: 30 }), (conditions, tries) => {
-        const ranges = examine(conditions, domain);
+        const ranges = analyseCoverage(conditions, domain);
         if (!ranges) return;
         const tests = conditions.map(compile);
         never += ranges.possible.filter((p) => !p).length;
@@ -93,7 +93,7 @@ describe('looking conditions through', () => {
   it('gives examples that really are so', () => {
     fc.assert(
       fc.property(fc.array(condition, { minLength: 2, maxLength: 3 }), (conditions) => {
-        const ranges = examine(conditions, domain);
+        const ranges = analyseCoverage(conditions, domain);
         const holds = (i: number, e: Example) => compile(conditions[i]!)((ref) => e[ref]);
         if (ranges?.gap) conditions.forEach((_, i) => expect(holds(i, ranges.gap!)).toBe(false));
         for (const o of ranges?.overlaps ?? []) expect([holds(o.a, o.example), holds(o.b, o.example)]).toEqual([true, true]);
@@ -104,16 +104,16 @@ describe('looking conditions through', () => {
 
   it('takes into account what is known where a condition stands', () => {
     const n = (compare: 'less' | 'atLeast', literal: number): Condition => ({ compare, left: { ref: 'form.n' }, right: { literal } });
-    expect(examine([n('less', 3)], domain, [{ when: n('atLeast', 4), held: true }])?.possible).toEqual([false]);
-    expect(examine([n('less', 3)], domain, [{ when: n('atLeast', 3), held: false }])?.always).toEqual([true]);
+    expect(analyseCoverage([n('less', 3)], domain, [{ when: n('atLeast', 4), holds: true }])?.possible).toEqual([false]);
+    expect(analyseCoverage([n('less', 3)], domain, [{ when: n('atLeast', 3), holds: false }])?.always).toEqual([true]);
   });
 
   it('says that it does not know rather than guess: unknown places, texts in order, too many combinations', () => {
-    expect(examine([{ has: { ref: 'form.gone' } }], domain)).toBeUndefined();
-    expect(examine([{ compare: 'less', left: { ref: 'form.word' }, right: { literal: 'm' } }], domain)).toBeUndefined();
+    expect(analyseCoverage([{ has: { ref: 'form.gone' } }], domain)).toBeUndefined();
+    expect(analyseCoverage([{ compare: 'less', left: { ref: 'form.word' }, right: { literal: 'm' } }], domain)).toBeUndefined();
     const wide = (i: number): Condition => ({
       any: Array.from({ length: 8 }, (_, v) => ({ compare: 'is', left: { ref: `form.x${i}` }, right: { literal: v } })),
     });
-    expect(examine([{ all: [0, 1, 2, 3].map(wide) }], () => ({ type: 'number', optional: true }))).toBeUndefined();
+    expect(analyseCoverage([{ all: [0, 1, 2, 3].map(wide) }], () => ({ type: 'number', optional: true }))).toBeUndefined();
   });
 });

@@ -15,7 +15,7 @@ export interface Domain {
 export type Example = Record<string, Value>;
 
 /** What conditions tried one after another can do, within what their places can hold. */
-export interface Ranges {
+export interface Coverage {
   /** Whether some values make each condition hold. */
   possible: boolean[];
   /** Whether some values make it hold while no earlier one does. */
@@ -31,7 +31,7 @@ export interface Ranges {
 /** What is known to hold, or not to hold, wherever a condition is asked. */
 export interface Known {
   when: Condition;
-  held: boolean;
+  holds: boolean;
 }
 
 /** More combinations than this are not looked through. */
@@ -43,7 +43,11 @@ const most = 50_000;
  * one value from each stretch between stated values stands for the whole stretch. Undefined when the places are not
  * known, the comparison has no such stretches (order of texts), or there are too many combinations.
  */
-export function examine(conditions: (Condition | undefined)[], domain: (ref: string) => Domain | undefined, given: Known[] = []): Ranges | undefined {
+export function analyseCoverage(
+  conditions: (Condition | undefined)[],
+  domain: (ref: string) => Domain | undefined,
+  given: Known[] = [],
+): Coverage | undefined {
   // What is known about places that cannot be looked through narrows nothing; the rest is looked through all the same.
   given = given.filter((g) => conditionReferences(g.when).every((ref) => domain(ref) !== undefined && !rowType(domain(ref)!.type)));
   const all = [...conditions.filter((c) => c !== undefined), ...given.map((g) => g.when)];
@@ -62,8 +66,8 @@ export function examine(conditions: (Condition | undefined)[], domain: (ref: str
   }
   if ([...places.values()].reduce((n, v) => n * v.length, 1) > most) return undefined;
   const tests = conditions.map((c) => (c ? compile(c) : () => false));
-  const known = given.map((g) => ({ test: compile(g.when), held: g.held }));
-  const result: Ranges = {
+  const known = given.map((g) => ({ test: compile(g.when), holds: g.holds }));
+  const result: Coverage = {
     possible: tests.map(() => false),
     first: tests.map(() => false),
     always: tests.map(() => true),
@@ -72,7 +76,7 @@ export function examine(conditions: (Condition | undefined)[], domain: (ref: str
   };
   for (const example of combinations([...places])) {
     const read = (ref: string) => example[ref];
-    if (!known.every((k) => k.test(read) === k.held)) continue;
+    if (!known.every((k) => k.test(read) === k.holds)) continue;
     const taken: number[] = [];
     tests.forEach((test, i) => {
       if (!test(read)) result.always[i] = false;

@@ -1,18 +1,18 @@
 import { own } from '../boundary/index.ts';
 import { walk, type Plan } from '../plans/index.ts';
 import {
-  find,
+  activeStepOf,
   finish,
   newLane,
   roomOf,
   rootScope,
   runaway,
   tellRequester,
-  underWay,
+  activeSteps,
   type Activity,
   type Block,
   type Effect,
-  type Go,
+  type RunContext,
   type IgnoredReason,
   type Lane,
   type Scope,
@@ -34,22 +34,22 @@ import { beginUndo, lateAnswer, undoEvent } from './undo.ts';
  */
 export function advance(plan: Plan, state: RunState, event: RunEvent, now: string): { state: RunState; effects: Effect[] } {
   const next = copyOf(state);
-  const go: Go = { plan, state: next, now, effects: [], steps: 0, run: (b, l, s) => runBlock(go, b, l, s), room: roomOf };
-  const ignored = apply(go, event);
+  const context: RunContext = { plan, state: next, now, effects: [], steps: 0, run: (b, l, s) => runBlock(context, b, l, s), room: roomOf };
+  const ignored = apply(context, event);
   if (ignored) return { state, effects: [{ effect: 'ignored', reason: ignored }] };
   const wasOpen = state.status !== 'ended';
-  if (go.state.status === 'open') settle(go);
-  if (wasOpen) beginUndo(go);
-  return { state: go.state, effects: stillWanted(go) };
+  if (context.state.status === 'open') settle(context);
+  if (wasOpen) beginUndo(context);
+  return { state: context.state, effects: stillWanted(context) };
 }
 
 /** What is to be done, without the instants that nobody waits for any more: their step ended in the same breath. */
-function stillWanted(go: Go): Effect[] {
-  if (!go.effects.some((e) => e.effect === 'reckon')) return go.effects;
-  const open = new Set([...underWay(go)].map((h) => h.activity.key));
-  return go.effects.filter(
+function stillWanted(context: RunContext): Effect[] {
+  if (!context.effects.some((e) => e.effect === 'reckon')) return context.effects;
+  const open = new Set([...activeSteps(context)].map((h) => h.activity.key));
+  return context.effects.filter(
     (e, i) =>
-      e.effect !== 'reckon' || (open.has(e.key) && !go.effects.slice(i).some((later) => later.effect === 'cancelTimers' && later.key === e.key)),
+      e.effect !== 'reckon' || (open.has(e.key) && !context.effects.slice(i).some((later) => later.effect === 'cancelTimers' && later.key === e.key)),
   );
 }
 
@@ -59,59 +59,59 @@ export function replay(plan: Plan, events: { event: RunEvent; at: string }[], fr
 }
 
 /** Moves everything on as far as it goes: what was added first, since milestones and the end wait for it. */
-function settle(go: Go): void {
-  const { state } = go;
+function settle(context: RunContext): void {
+  const { state } = context;
   for (const addition of state.additions ?? []) {
-    const settled = runBlock(go, [addition.step], addition.lane, rootScope(state));
+    const settled = runBlock(context, [addition.step], addition.lane, rootScope(state));
     if (settled === 'over') return;
     if (settled === 'done') state.additions = state.additions!.filter((a) => a !== addition);
   }
   if (state.additions?.length === 0) delete state.additions;
-  if (runBlock(go, go.plan.steps, state.root, rootScope(state)) !== 'done' || state.status !== 'open') return;
-  if (!state.additions) finish(go, 'fulfilled');
+  if (runBlock(context, context.plan.steps, state.root, rootScope(state)) !== 'done' || state.status !== 'open') return;
+  if (!state.additions) finish(context, 'fulfilled');
 }
 
 /** Takes the event into the activity it is for; the settling afterwards moves the plan on. */
-function apply(go: Go, event: RunEvent): IgnoredReason | undefined {
-  const { state } = go;
-  if (event.type === 'begin') return begin(go, event);
-  if (event.type === 'answered' && lateAnswer(go, event.key, event.outputs, event.changed ?? true)) return undefined;
+function apply(context: RunContext, event: RunEvent): IgnoredReason | undefined {
+  const { state } = context;
+  if (event.type === 'begin') return begin(context, event);
+  if (event.type === 'answered' && lateAnswer(context, event.key, event.outputs, event.changed ?? true)) return undefined;
   const undoing = state.undoing?.current;
   if (undoing && 'key' in event && event.key === undoing.key)
-    return undoEvent(go, undoing, event as Parameters<typeof undoEvent>[2]) ? undefined : 'not-open';
+    return undoEvent(context, undoing, event as Parameters<typeof undoEvent>[2]) ? undefined : 'not-open';
   if (state.status !== 'open') return state.status === 'ended' ? 'ended' : 'not-open';
   if (event.type === 'withdrawn') {
     if (event.person !== state.request?.requester.person) return 'not-yours';
     if (state.noReturn) return 'no-return';
-    finish(go, 'withdrawn', 'Withdrawn by the requester.');
+    finish(context, 'withdrawn', 'Withdrawn by the requester.');
     return undefined;
   }
-  if (event.type === 'added') return add(go, event);
-  const here = find(go, event.key);
-  if (!here) return 'not-open';
-  return byHand.has(event.type) && here.activity.phase !== 'stuck' ? 'not-open' : applyTo(go, here, event);
+  if (event.type === 'added') return add(context, event);
+  const active = activeStepOf(context, event.key);
+  if (!active) return 'not-open';
+  return byHand.has(event.type) && active.activity.phase !== 'stuck' ? 'not-open' : applyTo(context, active, event);
 }
 const byHand = new Set(['retried', 'skipped', 'takenOver']);
 
-function begin(go: Go, event: Extract<RunEvent, { type: 'begin' }>): IgnoredReason | undefined {
-  const { state } = go;
+function begin(context: RunContext, event: Extract<RunEvent, { type: 'begin' }>): IgnoredReason | undefined {
+  const { state } = context;
   if (state.status !== 'new') return 'begun-already';
   state.status = 'open';
   const { requester, number, zone, causes } = event;
-  state.request = { requester, number, zone, opened: go.now, ...(causes && { causes }) };
+  state.request = { requester, number, zone, opened: context.now, ...(causes && { causes }) };
   state.answers = event.answers;
   if ((causes?.length ?? 0) >= causeLimit) {
     const reason = `Cut: ${causeLimit} requests began each other in a chain (${[...new Set(causes)].join(', ')}).`;
-    tellRequester(go, 'begin', 'failed', reason);
-    finish(go, 'failed', reason);
+    tellRequester(context, 'begin', 'failed', reason);
+    finish(context, 'failed', reason);
   }
   return undefined;
 }
 
 /** A gate or task added by an agent: it opens at once, and the milestone it belongs to waits for it. */
-function add(go: Go, event: Extract<RunEvent, { type: 'added' }>): IgnoredReason | undefined {
-  const { state } = go;
-  if (event.to !== 'end' && (state.reached?.includes(event.to) || !isMilestone(go.plan.steps, event.to))) return 'milestone-ended';
+function add(context: RunContext, event: Extract<RunEvent, { type: 'added' }>): IgnoredReason | undefined {
+  const { state } = context;
+  if (event.to !== 'end' && (state.reached?.includes(event.to) || !isMilestone(context.plan.steps, event.to))) return 'milestone-ended';
   if (own(state.begun, event.step.id) !== undefined || state.additions?.some((a) => a.step.id === event.step.id)) return 'begun-already';
   (state.additions ??= []).push({ to: event.to, step: event.step, lane: newLane('added') });
   return undefined;
@@ -122,27 +122,27 @@ const isMilestone = (steps: Block, id: string): boolean =>
 // Settling
 
 /** Runs a block until it waits, is done, fails, or the run is over. Re-entrant: it picks up where the lane stands. */
-function runBlock(go: Go, block: Block, lane: Lane, scope: Scope): Settled {
+function runBlock(context: RunContext, block: Block, lane: Lane, scope: Scope): Settled {
   while (lane.at < block.length) {
     const step = block[lane.at]!;
     if (!lane.current) {
-      if (runaway(go)) return 'over';
-      lane.current = beginStep(go, step, scope);
+      if (runaway(context)) return 'over';
+      lane.current = beginStep(context, step, scope);
     }
-    const settled = settleStep(go, step, lane.current, scope);
-    if (settled !== 'done') return go.state.status === 'ended' ? 'over' : settled;
+    const settled = settleStep(context, step, lane.current, scope);
+    if (settled !== 'done') return context.state.status === 'ended' ? 'over' : settled;
     delete lane.current;
     lane.at++;
   }
   return 'done';
 }
 
-function settleStep(go: Go, step: Step, activity: Activity, scope: Scope): Settled {
-  if (go.state.status === 'ended') return 'over';
+function settleStep(context: RunContext, step: Step, activity: Activity, scope: Scope): Settled {
+  if (context.state.status === 'ended') return 'over';
   const { phase } = activity;
   if (phase === 'settled') return 'done';
   if (phase === 'failed') return { failed: activity };
-  const room = go.room(step);
+  const room = context.room(step);
   if (!room.settle || (phase !== 'inside' && !room.settlesIn?.includes(phase))) return 'waiting';
-  return room.settle(go, step, activity, scope);
+  return room.settle(context, step, activity, scope);
 }

@@ -1,7 +1,7 @@
 import { own } from '../boundary/index.ts';
 import { compile, conditionReferences } from '../conditions/index.ts';
 import type { Answers } from '../forms/index.ts';
-import { deepestPart, flowOf, open, outOfBlock, partSteps, reopens, type Plan } from '../plans/index.ts';
+import { deepestPart, flowOf, openWays, outOfBlock, partSteps, reopens, type Plan } from '../plans/index.ts';
 import { roomOf, type Block, type Flow, type Gate, type Step, type Wanted, type Way } from '../steps/index.ts';
 import { isReference, type Value } from '../values/index.ts';
 
@@ -64,7 +64,7 @@ export function agreements(plan: Plan, answers: Answers, requester: string): Agr
   function possible(ways: Way[], here: Here): { ways: Way[]; decided: boolean } {
     const can: Way[] = [];
     let decided = true;
-    for (const way of open(ways)) {
+    for (const way of openWays(ways)) {
       if (way.when && !isDecidable(way, here)) decided = false;
       else if (way.when && !compile(way.when)(read(here))) continue;
       else {

@@ -1,37 +1,44 @@
-import { defaultRetries, type Activity, type Given, type Go } from '../steps/index.ts';
+import { defaultRetries, type Activity, type Given, type RunContext } from '../steps/index.ts';
 import type { RunState } from './state.ts';
 
 /** Which of what was given can be taken back. */
 const undoable = (g: Given): boolean => g.undo !== undefined && g.undo !== 'none';
 
 /** Whether the end of this run takes back what it gave. */
-export const undoes = (go: Go): boolean =>
-  go.state.status === 'ended' && go.state.outcome !== undefined && (go.plan.undoWhen ?? []).some((o) => o === go.state.outcome);
+export const undoes = (context: RunContext): boolean =>
+  context.state.status === 'ended' && context.state.outcome !== undefined && (context.plan.undoWhen ?? []).some((o) => o === context.state.outcome);
 
 /** When the run has ended so: everything that was given, the last first. */
-export function beginUndo(go: Go): void {
-  if (!undoes(go)) return;
-  const waiting = (go.state.given ?? []).filter(undoable).reverse();
+export function beginUndo(context: RunContext): void {
+  if (!undoes(context)) return;
+  const waiting = (context.state.given ?? []).filter(undoable).reverse();
   if (waiting.length === 0) return;
-  go.state.undoing = { waiting };
-  next(go);
+  context.state.undoing = { waiting };
+  next(context);
 }
 
-function next(go: Go): void {
-  const { undoing } = go.state;
+function next(context: RunContext): void {
+  const { undoing } = context.state;
   const given = undoing?.waiting[0];
   if (!undoing || !given) {
-    delete go.state.undoing;
+    delete context.state.undoing;
     return;
   }
   const key = `undo:${given.key}`;
   undoing.current = { key, step: given.key, phase: 'calling' };
-  go.effects.push({ effect: 'began', key, step: given.key.replace(/#.*/, ''), kind: 'provision', name: `Undo: ${given.name}`, inputs: given.inputs });
-  call(go, given, undoing.current);
+  context.effects.push({
+    effect: 'began',
+    key,
+    step: given.key.replace(/#.*/, ''),
+    kind: 'provision',
+    name: `Undo: ${given.name}`,
+    inputs: given.inputs,
+  });
+  call(context, given, undoing.current);
 }
 
-const call = (go: Go, given: Given, activity: Activity) =>
-  go.effects.push({
+const call = (context: RunContext, given: Given, activity: Activity) =>
+  context.effects.push({
     effect: 'call',
     key: activity.key,
     action: given.undo!,
@@ -48,25 +55,25 @@ type UndoEvent =
   | { type: 'takenOver'; comment: string };
 
 /** What happens to the undo under way; false when the event does not fit. */
-export function undoEvent(go: Go, current: Activity, event: UndoEvent): boolean {
-  const { undoing } = go.state;
+export function undoEvent(context: RunContext, current: Activity, event: UndoEvent): boolean {
+  const { undoing } = context.state;
   const given = undoing?.waiting[0];
   if (!undoing || !given) return false;
   const over = (took: boolean, end: 'done' | 'skipped' | 'takenOver', note?: string) => {
     if (took) {
-      go.effects.push({ effect: 'tookBack', given });
-      go.state.given = (go.state.given ?? []).filter((g) => g.key !== given.key);
+      context.effects.push({ effect: 'tookBack', given });
+      context.state.given = (context.state.given ?? []).filter((g) => g.key !== given.key);
     }
-    go.effects.push({ effect: 'ended', key: current.key, end, outputs: {}, ...(note && { note }) });
+    context.effects.push({ effect: 'ended', key: current.key, end, outputs: {}, ...(note && { note }) });
     undoing.waiting.shift();
-    next(go);
+    next(context);
     return true;
   };
   if (event.type === 'answered' && current.phase === 'calling') return over(true, 'done');
   if (event.type === 'callFailed' && current.phase === 'calling') {
     current.phase = 'stuck';
     current.cause = event.cause;
-    go.effects.push({ effect: 'stuck', key: current.key, cause: event.cause });
+    context.effects.push({ effect: 'stuck', key: current.key, cause: event.cause });
     return true;
   }
   if (current.phase !== 'stuck') return false;
@@ -76,7 +83,7 @@ export function undoEvent(go: Go, current: Activity, event: UndoEvent): boolean 
   current.phase = 'calling';
   current.round = (current.round ?? 0) + 1;
   delete current.cause;
-  call(go, given, current);
+  call(context, given, current);
   return true;
 }
 
@@ -84,21 +91,21 @@ export function undoEvent(go: Go, current: Activity, event: UndoEvent): boolean 
  * The answer to a call that was cancelled under way came after all: what it gave is on record, and taken back
  * where the run has ended so.
  */
-export function lateAnswer(go: Go, key: string, outputs: RunState['outputs'][string], changed: boolean): boolean {
-  const { state } = go;
+export function lateAnswer(context: RunContext, key: string, outputs: RunState['outputs'][string], changed: boolean): boolean {
+  const { state } = context;
   const given = state.cancelled?.find((c) => c.key === key);
   if (!given) return false;
   state.cancelled = state.cancelled!.filter((c) => c !== given);
   if (!changed) return true;
   const full = { ...given, outputs };
   (state.given ??= []).push(full);
-  go.effects.push({ effect: 'gave', given: full });
-  if (!undoes(go) || !undoable(full)) return true;
+  context.effects.push({ effect: 'gave', given: full });
+  if (!undoes(context) || !undoable(full)) return true;
   // It was the last to be completed, so it is the next to be taken back: behind the one under way.
   if (state.undoing) state.undoing.waiting.splice(state.undoing.current ? 1 : 0, 0, full);
   else {
     state.undoing = { waiting: [full] };
-    next(go);
+    next(context);
   }
   return true;
 }

@@ -2,7 +2,17 @@ import { z } from 'zod';
 import { isShallow, line } from '../boundary/index.ts';
 import { Duration } from '../calendar/index.ts';
 import { Form } from '../forms/index.ts';
-import { Plan, startPlaces, startPlacesOfPart, walk, walkPlaces, type Catalogue, type Finding, type Part, type Places } from '../plans/index.ts';
+import {
+  Plan,
+  startPlaces,
+  startPlacesOfPart,
+  walk,
+  analyseAssignment,
+  type Catalogue,
+  type Finding,
+  type Part,
+  type Places,
+} from '../plans/index.ts';
 import { fieldType } from '../forms/index.ts';
 import { Id, PersonValue, Reference, typeWords, ValueType } from '../values/index.ts';
 import { checkForm, checkItem, checkPlan } from '../checks/index.ts';
@@ -65,7 +75,7 @@ export const checkDefinition = (kind: ItemKind, d: ItemDefinition, catalogue: Ca
 
 /** What a part gives back has to be there at its end, and be of the kind it says. */
 function checkOutputs(d: ItemDefinition, catalogue: Catalogue): Finding[] {
-  const { end, anywhere } = walkPlaces(d.plan.steps, placesAtStart(d, 'part'), catalogue, () => undefined);
+  const { end, anywhere } = analyseAssignment(d.plan.steps, placesAtStart(d, 'part'), catalogue, () => undefined);
   return (d.outputs ?? []).flatMap((o): Finding[] => {
     const place = (end ?? anywhere).get(o.from.ref);
     const told = { severity: 'stops' as const, mend: 'Take it off the list of what the part gives back, or pick another value.' };

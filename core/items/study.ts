@@ -1,5 +1,5 @@
 import { workingMinutes } from '../calendar/index.ts';
-import { namingOf, sheetFacts, walkPlaces, type Catalogue, type Finding, type Place, type Places, type SheetFacts } from '../plans/index.ts';
+import { namingOf, sheetFacts, analyseAssignment, type Catalogue, type Finding, type Place, type Places, type SheetFacts } from '../plans/index.ts';
 import { checkDefinition, placesAtStart, type ItemDefinition, type ItemKind } from './definition.ts';
 
 /** What is worked out from a draft for whoever edits it. */
@@ -19,7 +19,7 @@ export interface Studied {
 /** Works out everything at once: the findings, what the sheet says, and the places around one step. */
 export function study(kind: ItemKind, definition: ItemDefinition, catalogue: Catalogue, step: string | undefined): Studied {
   const around = new Map<string, Places>();
-  const { anywhere, end } = walkPlaces(definition.plan.steps, placesAtStart(definition, kind), catalogue, (s, here, when) => {
+  const { anywhere, end } = analyseAssignment(definition.plan.steps, placesAtStart(definition, kind), catalogue, (s, here, when) => {
     if (s.id === step) around.set(when, new Map(here));
   });
   const promised = definition.promise === undefined ? undefined : workingMinutes(definition.promise);

@@ -2,9 +2,9 @@ import type { Naming } from '../conditions/index.ts';
 import { roomOf, type Catalogue } from '../steps/index.ts';
 import { branches, walk } from './blocks.ts';
 import { branchLine } from './outline.ts';
-import { readsOf } from './places.ts';
+import { referencesOf } from './places.ts';
 import type { Plan } from './plan.ts';
-import { analyseTime, ownMinutes } from './timing.ts';
+import { analyseTime, minutesOfStep } from './timing.ts';
 import { branchWords, partyWords, stepSentence } from './words.ts';
 
 /** What the sheet says of a step. */
@@ -49,7 +49,7 @@ export function sheetFacts(plan: Plan, naming: Naming, catalogue: Catalogue, pro
     const brief = roomOf(step).brief?.(step, naming);
     const begins = time.begins.get(step.id);
     const takes = new Map<string, { from: string; label: string }>();
-    for (const { ref } of readsOf(step, catalogue)) {
+    for (const { ref } of referencesOf(step, catalogue)) {
       const [head, from] = ref.split('.');
       if (head === 'steps' && from !== undefined) takes.set(ref, { from, label: naming.place(ref) });
     }
@@ -57,7 +57,7 @@ export function sheetFacts(plan: Plan, naming: Naming, catalogue: Catalogue, pro
       sentence: stepSentence(step, naming, catalogue),
       party,
       ...(brief !== undefined && { brief }),
-      minutes: ownMinutes(step),
+      minutes: minutesOfStep(step),
       ...(begins !== undefined && { begins }),
       critical: time.critical.has(step.id),
       takes: [...takes.values()],

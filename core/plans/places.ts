@@ -29,7 +29,7 @@ export const outputPlaces = (step: Step, catalogue: Catalogue): Place[] =>
   roomOf(step).outputs?.(step, catalogue, (part) => endOf(part, catalogue)) ?? [];
 
 /** Everything a step reads. */
-export const readsOf = (step: Step, catalogue: Catalogue): Reading[] => roomOf(step).reads?.(step, catalogue) ?? [];
+export const referencesOf = (step: Step, catalogue: Catalogue): Reading[] => roomOf(step).reads?.(step, catalogue) ?? [];
 
 const ends = new WeakMap<Part, Places>();
 /** What holds at the end of a part; worked out once for each part. */
@@ -37,7 +37,7 @@ export function endOf(part: Part, catalogue: Catalogue): Places {
   if (!ends.has(part)) {
     // Set first: a part that uses itself finds nothing, instead of going on for ever.
     ends.set(part, new Map());
-    ends.set(part, walkPlaces(part.steps, startPlacesOfPart(part), catalogue, () => undefined).end ?? new Map());
+    ends.set(part, analyseAssignment(part.steps, startPlacesOfPart(part), catalogue, () => undefined).end ?? new Map());
   }
   return ends.get(part)!;
 }
@@ -57,7 +57,7 @@ type Visit = (step: Step, here: Places, when: 'before' | 'test') => void;
  * What is known of an answer holds only until approvers may correct it or its form may come back: after such a gate, and
  * beside one in another branch or round, an answer is as certain as the form alone makes it.
  */
-export function walkPlaces(steps: Block, start: Places, catalogue: Catalogue, visit: Visit): { end: Places | undefined; anywhere: Places } {
+export function analyseAssignment(steps: Block, start: Places, catalogue: Catalogue, visit: Visit): { end: Places | undefined; anywhere: Places } {
   const anywhere: Places = new Map(start);
   const know = (places: Place[]) => places.forEach((p) => anywhere.set(p.ref, p));
 
@@ -67,7 +67,7 @@ export function walkPlaces(steps: Block, start: Places, catalogue: Catalogue, vi
     for (const ref of here.keys()) if (ref.startsWith('form.')) here.set(ref, start.get(ref) ?? here.get(ref)!);
     return here;
   };
-  const learn = (here: Places, refs: string[]): Places => sure(here, beside > 0 ? refs.filter((ref) => !ref.startsWith('form.')) : refs);
+  const learn = (here: Places, refs: string[]): Places => markCertain(here, beside > 0 ? refs.filter((ref) => !ref.startsWith('form.')) : refs);
   const during = <T>(reopened: boolean, act: () => T): T => {
     if (reopened) beside++;
     try {
@@ -112,11 +112,11 @@ export function walkPlaces(steps: Block, start: Places, catalogue: Catalogue, vi
         const failed: string[] = [];
         const outs = flow.ways.map((way) => {
           if (way.ends) return undefined;
-          const inside = sure(
+          const inside = markCertain(
             copy(here),
             (way.certain ?? []).map((name) => `steps.${step.id}.${name}`),
           );
-          learn(inside, [...failed, ...(way.when ? sureUnder(here, way.when) : [])]);
+          learn(inside, [...failed, ...(way.when ? certainUnder(here, way.when) : [])]);
           if (way.when) failed.push(...impliedByFailing(way.when));
           const out = block(way.block, inside);
           return way.never ? undefined : out;
@@ -162,7 +162,7 @@ export function walkPlaces(steps: Block, start: Places, catalogue: Catalogue, vi
         if (!after) return undefined;
         visit(step, after, 'test');
         const set = flow.cut ? join([after, copy(here)], here)! : after;
-        return withOwn(flow.until ? learn(set, sureUnder(set, flow.until)) : set);
+        return withOwn(flow.until ? learn(set, certainUnder(set, flow.until)) : set);
       }
       case 'tried': {
         const body = block(flow.body.block, copy(here));
@@ -186,14 +186,14 @@ export function walkPlaces(steps: Block, start: Places, catalogue: Catalogue, vi
 /** The places before each step; for tests and reports, where every step is looked at. */
 export function placesByStep(plan: Plan, form: Form, catalogue: Catalogue): { at: Map<string, Places>; anywhere: Places } {
   const at = new Map<string, Places>();
-  const { anywhere } = walkPlaces(plan.steps, startPlaces(form), catalogue, (step, here, when) => {
+  const { anywhere } = analyseAssignment(plan.steps, startPlaces(form), catalogue, (step, here, when) => {
     if (when === 'before') at.set(step.id, new Map(here));
   });
   return { at, anywhere };
 }
 
 /** The places that have a value for certain wherever a condition holds. */
-export function sureUnder(places: Places, when: Condition): string[] {
+export function certainUnder(places: Places, when: Condition): string[] {
   const found = impliedPresent(when);
   const holding = conjuncts(when);
   const said = new Set(holding.map((c) => JSON.stringify(c)));
@@ -208,7 +208,7 @@ export function sureUnder(places: Places, when: Condition): string[] {
   return found;
 }
 
-function sure(places: Places, refs: string[]): Places {
+function markCertain(places: Places, refs: string[]): Places {
   for (const ref of refs) {
     const place = places.get(ref);
     if (place && !place.always) places.set(ref, { ...place, always: true });

@@ -6,7 +6,7 @@ import type { Plan } from './plan.ts';
 import { deepestPart, outOfBlock, partSteps } from './ways.ts';
 
 /** Expected working minutes of a step alone, without the blocks it holds. */
-export const ownMinutes = (step: Step): number => roomOf(step).minutes?.(step) ?? meanMinutes(step.expected);
+export const minutesOfStep = (step: Step): number => roomOf(step).minutes?.(step) ?? meanMinutes(step.expected);
 const ownVariance = (step: Step): number => (roomOf(step).minutes?.(step) === undefined ? varianceMinutes(step.expected) : 0);
 
 /** How long a plan is expected to take. */
@@ -47,7 +47,7 @@ export function networkOf(plan: Plan, catalogue?: Catalogue): NetworkActivity[] 
     let after = before;
     for (const step of steps) {
       const id = prefix + step.id;
-      activities.push({ id, mean: ownMinutes(step), variance: ownVariance(step), after });
+      activities.push({ id, mean: minutesOfStep(step), variance: ownVariance(step), after });
       const flow = flowOf(step);
       if (flow.is === 'ends') return undefined;
       const inside = waysOn(step, part, depth);
@@ -120,7 +120,7 @@ const expectedBlock = (steps: Block, part: PartSteps, depth: number): Moments =>
 
 function expectedStep(step: Step, part: PartSteps, depth: number): Moments {
   const flow = flowOf(step);
-  const own: Moments = { mean: ownMinutes(step), variance: ownVariance(step), on: flow.is === 'ends' ? 0 : 1 };
+  const own: Moments = { mean: minutesOfStep(step), variance: ownVariance(step), on: flow.is === 'ends' ? 0 : 1 };
   if (flow.is === 'inside') return then(own, waysOn(step, part, depth).map((b) => expectedBlock(b, part, depth + 1))[0] ?? nothing);
   const ways = onward(step).map((w) => ({ share: w.share, ...expectedBlock(w.block, part, depth) }));
   if (ways.length === 0) return own;

@@ -10,7 +10,7 @@ export interface Out {
 }
 
 /** What is taken as known when ways are looked at. */
-export interface Asked {
+export interface Assumptions {
   /** A gate lets pass: only the way that is agreed to, and what its own blocks lead to, is looked at. */
   granted?: boolean;
   /** The way that is taken, where it is known already. */
@@ -27,13 +27,13 @@ const each = (outs: Out[]): Out => ({ may: outs.every((o) => o.may), must: outs.
 export const deepestPart = 8;
 
 /** The ways that can be taken as things are set. */
-export const open = (ways: Way[]): Way[] => ways.filter((w) => !w.never);
+export const openWays = (ways: Way[]): Way[] => ways.filter((w) => !w.never);
 
 /** Where a block leads: the one answer that findings about paths, timing and agreements read. */
-export const outOfBlock = (block: Block, asked: Asked = {}, depth = 0): Out => each(block.map((step) => outOfStep(step, asked, depth)));
+export const outOfBlock = (block: Block, asked: Assumptions = {}, depth = 0): Out => each(block.map((step) => outOfStep(step, asked, depth)));
 
 /** The same for one step. */
-export function outOfStep(step: Step, asked: Asked = {}, depth = 0): Out {
+export function outOfStep(step: Step, asked: Assumptions = {}, depth = 0): Out {
   const of = (block: Block) => outOfBlock(block, asked, depth);
   const flow = flowOf(step);
   switch (flow.is) {
@@ -44,7 +44,7 @@ export function outOfStep(step: Step, asked: Asked = {}, depth = 0): Out {
     case 'one': {
       const agreed = asked.granted ? flow.ways.find((w) => w.agreed) : undefined;
       const taken = agreed ?? asked.taken?.(step, flow.ways);
-      return any((taken ? [taken] : open(flow.ways)).map((w) => (w.ends ? ends : of(w.block))));
+      return any((taken ? [taken] : openWays(flow.ways)).map((w) => (w.ends ? ends : of(w.block))));
     }
     case 'tried':
       return any([flow.body, ...flow.instead].map((w) => of(w.block)));
@@ -92,7 +92,7 @@ export function follow<F>(steps: Block, from: F, by: Followed<F>): F {
   function after(step: Step, before: F, shown: Step | undefined, depth: number): F {
     const fact = by.at(step, before, shown ?? step);
     const of = (w: Way) => (w.ends ? by.nothing : run(w.block, w.agreed ? (by.agreed?.(fact) ?? fact) : fact, shown, depth));
-    const one = (ways: Way[]) => open(ways).map(of).reduce(by.either, by.nothing);
+    const one = (ways: Way[]) => openWays(ways).map(of).reduce(by.either, by.nothing);
     const flow = flowOf(step);
     switch (flow.is) {
       case 'on':

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { line, own } from '../boundary/index.ts';
-import { compile, Condition, conditionReferences, examine, type Domain } from '../conditions/index.ts';
+import { compile, Condition, conditionReferences, analyseCoverage, type Domain } from '../conditions/index.ts';
 import { GateRule } from '../plans/index.ts';
 import { Id, Key, PersonValue, ValueType, type Value } from '../values/index.ts';
 import { mismatches } from '../checks/index.ts';
@@ -72,7 +72,7 @@ export function checkPolicy(policy: Policy): string[] {
     for (const wrong of mismatches(when, places)) found.push(`Line ${i + 1} ${wrong}.`);
   });
   const always = policy.lines.some((l) => !l.when);
-  const ranges = examine(
+  const ranges = analyseCoverage(
     policy.lines.map((l) => l.when),
     domain,
   );

@@ -8,7 +8,7 @@ import type { Finding } from './finding.ts';
 import type { Flow } from './flow.ts';
 import type { Part } from './part-definition.ts';
 import type { Place, Places, Reading } from './place.ts';
-import type { Go, Here, Scope, Settled } from './run/context.ts';
+import type { RunContext, ActiveStep, Scope, Settled } from './run/context.ts';
 import type { IgnoredReason, Wanted } from './run/effect.ts';
 import type { StepEvent } from './run/event.ts';
 import type { Activity, Lane } from './run/state.ts';
@@ -90,30 +90,30 @@ export interface Room<S extends Base> {
   // Running
 
   /** What it reads when it begins, for the trace. */
-  inputs?: (go: Go, step: S, scope: Scope) => Record<string, Value>;
+  inputs?: (context: RunContext, step: S, scope: Scope) => Record<string, Value>;
   /** Its first move, and that of a stuck step tried again. */
-  start?: (go: Go, step: S, activity: Activity, scope: Scope) => void;
+  start?: (context: RunContext, step: S, activity: Activity, scope: Scope) => void;
   /** Moves it on as far as it goes, while its phase is `inside` or one of `settlesIn`. Left out: it waits for an event. */
-  settle?: (go: Go, step: S, activity: Activity, scope: Scope) => Settled;
+  settle?: (context: RunContext, step: S, activity: Activity, scope: Scope) => Settled;
   settlesIn?: readonly Activity['phase'][];
   /** Takes an event into it; gives why not, where it does not fit. Left out: no event is for it. */
-  on?: (go: Go, here: Here<S>, event: StepEvent) => IgnoredReason | undefined;
+  on?: (context: RunContext, active: ActiveStep<S>, event: StepEvent) => IgnoredReason | undefined;
   /** Takes the instant it asked for under this name; null: there is no such day. Left out: a timer of that name is set. */
-  reckoned?: (go: Go, here: Here<S>, name: string, at: string | null) => void;
+  reckoned?: (context: RunContext, active: ActiveStep<S>, name: string, at: string | null) => void;
   /** Closes what it has open with people and systems, when it is not needed any more. */
-  withdraw?: (go: Go, step: S, activity: Activity) => void;
+  withdraw?: (context: RunContext, step: S, activity: Activity) => void;
   /** Whether it may have set timers. */
   isTimed?: (step: S) => boolean;
   /** It counts as ended once a way is taken, though that way is still under way. */
   endsWhenTaken?: boolean;
   /** The block a lane of it runs, where that is not the branch of the lane's name. */
-  laneBlock?: (go: Go, step: S, lane: Lane) => Block;
+  laneBlock?: (context: RunContext, step: S, lane: Lane) => Block;
   /** What a lane of it sees, where that is not what the step itself sees. */
   laneScope?: (step: S, activity: Activity, lane: Lane, outer: Scope) => Scope;
   /** Nothing but what it waits for ends it: nobody skips it or takes it over. */
   isFirm?: boolean;
   /** Somebody did it by hand, with the values it would have given. */
-  doneByHand?: (go: Go, step: S, activity: Activity, outputs: Record<string, Value>) => void;
+  doneByHand?: (context: RunContext, step: S, activity: Activity, outputs: Record<string, Value>) => void;
 
   // Elsewhere
 

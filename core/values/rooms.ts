@@ -41,7 +41,7 @@ export type ListType = keyof typeof lists;
 export const roomOf = (type: SingleType): ValueRoom<Single> => rooms[type] as unknown as ValueRoom<Single>;
 
 /** What marks a value that is not a text, a number, or yes or no. */
-const marks: Record<string, SingleType> = {
+const discriminants: Record<string, SingleType> = {
   person: 'person',
   group: 'group',
   location: 'location',
@@ -54,6 +54,6 @@ const marks: Record<string, SingleType> = {
  * cannot be compared.
  */
 export function shapeOf(v: Single): SingleType {
-  if (typeof v === 'object') return marks[Object.keys(v).find((key) => Object.hasOwn(marks, key)) ?? ''] ?? 'text';
+  if (typeof v === 'object') return discriminants[Object.keys(v).find((key) => Object.hasOwn(discriminants, key)) ?? ''] ?? 'text';
   return typeof v === 'number' ? 'number' : typeof v === 'boolean' ? 'boolean' : 'text';
 }

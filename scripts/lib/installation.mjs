@@ -68,7 +68,7 @@ export const processes = (folder, env) => ({
   web: {
     name: 'The web process',
     command: process.execPath,
-    args: [...withParent, 'build/server/index.js'],
+    args: [...withParent, 'build/processes/web.js'],
     env,
     log: join(folder, 'logs/web.log'),
     ready: 'web ready',

@@ -132,7 +132,7 @@ const m = {
 const readers = ['designer', 'teamMember', 'auditor', 'administrator', 'technician'];
 const table: Record<string, Row> = {
   // What is asked, and what it waits for.
-  submitRequest: [all, (v) => m.submit.submitRequest(v, { itemId: at.item, revision: 1, answers: {}, onceKey: 'x' })],
+  submitRequest: [all, (v) => m.submit.submitRequest(v, { itemId: at.item, revision: 1, answers: {}, idempotencyKey: 'x' })],
   answerQuestion: [['requester'], (v) => m.requests.answerQuestion(v, { id: at.question, values: {} })],
   decide: [['approver'], (v) => m.approvals.decide(v, { approvalId: at.approval, decision: 'sendBack', comment: 'x' })],
   takeTask: [['administrator', ...team], (v) => m.tasks.takeTask(v, { id: at.task, give: true })],

@@ -73,8 +73,8 @@ it('a request under way keeps its number, answers, work and run; both of its hal
       (await rows(table)).map((r) => ({ ...r, manager_id: null })),
     );
   const [whole] = await w.query<{ row: Record<string, unknown> }>(
-    'select to_jsonb(k) || jsonb_build_object($2::text, u.seq, $3::text, u.state) as row from service_case k join run u on u.case_id = k.id where u.id = $1',
-    [id, 'seq', 'state'],
+    'select to_jsonb(k) || jsonb_build_object($2::text, u.seq, $3::text, u.state, $4::text, k.idempotency_key) as row from service_case k join run u on u.case_id = k.id where u.id = $1',
+    [id, 'seq', 'state', 'once_key'],
   );
   await put('request', [whole!.row]);
   await old.query("insert into role_grant (person_id, role) values ($1, 'fulfiller')", [w.id('tor')]);

@@ -18,7 +18,7 @@ import { stackOf } from './errors.ts';
 import { endLive, live } from '../live/route.ts';
 import { watch } from '../watchdog.ts';
 
-/** The web process. It keeps no state; any number may run behind one address. */
+/** A web process, started by `server/web.ts`. It keeps no state; any number may run behind one address. */
 const settings = useSettings(process.env);
 const app = express();
 app.disable('x-powered-by');
@@ -112,7 +112,6 @@ const server = app.listen(settings.PORT, '127.0.0.1', (error) => {
     log.fatal({ error: error.message }, 'the web process cannot listen');
     process.exit(1);
   }
-  console.log('web ready');
 });
 // A request that dribbles in does not hold a connection for ever.
 server.headersTimeout = 20_000;

@@ -11,7 +11,7 @@ import { ledger } from '../runs/ledger.ts';
 import { mayReadLedger } from '../runs/queries.ts';
 import { requestNumber } from '../words.ts';
 import { anywhere } from './like.ts';
-import { placesCalled } from './places.ts';
+import { destinationsCalled } from './destinations.ts';
 
 const few = 8;
 
@@ -47,7 +47,7 @@ export async function findAnything(viewer: Viewer, q: string, at?: string): Prom
   return [
     ...numbered,
     ...steps,
-    ...placesCalled(viewer, trimmed, open),
+    ...destinationsCalled(viewer, trimmed, open),
     ...offers.map((i) => ({ section: 'Ask for', label: i.name, detail: i.summary, to: `/counter/ask/${i.id}` })),
     ...drafts,
     ...policies,

@@ -10,7 +10,7 @@ import { approval, message, person } from '../db/schema/index.ts';
 import { log } from '../log.ts';
 import { sendChat } from '../systems/chat/client.ts';
 import { sendMail } from '../systems/mail/transport.ts';
-import { Refused } from '../systems/trouble.ts';
+import { PermanentError } from '../systems/errors.ts';
 import { addJobs } from '../runtime/jobs.ts';
 import { causeWords } from '../set-aside/put-aside.ts';
 
@@ -61,7 +61,7 @@ export async function deliverMail(id: string): Promise<void> {
   } catch (error) {
     const said = heard(causeWords(error), 1000);
     const attempts = row.m.attempts + 1;
-    const over = error instanceof Refused || attempts >= tries;
+    const over = error instanceof PermanentError || attempts >= tries;
     log.warn({ messageId: id, attempts, said, over }, 'mail not delivered');
     await db().transaction(async (tx) => {
       await tx

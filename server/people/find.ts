@@ -65,14 +65,14 @@ async function findTeams(q: string): Promise<Choice[]> {
 export type FoundKind = NamedKind | 'item';
 
 /** How each kind of named thing is found by a part of its name. */
-export const found: Record<FoundKind, (q: string) => Promise<Choice[]>> = {
+export const finders: Record<FoundKind, (q: string) => Promise<Choice[]>> = {
   item: findItems,
   person: findPeople,
   group: findGroups,
   location: findLocations,
   team: findTeams,
 };
-export const isFound = (kind: string): kind is FoundKind => Object.hasOwn(found, kind);
+export const isFound = (kind: string): kind is FoundKind => Object.hasOwn(finders, kind);
 
 /** A name as typed, without scripts: the one thing of its kind that is called exactly so. */
 export async function resolveName(kind: NamedKind, name: string): Promise<string | undefined> {

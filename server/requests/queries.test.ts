@@ -7,7 +7,7 @@ import { approvalsFor } from '../approvals/list.ts';
 import { approvalFor } from '../approvals/queries.ts';
 import { agreementSentences } from './agreements.ts';
 import { myRequest, myRequests } from './queries.ts';
-import { findPeople, found, resolveName } from '../people/find.ts';
+import { findPeople, finders, resolveName } from '../people/find.ts';
 import { trace } from '../runs/queries.ts';
 import { ledger } from '../runs/ledger.ts';
 import { draftOf } from '../items/queries.ts';
@@ -212,8 +212,8 @@ describe('find-anything', () => {
     await w.query('update person set active = false where user_name = $1', ['boss']);
     expect((await findPeople('boss')).length).toBe(0);
     await w.query('update person set active = true where user_name = $1', ['boss']);
-    expect((await found.group('TIDE')).map((g) => g.name)).toEqual(['tide-models']);
-    expect(await found.group('100%')).toEqual([]);
+    expect((await finders.group('TIDE')).map((g) => g.name)).toEqual(['tide-models']);
+    expect(await finders.group('100%')).toEqual([]);
   });
 
   it('takes a name typed out in full, and none that is unclear', async () => {

@@ -18,13 +18,13 @@ import { caseWords } from './answers.ts';
 
 interface Asked {
   viewer: Viewer;
-  input: { itemId: string; revision: number; answers: Record<string, unknown>; onceKey: string; causes?: string[] };
+  input: { itemId: string; revision: number; answers: Record<string, unknown>; idempotencyKey: string; causes?: string[] };
 }
 type Opened = Result<{ number: number }>;
 
 /**
  * Asks for an item: holds the answers against the published form, opens the request and begins its plan. The same form sent
- * twice (`onceKey`) is one request. What is asked for while others are being opened goes into one transaction with what else
+ * twice (`idempotencyKey`) is one request. What is asked for while others are being opened goes into one transaction with what else
  * came meanwhile.
  */
 export const submitRequest = (viewer: Viewer, input: Asked['input']): Promise<Opened> => open({ viewer, input });
@@ -57,10 +57,12 @@ interface Offer {
 
 /** What is offered under each item that is asked for, by its place in the list. */
 async function offeredTo(tx: Tx, all: Asked[]): Promise<Map<number, Offer>> {
-  const asked = all.flatMap(({ viewer, input }, nth) => (isId(input.itemId) ? [{ nth, item: input.itemId, by: viewer.id, key: input.onceKey }] : []));
+  const asked = all.flatMap(({ viewer, input }, nth) =>
+    isId(input.itemId) ? [{ nth, item: input.itemId, by: viewer.id, key: input.idempotencyKey }] : [],
+  );
   const { rows } = await tx.execute<Offer & { nth: number; [k: string]: unknown }>(sql`
     select a.nth, v.id as "revisionId", v.number as revision,
-      (select c.number from service_case c where c.requester_id = a.by and c.once_key = a.key) as earlier
+      (select c.number from service_case c where c.requester_id = a.by and c.idempotency_key = a.key) as earlier
     from jsonb_to_recordset(${JSON.stringify(asked)}::jsonb) as a(nth int, item uuid, by uuid, key text)
       join item i on i.id = a.item and i.kind = 'item' and i.archived_at is null
       join revision v on v.item_id = i.id and v.number = i.published_revision`);
@@ -89,7 +91,7 @@ async function hold(
   return held.ok ? { ...asked, offer, definition, answers: held.answers } : answersRefused(held.problems);
 }
 
-const onceFor = (h: Asked): string => `${h.viewer.id} ${h.input.onceKey}`;
+const onceFor = (h: Asked): string => `${h.viewer.id} ${h.input.idempotencyKey}`;
 
 /** Opens the cases with their runs and begins the plans; gives the number under each key, also where another sending of the same form had it. */
 async function begin(tx: Tx, all: Held[]): Promise<Map<string, number>> {
@@ -108,7 +110,7 @@ async function begin(tx: Tx, all: Held[]): Promise<Map<string, number>> {
     requester: h.viewer.id,
     answers: h.answers,
     words: caseWords(h.definition, h.answers, names),
-    key: h.input.onceKey,
+    key: h.input.idempotencyKey,
   }));
   // The cases, their runs and the entries in the log, in one go; nothing where the same form was sent twice at once.
   const { rows } = await tx.execute<{ id: string; case_id: string; number: string; requester: string; key: string }>(sql`
@@ -116,18 +118,18 @@ async function begin(tx: Tx, all: Held[]): Promise<Map<string, number>> {
       select * from jsonb_to_recordset(${JSON.stringify(given)}::jsonb)
         as g(nth int, item uuid, "revisionId" uuid, revision int, requester uuid, answers jsonb, words text, key text)
     ), made as (
-      insert into service_case (kind, item_id, revision_id, requester_id, answers, words, opened_at, once_key)
+      insert into service_case (kind, item_id, revision_id, requester_id, answers, words, opened_at, idempotency_key)
       select 'request', item, "revisionId", requester, answers, words, ${at.toISOString()}::timestamptz, key from given order by nth
-      on conflict do nothing returning id, number, revision_id, requester_id, once_key
+      on conflict do nothing returning id, number, revision_id, requester_id, idempotency_key
     ), begun as (
       insert into run (case_id, revision_id, began_at, state)
       select id, revision_id, ${at.toISOString()}::timestamptz, ${JSON.stringify(keptDocument(runFormat, state))}::jsonb from made returning id, case_id
     ), logged as (
       insert into change_log (actor_id, action, object, object_id, detail)
       select requester, 'ask', 'request', made.id::text, jsonb_build_object('number', number, 'revision', revision)
-      from made join given on requester = requester_id and key = once_key order by nth
+      from made join given on requester = requester_id and key = idempotency_key order by nth
     )
-    select begun.id, made.id as case_id, made.number, made.requester_id as requester, made.once_key as key
+    select begun.id, made.id as case_id, made.number, made.requester_id as requester, made.idempotency_key as key
     from begun join made on made.id = begun.case_id order by made.number`);
   // Nobody else knows of these runs yet: there is nothing to lock.
   const played = await deliverAll(
@@ -150,8 +152,8 @@ async function begin(tx: Tx, all: Held[]): Promise<Map<string, number>> {
   const others = given.filter((g) => !numbers.has(`${g.requester} ${g.key}`));
   if (others.length > 0) {
     const had = await tx.execute<{ number: string; requester: string; key: string }>(sql`
-      select c.number, c.requester_id as requester, c.once_key as key from service_case c
-      join jsonb_to_recordset(${JSON.stringify(others)}::jsonb) as g(requester uuid, key text) on c.requester_id = g.requester and c.once_key = g.key`);
+      select c.number, c.requester_id as requester, c.idempotency_key as key from service_case c
+      join jsonb_to_recordset(${JSON.stringify(others)}::jsonb) as g(requester uuid, key text) on c.requester_id = g.requester and c.idempotency_key = g.key`);
     for (const row of had.rows) numbers.set(`${row.requester} ${row.key}`, Number(row.number));
   }
   return numbers;

@@ -1,6 +1,6 @@
 import { and, eq, getTableColumns, inArray, isNotNull } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/pg-core';
-import { branchWords, findStep, namingOf, outputPlaces, rooms, startPlaces, walkPlaces, type StepKind } from '../../core/plans/index.ts';
+import { branchWords, findStep, namingOf, outputPlaces, rooms, startPlaces, analyseAssignment, type StepKind } from '../../core/plans/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
 import {
@@ -98,7 +98,7 @@ export async function trace(viewer: Viewer, number: number) {
   ];
   const names = await namesFor(db(), values, [...ignoredPeople, row.requesterId, ...messages.map((m) => m.toId)]);
   const catalogue = await catalogueFor(db(), definition);
-  const places = walkPlaces(definition.plan.steps, startPlaces(definition.form), catalogue, () => undefined).anywhere;
+  const places = analyseAssignment(definition.plan.steps, startPlaces(definition.form), catalogue, () => undefined).anywhere;
   const naming = namingOf(places, catalogue);
   const wants = (stepId: string) => {
     const step = findStep(definition.plan, stepId);

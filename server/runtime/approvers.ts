@@ -5,19 +5,19 @@ import type { Tx } from '../db/database.ts';
 import { policy, team } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 
-type Found = Omit<Extract<RunEvent, { type: 'found' }>, 'type' | 'key'>;
+type FoundApprovers = Omit<Extract<RunEvent, { type: 'found' }>, 'type' | 'key'>;
 
 /** Whom to look up: a query of ids with the order they are in (`nth`), or nobody; and what is known besides. */
 interface Sought {
   ids: SQL | undefined;
-  more?: Omit<Found, 'people'>;
+  more?: Omit<FoundApprovers, 'people'>;
 }
 
 /**
  * Answers a look-up as things are now: people who still work here, with delegate and manager. `stated`: somebody a gate
  * names for when nobody is found, of whom it is said who answers for them.
  */
-export async function lookUp(tx: Tx, wanted: Wanted, requester: string, stated?: string): Promise<Found> {
+export async function lookUp(tx: Tx, wanted: Wanted, requester: string, stated?: string): Promise<FoundApprovers> {
   const { ids, more } = await sought(tx, wanted, requester);
   const { people, answersForStated } = await candidates(tx, ids, stated !== undefined && isId(stated) ? stated : undefined);
   return { people, ...more, ...(stated !== undefined && { stated: answersForStated }) };

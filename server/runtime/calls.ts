@@ -4,7 +4,7 @@ import { db, type Tx } from '../db/database.ts';
 import { call, callTry } from '../db/schema/index.ts';
 import { log } from '../log.ts';
 import { action } from '../systems/index.ts';
-import { Refused } from '../systems/trouble.ts';
+import { PermanentError, TransientError } from '../systems/errors.ts';
 import { heard, own, setOwn } from '../../core/boundary/index.ts';
 import type { ActionSpec } from '../../core/plans/index.ts';
 import { isEmpty, isOfType, namedIn, typeWords, Value } from '../../core/values/index.ts';
@@ -49,8 +49,8 @@ async function attempt(row: typeof call.$inferSelect): Promise<Outcome> {
     return { ok: true, outputs, changed: unchangedWhen === undefined || own(outputs, unchangedWhen) !== true };
   } catch (error) {
     // Whatever a call runs into is an answer: nothing a system says may keep the call from being told.
-    if (error instanceof Error && (error.name === 'Refused' || error.name === 'Trouble'))
-      return { ok: false, said: heard(error.message, 1000), final: error instanceof Refused };
+    if (error instanceof PermanentError || error instanceof TransientError)
+      return { ok: false, said: heard(error.message, 1000), final: error instanceof PermanentError };
     // The database is away, or was: the call is made again when it is back, under the same key.
     if (isDatabaseTrouble(error)) throw error;
     return { ok: false, said: heard(`Unexpected: ${causeWords(error)}`, 1000), final: true };
@@ -63,14 +63,15 @@ async function outputsOf(spec: ActionSpec, answered: Record<string, Value>): Pro
   for (const o of spec.outputs) {
     const read = Value.safeParse(own(answered, o.name) ?? null);
     if (!read.success || !isOfType(read.data, o.type))
-      throw new Refused(`${spec.system} answered something as “${o.label}” that is not a ${typeWords[o.type]}.`);
-    if (isEmpty(read.data) && o.always) throw new Refused(`${spec.system} answered nothing as “${o.label}”.`);
+      throw new PermanentError(`${spec.system} answered something as “${o.label}” that is not a ${typeWords[o.type]}.`);
+    if (isEmpty(read.data) && o.always) throw new PermanentError(`${spec.system} answered nothing as “${o.label}”.`);
     setOwn(outputs, o.name, read.data);
   }
   const exists = await existing(db(), Object.values(outputs));
   for (const o of spec.outputs)
     for (const { kind, id } of namedIn(own(outputs, o.name)))
-      if (!exists.has(`${kind} ${id}`)) throw new Refused(`${spec.system} answered a ${typeWords[kind]} as “${o.label}” that is not known here.`);
+      if (!exists.has(`${kind} ${id}`))
+        throw new PermanentError(`${spec.system} answered a ${typeWords[kind]} as “${o.label}” that is not known here.`);
   return outputs;
 }
 

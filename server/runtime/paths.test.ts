@@ -204,7 +204,7 @@ describe('a request to join a group', () => {
       itemId: item.id,
       revision: 1,
       answers: { group: { group: w.groupId('tide-models') }, reason: 'x', kind: 'daily' },
-      onceKey: 'same-screen',
+      idempotencyKey: 'same-screen',
     };
     const [a, b] = await Promise.all([submitRequest(w.viewer('tor'), input), submitRequest(w.viewer('tor'), input)]);
     expect(a.ok && b.ok && a.number === b.number).toBe(true);
@@ -212,8 +212,8 @@ describe('a request to join a group', () => {
 
   it('of many sent at once each gets its own answer: opened, refused, unknown, the same twice, and one the database cannot keep', async () => {
     const good = { group: { group: w.groupId('tide-models') }, reason: 'x', kind: 'daily' };
-    const send = (onceKey: string, answers: Record<string, unknown> = good, itemId = item.id, revision = 1, who = 'tor') =>
-      submitRequest(w.viewer(who), { itemId, revision, answers, onceKey });
+    const send = (idempotencyKey: string, answers: Record<string, unknown> = good, itemId = item.id, revision = 1, who = 'tor') =>
+      submitRequest(w.viewer(who), { itemId, revision, answers, idempotencyKey: idempotencyKey });
     const before = await w.query<{ n: number }>('select count(*)::int as n from service_case');
     // The first is under way when the others come, so that those go together.
     const results = await Promise.allSettled([
@@ -261,10 +261,10 @@ describe('a request to join a group', () => {
       itemId: item.id,
       revision: 1,
       answers: { group: { group: 'not-a-group' }, kind: 'daily' },
-      onceKey: 'k',
+      idempotencyKey: 'k',
     });
     expect(result).toMatchObject({ ok: false, code: 'invalid', problems: [{ field: 'group' }, { field: 'reason' }] });
-    expect(await submitRequest(w.viewer('tor'), { itemId: item.id, revision: 7, answers: {}, onceKey: 'k' })).toMatchObject({
+    expect(await submitRequest(w.viewer('tor'), { itemId: item.id, revision: 7, answers: {}, idempotencyKey: 'k' })).toMatchObject({
       code: 'changed-meanwhile',
     });
     expect(await w.query('select count(*) as n from service_case')).toEqual(before);

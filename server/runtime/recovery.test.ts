@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { world, type World } from '../testing/world.ts';
-import { aliveness } from './aliveness.ts';
+import { liveness } from './liveness.ts';
 import { addJobs } from './jobs.ts';
 import { sweep } from './sweep.ts';
 import { decide } from '../approvals/commands.ts';
@@ -17,7 +17,7 @@ const clear = () => w.query('select graphile_worker.complete_jobs(array_agg(id))
 
 describe('a worker that dies', () => {
   it('has its jobs freed at once by whoever finds its advisory lock free, and only then', async () => {
-    const [dying, living] = [await aliveness(() => undefined), await aliveness(() => undefined)];
+    const [dying, living] = [await liveness(() => undefined), await liveness(() => undefined)];
     await dying.add('pool-dying');
     await living.add('pool-living');
     await addJobs(
@@ -39,7 +39,7 @@ describe('a worker that dies', () => {
         "select count(*)::int as n from pg_locks l join pg_stat_activity a using (pid) where l.locktype = 'advisory' and a.datname = current_database()",
       );
     await expect.poll(async () => (await held())[0]!.n, { timeout: 30_000 }).toBe(1);
-    const survivor = await aliveness(() => undefined);
+    const survivor = await liveness(() => undefined);
     expect(await survivor.recover()).toBe(1);
     expect((await jobs()).map((j) => j.locked_by).filter((l) => l === null)).toHaveLength(1);
     expect(await survivor.recover()).toBe(0);
@@ -49,7 +49,7 @@ describe('a worker that dies', () => {
   });
 
   it('that died before it could register is found by the age of its lock', async () => {
-    const alive = await aliveness(() => undefined);
+    const alive = await liveness(() => undefined);
     await addJobs(w.db(), 'mail', [{ payload: { messageId: 'x' }, key: 'mail:x' }]);
     await w.query("update graphile_worker._private_jobs set locked_at = now() - interval '10 seconds', locked_by = 'pool-unknown'");
     await alive.recover();
@@ -63,7 +63,7 @@ describe('a worker that dies', () => {
 
   it('tells its process when its own connection is lost', async () => {
     let lost = false;
-    const alive = await aliveness(() => (lost = true));
+    const alive = await liveness(() => (lost = true));
     await w.query(
       "select pg_terminate_backend(l.pid) from pg_locks l join pg_stat_activity a using (pid) where l.locktype = 'advisory' and a.datname = current_database()",
     );

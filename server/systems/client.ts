@@ -4,7 +4,7 @@ import https from 'node:https';
 import { isIP, type LookupFunction } from 'node:net';
 import ipaddr from 'ipaddr.js';
 import { heard, readJson } from '../../core/boundary/index.ts';
-import { Refused, Trouble } from './trouble.ts';
+import { PermanentError, TransientError } from './errors.ts';
 
 /** An outside system as it is registered: whom the sentences name, where it is, and what a call of it may cost. */
 export interface OutsideSystem {
@@ -35,7 +35,7 @@ export interface Answer {
 }
 
 /** Whether an address is not on the public network (the special ranges of RFC 6890, as ipaddr.js knows them). */
-export const isOwnNetwork = (address: string): boolean => ipaddr.process(address).range() !== 'unicast';
+export const isPrivateNetwork = (address: string): boolean => ipaddr.process(address).range() !== 'unicast';
 
 /**
  * One request to an outside system: the only door by which anything of ours calls out over HTTP. Bounded in time and in
@@ -45,8 +45,8 @@ export const isOwnNetwork = (address: string): boolean => ipaddr.process(address
 export function callOutside(system: OutsideSystem, asked: OutsideRequest): Promise<Answer> {
   const url = new URL(system.address.replace(/\/$/, '') + asked.path);
   const host = url.hostname.replace(/^\[|\]$/g, '');
-  if (isIP(host) && !system.ownNetwork && isOwnNetwork(host))
-    return Promise.reject(new Refused(`${system.name} is in the own network, which it is not registered for.`));
+  if (isIP(host) && !system.ownNetwork && isPrivateNetwork(host))
+    return Promise.reject(new PermanentError(`${system.name} is in the own network, which it is not registered for.`));
   const payload = asked.body === undefined ? undefined : JSON.stringify(asked.body);
   return new Promise((resolve, reject) => {
     const request = (url.protocol === 'https:' ? https : http).request(
@@ -65,22 +65,23 @@ export function callOutside(system: OutsideSystem, asked: OutsideRequest): Promi
         let size = 0;
         response.on('data', (piece: Buffer) => {
           size += piece.length;
-          if (size > system.mostBytes) request.destroy(new Refused(`${system.name} answered with more than ${megabytes(system.mostBytes)}.`));
+          if (size > system.mostBytes) request.destroy(new PermanentError(`${system.name} answered with more than ${megabytes(system.mostBytes)}.`));
           else pieces.push(piece);
         });
         response.on('end', () => {
           const status = response.statusCode ?? 0;
-          if (status >= 300 && status < 400) reject(new Refused(`${system.name} answered with a redirect to elsewhere, which is not followed.`));
+          if (status >= 300 && status < 400)
+            reject(new PermanentError(`${system.name} answered with a redirect to elsewhere, which is not followed.`));
           else resolve({ status, text: Buffer.concat(pieces).toString('utf8') });
         });
         response.on('error', reject);
       },
     );
     request.on('error', (error) => {
-      if (error instanceof Refused) return reject(error);
+      if (error instanceof PermanentError) return reject(error);
       const late = error.name === 'AbortError' || error.name === 'TimeoutError';
       reject(
-        new Trouble(
+        new TransientError(
           late ? `${system.name} did not answer within ${system.timeoutMs / 1000} s.` : `${system.name} cannot be reached (${error.message}).`,
         ),
       );
@@ -95,7 +96,7 @@ const megabytes = (bytes: number): string => (bytes === 1_000_000 ? 'a megabyte'
 const outsideOnly: LookupFunction = (host, options, done) => {
   lookup(host, { ...options, all: true }, (error, addresses) => {
     const first = addresses?.[0];
-    if (error || !first || addresses.some((a) => isOwnNetwork(a.address)))
+    if (error || !first || addresses.some((a) => isPrivateNetwork(a.address)))
       return done(error ?? new Error(`${host} leads into the own network, which this system is not registered for`), '', 4);
     if (options.all) return (done as unknown as (e: null, a: typeof addresses) => void)(null, addresses);
     return done(null, first.address, first.family);
@@ -106,7 +107,7 @@ const outsideOnly: LookupFunction = (host, options, done) => {
 export function jsonOf(system: OutsideSystem, answer: Answer): unknown {
   if (!answer.text) return undefined;
   const read = readJson(answer.text);
-  if (!read.ok) throw new Trouble(`${system.name} answered ${answer.status} with something that cannot be read. ${read.sentence}`);
+  if (!read.ok) throw new TransientError(`${system.name} answered ${answer.status} with something that cannot be read. ${read.sentence}`);
   return read.value;
 }
 

@@ -7,7 +7,7 @@ import { world, type World } from '../testing/world.ts';
 import { setSystemOwners } from '../consents/commands.ts';
 import { keepWebSystem } from './commands.ts';
 import { trace } from '../runs/queries.ts';
-import { isOwnNetwork } from './client.ts';
+import { isPrivateNetwork } from './client.ts';
 
 let w: World;
 beforeAll(async () => {
@@ -130,10 +130,10 @@ describe('HTTP systems', () => {
     if (!made.ok) throw new Error(made.sentence);
     answer = (res) => void res.json({ booking: { number: 7 } });
     expect((await run(made.id)).stuck_cause).toContain('own network');
-    expect(['10.1.2.3', '127.0.0.1', '169.254.1.1', '192.168.0.9', '::1', 'fe80::1', '::ffff:10.0.0.1'].map(isOwnNetwork)).toEqual(
+    expect(['10.1.2.3', '127.0.0.1', '169.254.1.1', '192.168.0.9', '::1', 'fe80::1', '::ffff:10.0.0.1'].map(isPrivateNetwork)).toEqual(
       Array(7).fill(true),
     );
-    expect(['93.184.216.34', '2606:2800:220:1::1'].map(isOwnNetwork)).toEqual([false, false]);
+    expect(['93.184.216.34', '2606:2800:220:1::1'].map(isPrivateNetwork)).toEqual([false, false]);
   });
 });
 

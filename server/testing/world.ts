@@ -108,7 +108,7 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
         itemId,
         revision: 1,
         answers: { group: { group: groupId }, reason: 'Tide tables', kind: 'daily', ...more },
-        onceKey: randomBytes(8).toString('hex'),
+        idempotencyKey: randomBytes(8).toString('hex'),
       });
       if (!made.ok) throw new Error(made.sentence);
       const [row] = await db()

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { readJson } from '../../../core/boundary/index.ts';
 import { idsIn, Value } from '../../../core/values/index.ts';
 import { agreementSentences } from '../../../server/requests/agreements.ts';
-import { asked, found, isId, signedIn } from '../session.server';
+import { asked, orNotFound, isId, signedIn } from '../session.server';
 import type { Route } from './+types/agreements';
 import { offeredItem } from '../../../server/items/offered.ts';
 
@@ -11,7 +11,7 @@ const Answers = z.record(z.string(), Value);
 /** The sentences about what must be agreed, for answers that are still being typed. */
 export async function loader({ context, request, params }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
-  const item = found(isId(params.itemId) ? await offeredItem(params.itemId) : undefined, 'This item');
+  const item = orNotFound(isId(params.itemId) ? await offeredItem(params.itemId) : undefined, 'This item');
   const given = readJson(asked(request, 'answers', 16_000) || '{}');
   const answers = Answers.safeParse(given.ok ? given.value : {});
   // Only well-formed ids are looked up.

@@ -7,7 +7,7 @@ import { agreementSentences } from '../../../server/requests/agreements.ts';
 import { Button } from '~/ui/button';
 import { FormFields } from '~/ui/form-fields';
 import { Refused } from '~/ui/problem';
-import { found, isId, posted, refused, signedIn } from '../session.server';
+import { orNotFound, isId, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/ask';
 import type { loader as agreementsLoader } from './agreements';
 import { answersFrom } from './answers.server';
@@ -19,34 +19,34 @@ export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderD
 
 export async function loader({ context, request, params }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
-  const item = found(isId(params.itemId) ? await offeredItem(params.itemId) : undefined, 'This item');
+  const item = orNotFound(isId(params.itemId) ? await offeredItem(params.itemId) : undefined, 'This item');
   const { name, summary, form } = item.definition;
   return {
     id: item.id,
     revision: item.revision,
     definition: { name, summary, form },
     agreed: await agreementSentences(viewer, item.definition, initialAnswers(form)),
-    onceKey: newToken(),
+    idempotencyKey: newToken(),
   };
 }
 
 export async function action({ context, request, params }: Route.ActionArgs) {
   const viewer = signedIn(context, request);
-  const item = found(isId(params.itemId) ? await offeredItem(params.itemId) : undefined, 'This item');
+  const item = orNotFound(isId(params.itemId) ? await offeredItem(params.itemId) : undefined, 'This item');
   const form = await posted(request);
   const { answers, names } = await answersFrom(form, item.definition.form);
   const result = await submitRequest(viewer, {
     itemId: item.id,
     revision: Number(form.get('revision')),
     answers,
-    onceKey: form.get('onceKey').slice(0, 100) || newToken(),
+    idempotencyKey: form.get('idempotencyKey').slice(0, 100) || newToken(),
   });
   if (!result.ok) return refused(result, { answers, names });
   return redirect(`/counter/requests/${result.number}?sent`);
 }
 
 export default function Ask({ loaderData, actionData }: Route.ComponentProps) {
-  const { id, revision, definition, onceKey } = loaderData;
+  const { id, revision, definition, idempotencyKey } = loaderData;
   const { form } = definition;
   const [answers, setAnswers] = useState<Answers>(() => actionData?.answers ?? initialAnswers(form));
   const [names, setNames] = useState<Record<string, string>>(() => actionData?.names ?? {});
@@ -70,7 +70,7 @@ export default function Ask({ loaderData, actionData }: Route.ComponentProps) {
       <Form method="post" noValidate className="grid gap-x-8 gap-y-6 lg:grid-cols-[minmax(0,1fr)_280px]">
         <div>
           <input type="hidden" name="revision" value={revision} />
-          <input type="hidden" name="onceKey" value={onceKey} />
+          <input type="hidden" name="idempotencyKey" value={idempotencyKey} />
           <FormFields
             form={form}
             answers={answers}

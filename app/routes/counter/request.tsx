@@ -6,13 +6,13 @@ import { myRequest } from '../../../server/requests/queries.ts';
 import { Button } from '~/ui/button';
 import { FormFields } from '~/ui/form-fields';
 import { Live } from '~/ui/live';
-import { Mark, RequestState } from '~/ui/mark';
+import { StateMark, RequestState } from '~/ui/state-mark';
 import { useOutcome } from '~/ui/outcome';
 import { Refused } from '~/ui/problem';
 import { standingWords } from '~/ui/standing';
 import { MessageWords } from '~/ui/rich-words';
 import { Time } from '~/ui/time';
-import { found, isId, numberIn, posted, refused, signedIn } from '../session.server';
+import { orNotFound, isId, numberIn, posted, refused, signedIn } from '../session.server';
 import { answersFrom } from './answers.server';
 import type { Route } from './+types/request';
 
@@ -21,7 +21,7 @@ export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
 export const meta: Route.MetaFunction = ({ params }) => [{ title: `R-${params.number} · Counter · Nessmoor` }];
 
 export async function loader({ context, request, params }: Route.LoaderArgs) {
-  return found(await myRequest(signedIn(context, request), numberIn(params.number)), 'This request');
+  return orNotFound(await myRequest(signedIn(context, request), numberIn(params.number)), 'This request');
 }
 
 export async function action({ context, request, params }: Route.ActionArgs) {
@@ -33,7 +33,7 @@ export async function action({ context, request, params }: Route.ActionArgs) {
     const result = await withdrawRequest(viewer, { number: numberIn(params.number) });
     return result.ok ? null : refused(result, { question: '', answers: {}, names: {} });
   }
-  const r = found(await myRequest(viewer, numberIn(params.number)), 'This request');
+  const r = orNotFound(await myRequest(viewer, numberIn(params.number)), 'This request');
   const asked = r.questions.find((q) => q.id === id);
   const { answers, names } = await answersFrom(form, { fields: asked?.fields ?? [] });
   const result = isId(id) ? await answerQuestion(viewer, { id, values: answers }) : undefined;
@@ -73,7 +73,7 @@ export default function RequestPage({ loaderData: r, ...props }: Route.Component
           <ol aria-label="Milestones" className="mt-3 flex flex-wrap gap-x-5 gap-y-1">
             {r.milestones.map((m) => (
               <li key={m.id} className={m.reached ? '' : 'text-faint'}>
-                <Mark kind={m.reached ? 'done' : 'empty'} size={12} /> {m.words}
+                <StateMark kind={m.reached ? 'done' : 'empty'} size={12} /> {m.words}
                 <span className="sr-only">{m.reached ? ' (reached)' : ' (to come)'}</span>
               </li>
             ))}
@@ -87,14 +87,14 @@ export default function RequestPage({ loaderData: r, ...props }: Route.Component
       <h2 className="mb-2 font-medium">What has happened</h2>
       <ol className="mb-6 border-l pl-4">
         <li className="mb-2">
-          <Mark kind="done" size={12} /> You asked{' '}
+          <StateMark kind="done" size={12} /> You asked{' '}
           <span className="text-faint">
             · <Time at={r.openedAt} />
           </span>
         </li>
         {r.steps.map((s) => (
           <li key={s.key} className="mb-2">
-            <Mark kind={s.stuck ? 'failed' : !s.endedAt ? 'half' : markOfEnd(s.end)} size={12} /> {s.name}
+            <StateMark kind={s.stuck ? 'failed' : !s.endedAt ? 'half' : markOfEnd(s.end)} size={12} /> {s.name}
             {s.end === 'withdrawn' && ' (no longer needed)'}
             {s.end === 'lapsed' && ' (nobody answered in time)'}
             {s.end === 'returned' && ' (sent back to you)'}

@@ -3,7 +3,7 @@ import { myRequests } from '../../../server/requests/queries.ts';
 import { ButtonLink } from '~/ui/button';
 import { Empty } from '~/ui/frame';
 import { Live } from '~/ui/live';
-import { RequestState } from '~/ui/mark';
+import { RequestState } from '~/ui/state-mark';
 import { standingWords } from '~/ui/standing';
 import { Time } from '~/ui/time';
 import { asked, numberIn, signedIn } from '../session.server';

@@ -3,7 +3,7 @@ import { decide } from '../../../server/approvals/commands.ts';
 import { approvalFor } from '../../../server/approvals/queries.ts';
 import { ApprovalSheet } from '~/ui/approval-sheet';
 import { useOutcome } from '~/ui/outcome';
-import { found, isId, posted, refused, signedIn } from '../session.server';
+import { orNotFound, isId, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/approval';
 import { decisionFrom } from './decision.server';
 
@@ -13,12 +13,12 @@ export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderD
 
 export async function loader({ context, request, params }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
-  return found(isId(params.id) ? await approvalFor(viewer, params.id) : undefined, 'This approval');
+  return orNotFound(isId(params.id) ? await approvalFor(viewer, params.id) : undefined, 'This approval');
 }
 
 export async function action({ context, request, params }: Route.ActionArgs) {
   const viewer = signedIn(context, request);
-  const asked = found(isId(params.id) ? await approvalFor(viewer, params.id) : undefined, 'This approval');
+  const asked = orNotFound(isId(params.id) ? await approvalFor(viewer, params.id) : undefined, 'This approval');
   const decision = await decisionFrom(await posted(request), asked.correctable);
   const result = await decide(viewer, { approvalId: params.id, ...decision });
   return result.ok ? null : refused(result, { comment: decision.comment });

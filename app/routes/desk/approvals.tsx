@@ -5,10 +5,10 @@ import { ListSheet } from '~/ui/frame';
 import { addressOf } from '~/ui/list/address';
 import { List } from '~/ui/list/list';
 import type { Cell } from '~/ui/list/table';
-import { Mark, type MarkKind } from '~/ui/mark';
+import { StateMark, type StateMarkKind } from '~/ui/state-mark';
 import { Time } from '~/ui/time';
 import { listFor } from '../list.server';
-import { found, signedIn } from '../session.server';
+import { orNotFound, signedIn } from '../session.server';
 import type { Route } from './+types/approvals';
 
 export { TroubleOnPage as ErrorBoundary } from '~/ui/trouble';
@@ -24,12 +24,12 @@ export async function loader({ context, request }: Route.LoaderArgs) {
     (asked) => approvalsFor(viewer, asked),
     (asked) => approvalCount(viewer, asked),
   );
-  return found(page, 'This list');
+  return orNotFound(page, 'This list');
 }
 
 type Row = Route.ComponentProps['loaderData']['list']['rows'][number];
 
-const answers: Record<Row['status'], { mark: MarkKind; words: string }> = {
+const answers: Record<Row['status'], { mark: StateMarkKind; words: string }> = {
   waiting: { mark: 'half', words: 'waits for you' },
   approved: { mark: 'done', words: 'approved' },
   declined: { mark: 'declined', words: 'declined' },
@@ -65,7 +65,7 @@ const cells: Record<string, Cell<Row>> = {
     wide: true,
     of: (r) => (
       <span className="inline-flex items-center gap-1.5">
-        <Mark kind={answers[r.status].mark} size={12} /> {answers[r.status].words}
+        <StateMark kind={answers[r.status].mark} size={12} /> {answers[r.status].words}
       </span>
     ),
   },

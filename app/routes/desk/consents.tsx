@@ -3,7 +3,7 @@ import { decideConsent } from '../../../server/consents/commands.ts';
 import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
 import { Empty, Page } from '~/ui/frame';
-import { Mark } from '~/ui/mark';
+import { StateMark } from '~/ui/state-mark';
 import { Refused } from '~/ui/problem';
 import { Time } from '~/ui/time';
 import { posted, refused, signedIn } from '../session.server';
@@ -48,7 +48,7 @@ export default function Consents({ loaderData: { consents, designs }, actionData
           {waiting.map((c) => (
             <li key={c.id} className="border-b py-4">
               <p className="flex items-center gap-2">
-                <Mark kind="half" />
+                <StateMark kind="half" />
                 {designs ? (
                   <Link to={`/workshop/items/${c.itemId}/plan`} className="font-serif text-lg hover:text-sea">
                     {c.item}
@@ -100,7 +100,7 @@ export default function Consents({ loaderData: { consents, designs }, actionData
             <ul className="border-t text-sm">
               {decided.map((c) => (
                 <li key={c.id} className="flex flex-wrap items-center gap-x-2 border-b py-1.5">
-                  <Mark kind={c.status === 'approved' ? 'done' : 'declined'} size={12} />
+                  <StateMark kind={c.status === 'approved' ? 'done' : 'declined'} size={12} />
                   <span className="min-w-0 flex-1">
                     {words[c.status]}: {c.item} may give “{c.label}”{c.comment && `, “${c.comment}”`}
                   </span>

@@ -4,7 +4,7 @@ import { decideByLink } from '../../../server/approvals/commands.ts';
 import { approvalByLink } from '../../../server/approvals/queries.ts';
 import { ApprovalSheet } from '~/ui/approval-sheet';
 import { ButtonLink } from '~/ui/button';
-import { Mark } from '~/ui/mark';
+import { StateMark } from '~/ui/state-mark';
 import { ReaderZone } from '~/ui/now';
 import { posted, refused, visitOf } from '../session.server';
 import type { Route } from './+types/decide';
@@ -41,7 +41,7 @@ export default function Decide({ loaderData: { approval }, actionData }: Route.C
       {actionData && 'done' in actionData ? (
         <div role="status">
           <h1 className="flex items-center gap-3 font-serif text-2xl">
-            <Mark kind={actionData.done === 'approve' ? 'done' : 'declined'} size={20} />{' '}
+            <StateMark kind={actionData.done === 'approve' ? 'done' : 'declined'} size={20} />{' '}
             {{ approve: 'Approved', decline: 'Declined', sendBack: 'Sent back' }[actionData.done]}
           </h1>
           <p className="my-4">Your answer was taken; the link is used up. You can close this page.</p>

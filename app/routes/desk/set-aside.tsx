@@ -2,10 +2,10 @@ import { Form, useNavigation } from 'react-router';
 import { settleSetAside } from '../../../server/set-aside/commands.ts';
 import { Button, ButtonLink } from '~/ui/button';
 import { Empty, Page } from '~/ui/frame';
-import { Mark } from '~/ui/mark';
+import { StateMark } from '~/ui/state-mark';
 import { Refused } from '~/ui/problem';
 import { Time } from '~/ui/time';
-import { anId, cursorIn, found, posted, refused, signedIn } from '../session.server';
+import { anId, cursorIn, orNotFound, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/set-aside';
 import { setAsideFor } from '../../../server/set-aside/queries.ts';
 
@@ -14,7 +14,7 @@ export { TroubleOnPage as ErrorBoundary } from '~/ui/trouble';
 export const meta = () => [{ title: 'Set aside · Desk · Nessmoor' }];
 
 export async function loader({ context, request }: Route.LoaderArgs) {
-  return found(await setAsideFor(signedIn(context, request), cursorIn(request, anId)), 'This list');
+  return orNotFound(await setAsideFor(signedIn(context, request), cursorIn(request, anId)), 'This list');
 }
 
 export async function action({ context, request }: Route.ActionArgs) {
@@ -44,7 +44,7 @@ export default function SetAside({ loaderData: { rows, next }, actionData }: Rou
             {rows.map((r) => (
               <li key={r.id} className="border-b py-3">
                 <p className="flex flex-wrap items-center gap-x-2">
-                  <Mark kind="failed" /> <span className="font-medium">{r.what}</span>
+                  <StateMark kind="failed" /> <span className="font-medium">{r.what}</span>
                   <span className="ml-auto text-sm text-faint">
                     {r.times > 1 && `${r.times} times, last `}
                     <Time at={r.lastAt} />

@@ -2,10 +2,10 @@ import { stuckCount, stuckSteps } from '../../../server/runs/stuck.ts';
 import { ListSheet } from '~/ui/frame';
 import { List } from '~/ui/list/list';
 import type { Cell } from '~/ui/list/table';
-import { Mark } from '~/ui/mark';
+import { StateMark } from '~/ui/state-mark';
 import { Time } from '~/ui/time';
 import { listFor } from '../list.server';
-import { found, signedIn } from '../session.server';
+import { orNotFound, signedIn } from '../session.server';
 import type { Route } from './+types/stuck';
 
 export { TroubleOnPage as ErrorBoundary } from '~/ui/trouble';
@@ -21,7 +21,7 @@ export async function loader({ context, request }: Route.LoaderArgs) {
     (asked) => stuckSteps(viewer, asked),
     (asked) => stuckCount(viewer, asked),
   );
-  return found(page, 'This list');
+  return orNotFound(page, 'This list');
 }
 
 type Row = Route.ComponentProps['loaderData']['list']['rows'][number];
@@ -33,7 +33,7 @@ const cells: Record<string, Cell<Row>> = {
     grows: true,
     of: (r) => (
       <span className="flex items-center gap-1.5 font-medium">
-        <Mark kind="failed" size={12} />
+        <StateMark kind="failed" size={12} />
         <span className="min-w-0 truncate" title={r.name}>
           {r.name}
         </span>

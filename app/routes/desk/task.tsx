@@ -8,7 +8,7 @@ import { has } from '../../../server/auth/viewer.ts';
 import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
 import { FormFields } from '~/ui/form-fields';
-import { Mark } from '~/ui/mark';
+import { StateMark } from '~/ui/state-mark';
 import { useNow } from '~/ui/now';
 import { useOutcome } from '~/ui/outcome';
 import { Picker, type Chosen } from '~/ui/picker';
@@ -16,7 +16,7 @@ import { Refused } from '~/ui/problem';
 import { RichWords } from '~/ui/rich-words';
 import { Time } from '~/ui/time';
 import { answersFrom } from '../counter/answers.server';
-import { found, isId, posted, refused, signedIn } from '../session.server';
+import { orNotFound, isId, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/task';
 import { teamChoices } from '../../../server/people/find.ts';
 import { Select } from '~/ui/select';
@@ -28,13 +28,13 @@ export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderD
 
 export async function loader({ context, request, params }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
-  const task = found(isId(params.id) ? await taskFor(viewer, params.id) : undefined, 'This task');
+  const task = orNotFound(isId(params.id) ? await taskFor(viewer, params.id) : undefined, 'This task');
   return { task, mayAdd: has(viewer, 'teamMember', 'administrator'), teams: await teamChoices() };
 }
 
 export async function action({ context, request, params }: Route.ActionArgs) {
   const viewer = signedIn(context, request);
-  const task = found(isId(params.id) ? await taskFor(viewer, params.id) : undefined, 'This task');
+  const task = orNotFound(isId(params.id) ? await taskFor(viewer, params.id) : undefined, 'This task');
   const form = await posted(request);
   const act = form.get('act');
   if (act === 'add') {
@@ -98,13 +98,13 @@ export default function Task({ loaderData: { task: t, mayAdd, teams }, ...props 
         <Refused sentence={failed?.act === 'add' || failed?.act === 'note' ? undefined : failed?.refusal.sentence} />
         {actionData && 'said' in actionData && (
           <p role="status" className="mb-3 flex items-center gap-2 text-moss">
-            <Mark kind="done" size={12} /> {actionData.said}
+            <StateMark kind="done" size={12} /> {actionData.said}
           </p>
         )}
       </div>
       {t.closedAt ? (
         <p role="status" className="my-4 flex items-center gap-2 border-l-3 border-moss bg-moss-wash px-3 py-2">
-          <Mark kind={t.result === 'done' ? 'done' : 'empty'} />
+          <StateMark kind={t.result === 'done' ? 'done' : 'empty'} />
           <span>
             {t.result === 'done' ? `Finished by ${t.doneBy ?? 'someone'}` : 'Not needed any more'}, <Time at={t.closedAt} />.
           </span>

@@ -16,7 +16,7 @@ import { useOutcome } from '~/ui/outcome';
 import { Refused } from '~/ui/problem';
 import { Time } from '~/ui/time';
 import { listFor } from '../list.server';
-import { found, posted, signedIn } from '../session.server';
+import { orNotFound, posted, signedIn } from '../session.server';
 import type { Route } from './+types/tasks';
 
 export { TroubleOnPage as ErrorBoundary } from '~/ui/trouble';
@@ -32,7 +32,7 @@ export async function loader({ context, request }: Route.LoaderArgs) {
     (asked) => tasksFor(viewer, asked),
     (asked) => taskCount(viewer, asked),
   );
-  return found(page, 'This list');
+  return orNotFound(page, 'This list');
 }
 
 /** Takes several at once; what somebody else was quicker with is said, and the rest is taken. */

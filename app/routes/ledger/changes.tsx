@@ -2,9 +2,9 @@ import { Form, Link } from 'react-router';
 import { changes, verifyLog } from '../../../server/changes/queries.ts';
 import { Button, ButtonLink } from '~/ui/button';
 import { Empty, Frame } from '~/ui/frame';
-import { Mark } from '~/ui/mark';
+import { StateMark } from '~/ui/state-mark';
 import { Time } from '~/ui/time';
-import { asked, found, numberIn, posted, signedIn } from '../session.server';
+import { asked, orNotFound, numberIn, posted, signedIn } from '../session.server';
 import type { Route } from './+types/changes';
 
 export { Trouble as ErrorBoundary } from '~/ui/trouble';
@@ -14,12 +14,12 @@ export const meta = () => [{ title: 'Log of changes · Ledger · Nessmoor' }];
 export async function loader({ context, request }: Route.LoaderArgs) {
   const object = /^[a-z-]{1,30}$/.exec(asked(request, 'object'))?.[0];
   const page = await changes(signedIn(context, request), { object, before: numberIn(asked(request, 'before')) || undefined });
-  return { ...found(page, 'The log of changes'), object };
+  return { ...orNotFound(page, 'The log of changes'), object };
 }
 
 /** Walking the whole chain takes a while: it is asked for, not done at every look. */
 export async function action({ context, request }: Route.ActionArgs) {
-  found(await changes(signedIn(context, request), { before: 1 }), 'The log of changes');
+  orNotFound(await changes(signedIn(context, request), { before: 1 }), 'The log of changes');
   await posted(request, 1000);
   return { verified: await verifyLog() };
 }
@@ -44,7 +44,7 @@ export default function Changes({ loaderData: { rows, next, object }, actionData
       </div>
       {v && (
         <p role="status" className={`mb-4 border-l-3 px-3 py-2 ${v.ok ? 'border-moss bg-moss-wash' : 'border-coral bg-coral-wash'}`}>
-          <Mark kind={v.ok ? 'done' : 'failed'} size={12} />{' '}
+          <StateMark kind={v.ok ? 'done' : 'failed'} size={12} />{' '}
           {v.ok ? (
             <>
               All {v.entries.toLocaleString('en')} entries are as they were written. The chain ends with{' '}

@@ -7,11 +7,11 @@ import { ListSheet, MarginLine, Place } from '~/ui/frame';
 import { List } from '~/ui/list/list';
 import type { Cell } from '~/ui/list/table';
 import { KeptViews } from '~/ui/list/views';
-import { RequestState } from '~/ui/mark';
+import { RequestState } from '~/ui/state-mark';
 import { standingWords } from '~/ui/standing';
 import { elapsed, Time } from '~/ui/time';
 import { listFor } from '../list.server';
-import { found, signedIn } from '../session.server';
+import { orNotFound, signedIn } from '../session.server';
 import type { Route } from './+types/runs';
 
 export { Trouble as ErrorBoundary } from '~/ui/trouble';
@@ -27,7 +27,7 @@ export async function loader({ context, request }: Route.LoaderArgs) {
     (asked) => ledger(viewer, asked),
     (asked) => ledgerCount(viewer, asked),
   );
-  return { ...found(page, 'The Ledger'), log: mayReadLog(viewer) };
+  return { ...orNotFound(page, 'The Ledger'), log: mayReadLog(viewer) };
 }
 
 type Row = Route.ComponentProps['loaderData']['list']['rows'][number];

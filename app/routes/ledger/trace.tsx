@@ -6,12 +6,12 @@ import { trace } from '../../../server/runs/queries.ts';
 import { Button } from '~/ui/button';
 import { Frame } from '~/ui/frame';
 import { Live } from '~/ui/live';
-import { Mark, RequestState, type MarkKind } from '~/ui/mark';
+import { StateMark, RequestState, type StateMarkKind } from '~/ui/state-mark';
 import { useOutcome } from '~/ui/outcome';
 import { Refused } from '~/ui/problem';
 import { MessageWords } from '~/ui/rich-words';
 import { elapsed, Time } from '~/ui/time';
-import { found, numberIn, posted, refused, signedIn } from '../session.server';
+import { orNotFound, numberIn, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/trace';
 import { Select } from '~/ui/select';
 
@@ -21,7 +21,7 @@ export const meta: Route.MetaFunction = ({ params }) => [{ title: `Trace of R-${
 
 export async function loader({ context, request, params }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
-  const run = found(await trace(viewer, numberIn(params.number)), 'This request');
+  const run = orNotFound(await trace(viewer, numberIn(params.number)), 'This request');
   return { run, mayRetry: has(viewer, 'teamMember', 'administrator'), maySkip: has(viewer, 'administrator') };
 }
 
@@ -117,7 +117,7 @@ export default function Trace({ loaderData, ...props }: Route.ComponentProps) {
           {run.outcome && (
             <li className="grid grid-cols-[172px_20px_minmax(0,1fr)] gap-x-3 border-b py-3 max-sm:grid-cols-[20px_minmax(0,1fr)]">
               <span className="max-sm:col-span-2 max-sm:pl-8">{run.endedAt && <Time at={run.endedAt} seconds />}</span>
-              <Mark kind="done" />
+              <StateMark kind="done" />
               <span>
                 Ended as <strong className="font-medium">{run.outcome}</strong>
               </span>
@@ -176,7 +176,7 @@ const endWords: Record<string, string> = {
   passed: 'passed by itself',
 };
 
-const markOf = (s: Step): MarkKind =>
+const markOf = (s: Step): StateMarkKind =>
   s.stuckCause
     ? 'failed'
     : !s.endedAt
@@ -201,7 +201,7 @@ function StepRow({ s, mayRetry, maySkip }: { s: Step; mayRetry: boolean; maySkip
         )}
       </span>
       <span className="pt-0.5">
-        <Mark kind={markOf(s)} />
+        <StateMark kind={markOf(s)} />
       </span>
       <div className="min-w-0">
         <h2>
@@ -359,7 +359,7 @@ function Work({ work }: { work: NonNullable<Step['work']> }) {
         <ul className="mt-1">
           {work.checklist.map((c) => (
             <li key={c.words}>
-              <Mark kind={c.checked ? 'done' : 'empty'} size={12} /> {c.words}
+              <StateMark kind={c.checked ? 'done' : 'empty'} size={12} /> {c.words}
               <span className="sr-only">{c.checked ? ' (checked off)' : ' (not checked off)'}</span>
             </li>
           ))}

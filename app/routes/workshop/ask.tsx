@@ -13,7 +13,7 @@ import { Labelled } from '~/ui/field';
 import { FormFields } from '~/ui/form-fields';
 import { useNameTaken } from '~/ui/item-name';
 import { NameField } from '~/ui/name-field';
-import { Mark } from '~/ui/mark';
+import { StateMark } from '~/ui/state-mark';
 import { Checkbox } from '~/ui/checkbox';
 
 export { Trouble as ErrorBoundary } from '~/ui/trouble';
@@ -111,7 +111,7 @@ export default function Ask() {
                   }}
                 >
                   <span className="block truncate">
-                    {bad && <Mark kind="failed" size={12} />} {f.label || 'Unnamed field'}
+                    {bad && <StateMark kind="failed" size={12} />} {f.label || 'Unnamed field'}
                   </span>
                   <span className="block text-xs text-faint">
                     {fieldKinds[f.kind].label}

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { saveDraft } from '../../../server/items/commands.ts';
 import { draftOf } from '../../../server/items/queries.ts';
-import { found, isId, postedJson, signedIn } from '../session.server';
+import { orNotFound, isId, postedJson, signedIn } from '../session.server';
 import type { Route } from './+types/draft';
 
 /** Larger than any plan of three hundred steps. */
@@ -11,7 +11,7 @@ const Envelope = z.object({ version: z.number().int(), draft: z.unknown() });
 
 /** The draft as JSON: read again after a conflict, saved while editing. */
 export async function loader({ context, request, params }: Route.LoaderArgs) {
-  const item = found(isId(params.id) ? await draftOf(signedIn(context, request), params.id) : undefined, 'This item');
+  const item = orNotFound(isId(params.id) ? await draftOf(signedIn(context, request), params.id) : undefined, 'This item');
   return Response.json({ draft: item.draft, version: item.version });
 }
 

@@ -6,7 +6,7 @@ import { toast } from 'sonner';
 import { draftOf } from '../../../server/items/queries.ts';
 import { DraftProvider, useDraftEditor, type DraftEditor, type SaveState } from '~/sheet/draft-editor';
 import { Button, ButtonLink } from '~/ui/button';
-import { found, isId, signedIn } from '../session.server';
+import { orNotFound, isId, signedIn } from '../session.server';
 import type { Route } from './+types/item';
 import { stops } from '../../../core/checks/index.ts';
 import { study } from '../../../core/items/index.ts';
@@ -16,7 +16,7 @@ export { Trouble as ErrorBoundary } from '~/ui/trouble';
 export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderData?.draft.name ?? 'Item'} · Workshop · Nessmoor` }];
 
 export async function loader({ context, request, params }: Route.LoaderArgs) {
-  const loaded = found(isId(params.id) ? await draftOf(signedIn(context, request), params.id) : undefined, 'This item');
+  const loaded = orNotFound(isId(params.id) ? await draftOf(signedIn(context, request), params.id) : undefined, 'This item');
   // The page can be drawn from this at once; what is worked out later comes from its web worker.
   const step = new URL(request.url).searchParams.get('step') ?? undefined;
   return { ...loaded, studied: study(loaded.kind, loaded.draft, loaded.catalogue, step) };

@@ -16,12 +16,12 @@ import type { Cell } from '~/ui/list/table';
 import { KeptViews } from '~/ui/list/views';
 import { useNameTaken } from '~/ui/item-name';
 import { NameField } from '~/ui/name-field';
-import { Mark } from '~/ui/mark';
+import { StateMark } from '~/ui/state-mark';
 import { Menu, MenuAct } from '~/ui/menu';
 import { Time } from '~/ui/time';
 import { WorkshopMargin } from '~/ui/workshop-margin';
 import { listFor } from '../list.server';
-import { asked, documentIn, found, isId, posted, refused, signedIn, type Posted } from '../session.server';
+import { asked, documentIn, orNotFound, isId, posted, refused, signedIn, type Posted } from '../session.server';
 import type { Route } from './+types/items';
 
 export { Trouble as ErrorBoundary } from '~/ui/trouble';
@@ -32,7 +32,7 @@ export async function loader({ context, request }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
   const kind = asked(request, 'kind') === 'part' ? 'part' : 'item';
   const page = await listFor(viewer, request, kind === 'part' ? 'parts' : 'items', (wanted) => itemsQuery(viewer, kind, wanted));
-  return { ...found(page, 'The Workshop'), kind } as const;
+  return { ...orNotFound(page, 'The Workshop'), kind } as const;
 }
 
 export async function action({ context, request }: Route.ActionArgs) {
@@ -92,7 +92,7 @@ const cells: Record<string, Cell<Row>> = {
     of: (i) => (
       <>
         <span className="inline-flex items-center gap-1.5">
-          <Mark kind={i.archivedAt ? 'held' : i.published ? 'done' : 'empty'} size={12} />
+          <StateMark kind={i.archivedAt ? 'held' : i.published ? 'done' : 'empty'} size={12} />
           {i.archivedAt ? 'Archived' : i.published ? `Revision ${i.published}` : 'Not yet'}
         </span>
         <span className="block text-faint">{i.publishedAt && <Time at={i.publishedAt} />}</span>

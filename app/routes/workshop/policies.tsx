@@ -11,7 +11,7 @@ import { KeptViews } from '~/ui/list/views';
 import { Time } from '~/ui/time';
 import { WorkshopMargin } from '~/ui/workshop-margin';
 import { listFor } from '../list.server';
-import { found, posted, refused, signedIn } from '../session.server';
+import { orNotFound, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/policies';
 
 export { Trouble as ErrorBoundary } from '~/ui/trouble';
@@ -20,7 +20,7 @@ export const meta = () => [{ title: 'Approval policies · Workshop · Nessmoor' 
 
 export async function loader({ context, request }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
-  return found(await listFor(viewer, request, 'policies', (asked) => policies(viewer, asked)), 'The Workshop');
+  return orNotFound(await listFor(viewer, request, 'policies', (asked) => policies(viewer, asked)), 'The Workshop');
 }
 
 export async function action({ context, request }: Route.ActionArgs) {

@@ -15,12 +15,12 @@ import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
 import { freshKey } from '~/ui/fresh-key';
 import { Frame } from '~/ui/frame';
-import { Mark } from '~/ui/mark';
+import { StateMark } from '~/ui/state-mark';
 import { Refused } from '~/ui/problem';
 import { Time } from '~/ui/time';
 import { NumberField } from '~/ui/number-field';
 import { WorkshopMargin } from '~/ui/workshop-margin';
-import { documentIn, found, isId, posted, refused, signedIn } from '../session.server';
+import { documentIn, orNotFound, isId, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/policy';
 import { Select } from '~/ui/select';
 
@@ -29,13 +29,13 @@ export { Trouble as ErrorBoundary } from '~/ui/trouble';
 export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderData?.definition.name ?? 'Policy'} · Workshop · Nessmoor` }];
 
 export async function loader({ context, request, params }: Route.LoaderArgs) {
-  return found(isId(params.id) ? await policyOf(signedIn(context, request), params.id) : undefined, 'This policy');
+  return orNotFound(isId(params.id) ? await policyOf(signedIn(context, request), params.id) : undefined, 'This policy');
 }
 
 export async function action({ context, request, params }: Route.ActionArgs) {
   const viewer = signedIn(context, request);
   const form = await posted(request);
-  found(isId(params.id) ? true : undefined, 'This policy');
+  orNotFound(isId(params.id) ? true : undefined, 'This policy');
   const definition = documentIn(form, 'definition');
   const result = await changePolicy(viewer, { id: params.id, version: Number(form.get('version')), definition, note: form.get('note') });
   return result.ok ? null : refused(result, {});
@@ -243,7 +243,7 @@ function Editor({ loaded, refusal }: { loaded: Route.ComponentProps['loaderData'
         <ul className="space-y-1">
           {checkPolicy(policy).map((f) => (
             <li key={f} className="flex gap-2">
-              <Mark kind="lapsed" /> {f}
+              <StateMark kind="lapsed" /> {f}
             </li>
           ))}
         </ul>

@@ -6,7 +6,7 @@ import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
 import { Refused } from '~/ui/problem';
 import { Time } from '~/ui/time';
-import { found, isId, posted, refused, signedIn } from '../session.server';
+import { orNotFound, isId, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/publish';
 import type { loader as itemLoader } from './item';
 import { stops } from '../../../core/checks/index.ts';
@@ -17,7 +17,7 @@ export async function action({ context, request, params }: Route.ActionArgs) {
   const viewer = signedIn(context, request);
   const form = await posted(request);
   const note = form.get('note');
-  found(isId(params.id) ? true : undefined, 'This item');
+  orNotFound(isId(params.id) ? true : undefined, 'This item');
   const result = await publish(viewer, { id: params.id, version: Number(form.get('version')), note });
   return result.ok ? redirect(`/workshop/items/${params.id}/publish?published=${result.number}`) : refused(result, { note });
 }

@@ -13,7 +13,7 @@ import { freshKey } from '~/ui/fresh-key';
 import { Empty, Frame } from '~/ui/frame';
 import { Refused } from '~/ui/problem';
 import { WorkshopMargin } from '~/ui/workshop-margin';
-import { documentIn, found, isId, posted, refused, signedIn } from '../session.server';
+import { documentIn, orNotFound, isId, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/systems';
 import { systemOwners } from '../../../server/consents/queries.ts';
 import { webSystems } from '../../../server/systems/queries.ts';
@@ -28,7 +28,7 @@ export const meta = () => [{ title: 'Systems · Workshop · Nessmoor' }];
 export async function loader({ context, request }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
   return {
-    systems: found(await webSystems(viewer), 'The Workshop'),
+    systems: orNotFound(await webSystems(viewer), 'The Workshop'),
     mayKeep: has(viewer, 'administrator'),
     designs: has(viewer, 'designer'),
     owners: await systemOwners(),

@@ -3,17 +3,17 @@ import { isWordless, typeFindings } from '../check.ts';
 import { unset } from '../finding.ts';
 import { fieldPlace, readOne, readText } from '../place.ts';
 import type { Room } from '../room.ts';
-import { ended, fail, outputsOf, personOf, read, readAs, said, setOutputs, setTimerAfter, type Go } from '../run/context.ts';
+import { ended, fail, outputsOf, personOf, read, readAs, snapshotOf, setOutputs, setTimerAfter, type RunContext } from '../run/context.ts';
 import type { Activity } from '../run/state.ts';
 import { AskBack } from './settings.ts';
 
 /** Reminds of a question, and sets the next reminder while some are left. */
-function remind(go: Go, step: AskBack, activity: Activity): void {
+function remind(context: RunContext, step: AskBack, activity: Activity): void {
   const { reminders } = step;
   if (!reminders) return;
   const sent = (activity.count = (activity.count ?? 0) + 1);
-  go.effects.push({ effect: 'remind', key: activity.key, people: [] });
-  if (sent < reminders.times) setTimerAfter(go, activity, 'remind', { length: reminders.after, counted: 'working' });
+  context.effects.push({ effect: 'remind', key: activity.key, people: [] });
+  if (sent < reminders.times) setTimerAfter(context, activity, 'remind', { length: reminders.after, counted: 'working' });
 }
 
 /** The room of this kind; `room.ts` says what each member means. */
@@ -38,28 +38,28 @@ export const askBack: Room<AskBack> = {
   party: (step, naming) => (step.to ? naming.place(step.to.ref) : 'Requester'),
   sentence: (step, naming) =>
     `Ask ${step.to ? naming.place(step.to.ref) : 'the requester'} “${plainText(step.question, naming.place)}” and wait; the clock is held.`,
-  inputs: (go, step, scope) => readAs(go, scope, 'to', step.to?.ref),
-  start: (go, step, activity, scope) => {
-    const to = step.to ? personOf(read(go, scope, step.to.ref)) : go.state.request!.requester.person;
-    if (to === undefined) return void fail(go, scope, activity, `“${step.name}” has nobody to ask.`);
+  inputs: (context, step, scope) => readAs(context, scope, 'to', step.to?.ref),
+  start: (context, step, activity, scope) => {
+    const to = step.to ? personOf(read(context, scope, step.to.ref)) : context.state.request!.requester.person;
+    if (to === undefined) return void fail(context, scope, activity, `“${step.name}” has nobody to ask.`);
     activity.phase = 'answering';
-    const question = said(go, scope, step.question);
-    go.effects.push({ effect: 'openQuestion', key: activity.key, to, name: step.name, question, fields: step.fields });
-    if (step.reminders) setTimerAfter(go, activity, 'remind', { length: step.reminders.after, counted: 'working' });
+    const question = snapshotOf(context, scope, step.question);
+    context.effects.push({ effect: 'openQuestion', key: activity.key, to, name: step.name, question, fields: step.fields });
+    if (step.reminders) setTimerAfter(context, activity, 'remind', { length: step.reminders.after, counted: 'working' });
   },
-  on: (go, { step, activity, scope }, event) => {
+  on: (context, { step, activity, scope }, event) => {
     if (activity.phase !== 'answering') return 'not-open';
-    if (event.type === 'timer' && event.name === 'remind') remind(go, step, activity);
+    if (event.type === 'timer' && event.name === 'remind') remind(context, step, activity);
     else if (event.type === 'replied') {
       setOutputs(scope, step.id, event.values);
-      go.effects.push({ effect: 'closeQuestion', key: activity.key, result: 'answered', values: event.values });
-      if (step.reminders) go.effects.push({ effect: 'cancelTimers', key: activity.key });
-      ended(go, activity, 'done', outputsOf(scope, step.id));
+      context.effects.push({ effect: 'closeQuestion', key: activity.key, result: 'answered', values: event.values });
+      if (step.reminders) context.effects.push({ effect: 'cancelTimers', key: activity.key });
+      ended(context, activity, 'done', outputsOf(scope, step.id));
     } else return 'not-open';
     return undefined;
   },
-  withdraw: (go, _, a) => {
-    if (a.phase === 'answering') go.effects.push({ effect: 'closeQuestion', key: a.key, result: 'withdrawn' });
+  withdraw: (context, _, a) => {
+    if (a.phase === 'answering') context.effects.push({ effect: 'closeQuestion', key: a.key, result: 'withdrawn' });
   },
   isTimed: (step) => step.reminders !== undefined,
   bpmn: (step, from, write) => write.simple('bpmn:UserTask', step, from),

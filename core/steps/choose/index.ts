@@ -1,4 +1,4 @@
-import { conditionFeel, conditionWords, examine, type Domain, type Example, type Known, type Naming } from '../../conditions/index.ts';
+import { conditionFeel, conditionWords, analyseCoverage, type Domain, type Example, type Known, type Naming } from '../../conditions/index.ts';
 import { unset, warn, type Finding } from '../finding.ts';
 import type { Way } from '../flow.ts';
 import { readCondition } from '../place.ts';
@@ -47,12 +47,12 @@ export const choose: Room<Choose> = {
   party: () => '',
   sentence: (step, naming) =>
     `Take the first case that holds: ${step.cases.map((c) => (c.when ? conditionWords(c.when, naming) : 'not set')).join('; ')}${step.otherwise ? '; otherwise the last way' : ''}.`,
-  settle: (go, step, activity, scope) => {
+  settle: (context, step, activity, scope) => {
     if (!activity.lanes) {
-      const found = step.cases.find((c) => c.when && holds(go, scope, c.when));
-      takeBranch(go, step, activity, scope, found?.id ?? 'otherwise');
+      const found = step.cases.find((c) => c.when && holds(context, scope, c.when));
+      takeBranch(context, step, activity, scope, found?.id ?? 'otherwise');
     }
-    return inBranch(go, step, activity, scope);
+    return inBranch(context, step, activity, scope);
   },
   endsWhenTaken: true,
   bpmn: (step, from, write) => {
@@ -70,7 +70,7 @@ function ranges(step: Choose, domain: (ref: string) => Domain | undefined, namin
       .map(([ref, v]) => conditionWords(v === null ? { not: { has: { ref } } } : { compare: 'is', left: { ref }, right: { literal: v } }, naming))
       .join(' and ');
   const found: Finding[] = [];
-  const seen = examine(
+  const seen = analyseCoverage(
     step.cases.map((c) => c.when),
     domain,
     given,

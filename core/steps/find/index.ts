@@ -5,7 +5,7 @@ import { teamFindings, typeFindings } from '../check.ts';
 import { unset } from '../finding.ts';
 import { output, readOne } from '../place.ts';
 import type { Room } from '../room.ts';
-import { ended, fail, personOf, putOutputs, read, type Go, type Scope } from '../run/context.ts';
+import { ended, fail, personOf, putOutputs, read, type RunContext, type Scope } from '../run/context.ts';
 import type { Wanted } from '../run/effect.ts';
 import type { Candidate } from '../run/event.ts';
 import type { Activity } from '../run/state.ts';
@@ -21,23 +21,23 @@ function lookupWords(l: Lookup | undefined, naming: Naming, catalogue: Catalogue
 }
 
 /** What the look-up asks for, by values as they are now; undefined where what it reads leads to nobody. */
-function wantedOf(go: Go, l: Lookup, scope: Scope): Wanted | undefined {
+function wantedOf(context: RunContext, l: Lookup, scope: Scope): Wanted | undefined {
   if (l.find === 'teamMembers') return { from: 'team', team: l.team };
   if (l.find === 'ownersOf' || l.find === 'membersOf') {
-    const group = read(go, scope, l.group.ref);
+    const group = read(context, scope, l.group.ref);
     return isGroup(group) ? { from: l.find, group: group.group } : undefined;
   }
-  const person = personOf(read(go, scope, l.person.ref));
+  const person = personOf(read(context, scope, l.person.ref));
   if (person === undefined) return undefined;
   return l.find === 'reportsOf' ? { from: 'reportsOf', person } : { from: 'managerOf', person, levels: l.levels ?? 1 };
 }
 
 /** A look-up of one person may find nobody; a list may be empty. */
-function lookedUp(go: Go, step: Find, activity: Activity, scope: Scope, people: Candidate[]): void {
+function lookedUp(context: RunContext, step: Find, activity: Activity, scope: Scope, people: Candidate[]): void {
   const list = people.map((p) => ({ person: p.person }));
   const outputs: Record<string, Value> = step.lookup?.find === 'managerOf' ? { person: list[0] ?? null } : { people: list, count: list.length };
   putOutputs(scope, step.id, outputs);
-  ended(go, activity, 'done', outputs);
+  ended(context, activity, 'done', outputs);
 }
 
 /** The room of this kind; `room.ts` says what each member means. */
@@ -68,17 +68,17 @@ export const find: Room<Find> = {
   steers: true,
   party: () => 'The run itself',
   sentence: (step, naming, catalogue) => `Look up ${lookupWords(step.lookup, naming, catalogue)}.`,
-  start: (go, step, activity, scope) => {
-    if (!step.lookup) return void fail(go, scope, activity, `“${step.name}” has nothing to look up.`);
-    const wanted = wantedOf(go, step.lookup, scope);
-    if (!wanted) return lookedUp(go, step, activity, scope, []);
+  start: (context, step, activity, scope) => {
+    if (!step.lookup) return void fail(context, scope, activity, `“${step.name}” has nothing to look up.`);
+    const wanted = wantedOf(context, step.lookup, scope);
+    if (!wanted) return lookedUp(context, step, activity, scope, []);
     activity.phase = 'finding';
-    go.effects.push({ effect: 'find', key: activity.key, wanted });
+    context.effects.push({ effect: 'find', key: activity.key, wanted });
   },
-  on: (go, { step, activity, scope }, event) => {
+  on: (context, { step, activity, scope }, event) => {
     if (event.type !== 'found' || activity.phase !== 'finding') return 'not-open';
     activity.phase = 'inside';
-    lookedUp(go, step, activity, scope, event.people);
+    lookedUp(context, step, activity, scope, event.people);
     return undefined;
   },
   bpmn: (step, from, write) => write.simple('bpmn:ServiceTask', step, from),

@@ -36,10 +36,10 @@ export const finish: Room<Finish> = {
         ],
   party: () => 'Requester',
   sentence: (step) => `End as ${step.outcome ? outcomeWords[step.outcome] : 'nothing set'}.`,
-  settle: (go, step, activity, scope) => {
-    if (!step.outcome) return fail(go, scope, activity, `“${step.name}” has no outcome set.`);
-    ended(go, activity, 'done');
-    return endRun(go, step.outcome, step.outcome === 'declined' ? lastComment(scope) : undefined);
+  settle: (context, step, activity, scope) => {
+    if (!step.outcome) return fail(context, scope, activity, `“${step.name}” has no outcome set.`);
+    ended(context, activity, 'done');
+    return endRun(context, step.outcome, step.outcome === 'declined' ? lastComment(scope) : undefined);
   },
   bpmn: (step, from, write) => {
     write.simple('bpmn:EndEvent', step, from, {

@@ -32,11 +32,11 @@ export const forEach: Room<ForEach> = {
     const how = step.atOnce === undefined ? 'all at once' : step.atOnce === 1 ? 'one after another' : `up to ${step.atOnce} at once`;
     return `For each of ${listWords(step, naming, 'a list not chosen yet')}, ${how}.`;
   },
-  inputs: (go, step, scope) => readAs(go, scope, 'list', step.list?.ref),
-  settle: (go, step, activity, scope) => {
+  inputs: (context, step, scope) => readAs(context, scope, 'list', step.list?.ref),
+  settle: (context, step, activity, scope) => {
     if (!activity.list) {
-      if (!step.list) return fail(go, scope, activity, `“${step.name}” has no list set.`);
-      const list = read(go, scope, step.list.ref);
+      if (!step.list) return fail(context, scope, activity, `“${step.name}” has no list set.`);
+      const list = read(context, scope, step.list.ref);
       activity.list = Array.isArray(list) ? list : list === undefined || list === null || list === '' ? [] : [list];
       activity.lanes = [];
       activity.count = 0;
@@ -48,14 +48,14 @@ export const forEach: Room<ForEach> = {
         activity.lanes!.push({ ...newLane(String(number)), scope: { outputs: {}, row: { value: list[number - 1]!, number } } });
       }
       const before = activity.lanes!.length;
-      const settled = runLanes(go, step, activity, scope, () => false);
+      const settled = runLanes(context, step, activity, scope, () => false);
       if (settled === 'over' || typeof settled === 'object') return settled;
       if (activity.lanes!.length === before || activity.count === list.length) break;
     }
     if (activity.lanes!.length > 0) return 'waiting';
     const outputs = { count: list.length };
     putOutputs(scope, step.id, outputs);
-    return ended(go, activity, 'done', outputs);
+    return ended(context, activity, 'done', outputs);
   },
   laneBlock: (_, step) => step.body,
   laneScope: (_, __, lane, outer) =>

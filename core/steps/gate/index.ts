@@ -51,7 +51,7 @@ export const gate: Room<Gate> = {
   lapsesAfter: (step) => step.deadline,
   isLock: true,
   asks: ({ approvers: a }) => ({
-    refs: readsOf(a).map((r) => r.ref),
+    refs: referencesOfApprovers(a).map((r) => r.ref),
     wanted: (valueAt) => a && approversWanted(a, valueAt),
   }),
   outputs: (step) => [
@@ -59,7 +59,7 @@ export const gate: Room<Gate> = {
     output(step, 'decidedBy', 'Decided by', 'person', false),
     output(step, 'comment', 'Comment', 'text', false),
   ],
-  reads: (step, catalogue) => readsOf(step.approvers, catalogue),
+  reads: (step, catalogue) => referencesOfApprovers(step.approvers, catalogue),
   people: (step) => [
     ...(step.approvers?.from === 'people' ? step.approvers.people.map((p) => p.person) : []),
     ...(step.nobody?.then === 'ask' ? [step.nobody.person.person] : []),
@@ -121,7 +121,7 @@ export const gate: Room<Gate> = {
 };
 
 /** What a gate reads to know whom to ask. */
-function readsOf(a: Approvers | undefined, catalogue?: Catalogue): Reading[] {
+function referencesOfApprovers(a: Approvers | undefined, catalogue?: Catalogue): Reading[] {
   if (!a || a.from === 'people' || a.from === 'team') return [];
   if (a.from === 'ownersOf') return readOne(a.group.ref, 'Approvers');
   if (a.from === 'policy')

@@ -15,17 +15,17 @@ import {
   takeBranch,
   tellRequester,
   valueOf,
-  type Go,
-  type Here,
+  type RunContext,
+  type ActiveStep,
   type Scope,
   type Settled,
 } from '../run/context.ts';
 import type { IgnoredReason, Wanted } from '../run/effect.ts';
 import type { Candidate, EventOf, StepEvent } from '../run/event.ts';
-import type { Activity, Ask } from '../run/state.ts';
+import type { Activity, AskedApprover } from '../run/state.ts';
 import type { Approvers, Gate, GateRule } from './settings.ts';
 
-type Resolved = { asks: Ask[] } | { nobody: 'pass' | 'fail' | 'unstated'; found: number };
+type Resolved = { asks: AskedApprover[] } | { nobody: 'pass' | 'fail' | 'unstated'; found: number };
 
 /** How many approvals a rule wants of so many approvers. */
 const wanted = (rule: GateRule, n: number): number => (rule.rule === 'all' ? n : rule.rule === 'atLeast' ? rule.count : 1);
@@ -36,7 +36,7 @@ const wanted = (rule: GateRule, n: number): number => (rule.rule === 'all' ? n :
  * are left, and what the rule wants stays as it is.
  */
 export function resolveAsks(gate: Gate, rule: GateRule, people: Candidate[], requester: string, stated?: string | null): Resolved {
-  const asks = new Map<string, Ask>();
+  const asks = new Map<string, AskedApprover>();
   const add = (person: string, insteadOf?: string) => {
     if (!asks.has(person)) asks.set(person, { person, ...(insteadOf !== undefined && insteadOf !== person && { insteadOf }) });
   };
@@ -64,7 +64,7 @@ export function resolveAsks(gate: Gate, rule: GateRule, people: Candidate[], req
  * The gate's result, as soon as it is certain: approved when the rule is met, declined when it cannot be met any
  * more (declines > n - k).
  */
-export function settleGate(rule: GateRule, asks: Ask[]): 'approved' | 'declined' | undefined {
+export function settleGate(rule: GateRule, asks: AskedApprover[]): 'approved' | 'declined' | undefined {
   const n = asks.length;
   const approvals = asks.filter((a) => a.decision === 'approve').length;
   const declines = asks.filter((a) => a.decision === 'decline').length;
@@ -75,16 +75,17 @@ export function settleGate(rule: GateRule, asks: Ask[]): 'approved' | 'declined'
 }
 
 /** First move: find out whom to ask. */
-export function start(go: Go, gate: Gate, activity: Activity, scope: Scope): Settled {
+export function start(context: RunContext, gate: Gate, activity: Activity, scope: Scope): Settled {
   const a = gate.approvers;
-  if (!a) return fail(go, scope, activity, `“${gate.name}” has no approvers set.`);
-  const sought: Wanted = wantedApprovers(go, a, scope) ?? { from: 'people', people: [] };
+  if (!a) return fail(context, scope, activity, `“${gate.name}” has no approvers set.`);
+  const sought: Wanted = wantedApprovers(context, a, scope) ?? { from: 'people', people: [] };
   activity.phase = 'finding';
-  go.effects.push({ effect: 'find', key: activity.key, wanted: sought, ...statedIn(gate) });
+  context.effects.push({ effect: 'find', key: activity.key, wanted: sought, ...statedIn(gate) });
   return 'waiting';
 }
 
-const wantedApprovers = (go: Go, a: Approvers, scope: Scope): Wanted | undefined => approversWanted(a, (ref) => read(go, scope, ref));
+const wantedApprovers = (context: RunContext, a: Approvers, scope: Scope): Wanted | undefined =>
+  approversWanted(a, (ref) => read(context, scope, ref));
 
 /** Whom these approvers look up, by values as they are now; undefined where what they read leads to nobody. */
 export function approversWanted(a: Approvers, valueAt: (ref: string) => Value | undefined): Wanted | undefined {
@@ -112,27 +113,27 @@ function levelsFor(a: Extract<Approvers, { from: 'chain' }>, amount: Value | und
   return covers < 0 ? a.levels : covers + 1;
 }
 
-type Found = Pick<EventOf<'found'>, 'people' | 'rule' | 'passes' | 'problem' | 'stated'>;
+type FoundApprovers = Pick<EventOf<'found'>, 'people' | 'rule' | 'passes' | 'problem' | 'stated'>;
 
 /** Whom the gate names for when nobody is found, for the look-up to see whether they can answer. */
 const statedIn = (gate: Gate) => (gate.nobody?.then === 'ask' ? { stated: gate.nobody.person.person } : {});
 
 /** Asks whoever was found, or does what the gate states for when nobody, or too few, can be asked. */
-export function openGate(go: Go, here: Omit<Here<Gate>, 'lane'>, found: Found): Settled {
-  const { step: gate, activity, scope } = here;
+export function openGate(context: RunContext, active: Omit<ActiveStep<Gate>, 'lane'>, found: FoundApprovers): Settled {
+  const { step: gate, activity, scope } = active;
   // A new round has decisions of its own.
   putOutputs(scope, gate.id, {});
-  if (found.problem) return fail(go, scope, activity, found.problem);
-  if (found.passes !== undefined) return pass(go, gate, activity, scope, found.passes);
+  if (found.problem) return fail(context, scope, activity, found.problem);
+  if (found.passes !== undefined) return pass(context, gate, activity, scope, found.passes);
   // Every level of a chain of command has to agree.
   const rule: GateRule = found.rule ?? (gate.approvers?.from === 'chain' ? { rule: 'all' } : gate.rule);
-  const resolved = resolveAsks(gate, rule, found.people, go.state.request!.requester.person, found.stated);
-  if ('nobody' in resolved) return nobodyToAsk(go, here, rule, resolved);
-  const asks = resolved.asks.map((ask, i): Ask => (inTurn(gate) && i > 0 ? { ...ask, waits: true } : ask));
+  const resolved = resolveAsks(gate, rule, found.people, context.state.request!.requester.person, found.stated);
+  if ('nobody' in resolved) return nobodyToAsk(context, active, rule, resolved);
+  const asks = resolved.asks.map((ask, i): AskedApprover => (inTurn(gate) && i > 0 ? { ...ask, waits: true } : ask));
   activity.phase = 'asking';
   activity.asks = asks;
   activity.rule = rule;
-  go.effects.push({
+  context.effects.push({
     effect: 'openGate',
     key: activity.key,
     step: gate.id,
@@ -142,16 +143,16 @@ export function openGate(go: Go, here: Omit<Here<Gate>, 'lane'>, found: Found): 
     corrects: gate.corrects ?? [],
     sendBack: gate.sendBack ?? false,
   });
-  for (const ask of asks) if (!ask.waits) remindLater(go, gate, activity, ask);
-  if (gate.deadline !== undefined) setTimerAfter(go, activity, 'lapse', { length: gate.deadline, counted: 'working' });
+  for (const ask of asks) if (!ask.waits) remindLater(context, gate, activity, ask);
+  if (gate.deadline !== undefined) setTimerAfter(context, activity, 'lapse', { length: gate.deadline, counted: 'working' });
   return 'waiting';
 }
 const inTurn = (gate: Gate) => gate.order === 'inTurn' || gate.approvers?.from === 'chain';
 
 /** What the gate states for when nobody is left to ask, or too few are. */
 function nobodyToAsk(
-  go: Go,
-  { step: gate, activity, scope }: Omit<Here<Gate>, 'lane'>,
+  context: RunContext,
+  { step: gate, activity, scope }: Omit<ActiveStep<Gate>, 'lane'>,
   rule: GateRule,
   { nobody, found }: Extract<Resolved, { nobody: unknown }>,
 ): Settled {
@@ -159,47 +160,47 @@ function nobodyToAsk(
     found > 0
       ? `Only ${found} could be asked at “${gate.name}”, which wants ${wanted(rule, found)} approvals`
       : `Nobody could be asked at “${gate.name}”`;
-  if (nobody === 'pass') return pass(go, gate, activity, scope, `${few}; the gate states that it passes.`);
-  if (nobody === 'unstated') return fail(go, scope, activity, `${few}, and the gate states no answer to that.`);
-  if (scope.guarded) return fail(go, scope, activity, `${few}.`);
+  if (nobody === 'pass') return pass(context, gate, activity, scope, `${few}; the gate states that it passes.`);
+  if (nobody === 'unstated') return fail(context, scope, activity, `${few}, and the gate states no answer to that.`);
+  if (scope.guarded) return fail(context, scope, activity, `${few}.`);
   const reason = `${few}, and the gate states that the request then fails.`;
-  tellRequester(go, activity.key, 'failed', reason);
-  ended(go, activity, 'failed', {}, { note: reason });
-  return finish(go, 'failed', reason);
+  tellRequester(context, activity.key, 'failed', reason);
+  ended(context, activity, 'failed', {}, { note: reason });
+  return finish(context, 'failed', reason);
 }
 
 /** Looks up again whom an open gate asks, since somebody who was asked cannot answer any more. */
-export function askAgainWhom(go: Go, gate: Gate, activity: Activity, scope: Scope): void {
-  const sought: Wanted = (gate.approvers && wantedApprovers(go, gate.approvers, scope)) ?? { from: 'people', people: [] };
+export function askAgainWhom(context: RunContext, gate: Gate, activity: Activity, scope: Scope): void {
+  const sought: Wanted = (gate.approvers && wantedApprovers(context, gate.approvers, scope)) ?? { from: 'people', people: [] };
   activity.phase = 'refinding';
-  go.effects.push({ effect: 'find', key: activity.key, wanted: sought, ...statedIn(gate) });
+  context.effects.push({ effect: 'find', key: activity.key, wanted: sought, ...statedIn(gate) });
 }
 
 /**
  * Takes over who is to be asked now. Decisions that were given stay; who has not answered and is not among them any more
  * is released; who is new is asked. With too few left the gate does what it states for that.
  */
-export function changeAsks(go: Go, here: Omit<Here<Gate>, 'lane'>, found: Found): void {
-  const { step: gate, activity, scope } = here;
+export function changeAsks(context: RunContext, active: Omit<ActiveStep<Gate>, 'lane'>, found: FoundApprovers): void {
+  const { step: gate, activity, scope } = active;
   const before = activity.asks ?? [];
   const rule = found.rule ?? activity.rule ?? gate.rule;
   activity.phase = 'asking';
   const close = () => {
-    go.effects.push({ effect: 'closeGate', key: activity.key, result: 'withdrawn' });
-    if (isTimed(gate)) go.effects.push({ effect: 'cancelTimers', key: activity.key });
+    context.effects.push({ effect: 'closeGate', key: activity.key, result: 'withdrawn' });
+    if (isTimed(gate)) context.effects.push({ effect: 'cancelTimers', key: activity.key });
     delete activity.asks;
     activity.phase = 'inside';
   };
   if (found.problem || found.passes !== undefined) {
     close();
-    if (found.problem) fail(go, scope, activity, found.problem);
-    else pass(go, gate, activity, scope, found.passes!);
+    if (found.problem) fail(context, scope, activity, found.problem);
+    else pass(context, gate, activity, scope, found.passes!);
     return;
   }
-  const resolved = resolveAsks(gate, rule, [...deciders(before), ...found.people], go.state.request!.requester.person, found.stated);
+  const resolved = resolveAsks(gate, rule, [...deciders(before), ...found.people], context.state.request!.requester.person, found.stated);
   if ('nobody' in resolved) {
     close();
-    nobodyToAsk(go, here, rule, resolved);
+    nobodyToAsk(context, active, rule, resolved);
     return;
   }
   activity.rule = rule;
@@ -207,65 +208,65 @@ export function changeAsks(go: Go, here: Omit<Here<Gate>, 'lane'>, found: Found)
   const asked = new Set(activity.asks.map((a) => a.person));
   const fresh = activity.asks.filter((a) => !before.includes(a));
   const released = before.filter((a) => !asked.has(a.person)).map((a) => a.person);
-  if (fresh.length + released.length > 0) go.effects.push({ effect: 'changeAsks', key: activity.key, added: fresh, released });
-  for (const ask of fresh) if (!ask.waits) remindLater(go, gate, activity, ask);
+  if (fresh.length + released.length > 0) context.effects.push({ effect: 'changeAsks', key: activity.key, added: fresh, released });
+  for (const ask of fresh) if (!ask.waits) remindLater(context, gate, activity, ask);
 }
 /** Who has decided, as people a rule still counts. */
-const deciders = (asks: Ask[]): Candidate[] => asks.filter((a) => a.decision).map(({ person }) => ({ person }));
+const deciders = (asks: AskedApprover[]): Candidate[] => asks.filter((a) => a.decision).map(({ person }) => ({ person }));
 
 /** The next reminder to somebody who has been asked; each has reminders of their own. */
-function remindLater(go: Go, gate: Gate, activity: Activity, ask: Ask): void {
+function remindLater(context: RunContext, gate: Gate, activity: Activity, ask: AskedApprover): void {
   if (gate.reminders && (ask.reminded ?? 0) < gate.reminders.times)
-    setTimerAfter(go, activity, `remind:${ask.person}`, { length: gate.reminders.after, counted: 'working' });
+    setTimerAfter(context, activity, `remind:${ask.person}`, { length: gate.reminders.after, counted: 'working' });
 }
 
 /** Reminds those of `people` who have been asked and are silent. */
-export function remindApprovers(go: Go, gate: Gate, activity: Activity, people: (person: string) => boolean): void {
+export function remindApprovers(context: RunContext, gate: Gate, activity: Activity, people: (person: string) => boolean): void {
   const silent = (activity.asks ?? []).filter((a) => !a.decision && !a.waits && people(a.person));
   if (silent.length === 0) return;
-  go.effects.push({ effect: 'remind', key: activity.key, people: silent.map((a) => a.person) });
+  context.effects.push({ effect: 'remind', key: activity.key, people: silent.map((a) => a.person) });
   for (const ask of silent) {
     ask.reminded = (ask.reminded ?? 0) + 1;
-    remindLater(go, gate, activity, ask);
+    remindLater(context, gate, activity, ask);
   }
 }
 
-function pass(go: Go, gate: Gate, activity: Activity, scope: Scope, note: string): Settled {
+function pass(context: RunContext, gate: Gate, activity: Activity, scope: Scope, note: string): Settled {
   putOutputs(scope, gate.id, { outcome: 'approved', decidedBy: null, comment: null });
-  takeBranch(go, gate, activity, scope, 'approved', 'passed', note);
-  return inBranch(go, gate, activity, scope);
+  takeBranch(context, gate, activity, scope, 'approved', 'passed', note);
+  return inBranch(context, gate, activity, scope);
 }
 
 /** Looks whether the replies so far settle the gate; if not, and it is somebody's turn, asks them. */
-export function decideGate(go: Go, gate: Gate, activity: Activity, scope: Scope): Settled {
+export function decideGate(context: RunContext, gate: Gate, activity: Activity, scope: Scope): Settled {
   const asks = activity.asks ?? [];
   const result = settleGate(activity.rule ?? gate.rule, asks);
   if (!result) {
     const next = asks.every((a) => a.waits || a.decision) ? asks.find((a) => a.waits) : undefined;
     if (next) {
       delete next.waits;
-      go.effects.push({ effect: 'askNext', key: activity.key, person: next.person });
-      remindLater(go, gate, activity, next);
+      context.effects.push({ effect: 'askNext', key: activity.key, person: next.person });
+      remindLater(context, gate, activity, next);
     }
     return 'waiting';
   }
-  return closeGate(go, gate, activity, scope, result);
+  return closeGate(context, gate, activity, scope, result);
 }
 
 /** Closes the gate with a result and goes on where it says so; else ends the run and tells the requester. */
-export function closeGate(go: Go, gate: Gate, activity: Activity, scope: Scope, result: 'approved' | 'declined' | 'lapsed'): Settled {
+export function closeGate(context: RunContext, gate: Gate, activity: Activity, scope: Scope, result: 'approved' | 'declined' | 'lapsed'): Settled {
   const outputs = outputsOf(scope, gate.id);
   outputs['outcome'] = result;
   const decidedBy = result !== 'lapsed' && isPerson(outputs['decidedBy']) ? outputs['decidedBy'].person : undefined;
-  go.effects.push({ effect: 'closeGate', key: activity.key, result, ...(decidedBy && { decidedBy }) });
-  if (isTimed(gate)) go.effects.push({ effect: 'cancelTimers', key: activity.key });
+  context.effects.push({ effect: 'closeGate', key: activity.key, result, ...(decidedBy && { decidedBy }) });
+  if (isTimed(gate)) context.effects.push({ effect: 'cancelTimers', key: activity.key });
   delete activity.asks;
   delete activity.lapsesAt;
-  takeBranch(go, gate, activity, scope, result, result);
-  if (result === 'approved' || gate[result]) return inBranch(go, gate, activity, scope);
+  takeBranch(context, gate, activity, scope, result, result);
+  if (result === 'approved' || gate[result]) return inBranch(context, gate, activity, scope);
   const reason = result === 'lapsed' ? `Nobody answered at “${gate.name}” in time, so it is closed.` : declineReason(gate, outputs['comment']);
-  tellRequester(go, activity.key, result, reason);
-  return finish(go, result, reason);
+  tellRequester(context, activity.key, result, reason);
+  return finish(context, result, reason);
 }
 const declineReason = (gate: Gate, comment: Value | undefined) =>
   typeof comment === 'string' && !isEmpty(comment) ? comment : `Declined at “${gate.name}” without a reason given.`;
@@ -274,116 +275,116 @@ const declineReason = (gate: Gate, comment: Value | undefined) =>
 export const isTimed = (gate: Gate): boolean => gate.deadline !== undefined || gate.reminders !== undefined;
 
 /** Looks whether the replies settle it; once they have, goes on inside the way taken. */
-export const settle = (go: Go, gate: Gate, activity: Activity, scope: Scope): Settled =>
-  activity.phase === 'asking' ? decideGate(go, gate, activity, scope) : inBranch(go, gate, activity, scope);
+export const settle = (context: RunContext, gate: Gate, activity: Activity, scope: Scope): Settled =>
+  activity.phase === 'asking' ? decideGate(context, gate, activity, scope) : inBranch(context, gate, activity, scope);
 
 /** Whoever was asked, or whoever has it back, is asked no more. */
-export function withdraw(go: Go, _: Gate, a: Activity): void {
-  if (a.phase === 'asking' || a.phase === 'refinding') go.effects.push({ effect: 'closeGate', key: a.key, result: 'withdrawn' });
-  if (a.phase === 'returned') go.effects.push({ effect: 'closeQuestion', key: a.key, result: 'withdrawn' });
+export function withdraw(context: RunContext, _: Gate, a: Activity): void {
+  if (a.phase === 'asking' || a.phase === 'refinding') context.effects.push({ effect: 'closeGate', key: a.key, result: 'withdrawn' });
+  if (a.phase === 'returned') context.effects.push({ effect: 'closeQuestion', key: a.key, result: 'withdrawn' });
 }
 
 /** What the gate reads to know whom to ask, for the trace. */
-export function inputs(go: Go, gate: Gate, scope: Scope): Record<string, Value> {
+export function inputs(context: RunContext, gate: Gate, scope: Scope): Record<string, Value> {
   const a = gate.approvers;
   if (!a || a.from === 'people' || a.from === 'team') return {};
-  if (a.from === 'policy') return Object.fromEntries(Object.entries(a.inputs).map(([name, o]) => [name, valueOf(go, scope, o)]));
-  return a.from === 'ownersOf' ? readAs(go, scope, 'group', a.group.ref) : readAs(go, scope, 'person', a.person.ref);
+  if (a.from === 'policy') return Object.fromEntries(Object.entries(a.inputs).map(([name, o]) => [name, valueOf(context, scope, o)]));
+  return a.from === 'ownersOf' ? readAs(context, scope, 'group', a.group.ref) : readAs(context, scope, 'person', a.person.ref);
 }
 
 /** Its deadline is known to those who are asked; reminders are timers only. */
-export function reckoned(go: Go, { activity }: Here<Gate>, name: string, at: string | null): void {
+export function reckoned(context: RunContext, { activity }: ActiveStep<Gate>, name: string, at: string | null): void {
   if (at === null) return;
-  setTimer(go, activity, name, at);
+  setTimer(context, activity, name, at);
   if (name !== 'lapse') return;
   activity.lapsesAt = at;
-  go.effects.push({ effect: 'gateLapses', key: activity.key, at });
+  context.effects.push({ effect: 'gateLapses', key: activity.key, at });
 }
 
 /** What happens to a gate: who was found, decisions, sending back, reminders, the deadline, staff that changes. */
-export function on(go: Go, here: Here<Gate>, event: StepEvent): IgnoredReason | undefined {
-  const { step, activity, scope } = here;
+export function on(context: RunContext, active: ActiveStep<Gate>, event: StepEvent): IgnoredReason | undefined {
+  const { step, activity, scope } = active;
   if (event.type === 'found') {
-    if (activity.phase === 'refinding') changeAsks(go, here, event);
+    if (activity.phase === 'refinding') changeAsks(context, active, event);
     else if (activity.phase === 'finding') {
       activity.phase = 'inside';
-      openGate(go, here, event);
+      openGate(context, active, event);
     } else return 'not-open';
     return undefined;
   }
-  if (event.type === 'decided') return decided(go, here, event);
-  if (event.type === 'sentBack') return sentBack(go, here, event);
-  if (event.type === 'resubmitted') return resubmitted(go, here, event);
+  if (event.type === 'decided') return decided(context, active, event);
+  if (event.type === 'sentBack') return sentBack(context, active, event);
+  if (event.type === 'resubmitted') return resubmitted(context, active, event);
   if (activity.phase !== 'asking') return 'not-open';
   if (event.type === 'staffChanged') {
-    askAgainWhom(go, step, activity, scope);
+    askAgainWhom(context, step, activity, scope);
     return undefined;
   }
   if (event.type !== 'timer') return 'not-open';
   // Gates opened before reminders were each approver's own have one timer for all.
-  if (event.name === 'remind') remindApprovers(go, step, activity, () => true);
-  else if (event.name.startsWith('remind:')) remindApprovers(go, step, activity, (person) => event.name === `remind:${person}`);
-  if (event.name === 'lapse') closeGate(go, step, activity, scope, 'lapsed');
+  if (event.name === 'remind') remindApprovers(context, step, activity, () => true);
+  else if (event.name.startsWith('remind:')) remindApprovers(context, step, activity, (person) => event.name === `remind:${person}`);
+  if (event.name === 'lapse') closeGate(context, step, activity, scope, 'lapsed');
   return undefined;
 }
 
-function openAsk(go: Go, { activity }: Here<Gate>, person: string) {
+function openAsk(context: RunContext, { activity }: ActiveStep<Gate>, person: string) {
   if (activity.phase !== 'asking') return 'not-open' as const;
   // The timer that closes the gate may come a little after its instant; what is decided then is late all the same.
-  if (activity.lapsesAt !== undefined && go.now >= activity.lapsesAt) return 'late' as const;
+  if (activity.lapsesAt !== undefined && context.now >= activity.lapsesAt) return 'late' as const;
   const ask = activity.asks?.find((a) => a.person === person && !a.waits);
   if (!ask) return 'not-asked' as const;
   return ask.decision ? ('decided-already' as const) : ask;
 }
 
-function decided(go: Go, here: Here<Gate>, event: EventOf<'decided'>): IgnoredReason | undefined {
-  const { step, activity, scope } = here;
-  const ask = openAsk(go, here, event.person);
+function decided(context: RunContext, active: ActiveStep<Gate>, event: EventOf<'decided'>): IgnoredReason | undefined {
+  const { step, activity, scope } = active;
+  const ask = openAsk(context, active, event.person);
   if (typeof ask === 'string') return ask;
   ask.decision = event.decision;
   // What the corrections hide is empty from now on; nothing else but what the gate opens is changed.
   correct(
-    go,
+    context,
     event.person,
     Object.fromEntries(Object.entries(event.corrections ?? {}).filter(([id, v]) => v === null || step.corrects?.includes(id))),
   );
   setOutputs(scope, step.id, { decidedBy: { person: event.person }, comment: isEmpty(event.comment) ? null : event.comment });
-  go.effects.push({ effect: 'decision', key: activity.key, person: event.person, decision: event.decision, comment: event.comment });
+  context.effects.push({ effect: 'decision', key: activity.key, person: event.person, decision: event.decision, comment: event.comment });
   return undefined;
 }
 
 /** Answers corrected on the way are a new version; values are read when used, so what follows sees it. */
-function correct(go: Go, by: string, changed: Record<string, Value>): void {
+function correct(context: RunContext, by: string, changed: Record<string, Value>): void {
   if (Object.keys(changed).length === 0) return;
-  for (const [id, value] of Object.entries(changed)) setOwn(go.state.answers, id, value);
-  go.effects.push({ effect: 'answers', by, changed });
+  for (const [id, value] of Object.entries(changed)) setOwn(context.state.answers, id, value);
+  context.effects.push({ effect: 'answers', by, changed });
 }
 
-function sentBack(go: Go, here: Here<Gate>, event: EventOf<'sentBack'>): IgnoredReason | undefined {
-  const { step, activity, scope } = here;
+function sentBack(context: RunContext, active: ActiveStep<Gate>, event: EventOf<'sentBack'>): IgnoredReason | undefined {
+  const { step, activity, scope } = active;
   if (!step.sendBack) return 'not-allowed';
-  const ask = openAsk(go, here, event.person);
+  const ask = openAsk(context, active, event.person);
   if (typeof ask === 'string') return ask;
   activity.phase = 'returned';
   delete activity.asks;
-  go.effects.push({ effect: 'closeGate', key: activity.key, result: 'returned', decidedBy: event.person });
-  if (isTimed(step)) go.effects.push({ effect: 'cancelTimers', key: activity.key });
+  context.effects.push({ effect: 'closeGate', key: activity.key, result: 'returned', decidedBy: event.person });
+  if (isTimed(step)) context.effects.push({ effect: 'cancelTimers', key: activity.key });
   setOutputs(scope, step.id, { comment: event.comment });
   const question = { text: [[{ text: event.comment }]], values: {} };
-  go.effects.push({ effect: 'openQuestion', key: activity.key, to: go.state.request!.requester.person, name: step.name, question });
+  context.effects.push({ effect: 'openQuestion', key: activity.key, to: context.state.request!.requester.person, name: step.name, question });
   return undefined;
 }
 
 /** The corrected request meets the gate as a new one: approvers are looked up and asked afresh. */
-function resubmitted(go: Go, here: Here<Gate>, event: EventOf<'resubmitted'>): IgnoredReason | undefined {
-  const { activity, lane } = here;
+function resubmitted(context: RunContext, active: ActiveStep<Gate>, event: EventOf<'resubmitted'>): IgnoredReason | undefined {
+  const { activity, lane } = active;
   if (activity.phase !== 'returned') return 'not-open';
-  if (event.person !== go.state.request?.requester.person) return 'not-yours';
+  if (event.person !== context.state.request?.requester.person) return 'not-yours';
   // A whole form was sent: what it does not show any more is empty.
-  const hidden = Object.keys(go.state.answers).filter((id) => !Object.hasOwn(event.answers, id));
-  correct(go, event.person, { ...Object.fromEntries(hidden.map((id) => [id, null])), ...event.answers });
-  go.effects.push({ effect: 'closeQuestion', key: activity.key, result: 'answered', values: event.answers });
-  ended(go, activity, 'returned');
+  const hidden = Object.keys(context.state.answers).filter((id) => !Object.hasOwn(event.answers, id));
+  correct(context, event.person, { ...Object.fromEntries(hidden.map((id) => [id, null])), ...event.answers });
+  context.effects.push({ effect: 'closeQuestion', key: activity.key, result: 'answered', values: event.answers });
+  ended(context, activity, 'returned');
   delete lane.current;
   return undefined;
 }

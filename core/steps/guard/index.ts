@@ -4,29 +4,29 @@ import { acrossSettings } from '../blocks.ts';
 import type { BpmnElement } from '../bpmn.ts';
 import { unset } from '../finding.ts';
 import type { Room } from '../room.ts';
-import { ended, setTimerAfter, scopeOf, withdrawLane, type Go, type Scope, type Settled } from '../run/context.ts';
+import { ended, setTimerAfter, scopeOf, withdrawLane, type RunContext, type Scope, type Settled } from '../run/context.ts';
 import { newLane, type Activity } from '../run/state.ts';
 import { guardSchema, type Guard } from './settings.ts';
 
 const heads: Record<string, string> = { body: 'Try', remedy: 'If it fails', late: 'If it is late' };
 
-function settle(go: Go, step: Guard, activity: Activity, scope: Scope): Settled {
+function settle(context: RunContext, step: Guard, activity: Activity, scope: Scope): Settled {
   const lane = activity.lanes![0]!;
   const block = lane.id === 'body' ? step.body : (lane.id === 'late' && step.late) || step.remedy;
-  const settled = go.run(block, lane, scopeOf(go, step, activity, lane, scope));
-  if (typeof settled === 'object' && lane.id === 'body') return instead(go, step, activity, scope, 'remedy');
+  const settled = context.run(block, lane, scopeOf(context, step, activity, lane, scope));
+  if (typeof settled === 'object' && lane.id === 'body') return instead(context, step, activity, scope, 'remedy');
   if (settled !== 'done') return settled;
-  if (lane.id === 'body' && step.deadline) go.effects.push({ effect: 'cancelTimers', key: activity.key });
+  if (lane.id === 'body' && step.deadline) context.effects.push({ effect: 'cancelTimers', key: activity.key });
   const notTaken = ['body', 'remedy', ...(step.late ? ['late'] : [])].filter((id) => id !== lane.id);
-  return ended(go, activity, 'done', {}, { taken: lane.id, notTaken });
+  return ended(context, activity, 'done', {}, { taken: lane.id, notTaken });
 }
 
 /** Leaves the body for the remedy, or for what is stated when it is late. */
-function instead(go: Go, step: Guard, activity: Activity, scope: Scope, branch: 'remedy' | 'late'): Settled {
-  withdrawLane(go, step.body, activity.lanes![0]!);
-  if (step.deadline) go.effects.push({ effect: 'cancelTimers', key: activity.key });
+function instead(context: RunContext, step: Guard, activity: Activity, scope: Scope, branch: 'remedy' | 'late'): Settled {
+  withdrawLane(context, step.body, activity.lanes![0]!);
+  if (step.deadline) context.effects.push({ effect: 'cancelTimers', key: activity.key });
   activity.lanes = [newLane(branch)];
-  return settle(go, step, activity, scope);
+  return settle(context, step, activity, scope);
 }
 
 /** The room of this kind; `room.ts` says what each member means. */
@@ -51,14 +51,14 @@ export const guard: Room<Guard> = {
   party: () => '',
   brief: (step) => (step.deadline ? `late after ${spanWords(step.deadline)}` : undefined),
   sentence: (step) => `Try this; if it fails${step.deadline ? ` or takes more than ${spanWords(step.deadline)}` : ''}, do the other.`,
-  start: (go, step, activity) => {
+  start: (context, step, activity) => {
     activity.lanes = [newLane('body')];
-    if (step.deadline) setTimerAfter(go, activity, 'deadline', step.deadline);
+    if (step.deadline) setTimerAfter(context, activity, 'deadline', step.deadline);
   },
   settle,
-  on: (go, { step, activity, scope }, event) => {
+  on: (context, { step, activity, scope }, event) => {
     if (event.type !== 'timer' || event.name !== 'deadline' || activity.phase !== 'inside' || activity.lanes?.[0]?.id !== 'body') return 'not-open';
-    instead(go, step, activity, scope, step.late ? 'late' : 'remedy');
+    instead(context, step, activity, scope, step.late ? 'late' : 'remedy');
     return undefined;
   },
   isTimed: (step) => step.deadline !== undefined,

@@ -18,17 +18,17 @@ export const mark: Room<Mark> = {
   party: () => 'Requester',
   sentence: (step) =>
     `${step.shows === 'milestone' ? 'The milestone' : 'From here on the status is'} “${step.words}”${step.shows === 'milestone' ? ' is reached' : ''}.${step.noReturn ? ' From here on the requester cannot withdraw.' : ''}`,
-  settle: (go, step, activity) => {
-    if (go.state.additions?.some((a) => a.to === step.id)) {
+  settle: (context, step, activity) => {
+    if (context.state.additions?.some((a) => a.to === step.id)) {
       activity.phase = 'held';
       return 'waiting';
     }
-    const { state } = go;
+    const { state } = context;
     if (step.shows === 'milestone') state.reached = [...(state.reached ?? []), step.id];
     else state.shown = step.words;
     if (step.noReturn) state.noReturn = true;
-    go.effects.push({ effect: 'mark', key: activity.key, step: step.id, shows: step.shows, words: step.words });
-    return ended(go, activity, 'done');
+    context.effects.push({ effect: 'mark', key: activity.key, step: step.id, shows: step.shows, words: step.words });
+    return ended(context, activity, 'done');
   },
   settlesIn: ['held'],
   bpmn: (step, from, write) => write.simple('bpmn:IntermediateThrowEvent', step, from),

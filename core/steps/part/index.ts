@@ -50,28 +50,28 @@ export const part: Room<PartCall> = {
     const definition = partOf(catalogue, step.part);
     return definition ? `Do the part “${definition.name}”${givenWords(step.inputs, definition.inputs, naming)}.` : 'Do a part, not chosen yet.';
   },
-  inputs: (go, step, scope) => valuesOf(go, scope, step.inputs),
-  settle: (go, step, activity, scope) => {
-    const definition = own(go.plan.parts, step.part ?? '');
+  inputs: (context, step, scope) => valuesOf(context, scope, step.inputs),
+  settle: (context, step, activity, scope) => {
+    const definition = own(context.plan.parts, step.part ?? '');
     if (!definition)
       return fail(
-        go,
+        context,
         scope,
         activity,
         step.part ? `“${step.name}” uses a part that does not exist.` : `“${step.name}” does not say which part it uses.`,
       );
     if (activity.key.split('/').length > deepest)
-      return fail(go, scope, activity, `“${step.name}” is ${deepest} parts deep; it would go on for ever.`);
-    activity.lanes ??= [{ ...newLane('part'), scope: { outputs: {}, part: valuesOf(go, scope, step.inputs) } }];
+      return fail(context, scope, activity, `“${step.name}” is ${deepest} parts deep; it would go on for ever.`);
+    activity.lanes ??= [{ ...newLane('part'), scope: { outputs: {}, part: valuesOf(context, scope, step.inputs) } }];
     const lane = activity.lanes[0]!;
-    const inner = scopeOf(go, step, activity, lane, scope);
-    const settled = go.run(definition.steps, lane, inner);
+    const inner = scopeOf(context, step, activity, lane, scope);
+    const settled = context.run(definition.steps, lane, inner);
     if (settled !== 'done') return settled;
-    const outputs: Record<string, Value> = Object.fromEntries(definition.outputs.map((o) => [o.name, read(go, inner, o.from.ref) ?? null]));
+    const outputs: Record<string, Value> = Object.fromEntries(definition.outputs.map((o) => [o.name, read(context, inner, o.from.ref) ?? null]));
     putOutputs(scope, step.id, outputs);
-    return ended(go, activity, 'done', outputs);
+    return ended(context, activity, 'done', outputs);
   },
-  laneBlock: (go, step) => own(go.plan.parts, step.part ?? '')?.steps ?? [],
+  laneBlock: (context, step) => own(context.plan.parts, step.part ?? '')?.steps ?? [],
   /** A part sees only what it is given. */
   laneScope: (_, activity, lane, outer) => ({
     outputs: lane.scope?.outputs ?? {},

@@ -3,15 +3,15 @@ import { typeFindings } from '../check.ts';
 import { unset } from '../finding.ts';
 import { readOne } from '../place.ts';
 import type { Room } from '../room.ts';
-import { afterNow, ended, fail, hoursOf, read, setTimer, wantInstant, type Go, type Scope } from '../run/context.ts';
+import { afterNow, ended, fail, hoursOf, read, setTimer, wantInstant, type RunContext, type Scope } from '../run/context.ts';
 import type { Activity } from '../run/state.ts';
 import { Pause } from './settings.ts';
 
 /** Waits for this instant; not at all where it has passed. Null: there is none. */
-function over(go: Go, step: Pause, activity: Activity, scope: Scope, at: string | null): void {
-  if (at === null) fail(go, scope, activity, `“${step.name}” waits for a date that has no value.`);
-  else if (at <= go.now) ended(go, activity, 'done', {}, { note: 'The time had passed already.' });
-  else setTimer(go, activity, 'over', at);
+function over(context: RunContext, step: Pause, activity: Activity, scope: Scope, at: string | null): void {
+  if (at === null) fail(context, scope, activity, `“${step.name}” waits for a date that has no value.`);
+  else if (at <= context.now) ended(context, activity, 'done', {}, { note: 'The time had passed already.' });
+  else setTimer(context, activity, 'over', at);
 }
 
 /** The room of this kind; `room.ts` says what each member means. */
@@ -34,24 +34,24 @@ export const pause: Room<Pause> = {
     return 'span' in step.until ? `Wait for ${spanWords(step.until.span)}.` : `Wait until ${naming.place(step.until.date.ref)}.`;
   },
   minutes: ({ until }) => (until && 'span' in until && until.span.counted === 'working' ? workingMinutes(until.span.length) : undefined),
-  start: (go, step, activity, scope) => {
+  start: (context, step, activity, scope) => {
     const { until } = step;
-    if (!until) return void fail(go, scope, activity, `“${step.name}” does not say how long it lasts.`);
+    if (!until) return void fail(context, scope, activity, `“${step.name}” does not say how long it lasts.`);
     activity.phase = 'pausing';
     if ('span' in until) {
       const { length, counted } = until.span;
-      if (counted === 'always') return over(go, step, activity, scope, addAlways(go.now, length));
-      return wantInstant(go, activity, 'over', { hours: hoursOf(go), ...afterNow(go, length) });
+      if (counted === 'always') return over(context, step, activity, scope, addAlways(context.now, length));
+      return wantInstant(context, activity, 'over', { hours: hoursOf(context), ...afterNow(context, length) });
     }
-    const date = read(go, scope, until.date.ref);
-    if (typeof date !== 'string') return over(go, step, activity, scope, null);
-    if (isInstant(date)) return over(go, step, activity, scope, new Date(date).toISOString());
-    wantInstant(go, activity, 'over', { hours: hoursOf(go), day: date, edge: 'opens' });
+    const date = read(context, scope, until.date.ref);
+    if (typeof date !== 'string') return over(context, step, activity, scope, null);
+    if (isInstant(date)) return over(context, step, activity, scope, new Date(date).toISOString());
+    wantInstant(context, activity, 'over', { hours: hoursOf(context), day: date, edge: 'opens' });
   },
-  reckoned: (go, { step, activity, scope }, _, at) => over(go, step, activity, scope, at),
-  on: (go, { activity }, event) => {
+  reckoned: (context, { step, activity, scope }, _, at) => over(context, step, activity, scope, at),
+  on: (context, { activity }, event) => {
     if (event.type !== 'timer' || activity.phase !== 'pausing') return 'not-open';
-    ended(go, activity, 'done');
+    ended(context, activity, 'done');
     return undefined;
   },
   isTimed: () => true,

@@ -3,7 +3,7 @@ import { inputFindings } from '../check.ts';
 import { stop, unset } from '../finding.ts';
 import { output, readOperands } from '../place.ts';
 import type { Room } from '../room.ts';
-import { ended, fail, putOutputs, valuesOf, type Go } from '../run/context.ts';
+import { ended, fail, putOutputs, valuesOf, type RunContext } from '../run/context.ts';
 import type { Activity, Given } from '../run/state.ts';
 import type { Value } from '../../values/index.ts';
 import { givenWords } from '../words.ts';
@@ -19,10 +19,10 @@ const givenBy = (step: Provision, a: Activity, outputs: Record<string, Value>): 
   outputs,
 });
 
-function gave(go: Go, step: Provision, activity: Activity, outputs: Record<string, Value>): void {
+function gave(context: RunContext, step: Provision, activity: Activity, outputs: Record<string, Value>): void {
   const given = givenBy(step, activity, outputs);
-  (go.state.given ??= []).push(given);
-  go.effects.push({ effect: 'gave', given });
+  (context.state.given ??= []).push(given);
+  context.effects.push({ effect: 'gave', given });
 }
 
 /** The room of this kind; `room.ts` says what each member means. */
@@ -67,12 +67,12 @@ export const provision: Room<Provision> = {
     const undo = step.undo ?? actionOf(catalogue, step.action)?.undoneBy;
     return undo === undefined ? step : { ...step, undo };
   },
-  inputs: (go, step, scope) => valuesOf(go, scope, step.inputs),
-  start: (go, step, activity, scope) => {
-    if (!step.action) return void fail(go, scope, activity, `“${step.name}” has no action set.`);
+  inputs: (context, step, scope) => valuesOf(context, scope, step.inputs),
+  start: (context, step, activity, scope) => {
+    if (!step.action) return void fail(context, scope, activity, `“${step.name}” has no action set.`);
     activity.phase = 'calling';
-    activity.inputs = valuesOf(go, scope, step.inputs);
-    go.effects.push({
+    activity.inputs = valuesOf(context, scope, step.inputs);
+    context.effects.push({
       effect: 'call',
       key: activity.key,
       action: step.action,
@@ -81,20 +81,20 @@ export const provision: Room<Provision> = {
       retries: step.retries ?? defaultRetries,
     });
   },
-  on: (go, { step, activity, scope }, event) => {
+  on: (context, { step, activity, scope }, event) => {
     if (activity.phase !== 'calling') return 'not-open';
-    if (event.type === 'callFailed') fail(go, scope, activity, event.cause);
+    if (event.type === 'callFailed') fail(context, scope, activity, event.cause);
     else if (event.type === 'answered') {
       putOutputs(scope, step.id, event.outputs);
-      if (event.changed ?? true) gave(go, step, activity, event.outputs);
-      ended(go, activity, 'done', event.outputs);
+      if (event.changed ?? true) gave(context, step, activity, event.outputs);
+      ended(context, activity, 'done', event.outputs);
     } else return 'not-open';
     return undefined;
   },
-  withdraw: (go, step, a) => {
+  withdraw: (context, step, a) => {
     if (a.phase !== 'calling') return;
-    go.effects.push({ effect: 'cancelCall', key: a.key });
-    (go.state.cancelled ??= []).push(givenBy(step, a, {}));
+    context.effects.push({ effect: 'cancelCall', key: a.key });
+    (context.state.cancelled ??= []).push(givenBy(step, a, {}));
   },
   doneByHand: gave,
   bpmn: (step, from, write) => write.simple('bpmn:ServiceTask', step, from),

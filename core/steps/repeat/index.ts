@@ -5,38 +5,38 @@ import type { BpmnFrom, BpmnWriter } from '../bpmn.ts';
 import { stop, unset } from '../finding.ts';
 import { output, readCondition } from '../place.ts';
 import type { Room } from '../room.ts';
-import { ended, fail, holds, putOutputs, runaway, setTimerAfter, withdrawLanes, type Go, type Scope, type Settled } from '../run/context.ts';
+import { ended, fail, holds, putOutputs, runaway, setTimerAfter, withdrawLanes, type RunContext, type Scope, type Settled } from '../run/context.ts';
 import { newLane, type Activity } from '../run/state.ts';
 import { timesWords } from '../words.ts';
 import { repeatSchema, type Repeat } from './settings.ts';
 
-function exhausted(go: Go, step: Repeat, activity: Activity, scope: Scope, what: string): Settled {
-  go.effects.push({ effect: 'cancelTimers', key: activity.key });
-  return fail(go, scope, activity, `“${step.name}” ${what}, and what it waits for does not hold.`);
+function exhausted(context: RunContext, step: Repeat, activity: Activity, scope: Scope, what: string): Settled {
+  context.effects.push({ effect: 'cancelTimers', key: activity.key });
+  return fail(context, scope, activity, `“${step.name}” ${what}, and what it waits for does not hold.`);
 }
 
-function settle(go: Go, step: Repeat, activity: Activity, scope: Scope): Settled {
+function settle(context: RunContext, step: Repeat, activity: Activity, scope: Scope): Settled {
   for (;;) {
     activity.lanes ??= [newLane('body')];
-    const settled = go.run(step.body, activity.lanes[0]!, scope);
+    const settled = context.run(step.body, activity.lanes[0]!, scope);
     if (settled !== 'done') return settled;
     delete activity.lanes;
     const tries = (activity.count = (activity.count ?? 0) + 1);
-    if (!step.until) return fail(go, scope, activity, `“${step.name}” does not say when it is over.`);
-    if (holds(go, scope, step.until)) {
-      if (step.deadline || step.pause) go.effects.push({ effect: 'cancelTimers', key: activity.key });
+    if (!step.until) return fail(context, scope, activity, `“${step.name}” does not say when it is over.`);
+    if (holds(context, scope, step.until)) {
+      if (step.deadline || step.pause) context.effects.push({ effect: 'cancelTimers', key: activity.key });
       const outputs = { tries };
       putOutputs(scope, step.id, outputs);
-      return ended(go, activity, 'done', outputs);
+      return ended(context, activity, 'done', outputs);
     }
     if (step.tries !== undefined && tries >= step.tries)
-      return exhausted(go, step, activity, scope, `was tried ${tries} ${tries === 1 ? 'time' : 'times'}`);
+      return exhausted(context, step, activity, scope, `was tried ${tries} ${tries === 1 ? 'time' : 'times'}`);
     if (step.pause) {
       activity.phase = 'between';
-      setTimerAfter(go, activity, 'again', step.pause);
+      setTimerAfter(context, activity, 'again', step.pause);
       return 'waiting';
     }
-    if (runaway(go)) return 'over';
+    if (runaway(context)) return 'over';
   }
 }
 
@@ -85,18 +85,18 @@ export const repeat: Room<Repeat> = {
       .join(', ');
     return `Again${step.pause ? ` every ${spanWords(step.pause)}` : ''} until ${step.until ? conditionWords(step.until, naming) : 'something not set yet'}${bounds ? `, ${bounds}` : ''}.`;
   },
-  start: (go, step, activity) => {
+  start: (context, step, activity) => {
     activity.count = 0;
-    if (step.deadline) setTimerAfter(go, activity, 'deadline', step.deadline);
+    if (step.deadline) setTimerAfter(context, activity, 'deadline', step.deadline);
   },
   settle,
-  on: (go, { step, activity, scope }, event) => {
+  on: (context, { step, activity, scope }, event) => {
     const { phase } = activity;
     if (event.type !== 'timer') return 'not-open';
     if (event.name === 'again' && phase === 'between') activity.phase = 'inside';
     else if (event.name === 'deadline' && (phase === 'between' || phase === 'inside')) {
-      withdrawLanes(go, step, activity);
-      exhausted(go, step, activity, scope, `ran for ${step.deadline ? spanWords(step.deadline) : 'its time'}`);
+      withdrawLanes(context, step, activity);
+      exhausted(context, step, activity, scope, `ran for ${step.deadline ? spanWords(step.deadline) : 'its time'}`);
     } else return 'not-open';
     return undefined;
   },

@@ -9,11 +9,11 @@ import { branchesOf } from '../blocks.ts';
 import type { AnyRoom } from '../room.ts';
 import { outcomeWords, type Passage } from '../settings.ts';
 import type { Block, Step } from '../step.ts';
-import type { Effect, Said, StepEnd } from './effect.ts';
+import type { Effect, TextSnapshot, StepEnd } from './effect.ts';
 import { newLane, type Activity, type Lane } from './state.ts';
 
 /** One advance under way. */
-export interface Go {
+export interface RunContext {
   plan: Plan;
   state: RunState;
   now: string;
@@ -42,7 +42,7 @@ export interface Scope {
 export type Settled = 'done' | 'waiting' | 'over' | { failed: Activity };
 
 /** A step under way with all that is needed to work on it. */
-export interface Here<S extends Base = Step> {
+export interface ActiveStep<S extends Base = Step> {
   step: S;
   activity: Activity;
   scope: Scope;
@@ -51,45 +51,48 @@ export interface Here<S extends Base = Step> {
 }
 
 /** The hours by which a run counts working time: the desk's in the zone of the requester's place, or a team's. */
-export const hoursOf = (go: Go, team?: string): Hours => ({ zone: go.state.request?.zone ?? 'utc', ...(team !== undefined && { team }) });
+export const hoursOf = (context: RunContext, team?: string): Hours => ({
+  zone: context.state.request?.zone ?? 'utc',
+  ...(team !== undefined && { team }),
+});
 /** Where names are looked up at the top of a plan. */
 export const rootScope = (state: RunState): Scope => ({ outputs: state.outputs, prefix: '', guarded: false });
 
 /** The block a lane of this step runs. */
-export function blockOf(go: Go, step: Step, lane: Lane): Block {
-  const room = go.room(step);
-  return room.laneBlock ? room.laneBlock(go, step, lane) : (branchesOf(room, step).find((b) => b.id === lane.id)?.block ?? []);
+export function blockOf(context: RunContext, step: Step, lane: Lane): Block {
+  const room = context.room(step);
+  return room.laneBlock ? room.laneBlock(context, step, lane) : (branchesOf(room, step).find((b) => b.id === lane.id)?.block ?? []);
 }
 
 /** The scope inside a lane of this step. */
-export const scopeOf = (go: Go, step: Step, activity: Activity, lane: Lane, outer: Scope): Scope =>
-  go.room(step).laneScope?.(step, activity, lane, outer) ?? outer;
+export const scopeOf = (context: RunContext, step: Step, activity: Activity, lane: Lane, outer: Scope): Scope =>
+  context.room(step).laneScope?.(step, activity, lane, outer) ?? outer;
 
 /** Every step under way, outermost first. */
-export function* underWay(go: Go): Generator<Here> {
-  function* inside(block: Block, lane: Lane, scope: Scope): Generator<Here> {
+export function* activeSteps(context: RunContext): Generator<ActiveStep> {
+  function* inside(block: Block, lane: Lane, scope: Scope): Generator<ActiveStep> {
     const { current: activity } = lane;
     const step = block[lane.at];
     if (!activity || !step) return;
     yield { step, activity, scope, lane };
-    for (const next of activity.lanes ?? []) yield* inside(blockOf(go, step, next), next, scopeOf(go, step, activity, next, scope));
+    for (const next of activity.lanes ?? []) yield* inside(blockOf(context, step, next), next, scopeOf(context, step, activity, next, scope));
   }
-  yield* inside(go.plan.steps, go.state.root, rootScope(go.state));
-  for (const a of go.state.additions ?? []) yield* inside([a.step], a.lane, rootScope(go.state));
+  yield* inside(context.plan.steps, context.state.root, rootScope(context.state));
+  for (const a of context.state.additions ?? []) yield* inside([a.step], a.lane, rootScope(context.state));
 }
 
 /** The step under way with this key. */
-export function find(go: Go, key: string): Here | undefined {
-  for (const here of underWay(go)) if (here.activity.key === key) return here;
+export function activeStepOf(context: RunContext, key: string): ActiveStep | undefined {
+  for (const active of activeSteps(context)) if (active.activity.key === key) return active;
   return undefined;
 }
 
 // Reading
 
 /** Reads a place from where it is used: the nearest scope that has it. */
-export function read(go: Go, scope: Scope, ref: string): Value | undefined {
+export function read(context: RunContext, scope: Scope, ref: string): Value | undefined {
   const [head, second, third] = ref.split('.') as [string, string, string | undefined];
-  if (head === 'form') return own(go.state.answers, second);
+  if (head === 'form') return own(context.state.answers, second);
   if (head === 'part') return own(scope.part, second);
   if (head === 'row' || head === 'steps') {
     for (let s: Scope | undefined = scope; s; s = s.outer) {
@@ -99,45 +102,45 @@ export function read(go: Go, scope: Scope, ref: string): Value | undefined {
     }
     return undefined;
   }
-  const { request } = go.state;
+  const { request } = context.state;
   if (head !== 'request' || !request) return undefined;
   if (second === 'requester') return request.requester;
   if (second === 'number') return request.number;
   if (second === 'opened') return request.opened;
-  return second === 'now' ? go.now : undefined;
+  return second === 'now' ? context.now : undefined;
 }
 
 /** What stands at a place, under the name it has in the trace; nothing where there is no place. */
-export const readAs = (go: Go, scope: Scope, name: string, ref: string | undefined): Record<string, Value> =>
-  ref === undefined ? {} : { [name]: read(go, scope, ref) ?? null };
+export const readAs = (context: RunContext, scope: Scope, name: string, ref: string | undefined): Record<string, Value> =>
+  ref === undefined ? {} : { [name]: read(context, scope, ref) ?? null };
 
 /** What a setting stands for now: a stated value, or what the place it names holds; null where that holds nothing. */
-export const valueOf = (go: Go, scope: Scope, o: Operand): Value => (isReference(o) ? (read(go, scope, o.ref) ?? null) : o.literal);
+export const valueOf = (context: RunContext, scope: Scope, o: Operand): Value => (isReference(o) ? (read(context, scope, o.ref) ?? null) : o.literal);
 /** The same of all inputs by name. */
-export const valuesOf = (go: Go, scope: Scope, operands: Record<string, Operand>): Record<string, Value> =>
-  Object.fromEntries(Object.entries(operands).map(([name, o]) => [name, valueOf(go, scope, o)]));
+export const valuesOf = (context: RunContext, scope: Scope, operands: Record<string, Operand>): Record<string, Value> =>
+  Object.fromEntries(Object.entries(operands).map(([name, o]) => [name, valueOf(context, scope, o)]));
 
 const compiled = new WeakMap<Condition, ReturnType<typeof compile>>();
 /** Conditions of a plan are compiled once, as long as the plan is kept. */
-export function holds(go: Go, scope: Scope, condition: Condition): boolean {
+export function holds(context: RunContext, scope: Scope, condition: Condition): boolean {
   let predicate = compiled.get(condition);
   if (!predicate) compiled.set(condition, (predicate = compile(condition)));
-  return predicate((ref) => read(go, scope, ref));
+  return predicate((ref) => read(context, scope, ref));
 }
 
 /** A text with the values of now, so that it says what was true when it was sent. */
-export function said(go: Go, scope: Scope, text: RichText): Said {
+export function snapshotOf(context: RunContext, scope: Scope, text: RichText): TextSnapshot {
   const values: Record<string, Value> = {};
-  for (const x of piecesOf(text)) if (isReference(x)) values[x.ref] = read(go, scope, x.ref) ?? null;
+  for (const x of piecesOf(text)) if (isReference(x)) values[x.ref] = read(context, scope, x.ref) ?? null;
   return { text, values };
 }
 
 /** The passages whose condition holds, as one text. */
-export const saidPassages = (go: Go, scope: Scope, all: Passage[]): Said =>
-  said(
-    go,
+export const snapshotOfPassages = (context: RunContext, scope: Scope, all: Passage[]): TextSnapshot =>
+  snapshotOf(
+    context,
     scope,
-    all.flatMap((p) => (!p.when || holds(go, scope, p.when) ? p.text : [])),
+    all.flatMap((p) => (!p.when || holds(context, scope, p.when) ? p.text : [])),
   );
 
 // Beginning and ending steps
@@ -146,37 +149,45 @@ export const saidPassages = (go: Go, scope: Scope, all: Passage[]): Said =>
 const automaticLimit = 10_000;
 
 /** Counts one automatic step; a runaway ends the run with that word. */
-export function runaway(go: Go): boolean {
-  if (++go.steps <= automaticLimit) return false;
+export function runaway(context: RunContext): boolean {
+  if (++context.steps <= automaticLimit) return false;
   const reason = `Runaway: more than ${automaticLimit} steps without a pause.`;
-  tellRequester(go, 'end', 'failed', reason);
-  finish(go, 'failed', reason);
+  tellRequester(context, 'end', 'failed', reason);
+  finish(context, 'failed', reason);
   return true;
 }
 
 /** Notes the way taken; a way that is not drawn is an empty block. */
-export function takeBranch(go: Go, step: Step, activity: Activity, scope: Scope, branch: string, end: StepEnd = 'done', note?: string): void {
-  const notTaken = branchesOf(go.room(step), step)
+export function takeBranch(
+  context: RunContext,
+  step: Step,
+  activity: Activity,
+  scope: Scope,
+  branch: string,
+  end: StepEnd = 'done',
+  note?: string,
+): void {
+  const notTaken = branchesOf(context.room(step), step)
     .map((b) => b.id)
     .filter((id) => id !== branch);
   activity.lanes = [newLane(branch)];
-  ended(go, activity, end, own(scope.outputs, step.id) ?? {}, { taken: branch, notTaken, ...(note && { note }) });
+  ended(context, activity, end, own(scope.outputs, step.id) ?? {}, { taken: branch, notTaken, ...(note && { note }) });
   activity.phase = 'inside';
 }
 
 /** Goes on inside the way taken. */
-export function inBranch(go: Go, step: Step, activity: Activity, scope: Scope): Settled {
+export function inBranch(context: RunContext, step: Step, activity: Activity, scope: Scope): Settled {
   const lane = activity.lanes?.[0];
   if (!lane) return 'done';
-  const settled = go.run(blockOf(go, step, lane), lane, scope);
-  if (settled === 'done') withdrawLanes(go, step, activity);
+  const settled = context.run(blockOf(context, step, lane), lane, scope);
+  if (settled === 'done') withdrawLanes(context, step, activity);
   return settled;
 }
 
 /** Runs each lane as far as it goes; stops at the first that ended the run or failed, or where `onDone` says so. */
-export function runLanes(go: Go, step: Step, activity: Activity, scope: Scope, onDone: (lane: Lane) => boolean): Settled {
+export function runLanes(context: RunContext, step: Step, activity: Activity, scope: Scope, onDone: (lane: Lane) => boolean): Settled {
   for (const lane of [...(activity.lanes ?? [])]) {
-    const settled = go.run(blockOf(go, step, lane), lane, scopeOf(go, step, activity, lane, scope));
+    const settled = context.run(blockOf(context, step, lane), lane, scopeOf(context, step, activity, lane, scope));
     if (settled === 'done') {
       activity.lanes = activity.lanes!.filter((l) => l !== lane);
       if (onDone(lane)) return 'done';
@@ -194,19 +205,19 @@ export const outputsOf = (scope: Scope, step: string): Record<string, Value> => 
 
 /** Notes that a step has ended, how, with which outputs, and by which way. */
 export function ended(
-  go: Go,
+  context: RunContext,
   activity: Activity,
   end: StepEnd,
   outputs: Record<string, Value> = {},
   more: { taken?: string; notTaken?: string[]; note?: string } = {},
 ): 'done' {
-  go.effects.push({ effect: 'ended', key: activity.key, end, outputs, ...more });
+  context.effects.push({ effect: 'ended', key: activity.key, end, outputs, ...more });
   activity.phase = 'settled';
   return 'done';
 }
 
 /** The step cannot go on: for a guard around it, or else for a person. */
-export function fail(go: Go, scope: Scope, activity: Activity, cause: string): Settled {
+export function fail(context: RunContext, scope: Scope, activity: Activity, cause: string): Settled {
   activity.cause = cause;
   if (scope.guarded) {
     activity.phase = 'failed';
@@ -214,35 +225,35 @@ export function fail(go: Go, scope: Scope, activity: Activity, cause: string): S
   }
   activity.phase = 'stuck';
   delete activity.lanes;
-  go.effects.push({ effect: 'stuck', key: activity.key, cause });
+  context.effects.push({ effect: 'stuck', key: activity.key, cause });
   return 'waiting';
 }
 
 /** Asks for a timer at an instant; set again under its name, it moves. */
-export function setTimer(go: Go, activity: Activity, name: string, at: string): void {
-  go.effects.push({ effect: 'timer', key: activity.key, name, at });
+export function setTimer(context: RunContext, activity: Activity, name: string, at: string): void {
+  context.effects.push({ effect: 'timer', key: activity.key, name, at });
 }
 /** Asks for a timer a span of time from now. Working time depends on hours kept elsewhere: the answer sets the timer. */
-export function setTimerAfter(go: Go, activity: Activity, name: string, span: Span): void {
-  if (span.counted === 'always') setTimer(go, activity, name, addAlways(go.now, span.length));
-  else wantInstant(go, activity, name, { hours: hoursOf(go), ...afterNow(go, span.length) });
+export function setTimerAfter(context: RunContext, activity: Activity, name: string, span: Span): void {
+  if (span.counted === 'always') setTimer(context, activity, name, addAlways(context.now, span.length));
+  else wantInstant(context, activity, name, { hours: hoursOf(context), ...afterNow(context, span.length) });
 }
 /** So much working time (ISO 8601) from now. */
-export const afterNow = (go: Go, length: string) => ({ from: go.now, minutes: workingMinutes(length) });
+export const afterNow = (context: RunContext, length: string) => ({ from: context.now, minutes: workingMinutes(length) });
 /** Asks for an instant by a name; the room of the step is given the answer (`reckoned`). The same instant is asked for once. */
-export function wantInstant(go: Go, activity: Activity, name: string, wanted: WantedInstant): void {
-  const same = go.effects.find((e) => e.effect === 'reckon' && e.key === activity.key && JSON.stringify(e.wanted) === JSON.stringify(wanted));
+export function wantInstant(context: RunContext, activity: Activity, name: string, wanted: WantedInstant): void {
+  const same = context.effects.find((e) => e.effect === 'reckon' && e.key === activity.key && JSON.stringify(e.wanted) === JSON.stringify(wanted));
   if (same?.effect === 'reckon') same.names.push(name);
-  else go.effects.push({ effect: 'reckon', key: activity.key, names: [name], wanted });
+  else context.effects.push({ effect: 'reckon', key: activity.key, names: [name], wanted });
 }
 
 /** Closes a step that is under way and everything inside it: as failed where it failed, else as no longer needed. */
-export function withdraw(go: Go, step: Step | undefined, a: Activity): void {
-  const { effects } = go;
-  const room = step && go.room(step);
+export function withdraw(context: RunContext, step: Step | undefined, a: Activity): void {
+  const { effects } = context;
+  const room = step && context.room(step);
   const over = a.phase === 'settled' || (room?.endsWhenTaken === true && a.lanes !== undefined);
-  withdrawLanes(go, step, a);
-  if (step) room?.withdraw?.(go, step, a);
+  withdrawLanes(context, step, a);
+  if (step) room?.withdraw?.(context, step, a);
   if (step && room?.isTimed?.(step) && !over) effects.push({ effect: 'cancelTimers', key: a.key });
   if (!over)
     effects.push({
@@ -256,42 +267,42 @@ export function withdraw(go: Go, step: Step | undefined, a: Activity): void {
 }
 
 /** Withdraws everything under way inside a step. */
-export function withdrawLanes(go: Go, step: Step | undefined, a: Activity): void {
-  for (const lane of a.lanes ?? []) withdrawLane(go, step ? blockOf(go, step, lane) : [], lane);
+export function withdrawLanes(context: RunContext, step: Step | undefined, a: Activity): void {
+  for (const lane of a.lanes ?? []) withdrawLane(context, step ? blockOf(context, step, lane) : [], lane);
   delete a.lanes;
 }
 /** Withdraws what is under way in one of its blocks. */
-export function withdrawLane(go: Go, block: Block, lane: Lane): void {
-  if (lane.current) withdraw(go, block[lane.at], lane.current);
+export function withdrawLane(context: RunContext, block: Block, lane: Lane): void {
+  if (lane.current) withdraw(context, block[lane.at], lane.current);
   delete lane.current;
 }
 
 // The end of the run
 
 /** The requester hears it from the engine where the plan has no words of its own. */
-export function tellRequester(go: Go, key: string, outcome: NonNullable<RunState['outcome']>, reason: string): void {
+export function tellRequester(context: RunContext, key: string, outcome: NonNullable<RunState['outcome']>, reason: string): void {
   const subject: RichText = [[{ text: `${outcomeWords[outcome]}: request ` }, { ref: 'request.number' }]];
-  const scope = rootScope(go.state);
-  go.effects.push({
+  const scope = rootScope(context.state);
+  context.effects.push({
     effect: 'message',
     key,
-    to: go.state.request!.requester.person,
-    subject: said(go, scope, subject),
-    body: said(go, scope, sentence(reason)),
+    to: context.state.request!.requester.person,
+    subject: snapshotOf(context, scope, subject),
+    body: snapshotOf(context, scope, sentence(reason)),
   });
 }
 
 /** Ends the run and withdraws whatever is still open. */
-export function finish(go: Go, outcome: NonNullable<RunState['outcome']>, reason?: string): 'over' {
-  const { state } = go;
-  withdrawLane(go, go.plan.steps, state.root);
-  for (const a of state.additions ?? []) withdrawLane(go, [a.step], a.lane);
+export function finish(context: RunContext, outcome: NonNullable<RunState['outcome']>, reason?: string): 'over' {
+  const { state } = context;
+  withdrawLane(context, context.plan.steps, state.root);
+  for (const a of state.additions ?? []) withdrawLane(context, [a.step], a.lane);
   delete state.additions;
   state.root = { id: 'plan', at: 0 };
   state.status = 'ended';
   state.outcome = outcome;
   if (reason) state.reason = reason;
-  go.effects.push({ effect: 'finished', outcome, ...(reason && { reason }) });
+  context.effects.push({ effect: 'finished', outcome, ...(reason && { reason }) });
   return 'over';
 }
 

@@ -5,8 +5,8 @@ import type { GateRule } from '../gate/settings.ts';
 import type { Retries } from '../provision/settings.ts';
 import type { Outcome } from '../settings.ts';
 import type { StepKind } from '../step.ts';
-import type { Check } from '../task/settings.ts';
-import type { Ask, Given } from './state.ts';
+import type { ChecklistItem } from '../task/settings.ts';
+import type { AskedApprover, Given } from './state.ts';
 
 /** How a step can end. */
 export const stepEnds = ['done', 'approved', 'declined', 'lapsed', 'passed', 'withdrawn', 'returned', 'failed', 'skipped', 'takenOver'] as const;
@@ -14,7 +14,7 @@ export const stepEnds = ['done', 'approved', 'declined', 'lapsed', 'passed', 'wi
 export type StepEnd = (typeof stepEnds)[number];
 
 /** A text with the values of the moment, by reference. */
-export interface Said {
+export interface TextSnapshot {
   text: RichText;
   values: Record<string, Value>;
 }
@@ -42,14 +42,14 @@ export type Effect =
       step: string;
       name: string;
       rule: GateRule;
-      asks: Ask[];
+      asks: AskedApprover[];
       corrects: string[];
       sendBack: boolean;
     }
   /** When it closes without an answer. */
   | { effect: 'gateLapses'; key: string; at: string }
   /** Who is asked has changed while the gate is open: these besides, those no more. */
-  | { effect: 'changeAsks'; key: string; added: Ask[]; released: string[] }
+  | { effect: 'changeAsks'; key: string; added: AskedApprover[]; released: string[] }
   /** The turn of the next approver has come. */
   | { effect: 'askNext'; key: string; person: string }
   | { effect: 'closeGate'; key: string; result: 'approved' | 'declined' | 'lapsed' | 'returned' | 'withdrawn'; decidedBy?: string }
@@ -63,15 +63,15 @@ export type Effect =
       /** The row it is for, inside a For each. */
       row?: Value;
       assignee: { team: string } | { person: string };
-      instructions: Said;
-      checklist: Check[];
+      instructions: TextSnapshot;
+      checklist: ChecklistItem[];
       fields: Field[];
     }
   /** When it is to be done. */
   | { effect: 'taskDue'; key: string; at: string }
   | { effect: 'closeTask'; key: string; result: 'done' | 'withdrawn'; by?: string; values?: Record<string, Value> }
   /** Asks the requester and holds the clock; `fields` undefined: the form again, sent back. */
-  | { effect: 'openQuestion'; key: string; to: string; name: string; question: Said; fields?: Field[] }
+  | { effect: 'openQuestion'; key: string; to: string; name: string; question: TextSnapshot; fields?: Field[] }
   | { effect: 'closeQuestion'; key: string; result: 'answered' | 'withdrawn'; values?: Record<string, Value> }
   | { effect: 'remind'; key: string; people: string[] }
   | { effect: 'timer'; key: string; name: string; at: string }
@@ -80,7 +80,7 @@ export type Effect =
   | { effect: 'cancelCall'; key: string }
   | { effect: 'gave'; given: Given }
   | { effect: 'tookBack'; given: Given }
-  | { effect: 'message'; key: string; to: string; by?: 'mail' | 'chat'; subject: Said; body: Said }
+  | { effect: 'message'; key: string; to: string; by?: 'mail' | 'chat'; subject: TextSnapshot; body: TextSnapshot }
   | { effect: 'mark'; key: string; step: string; shows: 'milestone' | 'status'; words: string }
   | { effect: 'stuck'; key: string; cause: string }
   | { effect: 'retry'; key: string }

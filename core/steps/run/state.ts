@@ -3,7 +3,7 @@ import { Value } from '../../values/index.ts';
 import { GateRule } from '../gate/settings.ts';
 
 /** One approver of an open gate. */
-export const Ask = z.object({
+export const AskedApprover = z.object({
   person: z.string(),
   /** The one they answer for: a requester's place taken by the manager, or somebody away. */
   insteadOf: z.string().optional(),
@@ -13,7 +13,7 @@ export const Ask = z.object({
   /** Reminders that went to them. */
   reminded: z.number().int().optional(),
 });
-export type Ask = z.infer<typeof Ask>;
+export type AskedApprover = z.infer<typeof AskedApprover>;
 
 const Values = z.record(z.string(), Value);
 /** Outputs by step and name. */
@@ -44,7 +44,7 @@ export interface Activity {
   key: string;
   step: string;
   phase: Phase;
-  asks?: Ask[] | undefined;
+  asks?: AskedApprover[] | undefined;
   /** The rule a policy gave in place of the gate's own. */
   rule?: GateRule | undefined;
   cause?: string | undefined;
@@ -77,7 +77,7 @@ export const Activity: z.ZodType<Activity> = z.lazy(() =>
     key: z.string(),
     step: z.string(),
     phase: Phase,
-    asks: z.array(Ask).optional(),
+    asks: z.array(AskedApprover).optional(),
     rule: GateRule.optional(),
     lapsesAt: z.string().optional(),
     cause: z.string().optional(),

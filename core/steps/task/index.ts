@@ -14,10 +14,10 @@ import {
   personOf,
   read,
   readAs,
-  saidPassages,
+  snapshotOfPassages,
   setOutputs,
   wantInstant,
-  type Go,
+  type RunContext,
   type Scope,
 } from '../run/context.ts';
 import type { Activity } from '../run/state.ts';
@@ -32,14 +32,14 @@ const assigneeWords = (a: Assignee | undefined, naming: Naming, catalogue: Catal
 };
 
 /** When it is due, by the hours of the team that does it: after so much working time, or at the end of a day. */
-function due(go: Go, step: Task, activity: Activity, scope: Scope): void {
+function due(context: RunContext, step: Task, activity: Activity, scope: Scope): void {
   if (!step.due) return;
-  const hours = hoursOf(go, step.assignee && 'team' in step.assignee ? step.assignee.team : undefined);
-  if ('within' in step.due) return wantInstant(go, activity, 'due', { hours, ...afterNow(go, step.due.within) });
-  const by = read(go, scope, step.due.by.ref);
+  const hours = hoursOf(context, step.assignee && 'team' in step.assignee ? step.assignee.team : undefined);
+  if ('within' in step.due) return wantInstant(context, activity, 'due', { hours, ...afterNow(context, step.due.within) });
+  const by = read(context, scope, step.due.by.ref);
   if (typeof by !== 'string') return;
-  if (isInstant(by)) go.effects.push({ effect: 'taskDue', key: activity.key, at: new Date(by).toISOString() });
-  else wantInstant(go, activity, 'due', { hours, day: by, edge: 'closes' });
+  if (isInstant(by)) context.effects.push({ effect: 'taskDue', key: activity.key, at: new Date(by).toISOString() });
+  else wantInstant(context, activity, 'due', { hours, day: by, edge: 'closes' });
 }
 
 /** The room of this kind; `room.ts` says what each member means. */
@@ -83,38 +83,38 @@ export const task: Room<Task> = {
     const checks = step.checklist.length ? ` ${step.checklist.length} to check off.` : '';
     return `${capital(assigneeWords(step.assignee, naming, catalogue))} does it${due ?? ''}.${checks}${fills}`;
   },
-  inputs: (go, step, scope) => readAs(go, scope, 'person', step.assignee && 'from' in step.assignee ? step.assignee.from.ref : undefined),
-  start: (go, step, activity, scope) => {
+  inputs: (context, step, scope) => readAs(context, scope, 'person', step.assignee && 'from' in step.assignee ? step.assignee.from.ref : undefined),
+  start: (context, step, activity, scope) => {
     const a = step.assignee;
-    const person = a && 'from' in a ? personOf(read(go, scope, a.from.ref)) : a && 'person' in a ? a.person.person : undefined;
+    const person = a && 'from' in a ? personOf(read(context, scope, a.from.ref)) : a && 'person' in a ? a.person.person : undefined;
     const assignee = a && 'team' in a ? { team: a.team } : person === undefined ? undefined : { person };
-    if (!assignee) return void fail(go, scope, activity, `“${step.name}” has nobody to do it.`);
+    if (!assignee) return void fail(context, scope, activity, `“${step.name}” has nobody to do it.`);
     activity.phase = 'working';
-    const row = read(go, scope, 'row.value');
-    go.effects.push({
+    const row = read(context, scope, 'row.value');
+    context.effects.push({
       effect: 'openTask',
       key: activity.key,
       name: step.name,
       ...(row !== undefined && { row }),
       assignee,
-      instructions: saidPassages(go, scope, step.instructions),
+      instructions: snapshotOfPassages(context, scope, step.instructions),
       checklist: step.checklist,
       fields: step.fields,
     });
-    due(go, step, activity, scope);
+    due(context, step, activity, scope);
   },
-  reckoned: (go, { activity }, _, at) => {
-    if (at !== null) go.effects.push({ effect: 'taskDue', key: activity.key, at });
+  reckoned: (context, { activity }, _, at) => {
+    if (at !== null) context.effects.push({ effect: 'taskDue', key: activity.key, at });
   },
-  on: (go, { step, activity, scope }, event) => {
+  on: (context, { step, activity, scope }, event) => {
     if (event.type !== 'taskDone' || activity.phase !== 'working') return 'not-open';
-    setOutputs(scope, step.id, { ...event.values, doneBy: { person: event.person }, doneAt: go.now });
-    go.effects.push({ effect: 'closeTask', key: activity.key, result: 'done', by: event.person, values: event.values });
-    ended(go, activity, 'done', outputsOf(scope, step.id));
+    setOutputs(scope, step.id, { ...event.values, doneBy: { person: event.person }, doneAt: context.now });
+    context.effects.push({ effect: 'closeTask', key: activity.key, result: 'done', by: event.person, values: event.values });
+    ended(context, activity, 'done', outputsOf(scope, step.id));
     return undefined;
   },
-  withdraw: (go, _, a) => {
-    if (a.phase === 'working') go.effects.push({ effect: 'closeTask', key: a.key, result: 'withdrawn' });
+  withdraw: (context, _, a) => {
+    if (a.phase === 'working') context.effects.push({ effect: 'closeTask', key: a.key, result: 'withdrawn' });
   },
   bpmn: (step, from, write) => write.simple('bpmn:UserTask', step, from),
 };

@@ -15,8 +15,8 @@ export const Due = z.union([z.object({ within: Duration }), z.object({ by: Refer
 export type Due = z.infer<typeof Due>;
 
 /** A line of a checklist. */
-export const Check = z.object({ id: Id, words: line(200) });
-export type Check = z.infer<typeof Check>;
+export const ChecklistItem = z.object({ id: Id, words: line(200) });
+export type ChecklistItem = z.infer<typeof ChecklistItem>;
 
 /** Somebody does something and says when it is done. */
 export const Task = z.object({
@@ -24,7 +24,7 @@ export const Task = z.object({
   kind: kind('task'),
   assignee: Assignee.optional(),
   instructions: z.array(Passage).max(30),
-  checklist: z.array(Check).max(50),
+  checklist: z.array(ChecklistItem).max(50),
   /** What whoever does it fills in; later steps use it. */
   fields: z.array(Field).max(50),
   due: Due.optional(),

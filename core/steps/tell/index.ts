@@ -3,7 +3,7 @@ import { areWordless, isWordless, typeFindings } from '../check.ts';
 import { unset } from '../finding.ts';
 import { inText, readOne, readPassages, readText } from '../place.ts';
 import type { Room } from '../room.ts';
-import { ended, fail, read, readAs, said, saidPassages } from '../run/context.ts';
+import { ended, fail, read, readAs, snapshotOf, snapshotOfPassages } from '../run/context.ts';
 import { passages } from '../settings.ts';
 import { Tell } from './settings.ts';
 
@@ -30,15 +30,15 @@ export const tell: Room<Tell> = {
   party: (step, naming) => (step.to ? naming.place(step.to.ref) : 'Nobody yet'),
   sentence: (step, naming) =>
     `Tell ${step.to ? naming.place(step.to.ref) : 'nobody yet'}${step.by === 'chat' ? ' in chat' : ''}: “${plainText(step.subject, naming.place)}”.`,
-  inputs: (go, step, scope) => readAs(go, scope, 'to', step.to?.ref),
-  settle: (go, step, activity, scope) => {
-    const to = step.to && read(go, scope, step.to.ref);
+  inputs: (context, step, scope) => readAs(context, scope, 'to', step.to?.ref),
+  settle: (context, step, activity, scope) => {
+    const to = step.to && read(context, scope, step.to.ref);
     const people = Array.isArray(to) ? to : [to];
     const known = people.flatMap((p) => (isPerson(p) ? [p.person] : []));
-    if (known.length === 0) return fail(go, scope, activity, `“${step.name}” has nobody to tell.`);
-    const words = { subject: said(go, scope, step.subject), body: saidPassages(go, scope, step.body) };
-    for (const person of known) go.effects.push({ effect: 'message', key: activity.key, to: person, ...(step.by && { by: step.by }), ...words });
-    return ended(go, activity, 'done');
+    if (known.length === 0) return fail(context, scope, activity, `“${step.name}” has nobody to tell.`);
+    const words = { subject: snapshotOf(context, scope, step.subject), body: snapshotOfPassages(context, scope, step.body) };
+    for (const person of known) context.effects.push({ effect: 'message', key: activity.key, to: person, ...(step.by && { by: step.by }), ...words });
+    return ended(context, activity, 'done');
   },
   bpmn: (step, from, write) => write.simple('bpmn:SendTask', step, from),
 };

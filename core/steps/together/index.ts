@@ -26,20 +26,20 @@ export const together: Room<Together> = {
   lacks: (step) => (step.branches.length < 2 ? [unset(step, 'two branches')] : []),
   party: () => '',
   sentence: (step) => `Do these side by side; go on when ${step.join === 'all' ? 'all are done' : 'the first is done, and leave the others'}.`,
-  settle: (go, step, activity, scope) => {
+  settle: (context, step, activity, scope) => {
     activity.lanes ??= step.branches.map((b) => newLane(b.id));
     let first: string | undefined;
-    const settled = runLanes(go, step, activity, scope, (lane) => {
+    const settled = runLanes(context, step, activity, scope, (lane) => {
       first = lane.id;
       return step.join === 'first';
     });
     if (settled === 'over' || typeof settled === 'object') return settled;
     if (first !== undefined && step.join === 'first') {
       const notTaken = step.branches.map((b) => b.id).filter((id) => id !== first);
-      withdrawLanes(go, step, activity);
-      return ended(go, activity, 'done', {}, { taken: first, notTaken });
+      withdrawLanes(context, step, activity);
+      return ended(context, activity, 'done', {}, { taken: first, notTaken });
     }
-    return activity.lanes.length === 0 ? ended(go, activity, 'done') : 'waiting';
+    return activity.lanes.length === 0 ? ended(context, activity, 'done') : 'waiting';
   },
   bpmn: (step, from, write) => {
     if (step.join === 'all') {

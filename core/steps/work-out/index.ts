@@ -31,12 +31,12 @@ export const workOut: Room<WorkOut> = {
   steers: true,
   party: () => 'The run itself',
   sentence: (step) => `Work out ${step.feel.trim() || 'nothing yet'}.`,
-  settle: (go, step, activity, scope) => {
-    const result = evaluate(step.feel, step.type, (ref) => read(go, scope, ref));
-    if (!result.ok) return fail(go, scope, activity, `“${step.name}”: ${result.sentence}`);
+  settle: (context, step, activity, scope) => {
+    const result = evaluate(step.feel, step.type, (ref) => read(context, scope, ref));
+    if (!result.ok) return fail(context, scope, activity, `“${step.name}”: ${result.sentence}`);
     const outputs = { value: result.value };
     putOutputs(scope, step.id, outputs);
-    return ended(go, activity, 'done', outputs);
+    return ended(context, activity, 'done', outputs);
   },
   bpmn: (step, from, write) => write.simple('bpmn:ScriptTask', step, from, { scriptFormat: write.feelLanguage, script: step.feel }),
 };

@@ -42,7 +42,7 @@ export const serviceCase = pgTable(
     /** What was asked, in words as they were then, for finding it by them. */
     words: text('words').notNull().default(''),
     /** Made by the screen that sent it, so that a form sent twice is one case. */
-    onceKey: text('once_key').notNull(),
+    idempotencyKey: text('idempotency_key').notNull(),
   },
   (t) => [
     index('case_requester').on(t.requesterId, t.number),
@@ -57,7 +57,7 @@ export const serviceCase = pgTable(
     index('case_opened').on(t.openedAt, t.number),
     index('case_ended').on(t.endedOrder, t.number),
     index('case_words').using('gin', sql`to_tsvector('simple', left(${t.words}, 100000))`),
-    uniqueIndex('case_once').on(t.requesterId, t.onceKey),
+    uniqueIndex('case_once').on(t.requesterId, t.idempotencyKey),
   ],
 );
 

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { heard, line } from '../../../core/boundary/index.ts';
 import { config } from '../../config.ts';
 import { callOutside, isTransient, jsonOf } from '../client.ts';
-import { Refused, Trouble } from '../trouble.ts';
+import { PermanentError, TransientError } from '../errors.ts';
 
 const Sent = z.object({ event_id: line(255) });
 const Event = z.object({
@@ -29,12 +29,12 @@ const Sync = z.object({
 /** One request to the registered homeserver (Matrix client-server API v3). */
 async function send(method: string, path: string, body?: object): Promise<unknown> {
   const address = config().CHAT_URL;
-  if (!address) throw new Refused('No chat is set up.');
+  if (!address) throw new PermanentError('No chat is set up.');
   const chat = { name: 'Chat', address, ownNetwork: true, timeoutMs: 8000, mostBytes: 4_000_000 };
   const headers = { authorization: `Bearer ${config().CHAT_TOKEN}` };
   const answer = await callOutside(chat, { method, path: `/_matrix/client/v3${path}`, headers, body });
-  if (isTransient(answer.status)) throw new Trouble(`Chat answered ${answer.status}.`);
-  if (answer.status >= 400) throw new Refused(`Chat refused with ${answer.status}.`);
+  if (isTransient(answer.status)) throw new TransientError(`Chat answered ${answer.status}.`);
+  if (answer.status >= 400) throw new PermanentError(`Chat refused with ${answer.status}.`);
   return jsonOf(chat, answer);
 }
 
@@ -61,14 +61,14 @@ export async function sendChat(m: {
     ...(m.buttons.length > 0 && { 'nessmoor.buttons': m.buttons }),
   });
   const sent = Sent.safeParse(answer);
-  if (!sent.success) throw new Trouble('Chat answered something that makes no sense.');
+  if (!sent.success) throw new TransientError('Chat answered something that makes no sense.');
   return sent.data.event_id;
 }
 
 /** Everything said since a token of an earlier reading; what does not look like an event is given apart. */
 export async function readSince(since: string | undefined): Promise<{ next: string; events: ChatEvent[]; odd: unknown[] }> {
   const answer = Sync.safeParse(await send('GET', `/sync?timeout=0${since ? `&since=${encodeURIComponent(since)}` : ''}`));
-  if (!answer.success) throw new Trouble('Chat answered something that makes no sense.');
+  if (!answer.success) throw new TransientError('Chat answered something that makes no sense.');
   const events: ChatEvent[] = [];
   const odd: unknown[] = [];
   for (const room of Object.values(answer.data.rooms.join))

@@ -4,7 +4,7 @@ import type { Server } from 'node:http';
 import express from 'express';
 import SCIMMY from 'scimmy';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { Refused, Trouble } from '../trouble.ts';
+import { PermanentError, TransientError } from '../errors.ts';
 import { directoryClient } from './client.ts';
 import { testSettings } from '../../testing/settings.ts';
 
@@ -114,15 +114,17 @@ describe('the directory client, against an independent SCIM server (scimmy)', ()
   });
 
   it('tells what will never go well from what may go well later', async () => {
-    await expect(directoryClient.create('Users', { schemas: ['urn:ietf:params:scim:schemas:core:2.0:User'] })).rejects.toThrow(Refused);
+    await expect(directoryClient.create('Users', { schemas: ['urn:ietf:params:scim:schemas:core:2.0:User'] })).rejects.toThrow(PermanentError);
     mood = 'html';
     await expect(directoryClient.users()).rejects.toThrow(
-      new Trouble('The directory answered 200 with something that cannot be read. It is not JSON.'),
+      new TransientError('The directory answered 200 with something that cannot be read. It is not JSON.'),
     );
     mood = 'redirect';
-    await expect(directoryClient.users()).rejects.toThrow(new Refused('The directory answered with a redirect to elsewhere, which is not followed.'));
+    await expect(directoryClient.users()).rejects.toThrow(
+      new PermanentError('The directory answered with a redirect to elsewhere, which is not followed.'),
+    );
     mood = 'hang';
-    await expect(directoryClient.users()).rejects.toThrow(new Trouble('The directory did not answer within 8 s.'));
+    await expect(directoryClient.users()).rejects.toThrow(new TransientError('The directory did not answer within 8 s.'));
     mood = 'well';
   });
 });

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { config } from '../../config.ts';
 import { line } from '../../../core/boundary/index.ts';
 import { callOutside, detailOf, isTransient, jsonOf } from '../client.ts';
-import { Refused, Trouble } from '../trouble.ts';
+import { PermanentError, TransientError } from '../errors.ts';
 
 export const enterprise = 'urn:ietf:params:scim:schemas:extension:enterprise:2.0:User';
 export const ownership = 'urn:nessmoor:params:scim:schemas:extension:ownership:1.0:Group';
@@ -49,14 +49,15 @@ async function send(
   if (answer.status < 300) return { status: answer.status, body };
   const said = `The directory answered ${answer.status}${detailOf(body)}.`;
   // 412 means that somebody else changed it, so read again and try again.
-  if (isTransient(answer.status) || answer.status === 412) throw new Trouble(said);
-  throw new Refused(said);
+  if (isTransient(answer.status) || answer.status === 412) throw new TransientError(said);
+  throw new PermanentError(said);
 }
 
 /** Reads an answer into its shape; nonsense is trouble, not a crash. */
 function shaped<T>(shape: z.ZodType<T>, body: unknown): T {
   const result = shape.safeParse(body);
-  if (!result.success) throw new Trouble(`The directory answered something that is not SCIM (${result.error.issues[0]?.path.join('.') ?? ''}).`);
+  if (!result.success)
+    throw new TransientError(`The directory answered something that is not SCIM (${result.error.issues[0]?.path.join('.') ?? ''}).`);
   return result.data;
 }
 

@@ -4,7 +4,7 @@ import { db } from '../../db/database.ts';
 import { accessGroup, groupPerson, person } from '../../db/schema/index.ts';
 import { isId } from '../../ids.ts';
 import type { Action } from '../action.ts';
-import { Refused } from '../trouble.ts';
+import { PermanentError } from '../errors.ts';
 import { directoryClient } from './client.ts';
 
 const inputs = [
@@ -71,15 +71,15 @@ export const removeMember: Action = {
 
 async function resolve(values: Record<string, Value>) {
   const { group: g, person: p } = values;
-  if (!isGroup(g)) throw new Refused('No group was given.');
-  if (!isPerson(p)) throw new Refused('No person was given.');
-  if (!isId(g.group) || !isId(p.person)) throw new Refused('The group or the person is not known here.');
+  if (!isGroup(g)) throw new PermanentError('No group was given.');
+  if (!isPerson(p)) throw new PermanentError('No person was given.');
+  if (!isId(g.group) || !isId(p.person)) throw new PermanentError('The group or the person is not known here.');
   const [group] = await db()
     .select({ id: accessGroup.id, directoryId: accessGroup.directoryId, gone: accessGroup.gone })
     .from(accessGroup)
     .where(eq(accessGroup.id, g.group));
   const [who] = await db().select({ id: person.id, directoryId: person.directoryId }).from(person).where(eq(person.id, p.person));
-  if (!group || group.gone) throw new Refused('The group is not in the directory any more.');
-  if (!who) throw new Refused('The person is not in the directory.');
+  if (!group || group.gone) throw new PermanentError('The group is not in the directory any more.');
+  if (!who) throw new PermanentError('The person is not in the directory.');
   return { group, who };
 }

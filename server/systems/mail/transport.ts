@@ -1,6 +1,6 @@
 import { createTransport, type Transporter } from 'nodemailer';
 import { config } from '../../config.ts';
-import { Refused, Trouble } from '../trouble.ts';
+import { PermanentError, TransientError } from '../errors.ts';
 
 let transport: Transporter | undefined;
 
@@ -17,7 +17,7 @@ export interface Outgoing {
 
 /** Hands a message to the mail server. A permanent refusal (RFC 5321, 5yz) is Refused, all else Trouble. */
 export async function sendMail(m: Outgoing): Promise<void> {
-  if (!m.to.address) throw new Refused('The directory has no mail address of theirs.');
+  if (!m.to.address) throw new PermanentError('The directory has no mail address of theirs.');
   transport ??= createTransport(config().SMTP_URL, { from: config().MAIL_FROM });
   try {
     await transport.sendMail({
@@ -34,7 +34,7 @@ export async function sendMail(m: Outgoing): Promise<void> {
   } catch (error) {
     const code = (error as { responseCode?: number }).responseCode;
     const said = error instanceof Error ? error.message : String(error);
-    if (code !== undefined && code >= 500) throw new Refused(`The mail server refused: ${said}`);
-    throw new Trouble(`The mail server did not take it: ${said}`);
+    if (code !== undefined && code >= 500) throw new PermanentError(`The mail server refused: ${said}`);
+    throw new TransientError(`The mail server did not take it: ${said}`);
   }
 }

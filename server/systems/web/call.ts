@@ -3,7 +3,7 @@ import { webActionSpecs, webOutputs, webRequest, type WebAction, type WebSystem 
 import { unseal } from '../../auth/seal.ts';
 import type { Action } from '../action.ts';
 import { callOutside, detailOf, isTransient } from '../client.ts';
-import { Refused, Trouble } from '../trouble.ts';
+import { PermanentError, TransientError } from '../errors.ts';
 
 /** An action of a registered HTTP system. */
 export function webAction(row: { id: string; definition: WebSystem; sealedSecret: string | null }, action: WebAction): Action {
@@ -13,7 +13,7 @@ export function webAction(row: { id: string; definition: WebSystem; sealedSecret
     spec,
     run: async (inputs, idempotencyKey) => {
       const asked = webRequest(action, inputs);
-      if (!asked.ok) throw new Refused(`${system.name}: ${asked.sentence}`);
+      if (!asked.ok) throw new PermanentError(`${system.name}: ${asked.sentence}`);
       const secret = row.sealedSecret === null ? undefined : unseal(row.sealedSecret);
       const { status, text } = await callOutside(
         { ...system, timeoutMs: system.timeoutSeconds * 1000, mostBytes: 1_000_000 },
@@ -31,11 +31,11 @@ export function webAction(row: { id: string; definition: WebSystem; sealedSecret
       // A system that repeats what it was sent must not carry our token into a trace, a message or a log.
       const said = secret === undefined ? text : text.replaceAll(secret, '(secret)');
       const answer = parsed(said);
-      if (isTransient(status)) throw new Trouble(`${system.name} answered ${status}${detailOf(answer)}.`);
-      if (status >= 400) throw new Refused(`${system.name} refused with ${status}${detailOf(answer)}.`);
-      if (action.outputs.length > 0 && answer === undefined) throw new Refused(`${system.name} answered something that is not JSON.`);
+      if (isTransient(status)) throw new TransientError(`${system.name} answered ${status}${detailOf(answer)}.`);
+      if (status >= 400) throw new PermanentError(`${system.name} refused with ${status}${detailOf(answer)}.`);
+      if (action.outputs.length > 0 && answer === undefined) throw new PermanentError(`${system.name} answered something that is not JSON.`);
       const read = webOutputs(action, answer);
-      if (!read.ok) throw new Refused(`${system.name}: ${read.sentence}`);
+      if (!read.ok) throw new PermanentError(`${system.name}: ${read.sentence}`);
       return read.outputs;
     },
   };

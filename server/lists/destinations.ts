@@ -44,7 +44,7 @@ const onItem = (id: string): Place[] => [
 ];
 
 /** Pages and acts whose words begin with every typed word; on an item, named by its id, its own acts too. */
-export function placesCalled(viewer: Viewer, typed: string, item: string | undefined): Found[] {
+export function destinationsCalled(viewer: Viewer, typed: string, item: string | undefined): Found[] {
   const words = typed.toLowerCase().split(/\s+/).filter(Boolean);
   if (words.length === 0) return [];
   const called = (p: Place) => {

@@ -7,7 +7,7 @@ import { log } from '../log.ts';
  * A worker that is killed leaves its jobs locked. Each worker process holds an advisory lock for as long as its
  * connection lives; whoever can take that lock knows that its holder is dead, and frees its jobs at once.
  */
-export interface Aliveness {
+export interface Liveness {
   /** Registers an id under which this process locks jobs. */
   add: (id: string) => Promise<void>;
   /** Frees the jobs of dead processes; gives how many processes were found dead. */
@@ -15,7 +15,7 @@ export interface Aliveness {
   stop: () => Promise<void>;
 }
 
-export async function aliveness(onLost: () => void): Promise<Aliveness> {
+export async function liveness(onLost: () => void): Promise<Liveness> {
   const client = new pg.Client({ connectionString: config().DATABASE_URL });
   client.on('error', (error) => {
     log.error({ error: error.message }, 'the connection that shows this worker is alive was lost');

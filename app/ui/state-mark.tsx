@@ -1,7 +1,7 @@
 /** Our marks for states. Each stands beside its word; colour never speaks alone. */
-export type MarkKind = 'empty' | 'half' | 'held' | 'done' | 'declined' | 'lapsed' | 'failed';
+export type StateMarkKind = 'empty' | 'half' | 'held' | 'done' | 'declined' | 'lapsed' | 'failed';
 
-const colours: Record<MarkKind, string> = {
+const colours: Record<StateMarkKind, string> = {
   empty: 'text-faint',
   half: 'text-ochre',
   held: 'text-ochre',
@@ -11,7 +11,7 @@ const colours: Record<MarkKind, string> = {
   failed: 'text-coral',
 };
 
-export function Mark({ kind, size = 14 }: { kind: MarkKind; size?: number }) {
+export function StateMark({ kind, size = 14 }: { kind: StateMarkKind; size?: number }) {
   return (
     <svg
       width={size}
@@ -40,7 +40,7 @@ export function Mark({ kind, size = 14 }: { kind: MarkKind; size?: number }) {
 }
 
 type Outcome = 'fulfilled' | 'declined' | 'withdrawn' | 'lapsed' | 'failed';
-const outcomes: Record<Outcome, { kind: MarkKind; word: string }> = {
+const outcomes: Record<Outcome, { kind: StateMarkKind; word: string }> = {
   fulfilled: { kind: 'done', word: 'Fulfilled' },
   declined: { kind: 'declined', word: 'Declined' },
   withdrawn: { kind: 'empty', word: 'Withdrawn' },
@@ -57,7 +57,7 @@ export function RequestState({ outcome, stuck = false }: { outcome: Outcome | nu
       : { kind: 'half' as const, word: 'Under way' };
   return (
     <span className="inline-flex items-center gap-1.5 whitespace-nowrap">
-      <Mark kind={kind} /> {word}
+      <StateMark kind={kind} /> {word}
     </span>
   );
 }

@@ -1,8 +1,8 @@
 /** A call that may go well when tried again: the system is down, slow, or was changed meanwhile. */
-export class Trouble extends Error {
-  override name = 'Trouble';
+export class TransientError extends Error {
+  override name = 'TransientError';
 }
 /** A call that will not go well however often it is tried: the system understood and refused. */
-export class Refused extends Error {
-  override name = 'Refused';
+export class PermanentError extends Error {
+  override name = 'PermanentError';
 }

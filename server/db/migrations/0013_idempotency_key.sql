@@ -1,0 +1,1 @@
+ALTER TABLE "service_case" RENAME COLUMN "once_key" TO "idempotency_key";
