@@ -6,7 +6,7 @@ import { finish } from './finish';
 import { forEach } from './for-each';
 import { gate } from './gate';
 import { guard } from './guard';
-import { mark } from './state-mark';
+import { mark } from './mark';
 import { part } from './part';
 import { pause } from './pause';
 import { provision } from './provision';
