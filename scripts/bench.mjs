@@ -6,9 +6,10 @@ import { makeDatabase, needPostgres, startPostgres } from './lib/postgres.mjs';
 import { run, start, stopAll } from './lib/run.mjs';
 import { script, step } from './lib/say.mjs';
 
-/** npm run bench [-- runs | lists]: figures on databases and stand-ins of its own. */
+/** npm run bench [-- runs | lists | pages]: figures on databases and stand-ins of its own. */
 const folder = '.data/bench';
 const [part] = process.argv.slice(2);
+const wants = (/** @type {string} */ name) => part === undefined || part === name;
 const ports = portsFrom(Number(process.env['NESSMOOR_BENCH_PORT'] ?? 4910));
 
 await script(async () => {
@@ -29,8 +30,14 @@ await script(async () => {
   const { child, up } = start(processes(folder, env).standins);
   try {
     await step('Starting the stand-ins', () => up);
-    if (part !== 'lists') await run(process.execPath, ['--import', 'tsx', 'bench/bench.ts'], { env, show: true, meaning: 'The bench of runs' });
-    if (part !== 'runs')
+    if (wants('runs')) await run(process.execPath, ['--import', 'tsx', 'bench/bench.ts'], { env, show: true, meaning: 'The bench of runs' });
+    if (wants('pages'))
+      await run(process.execPath, ['--import', 'tsx', 'bench/pages.ts'], {
+        env: await fresh('nessmoor_pages'),
+        show: true,
+        meaning: 'The bench of pages',
+      });
+    if (wants('lists'))
       await run(process.execPath, ['--import', 'tsx', 'bench/lists.ts'], {
         env: await fresh('nessmoor_lists'),
         show: true,

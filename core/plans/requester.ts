@@ -2,11 +2,15 @@ import { roomOf, type Block, type Step } from '../steps/index.ts';
 import type { Plan } from './plan.ts';
 import { branches } from './blocks.ts';
 
+const known = new WeakMap<Plan, ReadonlyMap<string, string>>();
+
 /**
  * What the requester reads of each step, by its id, never the name that designers gave it: the name it has for them, else
- * the milestone it leads to, else what its kind says.
+ * the milestone it leads to, else what its kind says. Worked out once for each plan that is kept.
  */
-export function requesterNames(plan: Plan): Map<string, string> {
+export function requesterNames(plan: Plan): ReadonlyMap<string, string> {
+  const before = known.get(plan);
+  if (before) return before;
   const names = new Map<string, string>();
   const milestoneOf = (step: Step): string | undefined => roomOf(step).milestone?.(step);
   const over = (block: Block, after: string | undefined): void => {
@@ -20,5 +24,6 @@ export function requesterNames(plan: Plan): Map<string, string> {
   };
   over(plan.steps, undefined);
   for (const part of Object.values(plan.parts ?? {})) over(part.steps, undefined);
+  known.set(plan, names);
   return names;
 }

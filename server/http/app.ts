@@ -54,7 +54,9 @@ app.get(['/healthz', '/readyz'], async (_req, res) => {
 // Files are packed when they are built, pages as they go out.
 const packed = { enableBrotli: true, orderPreference: ['br', 'gz'], index: false as const };
 app.use('/assets', staticGzip('build/client/assets', { ...packed, serveStatic: { immutable: true, maxAge: '1y', fallthrough: false } }));
-app.use(staticGzip('build/client', { ...packed, serveStatic: { maxAge: '1h' } }));
+// No page of ours has an ending, and none is looked for on the disk.
+const files = staticGzip('build/client', { ...packed, serveStatic: { maxAge: '1h' } });
+app.use((req, res, next) => (/\.(?!data$)[a-z0-9]+$/.test(req.path) ? files(req, res, next) : next()));
 app.use(compression());
 // Everything but files of ours is somebody's data: no cache on the way keeps it.
 app.use((_req, res, next) => {

@@ -3,6 +3,7 @@ import type { ItemDefinition } from '../../core/items/index.ts';
 import { db } from '../db/database.ts';
 import { item, revision } from '../db/schema/index.ts';
 import { anywhere } from '../lists/like.ts';
+import { definitionOf } from './definitions.ts';
 
 /** What can be asked for, with the words that find it. */
 export async function browse(search: string, most = 500) {
@@ -30,11 +31,11 @@ export async function browse(search: string, most = 500) {
 /** The published form of an item. */
 export async function offeredItem(itemId: string): Promise<{ id: string; revision: number; definition: ItemDefinition } | undefined> {
   const [row] = await db()
-    .select({ id: item.id, revision: revision.number, definition: revision.definition })
+    .select({ id: item.id, revision: revision.number, revisionId: revision.id })
     .from(item)
     .innerJoin(revision, and(eq(revision.itemId, item.id), eq(revision.number, item.publishedRevision)))
     .where(and(eq(item.id, itemId), eq(item.kind, 'item'), isNull(item.archivedAt)));
-  return row;
+  return row && { id: row.id, revision: row.revision, definition: await definitionOf(db(), row.revisionId) };
 }
 
 /** Items that are or were offered, by a part of their name; their names are known at the Counter. */
