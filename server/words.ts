@@ -1,6 +1,6 @@
 import { DateTime } from 'luxon';
 import { own } from '../core/boundary/index.ts';
-import type { Said } from '../core/engine/index.ts';
+import type { TextSnapshot } from '../core/engine/index.ts';
 import type { ItemDefinition } from '../core/items/index.ts';
 import { sayText, valueWords as inWords, type RichText, type Value } from '../core/values/index.ts';
 import type { Names } from './people/names.ts';
@@ -18,7 +18,7 @@ export const optionsOf = (definition: ItemDefinition, ref: string): { value: str
       : undefined;
 
 /** What a run says, with the words its values have now. */
-export const sayNow = (said: Said, run: { number: number; definition: ItemDefinition }, names: Names): RichText =>
+export const sayNow = (said: TextSnapshot, run: { number: number; definition: ItemDefinition }, names: Names): RichText =>
   sayText(said.text, (ref) =>
     ref === 'request.number' ? requestNumber(run.number) : valueWords(own(said.values, ref), names, optionsOf(run.definition, ref)),
   );

@@ -1,9 +1,8 @@
-import { Plus, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { comparisonWords, type Comparison, type Condition } from '../../core/conditions/index.ts';
 import type { Place } from '../../core/plans/index.ts';
 import { isNamed, isNumber, isReference, namedIn, typedAs, type NamedKind, type Value } from '../../core/values/index.ts';
-import { Button } from '~/ui/button';
+import { ListEditor } from '~/ui/list-editor';
 import { DecimalField } from '~/ui/decimal-field';
 import { DateField } from '~/ui/date-field';
 import { MoneyInput } from '~/ui/money-input';
@@ -58,26 +57,25 @@ export function ConditionEditor({
           <option value="any">Any of these holds</option>
         </Select>
       )}
-      <ul className="space-y-3">
-        {all.map((line, i) => (
-          <li key={i} className="space-y-1.5 border-l-2 pl-2">
-            <div className="flex gap-1">
-              <PlaceSelect
-                aria-label={`${label}, line ${i + 1}: value`}
-                places={places}
-                value={line.ref}
-                onChange={(ref) => set(all.with(i, { ref, test: 'is', value: null }), join)}
-              />
-              <Button weight="quiet" title="Remove this line" onClick={() => set(all.toSpliced(i, 1), join)}>
-                <Trash2 size={14} aria-hidden />
-                <span className="sr-only">Remove line {i + 1}</span>
-              </Button>
-            </div>
-            <Select
-              aria-label={`${label}, line ${i + 1}: test`}
-              value={line.test}
-              onValue={(v) => set(all.with(i, { ...line, test: v as Line['test'] }), join)}
-            >
+      <ListEditor
+        rows={all}
+        keyOf={(_, at) => at}
+        nameOf={(_, at) => `line ${at + 1}`}
+        addLabel={always && all.length === 0 ? 'Only when …' : 'Add a comparison'}
+        make={(): Line => ({ test: 'is', value: null })}
+        onChange={(next) => set(next, join)}
+        onAdd={(line) => setUnfinished([...unfinished, line])}
+        ruled
+      >
+        {({ row: line, at, set: change }) => (
+          <div className="space-y-1.5">
+            <PlaceSelect
+              aria-label={`${label}, line ${at + 1}: value`}
+              places={places}
+              value={line.ref}
+              onChange={(ref) => change({ ref, test: 'is', value: null })}
+            />
+            <Select aria-label={`${label}, line ${at + 1}: test`} value={line.test} onValue={(v) => change({ ...line, test: v as Line['test'] })}>
               {testsFor(places.find((p) => p.ref === line.ref)?.type).map(([t, words]) => (
                 <option key={t} value={t}>
                   {words}
@@ -86,18 +84,15 @@ export function ConditionEditor({
             </Select>
             {line.test !== 'has' && line.test !== 'hasNot' && line.ref && (
               <ValueInput
-                label={`${label}, line ${i + 1}: compared with`}
+                label={`${label}, line ${at + 1}: compared with`}
                 place={places.find((p) => p.ref === line.ref)}
                 value={line.value}
-                onChange={(v) => set(all.with(i, { ...line, value: v }), join)}
+                onChange={(v) => change({ ...line, value: v })}
               />
             )}
-          </li>
-        ))}
-      </ul>
-      <Button className="mt-2" onClick={() => setUnfinished([...unfinished, { test: 'is', value: null }])}>
-        <Plus size={13} aria-hidden /> {always && all.length === 0 ? 'Only when …' : 'Add a comparison'}
-      </Button>
+          </div>
+        )}
+      </ListEditor>
     </div>
   );
 }

@@ -1,8 +1,6 @@
-import { Plus, Trash2 } from 'lucide-react';
-import { useState } from 'react';
 import { formPlaces, type Place } from '../../core/plans/index.ts';
 import { hasOptions, type Field, type FieldKind } from '../../core/forms/index.ts';
-import { Button } from '~/ui/button';
+import { ListEditor } from '~/ui/list-editor';
 import { Labelled } from '~/ui/field';
 import { NameField } from '~/ui/name-field';
 import { freshKey } from '~/ui/fresh-key';
@@ -172,40 +170,28 @@ function Bounds({ field, onChange }: { field: Field; onChange: (field: Field, wh
 
 /** The choices there are, in their order. */
 export function Options({ field, onChange }: { field: Field; onChange: (field: Field, what: string) => void }) {
-  const options = field.options ?? [];
-  const [added, setAdded] = useState<string>();
-  const set = (next: typeof options) => onChange({ ...field, options: next }, 'the choices');
   return (
     <fieldset>
       <legend className="mb-1 font-medium">Choices</legend>
-      <ul className="space-y-1.5">
-        {options.map((o, i) => (
-          <li key={o.value} className="flex gap-1">
-            <input
-              className="input"
-              aria-label={`Choice ${i + 1}`}
-              value={o.label}
-              autoFocus={o.value === added}
-              maxLength={120}
-              onChange={(e) => set(options.with(i, { ...o, label: e.target.value }))}
-            />
-            <Button weight="quiet" onClick={() => set(options.toSpliced(i, 1))} title={`Remove “${o.label}”`}>
-              <Trash2 size={14} aria-hidden />
-              <span className="sr-only">Remove “{o.label}”</span>
-            </Button>
-          </li>
-        ))}
-      </ul>
-      <Button
-        className="mt-2"
-        onClick={() => {
-          const value = freshKey('choice');
-          setAdded(value);
-          set([...options, { value, label: '' }]);
-        }}
+      <ListEditor
+        rows={field.options ?? []}
+        keyOf={(o) => o.value}
+        nameOf={(o) => `“${o.label}”`}
+        addLabel="Add a choice"
+        make={() => ({ value: freshKey('choice'), label: '' })}
+        onChange={(options) => onChange({ ...field, options }, 'the choices')}
       >
-        <Plus size={13} aria-hidden /> Add a choice
-      </Button>
+        {({ row, at, added, set }) => (
+          <input
+            className="input"
+            aria-label={`Choice ${at + 1}`}
+            value={row.label}
+            autoFocus={added}
+            maxLength={120}
+            onChange={(e) => set({ ...row, label: e.target.value })}
+          />
+        )}
+      </ListEditor>
     </fieldset>
   );
 }

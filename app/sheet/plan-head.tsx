@@ -5,7 +5,7 @@ import { Link, useSearchParams } from 'react-router';
 import { toast } from 'sonner';
 import { minutesWords, workingMinutes } from '../../core/calendar/index.ts';
 import { outcomeWords, scriptText, type Line, type Place } from '../../core/plans/index.ts';
-import { Button } from '~/ui/button';
+import { RemoveButton } from '~/ui/list-editor';
 import { useEditor } from './draft-editor';
 import { DurationInput, Optional } from './duration-input';
 import { PlaceSelect } from './place-select';
@@ -39,9 +39,7 @@ function Outputs({ places }: { places: Place[] }) {
                 if (place) set(outputs.with(i, { ...o, from: { ref: place.ref }, type: place.type }));
               }}
             />
-            <Button weight="quiet" onClick={() => set(outputs.toSpliced(i, 1))}>
-              Remove<span className="sr-only"> output {o.label}</span>
-            </Button>
+            <RemoveButton what={`output ${o.label}`} onClick={() => set(outputs.toSpliced(i, 1))} />
           </div>
         ))}
         <PlaceSelect

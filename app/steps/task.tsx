@@ -1,12 +1,10 @@
 import type { Assignee, Task } from '../../core/plans/index.ts';
-import { Button } from '~/ui/button';
+import { ListEditor } from '~/ui/list-editor';
 import { DurationInput } from '~/sheet/duration-input';
 import { Labelled } from '~/ui/field';
 import { PassagesEditor } from '~/sheet/passages-editor';
 import { Picker } from '~/ui/picker';
 import { PlaceSelect } from '~/sheet/place-select';
-import { Plus, Trash2 } from 'lucide-react';
-import { useState } from 'react';
 import { SmallFields } from '~/sheet/small-fields';
 import { TeamSelect } from '~/sheet/team-select';
 import { UntilChosen } from '~/sheet/until-chosen';
@@ -20,7 +18,6 @@ import { Select } from '~/ui/select';
 function TaskSettings({ step, places, onEdit }: SettingsProps<Task>) {
   const { catalogue, learn } = useEditor();
   const a = step.assignee;
-  const [added, setAdded] = useState<string>();
   const how = !a ? '' : 'team' in a ? 'team' : 'from' in a ? 'from' : 'person';
   const assign = (assignee: Assignee | undefined) => onEdit({ ...step, assignee }, 'who does it');
   const who = useChosenKind(how);
@@ -74,38 +71,25 @@ function TaskSettings({ step, places, onEdit }: SettingsProps<Task>) {
       />
       <fieldset>
         <legend className="mb-1 font-medium">Checklist</legend>
-        <ul className="space-y-1.5">
-          {step.checklist.map((c, i) => (
-            <li key={c.id} className="flex gap-1">
-              <input
-                className="input"
-                aria-label={`Line ${i + 1} of the checklist`}
-                maxLength={200}
-                value={c.words}
-                autoFocus={c.id === added}
-                onChange={(e) => onEdit({ ...step, checklist: step.checklist.with(i, { ...c, words: e.target.value }) }, 'the checklist')}
-              />
-              <Button
-                weight="quiet"
-                title={`Remove “${c.words}”`}
-                onClick={() => onEdit({ ...step, checklist: step.checklist.toSpliced(i, 1) }, 'the checklist')}
-              >
-                <Trash2 size={14} aria-hidden />
-                <span className="sr-only">Remove “{c.words}”</span>
-              </Button>
-            </li>
-          ))}
-        </ul>
-        <Button
-          className="mt-2"
-          onClick={() => {
-            const id = freshKey('line');
-            setAdded(id);
-            onEdit({ ...step, checklist: [...step.checklist, { id, words: '' }] }, 'the checklist');
-          }}
+        <ListEditor
+          rows={step.checklist}
+          keyOf={(c) => c.id}
+          nameOf={(c) => `“${c.words}”`}
+          addLabel="Add a line"
+          make={() => ({ id: freshKey('line'), words: '' })}
+          onChange={(checklist) => onEdit({ ...step, checklist }, 'the checklist')}
         >
-          <Plus size={13} aria-hidden /> Add a line
-        </Button>
+          {({ row, at, added, set }) => (
+            <input
+              className="input"
+              aria-label={`Line ${at + 1} of the checklist`}
+              maxLength={200}
+              value={row.words}
+              autoFocus={added}
+              onChange={(e) => set({ ...row, words: e.target.value })}
+            />
+          )}
+        </ListEditor>
       </fieldset>
       <SmallFields label="Filled in by whoever does it" fields={step.fields} onChange={(fields) => onEdit({ ...step, fields }, 'its fields')} />
       <Labelled label="Due">

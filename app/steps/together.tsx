@@ -1,6 +1,5 @@
-import { Button } from '~/ui/button';
+import { ListEditor } from '~/ui/list-editor';
 import { Labelled } from '~/ui/field';
-import { Plus, Trash2 } from 'lucide-react';
 import type { Together } from '../../core/plans/index.ts';
 import { freshKey } from '~/ui/fresh-key';
 import type { SettingsProps, StepLook } from './look';
@@ -20,38 +19,25 @@ function TogetherSettings({ step, onEdit }: SettingsProps<Together>) {
       </Labelled>
       <fieldset>
         <legend className="mb-1 font-medium">Branches</legend>
-        <ul className="space-y-1.5">
-          {step.branches.map((b, i) => (
-            <li key={b.id} className="flex gap-1">
-              <input
-                className="input"
-                aria-label={`Name of branch ${i + 1}`}
-                maxLength={120}
-                value={b.name}
-                onChange={(e) => set(step.branches.with(i, { ...b, name: e.target.value }))}
-              />
-              <Button weight="quiet" title={`Remove the branch “${b.name}” and its steps`} onClick={() => set(step.branches.toSpliced(i, 1))}>
-                <Trash2 size={14} aria-hidden />
-                <span className="sr-only">Remove the branch “{b.name}” and its steps</span>
-              </Button>
-            </li>
-          ))}
-        </ul>
-        <Button
-          className="mt-2"
-          onClick={() =>
-            set([
-              ...step.branches,
-              {
-                id: freshKey('branch'),
-                name: `Branch ${step.branches.length + 1}`,
-                block: [],
-              },
-            ])
-          }
+        <ListEditor
+          rows={step.branches}
+          keyOf={(b) => b.id}
+          nameOf={(b) => `the branch “${b.name}” and its steps`}
+          addLabel="Add a branch"
+          make={() => ({ id: freshKey('branch'), name: `Branch ${step.branches.length + 1}`, block: [] })}
+          onChange={set}
         >
-          <Plus size={13} aria-hidden /> Add a branch
-        </Button>
+          {({ row, at, added, set: change }) => (
+            <input
+              className="input"
+              aria-label={`Name of branch ${at + 1}`}
+              maxLength={120}
+              value={row.name}
+              autoFocus={added}
+              onChange={(e) => change({ ...row, name: e.target.value })}
+            />
+          )}
+        </ListEditor>
       </fieldset>
     </>
   );

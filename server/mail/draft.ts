@@ -1,10 +1,10 @@
-import type { Said } from '../../core/engine/index.ts';
+import type { TextSnapshot } from '../../core/engine/index.ts';
 
 /** A message to be written: either with words of its own, or the one that asks for an approval. */
 export interface Draft {
   key: string;
   to: string;
-  content?: { subject: Said; body: Said };
+  content?: { subject: TextSnapshot; body: TextSnapshot };
   approvalId?: string;
   reminder?: boolean;
   via?: 'mail' | 'chat';
@@ -13,7 +13,7 @@ export interface Draft {
 }
 
 /** Fixed words, for messages the runtime itself writes. */
-export const fixed = (text: string): Said => ({ text: text.split('\n').map((line) => [{ text: line }]), values: {} });
+export const fixed = (text: string): TextSnapshot => ({ text: text.split('\n').map((line) => [{ text: line }]), values: {} });
 
 /** A subject that ends with the number of the request. */
-export const aboutRequest = (words: string): Said => ({ text: [[{ text: `${words}, ` }, { ref: 'request.number' }]], values: {} });
+export const aboutRequest = (words: string): TextSnapshot => ({ text: [[{ text: `${words}, ` }, { ref: 'request.number' }]], values: {} });

@@ -1,4 +1,4 @@
-import type { Effect, Said } from '../../core/engine/index.ts';
+import type { Effect, TextSnapshot } from '../../core/engine/index.ts';
 import { aboutRequest, fixed, type Draft } from './draft.ts';
 
 type Closed = Extract<Effect, { effect: 'closeGate' }>;
@@ -11,7 +11,7 @@ const why: Record<Closed['result'], string> = {
   withdrawn: 'The request was withdrawn, or went on without this',
 };
 
-const noLongerNeeded = (key: string, to: string, name: string, body: Said): Draft => ({
+const noLongerNeeded = (key: string, to: string, name: string, body: TextSnapshot): Draft => ({
   key,
   to,
   content: { subject: aboutRequest(`No longer needed: ${name}`), body },

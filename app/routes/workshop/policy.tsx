@@ -1,4 +1,3 @@
-import { ArrowUp, Plus, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { Form, Link, useNavigation } from 'react-router';
 import { conditionWords, type Naming } from '../../../core/conditions/index.ts';
@@ -12,6 +11,7 @@ import { ConditionEditor } from '~/sheet/condition-editor';
 import { NamedPeople } from '~/sheet/named-people';
 import { RuleChoice } from '~/sheet/rule-choice';
 import { Button } from '~/ui/button';
+import { ListEditor } from '~/ui/list-editor';
 import { Labelled } from '~/ui/field';
 import { freshKey } from '~/ui/fresh-key';
 import { Frame } from '~/ui/frame';
@@ -130,31 +130,35 @@ function Editor({ loaded, refusal }: { loaded: Route.ComponentProps['loaderData'
         </div>
         <fieldset>
           <legend className="mb-1 font-medium">What a gate gives it</legend>
-          <ul className="space-y-1.5">
-            {policy.inputs.map((input, i) => (
-              <li key={input.name} className="grid grid-cols-[1fr_140px_1fr_auto] gap-2">
+          <ListEditor
+            rows={policy.inputs}
+            keyOf={(input) => input.name}
+            nameOf={(input) => `“${input.label}”`}
+            addLabel="Add an input"
+            make={() => ({ name: freshKey('input'), label: '', type: 'number' as const })}
+            onChange={setInputs}
+          >
+            {({ row: input, at, added, set }) => (
+              <div className="grid grid-cols-[1fr_140px_1fr] gap-2">
                 <input
                   className="input"
-                  aria-label={`Input ${i + 1}: label`}
+                  aria-label={`Input ${at + 1}: label`}
                   maxLength={80}
                   value={input.label}
-                  onChange={(e) => setInputs(policy.inputs.with(i, { ...input, label: e.target.value }))}
+                  autoFocus={added}
+                  onChange={(e) => set({ ...input, label: e.target.value })}
                 />
-                <Select
-                  aria-label={`Input ${i + 1}: type`}
-                  value={input.type}
-                  onValue={(v) => setInputs(policy.inputs.with(i, { ...input, type: v as ValueType }))}
-                >
+                <Select aria-label={`Input ${at + 1}: type`} value={input.type} onValue={(v) => set({ ...input, type: v as ValueType })}>
                   {types.map((t) => (
                     <option key={t} value={t}>
                       {typeWords[t]}
                     </option>
                   ))}
                 </Select>
-                {input.type === 'choice' ? (
+                {input.type === 'choice' && (
                   <input
                     className="input"
-                    aria-label={`Input ${i + 1}: choices, with commas between`}
+                    aria-label={`Input ${at + 1}: choices, with commas between`}
                     placeholder="choices, with commas between"
                     defaultValue={(input.options ?? []).map((o) => o.label).join(', ')}
                     onBlur={(e) => {
@@ -162,83 +166,53 @@ function Editor({ loaded, refusal }: { loaded: Route.ComponentProps['loaderData'
                         .split(',')
                         .map((l) => l.trim())
                         .filter(Boolean);
-                      setInputs(policy.inputs.with(i, { ...input, options: labels.map((label) => ({ label, value: idFrom(label, new Set()) })) }));
+                      set({ ...input, options: labels.map((label) => ({ label, value: idFrom(label, new Set()) })) });
                     }}
                   />
-                ) : (
-                  <span />
                 )}
-                <Button weight="quiet" onClick={() => setInputs(policy.inputs.toSpliced(i, 1))} title={`Remove “${input.label}”`}>
-                  <Trash2 size={14} aria-hidden />
-                  <span className="sr-only">Remove “{input.label}”</span>
-                </Button>
-              </li>
-            ))}
-          </ul>
-          <Button className="mt-2" onClick={() => setInputs([...policy.inputs, { name: freshKey('input'), label: '', type: 'number' }])}>
-            <Plus size={13} aria-hidden /> Add an input
-          </Button>
+              </div>
+            )}
+          </ListEditor>
         </fieldset>
         <section aria-label="Lines">
           <h2 className="font-medium">Lines</h2>
           <p className="mb-2 text-sm text-faint">Read from the top; the first that holds is followed.</p>
-          <ol className="space-y-4">
-            {policy.lines.map((line, i) => (
-              <li key={line.id} className="border-l-2 border-sea pl-3">
+          <ListEditor
+            rows={policy.lines}
+            keyOf={(line) => line.id}
+            nameOf={(_, at) => `line ${at + 1}`}
+            addLabel="Add a line"
+            make={(): PolicyLine => ({ id: freshKey('line'), approvers: { from: 'nobody' }, rule: { rule: 'any' } })}
+            onChange={setLines}
+            ruled
+            movable
+          >
+            {({ row: line, at, set }) => (
+              <>
                 <p className="mb-1 flex items-center gap-2">
-                  <span className="numbers text-faint">{i + 1}</span>
+                  <span className="numbers text-faint">{at + 1}</span>
                   <span className="font-medium">{line.when ? `When ${conditionWords(line.when, naming)}` : 'Otherwise, always'}</span>
-                  <span className="ml-auto flex">
-                    <Button
-                      weight="quiet"
-                      disabled={i === 0}
-                      title="Move up"
-                      onClick={() => setLines(policy.lines.toSpliced(i, 1).toSpliced(i - 1, 0, line))}
-                    >
-                      <ArrowUp size={14} aria-hidden />
-                      <span className="sr-only">Move line {i + 1} up</span>
-                    </Button>
-                    <Button weight="quiet" title="Remove" onClick={() => setLines(policy.lines.toSpliced(i, 1))}>
-                      <Trash2 size={14} aria-hidden />
-                      <span className="sr-only">Remove line {i + 1}</span>
-                    </Button>
-                  </span>
                 </p>
                 <div className="grid gap-4 sm:grid-cols-2">
                   <ConditionEditor
-                    label={`Line ${i + 1}`}
+                    label={`Line ${at + 1}`}
                     always="Always"
                     places={places}
                     value={line.when}
-                    onChange={(when) => setLines(policy.lines.with(i, { ...line, when }))}
+                    onChange={(when) => set({ ...line, when })}
                   />
                   <Who
-                    n={i + 1}
+                    n={at + 1}
                     line={line}
                     teams={loaded.teams}
                     names={names}
                     learn={(id, name) => setNames((was) => ({ ...was, [id]: name }))}
-                    onChange={(next) => setLines(policy.lines.with(i, next))}
+                    onChange={(next) => set(next)}
                   />
                 </div>
-              </li>
-            ))}
-          </ol>
-          <Button
-            className="mt-3"
-            onClick={() =>
-              setLines([
-                ...policy.lines,
-                {
-                  id: freshKey('line'),
-                  approvers: { from: 'nobody' },
-                  rule: { rule: 'any' },
-                },
-              ])
-            }
-          >
-            <Plus size={13} aria-hidden /> Add a line
-          </Button>
+              </>
+            )}
+          </ListEditor>
         </section>
         <ul className="space-y-1">
           {checkPolicy(policy).map((f) => (

@@ -1,4 +1,3 @@
-import { Plus, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { Form, Link, redirect, useNavigation, useSearchParams } from 'react-router';
 import type { WebAction, WebSystem } from '../../../core/systems/index.ts';
@@ -8,6 +7,7 @@ import { setSystemOwners } from '../../../server/consents/commands.ts';
 import { keepWebSystem } from '../../../server/systems/commands.ts';
 import { NamedPeople } from '~/sheet/named-people';
 import { Button, ButtonLink } from '~/ui/button';
+import { ListEditor } from '~/ui/list-editor';
 import { Labelled } from '~/ui/field';
 import { freshKey } from '~/ui/fresh-key';
 import { Empty, Frame } from '~/ui/frame';
@@ -177,32 +177,17 @@ function Editor({ id, start, hasSecret, refusal }: { id: string | undefined; sta
         </span>
       </label>
       <h3 className="font-medium">Actions</h3>
-      {s.actions.map((a, i) => (
-        <ActionEditor
-          key={a.id}
-          action={a}
-          others={s.actions}
-          onChange={(next) => setActions(s.actions.with(i, next))}
-          onRemove={() => setActions(s.actions.toSpliced(i, 1))}
-        />
-      ))}
-      <Button
-        onClick={() =>
-          setActions([
-            ...s.actions,
-            {
-              id: freshKey('action'),
-              label: '',
-              method: 'POST',
-              path: '/',
-              inputs: [],
-              outputs: [],
-            },
-          ])
-        }
+      <ListEditor
+        rows={s.actions}
+        keyOf={(a) => a.id}
+        nameOf={(a) => a.label || 'this action'}
+        addLabel="Add an action"
+        make={(): WebAction => ({ id: freshKey('action'), label: '', method: 'POST', path: '/', inputs: [], outputs: [] })}
+        onChange={setActions}
+        ruled
       >
-        <Plus size={13} aria-hidden /> Add an action
-      </Button>
+        {({ row, added, set }) => <ActionEditor action={row} others={s.actions} added={added} onChange={(next) => set(next)} />}
+      </ListEditor>
       <div className="border-t pt-4">
         <Button type="submit" weight="main" disabled={busy}>
           {id ? 'Save this system' : 'Register this system'}
@@ -215,25 +200,26 @@ function Editor({ id, start, hasSecret, refusal }: { id: string | undefined; sta
 function ActionEditor({
   action: a,
   others,
+  added,
   onChange,
-  onRemove,
 }: {
   action: WebAction;
   others: WebAction[];
+  added: boolean;
   onChange: (a: WebAction) => void;
-  onRemove: () => void;
 }) {
   const what = a.label || 'this action';
   return (
-    <fieldset className="space-y-2 border-l-2 border-violet pl-3">
+    <fieldset className="space-y-2">
       <legend className="sr-only">{what}</legend>
-      <div className="grid grid-cols-[1fr_110px_1fr_auto] gap-2">
+      <div className="grid grid-cols-[1fr_110px_1fr] gap-2">
         <input
           className="input"
           aria-label="Name of the action"
           placeholder="What it does"
           value={a.label}
           maxLength={80}
+          autoFocus={added}
           onChange={(e) => onChange({ ...a, label: e.target.value })}
         />
         <Select aria-label={`Method of ${what}`} value={a.method} onValue={(v) => onChange({ ...a, method: v as WebAction['method'] })}>
@@ -242,101 +228,71 @@ function ActionEditor({
           ))}
         </Select>
         <input className="input numbers" aria-label={`Path of ${what}`} value={a.path} onChange={(e) => onChange({ ...a, path: e.target.value })} />
-        <Button weight="quiet" onClick={onRemove} title={`Remove ${what}`}>
-          <Trash2 size={14} aria-hidden />
-          <span className="sr-only">Remove {what}</span>
-        </Button>
       </div>
       <p className="text-sm text-faint">In the path, {'{name}'} stands for an input. Other inputs go into the body.</p>
-      {a.inputs.map((input, i) => (
-        <div key={i} className="grid grid-cols-[1fr_1fr_130px_auto_auto] items-center gap-2">
-          <input
-            className="input"
-            aria-label={`Input ${i + 1} of ${what}: label`}
-            placeholder="Input"
-            value={input.label}
-            onChange={(e) => onChange({ ...a, inputs: a.inputs.with(i, { ...input, label: e.target.value }) })}
-          />
-          <input
-            className="input numbers"
-            aria-label={`Input ${i + 1} of ${what}: name`}
-            value={input.name}
-            onChange={(e) => onChange({ ...a, inputs: a.inputs.with(i, { ...input, name: e.target.value }) })}
-          />
-          <TypeSelect
-            label={`Input ${i + 1} of ${what}: type`}
-            value={input.type}
-            onChange={(type) => onChange({ ...a, inputs: a.inputs.with(i, { ...input, type }) })}
-          />
-          <label className="flex items-center gap-1 text-sm">
-            <Checkbox checked={input.required} onChecked={(on) => onChange({ ...a, inputs: a.inputs.with(i, { ...input, required: on }) })} />{' '}
-            required
-          </label>
-          <Button weight="quiet" onClick={() => onChange({ ...a, inputs: a.inputs.toSpliced(i, 1) })}>
-            <Trash2 size={14} aria-hidden />
-            <span className="sr-only">Remove input {i + 1}</span>
-          </Button>
-        </div>
-      ))}
-      {a.outputs.map((output, i) => (
-        <div key={i} className="grid grid-cols-[1fr_1fr_130px_auto_auto] items-center gap-2">
-          <input
-            className="input"
-            aria-label={`Output ${i + 1} of ${what}: label`}
-            placeholder="Output"
-            value={output.label}
-            onChange={(e) => onChange({ ...a, outputs: a.outputs.with(i, { ...output, label: e.target.value }) })}
-          />
-          <input
-            className="input numbers"
-            aria-label={`Output ${i + 1} of ${what}: JSON Pointer`}
-            value={output.at}
-            onChange={(e) => onChange({ ...a, outputs: a.outputs.with(i, { ...output, at: e.target.value }) })}
-          />
-          <TypeSelect
-            label={`Output ${i + 1} of ${what}: type`}
-            value={output.type}
-            onChange={(type) => onChange({ ...a, outputs: a.outputs.with(i, { ...output, type }) })}
-          />
-          <label className="flex items-center gap-1 text-sm">
-            <Checkbox checked={output.always} onChecked={(on) => onChange({ ...a, outputs: a.outputs.with(i, { ...output, always: on }) })} /> always
-          </label>
-          <Button weight="quiet" onClick={() => onChange({ ...a, outputs: a.outputs.toSpliced(i, 1) })}>
-            <Trash2 size={14} aria-hidden />
-            <span className="sr-only">Remove output {i + 1}</span>
-          </Button>
-        </div>
-      ))}
+      <ListEditor
+        rows={a.inputs}
+        keyOf={(_, at) => at}
+        nameOf={(_, at) => `input ${at + 1}`}
+        addLabel="Add an input"
+        make={(): WebAction['inputs'][number] => ({ name: freshKey('input'), label: '', type: 'text', required: true })}
+        onChange={(inputs) => onChange({ ...a, inputs })}
+      >
+        {({ row: input, at, added, set }) => (
+          <div className="grid grid-cols-[1fr_1fr_130px_auto] items-center gap-2">
+            <input
+              className="input"
+              aria-label={`Input ${at + 1} of ${what}: label`}
+              placeholder="Input"
+              value={input.label}
+              autoFocus={added}
+              onChange={(e) => set({ ...input, label: e.target.value })}
+            />
+            <input
+              className="input numbers"
+              aria-label={`Input ${at + 1} of ${what}: name`}
+              value={input.name}
+              onChange={(e) => set({ ...input, name: e.target.value })}
+            />
+            <TypeSelect label={`Input ${at + 1} of ${what}: type`} value={input.type} onChange={(type) => set({ ...input, type })} />
+            <label className="flex items-center gap-1 text-sm">
+              <Checkbox checked={input.required} onChecked={(on) => set({ ...input, required: on })} /> required
+            </label>
+          </div>
+        )}
+      </ListEditor>
+      <ListEditor
+        rows={a.outputs}
+        keyOf={(_, at) => at}
+        nameOf={(_, at) => `output ${at + 1}`}
+        addLabel="Add an output"
+        make={(): WebAction['outputs'][number] => ({ name: freshKey('output'), label: '', type: 'text', at: '/', always: true })}
+        onChange={(outputs) => onChange({ ...a, outputs })}
+      >
+        {({ row: output, at, added, set }) => (
+          <div className="grid grid-cols-[1fr_1fr_130px_auto] items-center gap-2">
+            <input
+              className="input"
+              aria-label={`Output ${at + 1} of ${what}: label`}
+              placeholder="Output"
+              value={output.label}
+              autoFocus={added}
+              onChange={(e) => set({ ...output, label: e.target.value })}
+            />
+            <input
+              className="input numbers"
+              aria-label={`Output ${at + 1} of ${what}: JSON Pointer`}
+              value={output.at}
+              onChange={(e) => set({ ...output, at: e.target.value })}
+            />
+            <TypeSelect label={`Output ${at + 1} of ${what}: type`} value={output.type} onChange={(type) => set({ ...output, type })} />
+            <label className="flex items-center gap-1 text-sm">
+              <Checkbox checked={output.always} onChecked={(on) => set({ ...output, always: on })} /> always
+            </label>
+          </div>
+        )}
+      </ListEditor>
       <div className="flex flex-wrap items-center gap-2">
-        <Button
-          onClick={() =>
-            onChange({
-              ...a,
-              inputs: [...a.inputs, { name: freshKey('input'), label: '', type: 'text', required: true }],
-            })
-          }
-        >
-          Add an input
-        </Button>
-        <Button
-          onClick={() =>
-            onChange({
-              ...a,
-              outputs: [
-                ...a.outputs,
-                {
-                  name: freshKey('output'),
-                  label: '',
-                  type: 'text',
-                  at: '/',
-                  always: true,
-                },
-              ],
-            })
-          }
-        >
-          Add an output
-        </Button>
         <label className="ml-auto flex items-center gap-2 text-sm whitespace-nowrap">
           Undone by
           <Select value={a.undoneBy ?? ''} onValue={(v) => onChange({ ...a, undoneBy: v || undefined })}>

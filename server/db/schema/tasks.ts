@@ -1,7 +1,7 @@
 import { sql } from 'drizzle-orm';
 import { index, jsonb, pgTable, text, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
 import type { Answers, Field } from '../../../core/forms/index.ts';
-import type { Check } from '../../../core/plans/index.ts';
+import type { ChecklistItem } from '../../../core/plans/index.ts';
 import type { RichText } from '../../../core/values/index.ts';
 import { run } from './cases.ts';
 import { person, team } from './people.ts';
@@ -21,7 +21,7 @@ export const task = pgTable(
     personId: uuid('person_id').references(() => person.id),
     takenBy: uuid('taken_by').references(() => person.id),
     instructions: jsonb('instructions').$type<RichText>().notNull(),
-    checklist: jsonb('checklist').$type<Check[]>().notNull(),
+    checklist: jsonb('checklist').$type<ChecklistItem[]>().notNull(),
     fields: jsonb('fields').$type<Field[]>().notNull(),
     /** What is filled in and checked off so far. */
     draft: jsonb('draft').$type<{ values: Answers; checked: string[] }>().notNull(),
