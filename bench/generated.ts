@@ -75,5 +75,6 @@ export const askFor = (org: Organisation, itemId: string, idempotencyKey: string
       cores: 2,
       price: { amount: '1250.50', currency: 'EUR' },
       from: '2026-03-04',
+      gear: [{ entry: { what: 'Echo sounder', many: 2, by: { person: org.people['ina'] } } }, { entry: { what: 'Tide gauge', many: 1 } }],
     },
   });

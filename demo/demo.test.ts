@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { ownActionSpecs } from '../server/systems/index.ts';
 import { checkPolicy } from '../core/policies/index.ts';
+import { calibrationBooking } from './calibration-booking.ts';
 import { colleagueStarting } from './colleague-starting.ts';
 import { joinAGroup } from './join-a-group.ts';
 import { machinePolicy, processingMachine } from './processing-machine.ts';
@@ -56,7 +57,12 @@ describe('the demo organisation', () => {
       teams: Object.fromEntries(['a', 'b', 'c'].map((id) => [id, { name: id, members: 1 }])),
       policies: { p: machinePolicy(lead) },
     };
-    const items = [joinAGroup(lead), colleagueStarting({ peopleOffice: 'a', stores: 'b', workplace: 'c' }), processingMachine('p', 'a')];
+    const items = [
+      joinAGroup(lead),
+      colleagueStarting({ peopleOffice: 'a', stores: 'b', workplace: 'c' }),
+      processingMachine('p', 'a'),
+      calibrationBooking('a'),
+    ];
     for (const item of items) expect(checkItem(item.form, item.plan, catalogue, item.promise)).toEqual([]);
     expect(checkPolicy(machinePolicy(lead))).toEqual([]);
   });

@@ -19,6 +19,7 @@ import type { Result } from '../server/refusal.ts';
 import type { ItemDefinition } from '../core/items/index.ts';
 import type { Value } from '../core/values/index.ts';
 import { changePolicy, createPolicy } from '../server/policies/commands.ts';
+import { calibrationBooking } from './calibration-booking.ts';
 import { colleagueStarting } from './colleague-starting.ts';
 import { joinAGroup } from './join-a-group.ts';
 import { machinePolicy, processingMachine } from './processing-machine.ts';
@@ -106,7 +107,8 @@ async function load(): Promise<void> {
     colleagueStarting({ peopleOffice: team('People office'), stores: team('Stores'), workplace: team('Workplace') }),
     'First revision: three teams side by side.',
   );
-  await underWay(machine, starting, viewer, id('technician'));
+  const calibration = await offer(calibrationBooking(team('Workplace')), 'First revision: each instrument in a task of its own.');
+  await underWay({ machine, starting, calibration }, viewer, id('technician'));
 
   console.log(`Sign in as (password for all: ${demoPassword})`);
   for (const s of signIns) console.log(`  ${s.part.padEnd(14)} ${userName(s.key).padEnd(18)} ${byKey.get(s.key)!.name}`);
@@ -241,7 +243,12 @@ async function pastRequests(itemId: string, viewer: (key: string) => Viewer): Pr
 }
 
 /** Requests that stand in the middle of their plans, so that the Desk has work. */
-async function underWay(machine: string, starting: string, viewer: (key: string) => Viewer, mentor: string): Promise<void> {
+async function underWay(
+  items: { machine: string; starting: string; calibration: string },
+  viewer: (key: string) => Viewer,
+  mentor: string,
+): Promise<void> {
+  const { machine, starting, calibration } = items;
   shiftClock(-6 * 3_600_000);
   const ask = async (who: string, itemId: string, answers: Record<string, Value>) => {
     const asked = good(await submitRequest(viewer(who), { itemId, revision: 1, answers, idempotencyKey: `demo-${who}-${itemId}` }));
@@ -261,6 +268,14 @@ async function underWay(machine: string, starting: string, viewer: (key: string)
     .innerJoin(run, eq(run.id, gate.runId))
     .innerJoin(serviceCase, eq(serviceCase.id, run.caseId))
     .where(and(inArray(serviceCase.number, [permanent, season]), eq(approval.status, 'waiting')));
+  await ask('charts-second', calibration, {
+    instruments: [
+      { entry: { what: 'sounder', serial: 'ES-2207', atSea: true } },
+      { entry: { what: 'gauge', serial: 'TG-0413', atSea: false } },
+      { entry: { what: 'probe', serial: 'SP-1190', atSea: true } },
+    ],
+    back: inDays(12),
+  });
   for (const a of asked)
     good(await decide({ ...viewer('hydro-head'), id: a.personId }, { approvalId: a.id, decision: 'approve', comment: 'Welcome news.' }));
   await carryOut();

@@ -5,22 +5,29 @@ import type { ItemDefinition } from '../core/items/index.ts';
 import { sayText, valueWords as inWords, type RichText, type Value } from '../core/values/index.ts';
 import type { Names } from './people/names.ts';
 
-/** A value in words, by the names that were looked up. */
-export const valueWords = (value: Value | undefined, names: Names, options?: { value: string; label: string }[]): string =>
-  inWords(value, (kind, id) => names.of(kind, id), options);
+type Options = { value: string; label: string }[] | undefined;
+/** What has choices, or columns that have. */
+interface Offering {
+  options?: Options;
+  columns?: { id: string; options?: Options }[] | undefined;
+}
 
-/** The choices of a form's field, for a reference that names one; for a row, those of the fields that can be its list. */
-export const optionsOf = (definition: ItemDefinition, ref: string): { value: string; label: string }[] | undefined =>
-  ref === 'row.value'
-    ? definition.form.fields.flatMap((f) => (f.kind === 'choices' ? (f.options ?? []) : []))
-    : ref.startsWith('form.')
-      ? definition.form.fields.find((f) => f.id === ref.slice(5))?.options
-      : undefined;
+/** A value in words, by the names that were looked up and the choices it was made among. */
+export const valueWords = (value: Value | undefined, names: Names, offering: Offering = {}): string =>
+  inWords(value, (kind, id) => names.of(kind, id), offering.options, offering.columns);
+
+/** The choices of a form's field, for a reference that names one; for a row and its columns, those of the fields that can be its list. */
+export function offeringOf({ form: { fields } }: ItemDefinition, ref: string): Offering | undefined {
+  if (ref.startsWith('form.')) return fields.find((f) => f.id === ref.slice(5));
+  const columns = fields.flatMap((f) => f.columns ?? []);
+  if (ref === 'row.value') return { options: fields.flatMap((f) => (f.kind === 'choices' ? (f.options ?? []) : [])), columns };
+  return ref.startsWith('row.') ? { options: columns.flatMap((c) => (c.id === ref.slice(4) ? (c.options ?? []) : [])) } : undefined;
+}
 
 /** What a run says, with the words its values have now. */
 export const sayNow = (said: TextSnapshot, run: { number: number; definition: ItemDefinition }, names: Names): RichText =>
   sayText(said.text, (ref) =>
-    ref === 'request.number' ? requestNumber(run.number) : valueWords(own(said.values, ref), names, optionsOf(run.definition, ref)),
+    ref === 'request.number' ? requestNumber(run.number) : valueWords(own(said.values, ref), names, offeringOf(run.definition, ref)),
   );
 
 /** A moment as its reader has it, in their zone: "26 Nov 2026, 14:05". */

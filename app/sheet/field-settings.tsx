@@ -1,30 +1,14 @@
 import { formPlaces, type Place } from '../../core/plans/index.ts';
-import { hasOptions, type Field, type FieldKind } from '../../core/forms/index.ts';
-import { ListEditor } from '~/ui/list-editor';
+import { hasColumns, hasOptions, type Field } from '../../core/forms/index.ts';
 import { Labelled } from '~/ui/field';
 import { NameField } from '~/ui/name-field';
-import { freshKey } from '~/ui/fresh-key';
 import { ConditionEditor } from './condition-editor';
+import { fieldKinds } from './field-kinds';
+import { Options } from './options';
+import { Columns } from './small-fields';
 import { NumberField } from '~/ui/number-field';
 import { Select } from '~/ui/select';
 import { Checkbox } from '~/ui/checkbox';
-
-export const fieldKinds: Record<FieldKind, { label: string; does: string }> = {
-  text: { label: 'Text', does: 'One line' },
-  longText: { label: 'Long text', does: 'Several lines' },
-  number: { label: 'Number', does: 'With bounds and a unit' },
-  money: { label: 'Money', does: 'An amount in a currency' },
-  date: { label: 'Date', does: 'A day' },
-  yesNo: { label: 'Yes or no', does: 'One or the other' },
-  choice: { label: 'Choice', does: 'One of a list' },
-  choices: { label: 'Several choices', does: 'Any of a list' },
-  person: { label: 'Person', does: 'Somebody in the directory' },
-  people: { label: 'People', does: 'Several from the directory' },
-  group: { label: 'Group', does: 'A group in the directory' },
-  team: { label: 'Team', does: 'A team of the desk' },
-  location: { label: 'Place', does: 'A site, a building, a vessel' },
-  address: { label: 'Mail address', does: 'Somebody outside, too' },
-};
 
 /** Everything a field can be told. */
 export function FieldSettings({
@@ -86,7 +70,10 @@ export function FieldSettings({
           )}
         </Labelled>
       )}
-      {field.kind === 'number' && <Bounds field={field} onChange={onChange} />}
+      {hasColumns(field.kind) && (
+        <Columns label="Columns" fields={field.columns ?? []} onChange={(columns) => onChange({ ...field, columns }, 'the columns')} />
+      )}
+      {(field.kind === 'number' || hasColumns(field.kind)) && <Bounds field={field} onChange={onChange} />}
       {(field.kind === 'text' || field.kind === 'longText' || field.kind === 'choice') && (
         <Labelled label="Default" help="Filled in before anyone types.">
           {(ids) =>
@@ -133,6 +120,7 @@ export function FieldSettings({
 }
 
 function Bounds({ field, onChange }: { field: Field; onChange: (field: Field, what: string) => void }) {
+  const lines = hasColumns(field.kind);
   const bound = (name: 'min' | 'max', label: string) => (
     <div>
       <span aria-hidden className="text-sm text-faint">
@@ -141,7 +129,8 @@ function Bounds({ field, onChange }: { field: Field; onChange: (field: Field, wh
       <NumberField
         aria-label={label}
         width="w-full"
-        whole={false}
+        whole={lines}
+        {...(lines && { min: 0, max: 1000 })}
         optional
         value={field[name]}
         onValue={(n) => onChange({ ...field, [name]: n }, 'the bounds')}
@@ -150,48 +139,22 @@ function Bounds({ field, onChange }: { field: Field; onChange: (field: Field, wh
   );
   return (
     <fieldset>
-      <legend className="mb-1 font-medium">Bounds and unit</legend>
+      <legend className="mb-1 font-medium">{lines ? 'How many lines' : 'Bounds and unit'}</legend>
       <div className="grid grid-cols-3 gap-2">
         {bound('min', 'At least')}
         {bound('max', 'At most')}
-        <label>
-          <span className="text-sm text-faint">Unit</span>
-          <input
-            className="input"
-            maxLength={20}
-            value={field.unit ?? ''}
-            onChange={(e) => onChange({ ...field, unit: e.target.value || undefined }, 'the unit')}
-          />
-        </label>
-      </div>
-    </fieldset>
-  );
-}
-
-/** The choices there are, in their order. */
-export function Options({ field, onChange }: { field: Field; onChange: (field: Field, what: string) => void }) {
-  return (
-    <fieldset>
-      <legend className="mb-1 font-medium">Choices</legend>
-      <ListEditor
-        rows={field.options ?? []}
-        keyOf={(o) => o.value}
-        nameOf={(o) => `“${o.label}”`}
-        addLabel="Add a choice"
-        make={() => ({ value: freshKey('choice'), label: '' })}
-        onChange={(options) => onChange({ ...field, options }, 'the choices')}
-      >
-        {({ row, at, added, set }) => (
-          <input
-            className="input"
-            aria-label={`Choice ${at + 1}`}
-            value={row.label}
-            autoFocus={added}
-            maxLength={120}
-            onChange={(e) => set({ ...row, label: e.target.value })}
-          />
+        {!lines && (
+          <label>
+            <span className="text-sm text-faint">Unit</span>
+            <input
+              className="input"
+              maxLength={20}
+              value={field.unit ?? ''}
+              onChange={(e) => onChange({ ...field, unit: e.target.value || undefined }, 'the unit')}
+            />
+          </label>
         )}
-      </ListEditor>
+      </div>
     </fieldset>
   );
 }

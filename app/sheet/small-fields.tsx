@@ -1,34 +1,45 @@
-import { hasOptions, type Field, type FieldKind } from '../../core/forms/index.ts';
+import { columnKinds, hasOptions, type Column, type Field, type FieldKind } from '../../core/forms/index.ts';
 import { ListEditor } from '~/ui/list-editor';
-import { fieldKinds, Options } from './field-settings';
+import { fieldKinds } from './field-kinds';
+import { Options } from './options';
 import { freshKey } from '~/ui/fresh-key';
 import { Select } from '~/ui/select';
 import { Checkbox } from '~/ui/checkbox';
 
-const offered: FieldKind[] = [
-  'text',
-  'longText',
-  'number',
-  'money',
-  'date',
-  'yesNo',
-  'choice',
-  'person',
-  'people',
-  'group',
-  'team',
-  'location',
-  'address',
-];
+const fieldsOffered = [...columnKinds, 'longText', 'people'] as const satisfies FieldKind[];
 
-/** A field of another kind; choices begin with two to be named, and go where there are none. */
-function ofKind({ options, ...field }: Field, kind: FieldKind): Field {
-  if (!hasOptions(kind)) return { ...field, kind };
-  return { ...field, kind, options: options ?? ['First choice', 'Second choice'].map((label) => ({ value: freshKey('choice'), label })) };
+/** What is asked, of another kind; choices begin with two to be named, and go where there are none. */
+function ofKind<F extends Field | Column>({ options, ...asked }: F, kind: F['kind']): F {
+  const other = { ...asked, kind } as unknown as F;
+  if (!hasOptions(kind)) return other;
+  return { ...other, options: options ?? ['First choice', 'Second choice'].map((label) => ({ value: freshKey('choice'), label })) };
 }
 
 /** A few fields in a slip: what a team member or requester fills in there. */
-export function SmallFields({ label, fields, onChange }: { label: string; fields: Field[]; onChange: (fields: Field[]) => void }) {
+export const SmallFields = (props: { label: string; fields: Field[]; onChange: (fields: Field[]) => void }) => (
+  <Asked {...props} word="field" offered={fieldsOffered} />
+);
+
+/** The columns of a field of lines. */
+export const Columns = (props: { label: string; fields: Column[]; onChange: (columns: Column[]) => void }) => (
+  <Asked {...props} word="column" offered={columnKinds} />
+);
+
+const capital = (word: string) => word.charAt(0).toUpperCase() + word.slice(1);
+
+function Asked<F extends Field | Column>({
+  label,
+  word,
+  offered,
+  fields,
+  onChange,
+}: {
+  label: string;
+  word: string;
+  offered: readonly F['kind'][];
+  fields: F[];
+  onChange: (fields: F[]) => void;
+}) {
   return (
     <fieldset>
       <legend className="mb-1 font-medium">{label}</legend>
@@ -36,23 +47,22 @@ export function SmallFields({ label, fields, onChange }: { label: string; fields
         rows={fields}
         keyOf={(f) => f.id}
         nameOf={(f) => `“${f.label}”`}
-        addLabel="Add a field"
-        make={(): Field => ({ id: freshKey('field'), kind: 'text', label: '', required: true })}
+        addLabel={`Add a ${word}`}
+        make={() => ({ id: freshKey(word), kind: 'text', label: '', required: true }) as unknown as F}
         onChange={onChange}
         ruled
       >
-        {({ row: f, at, added, set }) => (
+        {({ row: f, at, set }) => (
           <div className="space-y-1">
             <input
               className="input"
-              aria-label={`Field ${at + 1}: label`}
+              aria-label={`${capital(word)} ${at + 1}: label`}
               maxLength={120}
               value={f.label}
-              autoFocus={added}
               onChange={(e) => set({ ...f, label: e.target.value })}
             />
             <div className="flex items-center gap-2">
-              <Select aria-label={`Field ${at + 1}: kind`} value={f.kind} onValue={(v) => set(ofKind(f, v as FieldKind))}>
+              <Select aria-label={`${capital(word)} ${at + 1}: kind`} value={f.kind} onValue={(v) => set(ofKind(f, v as F['kind']))}>
                 {offered.map((k) => (
                   <option key={k} value={k}>
                     {fieldKinds[k].label}

@@ -20,7 +20,7 @@ export function WordsPreview({ subject, body, places }: { subject: RichText; bod
     const place = places.find((p) => p.ref === ref);
     const v = value(ref);
     if (v === undefined || v === null) return `[${place?.label ?? 'no value'}]`;
-    return valueWords(v, (_, id) => names[id] ?? '', place?.options);
+    return valueWords(v, (_, id) => names[id] ?? '', place?.options, place?.columns);
   };
   // What only a run can know is taken as holding, so that its passage can be read.
   const holds = (p: Passage) => !p.when || !refsOf({ ...p, text: [] }).every((r) => r.startsWith('form.')) || compile(p.when)(value);

@@ -19,14 +19,13 @@ function ChooseSettings({ step, places, onEdit }: SettingsProps<Choose>) {
         onChange={(cases, what = 'the cases') => onEdit({ ...step, cases }, what)}
         ruled
       >
-        {({ row: c, at, added, set }) => (
+        {({ row: c, at, set }) => (
           <>
             <input
               className="input mb-2 font-medium"
               aria-label={`Name of case ${at + 1}`}
               value={c.name}
               maxLength={120}
-              autoFocus={added}
               onChange={(e) => set({ ...c, name: e.target.value }, 'the name of a case')}
             />
             <div className="mb-2 text-faint">

@@ -1,4 +1,5 @@
 import type { ForEach } from '../../core/plans/index.ts';
+import { listTypes } from '../../core/values/index.ts';
 import { Labelled } from '~/ui/field';
 import { PlaceSelect } from '~/sheet/place-select';
 import type { SettingsProps, StepLook } from './look';
@@ -14,7 +15,7 @@ function ForEachSettings({ step, places, onEdit }: SettingsProps<ForEach>) {
           <PlaceSelect
             {...ids}
             places={places}
-            types={['people', 'texts']}
+            types={listTypes}
             value={step.list?.ref}
             onChange={(ref) => onEdit({ ...step, list: ref ? { ref } : undefined }, 'the list')}
           />

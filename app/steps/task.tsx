@@ -79,13 +79,12 @@ function TaskSettings({ step, places, onEdit }: SettingsProps<Task>) {
           make={() => ({ id: freshKey('line'), words: '' })}
           onChange={(checklist) => onEdit({ ...step, checklist }, 'the checklist')}
         >
-          {({ row, at, added, set }) => (
+          {({ row, at, set }) => (
             <input
               className="input"
               aria-label={`Line ${at + 1} of the checklist`}
               maxLength={200}
               value={row.words}
-              autoFocus={added}
               onChange={(e) => set({ ...row, words: e.target.value })}
             />
           )}

@@ -27,13 +27,12 @@ function TogetherSettings({ step, onEdit }: SettingsProps<Together>) {
           make={() => ({ id: freshKey('branch'), name: `Branch ${step.branches.length + 1}`, block: [] })}
           onChange={set}
         >
-          {({ row, at, added, set: change }) => (
+          {({ row, at, set: change }) => (
             <input
               className="input"
               aria-label={`Name of branch ${at + 1}`}
               maxLength={120}
               value={row.name}
-              autoFocus={added}
               onChange={(e) => change({ ...row, name: e.target.value })}
             />
           )}

@@ -1,6 +1,6 @@
 import { clsx } from 'clsx';
 import { ArrowUp, Plus, Trash2 } from 'lucide-react';
-import { useState, type ReactNode } from 'react';
+import { useRef, useState, type ReactNode } from 'react';
 import { Button } from './button';
 
 /** One row as its fields are drawn. */
@@ -8,8 +8,6 @@ interface Row<T> {
   row: T;
   /** Its place in the list, from 0. */
   at: number;
-  /** It was just added: its first field takes the keyboard. */
-  added: boolean;
   /** Changes it; `what` names the act for the undo. */
   set: (next: T, what?: string) => void;
 }
@@ -32,6 +30,10 @@ export function AddButton({ children, onClick }: { children: ReactNode; onClick:
     </Button>
   );
 }
+
+/** What was just added has the keyboard, in its first field. */
+const takeKeyboard = (row: HTMLElement | null) =>
+  row?.querySelector<HTMLElement>('input:not([type="hidden"]), textarea, [role="combobox"], [contenteditable="true"]')?.focus();
 
 /** A list that is edited where it stands: rows with fields of their own, taken out, moved up and added. */
 export function ListEditor<T>({
@@ -64,40 +66,51 @@ export function ListEditor<T>({
   least?: number;
   children: (row: Row<T>) => ReactNode;
 }) {
-  const [added, setAdded] = useState<string | number>();
+  /** Where the one stands that was added last; moved or with one taken out before it, it is no longer new. */
+  const [added, setAdded] = useState<number>();
+  const whole = useRef<HTMLDivElement>(null);
+  const rearrange = (next: T[], what: string) => {
+    setAdded(undefined);
+    onChange(next, what);
+  };
+  const remove = (at: number) => {
+    rearrange(rows.toSpliced(at, 1), nameOf(rows[at]!, at));
+    // The keyboard goes to what takes its place, or to where something is added.
+    requestAnimationFrame(() => {
+      const left = whole.current?.querySelectorAll<HTMLElement>(':scope > ol > li > button:last-child, :scope > button');
+      (left?.[at] ?? left?.[left.length - 1])?.focus();
+    });
+  };
   return (
-    <>
+    <div ref={whole}>
       <ol className={ruled ? 'space-y-3' : 'space-y-1.5'}>
         {rows.map((row, at) => (
-          <li key={keyOf(row, at)} className={clsx('flex gap-1', ruled && 'border-l-2 pl-3')}>
-            <div className="min-w-0 grow">
-              {children({ row, at, added: keyOf(row, at) === added, set: (next, what) => onChange(rows.with(at, next), what) })}
-            </div>
+          <li key={keyOf(row, at)} ref={at === added ? takeKeyboard : undefined} className={clsx('flex gap-1', ruled && 'border-l-2 pl-3')}>
+            <div className="min-w-0 grow">{children({ row, at, set: (next, what) => onChange(rows.with(at, next), what) })}</div>
             {movable && (
               <Button
                 weight="quiet"
                 className="self-start"
                 disabled={at === 0}
                 title={`Move ${nameOf(row, at)} up`}
-                onClick={() => onChange(rows.toSpliced(at, 1).toSpliced(at - 1, 0, row), nameOf(row, at))}
+                onClick={() => rearrange(rows.toSpliced(at, 1).toSpliced(at - 1, 0, row), nameOf(row, at))}
               >
                 <ArrowUp size={14} aria-hidden />
                 <span className="sr-only">Move {nameOf(row, at)} up</span>
               </Button>
             )}
-            {rows.length > least && <RemoveButton what={nameOf(row, at)} onClick={() => onChange(rows.toSpliced(at, 1), nameOf(row, at))} />}
+            {rows.length > least && <RemoveButton what={nameOf(row, at)} onClick={() => remove(at)} />}
           </li>
         ))}
       </ol>
       <AddButton
         onClick={() => {
-          const row = make();
-          setAdded(keyOf(row, rows.length));
-          onAdd(row);
+          setAdded(rows.length);
+          onAdd(make());
         }}
       >
         {addLabel}
       </AddButton>
-    </>
+    </div>
   );
 }

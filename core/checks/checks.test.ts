@@ -153,6 +153,23 @@ describe('the check of every step kind', () => {
   const choose = (id: string, whens: object[], otherwise?: Step[]) =>
     step('choose', id, { cases: whens.map((when, i) => ({ id: `case${i}`, name: `Case ${i}`, when: when as never, block: [] })), otherwise });
 
+  it('knows what the columns of lines hold inside a For each over them, and only there', () => {
+    const when = (ref: string, literal: unknown) => ({ compare: 'is', left: { ref }, right: { literal } });
+    const each = (...body: Step[]) => step('forEach', 'e', { list: { ref: 'form.gear' }, body });
+    const forOne = (ref: string) =>
+      step('task', 't', { assignee: { from: { ref } }, instructions: [{ text: [[{ text: 'Do' }]] }], checklist: [], fields: [] });
+    expect(found(each(choose('c', [when('row.many', 2), when('row.state', 'new')], [])))).toEqual([['overlap', 'c']]);
+    expect(found(each(choose('c', [when('row.many', 10)], [])))).toEqual([['never-holds', 'c']]);
+    expect(found(each(choose('c', [when('row.what', 2)], [])))).toEqual([['wrong-type', 'c']]);
+    // Who brings it may be left empty, and nobody is found in what is a text.
+    expect(found(each(forOne('row.by')))).toEqual([['may-have-no-value', 't']]);
+    expect(found(each(forOne('row.what')))).toEqual([['wrong-type', 't']]);
+    expect(found(choose('c', [when('row.many', 2)], [])).map(([code]) => code)).toContain('unknown-reference');
+    expect(
+      found(step('forEach', 'e', { list: { ref: 'form.crew' }, body: [choose('c', [when('row.many', 2)], [])] })).map(([code]) => code),
+    ).toContain('unknown-reference');
+  });
+
   it('finds repeats without a bound, and bounds them', () => {
     const endless = step('repeat', 'r', { body: [], until: cores('is', 3) });
     expect(found(endless)).toEqual([['does-not-end', 'r']]);

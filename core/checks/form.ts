@@ -1,5 +1,5 @@
 import { conditionReferences } from '../conditions/index.ts';
-import { hasOptions, validateAnswers, type Form } from '../forms/index.ts';
+import { hasColumns, hasOptions, validateAnswers, type Column, type Field, type Form } from '../forms/index.ts';
 import { isEmpty } from '../values/index.ts';
 import { mismatches } from './conditions.ts';
 import type { Finding, Places } from '../steps/index.ts';
@@ -17,21 +17,16 @@ export function checkForm(form: Form): Finding[] {
     const label = f.label.trim().toLowerCase();
     if (!label) tell('unset-setting', 'A field has no label.', 'Give it the words people will read.');
     if (ids.has(f.id) || (label && labels.has(label))) tell('name-twice', `Two fields are called “${f.label}”.`, 'Rename one of them.');
-    if (hasOptions(f.kind) && (f.options ?? []).filter((o) => o.label.trim()).length < 2) {
-      tell('unset-setting', `“${f.label}” offers fewer than two choices.`, 'Add the choices people may pick from.');
+    for (const wrong of wrongIn(f, `“${f.label}”`)) tell(...wrong);
+    const columns = f.columns ?? [];
+    if (hasColumns(f.kind) && columns.length === 0) tell('unset-setting', `“${f.label}” has no columns, so no line says anything.`, 'Add a column.');
+    for (const [i, c] of columns.entries()) {
+      const name = c.label.trim().toLowerCase();
+      if (!name) tell('unset-setting', `Column ${i + 1} of “${f.label}” has no label.`, 'Give it the words people will read.');
+      else if (columns.findIndex((x) => x.label.trim().toLowerCase() === name) < i)
+        tell('name-twice', `Two columns of “${f.label}” are called “${c.label}”.`, 'Rename one of them.');
+      for (const wrong of wrongIn(c, `“${c.label}” in “${f.label}”`)) tell(...wrong);
     }
-    if (f.min !== undefined && f.max !== undefined && f.min > f.max) {
-      tell('never-holds', `“${f.label}” must be at least ${f.min} and at most ${f.max}, so no answer fits.`, 'Swap the bounds.');
-    }
-    if (f.kind === 'money' && f.unit !== undefined && !/^[A-Z]{3}$/.test(f.unit))
-      tell(
-        'wrong-type',
-        `“${f.label}” states the currency “${f.unit}”, which is none, so no answer fits.`,
-        'Write its three letters, or leave it to whoever asks.',
-      );
-    const choices = (f.options ?? []).map((o) => o.label.trim().toLowerCase()).filter(Boolean);
-    if (new Set(choices).size < choices.length || new Set((f.options ?? []).map((o) => o.value)).size < (f.options ?? []).length)
-      tell('name-twice', `“${f.label}” offers the same choice twice.`, 'Rename or remove one.');
     if (!isEmpty(f.default) && validateAnswers({ fields: [{ ...f, visibleWhen: undefined }] }, { [f.id]: f.default }).ok === false)
       tell('wrong-type', `“${f.label}” begins with an answer that it would not take.`, 'Correct what it begins with.');
     for (const wrong of f.visibleWhen ? mismatches(f.visibleWhen, known) : [])
@@ -51,4 +46,24 @@ export function checkForm(form: Form): Finding[] {
     for (const place of formPlaces({ fields: [f] })) known.set(place.ref, place);
   }
   return found;
+}
+
+/** What is wrong with choices, bounds and a currency, of a field or a column that sentences name so. */
+function wrongIn(f: Field | Column, name: string): [Finding['code'], string, string][] {
+  const wrong: [Finding['code'], string, string][] = [];
+  const options = f.options ?? [];
+  if (hasOptions(f.kind) && options.filter((o) => o.label.trim()).length < 2)
+    wrong.push(['unset-setting', `${name} offers fewer than two choices.`, 'Add the choices people may pick from.']);
+  if (f.min !== undefined && f.max !== undefined && f.min > f.max)
+    wrong.push(['never-holds', `${name} must be at least ${f.min} and at most ${f.max}, so no answer fits.`, 'Swap the bounds.']);
+  if (f.kind === 'money' && f.unit !== undefined && !/^[A-Z]{3}$/.test(f.unit))
+    wrong.push([
+      'wrong-type',
+      `${name} states the currency “${f.unit}”, which is none, so no answer fits.`,
+      'Write its three letters, or leave it to whoever asks.',
+    ]);
+  const choices = options.map((o) => o.label.trim().toLowerCase()).filter(Boolean);
+  if (new Set(choices).size < choices.length || new Set(options.map((o) => o.value)).size < options.length)
+    wrong.push(['name-twice', `${name} offers the same choice twice.`, 'Rename or remove one.']);
+  return wrong;
 }

@@ -79,6 +79,31 @@ describe('5. for each', () => {
     expect(only(p.effects, 'ended').flatMap((e) => (e.key.startsWith('n#') ? [e.outputs['value']] : []))).toEqual([10, 20, 30]);
     expect(p.state().outputs['n']).toBeUndefined();
   });
+  it('over lines gives each round what its line holds, by its columns', () => {
+    const p = play(
+      plan(
+        step('forEach', 'each', {
+          list: { ref: 'form.gear' },
+          body: [
+            step('choose', 'many', {
+              cases: [
+                {
+                  id: 'several',
+                  name: 'Several',
+                  when: { compare: 'more', left: { ref: 'row.many' }, right: { literal: 1 } },
+                  block: [step('workOut', 'n', { feel: 'row.what + " x" + string(row.many) + " of " + string(count(form.gear))', type: 'text' })],
+                },
+              ],
+              otherwise: [step('task', 't', { assignee: { from: { ref: 'row.by' } }, instructions: [], checklist: [], fields: [] })],
+            }),
+          ],
+        }),
+      ),
+    );
+    expect(only(p.effects, 'ended').flatMap((e) => (e.key.startsWith('n#') ? [e.outputs['value']] : []))).toEqual(['Echo sounder x2 of 2']);
+    // The second line names nobody.
+    expect(only(p.effects, 'stuck').map((e) => e.key)).toEqual(['t#1']);
+  });
   it('ends at once for an empty list, and reads the list only when it begins', () => {
     expect(play(rounds(), { answers: { crew: [] } }).state().outcome).toBe('fulfilled');
   });

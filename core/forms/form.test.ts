@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { form } from '../testing/samples.ts';
+import { form, wideForm } from '../testing/samples.ts';
 import { missingFields, postedAs, textLimit, validateAnswers, visibleFields, type Field, type FieldKind, type Form } from './index.ts';
 
 const good = { group: { group: 'g1' }, reason: 'Tide work', kind: 'daily' };
@@ -40,6 +40,49 @@ describe('answers held against a form', () => {
     expect(missingFields(form, { kind: 'project' }).map((f) => f.label)).toEqual(['Group', 'Why', 'Project']);
     expect(visibleFields(form, {}).map((f) => f.id)).not.toContain('project');
   });
+});
+
+describe('lines', () => {
+  const lines: Form = { fields: wideForm.fields.filter((f) => f.id === 'gear').map((f) => ({ ...f, required: true, min: 2, max: 3 })) };
+  const held = (gear: unknown, exists?: () => boolean) => validateAnswers(lines, { gear }, exists);
+  const said = (gear: unknown, exists?: () => boolean) => {
+    const result = held(gear, exists);
+    return result.ok ? [] : result.problems.map((p) => p.sentence);
+  };
+  const line = (entry: Record<string, unknown>) => ({ entry });
+  const good = [line({ what: ' Echo sounder ', many: 2, by: { person: 'p' }, state: 'new' }), line({ what: 'Tide gauge', many: 1 })];
+
+  it('are taken with their columns and no more, trimmed, without those that say nothing', () => {
+    expect(held([...good, line({ what: '  ', many: null }), line({ other: 'x' })])).toEqual({
+      ok: true,
+      answers: {
+        gear: [
+          line({ what: 'Echo sounder', many: 2, by: { person: 'p' }, state: 'new' }),
+          line({ what: 'Tide gauge', many: 1, by: null, state: null }),
+        ],
+      },
+    });
+  });
+  it.each<[string, unknown, string[]]>([
+    ['of nothing', [line({ what: '' }), line({})], ['Fill in “Instruments”.']],
+    ['too few', [good[1]], ['Instruments: at least 2 lines.']],
+    ['too many', [...good, ...good], ['Instruments: at most 3 lines.']],
+    ['with a cell left out', [good[0], line({ many: 2 })], ['Instruments, line 2: Fill in “Instrument”.']],
+    ['with a cell that is none', [good[0], line({ what: 'a', many: 'two' })], ['Instruments, line 2: How many must be a number.']],
+    ['out of bounds', [line({ what: 'a', many: 10 }), good[1]], ['Instruments, line 1: How many: at most 9.']],
+    [
+      'with a choice that is not offered',
+      [line({ what: 'a', many: 1, state: 'old' }), good[1]],
+      ['Instruments, line 1: State: pick one of the choices.'],
+    ],
+    ['that are none', ['x', 'y'], ['Instruments must be a list of lines.']],
+    ['that are one', 'x', ['Instruments must be a list of lines.']],
+    ['in lines', [line({ what: line({}) })], ['Instruments holds something that is not an answer.']],
+    ['with a key that is none', [line({ 'a b': 'x' })], ['Instruments holds something that is not an answer.']],
+    ['with a key that means something to every object', [line({ constructor: 'x' })], ['Instruments holds something that is not an answer.']],
+  ])('%s are refused with a sentence', (_, gear, sentences) => expect(said(gear)).toEqual(sentences));
+  it('that name somebody who is not there are refused', () =>
+    expect(said(good, () => false)).toEqual(['Instruments, line 1: Who brings it: this person is not known. Pick one from the list.']));
 });
 
 describe('what was posted', () => {

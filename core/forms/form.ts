@@ -6,6 +6,7 @@ import {
   Id,
   idFrom,
   isEmpty,
+  isEntry,
   isMailAddress,
   isNamed,
   isNumber,
@@ -17,10 +18,15 @@ import {
   typedAs,
   typeWords,
   Value,
+  type Entry,
   type NamedKind,
+  type Single,
   type SingleType,
   type ValueType,
 } from '../values/index.ts';
+
+/** What every row of a For each has, whatever it is a row of. */
+const rowNames: ReadonlySet<string> = new Set(['value', 'number']);
 
 /** What a kind of field holds, and how somebody is asked to fill it in. */
 interface FieldRoom {
@@ -47,26 +53,44 @@ const kinds = {
   team: { type: 'team', verb: 'Pick' },
   location: { type: 'location', verb: 'Pick' },
   address: { type: 'address', verb: 'Fill in', longest: 254 },
+  lines: { type: 'entries', verb: 'Fill in' },
 } as const satisfies Record<string, FieldRoom>;
 const fieldRoom = (kind: FieldKind): FieldRoom => kinds[kind];
 /** A kind of field. */
 export const FieldKind = z.enum(Object.keys(kinds) as [keyof typeof kinds, ...(keyof typeof kinds)[]]);
 export type FieldKind = z.infer<typeof FieldKind>;
 
-/** One field of a form. */
-export const Field = z.object({
+/** What a field and a column of one both have. */
+const asked = {
   id: Id,
-  kind: FieldKind,
   label: line(120),
-  help: text(500).optional(),
   required: z.boolean(),
-  default: Value.optional(),
-  /** Bounds of a number, inclusive. */
+  /** Bounds of a number, or of how many lines there are; inclusive. */
   min: z.number().optional(),
   max: z.number().optional(),
   unit: line(20).optional(),
   /** The choices, of a choice field only; in the order shown. */
   options: z.array(z.object({ value: line(60), label: line(120) })).optional(),
+};
+
+/** The kinds of field that may be a column: those whose answer is one thing. */
+export const columnKinds = ['text', 'number', 'money', 'date', 'yesNo', 'choice', 'person', 'group', 'team', 'location', 'address'] as const;
+/** A column of a field of lines. Inside a For each over its lines it is `row.<id>`, so that no column is called as what every row has. */
+export const Column = z.object({
+  ...asked,
+  id: Id.refine((id) => !rowNames.has(id), 'Every row has this already.'),
+  kind: z.enum(columnKinds),
+});
+export type Column = z.infer<typeof Column>;
+
+/** One field of a form. */
+export const Field = z.object({
+  ...asked,
+  kind: FieldKind,
+  help: text(500).optional(),
+  default: Value.optional(),
+  /** What each line holds, of a field of lines only; in the order shown. */
+  columns: z.array(Column).max(20).optional(),
   /** Shown only while this holds; it may read the fields above it. Absent: always shown. */
   visibleWhen: Condition.optional(),
 });
@@ -88,6 +112,12 @@ interface Keyed {
   fields: Field[];
   retired?: string[] | undefined;
 }
+/** Whether a kind of field is filled in line by line. */
+export const hasColumns = (kind: FieldKind): boolean => kind === 'lines';
+/** A key for a new column. */
+export const freshColumnId = (columns: readonly Column[], label: string): string =>
+  idFrom(label, new Set([...columns.map((c) => c.id), ...rowNames]));
+
 /** A key for a new field: one that no field of this form has or ever had. */
 export const freshFieldId = (form: Keyed, label: string): string =>
   idFrom(label, new Set([...form.fields.map((f) => f.id), ...(form.retired ?? [])]));
@@ -139,7 +169,7 @@ export function validateAnswers(
   const parsed: Answers = {};
   for (const field of form.fields) {
     const value = Value.safeParse(own(raw, field.id) ?? null);
-    setOwn(parsed, field.id, value.success ? (typeof value.data === 'string' ? value.data.trim() : value.data) : null);
+    setOwn(parsed, field.id, value.success ? tidied(field, value.data) : null);
     if (!value.success) problems.push({ field: field.id, sentence: notAnAnswer(field, own(raw, field.id)) });
   }
   for (const field of visibleFields(form, parsed)) {
@@ -157,6 +187,23 @@ export function validateAnswers(
   return problems.length > 0 ? { ok: false, problems, answers } : { ok: true, answers };
 }
 
+/** An answer without blanks around its texts; of lines, those that hold something, with their columns and no more. */
+function tidied(field: Field, value: Value): Value {
+  if (typeof value === 'string') return value.trim();
+  if (!Array.isArray(value) || !value.some(isEntry)) return value;
+  const { columns = [] } = field;
+  return value.flatMap((v): Single | Single[] => {
+    if (!isEntry(v)) return v;
+    const cells: Entry['entry'] = {};
+    for (const c of columns) {
+      const cell = own(v.entry, c.id) ?? null;
+      const text = typeof cell === 'string' ? cell.trim() : cell;
+      setOwn(cells, c.id, isEmpty(text) ? null : text);
+    }
+    return isEmpty({ entry: cells }) ? [] : { entry: cells };
+  });
+}
+
 /** Why something that was sent cannot be an answer at all. */
 function notAnAnswer(field: Field, raw: unknown): string {
   const bad = typeof raw === 'string' ? unkeepableIn(raw) : undefined;
@@ -171,6 +218,7 @@ type Exists = (kind: NamedKind, id: string) => boolean;
 function problemOf(field: Field, value: Value, exists: Exists): string | undefined {
   const { label } = field;
   const { type, offers, longest } = fieldRoom(field.kind);
+  if (hasColumns(field.kind)) return problemOfLines(field, value, exists);
   const named = namedIn(value);
   const single = rowType(type) === undefined;
   if (single && isNamed(type) && !(isOfType(value, type) && named.every((n) => exists(n.kind, n.id))))
@@ -193,7 +241,35 @@ function problemOf(field: Field, value: Value, exists: Exists): string | undefin
   return undefined;
 }
 
-const missing = (field: Field): string => `${fieldRoom(field.kind).verb} “${field.label}”.`;
+/** What is wrong with lines: how many there are, or the first cell that is not as its column wants it. */
+function problemOfLines(field: Field, value: Value, exists: Exists): string | undefined {
+  const lines = Array.isArray(value) ? value.filter(isEntry) : [];
+  if (!Array.isArray(value) || lines.length < value.length) return `${field.label} must be a ${typeWords.entries}.`;
+  const count = (n: number) => `${n} ${n === 1 ? 'line' : 'lines'}`;
+  if (field.min !== undefined && lines.length < field.min) return `${field.label}: at least ${count(field.min)}.`;
+  if (field.max !== undefined && lines.length > field.max) return `${field.label}: at most ${count(field.max)}.`;
+  const wrong = wrongCell(field, lines, exists);
+  return wrong && `${field.label}, line ${wrong.line + 1}: ${wrong.sentence}`;
+}
+
+/** The first cell of lines that is not as its column wants it: the line's place from 0, the column's key, and what is wrong. Lines that say nothing are passed by. */
+export function wrongCell(
+  { columns = [] }: Field,
+  lines: readonly Entry[],
+  exists: Exists = () => true,
+): { line: number; column: string; sentence: string } | undefined {
+  for (const [line, { entry }] of lines.entries()) {
+    if (isEmpty({ entry })) continue;
+    for (const column of columns) {
+      const cell = own(entry, column.id) ?? null;
+      const sentence = isEmpty(cell) ? (column.required ? missing(column) : undefined) : problemOf(column, cell, exists);
+      if (sentence) return { line, column: column.id, sentence };
+    }
+  }
+  return undefined;
+}
+
+const missing = (field: Pick<Field, 'kind' | 'label'>): string => `${fieldRoom(field.kind).verb} “${field.label}”.`;
 
 /**
  * What was posted for a field, as the value its kind holds: one text, or each of several. What does not fit is kept as it was

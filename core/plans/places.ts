@@ -151,8 +151,10 @@ export function analyseAssignment(steps: Block, start: Places, catalogue: Catalo
               always: true,
               source: step.name,
               ...(list?.options && { options: list.options }),
+              ...(list?.columns && { columns: list.columns }),
             },
             { ref: 'row.number', label: 'Number of the row', type: 'number', always: true, source: step.name },
+            ...(list?.columns ?? []).map((c) => ({ ...c, source: step.name })),
           ];
           know(rows);
           during(reopened && !flow.inOrder, () => block(body, new Map([...here, ...rows.map((p) => [p.ref, p] as const)])));

@@ -1,5 +1,5 @@
 import { conditionReferences, type Condition } from '../conditions/index.ts';
-import { fieldType, type Field } from '../forms/index.ts';
+import { fieldType, type Column, type Field } from '../forms/index.ts';
 import { isReference, piecesOf, type Operand, type RichText, type ValueType } from '../values/index.ts';
 import type { Passage } from './settings.ts';
 import type { Base } from './base.ts';
@@ -14,6 +14,8 @@ export interface Place {
   /** Where it comes from, as a heading in a list. */
   source: string;
   options?: { value: string; label: string }[];
+  /** Of a list of lines: what each line holds, as the places it is inside a For each over them. */
+  columns?: (Place & { id: string })[];
   /** Bounds of a number, for the ranges a condition can meet. */
   min?: number;
   max?: number;
@@ -29,15 +31,22 @@ export type Places = Map<string, Place>;
 
 /** What a field gives, as a place. */
 export const fieldPlace = (f: Field, ref: string, source: string): Place => ({
+  ...askedPlace(f, ref, source),
+  always: f.required && !f.visibleWhen,
+  ...(f.columns && { columns: f.columns.map((c) => ({ id: c.id, ...askedPlace(c, `row.${c.id}`, f.label) })) }),
+  ...(f.required && f.visibleWhen && { certainWhen: f.visibleWhen }),
+});
+
+/** What a field or a column gives. */
+const askedPlace = (f: Field | Column, ref: string, source: string): Place => ({
   ref,
   label: f.label,
   type: fieldType(f.kind),
-  always: f.required && !f.visibleWhen,
+  always: f.required,
   source,
   ...(f.options && { options: f.options }),
-  ...(f.min !== undefined && { min: f.min }),
-  ...(f.max !== undefined && { max: f.max }),
-  ...(f.required && f.visibleWhen && { certainWhen: f.visibleWhen }),
+  ...(f.kind === 'number' && f.min !== undefined && { min: f.min }),
+  ...(f.kind === 'number' && f.max !== undefined && { max: f.max }),
 });
 
 /** An output of a step, as a place. */

@@ -13,8 +13,8 @@ const text = fc.oneof(
   fc.string({ minLength: 1, maxLength: 40 }).filter((s) => s.trim() !== '' && !/[\u0000-\u001f\u007f-\u009f]/.test(s)),
 );
 
-/** Values of every type. A type left out does not compile. */
-export const anyValue: Record<SingleType, fc.Arbitrary<Single>> = {
+/** Values of every type but a line. */
+const cells = {
   text,
   choice: fc.constantFrom('daily', 'project'),
   boolean: fc.boolean(),
@@ -37,3 +37,14 @@ export const anyValue: Record<SingleType, fc.Arbitrary<Single>> = {
   location: id.map((location) => ({ location })),
   team: id.map((team) => ({ team })),
 };
+
+/** A line of a few values: one of each of some types that are told apart by their shape alone, the first of them never empty. */
+const anyLine = (types: (keyof typeof cells)[]): fc.Arbitrary<Single> =>
+  fc
+    .tuple(cells.text, fc.record(Object.fromEntries(types.map((type) => [type, fc.option(cells[type] as fc.Arbitrary<Single>)]))))
+    .map(([first, others]) => ({ entry: { first, ...others } }) as Single);
+
+/** Values of every type. A type left out does not compile. What lines of people and places hold: `anyNamedLine`. */
+export const anyValue: Record<SingleType, fc.Arbitrary<Single>> = { ...cells, entry: anyLine(['choice', 'number', 'boolean', 'money', 'date']) };
+/** A line that names somebody and something. */
+export const anyNamedLine: fc.Arbitrary<Single> = anyLine(['person', 'group', 'team', 'location', 'number']);

@@ -142,6 +142,28 @@ export const wideForm: Form = {
     { id: 'place', kind: 'location', label: 'Place', required: false },
     { id: 'by', kind: 'team', label: 'Team that helps', required: false },
     { id: 'mail', kind: 'address', label: 'Mail of the guest', required: false },
+    {
+      id: 'gear',
+      kind: 'lines',
+      label: 'Instruments',
+      required: false,
+      max: 20,
+      columns: [
+        { id: 'what', kind: 'text', label: 'Instrument', required: true },
+        { id: 'many', kind: 'number', label: 'How many', required: true, min: 1, max: 9 },
+        { id: 'by', kind: 'person', label: 'Who brings it', required: false },
+        {
+          id: 'state',
+          kind: 'choice',
+          label: 'State',
+          required: false,
+          options: [
+            { value: 'new', label: 'As new' },
+            { value: 'worn', label: 'Worn' },
+          ],
+        },
+      ],
+    },
   ],
 };
 
@@ -157,4 +179,8 @@ export const answers = {
   place: { location: 'l1' },
   by: { team: 'desk' },
   mail: 'guest@example.org',
+  gear: [
+    { entry: { what: 'Echo sounder', many: 2, by: { person: 'p1' }, state: 'new' } },
+    { entry: { what: 'Tide gauge', many: 1, by: null, state: null } },
+  ],
 };

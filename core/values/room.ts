@@ -58,6 +58,8 @@ export interface ValueRoom<V> {
   feelOrder?: (ref: string, operator: string, v: V) => string;
   /** JSON Schema (2020-12) of what `plain` gives. */
   json: Readonly<Record<string, unknown>>;
+  /** The values it is made of, by their names; what those say, name and are without marks is its own. Left out: it is one. */
+  inside?: (v: V) => Readonly<Record<string, unknown>>;
   /** What it names by an id. Left out: nothing. */
   named?: (v: V) => { kind: NamedKind; id: string };
   /** One value for each stretch that conditions can tell apart; undefined where they cannot be looked through. Left out: they cannot. */

@@ -2,7 +2,7 @@ import Ajv from 'ajv/dist/2020.js';
 import Decimal from 'decimal.js';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { anyDecimal, anyValue } from '../testing/any-value.ts';
+import { anyDecimal, anyNamedLine, anyValue } from '../testing/any-value.ts';
 import { compareDecimals, decimalText } from './number/decimal.ts';
 import {
   areComparable,
@@ -10,6 +10,7 @@ import {
   fromPlain,
   idsIn,
   isEmpty,
+  isEntry,
   isNamed,
   isNumber,
   isOfType,
@@ -34,7 +35,11 @@ import {
 
 const singles = ValueType.options.filter((t): t is SingleType => rowType(t) === undefined);
 /** A number as JSON carries it. */
-const nearest = (v: Single): Single => (isNumber(v) ? Number(digitsOf(v)) : v);
+const nearest = (v: Single): Single => {
+  if (isNumber(v)) return Number(digitsOf(v));
+  if (!isEntry(v)) return v;
+  return { entry: Object.fromEntries(Object.entries(v.entry).map(([name, x]) => [name, x === null ? null : (nearest(x) as typeof x)])) };
+};
 const Exact = Decimal.clone({ precision: 60, toExpNeg: -60, toExpPos: 60 });
 
 describe.each(singles)('a value that is a %s', (type) => {
@@ -164,4 +169,40 @@ it('sums of different currencies have no order, and are not the same', () => {
     { amount: '1.00', currency: 'NOK' },
   ];
   expect([orderOf(a, b), sameValue(a, b), sameValue(a, { ...a, amount: '1.00' })]).toEqual([null, false, true]);
+});
+
+describe('a line', () => {
+  const line = { entry: { many: 2, what: 'sounder', by: { person: 'p1' } } };
+  const names = (kind: string, id: string) => (kind === 'person' && id === 'p1' ? 'Tuva Fossness' : undefined);
+  const columns = [{ id: 'what', options: [{ value: 'sounder', label: 'Echo sounder' }] }, { id: 'many' }, { id: 'by' }, { id: 'note' }];
+
+  it('is said by its columns, in their order, with their choices; several are parted by semicolons, and what is empty by nothing', () => {
+    expect(valueWords(line, names, undefined, columns)).toBe('Echo sounder, 2, Tuva Fossness');
+    expect(valueWords([line, { entry: { what: 'gauge', many: null } }, { entry: {} }], names, undefined, columns)).toBe(
+      'Echo sounder, 2, Tuva Fossness; gauge',
+    );
+    expect(valueWords(line, () => undefined)).toBe('2, sounder, someone who is not known any more');
+  });
+  it('names what its cells name, is the same by what they say, and goes out as an object of them', () => {
+    fc.assert(
+      fc.property(anyNamedLine, (v) => {
+        const cells = isEntry(v) ? Object.values(v.entry) : [];
+        expect(idsIn(v)).toEqual(cells.flatMap((c) => idsIn(c)));
+        expect(Value.parse(JSON.parse(JSON.stringify([v])))).toEqual([v]);
+        expect(plainOf(v)).toEqual(Object.fromEntries(Object.entries(isEntry(v) ? v.entry : {}).map(([k, c]) => [k, plainOf(c)])));
+      }),
+    );
+    const { many, ...rest } = line.entry;
+    expect([
+      sameValue(line, { entry: { ...rest, many } }),
+      sameValue(line, { entry: rest }),
+      sameValue({ entry: { a: null } }, { entry: {} }),
+    ]).toEqual([true, false, true]);
+  });
+  it('holds no line, no list, and no more than twenty cells', () => {
+    for (const entry of [{ a: line }, { a: [1] }, { 'a b': 1 }, Object.fromEntries(Array.from({ length: 21 }, (_, i) => [`c${i}`, i]))])
+      expect(Value.safeParse({ entry }).success).toBe(false);
+  });
+  it('is empty when nothing is in it; so is a list of such lines', () =>
+    expect([isEmpty({ entry: {} }), isEmpty([{ entry: { a: ' ', b: null } }]), isEmpty([{ entry: { a: 0 } }])]).toEqual([true, true, false]));
 });

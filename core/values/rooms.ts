@@ -2,6 +2,7 @@ import { address } from './address/index.ts';
 import { boolean } from './boolean/index.ts';
 import { choice } from './choice/index.ts';
 import { date } from './date/index.ts';
+import { entry } from './entry/index.ts';
 import { group } from './group/index.ts';
 import { instant } from './instant/index.ts';
 import { location } from './location/index.ts';
@@ -13,7 +14,7 @@ import { team } from './team/index.ts';
 import { text } from './text/index.ts';
 
 /** The rooms of the types of one thing, in the order in which screens offer them. */
-export const rooms = { text, choice, boolean, number, date, instant, person, group, address, money, location, team } as const;
+export const rooms = { text, choice, boolean, number, date, instant, person, group, address, money, location, team, entry } as const;
 /** The types of one thing. */
 export type SingleType = keyof typeof rooms;
 /** What a value of a type looks like. */
@@ -33,6 +34,7 @@ export const lists = {
   sums: { row: 'money', words: 'list of sums of money' },
   locations: { row: 'location', words: 'list of places' },
   teams: { row: 'team', words: 'list of teams' },
+  entries: { row: 'entry', words: 'list of lines' },
 } as const satisfies Record<string, { row: SingleType; words: string }>;
 /** The types of lists. */
 export type ListType = keyof typeof lists;
@@ -48,6 +50,7 @@ const discriminants: Record<string, SingleType> = {
   team: 'team',
   amount: 'money',
   decimal: 'number',
+  entry: 'entry',
 };
 /**
  * The room that a value belongs to by its shape alone: a text may be of any type of text. Values of different shapes

@@ -1,5 +1,7 @@
 import { z } from 'zod';
+import { own } from '../boundary/index.ts';
 import { isDate } from '../calendar/index.ts';
+import { Entry } from './entry/index.ts';
 import { group } from './group/index.ts';
 import { date } from './date/index.ts';
 import { isMoment, instant } from './instant/index.ts';
@@ -25,6 +27,7 @@ export const Single: z.ZodType<AnySingle> = z.union([
   location.schema,
   team.schema,
   Money,
+  Entry,
 ]) as unknown as z.ZodType<AnySingle>;
 export type Single = AnySingle;
 
@@ -32,8 +35,10 @@ export type Single = AnySingle;
 export const Value = z.union([Single, z.null(), z.array(Single).max(1000)]);
 export type Value = z.infer<typeof Value>;
 
+/** The types of lists. */
+export const listTypes = Object.keys(lists) as ListType[];
 /** The types of values: of one thing, and of lists. */
-export const ValueType = z.enum([...(Object.keys(rooms) as SingleType[]), ...(Object.keys(lists) as ListType[])]);
+export const ValueType = z.enum([...(Object.keys(rooms) as SingleType[]), ...listTypes]);
 export type ValueType = SingleType | ListType;
 
 const isList = (type: ValueType): type is ListType => Object.hasOwn(lists, type);
@@ -47,9 +52,21 @@ export const isPerson = person.is;
 /** Whether a value is a group. */
 export const isGroup = group.is;
 
-/** Empty is: absent, null, a text of nothing but spaces, or a list of nothing. */
-export const isEmpty = (v: Value | undefined): v is null | undefined | '' | [] =>
-  v === undefined || v === null || (typeof v === 'string' && v.trim() === '') || (Array.isArray(v) && v.length === 0);
+/** The values that a value is made of, by their names; undefined where it is one. */
+const insideOf = (v: Single): Readonly<Record<string, Single | null>> | undefined =>
+  roomOf(shapeOf(v)).inside?.(v) as Readonly<Record<string, Single | null>> | undefined;
+
+/** Empty is: absent, null, a text of nothing but spaces, a line with nothing in it, or a list of nothing else. */
+export function isEmpty(v: Value | undefined): v is null | undefined | '' | [] {
+  if (v === undefined || v === null) return true;
+  if (typeof v === 'string') return v.trim() === '';
+  if (Array.isArray(v)) return v.every((x) => isMadeOfNothing(x));
+  return isMadeOfNothing(v);
+}
+const isMadeOfNothing = (v: Single): boolean => {
+  const inside = typeof v === 'object' ? insideOf(v) : undefined;
+  return inside !== undefined && Object.values(inside).every((x) => isEmpty(x));
+};
 
 /** Equality of values by content: numbers and sums by what they say, what is held by an id by that; lists in order. */
 export function sameValue(a: Value | undefined, b: Value | undefined): boolean {
@@ -59,6 +76,9 @@ export function sameValue(a: Value | undefined, b: Value | undefined): boolean {
   if (a === null || a === undefined || b === null || b === undefined) return (a ?? null) === (b ?? null);
   const shape = shapeOf(a);
   if (shape !== shapeOf(b)) return false;
+  const [cells, others] = [insideOf(a), insideOf(b)];
+  if (cells && others)
+    return [...new Set([...Object.keys(cells), ...Object.keys(others)])].every((name) => sameValue(own(cells, name), own(others, name)));
   const { order, named } = roomOf(shape);
   return order ? order(a, b) === 0 : named?.(a).id === named?.(b).id;
 }
@@ -98,10 +118,30 @@ export const typeWords = Object.fromEntries(ValueType.options.map((type) => [typ
 /** The end of a sentence about a value that is not of a type: "must be …". */
 export const mustBe = (type: ValueType): string => (isList(type) ? `must be a ${lists[type].words}` : roomOf(type).must);
 
-/** A value in words; `options` are the labels of a choice. Nothing is said of what is empty. */
-export function valueWords(value: Value | undefined, names: ValueNames, options?: readonly { value: string; label: string }[]): string {
+/** The labels of choices. */
+type Labels = readonly { value: string; label: string }[];
+
+/** A value in words; `options` are the labels of a choice, `columns` have those of each column of a line. Nothing is said of what is empty. */
+export function valueWords(
+  value: Value | undefined,
+  names: ValueNames,
+  options?: Labels,
+  columns: readonly { id: string; options?: Labels | undefined }[] = [],
+): string {
   if (isEmpty(value)) return '';
-  if (Array.isArray(value)) return value.map((v) => valueWords(v, names, options)).join(', ');
+  if (Array.isArray(value)) {
+    const lines = value.map((v) => valueWords(v, names, options, columns)).filter(Boolean);
+    return lines.join(value.some((v) => insideOf(v)) ? '; ' : ', ');
+  }
+  const inside = insideOf(value);
+  if (inside) {
+    // In the order of the columns: how the keys of a line are kept says nothing.
+    const order = columns.length > 0 ? columns : Object.keys(inside).map((id) => ({ id, options: undefined }));
+    return order
+      .map(({ id, options: of }) => valueWords(own(inside, id), names, of))
+      .filter(Boolean)
+      .join(', ');
+  }
   const label = typeof value === 'string' ? options?.find((o) => o.value === value)?.label : undefined;
   if (label !== undefined) return label;
   if (typeof value === 'string' && isMoment(value)) return instant.say(value, names);
@@ -114,7 +154,11 @@ export const orderWords = (type: ValueType | undefined): OrderWords => (type !==
 
 /** What a value holds by an id, each with its kind. */
 export const namedIn = (v: Value | undefined): { kind: NamedKind; id: string }[] =>
-  (Array.isArray(v) ? v : [v]).flatMap((x) => (x === null || x === undefined ? [] : (roomOf(shapeOf(x)).named?.(x) ?? [])));
+  (Array.isArray(v) ? v : [v]).flatMap((x) => {
+    if (x === null || x === undefined) return [];
+    const inside = insideOf(x);
+    return inside ? Object.values(inside).flatMap(namedIn) : (roomOf(shapeOf(x)).named?.(x) ?? []);
+  });
 /** The ids a value holds. */
 export const idsIn = (v: Value | undefined): string[] => namedIn(v).map((n) => n.id);
 
@@ -133,12 +177,16 @@ export const typedAs = (typed: string, type: SingleType): Single | null | undefi
 export const plainOf = (v: Value): Plain => {
   if (v === null) return null;
   if (Array.isArray(v)) return v.map(plainOf);
+  const inside = insideOf(v);
+  if (inside) return Object.fromEntries(Object.entries(inside).map(([name, x]) => [name, plainOf(x)]));
   return roomOf(shapeOf(v)).plain?.(v) ?? (v as Plain);
 };
 /** A value as expressions read it: numbers are decimals, what is held by an id is its id. */
 export function expressionOf(v: Value): Expressed {
   if (v === null) return null;
   if (Array.isArray(v)) return v.map(expressionOf);
+  const inside = insideOf(v);
+  if (inside) return { named: Object.fromEntries(Object.entries(inside).map(([name, x]) => [name, expressionOf(x)])) };
   const room = roomOf(shapeOf(v));
   return room.expression?.(v) ?? ((room.plain?.(v) ?? v) as Expressed);
 }

@@ -22,7 +22,7 @@ export function approvalAsked({ definition, number, requester, answers, names, r
       `${requester} asks for “${definition.name}”.`,
       '',
       ...definition.form.fields.flatMap((f) => {
-        const said = valueWords(answers[f.id], names, f.options);
+        const said = valueWords(answers[f.id], names, f);
         const lines = quoted(said).trimEnd();
         return said ? [`${f.label}:${lines.startsWith('\n') ? '' : ' '}${lines}`] : [];
       }),

@@ -1,12 +1,12 @@
 import type { Answers } from '../../core/forms/index.ts';
 import type { ItemDefinition } from '../../core/items/index.ts';
 import type { Names } from '../people/names.ts';
-import { optionsOf, valueWords } from '../words.ts';
+import { valueWords } from '../words.ts';
 
 /** The answers in words, in the form's order, without what was left empty. */
 export function answerWords(definition: ItemDefinition, answers: Answers, names: Names): { label: string; words: string }[] {
   return definition.form.fields.flatMap((f) => {
-    const words = valueWords(answers[f.id], names, optionsOf(definition, `form.${f.id}`));
+    const words = valueWords(answers[f.id], names, f);
     return words ? [{ label: f.label, words }] : [];
   });
 }

@@ -107,7 +107,7 @@ export async function trace(viewer: Viewer, number: number) {
   const labelled = (stepId: string, record: Record<string, Value> | null) =>
     Object.entries(record ?? {}).map(([name, value]) => {
       const place = places.get(`steps.${stepId}.${name}`);
-      return { label: place?.label ?? capital(name), words: valueWords(value, names, place?.options) };
+      return { label: place?.label ?? capital(name), words: valueWords(value, names, place) };
     });
   const branch = (stepId: string, id: string) => {
     const step = findStep(definition.plan, id === '' ? '' : stepId);
@@ -241,7 +241,7 @@ function workOf(row: typeof task.$inferSelect | undefined, moves: Awaited<Return
     filled: done
       ? []
       : row.fields.flatMap((f) => {
-          const words = valueWords(row.draft.values[f.id], names, f.options);
+          const words = valueWords(row.draft.values[f.id], names, f);
           return words ? [{ label: f.label, words }] : [];
         }),
   };

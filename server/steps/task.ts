@@ -9,7 +9,7 @@ import { instantOf, only, type About, type Of, type Writer } from '../runtime/ba
 import { taskNotNeeded } from '../mail/no-longer-needed.ts';
 import { taskForYou } from '../mail/task-for-you.ts';
 import { namesFor } from '../people/names.ts';
-import { optionsOf, sayNow, valueWords } from '../words.ts';
+import { offeringOf, sayNow, valueWords } from '../words.ts';
 
 /** What a task needs done: its row, and who is told of it. */
 export const tasks: Writer = async (tx, batches, at) => [
@@ -27,7 +27,7 @@ async function openTasks(tx: Tx, opened: Of<'openTask'>[], due: Of<'taskDue'>[],
   const rows = opened.map((e) => {
     const personId = 'person' in e.assignee ? e.assignee.person : null;
     // One a row: each says which row it is for, unless that is who does it.
-    const row = isPerson(e.row) && e.row.person === personId ? '' : valueWords(e.row, names, optionsOf(e.run.definition, 'row.value'));
+    const row = isPerson(e.row) && e.row.person === personId ? '' : valueWords(e.row, names, offeringOf(e.run.definition, 'row.value'));
     return {
       id: randomUUID(),
       runId: e.run.id,

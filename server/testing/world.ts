@@ -210,6 +210,7 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
         price: { amount: '1250.50', currency: 'EUR' },
         by: { team: made.teamId },
         mail: 'guest@example.org',
+        gear: [{ entry: { what: 'Echo sounder', many: 2, by: { person: id('ina') }, state: 'new' } }, { entry: { what: 'Tide gauge', many: 1 } }],
       });
     },
   };

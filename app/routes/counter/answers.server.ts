@@ -1,30 +1,56 @@
 import { setOwn } from '../../../core/boundary/index.ts';
-import { fieldType, postedAs, type Form } from '../../../core/forms/index.ts';
-import { typedAs, type Value } from '../../../core/values/index.ts';
+import { fieldType, hasColumns, postedAs, type Column, type Field, type Form } from '../../../core/forms/index.ts';
+import { typedAs, type Entry, type Value } from '../../../core/values/index.ts';
 import { isFound, resolveName } from '../../../server/people/find.ts';
 import type { Posted } from '../session.server';
+
+/** More lines than a list has rows are not read, and so many names that were typed out are looked up. */
+const mostLines = 1000;
+const mostTyped = 100;
+
+/** The names that answers hold, by what holds them, and how many were typed out. */
+interface Naming {
+  names: Record<string, string>;
+  typed: number;
+}
 
 /** Reads the answers out of a posted form; where scripts had no part, a typed-out name finds what is called so. */
 export async function answersFrom(data: Posted, form: Form): Promise<{ answers: Record<string, Value>; names: Record<string, string> }> {
   const answers: Record<string, Value> = {};
-  const names: Record<string, string> = {};
-  for (const f of form.fields) {
-    const raw = data.get(`f.${f.id}`);
-    const type = fieldType(f.kind);
-    if (!isFound(type)) {
-      const all = data.all(`f.${f.id}`).filter((v) => v !== '');
-      // A sum is an amount and a currency beside it, where the form does not state that.
-      const one = type === 'money' && raw ? `${raw} ${f.unit ?? data.get(`f.${f.id}.currency`)}`.trim() : raw;
-      setOwn(answers, f.id, postedAs(f.kind, one, all));
-      continue;
-    }
-    const name = data.get(`f.${f.id}.name`);
-    // The id counts only for the name it was given for: without scripts the name may have been typed over since.
-    const id = raw && name === data.get(`f.${f.id}.for`) ? raw : name ? ((await resolveName(type, name)) ?? '') : '';
-    // A name that finds nobody is kept as it was typed, so that the answer is refused and not lost.
-    const kept = id || (name ? `unknown-${Object.keys(names).length + 1}` : '');
-    setOwn(answers, f.id, typedAs(kept, type) ?? null);
-    if (kept) setOwn(names, kept, name);
+  const naming: Naming = { names: {}, typed: 0 };
+  for (const f of form.fields)
+    setOwn(answers, f.id, hasColumns(f.kind) ? await linesFrom(data, f, naming) : await oneFrom(data, f, `f.${f.id}`, naming));
+  return { answers, names: naming.names };
+}
+
+/** Each line that was there, its cells named by where it stood. */
+async function linesFrom(data: Posted, { id, columns = [] }: Field, naming: Naming): Promise<Value> {
+  const lines: Entry[] = [];
+  for (let n = 0; n < Math.min(Number(data.get(`f.${id}.lines`)) || 0, mostLines); n++) {
+    const entry: Entry['entry'] = {};
+    for (const c of columns) setOwn(entry, c.id, (await oneFrom(data, c, `f.${id}.${n}.${c.id}`, naming)) as Entry['entry'][string]);
+    lines.push({ entry });
   }
-  return { answers, names };
+  return lines.length > 0 ? lines : null;
+}
+
+/** What was posted under a name for a field or a column. */
+async function oneFrom(data: Posted, f: Field | Column, at: string, naming: Naming): Promise<Value> {
+  const raw = data.get(at);
+  const type = fieldType(f.kind);
+  if (!isFound(type)) {
+    const all = data.all(at).filter((v) => v !== '');
+    // A sum is an amount and a currency beside it, where the form does not state that.
+    const one = type === 'money' && raw ? `${raw} ${f.unit ?? data.get(`${at}.currency`)}`.trim() : raw;
+    return postedAs(f.kind, one, all);
+  }
+  const name = data.get(`${at}.name`);
+  // The id counts only for the name it was given for: without scripts the name may have been typed over since.
+  const chosen = raw && name === data.get(`${at}.for`) ? raw : '';
+  const typed = chosen === '' && name ? ++naming.typed : 0;
+  const id = chosen || (typed > 0 && typed <= mostTyped ? ((await resolveName(type, name)) ?? '') : '');
+  // A name that finds nobody is kept as it was typed, so that the answer is refused and not lost.
+  const kept = id || (typed > 0 ? `unknown-${typed}` : '');
+  if (kept) setOwn(naming.names, kept, name);
+  return typedAs(kept, type) ?? null;
 }

@@ -2,15 +2,17 @@ import { clsx } from 'clsx';
 import { ArrowDown, ArrowUp, Plus, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { useSearchParams } from 'react-router';
-import { freshFieldId, initialAnswers, withoutField, type Answers, type Field, type FieldKind } from '../../../core/forms/index.ts';
+import { freshFieldId, hasColumns, initialAnswers, withoutField, type Answers, type Field, type FieldKind } from '../../../core/forms/index.ts';
 import type { ItemDefinition } from '../../../core/items/index.ts';
 import { useEditor } from '~/sheet/draft-editor';
-import { FieldSettings, fieldKinds } from '~/sheet/field-settings';
+import { fieldKinds } from '~/sheet/field-kinds';
+import { FieldSettings } from '~/sheet/field-settings';
 import { FindingLine } from '~/sheet/finding-line';
 import { NamedPeople } from '~/sheet/named-people';
 import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
 import { FormFields } from '~/ui/form-fields';
+import { freshKey } from '~/ui/fresh-key';
 import { useNameTaken } from '~/ui/item-name';
 import { NameField } from '~/ui/name-field';
 import { StateMark } from '~/ui/state-mark';
@@ -46,6 +48,12 @@ export default function Ask() {
             options: [
               { value: 'one', label: 'First choice' },
               { value: 'two', label: 'Second choice' },
+            ],
+          }),
+          ...(hasColumns(kind) && {
+            columns: [
+              { id: freshKey('what'), kind: 'text' as const, label: 'What', required: true },
+              { id: freshKey('how many'), kind: 'number' as const, label: 'How many', required: true },
             ],
           }),
         },

@@ -138,14 +138,13 @@ function Editor({ loaded, refusal }: { loaded: Route.ComponentProps['loaderData'
             make={() => ({ name: freshKey('input'), label: '', type: 'number' as const })}
             onChange={setInputs}
           >
-            {({ row: input, at, added, set }) => (
+            {({ row: input, at, set }) => (
               <div className="grid grid-cols-[1fr_140px_1fr] gap-2">
                 <input
                   className="input"
                   aria-label={`Input ${at + 1}: label`}
                   maxLength={80}
                   value={input.label}
-                  autoFocus={added}
                   onChange={(e) => set({ ...input, label: e.target.value })}
                 />
                 <Select aria-label={`Input ${at + 1}: type`} value={input.type} onValue={(v) => set({ ...input, type: v as ValueType })}>

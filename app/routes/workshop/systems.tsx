@@ -186,7 +186,7 @@ function Editor({ id, start, hasSecret, refusal }: { id: string | undefined; sta
         onChange={setActions}
         ruled
       >
-        {({ row, added, set }) => <ActionEditor action={row} others={s.actions} added={added} onChange={(next) => set(next)} />}
+        {({ row, set }) => <ActionEditor action={row} others={s.actions} onChange={(next) => set(next)} />}
       </ListEditor>
       <div className="border-t pt-4">
         <Button type="submit" weight="main" disabled={busy}>
@@ -197,17 +197,7 @@ function Editor({ id, start, hasSecret, refusal }: { id: string | undefined; sta
   );
 }
 
-function ActionEditor({
-  action: a,
-  others,
-  added,
-  onChange,
-}: {
-  action: WebAction;
-  others: WebAction[];
-  added: boolean;
-  onChange: (a: WebAction) => void;
-}) {
+function ActionEditor({ action: a, others, onChange }: { action: WebAction; others: WebAction[]; onChange: (a: WebAction) => void }) {
   const what = a.label || 'this action';
   return (
     <fieldset className="space-y-2">
@@ -219,7 +209,6 @@ function ActionEditor({
           placeholder="What it does"
           value={a.label}
           maxLength={80}
-          autoFocus={added}
           onChange={(e) => onChange({ ...a, label: e.target.value })}
         />
         <Select aria-label={`Method of ${what}`} value={a.method} onValue={(v) => onChange({ ...a, method: v as WebAction['method'] })}>
@@ -238,14 +227,13 @@ function ActionEditor({
         make={(): WebAction['inputs'][number] => ({ name: freshKey('input'), label: '', type: 'text', required: true })}
         onChange={(inputs) => onChange({ ...a, inputs })}
       >
-        {({ row: input, at, added, set }) => (
+        {({ row: input, at, set }) => (
           <div className="grid grid-cols-[1fr_1fr_130px_auto] items-center gap-2">
             <input
               className="input"
               aria-label={`Input ${at + 1} of ${what}: label`}
               placeholder="Input"
               value={input.label}
-              autoFocus={added}
               onChange={(e) => set({ ...input, label: e.target.value })}
             />
             <input
@@ -269,14 +257,13 @@ function ActionEditor({
         make={(): WebAction['outputs'][number] => ({ name: freshKey('output'), label: '', type: 'text', at: '/', always: true })}
         onChange={(outputs) => onChange({ ...a, outputs })}
       >
-        {({ row: output, at, added, set }) => (
+        {({ row: output, at, set }) => (
           <div className="grid grid-cols-[1fr_1fr_130px_auto] items-center gap-2">
             <input
               className="input"
               aria-label={`Output ${at + 1} of ${what}: label`}
               placeholder="Output"
               value={output.label}
-              autoFocus={added}
               onChange={(e) => set({ ...output, label: e.target.value })}
             />
             <input

@@ -1,4 +1,5 @@
 import type { Naming } from '../../conditions/index.ts';
+import { isEntry, listTypes, type Value } from '../../values/index.ts';
 import { acrossSettings } from '../blocks.ts';
 import { typeFindings } from '../check.ts';
 import { unset } from '../finding.ts';
@@ -9,6 +10,9 @@ import { newLane } from '../run/state.ts';
 import { forEachSchema, type ForEach } from './settings.ts';
 
 const listWords = (step: ForEach, naming: Naming, unnamed: string) => (step.list ? naming.place(step.list.ref) : unnamed);
+
+/** What a round knows of its row: the value, which one it is, and of a line what it holds by its columns. */
+const rowOf = (value: Value, number: number): Record<string, Value> => ({ ...(isEntry(value) && value.entry), value, number });
 
 /** The room of this kind; `room.ts` says what each member means. */
 export const forEach: Room<ForEach> = {
@@ -26,7 +30,7 @@ export const forEach: Room<ForEach> = {
   outputs: (step) => [output(step, 'count', 'Number of rows', 'number', true)],
   // A list without a value is a list of no rows.
   reads: (step) => readOne(step.list?.ref, 'List').map((r) => ({ ...r, needed: false })),
-  lacks: (step, anywhere) => (step.list ? typeFindings(step, 'List', step.list.ref, ['people', 'texts'], anywhere) : [unset(step, 'a list')]),
+  lacks: (step, anywhere) => (step.list ? typeFindings(step, 'List', step.list.ref, listTypes, anywhere) : [unset(step, 'a list')]),
   party: () => '',
   sentence: (step, naming) => {
     const how = step.atOnce === undefined ? 'all at once' : step.atOnce === 1 ? 'one after another' : `up to ${step.atOnce} at once`;
@@ -45,7 +49,7 @@ export const forEach: Room<ForEach> = {
     for (;;) {
       while (activity.count! < list.length && activity.lanes!.length < (step.atOnce ?? Infinity)) {
         const number = (activity.count = activity.count! + 1);
-        activity.lanes!.push({ ...newLane(String(number)), scope: { outputs: {}, row: { value: list[number - 1]!, number } } });
+        activity.lanes!.push({ ...newLane(String(number)), scope: { outputs: {}, row: rowOf(list[number - 1]!, number) } });
       }
       const before = activity.lanes!.length;
       const settled = runLanes(context, step, activity, scope, () => false);

@@ -1,0 +1,20 @@
+import type { FieldKind } from '../../core/forms/index.ts';
+
+/** The kinds of field as designers read them. */
+export const fieldKinds: Record<FieldKind, { label: string; does: string }> = {
+  text: { label: 'Text', does: 'One line' },
+  longText: { label: 'Long text', does: 'Several lines' },
+  number: { label: 'Number', does: 'With bounds and a unit' },
+  money: { label: 'Money', does: 'An amount in a currency' },
+  date: { label: 'Date', does: 'A day' },
+  yesNo: { label: 'Yes or no', does: 'One or the other' },
+  choice: { label: 'Choice', does: 'One of a list' },
+  choices: { label: 'Several choices', does: 'Any of a list' },
+  person: { label: 'Person', does: 'Somebody in the directory' },
+  people: { label: 'People', does: 'Several from the directory' },
+  group: { label: 'Group', does: 'A group in the directory' },
+  team: { label: 'Team', does: 'A team of the desk' },
+  location: { label: 'Place', does: 'A site, a building, a vessel' },
+  address: { label: 'Mail address', does: 'Somebody outside, too' },
+  lines: { label: 'Lines', does: 'A small table, filled in line by line' },
+};

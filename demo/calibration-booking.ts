@@ -1,0 +1,113 @@
+import type { ItemDefinition } from '../core/items/index.ts';
+import { sentence } from '../core/values/index.ts';
+
+const now = { min: 'PT0S', likely: 'PT0S', max: 'PT0S' };
+
+/** Instruments, line by line: each is calibrated by the team in a task of its own, and those that go to sea are tried on the water first. */
+export const calibrationBooking = (workplace: string): ItemDefinition => ({
+  name: 'Calibration booking',
+  summary: 'Have instruments calibrated before a survey. Name each of them; you hear when all are back.',
+  category: 'Instruments',
+  form: {
+    fields: [
+      {
+        id: 'instruments',
+        kind: 'lines',
+        label: 'Instruments',
+        help: 'A line for each.',
+        required: true,
+        min: 1,
+        max: 12,
+        columns: [
+          {
+            id: 'what',
+            kind: 'choice',
+            label: 'Instrument',
+            required: true,
+            options: [
+              { value: 'sounder', label: 'Echo sounder' },
+              { value: 'gauge', label: 'Tide gauge' },
+              { value: 'probe', label: 'Salinity probe' },
+            ],
+          },
+          { id: 'serial', kind: 'text', label: 'Serial number', required: true },
+          { id: 'atSea', kind: 'yesNo', label: 'Goes to sea', required: true },
+        ],
+      },
+      { id: 'back', kind: 'date', label: 'Wanted back by', required: true },
+    ],
+  },
+  plan: {
+    steps: [
+      {
+        id: 'each',
+        kind: 'forEach',
+        name: 'Each instrument',
+        forRequester: 'Your instruments are calibrated',
+        expected: now,
+        list: { ref: 'form.instruments' },
+        body: [
+          {
+            id: 'calibrate',
+            kind: 'task',
+            name: 'Calibrate on the bench',
+            forRequester: 'An instrument is calibrated',
+            expected: { min: 'PT1H', likely: 'PT2H', max: 'P1D' },
+            assignee: { team: workplace },
+            instructions: [
+              {
+                text: [[{ text: 'Calibrate ' }, { ref: 'row.what' }, { text: ', serial number ' }, { ref: 'row.serial', bold: true }, { text: '.' }]],
+              },
+            ],
+            checklist: [],
+            fields: [{ id: 'deviation', kind: 'text', label: 'Deviation found', required: true }],
+            due: { by: { ref: 'form.back' } },
+          },
+          {
+            id: 'toSea',
+            kind: 'choose',
+            name: 'Does it go to sea?',
+            expected: now,
+            cases: [
+              {
+                id: 'sea',
+                name: 'It goes to sea',
+                when: { compare: 'is', left: { ref: 'row.atSea' }, right: { literal: true } },
+                block: [
+                  {
+                    id: 'water',
+                    kind: 'task',
+                    name: 'Try it on the water',
+                    forRequester: 'An instrument is tried on the water',
+                    expected: { min: 'PT2H', likely: 'PT4H', max: 'P2D' },
+                    assignee: { team: workplace },
+                    instructions: [
+                      { text: [[{ text: 'Try ' }, { ref: 'row.serial', bold: true }, { text: ' from the boat, in shelter and in swell.' }]] },
+                    ],
+                    checklist: [
+                      { id: 'shelter', words: 'In shelter' },
+                      { id: 'swell', words: 'In swell' },
+                    ],
+                    fields: [],
+                    due: { by: { ref: 'form.back' } },
+                  },
+                ],
+              },
+            ],
+            otherwise: [],
+          },
+        ],
+      },
+      {
+        id: 'tellBack',
+        kind: 'tell',
+        name: 'Tell that they are back',
+        forRequester: 'You are told that they are back',
+        expected: now,
+        to: { ref: 'request.requester' },
+        subject: [[{ text: 'Your instruments are calibrated: ' }, { ref: 'request.number' }]],
+        body: [{ text: [...sentence('Please fetch them from the workshop in Quay House:'), [{ ref: 'form.instruments' }]] }],
+      },
+    ],
+  },
+});
