@@ -114,10 +114,6 @@ interface Keyed {
 }
 /** Whether a kind of field is filled in line by line. */
 export const hasColumns = (kind: FieldKind): boolean => kind === 'lines';
-/** A key for a new column. */
-export const freshColumnId = (columns: readonly Column[], label: string): string =>
-  idFrom(label, new Set([...columns.map((c) => c.id), ...rowNames]));
-
 /** A key for a new field: one that no field of this form has or ever had. */
 export const freshFieldId = (form: Keyed, label: string): string =>
   idFrom(label, new Set([...form.fields.map((f) => f.id), ...(form.retired ?? [])]));
