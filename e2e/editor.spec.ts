@@ -1,10 +1,6 @@
 import type { Page } from '@playwright/test';
 import { choicesOf, choose, expect, fresh, test, type SignedIn } from './support/story.ts';
-
-/** The two leaves of an item, setting by setting; every change is saved, undone and found again after a reload. */
-const sheet = (page: Page) => page.getByRole('treegrid', { name: 'Plan sheet', exact: true });
-const step = (page: Page, id: string) => sheet(page).locator(`[data-step="${id}"]`);
-const saved = (page: Page) => expect(page.getByText('Draft saved')).toBeVisible();
+import { addField, insert, saved, sheet, step } from './support/workshop.ts';
 
 /** A copy of the demo's item, for this test alone. */
 async function copy(as: SignedIn, name: string, leaf: 'ask' | 'plan'): Promise<Page> {
@@ -23,18 +19,11 @@ async function copy(as: SignedIn, name: string, leaf: 'ask' | 'plan'): Promise<P
   }
   return page;
 }
-async function insert(page: Page, verb: string): Promise<void> {
-  await page.getByRole('button', { name: 'Add a step at the end' }).click();
-  await page.keyboard.type(verb);
-  await page.keyboard.press('Enter');
-  await expect(page.locator('[data-slip-first]')).toBeFocused();
-}
-
 test('Ask: fields are added, ordered, renamed and removed; undo reaches from one leaf into the other', async ({ as }) => {
   const page = await copy(as, 'Fields in order', 'ask');
   const fields = page.getByLabel('Fields', { exact: true });
   const labels = () => fields.locator('ol button.grow > span:first-child').allTextContents();
-  await page.getByRole('button', { name: 'Person', exact: true }).click();
+  await addField(page, 'Person');
   await expect(page.getByLabel('Label')).toBeFocused();
   await page.getByLabel('Label').fill('Colleague');
   await page.getByLabel('Help').fill('Who works on it with you.');
@@ -67,7 +56,7 @@ test('Ask: removing a field that the plan uses is found at once, with the way th
   await page.getByRole('button', { name: 'Remove “Group”' }).click();
   await page.getByRole('link', { name: 'Plan', exact: true }).click();
   const found = page.getByLabel('What the check finds');
-  await expect(found).toContainText('Approvers of “Owners of the group agree” uses a value that does not exist any more (form.group).');
+  await expect(found).toContainText('Approvers of “Owners of the group agree” uses “Group”, which the form does not ask any more.');
   await found.getByRole('link', { name: /^Approvers of/ }).click();
   await expect(page.getByLabel('Which group')).toHaveText('A value that does not exist here');
   await expect(step(page, 'owners')).toHaveAccessibleName(/Stops publishing: Approvers/);
@@ -104,6 +93,89 @@ test('Gate: every setting of it, in words on the sheet and kept', async ({ as })
   await expect(page.getByLabel('How many must approve')).toHaveValue('2');
   await expect(page.getByRole('combobox', { name: 'Whom to ask instead' })).toHaveValue('Una Ravnskar');
   await expect(page.getByLabel('At least: number')).toHaveValue('1');
+});
+
+test('Gate: owners of a group that the form does not ask for: said why, what was stays, and mended by a button', async ({ as }) => {
+  const page = await copy(as, 'No group', 'ask');
+  await page.getByRole('button', { name: /^Group Group/ }).click();
+  await page.getByRole('button', { name: 'Remove “Group”', exact: true }).click();
+  await page.getByRole('link', { name: 'Plan', exact: true }).click();
+  await step(page, 'owners').click();
+  const approvers = page.getByRole('combobox', { name: 'Approvers', exact: true });
+  await choose(approvers, 'The manager of a person');
+  await expect(sheet(page).getByText('The manager of Requester')).toBeVisible();
+  await choose(approvers, 'The owners of a group');
+  await expect(page.getByRole('alert')).toContainText(
+    'The form asks for no group, so there are no owners to ask. Until it does, the approvers stay as they were.',
+  );
+  await expect(sheet(page).getByText('The manager of Requester')).toBeVisible();
+  await page.getByRole('button', { name: 'Ask for a group in the form', exact: true }).click();
+  await expect(page.getByRole('combobox', { name: 'Which group', exact: true })).toHaveText('Group');
+  await saved(page);
+  await page.getByRole('link', { name: 'Ask', exact: true }).click();
+  await expect(page.getByLabel('Fields', { exact: true }).getByRole('button', { name: /^Group Group/ })).toBeVisible();
+  // One act, undone as one: the field and the approvers.
+  await page.getByRole('button', { name: /^Undo/ }).click();
+  await expect(page.getByLabel('Fields', { exact: true }).getByRole('button', { name: /^Group Group/ })).toHaveCount(0);
+});
+
+test('Gate: nothing is chosen where forgetting would be wrong; what is no number of reminders is told; a reminder too late is found', async ({
+  as,
+}) => {
+  const page = await copy(as, 'Not chosen', 'plan');
+  await step(page, 'owners').click();
+  await choose(page.getByRole('combobox', { name: 'Approvers', exact: true }), 'A team');
+  await expect(page.getByText('Until that is chosen, it stays as it was.')).toBeVisible();
+  await expect(page.getByRole('combobox', { name: 'Which team', exact: true })).toHaveText('Choose a team …');
+  await expect(sheet(page).getByText('The owners of Group')).toBeVisible();
+  await choose(page.getByRole('combobox', { name: 'Which team', exact: true }), 'Directory and access');
+  await expect(sheet(page).getByRole('columnheader', { name: 'Directory and access', exact: true })).toBeVisible();
+  await page.getByRole('checkbox', { name: /^Remind those who have not answered/ }).check();
+  const times = page.getByRole('textbox', { name: 'Reminders at most', exact: true });
+  for (const typed of ['0', '-1', 'abc', '11']) {
+    await times.fill(typed);
+    await expect(page.getByRole('alert')).toHaveText('Type a whole number from 1 to 10.');
+    await expect(times).toHaveValue(typed);
+  }
+  await times.fill('1');
+  await expect(page.getByRole('alert')).toHaveCount(0);
+  const findings = page.getByRole('list', { name: 'Findings' });
+  await page.getByRole('checkbox', { name: /^Lapses when nobody answers/ }).check();
+  await page.getByLabel('Remind after working time: number').fill('9');
+  await expect(findings).toContainText('nobody is ever reminded');
+  await page.getByLabel('Remind after working time: number').fill('2');
+  await expect(findings.getByText('nobody is ever reminded')).toHaveCount(0);
+  // What the requester reads is written for them, and shown what it is when it is left empty.
+  const forRequester = page.getByRole('textbox', { name: 'Name for the requester', exact: true });
+  await expect(forRequester).toHaveValue('The owners of the group agree');
+  await forRequester.fill('');
+  await expect(forRequester).toHaveAccessibleDescription(/^Left empty they read: “.+”\.$/);
+  await saved(page);
+});
+
+test('Conditions: “any of these” stays chosen while a line is not whole', async ({ as }) => {
+  const page = await copy(as, 'Any of these', 'plan');
+  await insert(page, 'Choose');
+  await page.getByRole('button', { name: 'Add a case', exact: true }).click();
+  await expect(page.getByRole('textbox', { name: 'Name of case 2', exact: true })).toBeFocused();
+  await choose(page.getByRole('combobox', { name: 'Case 1, line 1: value', exact: true }), 'Kind of work');
+  await choose(page.getByRole('combobox', { name: 'Case 1, line 1: compared with', exact: true }), 'A survey');
+  await page.getByRole('button', { name: 'Add a comparison', exact: true }).first().click();
+  const joined = page.getByRole('combobox', { name: 'Case 1: how the lines are joined', exact: true });
+  await choose(joined, 'Any of these holds');
+  await expect(joined).toHaveText('Any of these holds');
+  await choose(page.getByRole('combobox', { name: 'Case 1, line 2: value', exact: true }), 'Name of the survey (may have no value)');
+  await choose(page.getByRole('combobox', { name: 'Case 1, line 2: test', exact: true }), 'has a value');
+  await expect(joined).toHaveText('Any of these holds');
+  await expect(
+    sheet(page)
+      .getByRole('row', { name: /Kind of work is A survey or Name of the survey has a value/ })
+      .first(),
+  ).toBeVisible();
+  // A line taken out leaves the keyboard where something is added.
+  await page.getByRole('button', { name: 'Remove line 2', exact: true }).click();
+  await expect(page.getByRole('button', { name: 'Add a comparison', exact: true }).first()).toBeFocused();
+  await saved(page);
 });
 
 test('Choose: cases with conditions on what exists at that point; lines follow at once', async ({ as }) => {

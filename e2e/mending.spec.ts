@@ -1,5 +1,6 @@
 import { directory } from './support/outside.ts';
 import { askToJoin, choose, expect, fresh, openApproval, test, waitFor } from './support/story.ts';
+import { addField } from './support/workshop.ts';
 
 /** When something fails, and when something new is set up: stuck steps, parts, systems. */
 test('stuck: the Desk lists it with its cause; it is taken over with the values the step would have given', async ({ as }) => {
@@ -39,7 +40,7 @@ test('part: begun, drawn, published, and used in an item', async ({ as }) => {
   await page.getByRole('textbox', { name: 'Name (required)', exact: true }).fill(name);
   await page.getByRole('button', { name: 'Begin blank' }).click();
   await page.waitForURL(/\/ask$/);
-  await page.getByRole('button', { name: 'Person', exact: true }).click();
+  await addField(page, 'Person');
   await page.getByLabel('Label', { exact: false }).first().fill('Who labels');
   await page.getByRole('link', { name: 'Plan', exact: true }).click();
   await page.getByRole('button', { name: 'First step of the plan' }).click();

@@ -1,15 +1,14 @@
 import type { Page } from '@playwright/test';
 import { expect, fresh, test, type SignedIn } from './support/story.ts';
+import { sheet, saved } from './support/workshop.ts';
 
 /** The plan sheet read downwards, as a designer works on it by keys and by mouse. */
-const sheet = (page: Page) => page.getByRole('treegrid', { name: 'Plan sheet', exact: true });
 const line = (page: Page, words: string) => sheet(page).getByRole('row', { name: new RegExp(`^${words.replaceAll('.', '\\.')}(?=[ .:]|$)`) });
 /** Puts the keyboard on a line; the sheet is ready for keys once it says that the line is chosen. */
 async function onto(page: Page, words: string): Promise<void> {
   await line(page, words).focus();
   await expect(line(page, words)).toHaveAttribute('aria-selected', 'true');
 }
-const saved = (page: Page) => expect(page.getByText('Draft saved', { exact: true })).toBeVisible();
 /** The lines as they are read out, without their sentences. */
 const lines = (page: Page) =>
   sheet(page)

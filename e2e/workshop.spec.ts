@@ -1,7 +1,7 @@
 import { askToJoin, cast, choicesOf, choose, expect, fresh, openApproval, test, waitFor } from './support/story.ts';
+import { addField, sheet } from './support/workshop.ts';
 import { directory } from './support/outside.ts';
 
-const sheet = (page: import('@playwright/test').Page) => page.getByRole('treegrid', { name: 'Plan sheet', exact: true });
 const stepNames = (page: import('@playwright/test').Page) =>
   sheet(page)
     .locator('[data-step]')
@@ -20,13 +20,13 @@ test('from idea to access granted: a designer begins an item blank, builds it, p
   await designer.getByRole('button', { name: 'Begin blank' }).click();
 
   // Ask: two fields, one shown only sometimes, with the preview beside.
-  await designer.getByRole('button', { name: 'Group', exact: true }).click();
-  await designer.getByRole('button', { name: 'Choice', exact: true }).click();
+  await addField(designer, 'Group');
+  await addField(designer, 'Choice');
   await expect(designer.getByLabel('Label')).toBeFocused();
   await designer.keyboard.type('How long');
   await designer.getByLabel('Choice 1').fill('A while');
   await designer.getByLabel('Choice 2').fill('For good');
-  await designer.getByRole('button', { name: 'Long text', exact: true }).click();
+  await addField(designer, 'Long text');
   await expect(designer.getByRole('heading', { level: 2, name: 'Long text' })).toBeVisible();
   await designer.getByLabel('Label').fill('What you need it for');
   await designer.getByRole('button', { name: 'Only when …' }).click();
@@ -102,7 +102,7 @@ test('a copy can be broken; the original is untouched and requests under way kee
   await designer.getByRole('link', { name: 'Plan', exact: true }).click();
   await sheet(designer).locator('[data-step="add"]').focus();
   await designer.keyboard.press('Delete');
-  await expect(designer.getByText('uses a value that does not exist any more')).toBeVisible();
+  await expect(designer.getByText('uses a value of “Add to the group”, a step that is not there any more')).toBeVisible();
   await expect(designer.getByText('Draft saved')).toBeVisible();
   await designer.goto('/workshop/items');
   await designer.getByRole('link', { name: 'Join a group', exact: true }).click();

@@ -1,9 +1,10 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { withoutField } from '../forms/index.ts';
 import { sentence } from '../values/index.ts';
 import { anyPlan, wideCatalogue } from '../testing/any-plan.ts';
 import { add, catalogue, finish, form, gate, joinGroup, step, tell, wideForm } from '../testing/samples.ts';
-import { applyEdit, passages, placesByStep, type FindingCode, type Part, type Plan, type Step } from '../plans/index.ts';
+import { applyEdit, passages, placesByStep, removeSteps, type FindingCode, type Part, type Plan, type Step } from '../plans/index.ts';
 import { checkForm, checkItem, stops } from './index.ts';
 
 const codes = (steps: Step[]): [FindingCode, string | undefined][] => checkItem(form, { steps }, catalogue).map((f) => [f.code, f.step]);
@@ -168,6 +169,21 @@ describe('the check of every step kind', () => {
     expect(
       found(step('forEach', 'e', { list: { ref: 'form.crew' }, body: [choose('c', [when('row.many', 2)], [])] })).map(([code]) => code),
     ).toContain('unknown-reference');
+  });
+
+  it('calls a field or a step that was taken out by the name it had', () => {
+    const asks = withoutField(wideForm, 'cores');
+    const before: Plan = { steps: [step('workOut', 'n', { feel: '1', type: 'number' }), choose('c', [cores('less', 2)], []), tell('end', 'End')] };
+    const reads = { ...tell('end', 'End'), subject: [[{ text: 'Number ' }, { ref: 'steps.n.value' }]] } as Step;
+    const after = { ...removeSteps(before, ['n']), steps: [choose('c', [cores('less', 2)], []), gate({ corrects: ['cores'] }), reads] };
+    const said = checkItem(asks, after, catalogue).flatMap((f) => (f.code === 'unknown-reference' ? [f.sentence] : []));
+    expect(said).toEqual([
+      'Case “Case 0” of “choose c” uses “Processors”, which the form does not ask any more.',
+      '“Owners agree” lets approvers correct “Processors”, which the form does not ask any more.',
+      'Subject of “End” uses a value of “workOut n”, a step that is not there any more.',
+    ]);
+    // What was never called anything is told by its key.
+    expect(found(choose('c', [{ has: { ref: 'form.never' } }], []))).toEqual([['unknown-reference', 'c']]);
   });
 
   it('finds repeats without a bound, and bounds them', () => {

@@ -21,8 +21,15 @@ const families: Family[] = [nothing, names, settings, values, conditions, circle
 
 /** Everything the check finds in a form and its plan, in reading order. `promise`: the promised working time, ISO 8601. */
 export function checkItem(form: Form, plan: Plan, catalogue: Catalogue, promise?: string): Finding[] {
-  return [...checkForm(form), ...checkPlan(plan, startPlaces(form), catalogue), ...checkPromise(plan, promise, catalogue)];
+  const known = { ...catalogue, gone: goneFrom(form, plan) };
+  return [...checkForm(form), ...checkPlan(plan, startPlaces(form), known), ...checkPromise(plan, promise, catalogue)];
 }
+
+const goneFrom = (form: Form, plan: Plan): ReadonlyMap<string, string> =>
+  new Map([
+    ...(form.wereCalled ?? []).map((f) => [`form.${f.id}`, f.name] as const),
+    ...(plan.wereCalled ?? []).map((s) => [`steps.${s.id}`, s.name] as const),
+  ]);
 
 /** What the check finds in a plan, or in the inside of a part, whose steps begin with the places of `start`. */
 export function checkPlan(plan: Plan, start: Places, catalogue: Catalogue): Finding[] {

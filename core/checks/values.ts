@@ -1,11 +1,11 @@
-import { stop, warn, type Finding, type Place, type Places, type Reading, type Step } from '../steps/index.ts';
+import { goneWords, stop, warn, type Catalogue, type Finding, type Place, type Places, type Reading, type Step } from '../steps/index.ts';
 import type { Checked } from './family.ts';
 
 /** Values that are not there, may not be there, or are secret where they would be shown. */
-export const values = ({ doubtful, anywhere }: Checked): Finding[] =>
-  doubtful.map(({ step, read, place }) => readFinding(step, read, place, anywhere));
+export const values = ({ doubtful, anywhere, catalogue }: Checked): Finding[] =>
+  doubtful.map(({ step, read, place }) => readFinding(step, read, place, anywhere, catalogue));
 
-function readFinding(step: Step, read: Reading, place: Place | undefined, anywhere: Places): Finding {
+function readFinding(step: Step, read: Reading, place: Place | undefined, anywhere: Places, catalogue: Catalogue): Finding {
   if (!place) {
     if (read.ref.startsWith('unbound.'))
       return stop(step, {
@@ -18,7 +18,7 @@ function readFinding(step: Step, read: Reading, place: Place | undefined, anywhe
       code: 'unknown-reference',
       sentence: later
         ? `${read.setting} of “${step.name}” uses “${later.label}” of “${later.source}”, which is not there at this point.`
-        : `${read.setting} of “${step.name}” uses a value that does not exist any more (${read.ref}).`,
+        : `${read.setting} of “${step.name}” uses ${goneWords(read.ref, catalogue)}.`,
       mend: 'Pick a value that exists at this point.',
     });
   }

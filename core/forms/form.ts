@@ -18,6 +18,7 @@ import {
   typedAs,
   typeWords,
   Value,
+  WereCalled,
   type Entry,
   type NamedKind,
   type Single,
@@ -97,7 +98,7 @@ export const Field = z.object({
 export type Field = z.infer<typeof Field>;
 
 /** What an item asks: its fields in order, and the keys that are not given again. */
-export const Form = z.object({ fields: z.array(Field).max(200), retired: Retired.optional() });
+export const Form = z.object({ fields: z.array(Field).max(200), retired: Retired.optional(), wereCalled: WereCalled.optional() });
 export type Form = z.infer<typeof Form>;
 
 /** Answers by field; a field without one is left out or null. */
@@ -111,6 +112,7 @@ export const hasOptions = (kind: FieldKind): boolean => fieldRoom(kind).offers =
 interface Keyed {
   fields: Field[];
   retired?: string[] | undefined;
+  wereCalled?: WereCalled | undefined;
 }
 /** Whether a kind of field is filled in line by line. */
 export const hasColumns = (kind: FieldKind): boolean => kind === 'lines';
@@ -123,6 +125,7 @@ export const withoutField = <F extends Keyed>(form: F, id: string): F => ({
   ...form,
   fields: form.fields.filter((f) => f.id !== id),
   retired: [...new Set([...(form.retired ?? []), id])],
+  wereCalled: [...(form.wereCalled ?? []), ...form.fields.flatMap((f) => (f.id === id && f.label ? [{ id, name: f.label }] : []))],
 });
 
 /** Longest answer in characters: one line, or many. */

@@ -12,8 +12,13 @@ export const removeSteps = (plan: Plan, ids: string[]): Plan => retiring(plan, t
 function retiring(before: Plan, after: Plan): Plan {
   if (after === before) return after;
   const left = stepIds(after);
-  const gone = [...stepIds(before)].filter((id) => !left.has(id));
-  return gone.length === 0 ? after : { ...after, retired: [...new Set([...(after.retired ?? []), ...gone])] };
+  const gone = [...walk(before.steps)].flatMap(({ step }) => (left.has(step.id) ? [] : [step]));
+  if (gone.length === 0) return after;
+  return {
+    ...after,
+    retired: [...new Set([...(after.retired ?? []), ...gone.map((step) => step.id)])],
+    wereCalled: [...(after.wereCalled ?? []), ...gone.map(({ id, name }) => ({ id, name }))],
+  };
 }
 
 /** The keys that no new step may have. */

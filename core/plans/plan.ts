@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { Block, Part } from '../steps/index.ts';
-import { Key, Retired } from '../values/index.ts';
+import { Key, Retired, WereCalled } from '../values/index.ts';
 
 /** The steps a request goes through. Always well nested: compound steps hold blocks. */
 export const Plan = z.object({
@@ -9,6 +9,7 @@ export const Plan = z.object({
   parts: z.record(Key, Part).optional(),
   /** Keys of steps that are not here any more. */
   retired: Retired.optional(),
+  wereCalled: WereCalled.optional(),
   /** The outcomes after which everything provisioned is taken back, last first. */
   undoWhen: z.array(z.enum(['failed', 'declined', 'lapsed', 'withdrawn'])).optional(),
 });

@@ -35,6 +35,8 @@ export interface Catalogue {
   parts?: Record<string, Part>;
   /** Names of groups that are stated outright. */
   groups?: Record<string, string>;
+  /** What fields (`form.<id>`) and steps (`steps.<id>`) were called that are not there any more. */
+  gone?: ReadonlyMap<string, string>;
 }
 
 /** The action with this id, where a registered system offers it. */

@@ -1,3 +1,4 @@
+import type { Catalogue } from './catalogue.ts';
 import type { Step } from './step.ts';
 
 /** What a finding is about; docs/plans.md says what each means. */
@@ -57,3 +58,10 @@ export const warn = (step: Step, told: Told): Finding => ({ severity: 'warns', s
 /** A required setting that is not set. */
 export const unset = (step: Step, what: string): Finding =>
   stop(step, { code: 'unset-setting', sentence: `“${step.name}” does not have ${what} yet.`, mend: 'Open the step and set it.' });
+
+/** A place that is nowhere, as sentences name it: by what it was called as long as it was there. */
+export function goneWords(ref: string, catalogue: Catalogue): string {
+  const called = catalogue.gone?.get(ref.split('.').slice(0, 2).join('.'));
+  if (called === undefined) return `a value that does not exist any more (${ref})`;
+  return ref.startsWith('form.') ? `“${called}”, which the form does not ask any more` : `a value of “${called}”, a step that is not there any more`;
+}

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { line } from '../boundary/index.ts';
 import { Value } from './value.ts';
 
 /**
@@ -22,3 +23,6 @@ export const isReference = (o: unknown): o is Reference => typeof o === 'object'
 
 /** Keys that were used once and are not any more; none is given again, so that what still reads one never means something new. */
 export const Retired = z.array(z.string().max(40)).max(5000);
+/** What those were called when they went, so that what still reads one can be told in words. */
+export const WereCalled = z.array(z.object({ id: z.string().max(40), name: line(120) })).max(5000);
+export type WereCalled = z.infer<typeof WereCalled>;

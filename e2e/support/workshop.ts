@@ -58,3 +58,9 @@ export const told = (id: string) => ({
   subject: text('Done'),
   body: [{ text: text('All is done.') }],
 });
+
+/** Adds a field of a kind, by what the menu calls it. */
+export async function addField(page: Page, kind: string): Promise<void> {
+  await page.getByRole('button', { name: 'Add a field', exact: true }).click();
+  await page.getByRole('menuitem', { name: new RegExp(`^${kind} `) }).click();
+}

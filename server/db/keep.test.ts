@@ -85,6 +85,10 @@ describe('one person’s data', () => {
   it('can be given out whole, and taken out: not while something is under way; that it happened stays', async () => {
     const item = await w.item('For erasing');
     const asked = await w.ask(w.viewer('runa'), item.id, 'tide-models', { reason: 'Words only Runa would write' });
+    // Somebody else names her in a request of theirs, which is found by her name.
+    const naming = await w.ask(w.viewer('tor'), item.id, 'tide-models', { colleague: { person: w.id('runa') } });
+    const words = async () => (await w.query<{ words: string }>('select words from service_case where id = $1', [naming.caseId]))[0]!.words;
+    expect(await words()).toContain('Runa Strand');
     const all = (await exportPerson(owner, 'RUNA'))!;
     expect(JSON.stringify(all)).toContain('Words only Runa would write');
     expect(all['person']).toMatchObject({ user_name: 'runa', manager: 'Boss Strand' });
@@ -99,6 +103,7 @@ describe('one person’s data', () => {
         (select json_agg(x) from run_step x), (select json_agg(x) from message x), (select json_agg(x) from approval x)) as everything`,
     );
     for (const word of ['Words only Runa', 'Not now, Runa', 'Runa Strand', 'runa@skerrin']) expect(whole[0]!.everything).not.toContain(word);
+    expect(await words()).toContain('Erased person');
     expect((await w.request(asked.id)).outcome).toBe('declined');
     expect(await trace(w.viewer('dan', 'auditor'), asked.number)).toMatchObject({ outcome: 'declined', answers: [] });
     expect(await verifyLog()).toMatchObject({ ok: true });

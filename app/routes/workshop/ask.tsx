@@ -13,6 +13,7 @@ import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
 import { FormFields } from '~/ui/form-fields';
 import { freshKey } from '~/ui/fresh-key';
+import { Menu, MenuAct } from '~/ui/menu';
 import { useNameTaken } from '~/ui/item-name';
 import { NameField } from '~/ui/name-field';
 import { StateMark } from '~/ui/state-mark';
@@ -87,14 +88,22 @@ export default function Ask() {
           About the item
         </button>
         <div className="mt-3 px-4">
-          <h2 className="mb-1 text-sm text-faint">Add a field</h2>
-          <div className="flex flex-wrap gap-1.5">
-            {(Object.keys(fieldKinds) as FieldKind[]).map((kind) => (
-              <Button key={kind} onClick={() => add(kind)} title={fieldKinds[kind].does} className="px-2">
-                <Plus size={13} aria-hidden /> {fieldKinds[kind].label}
+          <Menu
+            label="Add a field"
+            // The keyboard goes to the label of what was added.
+            onClosed={() => true}
+            opener={
+              <Button>
+                <Plus size={13} aria-hidden /> Add a field
               </Button>
+            }
+          >
+            {(Object.keys(fieldKinds) as FieldKind[]).map((kind) => (
+              <MenuAct key={kind} onSelect={() => add(kind)}>
+                {fieldKinds[kind].label} <span className="ml-auto pl-4 text-faint">{fieldKinds[kind].does}</span>
+              </MenuAct>
             ))}
-          </div>
+          </Menu>
         </div>
         <h2 className="mt-4 mb-1 px-4 text-sm text-faint">Fields, in the order asked</h2>
         <ol>

@@ -62,13 +62,15 @@ export function ListBar({
     latest.current = asked;
   }, [asked]);
   const change = (by: (now: ListAsked) => ListAsked) => {
-    latest.current = by(latest.current);
-    go(latest.current);
+    const next = by(latest.current);
+    if (next === latest.current) return;
+    latest.current = next;
+    go(next);
   };
-  const without = (key: string): ListAsked => {
-    const { [key]: _, ...wanted } = asked.wanted;
-    const { [key]: __, ...days } = asked.days;
-    return { ...asked, wanted, days };
+  const without = (now: ListAsked, key: string): ListAsked => {
+    const { [key]: _, ...wanted } = now.wanted;
+    const { [key]: __, ...days } = now.days;
+    return { ...now, wanted, days };
   };
   return (
     <div className="flex flex-wrap items-center gap-2 pb-2">
@@ -96,7 +98,16 @@ export function ListBar({
             >
               <FilterEditor filter={filter} asked={asked} of={key} named={named} onChange={change} />
             </Popover>
-            <Link to={to(without(key))} onClick={() => setAdding(undefined)} className={`${chip} rounded-l-none px-1 text-faint`}>
+            <Link
+              to={to(without(asked, key))}
+              onClick={(e) => {
+                setAdding(undefined);
+                if (e.ctrlKey || e.metaKey || e.shiftKey) return;
+                e.preventDefault();
+                change((now) => without(now, key));
+              }}
+              className={`${chip} rounded-l-none px-1 text-faint`}
+            >
               <X size={13} aria-hidden />
               <span className="sr-only">Take away: {filter.label.toLowerCase()}</span>
             </Link>
@@ -134,7 +145,7 @@ export function ListBar({
         </Link>
       )}
       <span className="ml-auto flex items-center gap-1">
-        <KeepView list={name} shape={shape} asked={asked} />
+        <KeepView list={name} shape={shape} now={() => latest.current} />
         <Menu
           label="Columns"
           opener={
@@ -164,6 +175,9 @@ export function ListBar({
           <a
             href={`${exportTo}${to(asked)}`}
             download
+            onClick={(e) => {
+              e.currentTarget.href = `${exportTo}${to(latest.current)}`;
+            }}
             title="As CSV, with all rows and these columns"
             className="inline-flex h-8 items-center gap-1.5 rounded px-2 text-sm text-sea hover:bg-sea-wash"
           >
@@ -198,7 +212,7 @@ function Words({
     if (box.current && document.activeElement !== box.current) box.current.value = asked.words;
   }, [asked.words]);
   const rest = new URLSearchParams(writeAsked(shape, { ...asked, words: '' }));
-  const find = (words: string) => onChange((now) => ({ ...now, words: words.trim() }));
+  const find = (words: string) => onChange((now) => (words.trim() === now.words ? now : { ...now, words: words.trim() }));
   return (
     <Form role="search" className="flex">
       {[...others, ...rest].map(([key, value]) => (
@@ -217,6 +231,11 @@ function Words({
           clearTimeout(wait.current);
           const { value } = e.target;
           wait.current = setTimeout(() => find(value), 350);
+        }}
+        // Whoever goes on to something else has said it all.
+        onBlur={(e) => {
+          clearTimeout(wait.current);
+          find(e.target.value);
         }}
       />
     </Form>

@@ -1,5 +1,5 @@
 import { Bookmark, X } from 'lucide-react';
-import { useEffect, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { Link, useFetcher, useLocation } from 'react-router';
 import { toast } from 'sonner';
 import { writeAsked, type ListAsked, type ListShape } from '../../../core/lists/index.ts';
@@ -9,10 +9,11 @@ import { useHydrated } from '../choices';
 import { Labelled } from '../field';
 import { Popover } from '../popover';
 
-/** Keeps the list as it is asked now under a name. */
-export function KeepView({ list, shape, asked }: { list: string; shape: ListShape; asked: ListAsked }) {
+/** Keeps the list as it is asked now under a name; `now` says how that is, also while the address is still on its way there. */
+export function KeepView({ list, shape, now }: { list: string; shape: ListShape; now: () => ListAsked }) {
   const fetcher = useFetcher<typeof action>();
   const hydrated = useHydrated();
+  const asked = useRef<HTMLInputElement>(null);
   // Opened on an answer, it closes on the next that is good.
   const [opened, setOpened] = useState<{ on: typeof fetcher.data }>();
   const open = opened !== undefined && !(fetcher.data?.ok && fetcher.data !== opened.on);
@@ -32,9 +33,15 @@ export function KeepView({ list, shape, asked }: { list: string; shape: ListShap
         </Button>
       }
     >
-      <fetcher.Form method="post" action="/views">
+      <fetcher.Form
+        method="post"
+        action="/views"
+        onSubmit={() => {
+          if (asked.current) asked.current.value = writeAsked(shape, now());
+        }}
+      >
         <input type="hidden" name="list" value={list} />
-        <input type="hidden" name="asked" value={writeAsked(shape, asked)} />
+        <input ref={asked} type="hidden" name="asked" />
         <Labelled label="Keep this view as" help="Its filters, order and columns; for you only." problem={refusal}>
           {(ids) => <input {...ids} name="name" className="input" maxLength={60} autoComplete="off" />}
         </Labelled>

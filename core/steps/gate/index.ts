@@ -4,7 +4,7 @@ import { acrossSettings } from '../blocks.ts';
 import { inputFindings, personFindings, teamFindings, typeFindings } from '../check.ts';
 import type { Catalogue } from '../catalogue.ts';
 import type { Naming } from '../../conditions/index.ts';
-import { stop, unset, warn, type Finding } from '../finding.ts';
+import { goneWords, stop, unset, warn, type Finding } from '../finding.ts';
 import type { Way } from '../flow.ts';
 import { output, readOne, readOperands, type Places, type Reading } from '../place.ts';
 import type { Room } from '../room.ts';
@@ -247,7 +247,7 @@ function lacks(gate: Gate, anywhere: Places, catalogue: Catalogue): Finding[] {
       found.push(
         stop(gate, {
           code: 'unknown-reference',
-          sentence: `“${gate.name}” lets approvers correct a field that does not exist any more (${id}).`,
+          sentence: `“${gate.name}” lets approvers correct ${goneWords(`form.${id}`, catalogue)}.`,
           mend: 'Take it off the list.',
           fix: { words: 'Take it off', edit: { replace: { ...gate, corrects: gate.corrects!.filter((c) => c !== id) } } },
         }),
