@@ -215,11 +215,11 @@ test('by mouse: a line is dragged into an empty and into a folded branch; a blan
     await expect(sheet(page).locator('[data-over]')).toBeVisible();
     await page.mouse.up();
   };
-  await drag('1 Tell: First', 'a', { line: '3b Right', below: 24, right: 112 });
+  await drag('1 Tell: First', 'a', { line: '3b Right', below: 24, right: 132 });
   await expect.poll(async () => (await lines(page)).slice(-2)).toEqual(['2b Right', '2b.1 Tell: First']);
   await onto(page, '2a Left');
   await page.keyboard.press('ArrowLeft');
-  await drag('1 Tell: Second', 'b', { line: '2a Left', below: 24, right: 112 });
+  await drag('1 Tell: Second', 'b', { line: '2a Left', below: 24, right: 132 });
   await onto(page, '1a Left');
   await page.keyboard.press('ArrowRight');
   await expect

@@ -140,7 +140,7 @@ test('lines: a small table in the form, filled in line by line, worked through l
   await requester.getByRole('button', { name: 'Send request', exact: true }).click();
   const number = /R-\d+/.exec((await requester.getByText(/^R-\d+$/).textContent()) ?? '')![0];
   await waitFor(requester, number, 'Fulfilled');
-  await expect(requester.getByText('Echo sounder, 2, yes; Tide gauge, 1, yes', { exact: true })).toBeVisible();
+  await expect(requester.getByText('Echo sounder, 2, For the sea: yes; Tide gauge, 1, For the sea: yes', { exact: true })).toBeVisible();
   expect((await mailbox.wait('requester@skerrin.example', '2 of Echo sounder', 'For Echo sounder')).text).toContain('2 of Echo sounder, number 1.');
   expect((await mailbox.wait('requester@skerrin.example', '1 of Tide gauge', 'For Tide gauge')).text).toContain('1 of Tide gauge, number 2.');
 
@@ -156,5 +156,5 @@ test('lines: a small table in the form, filled in line by line, worked through l
       .check();
   }
   await plain.getByRole('button', { name: 'Send request', exact: true }).click();
-  await expect(plain.getByText('Salinity probe, 1, no; Current meter, 1, no', { exact: true })).toBeVisible();
+  await expect(plain.getByText('Salinity probe, 1, For the sea: no; Current meter, 1, For the sea: no', { exact: true })).toBeVisible();
 });

@@ -9,7 +9,7 @@ type Options = { value: string; label: string }[] | undefined;
 /** What has choices, or columns that have. */
 interface Offering {
   options?: Options;
-  columns?: { id: string; options?: Options }[] | undefined;
+  columns?: { id: string; label: string; options?: Options }[] | undefined;
 }
 
 /** A value in words, by the names that were looked up and the choices it was made among. */

@@ -1,7 +1,7 @@
 import type { Line } from '../../core/plans/index.ts';
 
 /** Sizes in px. */
-export const sizes = { ruler: 72, row: 25, lock: 9, indent: 22, wide: 108, narrow: 56, outline: 300 };
+export const sizes = { ruler: 92, row: 25, lock: 9, indent: 22, wide: 108, narrow: 56, outline: 300 };
 
 /** The columns of the sheet: how wide the outline is and each party. */
 export interface Columns {

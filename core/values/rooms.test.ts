@@ -181,6 +181,9 @@ describe('a line', () => {
     expect(valueWords([line, { entry: { what: 'gauge', many: null } }, { entry: {} }], names, undefined, columns)).toBe(
       'Echo sounder, 2, Tuva Fossness; gauge',
     );
+    expect(valueWords({ entry: { what: 'gauge', far: false } }, names, undefined, [{ id: 'what' }, { id: 'far', label: 'Goes to sea' }])).toBe(
+      'gauge, Goes to sea: no',
+    );
     expect(valueWords(line, () => undefined)).toBe('2, sounder, someone who is not known any more');
   });
   it('names what its cells name, is the same by what they say, and goes out as an object of them', () => {

@@ -121,12 +121,15 @@ export const mustBe = (type: ValueType): string => (isList(type) ? `must be a ${
 /** The labels of choices. */
 type Labels = readonly { value: string; label: string }[];
 
-/** A value in words; `options` are the labels of a choice, `columns` have those of each column of a line. Nothing is said of what is empty. */
+/**
+ * A value in words; `options` are the labels of a choice, `columns` have those of each column of a line, and what a yes or no of
+ * it is about. Nothing is said of what is empty.
+ */
 export function valueWords(
   value: Value | undefined,
   names: ValueNames,
   options?: Labels,
-  columns: readonly { id: string; options?: Labels | undefined }[] = [],
+  columns: readonly { id: string; label?: string; options?: Labels | undefined }[] = [],
 ): string {
   if (isEmpty(value)) return '';
   if (Array.isArray(value)) {
@@ -136,9 +139,13 @@ export function valueWords(
   const inside = insideOf(value);
   if (inside) {
     // In the order of the columns: how the keys of a line are kept says nothing.
-    const order = columns.length > 0 ? columns : Object.keys(inside).map((id) => ({ id, options: undefined }));
+    const order = columns.length > 0 ? columns : Object.keys(inside).map((id) => ({ id, label: undefined, options: undefined }));
     return order
-      .map(({ id, options: of }) => valueWords(own(inside, id), names, of))
+      .map(({ id, label: about, options: of }) => {
+        const cell = own(inside, id);
+        const words = valueWords(cell, names, of);
+        return typeof cell === 'boolean' && about !== undefined ? `${about}: ${words}` : words;
+      })
       .filter(Boolean)
       .join(', ');
   }

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { and, eq, isNull } from 'drizzle-orm';
-import { isPerson } from '../../core/values/index.ts';
+import { isEntry, isPerson, type Value } from '../../core/values/index.ts';
 import { initialAnswers } from '../../core/forms/index.ts';
 import type { Tx } from '../db/database.ts';
 import { insertAll } from '../db/insert-all.ts';
@@ -17,6 +17,10 @@ export const tasks: Writer = async (tx, batches, at) => [
   ...(await closeTasks(tx, only(batches, 'closeTask'), at)),
 ];
 
+/** What tells one row from another: of a line its values, but not what is only yes or no. */
+const calledBy = (row: Value | undefined): Value | undefined =>
+  isEntry(row) ? { entry: Object.fromEntries(Object.entries(row.entry).filter(([, cell]) => typeof cell !== 'boolean')) } : row;
+
 /** Opens tasks. A person is told; a team finds them in its queue. */
 async function openTasks(tx: Tx, opened: Of<'openTask'>[], due: Of<'taskDue'>[], at: Date): Promise<About[]> {
   if (opened.length === 0) return [];
@@ -27,7 +31,7 @@ async function openTasks(tx: Tx, opened: Of<'openTask'>[], due: Of<'taskDue'>[],
   const rows = opened.map((e) => {
     const personId = 'person' in e.assignee ? e.assignee.person : null;
     // One a row: each says which row it is for, unless that is who does it.
-    const row = isPerson(e.row) && e.row.person === personId ? '' : valueWords(e.row, names, offeringOf(e.run.definition, 'row.value'));
+    const row = isPerson(e.row) && e.row.person === personId ? '' : valueWords(calledBy(e.row), names, offeringOf(e.run.definition, 'row.value'));
     return {
       id: randomUUID(),
       runId: e.run.id,
