@@ -146,3 +146,36 @@ test('Radio, menu, popover, name: by keys, and the focus comes back', async ({ a
   await expect(short).toHaveValue('Lunnick sound, weste');
   await expect(short).toHaveAccessibleDescription('No more than 20 characters.');
 });
+
+test('List editor: what is added has the keyboard; moved and taken out, the keyboard stays in the list; the last one stays', async ({ as }) => {
+  const page = await kit(as);
+  const part = page.getByRole('region', { name: 'List editor', exact: true });
+  const names = () => part.getByRole('textbox').evaluateAll((all) => all.map((x) => (x as HTMLInputElement).value));
+  await part.getByRole('button', { name: 'Add a stop', exact: true }).press('Enter');
+  await expect(part.getByRole('textbox', { name: 'Stop 4', exact: true })).toBeFocused();
+  await page.keyboard.type('Stores');
+  const up = part.getByRole('button', { name: 'Move the stop “Stores” up', exact: true });
+  await up.press('Enter');
+  await expect.poll(names).toEqual(['Torvay', 'Lunnick', 'Stores', 'Kittiwake shoal']);
+  await expect(up).toBeFocused();
+  await part.getByRole('button', { name: 'Remove the stop “Lunnick”', exact: true }).press('Enter');
+  await expect.poll(names).toEqual(['Torvay', 'Stores', 'Kittiwake shoal']);
+  await expect(part.getByRole('button', { name: 'Remove the stop “Stores”', exact: true })).toBeFocused();
+  await page.keyboard.press('Enter');
+  await expect(part.getByRole('button', { name: 'Remove the stop “Kittiwake shoal”', exact: true })).toBeFocused();
+  await page.keyboard.press('Enter');
+  await expect.poll(names).toEqual(['Torvay']);
+  await expect(part.getByRole('button', { name: /^Remove / })).toHaveCount(0);
+  await expect(part.getByRole('button', { name: 'Add a stop', exact: true })).toBeFocused();
+  await expect(part.getByRole('button', { name: 'Move the stop “Torvay” up', exact: true })).toBeDisabled();
+});
+
+test('Lines of a form: the cell that is wrong says so, and each line is a group of its own', async ({ as }) => {
+  const page = await kit(as);
+  const line = (n: number) => page.getByRole('group', { name: `Soundings, line ${n}`, exact: true });
+  await expect(line(1).getByRole('textbox', { name: 'Depth (required)', exact: true })).toHaveAttribute('aria-invalid', 'true');
+  await expect(line(1).getByRole('textbox', { name: 'Where (required)', exact: true })).not.toHaveAttribute('aria-invalid', 'true');
+  await line(1).getByRole('textbox', { name: 'Depth (required)', exact: true }).fill('12');
+  await page.getByRole('region', { name: 'Lines of a form', exact: true }).getByRole('button', { name: 'Add a line', exact: true }).press('Enter');
+  await expect(line(2).getByRole('textbox', { name: 'Where (required)', exact: true })).toBeFocused();
+});

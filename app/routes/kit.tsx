@@ -8,6 +8,8 @@ import { Combobox } from '~/ui/combobox';
 import { DateField } from '~/ui/date-field';
 import { DecimalField } from '~/ui/decimal-field';
 import { Labelled } from '~/ui/field';
+import { FormFields } from '~/ui/form-fields';
+import { ListEditor } from '~/ui/list-editor';
 import { Menu, MenuAct, MenuCheck } from '~/ui/menu';
 import { NameField } from '~/ui/name-field';
 import { NumberField } from '~/ui/number-field';
@@ -21,6 +23,7 @@ import { Select } from '~/ui/select';
 import { Time } from '~/ui/time';
 import { signedIn } from './session.server';
 import type { Route } from './+types/kit';
+import type { Field } from '../../core/forms/index.ts';
 import type { Money, Value } from '../../core/values/index.ts';
 
 export { Trouble as ErrorBoundary } from '~/ui/trouble';
@@ -51,6 +54,18 @@ const outcomes = [null, 'fulfilled', 'declined', 'withdrawn', 'lapsed', 'failed'
 
 const tides = ['Ebb', 'Flood', 'Slack'].map((label) => ({ value: label.toLowerCase(), label }));
 
+const soundings: Field = {
+  id: 'soundings',
+  kind: 'lines',
+  label: 'Soundings',
+  required: true,
+  columns: [
+    { id: 'where', kind: 'text', label: 'Where', required: true },
+    { id: 'depth', kind: 'number', label: 'Depth', unit: 'm', required: true },
+    { id: 'again', kind: 'yesNo', label: 'Sound again', required: false },
+  ],
+};
+
 /** Each part of the kit in each of its states. */
 export default function Kit() {
   const [port, setPort] = useState('');
@@ -64,6 +79,12 @@ export default function Kit() {
   const [on, setOn] = useState(false);
   const [price, setPrice] = useState<Money | null>(null);
   const [person, setPerson] = useState<Chosen>();
+  const [stops, setStops] = useState([
+    { key: 1, name: 'Torvay' },
+    { key: 2, name: 'Lunnick' },
+    { key: 3, name: 'Kittiwake shoal' },
+  ]);
+  const [lines, setLines] = useState<Value>([{ entry: { where: 'Off the mole', depth: 'deep' } }]);
   return (
     <main id="main" className="mx-auto w-full max-w-4xl bg-sheet px-6 py-6">
       <h1 className="font-serif text-2xl">The kit</h1>
@@ -196,6 +217,35 @@ export default function Kit() {
         <label className="flex items-center gap-2">
           <Checkbox checked={false} aria-invalid onChecked={() => undefined} /> Has to be checked
         </label>
+      </Part>
+      <Part name="List editor">
+        <div className="grow">
+          <ListEditor
+            rows={stops}
+            keyOf={(s) => s.key}
+            nameOf={(s) => `the stop “${s.name}”`}
+            addLabel="Add a stop"
+            make={() => ({ key: Math.max(...stops.map((s) => s.key)) + 1, name: '' })}
+            onChange={setStops}
+            movable
+            least={1}
+          >
+            {({ row, at, set }) => (
+              <input className="input" aria-label={`Stop ${at + 1}`} value={row.name} onChange={(e) => set({ ...row, name: e.target.value })} />
+            )}
+          </ListEditor>
+        </div>
+      </Part>
+      <Part name="Lines of a form">
+        <div className="grow">
+          <FormFields
+            form={{ fields: [soundings] }}
+            answers={{ soundings: lines }}
+            names={{}}
+            problems={{ soundings: 'Soundings, line 1: Depth must be a number.' }}
+            onChange={(_, value) => setLines(value)}
+          />
+        </div>
       </Part>
       <Part name="Marks">
         {marks.map((m) => (

@@ -77,7 +77,7 @@ export function ListEditor<T>({
     rearrange(rows.toSpliced(at, 1), nameOf(rows[at]!, at));
     // The keyboard goes to what takes its place, or to where something is added.
     requestAnimationFrame(() => {
-      const left = whole.current?.querySelectorAll<HTMLElement>(':scope > ol > li > button:last-child, :scope > button');
+      const left = whole.current?.querySelectorAll<HTMLElement>(':scope > ol > li > button:last-child:not(:disabled), :scope > button');
       (left?.[at] ?? left?.[left.length - 1])?.focus();
     });
   };

@@ -100,7 +100,7 @@ describe('one person’s data', () => {
     expect(await erasePerson(owner, 'runa')).toEqual({ ok: true, requests: 1 });
     const whole = await w.query<{ everything: string }>(
       `select concat((select json_agg(x) from person x), (select json_agg(x) from service_case x), (select json_agg(x) from run x), (select json_agg(x) from run_event x),
-        (select json_agg(x) from run_step x), (select json_agg(x) from message x), (select json_agg(x) from approval x)) as everything`,
+        (select json_agg(x) from run_step x), (select json_agg(x) from message x), (select json_agg(x) from approval x), (select json_agg(x) from task x), (select json_agg(x) from question x)) as everything`,
     );
     for (const word of ['Words only Runa', 'Not now, Runa', 'Runa Strand', 'runa@skerrin']) expect(whole[0]!.everything).not.toContain(word);
     expect(await words()).toContain('Erased person');

@@ -77,6 +77,27 @@ const log = (client: Client, action: string, objectId: string, detail: object) =
     JSON.stringify(detail),
   ]);
 
+/** Where the words of others hold a name as it was when they were written: what a request is found by, what was told, what was to be done. */
+const wordsOfOthers = { service_case: ['words'], message: ['subject', 'text'], task: ['name'], question: ['name', 'words'] };
+const textsOfOthers = { message: ['content'], task: ['instructions'] };
+
+/** What others wrote or were told of a person names nobody any more. */
+async function takeNameOut(client: Client, id: string): Promise<void> {
+  for (const [table, columns] of Object.entries(wordsOfOthers))
+    for (const column of columns)
+      await client.query(
+        `update ${table} w set ${column} = replace(w.${column}, p.name, 'Erased person') from person p where p.id = $1 and strpos(w.${column}, p.name) > 0`,
+        [id],
+      );
+  for (const [table, columns] of Object.entries(textsOfOthers))
+    for (const column of columns)
+      await client.query(
+        `update ${table} w set ${column} = replace(w.${column}::text, p.written, 'Erased person')::jsonb
+          from (select left(right(to_json(name)::text, -1), -1) as written from person where id = $1) p where strpos(w.${column}::text, p.written) > 0`,
+        [id],
+      );
+}
+
 /** Takes a person out: name, address, sign-in and everything they typed. Refused while something of theirs is under way. */
 export async function erasePerson(client: Client, userName: string): Promise<{ ok: true; requests: number } | { ok: false; sentence: string }> {
   await client.query('begin');
@@ -100,11 +121,7 @@ export async function erasePerson(client: Client, userName: string): Promise<{ o
       );
     const { id } = found;
     const requests = await emptyRequests(client, whose, [id]);
-    // Where others named them, the words to find a request by hold the name as it was.
-    await client.query(
-      "update service_case c set words = replace(words, p.name, 'Erased person') from person p where p.id = $1 and strpos(words, p.name) > 0",
-      [id],
-    );
+    await takeNameOut(client, id);
     await client.query("update approval set comment = '' where person_id = $1", [id]);
     await client.query("update message set to_address = '', subject = '(erased)', text = '(erased)', content = null where to_id = $1", [id]);
     for (const table of ['session', 'role_grant', 'team_member', 'group_person', 'system_owner', 'kept_view'])
