@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { passages, type Plan, type Step } from '../../core/plans/index.ts';
 import { finish, gate, step, tell, wideForm } from '../../core/testing/samples.ts';
@@ -107,7 +108,7 @@ describe('a task handed over', () => {
     await saveTask(runa, { id: t.id, values: { n: 'Half done' }, checked: [] });
     expect(await handOver(dan, { id: t.id, person: w.id('olav') })).toMatchObject({ ok: false, code: 'changed-meanwhile' });
     expect(await handOver(runa, { id: t.id })).toMatchObject({ ok: false, code: 'invalid' });
-    expect(await handOver(runa, { id: t.id, person: w.id('tor').replace(/^./, 'f') })).toMatchObject({ ok: false, code: 'invalid' });
+    expect(await handOver(runa, { id: t.id, person: randomUUID() })).toMatchObject({ ok: false, code: 'invalid' });
     expect(await handOver(runa, { id: t.id, person: w.id('olav') })).toEqual({ ok: true });
     await w.work();
     expect((await w.mails('olav')).at(-1)!.subject).toContain('Task for you: t');
