@@ -33,5 +33,7 @@ for (const signal of ['SIGTERM', 'SIGINT'] as const)
   process.on(signal, () => {
     stopping = true;
     for (const worker of Object.values(cluster.workers ?? {})) worker?.kill(signal);
+    // The only one may have ended just now, and not be started anew yet.
+    if (Object.keys(cluster.workers ?? {}).length === 0) process.exit(0);
   });
 for (let i = 0; i < many; i++) cluster.fork();

@@ -68,6 +68,7 @@ describe('lines', () => {
     ['too few', [good[1]], ['Instruments: at least 2 lines.']],
     ['too many', [...good, ...good], ['Instruments: at most 3 lines.']],
     ['with a cell left out', [good[0], line({ many: 2 })], ['Instruments, line 2: Fill in “Instrument”.']],
+    ['below one that says nothing', [line({}), good[1], line({ many: 2 })], ['Instruments, line 3: Fill in “Instrument”.']],
     ['with a cell that is none', [good[0], line({ what: 'a', many: 'two' })], ['Instruments, line 2: How many must be a number.']],
     ['out of bounds', [line({ what: 'a', many: 10 }), good[1]], ['Instruments, line 1: How many: at most 9.']],
     [

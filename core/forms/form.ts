@@ -174,7 +174,7 @@ export function validateAnswers(
   for (const field of visibleFields(form, parsed)) {
     const value = own(parsed, field.id) ?? null;
     if (problems.some((p) => p.field === field.id)) continue;
-    setOwn(answers, field.id, isEmpty(value) ? null : value);
+    setOwn(answers, field.id, isEmpty(value) ? null : saying(value));
     const say = (sentence: string) => problems.push({ field: field.id, sentence });
     if (isEmpty(value)) {
       if (field.required) say(missing(field));
@@ -186,12 +186,12 @@ export function validateAnswers(
   return problems.length > 0 ? { ok: false, problems, answers } : { ok: true, answers };
 }
 
-/** An answer without blanks around its texts; of lines, those that hold something, with their columns and no more. */
+/** An answer without blanks around its texts; lines with their columns and no more. */
 function tidied(field: Field, value: Value): Value {
   if (typeof value === 'string') return value.trim();
   if (!Array.isArray(value) || !value.some(isEntry)) return value;
   const { columns = [] } = field;
-  return value.flatMap((v): Single | Single[] => {
+  return value.map((v): Single => {
     if (!isEntry(v)) return v;
     const cells: Entry['entry'] = {};
     for (const c of columns) {
@@ -199,9 +199,12 @@ function tidied(field: Field, value: Value): Value {
       const text = typeof cell === 'string' ? cell.trim() : cell;
       setOwn(cells, c.id, isEmpty(text) ? null : text);
     }
-    return isEmpty({ entry: cells }) ? [] : { entry: cells };
+    return { entry: cells };
   });
 }
+
+/** Lines that say nothing are not kept. They count where a line is told by its number, since they stand on the screen. */
+const saying = (value: Value): Value => (Array.isArray(value) ? value.filter((v) => !isEntry(v) || !isEmpty(v)) : value);
 
 /** Why something that was sent cannot be an answer at all. */
 function notAnAnswer(field: Field, raw: unknown): string {
@@ -245,8 +248,9 @@ function problemOfLines(field: Field, value: Value, exists: Exists): string | un
   const lines = Array.isArray(value) ? value.filter(isEntry) : [];
   if (!Array.isArray(value) || lines.length < value.length) return `${field.label} must be a ${typeWords.entries}.`;
   const count = (n: number) => `${n} ${n === 1 ? 'line' : 'lines'}`;
-  if (field.min !== undefined && lines.length < field.min) return `${field.label}: at least ${count(field.min)}.`;
-  if (field.max !== undefined && lines.length > field.max) return `${field.label}: at most ${count(field.max)}.`;
+  const said = lines.filter((line) => !isEmpty(line)).length;
+  if (field.min !== undefined && said < field.min) return `${field.label}: at least ${count(field.min)}.`;
+  if (field.max !== undefined && said > field.max) return `${field.label}: at most ${count(field.max)}.`;
   const wrong = wrongCell(field, lines, exists);
   return wrong && `${field.label}, line ${wrong.line + 1}: ${wrong.sentence}`;
 }
