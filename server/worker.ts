@@ -26,8 +26,8 @@ const outside: TaskList = {
   readChat,
   sayInChat: (payload) => sayInChat(payload as Jobs['sayInChat']),
 };
-/** The directory is read every five minutes, the sweep runs every minute. */
-const crontab = ['*/5 * * * * syncDirectory ?max=3', '* * * * * sweep ?max=3'].join('\n');
+/** The directory is read every five minutes, the sweep runs every minute. Every job has a key (see sweep.ts), these too. */
+const crontab = ['*/5 * * * * syncDirectory ?max=3&jobKey=sync-directory', '* * * * * sweep ?max=3&jobKey=sweep'].join('\n');
 
 /** Runs the worker until it is told to stop. Any number may run on one database. */
 async function main(): Promise<void> {

@@ -114,4 +114,24 @@ describe('jobs', () => {
     await w.work();
     expect((await w.request(id)).outcome).toBe('fulfilled');
   });
+
+  it('that died with their process as often as they may be are put aside; one that was added again while it ran is not', async () => {
+    await addJobs(
+      w.db(),
+      'mail',
+      ['again', 'dies'].map((x) => ({ payload: { messageId: x }, key: `mail:${x}` })),
+    );
+    const lock = "update graphile_worker._private_jobs set locked_at = now(), locked_by = 'pool', attempts = attempts + 1";
+    await w.query(lock);
+    // What a failed delivery does: the message is to be tried later, while its job still runs.
+    await addJobs(w.db(), 'mail', [{ payload: { messageId: 'again' }, key: 'mail:again', runAt: new Date(Date.now() + 60_000) }]);
+    await w.query("update graphile_worker._private_jobs set attempts = max_attempts where payload->>'messageId' = 'dies'");
+    await w.query("select graphile_worker.force_unlock_workers(array['pool'])");
+    await sweep();
+    const aside = await w.query<{ key: string; cause: string }>('select key, cause from set_aside');
+    expect(aside).toEqual([{ key: 'mail:dies', cause: 'It was begun 8 times, and each time its process ended before it was done.' }]);
+    const left = await w.query("select key from graphile_worker._private_jobs where payload->>'messageId' in ('again', 'dies')");
+    expect(left, 'only what is to be tried later waits').toEqual([{ key: 'mail:again' }]);
+    await clear();
+  });
 });

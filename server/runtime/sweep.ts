@@ -64,17 +64,26 @@ export async function sweep(): Promise<void> {
   await putDeadJobsAside();
 }
 
-/** Jobs that were tried as often as they may be, and failed or took their process with them, are put aside one by one. */
+/**
+ * Jobs that were tried as often as they may be, and failed or took their process with them, are put aside one by one.
+ *
+ * Every job is added under a key. One that has none any more was added again while it was under way (a message to be
+ * tried later, say): the new one has the key, and the old one is marked as tried often enough so that it is never begun
+ * again. Where its process died before it could say that it was done, it is cleared away; nothing is lost with it.
+ */
 async function putDeadJobsAside(): Promise<void> {
-  const { rows } = await db().execute<{ id: string; task: string; payload: unknown; key: string | null; attempts: number; cause: string | null }>(sql`
+  await db().execute(sql`
+    select graphile_worker.complete_jobs(array_agg(id)) from graphile_worker._private_jobs
+    where attempts >= max_attempts and locked_at is null and key is null`);
+  const { rows } = await db().execute<{ id: string; task: string; payload: unknown; key: string; attempts: number; cause: string | null }>(sql`
     select j.id, t.identifier as task, j.payload, j.key, j.attempts, j.last_error as cause
     from graphile_worker._private_jobs j join graphile_worker._private_tasks t on t.id = j.task_id
-    where j.attempts >= j.max_attempts and j.locked_at is null order by j.id limit 100`);
+    where j.attempts >= j.max_attempts and j.locked_at is null and j.key is not null order by j.id limit 100`);
   for (const job of rows)
     await db().transaction(async (tx) => {
       await putAside(tx, {
         source: 'job',
-        key: job.key ?? `job ${job.id}`,
+        key: job.key,
         what: `A piece of work (${job.task})`,
         cause: job.cause ?? `It was begun ${job.attempts} times, and each time its process ended before it was done.`,
         payload: { task: job.task, payload: job.payload },
