@@ -1,12 +1,13 @@
+import { own } from '../boundary/index.ts';
 import { conditionReferences } from '../conditions/index.ts';
-import { hasColumns, hasOptions, validateAnswers, type Column, type Field, type Form } from '../forms/index.ts';
+import { hasColumns, hasOptions, hasTable, validateAnswers, type Column, type Field, type Form } from '../forms/index.ts';
 import { isEmpty } from '../values/index.ts';
 import { mismatches } from './conditions.ts';
-import type { Finding, Places } from '../steps/index.ts';
+import type { Catalogue, Finding, Places } from '../steps/index.ts';
 import { formPlaces } from '../plans/index.ts';
 
-/** What is missing or wrong in a form by itself. */
-export function checkForm(form: Form): Finding[] {
+/** What is missing or wrong in a form by itself. Without `catalogue` it is not known which tables there are. */
+export function checkForm(form: Form, catalogue?: Catalogue): Finding[] {
   const found: Finding[] = [];
   const labels = new Set<string>();
   const ids = new Set<string>();
@@ -18,6 +19,9 @@ export function checkForm(form: Form): Finding[] {
     if (!label) tell('unset-setting', 'A field has no label.', 'Give it the words people will read.');
     if (ids.has(f.id) || (label && labels.has(label))) tell('name-twice', `Two fields are called “${f.label}”.`, 'Rename one of them.');
     for (const wrong of wrongIn(f, `“${f.label}”`)) tell(...wrong);
+    if (hasTable(f.kind) && f.table === undefined) tell('unset-setting', `“${f.label}” offers the rows of no table.`, 'Choose the reference table.');
+    else if (f.table !== undefined && catalogue && !own(catalogue.tables, f.table))
+      tell('unknown-table', `“${f.label}” offers the rows of a table that does not exist.`, 'Choose another reference table.');
     const columns = f.columns ?? [];
     if (hasColumns(f.kind) && columns.length === 0) tell('unset-setting', `“${f.label}” has no columns, so no line says anything.`, 'Add a column.');
     for (const [i, c] of columns.entries()) {

@@ -22,7 +22,7 @@ const families: Family[] = [nothing, names, settings, values, conditions, circle
 /** Everything the check finds in a form and its plan, in reading order. `promise`: the promised working time, ISO 8601. */
 export function checkItem(form: Form, plan: Plan, catalogue: Catalogue, promise?: string): Finding[] {
   const known = { ...catalogue, gone: goneFrom(form, plan) };
-  return [...checkForm(form), ...checkPlan(plan, startPlaces(form), known), ...checkPromise(plan, promise, catalogue)];
+  return [...checkForm(form, catalogue), ...checkPlan(plan, startPlaces(form, known), known), ...checkPromise(plan, promise, catalogue)];
 }
 
 const goneFrom = (form: Form, plan: Plan): ReadonlyMap<string, string> =>

@@ -1,4 +1,5 @@
-import { goneWords, stop, warn, type Catalogue, type Finding, type Place, type Places, type Reading, type Step } from '../steps/index.ts';
+import { goneWords, rowRef, stop, warn, type Catalogue, type Finding, type Place, type Places, type Reading, type Step } from '../steps/index.ts';
+import { typeWords } from '../values/index.ts';
 import type { Checked } from './family.ts';
 
 /** Values that are not there, may not be there, or are secret where they would be shown. */
@@ -14,6 +15,16 @@ function readFinding(step: Step, read: Reading, place: Place | undefined, anywhe
         mend: 'Pick a value of this item.',
       });
     const later = anywhere.get(read.ref);
+    const row = anywhere.get(rowRef(read.ref) ?? '');
+    if (row && !later)
+      return stop(step, {
+        code: 'unknown-reference',
+        sentence:
+          row.type === 'row'
+            ? `${read.setting} of “${step.name}” uses a column that the table of “${row.label}” has not.`
+            : `${read.setting} of “${step.name}” uses “${read.ref.split('.').at(-1)}” of “${row.label}”, which is a ${typeWords[row.type]} and has no such part.`,
+        mend: row.type === 'row' ? 'Pick a column that it has.' : 'Pick another value.',
+      });
     return stop(step, {
       code: 'unknown-reference',
       sentence: later

@@ -43,13 +43,13 @@ export function advance(plan: Plan, state: RunState, event: RunEvent, now: strin
   return { state: context.state, effects: stillWanted(context) };
 }
 
-/** What is to be done, without the instants that nobody waits for any more: their step ended in the same breath. */
+/** What is to be done, without the instants and rows that nobody waits for any more: their step ended in the same breath. */
 function stillWanted(context: RunContext): Effect[] {
-  if (!context.effects.some((e) => e.effect === 'reckon')) return context.effects;
+  if (!context.effects.some((e) => e.effect === 'reckon' || e.effect === 'readRows')) return context.effects;
   const open = new Set([...activeSteps(context)].map((h) => h.activity.key));
-  return context.effects.filter(
-    (e, i) =>
-      e.effect !== 'reckon' || (open.has(e.key) && !context.effects.slice(i).some((later) => later.effect === 'cancelTimers' && later.key === e.key)),
+  const cancelled = (key: string, from: number) => context.effects.slice(from).some((e) => e.effect === 'cancelTimers' && e.key === key);
+  return context.effects.filter((e, i) =>
+    e.effect === 'reckon' ? open.has(e.key) && !cancelled(e.key, i) : e.effect === 'readRows' ? open.has(e.key) : true,
   );
 }
 

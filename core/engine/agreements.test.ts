@@ -2,14 +2,17 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { obliging, play, playOut } from '../testing/player.ts';
 import { anyPlan } from '../testing/any-plan.ts';
-import { add, answers, finish, gate, step, tell } from '../testing/samples.ts';
+import { add, answers, finish, gate, machines, step, tell } from '../testing/samples.ts';
 import type { Block, Plan } from '../plans/index.ts';
+import { rowId, type Row } from '../values/index.ts';
 import { agreements, openActivities } from './index.ts';
 
 const project = { compare: 'is', left: { ref: 'form.kind' }, right: { literal: 'project' } } as const;
 const already = { compare: 'is', left: { ref: 'steps.add.already' }, right: { literal: true } } as const;
+const cells = (row: Row) => machines[rowId(row)];
 const g = (id: string) => gate({ id, name: id });
-const raised = (plan: Plan, given: Record<string, string> = {}) => agreements(plan, given, 'req').map((a) => `${a.gate.id}${a.certain ? '' : '?'}`);
+const raised = (plan: Plan, given: Record<string, string> = {}) =>
+  agreements(plan, given, 'req', cells).map((a) => `${a.gate.id}${a.certain ? '' : '?'}`);
 const choose = (cases: [condition: typeof project | typeof already, block: Block][], otherwise?: Block) =>
   step('choose', 'c', {
     cases: cases.map(([when, block], i) => ({ id: `case${i}`, name: `Case ${i}`, when, block })),
@@ -97,7 +100,7 @@ describe('what must be agreed', () => {
         const player = play(plan);
         playOut(player);
         const met = player.effects.flatMap((e) => (e.effect === 'openGate' ? [e.key.replace(/#.*/, '').split('/').at(-1)!] : []));
-        const named = new Set(agreements(plan, answers, 'req').map((a) => a.gate.id));
+        const named = new Set(agreements(plan, answers, 'req', cells).map((a) => a.gate.id));
         expect(met.filter((id) => !named.has(id))).toEqual([]);
       }),
       { numRuns: 300 },
@@ -129,7 +132,7 @@ describe('what must be agreed', () => {
         if (player.state().status !== 'ended') return;
         ended++;
         const met = new Set(player.effects.flatMap((e) => (e.effect === 'openGate' ? [e.step] : [])));
-        const sure = agreements(plan, answers, 'req').filter((a) => a.certain);
+        const sure = agreements(plan, answers, 'req', cells).filter((a) => a.certain);
         certain += sure.length;
         expect(sure.filter((a) => !met.has(a.gate.id)).map((a) => a.gate.id)).toEqual([]);
       }),
@@ -140,7 +143,7 @@ describe('what must be agreed', () => {
   });
 
   it('whom a gate asks is what the run looks up: rows of a list, what a part is given, a chain by its amount', () => {
-    const wanted = (steps: Block, parts = {}) => agreements({ steps, parts }, answers, 'req').map((a) => a.wanted);
+    const wanted = (steps: Block, parts = {}) => agreements({ steps, parts }, answers, 'req', cells).map((a) => a.wanted);
     const by = (ref: string) => gate({ id: 'x', approvers: { from: 'person', person: { ref } } });
     expect(wanted([step('forEach', 'e', { list: { ref: 'form.crew' }, body: [by('row.value')] })])).toEqual(
       ['p1', 'p2', 'p3'].map((p) => ({ from: 'people', people: [p] })),
@@ -149,6 +152,7 @@ describe('what must be agreed', () => {
     expect(wanted([step('part', 'use', { part: 'p', inputs: { who: { ref: 'request.requester' } } })], parts)).toEqual([
       { from: 'people', people: ['req'] },
     ]);
+    expect(wanted([by('form.machine.keeper'), by('form.spare.keeper')])).toEqual([{ from: 'people', people: ['p1'] }, 'nobody']);
     expect(wanted([by('steps.later.person')])).toEqual([undefined]);
     expect(wanted([by('form.colleague')])).toEqual(['nobody']);
     const chain = { from: 'chain' as const, person: { ref: 'request.requester' }, levels: 3, amount: { ref: 'form.cores' }, limits: [1, 5] };

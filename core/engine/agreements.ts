@@ -3,7 +3,7 @@ import { compile, conditionReferences } from '../conditions/index.ts';
 import type { Answers } from '../forms/index.ts';
 import { deepestPart, flowOf, openWays, outOfBlock, partSteps, reopens, type Plan } from '../plans/index.ts';
 import { roomOf, type Block, type Flow, type Gate, type Step, type Wanted, type Way } from '../steps/index.ts';
-import { isReference, type Value } from '../values/index.ts';
+import { basePlace, isReference, isRow, type Row, type Value } from '../values/index.ts';
 
 /** A gate that the present answers will raise. */
 export interface Agreement {
@@ -37,23 +37,38 @@ interface Here {
 /**
  * The gates a request with these answers would meet while all agree, in order. Whom they ask, they look up as the run
  * will. A choice that reads only what is known now is decided; of the others every case is looked into, and its gates are
- * not certain. What follows a certain end is not raised.
+ * not certain. What follows a certain end is not raised. `cells` gives what stands in the columns of a table row now; undefined
+ * where there is no such row.
  */
-export function agreements(plan: Plan, answers: Answers, requester: string): Agreement[] {
+export function agreements(
+  plan: Plan,
+  answers: Answers,
+  requester: string,
+  cells: (row: Row) => Readonly<Record<string, Value>> | undefined,
+): Agreement[] {
   const found: Agreement[] = [];
   const part = partSteps(plan);
   /** From here on approvers may correct the answers, or the form may come back. */
   let loose = false;
   let depth = 0;
 
-  const isKnown = (ref: string, here: Here, settled: boolean): boolean =>
-    ref === 'request.requester' ||
-    (ref.startsWith('form.') && !(settled && loose)) ||
-    (ref === 'row.value' && here.row !== undefined) ||
-    (ref.startsWith('part.') && here.part !== undefined && own(here.part, ref.slice(5)) !== undefined);
+  const isKnown = (whole: string, here: Here, settled: boolean): boolean => {
+    const ref = basePlace(whole);
+    return (
+      ref === 'request.requester' ||
+      (ref.startsWith('form.') && !(settled && loose)) ||
+      (ref === 'row.value' && here.row !== undefined) ||
+      (ref.startsWith('part.') && here.part !== undefined && own(here.part, ref.slice(5)) !== undefined)
+    );
+  };
   const read =
     (here: Here) =>
     (ref: string): Value | undefined => {
+      const base = basePlace(ref);
+      if (base !== ref) {
+        const row = read(here)(base);
+        return isRow(row) ? own(cells(row), ref.slice(base.length + 1)) : undefined;
+      }
       if (ref === 'request.requester') return { person: requester };
       if (ref.startsWith('form.')) return own(answers, ref.slice(5));
       if (ref === 'row.value') return here.row;

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { Answers } from './answers.ts';
 import { Candidate, GateRule, Step, type AskBack, type Gate, type Task } from '../steps/index.ts';
-import { PersonValue, Value } from '../values/index.ts';
+import { PersonValue, RowRead, Value } from '../values/index.ts';
 
 const Values = z.record(z.string(), Value);
 const byPerson = { key: z.string(), person: z.string() };
@@ -31,6 +31,8 @@ export const RunEvent = z.discriminatedUnion('type', [
   }),
   /** The instant that was asked for, by the hours of that moment; null: there is no such day. */
   z.object({ type: z.literal('reckoned'), key: z.string(), names: z.array(z.string()), at: z.string().nullable() }),
+  /** The rows whose columns are read next, as they were at that moment. */
+  z.object({ type: z.literal('rowsRead'), key: z.string(), rows: z.array(RowRead) }),
   z.object({
     type: z.literal('decided'),
     ...byPerson,

@@ -1,5 +1,5 @@
 import { ended, setOutputs, setTimer, type RunContext, type ActiveStep, type IgnoredReason, type StepEvent } from '../steps/index.ts';
-import { start } from './begin.ts';
+import { goOnWithRows, startAgain } from './begin.ts';
 
 /** Takes an event into the step it is for. What people do to any stuck step is done here; the rest is the step's own. */
 export function applyTo(context: RunContext, here: ActiveStep, event: StepEvent): IgnoredReason | undefined {
@@ -11,7 +11,7 @@ export function applyTo(context: RunContext, here: ActiveStep, event: StepEvent)
       delete activity.cause;
       delete activity.list;
       context.effects.push({ effect: 'retry', key: activity.key });
-      start(context, step, activity, scope);
+      startAgain(context, step, activity, scope);
       return undefined;
     case 'skipped':
       if (room.isFirm) return 'not-allowed';
@@ -22,6 +22,10 @@ export function applyTo(context: RunContext, here: ActiveStep, event: StepEvent)
       setOutputs(scope, step.id, event.outputs);
       room.doneByHand?.(context, step, activity, event.outputs);
       ended(context, activity, 'takenOver', event.outputs, { note: event.comment });
+      return undefined;
+    case 'rowsRead':
+      if (activity.phase !== 'reading') return 'not-open';
+      goOnWithRows(context, here, event.rows);
       return undefined;
     case 'reckoned':
       for (const name of event.names) {

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { Activity, Given, Lane, newLane, Outcome, Outputs, Step, type AskBack, type Gate, type Task } from '../steps/index.ts';
-import { PersonValue } from '../values/index.ts';
+import { PersonValue, RowRead } from '../values/index.ts';
 import { Answers } from './answers.ts';
 
 /** A gate or task added while the run was under way; the milestone `to`, or the end, waits for it. */
@@ -23,6 +23,8 @@ export const RunState = z.object({
     .optional(),
   answers: Answers,
   outputs: Outputs,
+  /** The rows whose columns were read, each as it was when that was done last. */
+  rows: z.array(RowRead).optional(),
   /** How often each step has begun. */
   begun: z.record(z.string(), z.number().int()),
   root: Lane,

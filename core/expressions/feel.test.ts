@@ -34,6 +34,7 @@ describe('what an expression reads', () => {
     ['form . cores', ['form.cores']],
     ['form.cores + form.cores', ['form.cores']],
     ['form.price.amount * 2', ['form.price']],
+    ['form.machine.processors * form.machine.daily.amount', ['form.machine.processors', 'form.machine.daily']],
   ])('%s', (feel, refs) => expect(readExpression(feel)).toMatchObject({ ok: true, refs }));
 
   it.each<[string, RegExp]>([
@@ -50,9 +51,9 @@ describe('what an expression reads', () => {
     ['form + 1', /“form” is not a value/],
     ['steps.task', /“steps\.task” is not a value/],
     ['form.price.amount.cents', /“form\.price” has no part called “amount\.cents”/],
-    ['form.from.year', /“form\.from” has no part called “year”/],
+    ['form.from.year.month', /“form\.from\.year” has no part called “month”/],
     ['constructor', /not known/],
-    ['form.name.constructor', /no part/],
+    ['form.name.constructor.name', /no part/],
   ])('an error is a sentence: “%s”', (feel, sentence) => {
     const parsed = readExpression(feel);
     expect(parsed.ok).toBe(false);

@@ -1,6 +1,6 @@
 import type { SyntaxNode, Tree } from '@lezer/common';
 import { parser } from 'lezer-feel';
-import { partNames } from '../values/index.ts';
+import { partNames, placeHeads as heads } from '../values/index.ts';
 
 /** An expression as it is worked out: names are settled, whatever only helped to write it down is gone. */
 export type Node =
@@ -43,15 +43,6 @@ export class Unreadable extends Error {
     super(message);
   }
 }
-
-/** How many names after the head belong to a place; the heads of places are kept for them. */
-const heads = new Map([
-  ['request', 1],
-  ['form', 1],
-  ['row', 1],
-  ['part', 1],
-  ['steps', 2],
-]);
 
 /** A part of a place's value that is named: the amount of a sum. */
 export interface Parted {
@@ -107,10 +98,12 @@ export function readTree(feel: string, functions: ReadonlySet<string>): Reading 
     const more = all && !locals.has(all[0]!) ? heads.get(all[0]!) : undefined;
     if (all && more !== undefined) {
       if (all.length < more + 1) throw new Unreadable(`“${all.join('.')}” is not a value; pick one.`, n.from);
-      const [part, ...deeper] = all.slice(more + 1);
+      // After the place itself comes a column of the row that stands there, or a part of the value, or both.
+      const length = more + 1 + (all.length > more + 1 && !partNames.has(all[more + 1]!) ? 1 : 0);
+      const ref = all.slice(0, length).join('.');
+      const [part, ...deeper] = all.slice(length);
       if (part !== undefined && (deeper.length > 0 || !partNames.has(part)))
-        throw new Unreadable(`“${all.slice(0, more + 1).join('.')}” has no part called “${all.slice(more + 1).join('.')}”.`, n.from);
-      const ref = all.slice(0, more + 1).join('.');
+        throw new Unreadable(`“${ref}” has no part called “${all.slice(length).join('.')}”.`, n.from);
       refs.add(ref);
       if (part === undefined) return { is: 'place', ref };
       parted.push({ ref, part });

@@ -14,7 +14,9 @@ import {
   mustBe,
   namedIn,
   Retired,
+  isRow,
   rowType,
+  TableId,
   typedAs,
   typeWords,
   Value,
@@ -53,6 +55,7 @@ const kinds = {
   group: { type: 'group', verb: 'Pick' },
   team: { type: 'team', verb: 'Pick' },
   location: { type: 'location', verb: 'Pick' },
+  row: { type: 'row', verb: 'Pick' },
   address: { type: 'address', verb: 'Fill in', longest: 254 },
   lines: { type: 'entries', verb: 'Fill in' },
 } as const satisfies Record<string, FieldRoom>;
@@ -90,6 +93,8 @@ export const Field = z.object({
   kind: FieldKind,
   help: text(500).optional(),
   default: Value.optional(),
+  /** The reference table whose rows it offers, of a field of a table row only. */
+  table: TableId.optional(),
   /** What each line holds, of a field of lines only; in the order shown. */
   columns: z.array(Column).max(20).optional(),
   /** Shown only while this holds; it may read the fields above it. Absent: always shown. */
@@ -114,6 +119,8 @@ interface Keyed {
   retired?: string[] | undefined;
   wereCalled?: WereCalled | undefined;
 }
+/** Whether a kind of field offers the rows of a reference table. */
+export const hasTable = (kind: FieldKind): boolean => kind === 'row';
 /** Whether a kind of field is filled in line by line. */
 export const hasColumns = (kind: FieldKind): boolean => kind === 'lines';
 /** A key for a new field: one that no field of this form has or ever had. */
@@ -191,16 +198,18 @@ function tidied(field: Field, value: Value): Value {
   if (typeof value === 'string') return value.trim();
   if (!Array.isArray(value) || !value.some(isEntry)) return value;
   const { columns = [] } = field;
-  return value.map((v): Single => {
-    if (!isEntry(v)) return v;
-    const cells: Entry['entry'] = {};
-    for (const c of columns) {
-      const cell = own(v.entry, c.id) ?? null;
-      const text = typeof cell === 'string' ? cell.trim() : cell;
-      setOwn(cells, c.id, isEmpty(text) ? null : text);
-    }
-    return { entry: cells };
-  });
+  return value.map((v): Single => (isEntry(v) ? tidiedLine(columns, v) : v));
+}
+
+/** A line with its columns and no more, without blanks around its texts; what is empty is null. */
+export function tidiedLine(columns: readonly Column[], line: Entry): Entry {
+  const cells: Entry['entry'] = {};
+  for (const c of columns) {
+    const cell = own(line.entry, c.id) ?? null;
+    const text = typeof cell === 'string' ? cell.trim() : cell;
+    setOwn(cells, c.id, isEmpty(text) ? null : text);
+  }
+  return { entry: cells };
 }
 
 /** Lines that say nothing are not kept. They count where a line is told by its number, since they stand on the screen. */
@@ -214,7 +223,8 @@ function notAnAnswer(field: Field, raw: unknown): string {
     : `${field.label} holds something that is not an answer.`;
 }
 
-type Exists = (kind: NamedKind, id: string) => boolean;
+/** Whether what answers name by an id is there to be named. */
+export type Exists = (kind: NamedKind, id: string) => boolean;
 
 /** What is wrong with an answer that is not empty. */
 function problemOf(field: Field, value: Value, exists: Exists): string | undefined {
@@ -228,6 +238,7 @@ function problemOf(field: Field, value: Value, exists: Exists): string | undefin
   if (!isOfType(value, type))
     return `${label} ${offers && !single ? 'must be a list of choices' : !single ? `must be a ${typeWords[type]}` : mustBe(type)}.`;
   if (!named.every((n) => exists(n.kind, n.id))) return `${label} names somebody who is not known.`;
+  if (isRow(value) && value.table !== field.table) return `${label}: this row is of another table. Pick one from the list.`;
   if (offers && ![value].flat().every((v) => (field.options ?? []).some((o) => o.value === v)))
     return `${label}: pick ${single ? 'one of' : 'among'} the choices.`;
   if (isNumber(value)) {
@@ -261,16 +272,20 @@ export function wrongCell(
   lines: readonly Entry[],
   exists: Exists = () => true,
 ): { line: number; column: string; sentence: string } | undefined {
-  for (const [line, { entry }] of lines.entries()) {
-    if (isEmpty({ entry })) continue;
-    for (const column of columns) {
-      const cell = own(entry, column.id) ?? null;
-      const sentence = isEmpty(cell) ? (column.required ? missing(column) : undefined) : problemOf(column, cell, exists);
-      if (sentence) return { line, column: column.id, sentence };
-    }
+  for (const [line, row] of lines.entries()) {
+    const [first] = isEmpty(row) ? [] : wrongCells(columns, row, exists);
+    if (first) return { line, ...first };
   }
   return undefined;
 }
+
+/** Every cell of a line that is not as its column wants it, in the order of the columns. */
+export const wrongCells = (columns: readonly Column[], { entry }: Entry, exists: Exists = () => true): { column: string; sentence: string }[] =>
+  columns.flatMap((column) => {
+    const cell = own(entry, column.id) ?? null;
+    const sentence = isEmpty(cell) ? (column.required ? missing(column) : undefined) : problemOf(column, cell, exists);
+    return sentence === undefined ? [] : [{ column: column.id, sentence }];
+  });
 
 const missing = (field: Pick<Field, 'kind' | 'label'>): string => `${fieldRoom(field.kind).verb} “${field.label}”.`;
 

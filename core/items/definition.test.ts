@@ -13,7 +13,7 @@ describe('an item', () => {
   });
 
   it('begins with the request and its answers', () => {
-    const places = placesAtStart(item, 'item');
+    const places = placesAtStart(item, 'item', catalogue);
     expect(places.get('form.group')).toMatchObject({ label: 'Group', type: 'group', always: true });
     expect(places.get('form.colleague')).toMatchObject({ always: false });
     expect(places.has('request.requester')).toBe(true);
@@ -44,7 +44,7 @@ describe('a part', () => {
   });
 
   it('reads what it is given and not the form of whoever uses it', () => {
-    const places = placesAtStart(item, 'part');
+    const places = placesAtStart(item, 'part', catalogue);
     expect(places.get('part.group')).toMatchObject({ type: 'group', always: true });
     expect(places.has('form.group')).toBe(false);
     expect(codes('part', inPart([reads]))).toEqual([]);

@@ -51,14 +51,20 @@ export const blankItem = (name: string): ItemDefinition => ({ name, summary: '',
 /** A part's definition as the plans that use it see it. */
 export const partOfDefinition = (d: ItemDefinition): Part => ({
   name: d.name,
-  inputs: d.form.fields.map((f) => ({ name: f.id, label: f.label, type: fieldType(f.kind), required: f.required })),
+  inputs: d.form.fields.map((f) => ({
+    name: f.id,
+    label: f.label,
+    type: fieldType(f.kind),
+    required: f.required,
+    ...(f.table !== undefined && { table: f.table }),
+  })),
   outputs: d.outputs ?? [],
   steps: d.plan.steps,
 });
 
 /** The places the plan of an item, or the inside of a part, begins with. */
-export const placesAtStart = (d: ItemDefinition, kind: ItemKind): Places =>
-  kind === 'part' ? startPlacesOfPart(partOfDefinition(d)) : startPlaces(d.form);
+export const placesAtStart = (d: ItemDefinition, kind: ItemKind, catalogue: Catalogue): Places =>
+  kind === 'part' ? startPlacesOfPart(partOfDefinition(d), catalogue) : startPlaces(d.form, catalogue);
 
 /** A catalog item, or a part that items share. */
 export type ItemKind = 'item' | 'part';
@@ -68,14 +74,14 @@ export const checkDefinition = (kind: ItemKind, d: ItemDefinition, catalogue: Ca
   kind === 'item'
     ? checkItem(d.form, d.plan, catalogue, d.promise)
     : [
-        ...checkForm(d.form),
-        ...checkPlan(d.plan, placesAtStart(d, 'part'), catalogue).filter((f) => f.code !== 'untold' && f.code !== 'ungated'),
+        ...checkForm(d.form, catalogue),
+        ...checkPlan(d.plan, placesAtStart(d, 'part', catalogue), catalogue).filter((f) => f.code !== 'untold' && f.code !== 'ungated'),
         ...checkOutputs(d, catalogue),
       ];
 
 /** What a part gives back has to be there at its end, and be of the kind it says. */
 function checkOutputs(d: ItemDefinition, catalogue: Catalogue): Finding[] {
-  const { end, anywhere } = analyseAssignment(d.plan.steps, placesAtStart(d, 'part'), catalogue, () => undefined);
+  const { end, anywhere } = analyseAssignment(d.plan.steps, placesAtStart(d, 'part', catalogue), catalogue, () => undefined);
   return (d.outputs ?? []).flatMap((o): Finding[] => {
     const place = (end ?? anywhere).get(o.from.ref);
     const told = { severity: 'stops' as const, mend: 'Take it off the list of what the part gives back, or pick another value.' };

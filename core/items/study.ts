@@ -19,7 +19,7 @@ export interface Studied {
 /** Works out everything at once: the findings, what the sheet says, and the places around one step. */
 export function study(kind: ItemKind, definition: ItemDefinition, catalogue: Catalogue, step: string | undefined): Studied {
   const around = new Map<string, Places>();
-  const { anywhere, end } = analyseAssignment(definition.plan.steps, placesAtStart(definition, kind), catalogue, (s, here, when) => {
+  const { anywhere, end } = analyseAssignment(definition.plan.steps, placesAtStart(definition, kind, catalogue), catalogue, (s, here, when) => {
     if (s.id === step) around.set(when, new Map(here));
   });
   const promised = definition.promise === undefined ? undefined : workingMinutes(definition.promise);

@@ -1,6 +1,17 @@
 import { conjuncts, impliedByFailing, impliedPresent, type Condition } from '../conditions/index.ts';
 import type { Form } from '../forms/index.ts';
-import { fieldPlace, roomOf, type Block, type Catalogue, type Part, type Place, type Places, type Reading, type Step } from '../steps/index.ts';
+import {
+  fieldPlace,
+  roomOf,
+  withCells,
+  type Block,
+  type Catalogue,
+  type Part,
+  type Place,
+  type Places,
+  type Reading,
+  type Step,
+} from '../steps/index.ts';
 import { isReference, rowType } from '../values/index.ts';
 import { flowOf, reopens } from './blocks.ts';
 import type { Plan } from './plan.ts';
@@ -16,15 +27,22 @@ const requestPlaces: Place[] = [
 /** What the form contributes: optional and conditionally visible fields may have no value. */
 export const formPlaces = (form: Form): Place[] => form.fields.map((f) => fieldPlace(f, `form.${f.id}`, 'Form'));
 const partPlaces = (part: Part): Place[] =>
-  part.inputs.map((i) => ({ ref: `part.${i.name}`, label: i.label, type: i.type, always: i.required, source: 'Given to the part' }));
+  part.inputs.map((i) => ({
+    ref: `part.${i.name}`,
+    label: i.label,
+    type: i.type,
+    always: i.required,
+    source: 'Given to the part',
+    ...(i.table !== undefined && { table: i.table }),
+  }));
 
-/** The places a plan, or the inside of a part, begins with. */
-export const startPlaces = (form: Form): Places => toMap([...requestPlaces, ...formPlaces(form)]);
+/** The places a plan begins with. */
+export const startPlaces = (form: Form, catalogue: Catalogue): Places => toMap([...requestPlaces, ...formPlaces(form)], catalogue);
 /** The places the inside of a part begins with: what every request brings, and what the part is given. */
-export const startPlacesOfPart = (part: Part): Places => toMap([...requestPlaces, ...partPlaces(part)]);
-const toMap = (places: Place[]): Places => new Map(places.map((p) => [p.ref, p]));
+export const startPlacesOfPart = (part: Part, catalogue: Catalogue): Places => toMap([...requestPlaces, ...partPlaces(part)], catalogue);
+const toMap = (places: Place[], catalogue: Catalogue): Places => new Map(places.flatMap((p) => withCells(p, catalogue)).map((p) => [p.ref, p]));
 
-/** The values a step leaves behind once it has ended. */
+/** The values a step leaves behind once it has ended; of a table row, what stands in its columns is another matter (`withCells`). */
 export const outputPlaces = (step: Step, catalogue: Catalogue): Place[] =>
   roomOf(step).outputs?.(step, catalogue, (part) => endOf(part, catalogue)) ?? [];
 
@@ -37,7 +55,7 @@ export function endOf(part: Part, catalogue: Catalogue): Places {
   if (!ends.has(part)) {
     // Set first: a part that uses itself finds nothing, instead of going on for ever.
     ends.set(part, new Map());
-    ends.set(part, analyseAssignment(part.steps, startPlacesOfPart(part), catalogue, () => undefined).end ?? new Map());
+    ends.set(part, analyseAssignment(part.steps, startPlacesOfPart(part, catalogue), catalogue, () => undefined).end ?? new Map());
   }
   return ends.get(part)!;
 }
@@ -94,7 +112,7 @@ export function analyseAssignment(steps: Block, start: Places, catalogue: Catalo
   function stepAfter(step: Step, here: Places): Places | undefined {
     const flow = flowOf(step);
     if (flow.is === 'ends') return undefined;
-    const own = outputPlaces(step, catalogue);
+    const own = outputPlaces(step, catalogue).flatMap((p) => withCells(p, catalogue));
     know(own);
     const withOwn = (places: Places): Places => {
       for (const p of own) places.set(p.ref, p);
@@ -143,7 +161,7 @@ export function analyseAssignment(steps: Block, start: Places, catalogue: Catalo
         if (reopened) asAsked(here);
         if (flow.rows) {
           const list = flow.rows.list && here.get(flow.rows.list.ref);
-          const rows: Place[] = [
+          const listed: Place[] = [
             {
               ref: 'row.value',
               label: `Row of ${list?.label ?? 'the list'}`,
@@ -152,10 +170,12 @@ export function analyseAssignment(steps: Block, start: Places, catalogue: Catalo
               source: step.name,
               ...(list?.options && { options: list.options }),
               ...(list?.columns && { columns: list.columns }),
+              ...(list?.table !== undefined && { table: list.table }),
             },
             { ref: 'row.number', label: 'Number of the row', type: 'number', always: true, source: step.name },
             ...(list?.columns ?? []).map((c) => ({ ...c, source: step.name })),
           ];
+          const rows = listed.flatMap((p) => withCells(p, catalogue));
           know(rows);
           during(reopened && !flow.inOrder, () => block(body, new Map([...here, ...rows.map((p) => [p.ref, p] as const)])));
           return withOwn(here);
@@ -188,7 +208,7 @@ export function analyseAssignment(steps: Block, start: Places, catalogue: Catalo
 /** The places before each step; for tests and reports, where every step is looked at. */
 export function placesByStep(plan: Plan, form: Form, catalogue: Catalogue): { at: Map<string, Places>; anywhere: Places } {
   const at = new Map<string, Places>();
-  const { anywhere } = analyseAssignment(plan.steps, startPlaces(form), catalogue, (step, here, when) => {
+  const { anywhere } = analyseAssignment(plan.steps, startPlaces(form, catalogue), catalogue, (step, here, when) => {
     if (when === 'before') at.set(step.id, new Map(here));
   });
   return { at, anywhere };
@@ -213,7 +233,9 @@ export function certainUnder(places: Places, when: Condition): string[] {
 function markCertain(places: Places, refs: string[]): Places {
   for (const ref of refs) {
     const place = places.get(ref);
-    if (place && !place.always) places.set(ref, { ...place, always: true });
+    if (!place || place.always) continue;
+    places.set(ref, { ...place, always: true });
+    if (place.filled) markCertain(places, place.filled);
   }
   return places;
 }

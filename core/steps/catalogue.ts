@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { own } from '../boundary/index.ts';
+import type { Column } from '../forms/index.ts';
 import { ValueType } from '../values/index.ts';
 import type { Part } from './part-definition.ts';
 
@@ -33,6 +34,8 @@ export interface Catalogue {
   teams?: Record<string, { name: string; members: number }>;
   policies?: Record<string, { name: string; inputs: { name: string; label: string; type: ValueType }[] }>;
   parts?: Record<string, Part>;
+  /** Reference tables by id: the names of their columns, and of the rows that are stated outright by key. */
+  tables?: Record<string, { name: string; columns: readonly Column[]; rows?: Record<string, string> }>;
   /** Names of groups that are stated outright. */
   groups?: Record<string, string>;
   /** What fields (`form.<id>`) and steps (`steps.<id>`) were called that are not there any more. */

@@ -11,6 +11,7 @@ export type FindingCode =
   | 'unknown-team'
   | 'unknown-policy'
   | 'unknown-part'
+  | 'unknown-table'
   | 'wrong-expression'
   | 'name-twice'
   | 'may-have-no-value'

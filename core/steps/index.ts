@@ -11,6 +11,7 @@ export * from './words.ts';
 export * from './place.ts';
 export type { BpmnElement, BpmnFrom, BpmnWriter } from './bpmn.ts';
 export * from './run/context.ts';
+export * from './run/rows.ts';
 export * from './run/state.ts';
 export * from './run/effect.ts';
 export * from './run/event.ts';

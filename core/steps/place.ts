@@ -1,6 +1,8 @@
+import { own } from '../boundary/index.ts';
 import { conditionReferences, type Condition } from '../conditions/index.ts';
 import { fieldType, type Column, type Field } from '../forms/index.ts';
-import { isReference, piecesOf, type Operand, type RichText, type ValueType } from '../values/index.ts';
+import { basePlace, isReference, piecesOf, type Operand, type RichText, type ValueType } from '../values/index.ts';
+import type { Catalogue } from './catalogue.ts';
 import type { Passage } from './settings.ts';
 import type { Base } from './base.ts';
 
@@ -16,6 +18,9 @@ export interface Place {
   options?: { value: string; label: string }[];
   /** Of a list of lines: what each line holds, as the places it is inside a For each over them. */
   columns?: (Place & { id: string })[];
+  /** Of a table row: its table, and the places of the columns that every row of it has filled in. */
+  table?: string;
+  filled?: string[];
   /** Bounds of a number, for the ranges a condition can meet. */
   min?: number;
   max?: number;
@@ -28,6 +33,27 @@ export interface Place {
 }
 /** Places by reference. */
 export type Places = Map<string, Place>;
+
+/**
+ * A place, and behind it what stands in the columns of a table row: `form.machine`, `form.machine.price`. A row that is there
+ * stays readable when it is not offered any more, so that a column which every row has is as certain as the row.
+ */
+export function withCells(place: Place, catalogue: Catalogue): Place[] {
+  const columns = place.table === undefined ? undefined : own(catalogue.tables, place.table)?.columns;
+  if (!columns) return [place];
+  const ref = (c: Column) => `${place.ref}.${c.id}`;
+  const { certainWhen } = place;
+  const cells = columns.map((c) => ({
+    ...askedPlace(c, ref(c), place.source),
+    label: `${c.label} of ${place.label}`,
+    always: c.required && place.always,
+    ...(c.required && certainWhen && { certainWhen }),
+  }));
+  return [{ ...place, filled: columns.filter((c) => c.required).map(ref) }, ...cells];
+}
+
+/** The reference to the row whose column a reference names; undefined where it names a whole value. */
+export const rowRef = (ref: string): string | undefined => (basePlace(ref) === ref ? undefined : basePlace(ref));
 
 /** What a field gives, as a place. */
 export const fieldPlace = (f: Field, ref: string, source: string): Place => ({
@@ -45,6 +71,7 @@ const askedPlace = (f: Field | Column, ref: string, source: string): Place => ({
   always: f.required,
   source,
   ...(f.options && { options: f.options }),
+  ...('table' in f && f.table !== undefined && { table: f.table }),
   ...(f.kind === 'number' && f.min !== undefined && { min: f.min }),
   ...(f.kind === 'number' && f.max !== undefined && { max: f.max }),
 });

@@ -36,6 +36,7 @@ const cells = {
     .map(([minus, whole, part, currency]) => ({ amount: `${minus ? '-' : ''}${whole}${part === null ? '' : `.${part}`}`, currency })),
   location: id.map((location) => ({ location })),
   team: id.map((team) => ({ team })),
+  row: fc.tuple(id, fc.oneof(names, id)).map(([table, key]) => ({ table, key })),
 };
 
 /** A line of a few values: one of each of some types that are told apart by their shape alone, the first of them never empty. */

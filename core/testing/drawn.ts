@@ -35,6 +35,10 @@ export const condition: fc.Arbitrary<Condition> = fc.letrec<{ c: Condition }>((t
       { compare: 'is', left: { ref: 'form.price' }, right: { literal: { amount: '1250.5', currency: 'EUR' } } },
       { compare: 'is', left: { ref: 'form.place' }, right: { literal: { location: 'l1' } } },
       { compare: 'isNot', left: { ref: 'form.by' }, right: { literal: { team: 'desk' } } },
+      { compare: 'is', left: { ref: 'form.machine' }, right: { literal: { table: 'machines', key: 'Large' } } },
+      { compare: 'atLeast', left: { ref: 'form.machine.processors' }, right: { literal: 2 } },
+      { compare: 'more', left: { ref: 'form.machine.daily' }, right: { literal: { amount: '10', currency: 'EUR' } } },
+      { has: { ref: 'form.spare.processors' } },
       { compare: 'is', left: { ref: 'form.mail' }, right: { literal: 'guest@example.org' } },
       { compare: 'less', left: { ref: 'form.cores' }, right: { literal: { decimal: '2.00000000000000000001' } } },
       { has: { ref: 'form.colleague' } },
@@ -53,6 +57,7 @@ export const body: fc.Arbitrary<Passage[]> = fc.array(
       text: fc.constantFrom(
         sentence('About your request'),
         [[{ text: 'Number ' }, { ref: 'request.number', bold: true as const }]],
+        [[{ text: 'On ' }, { ref: 'form.machine' }, { text: ' with ' }, { ref: 'form.machine.processors' }]],
         [[{ ref: 'form.reason' }, { text: ' <i>' }], { list: 'points' as const, items: [[{ ref: 'form.kind' }]] }],
       ),
     },

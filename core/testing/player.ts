@@ -1,8 +1,8 @@
 import { deskCalendar, reckon, type Calendar, type Hours } from '../calendar/index.ts';
 import { advance, newState, openActivities, type Activity, type Effect, type RunEvent, type RunState } from '../engine/index.ts';
 import type { Plan } from '../plans/index.ts';
-import type { Value } from '../values/index.ts';
-import { answers } from './samples.ts';
+import { rowId, type Row, type Value } from '../values/index.ts';
+import { answers, machines } from './samples.ts';
 
 /** Monday, nine o'clock in Torvay (Atlantic/Faroe keeps UTC in winter). */
 export const monday = '2026-03-02T09:00:00.000Z';
@@ -32,6 +32,8 @@ export function play(
   begin: Partial<Extract<RunEvent, { type: 'begin' }>> = {},
   /** The hours at the moment somebody asks; they may change from one asking to the next. */
   calendarFor: (hours: Hours) => Calendar = (hours) => deskCalendar(hours.zone),
+  /** What stands in a row at the moment somebody reads it. */
+  cellsOf: (row: Row) => Record<string, Value> | null = (row) => machines[rowId(row)] ?? null,
 ): Player {
   let state = newState();
   let now = monday;
@@ -48,8 +50,10 @@ export function play(
       if (e.effect === 'cancelTimers') timers = timers.filter((t) => t.key !== e.key);
     }
     const asked = next.effects.filter((e) => e.effect === 'reckon');
+    const wanted = next.effects.filter((e) => e.effect === 'readRows');
     return [
       ...next.effects,
+      ...wanted.flatMap((e) => feed({ type: 'rowsRead', key: e.key, rows: e.rows.map((row) => ({ ...row, cells: cellsOf(row) })) })),
       ...asked.flatMap((e) => feed({ type: 'reckoned', key: e.key, names: e.names, at: reckon(e.wanted, calendarFor(e.wanted.hours)) })),
     ];
   };

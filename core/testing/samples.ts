@@ -1,6 +1,6 @@
 import type { Form } from '../forms/index.ts';
 import type { Catalogue, Gate, Plan, Step, StepKind, StepOf } from '../plans/index.ts';
-import { sentence } from '../values/index.ts';
+import { sentence, type Value } from '../values/index.ts';
 
 /** Plans, forms and a catalogue that the tests of the core share. Invented. */
 export const catalogue: Catalogue = {
@@ -31,6 +31,23 @@ export const catalogue: Catalogue = {
   teams: { desk: { name: 'Directory and access', members: 3 }, ghosts: { name: 'Night watch', members: 0 } },
   policies: { spend: { name: 'Spending', inputs: [{ name: 'amount', label: 'Amount', type: 'number' }] } },
   people: { ada: { name: 'Ada Strand', active: true }, gone: { name: 'Gro Left', active: false } },
+  tables: {
+    machines: {
+      name: 'Machine sizes',
+      columns: [
+        { id: 'size', kind: 'text', label: 'Size', required: true },
+        { id: 'processors', kind: 'number', label: 'Processors', required: true, min: 1, max: 64 },
+        { id: 'daily', kind: 'money', label: 'Price per day', required: false },
+        { id: 'keeper', kind: 'person', label: 'Who keeps it', required: true },
+      ],
+      rows: { Small: 'Small', Large: 'Large' },
+    },
+  },
+};
+/** The rows of the sample table, by `rowId`. */
+export const machines: Record<string, Record<string, Value>> = {
+  'machines/Small': { size: 'Small', processors: 1, daily: { amount: '0', currency: 'EUR' }, keeper: { person: 'o1' } },
+  'machines/Large': { size: 'Large', processors: 8, daily: { amount: '12.50', currency: 'EUR' }, keeper: { person: 'p1' } },
 };
 
 export const form: Form = {
@@ -142,6 +159,8 @@ export const wideForm: Form = {
     { id: 'place', kind: 'location', label: 'Place', required: false },
     { id: 'by', kind: 'team', label: 'Team that helps', required: false },
     { id: 'mail', kind: 'address', label: 'Mail of the guest', required: false },
+    { id: 'machine', kind: 'row', label: 'Machine', required: true, table: 'machines' },
+    { id: 'spare', kind: 'row', label: 'Machine to fall back on', required: false, table: 'machines' },
     {
       id: 'gear',
       kind: 'lines',
@@ -179,6 +198,7 @@ export const answers = {
   place: { location: 'l1' },
   by: { team: 'desk' },
   mail: 'guest@example.org',
+  machine: { table: 'machines', key: 'Large' },
   gear: [
     { entry: { what: 'Echo sounder', many: 2, by: { person: 'p1' }, state: 'new' } },
     { entry: { what: 'Tide gauge', many: 1, by: null, state: null } },

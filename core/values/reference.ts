@@ -14,6 +14,21 @@ export const Reference = z.object({
 });
 export type Reference = z.infer<typeof Reference>;
 
+/** How many names a place has after its head: a step and its output, else one. What follows them is a column of the row that stands there. */
+export const placeHeads: ReadonlyMap<string, number> = new Map([
+  ['request', 1],
+  ['form', 1],
+  ['row', 1],
+  ['part', 1],
+  ['steps', 2],
+]);
+/** The place a reference is at or in: `form.machine` of `form.machine.price`. */
+export function basePlace(ref: string): string {
+  const names = ref.split('.');
+  const most = (placeHeads.get(names[0]!) ?? names.length) + 1;
+  return names.length <= most ? ref : names.slice(0, most).join('.');
+}
+
 /** A setting's value: picked from a place, or stated. */
 export const Operand = z.union([Reference, z.object({ literal: Value })]);
 export type Operand = z.infer<typeof Operand>;

@@ -2,8 +2,8 @@ import { z } from 'zod';
 import { text } from '../boundary/index.ts';
 import type { NumberValue } from './number/index.ts';
 
-/** What is kept by an id and shown by a name that is looked up when it is shown. */
-export type NamedKind = 'person' | 'group' | 'location' | 'team';
+/** What is kept by an id and shown by a name that is looked up when it is shown; of a table row, `rowId` is its id. */
+export type NamedKind = 'person' | 'group' | 'location' | 'team' | 'row';
 
 /** The name of something kept by its id; undefined where it is not known. */
 export type ValueNames = (kind: NamedKind, id: string) => string | undefined;

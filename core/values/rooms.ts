@@ -10,11 +10,12 @@ import { money } from './money/index.ts';
 import { number } from './number/index.ts';
 import { person } from './person/index.ts';
 import type { ValueRoom } from './room.ts';
+import { row } from './row/index.ts';
 import { team } from './team/index.ts';
 import { text } from './text/index.ts';
 
 /** The rooms of the types of one thing, in the order in which screens offer them. */
-export const rooms = { text, choice, boolean, number, date, instant, person, group, address, money, location, team, entry } as const;
+export const rooms = { text, choice, boolean, number, date, instant, person, group, address, money, location, team, row, entry } as const;
 /** The types of one thing. */
 export type SingleType = keyof typeof rooms;
 /** What a value of a type looks like. */
@@ -34,6 +35,7 @@ export const lists = {
   sums: { row: 'money', words: 'list of sums of money' },
   locations: { row: 'location', words: 'list of places' },
   teams: { row: 'team', words: 'list of teams' },
+  rows: { row: 'row', words: 'list of table rows' },
   entries: { row: 'entry', words: 'list of lines' },
 } as const satisfies Record<string, { row: SingleType; words: string }>;
 /** The types of lists. */
@@ -50,6 +52,7 @@ const discriminants: Record<string, SingleType> = {
   team: 'team',
   amount: 'money',
   decimal: 'number',
+  table: 'row',
   entry: 'entry',
 };
 /**

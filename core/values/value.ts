@@ -11,6 +11,7 @@ import { NumberValue } from './number/index.ts';
 import { person } from './person/index.ts';
 import type { Expressed, NamedKind, OrderWords, Plain, ValueNames } from './room.ts';
 import { lists, roomOf, rooms, shapeOf, type ListType, type Single as AnySingle, type SingleType } from './rooms.ts';
+import { row } from './row/index.ts';
 import { team } from './team/index.ts';
 import { text } from './text/index.ts';
 
@@ -27,6 +28,7 @@ export const Single: z.ZodType<AnySingle> = z.union([
   location.schema,
   team.schema,
   Money,
+  row.schema,
   Entry,
 ]) as unknown as z.ZodType<AnySingle>;
 export type Single = AnySingle;
@@ -34,6 +36,10 @@ export type Single = AnySingle;
 /** Anything an answer, an output or a literal can hold. `null` means: asked, and left empty. */
 export const Value = z.union([Single, z.null(), z.array(Single).max(1000)]);
 export type Value = z.infer<typeof Value>;
+
+/** A row as it was read: what stood in its columns, by their keys; null where there was no such row. */
+export const RowRead = row.schema.and(z.object({ cells: z.record(z.string(), Value).nullable() }));
+export type RowRead = z.infer<typeof RowRead>;
 
 /** The types of lists. */
 export const listTypes = Object.keys(lists) as ListType[];

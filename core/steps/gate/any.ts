@@ -8,6 +8,7 @@ const approvers: fc.Arbitrary<Approvers> = fc.constantFrom<Approvers>(
   { from: 'people', people: [{ person: 'ada' }] },
   { from: 'person', person: { ref: 'request.requester' } },
   { from: 'person', person: { ref: 'form.crew' } },
+  { from: 'person', person: { ref: 'form.machine.keeper' } },
   { from: 'managerOf', person: { ref: 'request.requester' } },
   { from: 'managerOf', person: { ref: 'request.requester' }, levels: 2 },
   { from: 'team', team: 'desk' },

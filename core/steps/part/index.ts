@@ -6,6 +6,7 @@ import { stop, unset } from '../finding.ts';
 import { output, readOperands } from '../place.ts';
 import type { Room } from '../room.ts';
 import { ended, fail, putOutputs, read, scopeOf, valuesOf } from '../run/context.ts';
+import { wantRows } from '../run/rows.ts';
 import { newLane } from '../run/state.ts';
 import { givenWords } from '../words.ts';
 import { PartCall } from './settings.ts';
@@ -28,7 +29,11 @@ export const part: Room<PartCall> = {
     const definition = partOf(catalogue, step.part);
     return (definition?.outputs ?? []).map((o) => {
       const inside = endOf(definition!).get(o.from.ref);
-      return { ...output(step, o.name, o.label, o.type, inside?.always ?? false), ...(inside?.secret && { secret: true }) };
+      return {
+        ...output(step, o.name, o.label, o.type, inside?.always ?? false),
+        ...(inside?.secret && { secret: true }),
+        ...(inside?.table !== undefined && { table: inside.table }),
+      };
     });
   },
   reads: (step, catalogue) => readOperands(step.inputs, (name) => partOf(catalogue, step.part)?.inputs.find((i) => i.name === name)?.label ?? name),
@@ -67,6 +72,8 @@ export const part: Room<PartCall> = {
     const inner = scopeOf(context, step, activity, lane, scope);
     const settled = context.run(definition.steps, lane, inner);
     if (settled !== 'done') return settled;
+    const given = definition.outputs.map((o) => o.from.ref);
+    if (wantRows(context, activity, inner, given, 'on')) return 'waiting';
     const outputs: Record<string, Value> = Object.fromEntries(definition.outputs.map((o) => [o.name, read(context, inner, o.from.ref) ?? null]));
     putOutputs(scope, step.id, outputs);
     return ended(context, activity, 'done', outputs);

@@ -6,6 +6,7 @@ import { stop, unset } from '../finding.ts';
 import { output, readCondition } from '../place.ts';
 import type { Room } from '../room.ts';
 import { ended, fail, holds, putOutputs, runaway, setTimerAfter, withdrawLanes, type RunContext, type Scope, type Settled } from '../run/context.ts';
+import { cellsReadBy, wantRows } from '../run/rows.ts';
 import { newLane, type Activity } from '../run/state.ts';
 import { timesWords } from '../words.ts';
 import { repeatSchema, type Repeat } from './settings.ts';
@@ -20,6 +21,8 @@ function settle(context: RunContext, step: Repeat, activity: Activity, scope: Sc
     activity.lanes ??= [newLane('body')];
     const settled = context.run(step.body, activity.lanes[0]!, scope);
     if (settled !== 'done') return settled;
+    // What its condition reads may have changed since the round before.
+    if (wantRows(context, activity, scope, cellsReadBy(context.room(step), step), 'on')) return 'waiting';
     delete activity.lanes;
     const tries = (activity.count = (activity.count ?? 0) + 1);
     if (!step.until) return fail(context, scope, activity, `“${step.name}” does not say when it is over.`);

@@ -3,7 +3,7 @@ import { addAlways, workingMinutes, type Hours, type Span, type WantedInstant } 
 import { compile, type Condition } from '../../conditions/index.ts';
 import type { RunState } from '../../engine/index.ts';
 import type { Plan } from '../../plans/index.ts';
-import { isPerson, isReference, piecesOf, sentence, type Operand, type RichText, type Value } from '../../values/index.ts';
+import { basePlace, isPerson, isReference, isRow, piecesOf, sentence, type Operand, type RichText, type Value } from '../../values/index.ts';
 import type { Base } from '../base.ts';
 import { branchesOf } from '../blocks.ts';
 import type { AnyRoom } from '../room.ts';
@@ -89,8 +89,14 @@ export function activeStepOf(context: RunContext, key: string): ActiveStep | und
 
 // Reading
 
-/** Reads a place from where it is used: the nearest scope that has it. */
+/** Reads a place from where it is used: the nearest scope that has it. A column of a row is as it was when the step began to read it. */
 export function read(context: RunContext, scope: Scope, ref: string): Value | undefined {
+  const base = basePlace(ref);
+  if (base !== ref) {
+    const row = read(context, scope, base);
+    const found = isRow(row) ? context.state.rows?.find((r) => r.key === row.key && r.table === row.table) : undefined;
+    return own(found?.cells ?? undefined, ref.slice(base.length + 1));
+  }
   const [head, second, third] = ref.split('.') as [string, string, string | undefined];
   if (head === 'form') return own(context.state.answers, second);
   if (head === 'part') return own(scope.part, second);
@@ -251,7 +257,7 @@ export function wantInstant(context: RunContext, activity: Activity, name: strin
 export function withdraw(context: RunContext, step: Step | undefined, a: Activity): void {
   const { effects } = context;
   const room = step && context.room(step);
-  const over = a.phase === 'settled' || (room?.endsWhenTaken === true && a.lanes !== undefined);
+  const over = a.phase === 'settled' || a.reads === 'begin' || (room?.endsWhenTaken === true && a.lanes !== undefined);
   withdrawLanes(context, step, a);
   if (step) room?.withdraw?.(context, step, a);
   if (step && room?.isTimed?.(step) && !over) effects.push({ effect: 'cancelTimers', key: a.key });

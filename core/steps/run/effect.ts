@@ -1,6 +1,6 @@
 import type { WantedInstant } from '../../calendar/index.ts';
 import type { Field } from '../../forms/index.ts';
-import type { RichText, Value } from '../../values/index.ts';
+import type { RichText, Row, Value } from '../../values/index.ts';
 import type { GateRule } from '../gate/settings.ts';
 import type { Retries } from '../provision/settings.ts';
 import type { Outcome } from '../settings.ts';
@@ -34,6 +34,8 @@ export type Effect =
     }
   /** Answered in the same transaction with a `found` event. `stated`: whom the gate names for when nobody is found. */
   | { effect: 'find'; key: string; wanted: Wanted; stated?: string }
+  /** Rows whose columns are about to be read; answered in the same transaction with a `rowsRead` event. */
+  | { effect: 'readRows'; key: string; rows: Row[] }
   /** An instant that depends on hours kept elsewhere; answered in the same transaction with a `reckoned` event, for all of `names`. */
   | { effect: 'reckon'; key: string; names: string[]; wanted: WantedInstant }
   | {

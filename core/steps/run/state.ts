@@ -22,6 +22,7 @@ export const Outputs = z.record(z.string(), Values);
 /** What a step under way is at: inside its blocks, or waiting for whom or what. */
 export const Phase = z.enum([
   'inside',
+  'reading',
   'finding',
   'asking',
   'refinding',
@@ -50,6 +51,9 @@ export interface Activity {
   cause?: string | undefined;
   /** How often it was sent anew by a person; part of the next idempotency key, so that a new try is a new call. */
   round?: number | undefined;
+  /** While the rows it reads are waited for: what goes on when they are there. `rowsRead`: they are, and it goes on where it stood. */
+  reads?: 'begin' | 'again' | 'on' | undefined;
+  rowsRead?: boolean | undefined;
   /** The blocks under way inside a compound step. */
   lanes?: Lane[] | undefined;
   /** Of a gate: the instant from which a decision is too late. */
@@ -82,6 +86,8 @@ export const Activity: z.ZodType<Activity> = z.lazy(() =>
     lapsesAt: z.string().optional(),
     cause: z.string().optional(),
     round: z.number().optional(),
+    reads: z.enum(['begin', 'again', 'on']).optional(),
+    rowsRead: z.boolean().optional(),
     lanes: z.array(Lane).optional(),
     count: z.number().int().optional(),
     list: z.array(Value).optional(),

@@ -11,6 +11,8 @@ export const any: AnyStep = () =>
       { feel: 'count(for c in form.crew return c) > 2', type: 'boolean' } as const,
       { feel: 'form.cores / 3', type: 'number' } as const,
       { feel: '{amount: form.price.amount * form.cores, currency: form.price.currency}', type: 'money' } as const,
+      { feel: 'form.machine.processors * form.cores', type: 'number' } as const,
+      { feel: 'if form.machine.daily = null then 0 else form.machine.daily.amount', type: 'number' } as const,
       { feel: 'date(form.from) + duration("P1D")', type: 'date' } as const,
     )
     .map((w) => (id: string) => step('workOut', id, w));

@@ -1,0 +1,107 @@
+import { z } from 'zod';
+import { line, own } from '../boundary/index.ts';
+import { Column, tidiedLine, wrongCells, type Exists } from '../forms/index.ts';
+import {
+  Id,
+  isEmpty,
+  longestKey,
+  partNames,
+  plainOf,
+  Retired,
+  valueWords,
+  WereCalled,
+  type Entry,
+  type Value,
+  type ValueNames,
+} from '../values/index.ts';
+
+/** What stands in a row, by the keys of its columns. */
+export type Cells = Entry['entry'];
+
+/** A column of a reference table. It is named `form.machine.<id>` where a row is used, so that no column is called as a part of a value. */
+const TableColumn = Column.refine((c) => !partNames.has(c.id), { path: ['id'], error: 'This word names a part of every sum of money.' });
+
+/** The kinds of column that a key can be made of: what is told apart by its text. */
+const keyKinds: ReadonlySet<Column['kind']> = new Set(['text', 'choice', 'number', 'date', 'person', 'group', 'team', 'location', 'address']);
+
+/**
+ * A reference table: facts that others keep, read by plans when they are used. Its key is one or more of its columns; two rows
+ * never have the same.
+ */
+export const TableDefinition = z.object({
+  name: line(80).trim().min(1, 'The table needs a name.'),
+  purpose: line(300),
+  columns: z.array(TableColumn).max(20),
+  key: z.array(Id).max(5),
+  retired: Retired.optional(),
+  wereCalled: WereCalled.optional(),
+});
+export type TableDefinition = z.infer<typeof TableDefinition>;
+
+/** A table with a name and one column, which is its key. */
+export const blankTable = (name: string): TableDefinition => ({
+  name,
+  purpose: '',
+  columns: [{ id: 'name', kind: 'text', label: 'Name', required: true }],
+  key: ['name'],
+});
+
+/** What is wrong with a table, so that no row can be kept in it. */
+export function checkTable({ columns, key }: TableDefinition): string[] {
+  const found: string[] = [];
+  const of = (id: string) => columns.find((c) => c.id === id);
+  columns.forEach((c, i) => {
+    const label = c.label.trim().toLowerCase();
+    if (!label) found.push(`Column ${i + 1} has no name.`);
+    else if (columns.findIndex((x) => x.label.trim().toLowerCase() === label) < i) found.push(`Two columns are called “${c.label}”.`);
+    if (columns.findIndex((x) => x.id === c.id) < i) found.push(`“${c.label}” has the key of another column.`);
+    if (c.kind === 'choice' && (c.options ?? []).filter((o) => o.label.trim()).length < 2) found.push(`“${c.label}” offers fewer than two choices.`);
+    if (c.min !== undefined && c.max !== undefined && c.min > c.max) found.push(`“${c.label}” takes nothing: its least is more than its most.`);
+  });
+  if (key.length === 0) found.push('Nothing tells its rows apart: choose the columns that are its key.');
+  for (const id of key) {
+    const column = of(id);
+    if (!column) found.push('Its key names a column that is not there.');
+    else if (!keyKinds.has(column.kind)) found.push(`“${column.label}” cannot be part of the key: choose what is written, picked or counted.`);
+    else if (!column.required) found.push(`“${column.label}” is part of the key, so every row must have it: make it required.`);
+  }
+  return found;
+}
+
+/** The key of a row: the texts of its key columns, parted by bars; undefined where one of them is empty. */
+export function keyOf({ key }: Pick<TableDefinition, 'key'>, cells: Cells): string | undefined {
+  const texts = key.map((id) => {
+    const cell = own(cells, id) ?? null;
+    return isEmpty(cell) ? undefined : String(plainOf(cell)).normalize('NFC').replace(/[\\|]/g, '\\$&');
+  });
+  return texts.length === 0 || texts.includes(undefined) ? undefined : texts.join('|');
+}
+
+/** What a row is called: its key columns in words. */
+export const rowWords = ({ key, columns }: Pick<TableDefinition, 'key' | 'columns'>, cells: Cells, names: ValueNames): string =>
+  key
+    .map((id) => valueWords(own(cells, id) ?? null, names, columns.find((c) => c.id === id)?.options))
+    .filter(Boolean)
+    .join(', ');
+
+/** A cell that is not as its column wants it. */
+export interface WrongCell {
+  column: string;
+  sentence: string;
+}
+
+/** A row as it would be kept, with its key; or every cell of it that is wrong. Whether its key is free is not known here. */
+export function readRow(
+  table: TableDefinition,
+  given: Record<string, Value>,
+  exists?: Exists,
+): { ok: true; key: string; cells: Cells } | { ok: false; problems: WrongCell[] } {
+  const { entry: cells } = tidiedLine(table.columns, { entry: given as Cells });
+  const problems = wrongCells(table.columns, { entry: cells }, exists);
+  const key = keyOf(table, cells);
+  const [first = ''] = table.key;
+  if (problems.length === 0 && key === undefined) problems.push({ column: first, sentence: 'Nothing tells this row from others.' });
+  if (key !== undefined && key.length > longestKey)
+    problems.push({ column: first, sentence: `What tells this row from others has ${key.length} characters; at most ${longestKey} fit.` });
+  return problems.length > 0 || key === undefined ? { ok: false, problems } : { ok: true, key, cells };
+}
