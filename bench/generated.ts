@@ -9,7 +9,7 @@ import type { Result } from '../server/refusal.ts';
 import type { makeOrganisation } from '../server/testing/organisation.ts';
 import { consentTo } from '../server/testing/consent.ts';
 import { viewerFor } from '../server/testing/parties.ts';
-import { withParts } from '../server/testing/parts.ts';
+import { placed, withParts } from '../server/testing/parts.ts';
 import { checkItem, stops } from '../core/checks/index.ts';
 
 export type Organisation = Awaited<ReturnType<typeof makeOrganisation>>;
@@ -52,10 +52,15 @@ const published = new Map<string, string>();
 /** Publishes a plan as an item that the people of the small organisation can ask for. */
 export async function publishPlan(org: Organisation, name: string, plan: Plan): Promise<string> {
   const designer = viewerFor(org.people['dan']!, 'designer');
-  const real = await withParts(plan, designer, { ada: org.people['boss']!, desk: org.teamId }, published);
+  const stand = { ada: org.people['boss']!, desk: org.teamId, machines: org.machines };
+  const real = await withParts(plan, designer, stand, published);
   const made = good(await createItem(designer, { name }));
   const saved = good(
-    await saveDraft(designer, { id: made.id, version: 1, draft: { name, summary: '', category: 'Generated', form: wideForm, plan: real } }),
+    await saveDraft(designer, {
+      id: made.id,
+      version: 1,
+      draft: { name, summary: '', category: 'Generated', form: placed(wideForm, stand), plan: real },
+    }),
   );
   good(await consentTo(viewerFor(org.people['boss']!), () => publish(designer, { id: made.id, version: saved.version, note: '' })));
   return made.id;
@@ -75,6 +80,7 @@ export const askFor = (org: Organisation, itemId: string, idempotencyKey: string
       cores: 2,
       price: { amount: '1250.50', currency: 'EUR' },
       from: '2026-03-04',
+      machine: { table: org.machines, key: 'Large' },
       gear: [{ entry: { what: 'Echo sounder', many: 2, by: { person: org.people['ina'] } } }, { entry: { what: 'Tide gauge', many: 1 } }],
     },
   });

@@ -9,6 +9,8 @@ import { definitionOf } from '../server/items/definitions.ts';
 import { withdrawRequest } from '../server/requests/commands.ts';
 import { makeOrganisation } from '../server/testing/organisation.ts';
 import { playParty, viewerFor } from '../server/testing/parties.ts';
+import { saveRow } from '../server/tables/commands.ts';
+import { rowOf } from '../server/tables/queries.ts';
 import { askFor, publishPlan, quickPlans, randomFrom } from './generated.ts';
 
 /**
@@ -67,6 +69,7 @@ async function main(): Promise<void> {
         open.add(made.number);
         continue;
       }
+      if (chance(40) === 0) await through(() => changeMachine(org, 1 + chance(64)));
       const number = [...open][chance(open.size)];
       if (number === undefined) {
         await new Promise((r) => setTimeout(r, 50));
@@ -88,6 +91,15 @@ async function main(): Promise<void> {
   for (const line of wrong) tell(`WRONG ${line}`);
   await disconnect();
   process.exit(wrong.length ? 1 : 0);
+}
+
+/** The table that plans read is changed while they run. */
+async function changeMachine(org: Awaited<ReturnType<typeof makeOrganisation>>, processors: number): Promise<void> {
+  const designer = viewerFor(org.people['dan']!, 'designer');
+  const row = await rowOf(designer, org.machines, 'Large');
+  if (!row) throw new Error('The table of machines has lost a row.');
+  const done = await saveRow(designer, { table: org.machines, row: { key: row.key, version: row.version }, cells: { ...row.cells, processors } });
+  if (!done.ok && done.code !== 'changed-meanwhile') throw new Error(done.sentence);
 }
 
 const byNumber = async (number: number) => {

@@ -2,7 +2,7 @@ import { DateTime } from 'luxon';
 import { own } from '../core/boundary/index.ts';
 import type { TextSnapshot } from '../core/engine/index.ts';
 import type { ItemDefinition } from '../core/items/index.ts';
-import { sayText, valueWords as inWords, type RichText, type Value } from '../core/values/index.ts';
+import { basePlace, isRow, sayText, valueWords as inWords, type RichText, type Value } from '../core/values/index.ts';
 import type { Names } from './people/names.ts';
 
 type Options = { value: string; label: string }[] | undefined;
@@ -26,9 +26,17 @@ export function offeringOf({ form: { fields } }: ItemDefinition, ref: string): O
 
 /** What a run says, with the words its values have now. */
 export const sayNow = (said: TextSnapshot, run: { number: number; definition: ItemDefinition }, names: Names): RichText =>
-  sayText(said.text, (ref) =>
-    ref === 'request.number' ? requestNumber(run.number) : valueWords(own(said.values, ref), names, offeringOf(run.definition, ref)),
-  );
+  sayText(said.text, (ref) => {
+    if (ref === 'request.number') return requestNumber(run.number);
+    return valueWords(own(said.values, ref), names, columnOf(said, ref, names) ?? offeringOf(run.definition, ref));
+  });
+
+/** The column of a table that a reference names, by the row that stands where it begins. */
+function columnOf(said: TextSnapshot, ref: string, names: Names): Offering | undefined {
+  const base = basePlace(ref);
+  const row = base === ref ? undefined : own(said.values, base);
+  return isRow(row) ? names.columns(row.table)?.find((c) => c.id === ref.slice(base.length + 1)) : undefined;
+}
 
 /** A moment as its reader has it, in their zone: "26 Nov 2026, 14:05". */
 export const momentWords = (at: Date, zone: string): string => DateTime.fromJSDate(at).setZone(zone).setLocale('en-GB').toFormat('d LLL yyyy, HH:mm');

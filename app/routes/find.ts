@@ -1,4 +1,5 @@
 import { finders, isFound } from '../../server/people/find.ts';
+import { findRows } from '../../server/tables/queries.ts';
 import type { Route } from './+types/find';
 import { asked, signedIn } from './session.server';
 import { findAnything } from '../../server/lists/find-anything.ts';
@@ -10,5 +11,6 @@ export async function loader({ context, request }: Route.LoaderArgs) {
   // As it was asked, so that whoever asked can tell an answer from the one before.
   const of = new URL(request.url).searchParams.get('q') ?? '';
   if (isFound(kind)) return { q: of, choices: await finders[kind](q) };
+  if (kind === 'row') return { q: of, choices: await findRows(viewer, asked(request, 'table', 40), q) };
   return { q: of, anything: await findAnything(viewer, q, asked(request, 'at', 40) || undefined) };
 }

@@ -166,6 +166,7 @@ export function ValueInput({
       <Picker
         aria-label={label}
         kind={kind}
+        table={place?.table}
         chosen={named && { id: named.id, name: name || 'The one picked before' }}
         onChoose={(c) => {
           setName(c?.name ?? '');

@@ -15,6 +15,7 @@ export const fieldKinds: Record<FieldKind, { label: string; does: string }> = {
   group: { label: 'Group', does: 'A group in the directory' },
   team: { label: 'Team', does: 'A team of the desk' },
   location: { label: 'Place', does: 'A site, a building, a vessel' },
+  row: { label: 'Table row', does: 'A row of a reference table' },
   address: { label: 'Mail address', does: 'Somebody outside, too' },
   lines: { label: 'Lines', does: 'A small table, filled in line by line' },
 };

@@ -1,5 +1,5 @@
 import { formPlaces, type Place } from '../../core/plans/index.ts';
-import { hasColumns, hasOptions, type Field } from '../../core/forms/index.ts';
+import { hasColumns, hasOptions, hasTable, type Field } from '../../core/forms/index.ts';
 import { Labelled } from '~/ui/field';
 import { NameField } from '~/ui/name-field';
 import { ConditionEditor } from './condition-editor';
@@ -15,12 +15,15 @@ export function FieldSettings({
   field,
   isNew,
   above,
+  tables,
   onChange,
 }: {
   field: Field;
   /** It was just added: the keyboard goes to its label. */
   isNew: boolean;
   above: Field[];
+  /** Reference tables by id. */
+  tables: Record<string, { name: string }>;
   onChange: (field: Field, what: string) => void;
 }) {
   const places: Place[] = formPlaces({ fields: above });
@@ -53,6 +56,30 @@ export function FieldSettings({
       <label className="flex items-center gap-2">
         <Checkbox checked={field.required} onChecked={(on) => onChange({ ...field, required: on }, 'whether it is required')} /> An answer is required
       </label>
+      {hasTable(field.kind) && (
+        <Labelled
+          label="Reference table"
+          required
+          help={
+            Object.keys(tables).length === 0
+              ? 'There is none yet: begin one under Workshop, Reference tables.'
+              : 'Its rows are offered, as they are when somebody asks.'
+          }
+        >
+          {(ids) => (
+            <Select {...ids} value={field.table ?? ''} onValue={(v) => onChange({ ...field, table: v || undefined }, 'the table')}>
+              <option value="">Choose …</option>
+              {Object.entries(tables)
+                .toSorted(([, a], [, b]) => a.name.localeCompare(b.name))
+                .map(([id, t]) => (
+                  <option key={id} value={id}>
+                    {t.name}
+                  </option>
+                ))}
+            </Select>
+          )}
+        </Labelled>
+      )}
       {hasOptions(field.kind) && <Options field={field} onChange={onChange} />}
       {field.kind === 'money' && (
         <Labelled label="Currency" help="Three letters (ISO 4217). Left empty, whoever asks states it.">

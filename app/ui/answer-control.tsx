@@ -115,7 +115,10 @@ export function AnswerControl({
   const [id] = idsIn(value);
   const chosen: Chosen | undefined = id === undefined ? undefined : { id, name: names[id] ?? '' };
   const { kind } = field;
-  return <Picker {...ids} kind={kind} name={name} chosen={chosen} onChoose={(c) => onChange(c ? (typedAs(c.id, kind) ?? null) : null, c)} />;
+  const table = 'table' in field ? field.table : undefined;
+  return (
+    <Picker {...ids} kind={kind} table={table} name={name} chosen={chosen} onChoose={(c) => onChange(c ? (typedAs(c.id, kind) ?? null) : null, c)} />
+  );
 }
 
 const blank: Entry = { entry: {} };

@@ -16,6 +16,7 @@ export function Checkbox({
   onChecked: (checked: boolean) => void;
   name?: string;
   value?: string;
+  disabled?: boolean;
   className?: string;
   tabIndex?: number;
   id?: string;
@@ -45,7 +46,7 @@ export function Checkbox({
         checked={checked}
         onCheckedChange={(next) => onChecked(next === true)}
         className={clsx(
-          'inline-flex size-4 shrink-0 items-center justify-center rounded border border-faint bg-sheet aria-invalid:border-coral data-[state=checked]:border-sea data-[state=checked]:bg-sea',
+          'inline-flex size-4 shrink-0 disabled:opacity-55 items-center justify-center rounded border border-faint bg-sheet aria-invalid:border-coral data-[state=checked]:border-sea data-[state=checked]:bg-sea',
           className,
         )}
       >

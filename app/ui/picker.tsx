@@ -3,12 +3,13 @@ import { useFetcher } from 'react-router';
 import type { loader } from '~/routes/find';
 import type { FoundKind } from '../../server/people/find.ts';
 
-const words: Record<FoundKind, { many: string; type: string }> = {
+const words: Record<FoundKind | 'row', { many: string; type: string }> = {
   person: { many: 'People', type: 'Type a part of the name' },
   group: { many: 'Groups', type: 'Type a part of the group’s name' },
   team: { many: 'Teams', type: 'Type a part of the team’s name' },
   item: { many: 'Items', type: 'Type a part of the item’s name' },
   location: { many: 'Places', type: 'Type a part of the place’s name' },
+  row: { many: 'Rows', type: 'Type a part, or press the down arrow' },
 };
 
 export interface Chosen {
@@ -22,12 +23,15 @@ export interface Chosen {
  */
 export function Picker({
   kind,
+  table,
   name,
   chosen,
   onChoose,
   ...ids
 }: {
-  kind: FoundKind;
+  kind: FoundKind | 'row';
+  /** Of a row: the table whose rows are offered. */
+  table?: string | undefined;
   name?: string;
   chosen: Chosen | undefined;
   onChoose: (chosen: Chosen | undefined) => void;
@@ -44,9 +48,12 @@ export function Picker({
   const open = typed !== undefined;
   useEffect(() => {
     if (typed === undefined) return;
-    const wait = setTimeout(() => void loadRef.current(`/find?kind=${kind}&q=${encodeURIComponent(typed)}`), 120);
+    const wait = setTimeout(
+      () => void loadRef.current(`/find?kind=${kind}${table === undefined ? '' : `&table=${table}`}&q=${encodeURIComponent(typed)}`),
+      120,
+    );
     return () => clearTimeout(wait);
-  }, [typed, kind]);
+  }, [typed, kind, table]);
   // What an earlier text found is not what this one finds, and is not there to be chosen.
   const found = open && data?.q === typed;
   const choices = (found ? data?.choices : undefined) ?? [];
@@ -131,7 +138,7 @@ export function Picker({
               }}
             >
               <span className="block">{c.name}</span>
-              <span className="block truncate text-sm text-faint">{c.detail}</span>
+              {c.detail && <span className="block truncate text-sm text-faint">{c.detail}</span>}
             </li>
           ))}
           {choices.length === 0 && (

@@ -5,6 +5,7 @@ const rooms = [
   { id: 'items', to: '/workshop/items', label: 'Catalog items' },
   { id: 'parts', to: '/workshop/items?kind=part', label: 'Parts' },
   { id: 'policies', to: '/workshop/policies', label: 'Approval policies' },
+  { id: 'tables', to: '/workshop/tables', label: 'Reference tables' },
   { id: 'systems', to: '/workshop/systems', label: 'Systems' },
 ] as const;
 

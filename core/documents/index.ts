@@ -2,6 +2,7 @@ import { RunState } from '../engine/index.ts';
 import { ItemDefinition } from '../items/index.ts';
 import { Policy } from '../policies/index.ts';
 import { WebSystem } from '../systems/index.ts';
+import { TableDefinition } from '../tables/index.ts';
 import type { Format } from './document.ts';
 import { bounded, withOwnKeys } from './lift.ts';
 
@@ -16,6 +17,8 @@ export const itemFormat: Format<ItemDefinition> = {
 };
 /** Approval policies, and the versions they have had. */
 export const policyFormat: Format<Policy> = { name: 'approval policy', version: 2, schema: Policy, lifts: { 1: (old) => withOwnKeys(bounded(old)) } };
+/** Reference tables; their rows are no documents. */
+export const tableFormat: Format<TableDefinition> = { name: 'reference table', version: 1, schema: TableDefinition, lifts: {} };
 /** Registered HTTP systems. */
 export const systemFormat: Format<WebSystem> = { name: 'system', version: 2, schema: WebSystem, lifts: { 1: bounded } };
 /** The state of a run. What was added to it since the first version may be left out. */

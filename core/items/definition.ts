@@ -4,6 +4,8 @@ import { Duration } from '../calendar/index.ts';
 import { Form } from '../forms/index.ts';
 import {
   Plan,
+  referencesOf,
+  rowRef,
   startPlaces,
   startPlacesOfPart,
   walk,
@@ -92,4 +94,19 @@ function checkOutputs(d: ItemDefinition, catalogue: Catalogue): Finding[] {
       { ...told, code: 'wrong-type', sentence: `The part gives back “${o.label}” as a ${typeWords[o.type]}; it is a ${typeWords[place.type]}.` },
     ];
   });
+}
+
+/** The columns of a table that the plan of an item reads, wherever a row of it is at hand. */
+export function columnsRead(kind: ItemKind, d: ItemDefinition, catalogue: Catalogue, table: string): string[] {
+  const found = new Set<string>();
+  const look = (steps: Plan['steps'], start: Places, outputs: { from: Reference }[]) => {
+    const { anywhere } = analyseAssignment(steps, start, catalogue, () => undefined);
+    const refs = [...walk(steps)].flatMap(({ step }) => referencesOf(step, catalogue).map((r) => r.ref));
+    for (const ref of [...refs, ...outputs.map((o) => o.from.ref)])
+      if (anywhere.get(rowRef(ref) ?? '')?.table === table) found.add(ref.split('.').at(-1)!);
+  };
+  look(d.plan.steps, placesAtStart(d, kind, catalogue), d.outputs ?? []);
+  // What was published has the parts it uses within it, as they were.
+  for (const part of Object.values(d.plan.parts ?? {})) look(part.steps, startPlacesOfPart(part, catalogue), part.outputs);
+  return [...found];
 }

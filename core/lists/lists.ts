@@ -5,6 +5,8 @@ const title = (word: string): string => word.charAt(0).toUpperCase() + word.slic
 const item = { label: 'Item', is: 'record', of: 'item' } as const;
 const requester = { label: 'Requester', is: 'record', of: 'person' } as const;
 
+const changedBy = { by: { label: 'Changed by', is: 'record', of: 'person' }, changed: { label: 'Changed', is: 'days' } } as const;
+
 const items = {
   words: 'Find by name or summary',
   columns: {
@@ -109,7 +111,18 @@ export const lists = {
       version: { label: 'Version', right: true },
       changed: { label: 'Changed', sorts: true },
     },
-    filters: { by: { label: 'Changed by', is: 'record', of: 'person' }, changed: { label: 'Changed', is: 'days' } },
+    filters: changedBy,
+    sort: { by: 'name', down: false },
+  },
+  tables: {
+    words: 'Find by name or purpose',
+    columns: {
+      name: { label: 'Table', sorts: true },
+      columns: { label: 'Columns', right: true },
+      rows: { label: 'Rows', right: true },
+      changed: { label: 'Changed', sorts: true },
+    },
+    filters: changedBy,
     sort: { by: 'name', down: false },
   },
 } as const satisfies Record<string, ListShape>;

@@ -34,10 +34,10 @@ export interface Catalogue {
   teams?: Record<string, { name: string; members: number }>;
   policies?: Record<string, { name: string; inputs: { name: string; label: string; type: ValueType }[] }>;
   parts?: Record<string, Part>;
-  /** Reference tables by id: the names of their columns, and of the rows that are stated outright by key. */
-  tables?: Record<string, { name: string; columns: readonly Column[]; rows?: Record<string, string> }>;
-  /** Names of groups that are stated outright. */
-  groups?: Record<string, string>;
+  /** Reference tables by id, with their columns. */
+  tables?: Record<string, { name: string; columns: readonly Column[] }>;
+  /** What people, groups, places, teams and rows are called that are stated outright as values, by `kind id`. */
+  stated?: Record<string, string>;
   /** What fields (`form.<id>`) and steps (`steps.<id>`) were called that are not there any more. */
   gone?: ReadonlyMap<string, string>;
 }

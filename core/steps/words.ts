@@ -1,7 +1,7 @@
 import { own } from '../boundary/index.ts';
 import { minutesWords, workingMinutes } from '../calendar/index.ts';
 import type { Naming } from '../conditions/index.ts';
-import { isReference, rowOfId, valueWords, type Operand, type Value, type ValueNames } from '../values/index.ts';
+import { isReference, valueWords, type Operand, type Value, type ValueNames } from '../values/index.ts';
 import type { Catalogue } from './catalogue.ts';
 import type { Places } from './place.ts';
 
@@ -21,20 +21,8 @@ export function namingOf(places: Places, catalogue: Catalogue): Naming {
 const namesIn =
   (catalogue: Catalogue): ValueNames =>
   (kind, id) =>
-    kind === 'person'
-      ? own(catalogue.people, id)?.name
-      : kind === 'group'
-        ? own(catalogue.groups, id)
-        : kind === 'team'
-          ? own(catalogue.teams, id)?.name
-          : kind === 'row'
-            ? rowNameIn(catalogue, id)
-            : undefined;
-
-const rowNameIn = (catalogue: Catalogue, id: string): string | undefined => {
-  const row = rowOfId(id);
-  return row && own(own(catalogue.tables, row.table)?.rows, row.key);
-};
+    own(catalogue.stated, `${kind} ${id}`) ??
+    (kind === 'person' ? own(catalogue.people, id)?.name : kind === 'team' ? own(catalogue.teams, id)?.name : undefined);
 
 /** A stated value as a reader knows it: what is held by an id by its name. */
 export const statedWords = (value: Value, catalogue: Catalogue): string => valueWords(value, namesIn(catalogue)) || 'nothing';

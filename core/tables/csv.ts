@@ -1,5 +1,5 @@
 import { own, setOwn, typed as cleaned } from '../boundary/index.ts';
-import { hasOptions, type Column, type Exists } from '../forms/index.ts';
+import { hasOptions, type Column } from '../forms/index.ts';
 import { digitsOf, isEmpty, isNumber, typedAs, sameValue, valueWords, type NamedKind, type Value, type ValueNames } from '../values/index.ts';
 import { readRow, type Cells, type TableDefinition, type WrongCell } from './table.ts';
 
@@ -101,14 +101,14 @@ export interface Import {
 /**
  * Holds the lines of a sheet against a table: what would be added, changed, is the same, or cannot be taken and why. A column
  * that the sheet does not have stays as it is. `there` are the rows of the table by key; `first` is the number of the first line
- * as its reader counts. Every line stands for itself: one that is refused keeps no other from going in.
+ * as its reader counts. What `idOf` gives is there to be named. Every line stands for itself: one that is refused keeps no other from going in.
  */
 export function planImport(
   table: TableDefinition,
   columns: readonly (Column | undefined)[],
   lines: readonly (readonly string[])[],
   there: ReadonlyMap<string, Cells>,
-  known: { idOf: (kind: NamedKind, name: string) => string | undefined; exists: Exists },
+  idOf: (kind: NamedKind, name: string) => string | undefined,
   first = 2,
 ): Import {
   const plan: Import = { adds: [], changes: [], same: 0, refused: [] };
@@ -120,7 +120,7 @@ export function planImport(
     const given: Record<string, Value> = {};
     columns.forEach((column, at) => {
       if (!column) return;
-      const read = readCell(column, line[at] ?? '', known.idOf);
+      const read = readCell(column, line[at] ?? '', idOf);
       if ('sentence' in read) problems.push({ column: column.id, sentence: read.sentence });
       else setOwn(given, column.id, read.value);
     });
@@ -128,7 +128,7 @@ export function planImport(
     // Its key is known by what the sheet says; the row it stands for fills in what the sheet does not have.
     const alone = readRow({ ...table, columns: table.columns.filter((c) => table.key.includes(c.id)) }, given);
     const was = alone.ok ? there.get(alone.key) : undefined;
-    const whole = readRow(table, { ...was, ...given }, known.exists);
+    const whole = readRow(table, { ...was, ...given });
     if (!whole.ok) return void plan.refused.push({ line: number, problems: whole.problems });
     const before = seen.get(whole.key);
     if (before !== undefined)

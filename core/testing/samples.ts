@@ -40,7 +40,6 @@ export const catalogue: Catalogue = {
         { id: 'daily', kind: 'money', label: 'Price per day', required: false },
         { id: 'keeper', kind: 'person', label: 'Who keeps it', required: true },
       ],
-      rows: { Small: 'Small', Large: 'Large' },
     },
   },
 };

@@ -16,7 +16,10 @@ export interface Viewer {
   roles: Role[];
 }
 
-export const has = (viewer: Viewer, ...roles: Role[]): boolean => roles.some((r) => viewer.roles.includes(r));
+/** What somebody may do by the roles they hold; whoever comes by a link has none. */
+export type Roled = Pick<Viewer, 'roles'>;
+
+export const has = (viewer: Roled, ...roles: Role[]): boolean => roles.some((r) => viewer.roles.includes(r));
 
 /** Who a session cookie belongs to; undefined when it is unknown, over, or its person has left. */
 export async function viewerOf(cookie: string | undefined): Promise<Viewer | undefined> {

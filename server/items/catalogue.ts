@@ -1,9 +1,11 @@
 import { and, count, eq, inArray } from 'drizzle-orm';
 import { partOfDefinition, type ItemDefinition } from '../../core/items/index.ts';
 import { roomOf, walk, type Catalogue } from '../../core/plans/index.ts';
+import { namedIn, Operand, type Value } from '../../core/values/index.ts';
 import type { Reader } from '../db/database.ts';
-import { item, person, policy, revision, team, teamMember } from '../db/schema/index.ts';
+import { item, person, policy, referenceTable, revision, team, teamMember } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
+import { namesFor } from '../people/names.ts';
 import { actionSpecs } from '../systems/index.ts';
 
 /**
@@ -16,6 +18,8 @@ export async function catalogueFor(tx: Reader, definition: ItemDefinition, self?
   const people = uuids.length
     ? await tx.select({ id: person.id, name: person.name, active: person.active }).from(person).where(inArray(person.id, uuids))
     : [];
+  const values = statedIn(definition);
+  const names = await namesFor(tx, values);
   const actions = await actionSpecs(tx);
   const teams = await tx
     .select({ id: team.id, name: team.name, members: count(person.id) })
@@ -25,6 +29,7 @@ export async function catalogueFor(tx: Reader, definition: ItemDefinition, self?
     .groupBy(team.id)
     .orderBy(team.name);
   const policies = await tx.select({ id: policy.id, definition: policy.definition }).from(policy).orderBy(policy.name);
+  const tables = await tx.select({ id: referenceTable.id, name: referenceTable.name, definition: referenceTable.definition }).from(referenceTable);
   const parts = await tx
     .select({ id: item.id, definition: revision.definition })
     .from(item)
@@ -34,12 +39,33 @@ export async function catalogueFor(tx: Reader, definition: ItemDefinition, self?
     actions,
     people: Object.fromEntries(people.map((r) => [r.id, { name: r.name, active: r.active }])),
     teams: Object.fromEntries(teams.map((t) => [t.id, { name: t.name, members: t.members }])),
+    tables: Object.fromEntries(tables.map((t) => [t.id, { name: t.name, columns: t.definition.columns }])),
     policies: Object.fromEntries(policies.map((p) => [p.id, { name: p.definition.name, inputs: p.definition.inputs }])),
+    stated: Object.fromEntries(
+      values.flatMap(namedIn).flatMap(({ kind, id }) => {
+        const name = names.of(kind, id);
+        return name === undefined ? [] : [[`${kind} ${id}`, name]];
+      }),
+    ),
     parts: {
       ...Object.fromEntries(parts.map((p) => [p.id, partOfDefinition(p.definition)])),
       ...(self !== undefined && { [self]: partOfDefinition(definition) }),
     },
   };
+}
+
+/** The values that a definition states outright, wherever in it they stand. */
+function statedIn(definition: unknown): Value[] {
+  const found: Value[] = [];
+  const visit = (x: unknown): void => {
+    if (typeof x !== 'object' || x === null) return;
+    if ('literal' in x) {
+      const read = Operand.safeParse(x);
+      if (read.success && 'literal' in read.data) found.push(read.data.literal);
+    } else Object.values(x).forEach(visit);
+  };
+  visit(definition);
+  return found;
 }
 
 /** Every person the plan names outright. */

@@ -1,9 +1,10 @@
-import { and, eq, sql } from 'drizzle-orm';
+import { and, eq, inArray, sql } from 'drizzle-orm';
 import { blankItem, checkDefinition, ItemDefinition } from '../../core/items/index.ts';
 import type { Finding } from '../../core/plans/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db, type Tx } from '../db/database.ts';
-import { item, revision } from '../db/schema/index.ts';
+import { item, referenceTable, revision } from '../db/schema/index.ts';
+import { isId } from '../ids.ts';
 import { catalogueFor } from './catalogue.ts';
 import { frozen, hashOf } from './definitions.ts';
 import { notAllowed, notFound, refuse, type Result } from '../refusal.ts';
@@ -119,6 +120,8 @@ export async function publish(viewer: Viewer, input: { id: string; version: numb
     const number = (last?.number ?? 0) + 1;
     await tx.insert(revision).values({ itemId: input.id, number, definition, contentHash, publishedBy: viewer.id, note: input.note.trim() });
     await tx.update(item).set({ publishedRevision: number }).where(eq(item.id, input.id));
+    const tables = definition.form.fields.flatMap((f) => (f.table !== undefined && isId(f.table) ? [f.table] : []));
+    if (tables.length > 0) await tx.update(referenceTable).set({ offered: true }).where(inArray(referenceTable.id, tables));
     await record(tx, {
       actor: viewer.id,
       action: 'publish',

@@ -7,6 +7,7 @@ import { items } from '../items/list.ts';
 import { policies } from '../policies/list.ts';
 import { ledger } from '../runs/ledger.ts';
 import { stuckSteps } from '../runs/stuck.ts';
+import { tables } from '../tables/list.ts';
 import { tasksFor } from '../tasks/list.ts';
 import { requestNumber } from '../words.ts';
 
@@ -110,6 +111,10 @@ export const exports: Record<ListName, Exported> = {
   policies: exported('policies', {
     page: policies,
     cells: (r) => ({ name: r.name, lines: r.lines, version: r.version, changed: r.changedAt }),
+  }),
+  tables: exported('tables', {
+    page: tables,
+    cells: (r) => ({ name: r.name, columns: r.columns, rows: r.rows, changed: r.changedAt }),
   }),
   parts: exported('parts', { page: (viewer, asked, size) => items(viewer, 'part', asked, size), cells: itemCells }),
 };

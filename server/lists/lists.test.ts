@@ -10,6 +10,8 @@ import { createItem, publish, saveDraft } from '../items/commands.ts';
 import { items } from '../items/list.ts';
 import { ledger, ledgerCount } from '../runs/ledger.ts';
 import { policies } from '../policies/list.ts';
+import { createTable } from '../tables/commands.ts';
+import { tables } from '../tables/list.ts';
 import { createPolicy } from '../policies/commands.ts';
 import { stuckCount, stuckSteps } from '../runs/stuck.ts';
 import { taskCount, tasksFor } from '../tasks/list.ts';
@@ -27,7 +29,10 @@ beforeAll(async () => {
   w = await world();
   item = await w.item('Join a group');
   other = await w.item('Another way in');
-  for (const name of ['Machines', 'apparatus', 'Vessels', 'Berths']) await createPolicy(w.viewer('dan', 'designer'), { name });
+  for (const name of ['Machines', 'apparatus', 'Vessels', 'Berths']) {
+    await createPolicy(w.viewer('dan', 'designer'), { name });
+    await createTable(w.viewer('dan', 'designer'), { name });
+  }
   reader = w.viewer('dan', 'auditor', 'teamMember', 'designer');
   for (let i = 0; i < 14; i++) {
     const made = await w.ask(w.viewer(i % 2 ? 'tor' : 'runa'), (i % 3 ? item : other).id, 'tide-models', { reason: `Sounding ${i}, =1+1` });
@@ -48,6 +53,7 @@ const pages: Record<ListName, (asked: ListAsked, size: number) => Promise<Page>>
   stuck: (asked, size) => stuckSteps(reader, asked, size),
   items: (asked, size) => items(reader, 'item', asked, size),
   policies: (asked, size) => policies(reader, asked, size),
+  tables: (asked, size) => tables(reader, asked, size),
   parts: (asked, size) => items(reader, 'part', asked, size),
 };
 async function all(list: ListName, query: string, size: number): Promise<object[]> {
@@ -71,8 +77,8 @@ async function holdsInPages(list: ListName, atLeast: number): Promise<void> {
   }
 }
 
-describe.each(['ledger', 'approvals', 'items', 'policies'] as const)('the list “%s”', (list) => {
-  it('gives each row once', () => holdsInPages(list, { ledger: 14, approvals: 10, items: 2, policies: 4 }[list]));
+describe.each(['ledger', 'approvals', 'items', 'policies', 'tables'] as const)('the list “%s”', (list) => {
+  it('gives each row once', () => holdsInPages(list, { ledger: 14, approvals: 10, items: 2, policies: 4, tables: 4 }[list]));
 
   it('begins at its beginning where it is given no cursor of its own', async () => {
     const whole = await all(list, '', 1000);

@@ -1,10 +1,12 @@
 import { sql, type SQL } from 'drizzle-orm';
+import type { Column } from '../../core/forms/index.ts';
 import { namedIn, type NamedKind, type Value, type ValueNames } from '../../core/values/index.ts';
 import type { Reader } from '../db/database.ts';
 import { isId } from '../ids.ts';
+import { namedRows, nameOfRow } from '../tables/read.ts';
 
-/** Where the names of what is held by an id stand. */
-const tables: Record<NamedKind, SQL> = {
+/** Where the names of what is held by an id stand. What a row is called, its cells say. */
+const tables: Record<Exclude<NamedKind, 'row'>, SQL> = {
   person: sql`select 'person' as kind, id, name, email from person`,
   group: sql`select 'group' as kind, id, name, '' as email from access_group`,
   location: sql`select 'location' as kind, id, name, '' as email from location`,
@@ -15,22 +17,37 @@ const tables: Record<NamedKind, SQL> = {
 export interface Names {
   people: Map<string, { name: string; email: string }>;
   of: ValueNames;
+  /** The columns of a table of which a row was named. */
+  columns: (table: string) => readonly Column[] | undefined;
   /** The same by id alone, for forms. */
   short: Record<string, string>;
 }
 
 export async function namesFor(tx: Reader, values: Iterable<Value | undefined>, morePeople: string[] = []): Promise<Names> {
-  const wanted = new Map<NamedKind, Set<string>>([['person', new Set(morePeople.filter(isId))]]);
-  for (const value of values) for (const { kind, id } of namedIn(value)) if (isId(id)) wanted.set(kind, (wanted.get(kind) ?? new Set()).add(id));
+  const wanted = new Map<keyof typeof tables, Set<string>>([['person', new Set(morePeople.filter(isId))]]);
+  const rowIds = new Set<string>();
+  const want = (value: Value | undefined) => {
+    for (const { kind, id } of namedIn(value))
+      if (kind === 'row') rowIds.add(id);
+      else if (isId(id)) wanted.set(kind, (wanted.get(kind) ?? new Set()).add(id));
+  };
+  for (const value of values) want(value);
+  const found = await namedRows(tx, [...rowIds]);
+  for (const { cells } of found.cells.values()) for (const cell of Object.values(cells)) want(cell);
   const each = [...wanted].flatMap(([kind, ids]) => (ids.size ? [sql`${tables[kind]} where id = any(${sql.param([...ids])}::uuid[])`] : []));
   const { rows } = each.length
     ? await tx.execute<{ kind: NamedKind; id: string; name: string; email: string }>(sql.join(each, sql` union all `))
     : { rows: [] };
   const known = new Map(rows.map((r) => [`${r.kind} ${r.id}`, r]));
+  const of: ValueNames = (kind, id) => (kind === 'row' ? nameOfRow(found, id, of) : known.get(`${kind} ${id}`)?.name);
   return {
     people: new Map(rows.flatMap((r) => (r.kind === 'person' ? [[r.id, { name: r.name, email: r.email }]] : []))),
-    of: (kind, id) => known.get(`${kind} ${id}`)?.name,
-    short: Object.fromEntries(rows.map((r) => [r.id, r.name])),
+    of,
+    columns: found.columns,
+    short: Object.fromEntries([
+      ...rows.map((r) => [r.id, r.name] as const),
+      ...[...rowIds].flatMap((id) => [[id, of('row', id) ?? id.slice(id.indexOf('/') + 1)] as const]),
+    ]),
   };
 }
 

@@ -3,11 +3,13 @@ import { agreements, resolveAsks, type Agreement } from '../../core/engine/index
 import { visibleFields, type Answers } from '../../core/forms/index.ts';
 import type { ItemDefinition } from '../../core/items/index.ts';
 import type { GateRule } from '../../core/plans/index.ts';
+import { namedIn, rowId, rowOfId } from '../../core/values/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { db, type Tx } from '../db/database.ts';
 import { policy, team } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 import { lookUp } from '../runtime/approvers.ts';
+import { readRows } from '../tables/read.ts';
 import { namesFor, type Names } from '../people/names.ts';
 import { valueWords } from '../words.ts';
 
@@ -23,7 +25,9 @@ export async function agreementSentences(viewer: Viewer, definition: ItemDefinit
   return db().transaction(
     async (tx) => {
       const sentences: string[] = [];
-      for (const agreement of agreements(definition.plan, shown, viewer.id)) {
+      const picked = Object.values(shown).flatMap((v) => namedIn(v).flatMap((n) => (n.kind === 'row' ? (rowOfId(n.id) ?? []) : [])));
+      const cells = new Map((await readRows(tx, picked)).map((r) => [rowId(r), r.cells ?? undefined]));
+      for (const agreement of agreements(definition.plan, shown, viewer.id, (row) => cells.get(rowId(row)))) {
         const said = await sentenceFor(tx, viewer, agreement, definition);
         if (said === undefined) continue;
         const sentence = agreement.certain ? capital(said) : `It may be that ${said}`;

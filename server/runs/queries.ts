@@ -98,7 +98,7 @@ export async function trace(viewer: Viewer, number: number) {
   ];
   const names = await namesFor(db(), values, [...ignoredPeople, row.requesterId, ...messages.map((m) => m.toId)]);
   const catalogue = await catalogueFor(db(), definition);
-  const places = analyseAssignment(definition.plan.steps, startPlaces(definition.form), catalogue, () => undefined).anywhere;
+  const places = analyseAssignment(definition.plan.steps, startPlaces(definition.form, catalogue), catalogue, () => undefined).anywhere;
   const naming = namingOf(places, catalogue);
   const wants = (stepId: string) => {
     const step = findStep(definition.plan, stepId);

@@ -31,6 +31,7 @@ describe('any plan, on the real thing', () => {
         crew,
         cores: 2,
         price: { amount: '1250.50', currency: 'EUR' },
+        machine: w.machine,
         from: '2026-03-04',
       });
       const numbers = fc.sample(fc.nat(), { seed: i, numRuns: 400 });

@@ -8,6 +8,7 @@ import { run, serviceCase } from '../db/schema/index.ts';
 import { lookUp } from './approvers.ts';
 import { definitionOf } from '../items/definitions.ts';
 import { instantFor } from './hours.ts';
+import { readRows } from '../tables/read.ts';
 import { writeEffects } from './effects.ts';
 
 export interface Delivered {
@@ -85,7 +86,7 @@ interface Played {
 }
 
 /**
- * Advances a run by events. Look-ups and instants the plan asks for are answered within the same transaction, as events of their
+ * Advances a run by events. Look-ups, rows and instants the plan asks for are answered within the same transaction, as events of their
  * own, so that a replay needs no database.
  */
 async function play(tx: Tx, run: LockedRun, given: RunEvent[], at: Date): Promise<Played> {
@@ -109,6 +110,7 @@ async function play(tx: Tx, run: LockedRun, given: RunEvent[], at: Date): Promis
         if (effect.effect === 'reckon') continue;
         if (effect.effect === 'find')
           waiting.push({ type: 'found', key: effect.key, ...(await lookUp(tx, effect.wanted, run.requesterId, effect.stated)) });
+        else if (effect.effect === 'readRows') waiting.push({ type: 'rowsRead', key: effect.key, rows: await readRows(tx, effect.rows) });
         else played.effects.push(effect);
       }
     }

@@ -311,7 +311,13 @@ describe('approval policies', () => {
     const plan = { steps: [gate({ approvers: { from: 'policy', policy: made.id, inputs: { cores: { ref: 'form.cores' } } } }), told] };
     const asked = async (runId: string) => (await w.approvals(runId)).map((a) => a.personId);
     const item = await w.item('By policy', plan, wideForm);
-    const answers = (cores: number) => ({ crew: [{ person: w.id('ina') }], cores, from: '2026-12-04', price: { amount: '10', currency: 'EUR' } });
+    const answers = (cores: number) => ({
+      crew: [{ person: w.id('ina') }],
+      cores,
+      from: '2026-12-04',
+      price: { amount: '10', currency: 'EUR' },
+      machine: w.machine,
+    });
     expect(await asked((await w.ask(w.viewer('tor'), item.id, 'tide-models', answers(2))).id)).toEqual([w.id('olav')]);
     await changePolicy(dan, { id: made.id, version: 2, definition: definition('runa'), note: 'Runa has taken over' });
     expect(await asked((await w.ask(w.viewer('tor'), item.id, 'tide-models', answers(2))).id)).toEqual([w.id('runa')]);
@@ -361,6 +367,7 @@ describe('parts', () => {
       cores: 1,
       from: '2026-12-04',
       price: { amount: '10', currency: 'EUR' },
+      machine: w.machine,
     });
     expect(await w.query('select name, key from task where run_id = $1', [id])).toEqual([{ name: 'Label it', key: 'p~1/t#1' }]);
     expect((await browse('Desk work')).map((i) => i.name)).toEqual([]);

@@ -1,5 +1,9 @@
 import { addLocation, addTeam } from '../people/commands.ts';
 import { setSystemOwners } from '../consents/commands.ts';
+import { catalogue, machines } from '../../core/testing/samples.ts';
+import type { Viewer } from '../auth/viewer.ts';
+import { changeTable, createTable, saveRow } from '../tables/commands.ts';
+import { viewerFor } from './parties.ts';
 import { syncDirectory } from '../people/sync-directory.ts';
 import { db } from '../db/database.ts';
 import { accessGroup, person } from '../db/schema/index.ts';
@@ -22,6 +26,15 @@ const owned = [
 function good<T extends object>(result: Result<T>): T {
   if (!result.ok) throw new Error(result.sentence);
   return result;
+}
+
+/** The reference table of the samples, kept by one person. */
+async function makeMachines(designer: Viewer, keeper: string): Promise<string> {
+  const { name, columns } = catalogue.tables!['machines']!;
+  const { id } = good(await createTable(designer, { name }));
+  good(await changeTable(designer, { id, version: 1, definition: { name, purpose: 'For tests', columns, key: ['size'] } }));
+  for (const cells of Object.values(machines)) good(await saveRow(designer, { table: id, cells: { ...cells, keeper: { person: keeper } } }));
+  return id;
 }
 
 /** A small invented organisation, made through the directory's own protocol and read from there. Ids by name. `moreGroups` more are owned by two people. */
@@ -53,5 +66,6 @@ export async function makeOrganisation(moreGroups = 0) {
   const site = good(await addLocation('host', { name: 'Quay House', kind: 'site' }));
   const team = good(await addTeam('host', { name: 'Directory and access', locationId: site.id, members: [people['runa']!, people['dan']!] }));
   good(await setSystemOwners('host', { system: 'directory', people: [people['boss']!] }));
-  return { scim, scimGroups, people, groups, teamId: team.id };
+  const machines = await makeMachines(viewerFor(people['dan']!, 'designer'), people['ina']!);
+  return { scim, scimGroups, people, groups, teamId: team.id, machines };
 }

@@ -21,7 +21,7 @@ import { fireTimer } from '../runtime/fire-timers.ts';
 import { mailIn } from '../mail/intake.ts';
 import { makeOrganisation } from './organisation.ts';
 import { createItem, publish, saveDraft } from '../items/commands.ts';
-import { withParts } from './parts.ts';
+import { placed, withParts } from './parts.ts';
 import { consentTo } from './consent.ts';
 import { submitRequest } from '../requests/submit.ts';
 import { decide } from '../approvals/commands.ts';
@@ -66,7 +66,8 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
     ...(chatPort && { CHAT_URL: `http://127.0.0.1:${chatPort}`, CHAT_TOKEN: token }),
   });
   const takesReplies = replies ? mailIn() : undefined;
-  const { scim, scimGroups, people, groups, teamId } = await makeOrganisation();
+  const { scim, scimGroups, people, groups, teamId, machines } = await makeOrganisation();
+  const machine = { table: machines, key: 'Large' };
   const id = (userName: string) => people[userName]!;
   const viewer = (userName: string, ...roles: Viewer['roles']): Viewer => ({
     id: id(userName),
@@ -82,6 +83,8 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
     schema,
     settings,
     teamId,
+    /** A row of the reference table that the samples read. */
+    machine,
     id,
     viewer,
     groupId: (groupName: string) => groups[groupName]!,
@@ -93,8 +96,9 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
       const designer = viewer('dan', 'designer');
       const made = await createItem(designer, { name: itemName });
       if (!made.ok) throw new Error(made.sentence);
-      const real = await withParts(plan, designer, { ada: id('boss'), desk: teamId }, parts);
-      const draft: ItemDefinition = { name: itemName, summary: 'Access through a group', category: 'Access', form, plan: real };
+      const stand = { ada: id('boss'), desk: teamId, machines };
+      const real = await withParts(plan, designer, stand, parts);
+      const draft: ItemDefinition = { name: itemName, summary: 'Access through a group', category: 'Access', form: placed(form, stand), plan: real };
       const saved = await saveDraft(designer, { id: made.id, version: 1, draft });
       if (!saved.ok) throw new Error(saved.sentence);
       const published = await consentTo(viewer('boss'), () => publish(designer, { id: made.id, version: saved.version, note: '' }));
@@ -208,6 +212,7 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
         cores: 2,
         from: '2026-12-04',
         price: { amount: '1250.50', currency: 'EUR' },
+        machine,
         by: { team: made.teamId },
         mail: 'guest@example.org',
         gear: [{ entry: { what: 'Echo sounder', many: 2, by: { person: id('ina') }, state: 'new' } }, { entry: { what: 'Tide gauge', many: 1 } }],

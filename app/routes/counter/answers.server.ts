@@ -1,7 +1,9 @@
 import { setOwn } from '../../../core/boundary/index.ts';
 import { fieldType, hasColumns, postedAs, type Column, type Field, type Form } from '../../../core/forms/index.ts';
 import { typedAs, type Entry, type Value } from '../../../core/values/index.ts';
+import type { Roled } from '../../../server/auth/viewer.ts';
 import { isFound, resolveName } from '../../../server/people/find.ts';
+import { rowCalled } from '../../../server/tables/queries.ts';
 import type { Posted } from '../session.server';
 
 /** More lines than a list has rows are not read, and so many names that were typed out are looked up. */
@@ -10,14 +12,19 @@ const mostTyped = 100;
 
 /** The names that answers hold, by what holds them, and how many were typed out. */
 interface Naming {
+  viewer: Roled;
   names: Record<string, string>;
   typed: number;
 }
 
 /** Reads the answers out of a posted form; where scripts had no part, a typed-out name finds what is called so. */
-export async function answersFrom(data: Posted, form: Form): Promise<{ answers: Record<string, Value>; names: Record<string, string> }> {
+export async function answersFrom(
+  viewer: Roled,
+  data: Posted,
+  form: Form,
+): Promise<{ answers: Record<string, Value>; names: Record<string, string> }> {
   const answers: Record<string, Value> = {};
-  const naming: Naming = { names: {}, typed: 0 };
+  const naming: Naming = { viewer, names: {}, typed: 0 };
   for (const f of form.fields)
     setOwn(answers, f.id, hasColumns(f.kind) ? await linesFrom(data, f, naming) : await oneFrom(data, f, `f.${f.id}`, naming));
   return { answers, names: naming.names };
@@ -38,7 +45,8 @@ async function linesFrom(data: Posted, { id, columns = [] }: Field, naming: Nami
 async function oneFrom(data: Posted, f: Field | Column, at: string, naming: Naming): Promise<Value> {
   const raw = data.get(at);
   const type = fieldType(f.kind);
-  if (!isFound(type)) {
+  const table = 'table' in f ? (f.table ?? '') : '';
+  if (!isFound(type) && type !== 'row') {
     const all = data.all(at).filter((v) => v !== '');
     // A sum is an amount and a currency beside it, where the form does not state that.
     const one = type === 'money' && raw ? `${raw} ${f.unit ?? data.get(`${at}.currency`)}`.trim() : raw;
@@ -48,9 +56,11 @@ async function oneFrom(data: Posted, f: Field | Column, at: string, naming: Nami
   // The id counts only for the name it was given for: without scripts the name may have been typed over since.
   const chosen = raw && name === data.get(`${at}.for`) ? raw : '';
   const typed = chosen === '' && name ? ++naming.typed : 0;
-  const id = chosen || (typed > 0 && typed <= mostTyped ? ((await resolveName(type, name)) ?? '') : '');
+  const id =
+    chosen ||
+    (typed > 0 && typed <= mostTyped ? ((await (type === 'row' ? rowCalled(naming.viewer, table, name) : resolveName(type, name))) ?? '') : '');
   // A name that finds nobody is kept as it was typed, so that the answer is refused and not lost.
-  const kept = id || (typed > 0 ? `unknown-${typed}` : '');
+  const kept = id || (typed === 0 ? '' : type === 'row' ? `${table || 'none'}/${name.trim().slice(0, 300)}` : `unknown-${typed}`);
   if (kept) setOwn(naming.names, kept, name);
   return typedAs(kept, type) ?? null;
 }

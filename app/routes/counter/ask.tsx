@@ -34,7 +34,7 @@ export async function action({ context, request, params }: Route.ActionArgs) {
   const viewer = signedIn(context, request);
   const item = orNotFound(isId(params.itemId) ? await offeredItem(params.itemId) : undefined, 'This item');
   const form = await posted(request);
-  const { answers, names } = await answersFrom(form, item.definition.form);
+  const { answers, names } = await answersFrom(viewer, form, item.definition.form);
   const result = await submitRequest(viewer, {
     itemId: item.id,
     revision: Number(form.get('revision')),

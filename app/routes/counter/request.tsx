@@ -35,7 +35,7 @@ export async function action({ context, request, params }: Route.ActionArgs) {
   }
   const r = orNotFound(await myRequest(viewer, numberIn(params.number)), 'This request');
   const asked = r.questions.find((q) => q.id === id);
-  const { answers, names } = await answersFrom(form, { fields: asked?.fields ?? [] });
+  const { answers, names } = await answersFrom(viewer, form, { fields: asked?.fields ?? [] });
   const result = isId(id) ? await answerQuestion(viewer, { id, values: answers }) : undefined;
   return !result || result.ok ? null : refused(result, { question: id, answers, names });
 }

@@ -19,7 +19,7 @@ export async function loader({ context, request, params }: Route.LoaderArgs) {
 export async function action({ context, request, params }: Route.ActionArgs) {
   const viewer = signedIn(context, request);
   const asked = orNotFound(isId(params.id) ? await approvalFor(viewer, params.id) : undefined, 'This approval');
-  const decision = await decisionFrom(await posted(request), asked.correctable);
+  const decision = await decisionFrom(viewer, await posted(request), asked.correctable);
   const result = await decide(viewer, { approvalId: params.id, ...decision });
   return result.ok ? null : refused(result, { comment: decision.comment });
 }

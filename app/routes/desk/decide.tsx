@@ -28,7 +28,7 @@ async function linked(token: string, address: string) {
 
 export async function action({ context, request, params }: Route.ActionArgs) {
   const asked = await linked(params.token, visitOf(context).address);
-  const decision = await decisionFrom(await posted(request, 20_000), asked?.correctable ?? { fields: [] });
+  const decision = await decisionFrom({ roles: [] }, await posted(request, 20_000), asked?.correctable ?? { fields: [] });
   const result = await decideByLink({ token: params.token, ...decision });
   return result.ok ? { done: decision.decision } : refused(result, { comment: decision.comment });
 }

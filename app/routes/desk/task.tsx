@@ -63,7 +63,7 @@ export async function action({ context, request, params }: Route.ActionArgs) {
     const result = await noteToRequester(viewer, { id: task.id, words: note });
     return result.ok ? { said: 'The note is on its way.' } : refused(result, { act, note });
   }
-  const { answers } = await answersFrom(form, { fields: task.fields });
+  const { answers } = await answersFrom(viewer, form, { fields: task.fields });
   const work = { id: task.id, values: answers, checked: form.all('checked').map(String) };
   const result = act === 'finish' ? await finishTask(viewer, work) : await saveTask(viewer, work);
   // What was typed is kept on the task even when it cannot be finished yet.

@@ -170,6 +170,7 @@ export default function Ask() {
                 key={selected.id}
                 field={selected}
                 isNew={selected.id === added}
+                tables={editor.catalogue.tables ?? {}}
                 above={draft.form.fields.slice(0, draft.form.fields.indexOf(selected))}
                 onChange={(field, what) =>
                   setFields(

@@ -8,7 +8,7 @@ import type { Route } from './+types/bpmn';
 /** The draft's plan as a BPMN 2.0 file. */
 export async function loader({ context, request, params }: Route.LoaderArgs) {
   const { draft, kind, catalogue } = orNotFound(isId(params.id) ? await draftOf(signedIn(context, request), params.id) : undefined, 'This item');
-  const naming = namingOf(analyseAssignment(draft.plan.steps, placesAtStart(draft, kind), catalogue, () => undefined).anywhere, catalogue);
+  const naming = namingOf(analyseAssignment(draft.plan.steps, placesAtStart(draft, kind, catalogue), catalogue, () => undefined).anywhere, catalogue);
   const xml = await bpmnOf(freeze(draft.plan, catalogue), draft.name, (step) => stepSentence(step, naming, catalogue));
   const file = `${draft.name.replace(/[^\p{L}\p{N}]+/gu, '-')}.bpmn`;
   return new Response(xml, {

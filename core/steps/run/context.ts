@@ -134,10 +134,10 @@ export function holds(context: RunContext, scope: Scope, condition: Condition): 
   return predicate((ref) => read(context, scope, ref));
 }
 
-/** A text with the values of now, so that it says what was true when it was sent. */
+/** A text with the values of now, so that it says what was true when it was sent; beside a column of a row, the row itself. */
 export function snapshotOf(context: RunContext, scope: Scope, text: RichText): TextSnapshot {
   const values: Record<string, Value> = {};
-  for (const x of piecesOf(text)) if (isReference(x)) values[x.ref] = read(context, scope, x.ref) ?? null;
+  for (const x of piecesOf(text)) if (isReference(x)) for (const ref of [basePlace(x.ref), x.ref]) values[ref] = read(context, scope, ref) ?? null;
   return { text, values };
 }
 

@@ -9,3 +9,4 @@ export * from './holdings.ts';
 export * from './workers.ts';
 export * from './log.ts';
 export * from './views.ts';
+export * from './tables.ts';

@@ -1,0 +1,132 @@
+import { useState } from 'react';
+import { Form, Link, redirect, useNavigation } from 'react-router';
+import { checkTable } from '../../../core/tables/index.ts';
+import { changeTable } from '../../../server/tables/commands.ts';
+import { tableOf, tableUses } from '../../../server/tables/queries.ts';
+import { Columns } from '~/sheet/small-fields';
+import { TablePlace } from '~/tables/table-place';
+import { Button } from '~/ui/button';
+import { Checkbox } from '~/ui/checkbox';
+import { Labelled } from '~/ui/field';
+import { Refused } from '~/ui/problem';
+import { StateMark } from '~/ui/state-mark';
+import { documentIn, isId, orNotFound, posted, refused, signedIn } from '../session.server';
+import type { Route } from './+types/table-columns';
+
+export { Trouble as ErrorBoundary } from '~/ui/trouble';
+
+export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderData?.table.definition.name ?? 'Table'} · Workshop · Nessmoor` }];
+
+export async function loader({ context, request, params }: Route.LoaderArgs) {
+  const viewer = signedIn(context, request);
+  const [table, uses] = await Promise.all([tableOf(viewer, params.id), tableUses(viewer, params.id)]);
+  return { table: orNotFound(table, 'This table'), uses: orNotFound(uses, 'This table') };
+}
+
+export async function action({ context, request, params }: Route.ActionArgs) {
+  const viewer = signedIn(context, request);
+  const form = await posted(request);
+  orNotFound(isId(params.id) ? true : undefined, 'This table');
+  const result = await changeTable(viewer, { id: params.id, version: Number(form.get('version')), definition: documentIn(form, 'definition') });
+  return result.ok ? redirect(`/workshop/tables/${params.id}/columns`) : refused(result, {});
+}
+
+export default function TableColumns({ loaderData, actionData }: Route.ComponentProps) {
+  return <Editor key={loaderData.table.version} loaded={loaderData} refusal={actionData?.refusal.sentence} />;
+}
+
+function Editor({ loaded: { table, uses }, refusal }: { loaded: Route.ComponentProps['loaderData']; refusal: string | undefined }) {
+  const [definition, setDefinition] = useState(table.definition);
+  const busy = useNavigation().formMethod === 'POST';
+  const changed = JSON.stringify(definition) !== JSON.stringify(table.definition);
+  const wrong = checkTable(definition);
+  const { columns, key } = definition;
+  return (
+    <TablePlace table={table} at="columns">
+      <div className="min-h-0 grow overflow-y-auto py-4">
+        <Refused sentence={refusal} />
+        <Form method="post" className="max-w-3xl space-y-5 pb-6">
+          <input type="hidden" name="version" value={table.version} />
+          <input type="hidden" name="definition" value={JSON.stringify(definition)} />
+          <div className="grid gap-4 sm:grid-cols-2">
+            <Labelled label="Name" required>
+              {(ids) => (
+                <input
+                  {...ids}
+                  className="input"
+                  maxLength={80}
+                  value={definition.name}
+                  onChange={(e) => setDefinition({ ...definition, name: e.target.value })}
+                />
+              )}
+            </Labelled>
+            <Labelled label="What it is for">
+              {(ids) => (
+                <input
+                  {...ids}
+                  className="input"
+                  maxLength={300}
+                  value={definition.purpose}
+                  onChange={(e) => setDefinition({ ...definition, purpose: e.target.value })}
+                />
+              )}
+            </Labelled>
+          </div>
+          <Columns
+            label="Columns"
+            fields={columns}
+            onChange={(next) => setDefinition({ ...definition, columns: next, key: key.filter((id) => next.some((c) => c.id === id)) })}
+          />
+          <fieldset>
+            <legend className="font-medium">Key</legend>
+            <p className="mb-1 text-sm text-faint">
+              {table.offered
+                ? 'Requests and items name its rows by this key, so it stays what it is.'
+                : 'What tells a row from all others. Two rows with the same cannot be kept.'}
+            </p>
+            {columns.map((c) => (
+              <label key={c.id} className="flex items-center gap-2 py-0.5">
+                <Checkbox
+                  checked={key.includes(c.id)}
+                  disabled={table.offered}
+                  onChecked={(on) =>
+                    setDefinition({ ...definition, key: columns.map((x) => x.id).filter((id) => (id === c.id ? on : key.includes(id))) })
+                  }
+                />
+                {c.label || 'Unnamed column'}
+              </label>
+            ))}
+          </fieldset>
+          <ul className="space-y-1">
+            {wrong.map((w) => (
+              <li key={w} className="flex gap-2">
+                <StateMark kind="failed" /> {w}
+              </li>
+            ))}
+          </ul>
+          <div className="border-t pt-4">
+            <Button type="submit" weight="main" disabled={busy || !changed || wrong.length > 0}>
+              Change the table
+            </Button>
+          </div>
+        </Form>
+        <h2 className="font-medium">Read by</h2>
+        {uses.length === 0 && <p className="text-faint">Nothing yet. Add a field “Table row” to a form and choose this table.</p>}
+        <ul className="max-w-3xl">
+          {uses.map((u) => (
+            <li key={u.id} className="border-b py-1.5">
+              <Link to={`/workshop/items/${u.id}/plan`} className="text-sea underline underline-offset-4">
+                {u.name}
+              </Link>
+              <span className="block text-sm text-faint">
+                {u.columns.length === 0
+                  ? 'Offers its rows; reads none of its columns.'
+                  : `Reads ${u.columns.map((id) => table.definition.columns.find((c) => c.id === id)?.label ?? id).join(', ')}`}
+              </span>
+            </li>
+          ))}
+        </ul>
+      </div>
+    </TablePlace>
+  );
+}

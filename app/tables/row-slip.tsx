@@ -1,0 +1,124 @@
+import { useState } from 'react';
+import { Form, useNavigation } from 'react-router';
+import type { TableDefinition } from '../../core/tables/index.ts';
+import { valueWords, type Value } from '../../core/values/index.ts';
+import { AnswerControl } from '~/ui/answer-control';
+import { Button } from '~/ui/button';
+import { Labelled } from '~/ui/field';
+import { Refused } from '~/ui/problem';
+import { Time } from '~/ui/time';
+
+interface Change {
+  id: number;
+  column: string | null;
+  was: Value | null;
+  now: Value | null;
+  at: Date;
+  by: string | null;
+}
+/** A row as its slip shows it; one that is not there yet has no version. */
+export interface SlipRow {
+  key: string;
+  version: number | undefined;
+  cells: Record<string, Value>;
+  names: Record<string, string>;
+  retired: boolean;
+  changes: Change[];
+}
+
+/** One row: its cells to be filled in, and what was changed in them before. */
+export function RowSlip({
+  definition,
+  row,
+  problems,
+  refusal,
+}: {
+  definition: TableDefinition;
+  row: SlipRow;
+  problems: Record<string, string>;
+  refusal: string | undefined;
+}) {
+  const [cells, setCells] = useState(row.cells);
+  const [names, setNames] = useState(row.names);
+  const busy = useNavigation().formMethod === 'POST';
+  const isNew = row.version === undefined;
+  return (
+    <section aria-label={isNew ? 'New row' : `Row ${row.key}`}>
+      <h2 className="pr-10 font-serif text-xl">{isNew ? 'New row' : row.key}</h2>
+      {row.retired && <p className="mt-1 text-faint">Taken off. What has picked it can still read it; nobody else is offered it.</p>}
+      <div className="mt-3">
+        <Refused sentence={refusal} />
+      </div>
+      <Form method="post" preventScrollReset className="space-y-4">
+        <input type="hidden" name="key" value={isNew ? '' : row.key} />
+        <input type="hidden" name="version" value={row.version ?? ''} />
+        {definition.columns.map((c) => (
+          <Labelled
+            key={c.id}
+            label={c.label}
+            required={c.required}
+            problem={problems[c.id]}
+            help={
+              !isNew && definition.key.includes(c.id) ? 'Part of the key: with another one it is another row, and this one is taken off.' : undefined
+            }
+          >
+            {(ids) => (
+              <AnswerControl
+                field={c}
+                name={`f.${c.id}`}
+                ids={ids}
+                value={cells[c.id] ?? null}
+                names={names}
+                onChange={(value, chosen) => {
+                  setCells({ ...cells, [c.id]: value });
+                  if (chosen) setNames({ ...names, [chosen.id]: chosen.name });
+                }}
+              />
+            )}
+          </Labelled>
+        ))}
+        <div className="flex flex-wrap gap-2 border-t pt-3">
+          <Button type="submit" name="act" value="save" weight="main" disabled={busy}>
+            {isNew ? 'Add the row' : row.retired ? 'Bring it back with these cells' : 'Save the row'}
+          </Button>
+          {!isNew &&
+            (row.retired ? (
+              <Button type="submit" name="act" value="back" disabled={busy}>
+                Bring it back as it was
+              </Button>
+            ) : (
+              <Button type="submit" name="act" value="off" weight="decline" disabled={busy}>
+                Take it off the table
+              </Button>
+            ))}
+        </div>
+      </Form>
+      {row.changes.length > 0 && (
+        <>
+          <h3 className="mt-6 mb-1 font-medium">What was changed</h3>
+          <ol>
+            {row.changes.map((c) => (
+              <li key={c.id} className="border-b py-1.5">
+                {changeWords(c, definition, names)}
+                <span className="block text-sm text-faint">
+                  <Time at={c.at} />
+                  {c.by && ` by ${c.by}`}
+                </span>
+              </li>
+            ))}
+          </ol>
+        </>
+      )}
+    </section>
+  );
+}
+
+/** One change as a sentence: which column, what stood there, what stands there. */
+function changeWords(c: Change, { columns }: TableDefinition, names: Record<string, string>): string {
+  if (c.column === null) return c.now ? 'The row was put in.' : 'The row was taken off.';
+  const column = columns.find((x) => x.id === c.column);
+  const words = (v: Value | null) => valueWords(v, (_, id) => names[id], column?.options);
+  const label = column?.label ?? 'A column that is gone';
+  if (c.was === null) return `${label}: ${words(c.now)}`;
+  return c.now === null ? `${label} was emptied; it said ${words(c.was)}` : `${label}: ${words(c.was)} became ${words(c.now)}`;
+}

@@ -1,0 +1,67 @@
+import { sql } from 'drizzle-orm';
+import { bigint, boolean, index, integer, jsonb, pgTable, primaryKey, text, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
+import { tableFormat } from '../../../core/documents/index.ts';
+import type { Cells } from '../../../core/tables/index.ts';
+import type { Value } from '../../../core/values/index.ts';
+import { document } from './document.ts';
+import { person } from './people.ts';
+import { when } from './when.ts';
+
+/** A reference table: facts that others keep, read by plans at the moment they are used. */
+export const referenceTable = pgTable(
+  'reference_table',
+  {
+    id: uuid('id').primaryKey().defaultRandom(),
+    name: text('name').notNull(),
+    definition: document('definition', tableFormat).notNull(),
+    /** Counts the changes of its columns and key; a change names the one it was made from. */
+    version: integer('version').notNull().default(1),
+    changedBy: uuid('changed_by').references(() => person.id),
+    changedAt: when('changed_at').notNull().defaultNow(),
+    /** A published form offers its rows, or has: whoever may sign in may find them by name, and their key stays what it is. */
+    offered: boolean('offered').notNull().default(false),
+  },
+  (t) => [uniqueIndex('reference_table_name').on(sql`lower(${t.name})`)],
+);
+
+/** A row of a reference table. One that is taken off stays, for what has picked it; it is offered no more. */
+export const referenceRow = pgTable(
+  'reference_row',
+  {
+    tableId: uuid('table_id')
+      .notNull()
+      .references(() => referenceTable.id),
+    /** The texts of its key columns, as `keyOf` of the core writes them. */
+    key: text('key').notNull(),
+    cells: jsonb('cells').$type<Cells>().notNull(),
+    /** Everything that stands in it, in words and small letters, as it was called when it was written: for finding it. */
+    words: text('words').notNull(),
+    version: integer('version').notNull().default(1),
+    changedAt: when('changed_at').notNull().defaultNow(),
+    retiredAt: when('retired_at'),
+  },
+  (t) => [
+    primaryKey({ columns: [t.tableId, t.key] }),
+    index('reference_row_words').using('gin', sql`${t.words} gin_trgm_ops`),
+    index('reference_row_there')
+      .on(t.tableId, t.key)
+      .where(sql`${t.retiredAt} is null`),
+  ],
+);
+
+/** What was changed in a row, cell by cell; nothing of it is ever rewritten. */
+export const referenceChange = pgTable(
+  'reference_change',
+  {
+    id: bigint('id', { mode: 'number' }).primaryKey().generatedAlwaysAsIdentity(),
+    tableId: uuid('table_id').notNull(),
+    key: text('key').notNull(),
+    /** The column; null: the row itself was added, taken off or brought back. */
+    columnId: text('column_id'),
+    was: jsonb('was').$type<Value>(),
+    now: jsonb('now').$type<Value>(),
+    by: uuid('by').references(() => person.id),
+    at: when('at').notNull().defaultNow(),
+  },
+  (t) => [index('reference_change_row').on(t.tableId, t.key, t.id)],
+);

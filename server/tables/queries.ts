@@ -1,0 +1,114 @@
+import { asc, desc, eq, and, sql } from 'drizzle-orm';
+import { namedIn } from '../../core/values/index.ts';
+import { rowWords } from '../../core/tables/index.ts';
+import { has, type Roled, type Viewer } from '../auth/viewer.ts';
+import { db } from '../db/database.ts';
+import { person, referenceChange, referenceRow, referenceTable } from '../db/schema/index.ts';
+import { isId } from '../ids.ts';
+import { keyset, pageBy } from '../lists/keyset.ts';
+import { allOf, wordsIn } from '../lists/narrow.ts';
+import { namesFor, shortNames } from '../people/names.ts';
+import { usesOf } from './uses.ts';
+
+/** One table, and how many rows it offers. */
+export async function tableOf(viewer: Viewer, id: string) {
+  if (!has(viewer, 'designer') || !isId(id)) return undefined;
+  const [row] = await db().select().from(referenceTable).where(eq(referenceTable.id, id));
+  if (!row) return undefined;
+  const rows = await db().$count(referenceRow, and(eq(referenceRow.tableId, id), sql`${referenceRow.retiredAt} is null`));
+  return { id: row.id, version: row.version, definition: row.definition, offered: row.offered, rows };
+}
+
+/** What reads a table. */
+export const tableUses = async (viewer: Viewer, id: string) => (has(viewer, 'designer') && isId(id) ? usesOf(db(), id) : undefined);
+
+/** What is asked of a table's rows. */
+export interface RowsAsked {
+  words: string;
+  /** Those that were taken off, in place of those that are offered. */
+  off: boolean;
+  after?: string | undefined;
+}
+
+/** Rows of a table by their keys, a page at a time. */
+export async function rowsOf(viewer: Viewer, id: string, asked: RowsAsked, size = 100) {
+  if (!has(viewer, 'designer') || !isId(id)) return undefined;
+  const { after, orderBy, sortKeys } = keyset([{ of: sql`r.key`, as: 'text' }], false, asked.after);
+  const { rows } = await db().execute<{
+    key: string;
+    cells: typeof referenceRow.$inferSelect.cells;
+    version: number;
+    retired: boolean;
+    sortKeys: string[];
+  }>(sql`
+    select r.key, r.cells, r.version, r.retired_at is not null as retired, ${sortKeys} as "sortKeys" from reference_row r
+    where ${allOf([sql`r.table_id = ${id}::uuid`, asked.off ? sql`r.retired_at is not null` : sql`r.retired_at is null`, wordsIn([sql`r.words`], asked.words), after])}
+    order by ${orderBy} limit ${size + 1}`);
+  const page = pageBy(rows, size);
+  const names = await namesFor(
+    db(),
+    page.rows.flatMap((r) => Object.values(r.cells)),
+  );
+  return { next: page.next, rows: page.rows.map(({ sortKeys: _, ...r }) => r), names: shortNames(names) };
+}
+
+/** One row with what was changed in it, the latest first. */
+export async function rowOf(viewer: Viewer, id: string, key: string) {
+  if (!has(viewer, 'designer') || !isId(id)) return undefined;
+  const [row] = await db()
+    .select({ key: referenceRow.key, cells: referenceRow.cells, version: referenceRow.version, retiredAt: referenceRow.retiredAt })
+    .from(referenceRow)
+    .where(and(eq(referenceRow.tableId, id), eq(referenceRow.key, key)));
+  if (!row) return undefined;
+  const changes = await db()
+    .select({
+      id: referenceChange.id,
+      column: referenceChange.columnId,
+      was: referenceChange.was,
+      now: referenceChange.now,
+      at: referenceChange.at,
+      by: person.name,
+    })
+    .from(referenceChange)
+    .leftJoin(person, eq(person.id, referenceChange.by))
+    .where(and(eq(referenceChange.tableId, id), eq(referenceChange.key, key)))
+    .orderBy(desc(referenceChange.id))
+    .limit(100);
+  const names = await namesFor(db(), [...Object.values(row.cells), ...changes.flatMap((c) => [c.was, c.now])]);
+  return { ...row, changes, names: shortNames(names) };
+}
+
+/** Tables by name, for forms that offer their rows. */
+export const tableChoices = () =>
+  db()
+    .select({ id: referenceTable.id, name: referenceTable.name })
+    .from(referenceTable)
+    .orderBy(asc(sql`lower(${referenceTable.name})`));
+
+const few = 20;
+
+/** Rows of a table by a part of what stands in them. Who is no designer finds those of tables that a published form offers. */
+export async function findRows(viewer: Roled, table: string, q: string) {
+  if (!isId(table)) return [];
+  const [row] = await db()
+    .select({ offered: referenceTable.offered, definition: referenceTable.definition })
+    .from(referenceTable)
+    .where(eq(referenceTable.id, table));
+  if (!row || !(row.offered || has(viewer, 'designer'))) return [];
+  const { definition } = row;
+  const rows = await db()
+    .select({ key: referenceRow.key, cells: referenceRow.cells })
+    .from(referenceRow)
+    .where(allOf([eq(referenceRow.tableId, table), sql`${referenceRow.retiredAt} is null`, wordsIn([referenceRow.words], q)]))
+    .orderBy(sql`${referenceRow.words} not like ${`${q.toLowerCase().replace(/[\\%_]/g, '\\$&')}%`}`, asc(referenceRow.key))
+    .limit(few);
+  const keyCells = rows.flatMap((r) => definition.key.map((id) => r.cells[id]));
+  const names = await namesFor(db(), keyCells.some((c) => namedIn(c).length > 0) ? keyCells : []);
+  return rows.map((r) => ({ id: `${table}/${r.key}`, name: rowWords(definition, r.cells, names.of) || r.key, detail: '' }));
+}
+
+/** The row that is called exactly so, typed out without scripts. */
+export async function rowCalled(viewer: Roled, table: string, name: string): Promise<string | undefined> {
+  const found = (await findRows(viewer, table, name)).filter((r) => r.name.toLowerCase() === name.trim().toLowerCase());
+  return found.length === 1 ? found[0]!.id : undefined;
+}
