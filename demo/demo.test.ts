@@ -1,10 +1,11 @@
 import { describe, expect, it } from 'vitest';
 import { ownActionSpecs } from '../server/systems/index.ts';
+import { checkTable, keyOf, readRow } from '../core/tables/index.ts';
 import { checkPolicy } from '../core/policies/index.ts';
 import { calibrationBooking } from './calibration-booking.ts';
 import { colleagueStarting } from './colleague-starting.ts';
 import { joinAGroup } from './join-a-group.ts';
-import { machinePolicy, processingMachine } from './processing-machine.ts';
+import { machinePolicy, machineSizes, processingMachine, sizes } from './processing-machine.ts';
 import { groups, people, places, signIns, size, teams } from './organisation.ts';
 import { seeded } from './seeded.ts';
 import { checkItem } from '../core/checks/index.ts';
@@ -56,14 +57,17 @@ describe('the demo organisation', () => {
       people: { [lead]: { name: 'Lead', active: true } },
       teams: Object.fromEntries(['a', 'b', 'c'].map((id) => [id, { name: id, members: 1 }])),
       policies: { p: machinePolicy(lead) },
+      tables: { t: { name: machineSizes.name, columns: machineSizes.columns } },
     };
     const items = [
       joinAGroup(lead),
       colleagueStarting({ peopleOffice: 'a', stores: 'b', workplace: 'c' }),
-      processingMachine('p', 'a'),
+      processingMachine('p', 'a', 't'),
       calibrationBooking('a'),
     ];
     for (const item of items) expect(checkItem(item.form, item.plan, catalogue, item.promise)).toEqual([]);
     expect(checkPolicy(machinePolicy(lead))).toEqual([]);
+    expect([checkTable(machineSizes), new Set(sizes.map((cells) => keyOf(machineSizes, cells))).size]).toEqual([[], sizes.length]);
+    for (const cells of sizes) expect(readRow(machineSizes, cells)).toMatchObject({ ok: true });
   });
 });

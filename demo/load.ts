@@ -19,10 +19,11 @@ import type { Result } from '../server/refusal.ts';
 import type { ItemDefinition } from '../core/items/index.ts';
 import type { Value } from '../core/values/index.ts';
 import { changePolicy, createPolicy } from '../server/policies/commands.ts';
+import { changeTable, createTable, saveRow } from '../server/tables/commands.ts';
 import { calibrationBooking } from './calibration-booking.ts';
 import { colleagueStarting } from './colleague-starting.ts';
 import { joinAGroup } from './join-a-group.ts';
-import { machinePolicy, processingMachine } from './processing-machine.ts';
+import { machinePolicy, machineSizes, processingMachine, sizes } from './processing-machine.ts';
 import { demoPassword, groups, people, places, signIns, teams } from './organisation.ts';
 
 /** Builds the demo through the directory's own protocol and through the commands that the screens use. */
@@ -102,13 +103,16 @@ async function load(): Promise<void> {
       note: 'Two or more processors need the site lead.',
     }),
   );
-  const machine = await offer(processingMachine(policy.id, team('Platforms')), 'First revision: the policy decides who agrees.');
+  const table = good(await createTable(designer, { name: machineSizes.name }));
+  good(await changeTable(designer, { id: table.id, version: 1, definition: machineSizes }));
+  for (const cells of sizes) good(await saveRow(designer, { table: table.id, cells }));
+  const machine = await offer(processingMachine(policy.id, team('Platforms'), table.id), 'First revision: the policy decides who agrees.');
   const starting = await offer(
     colleagueStarting({ peopleOffice: team('People office'), stores: team('Stores'), workplace: team('Workplace') }),
     'First revision: three teams side by side.',
   );
   const calibration = await offer(calibrationBooking(team('Workplace')), 'First revision: each instrument in a task of its own.');
-  await underWay({ machine, starting, calibration }, viewer, id('technician'));
+  await underWay({ machine, starting, calibration, sizes: table.id }, viewer, id('technician'));
 
   console.log(`Sign in as (password for all: ${demoPassword})`);
   for (const s of signIns) console.log(`  ${s.part.padEnd(14)} ${userName(s.key).padEnd(18)} ${byKey.get(s.key)!.name}`);
@@ -244,19 +248,19 @@ async function pastRequests(itemId: string, viewer: (key: string) => Viewer): Pr
 
 /** Requests that stand in the middle of their plans, so that the Desk has work. */
 async function underWay(
-  items: { machine: string; starting: string; calibration: string },
+  items: { machine: string; starting: string; calibration: string; sizes: string },
   viewer: (key: string) => Viewer,
   mentor: string,
 ): Promise<void> {
-  const { machine, starting, calibration } = items;
+  const { machine, starting, calibration, sizes: table } = items;
   shiftClock(-6 * 3_600_000);
   const ask = async (who: string, itemId: string, answers: Record<string, Value>) => {
     const asked = good(await submitRequest(viewer(who), { itemId, revision: 1, answers, idempotencyKey: `demo-${who}-${itemId}` }));
     await carryOut();
     return asked.number;
   };
-  await ask('requester', machine, { processors: 1, days: 21, purpose: 'Reducing the soundings of the inner fjord.' });
-  await ask('charts-second', machine, { processors: 4, days: 14, purpose: 'Gridding the spring survey.' });
+  await ask('requester', machine, { size: { table, key: 'Small' }, days: 21, purpose: 'Reducing the soundings of the inner fjord.' });
+  await ask('charts-second', machine, { size: { table, key: 'Large' }, days: 14, purpose: 'Gridding the spring survey.' });
   const colleague = { firstDay: inDays(9), kit: ['laptop', 'lifeVest'], mentor: { person: mentor } };
   const permanent = await ask('hydro-head', starting, { ...colleague, colleague: 'Eldrid Vannsnes', contract: 'permanent' });
   const season = await ask('requester', starting, { ...colleague, colleague: 'Runolv Holmestad', contract: 'season' });

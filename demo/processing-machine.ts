@@ -1,7 +1,39 @@
 import type { ItemDefinition } from '../core/items/index.ts';
 import type { Policy } from '../core/policies/index.ts';
+import type { Cells, TableDefinition } from '../core/tables/index.ts';
 
 const now = { min: 'PT0S', likely: 'PT0S', max: 'PT0S' };
+
+/** The sizes there are, with what a day of each costs; Platforms changes them, and no item is touched. */
+export const machineSizes: TableDefinition = {
+  name: 'Machine sizes',
+  purpose: 'What Platforms has to give, and what a day of it costs.',
+  columns: [
+    { id: 'size', kind: 'text', label: 'Size', required: true },
+    { id: 'processors', kind: 'number', label: 'Processors', required: true, min: 1, max: 64 },
+    { id: 'memory', kind: 'number', label: 'Memory', required: true, min: 1, max: 1024, unit: 'GB' },
+    { id: 'daily', kind: 'money', label: 'A day costs', required: true, unit: 'EUR' },
+    {
+      id: 'stands',
+      kind: 'choice',
+      label: 'Where it runs',
+      required: true,
+      options: [
+        { value: 'hall', label: 'Machine hall at Quay House' },
+        { value: 'lunnick', label: 'Lunnick Station' },
+      ],
+    },
+  ],
+  key: ['size'],
+};
+const eur = (amount: string) => ({ amount, currency: 'EUR' });
+export const sizes: Cells[] = [
+  { size: 'Small', processors: 1, memory: 4, daily: eur('0'), stands: 'hall' },
+  { size: 'Medium', processors: 2, memory: 16, daily: eur('1.60'), stands: 'hall' },
+  { size: 'Large', processors: 4, memory: 32, daily: eur('3.20'), stands: 'hall' },
+  { size: 'Large, much memory', processors: 4, memory: 128, daily: eur('5.75'), stands: 'lunnick' },
+  { size: 'Very large', processors: 16, memory: 128, daily: eur('12.80'), stands: 'lunnick' },
+];
 
 /** Common practice, no source: one processor is free to take, two or more need approval. */
 export const machinePolicy = (siteLead: string): Policy => ({
@@ -25,33 +57,40 @@ export const machinePolicy = (siteLead: string): Policy => ({
   ],
 });
 
-/** A machine for computations: the policy says who agrees, Platforms sets it up. */
-export const processingMachine = (policy: string, platforms: string): ItemDefinition => ({
+/** A machine for computations, of a size the table has: the policy says who agrees, Platforms sets it up. */
+export const processingMachine = (policy: string, platforms: string, table: string): ItemDefinition => ({
   name: 'Processing machine',
   summary: 'A machine for tide models and soundings, for as long as you need it.',
   category: 'Machines',
   promise: 'P4D',
   form: {
     fields: [
-      { id: 'processors', kind: 'number', label: 'Processors', required: true, min: 1, max: 32, default: 1 },
+      { id: 'size', kind: 'row', label: 'Size', required: true, table },
       { id: 'days', kind: 'number', label: 'For how long', required: true, min: 1, max: 180, unit: 'days', default: 14 },
       { id: 'purpose', kind: 'longText', label: 'What it computes', required: true },
     ],
   },
   plan: {
     steps: [
-      { id: 'size', kind: 'workOut', name: 'Processor days', expected: now, feel: 'form.processors * form.days', type: 'number' },
+      {
+        id: 'cost',
+        kind: 'workOut',
+        name: 'What it costs',
+        expected: now,
+        feel: '{amount: form.size.daily.amount * form.days, currency: form.size.daily.currency}',
+        type: 'money',
+      },
       {
         id: 'agree',
         kind: 'gate',
         name: 'The machine is agreed to',
         forRequester: 'The machine is agreed to',
         expected: { min: 'PT10M', likely: 'PT2H', max: 'P2D' },
-        approvers: { from: 'policy', policy, inputs: { processors: { ref: 'form.processors' } } },
+        approvers: { from: 'policy', policy, inputs: { processors: { ref: 'form.size.processors' } } },
         rule: { rule: 'any' },
         ownRequest: 'skip',
         nobody: { then: 'fail' },
-        corrects: ['processors', 'days'],
+        corrects: ['size', 'days'],
         deadline: 'P3D',
       },
       {
@@ -65,12 +104,16 @@ export const processingMachine = (policy: string, platforms: string): ItemDefini
           {
             text: [
               [
-                { ref: 'form.processors' },
-                { text: ' processors for ' },
+                { ref: 'form.size' },
+                { text: ': ' },
+                { ref: 'form.size.processors' },
+                { text: ' processors and ' },
+                { ref: 'form.size.memory' },
+                { text: ' GB, in ' },
+                { ref: 'form.size.stands' },
+                { text: ', for ' },
                 { ref: 'form.days' },
-                { text: ' days (' },
-                { ref: 'steps.size.value' },
-                { text: ' processor days): ' },
+                { text: ' days: ' },
                 { ref: 'form.purpose' },
               ],
             ],
@@ -91,6 +134,7 @@ export const processingMachine = (policy: string, platforms: string): ItemDefini
           {
             text: [
               [{ text: 'It answers at ' }, { ref: 'steps.setUp.address' }, { text: ' and is yours for ' }, { ref: 'form.days' }, { text: ' days.' }],
+              [{ text: 'It costs ' }, { ref: 'steps.cost.value' }, { text: ' for all of them.' }],
             ],
           },
         ],

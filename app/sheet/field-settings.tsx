@@ -5,8 +5,8 @@ import { NameField } from '~/ui/name-field';
 import { ConditionEditor } from './condition-editor';
 import { fieldKinds } from './field-kinds';
 import { Options } from './options';
+import { Bounds, Currency } from './bounds';
 import { Columns } from './small-fields';
-import { NumberField } from '~/ui/number-field';
 import { Select } from '~/ui/select';
 import { Checkbox } from '~/ui/checkbox';
 
@@ -81,22 +81,7 @@ export function FieldSettings({
         </Labelled>
       )}
       {hasOptions(field.kind) && <Options field={field} onChange={onChange} />}
-      {field.kind === 'money' && (
-        <Labelled label="Currency" help="Three letters (ISO 4217). Left empty, whoever asks states it.">
-          {(ids) => (
-            <input
-              {...ids}
-              className="input numbers w-24"
-              maxLength={3}
-              value={field.unit ?? ''}
-              onChange={(e) => {
-                const unit = e.target.value.toUpperCase().replace(/[^A-Z]/g, '');
-                onChange({ ...field, unit: unit || undefined }, 'the currency');
-              }}
-            />
-          )}
-        </Labelled>
-      )}
+      {field.kind === 'money' && <Currency field={field} onChange={onChange} />}
       {hasColumns(field.kind) && (
         <Columns label="Columns" fields={field.columns ?? []} onChange={(columns) => onChange({ ...field, columns }, 'the columns')} />
       )}
@@ -143,45 +128,5 @@ export function FieldSettings({
         )}
       </fieldset>
     </div>
-  );
-}
-
-function Bounds({ field, onChange }: { field: Field; onChange: (field: Field, what: string) => void }) {
-  const lines = hasColumns(field.kind);
-  const bound = (name: 'min' | 'max', label: string) => (
-    <div>
-      <span aria-hidden className="text-sm text-faint">
-        {label}
-      </span>
-      <NumberField
-        aria-label={label}
-        width="w-full"
-        whole={lines}
-        {...(lines && { min: 0, max: 1000 })}
-        optional
-        value={field[name]}
-        onValue={(n) => onChange({ ...field, [name]: n }, 'the bounds')}
-      />
-    </div>
-  );
-  return (
-    <fieldset>
-      <legend className="mb-1 font-medium">{lines ? 'How many lines' : 'Bounds and unit'}</legend>
-      <div className="grid grid-cols-3 gap-2">
-        {bound('min', 'At least')}
-        {bound('max', 'At most')}
-        {!lines && (
-          <label>
-            <span className="text-sm text-faint">Unit</span>
-            <input
-              className="input"
-              maxLength={20}
-              value={field.unit ?? ''}
-              onChange={(e) => onChange({ ...field, unit: e.target.value || undefined }, 'the unit')}
-            />
-          </label>
-        )}
-      </div>
-    </fieldset>
   );
 }

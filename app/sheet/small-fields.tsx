@@ -1,5 +1,6 @@
 import { columnKinds, hasOptions, type Column, type Field, type FieldKind } from '../../core/forms/index.ts';
 import { ListEditor } from '~/ui/list-editor';
+import { Bounds, Currency } from './bounds';
 import { fieldKinds } from './field-kinds';
 import { Options } from './options';
 import { freshKey } from '~/ui/fresh-key';
@@ -75,6 +76,8 @@ function Asked<F extends Field | Column>({
               </label>
             </div>
             {hasOptions(f.kind) && <Options field={f} onChange={(next) => set(next)} />}
+            {f.kind === 'number' && <Bounds field={f} of={`${capital(word)} ${at + 1}`} onChange={(next) => set(next)} />}
+            {f.kind === 'money' && <Currency field={f} of={`${capital(word)} ${at + 1}`} onChange={(next) => set(next)} />}
           </div>
         )}
       </ListEditor>

@@ -30,6 +30,7 @@ export function RowList({
               className={clsx('sticky top-0 z-10 border-b bg-sheet px-2 py-1.5 font-medium', right(c.kind) ? 'text-right' : 'text-left')}
             >
               {c.label}
+              {c.unit && c.kind === 'number' && <span className="font-normal text-faint"> ({c.unit})</span>}
               {definition.key.includes(c.id) && <span className="font-normal text-faint"> (key)</span>}
             </th>
           ))}

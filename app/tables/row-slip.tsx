@@ -42,6 +42,9 @@ export function RowSlip({
   const [names, setNames] = useState(row.names);
   const busy = useNavigation().formMethod === 'POST';
   const isNew = row.version === undefined;
+  // What a row was put in with, it was put in with; what is told cell by cell is what became of it.
+  const putIn = new Set(row.changes.flatMap((c) => (c.column === null && c.now ? [c.at.getTime()] : [])));
+  const changes = row.changes.filter((c) => c.column === null || c.was !== null || !putIn.has(c.at.getTime()));
   return (
     <section aria-label={isNew ? 'New row' : `Row ${row.key}`}>
       <h2 className="pr-10 font-serif text-xl">{isNew ? 'New row' : row.key}</h2>
@@ -93,11 +96,11 @@ export function RowSlip({
             ))}
         </div>
       </Form>
-      {row.changes.length > 0 && (
+      {changes.length > 0 && (
         <>
           <h3 className="mt-6 mb-1 font-medium">What was changed</h3>
           <ol>
-            {row.changes.map((c) => (
+            {changes.map((c) => (
               <li key={c.id} className="border-b py-1.5">
                 {changeWords(c, definition, names)}
                 <span className="block text-sm text-faint">

@@ -13,7 +13,8 @@ export function SheetPreview({ definition, plan, ignored, kept }: { definition: 
       <h2 className="font-medium">What it would do</h2>
       <ul className="mt-1 space-y-1">
         <li>
-          Adds {rows(plan.adds.length)}, changes {rows(plan.changes.length)}; {rows(plan.same)} {plan.same === 1 ? 'is' : 'are'} as they were.
+          Adds {rows(plan.adds.length)}, changes {rows(plan.changes.length)}
+          {plan.same > 0 && `; ${rows(plan.same)} ${plan.same === 1 ? 'is as it was' : 'are as they were'}`}.
         </li>
         {ignored.length > 0 && <li>Leaves out what the table has no column for: {ignored.join(', ')}.</li>}
         {kept.length > 0 && <li>Keeps what stands in columns that the sheet has not: {kept.join(', ')}.</li>}

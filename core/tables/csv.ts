@@ -69,8 +69,10 @@ export function readCell(
   }
   if (column.kind === 'number' || column.kind === 'money') {
     // A comma is taken for a decimal one where it can be nothing else.
-    if (/^[^,]*\d,\d{3}(\D|$)/.test(text) || /,.*,|,.*\./.test(text)) return says('can be read in two ways. Write 1250.5.');
-    const value = typedAs(text.replace(',', '.'), column.kind);
+    if (/^[^,]*\d,\d{3}(\D|$)/.test(text) || /[.,].*[.,]/.test(text)) return says('can be read in two ways. Write 1250.5.');
+    // A sum without its currency is one in that of its column.
+    const sum = column.kind === 'money' && column.unit !== undefined && /^-?[\d.,]+$/.test(text) ? `${text} ${column.unit}` : text;
+    const value = typedAs(sum.replace(',', '.'), column.kind);
     return value === undefined ? says(column.kind === 'number' ? 'is not a number.' : 'is not a sum. Write 12.50 EUR.') : { value };
   }
   if (column.kind === 'date') {

@@ -101,7 +101,7 @@ export function readRow(
   const key = keyOf(table, cells);
   const [first = ''] = table.key;
   if (problems.length === 0 && key === undefined) problems.push({ column: first, sentence: 'Nothing tells this row from others.' });
-  if (key !== undefined && key.length > longestKey)
+  if (problems.length === 0 && key !== undefined && key.length > longestKey)
     problems.push({ column: first, sentence: `What tells this row from others has ${key.length} characters; at most ${longestKey} fit.` });
   return problems.length > 0 || key === undefined ? { ok: false, problems } : { ok: true, key, cells };
 }

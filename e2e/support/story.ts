@@ -109,3 +109,9 @@ export async function choicesOf(box: Locator): Promise<string[]> {
   await expect(box.page().getByRole('option')).toHaveCount(0);
   return words;
 }
+
+/** Picks one of what is found by a typed part of its name. */
+export async function pick(page: Page, label: string, typed: string, option = typed): Promise<void> {
+  await page.getByRole('combobox', { name: label, exact: true }).fill(typed);
+  await page.getByRole('option', { name: option, exact: true }).click();
+}

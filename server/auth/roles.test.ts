@@ -43,6 +43,10 @@ import * as listItemsRoom from '../items/list.ts';
 import * as listLedgerRoom from '../runs/ledger.ts';
 import * as listPoliciesRoom from '../policies/list.ts';
 import * as viewsRoom from '../lists/views.ts';
+import * as tablesRoom from '../tables/commands.ts';
+import * as readTablesRoom from '../tables/queries.ts';
+import * as listTablesRoom from '../tables/list.ts';
+import * as sheetRoom from '../tables/sheet.ts';
 import * as keepingRoom from '../items/keeping.ts';
 import { askedOf } from '../../core/lists/index.ts';
 
@@ -127,6 +131,10 @@ const m = {
   views: viewsRoom,
   listPolicies: listPoliciesRoom,
   keeping: keepingRoom,
+  tables: tablesRoom,
+  readTables: readTablesRoom,
+  listTables: listTablesRoom,
+  sheet: sheetRoom,
 };
 
 const readers = ['designer', 'teamMember', 'auditor', 'administrator', 'technician'];
@@ -212,6 +220,25 @@ const table: Record<string, Row> = {
   draftOf: [['designer'], (v) => seen(m.workshop.draftOf(v, at.item))],
   policies: [['designer'], (v) => seen(m.listPolicies.policies(v, askedOf('policies')))],
   policyOf: [['designer'], (v) => seen(m.readPolicies.policyOf(v, at.policy))],
+  tables: [['designer'], (v) => seen(m.listTables.tables(v, askedOf('tables')))],
+  tableOf: [['designer'], (v) => seen(m.readTables.tableOf(v, w.machine.table))],
+  tableUses: [['designer'], (v) => seen(m.readTables.tableUses(v, w.machine.table))],
+  rowsOf: [['designer'], (v) => seen(m.readTables.rowsOf(v, w.machine.table, { words: '', off: false }))],
+  rowOf: [['designer'], (v) => seen(m.readTables.rowOf(v, w.machine.table, 'Large'))],
+  // A published form offers its rows.
+  findRows: [all, (v) => seen(m.readTables.findRows(v, w.machine.table, 'large'))],
+  rowCalled: [all, (v) => seen(m.readTables.rowCalled(v, w.machine.table, 'large'))],
+  createTable: [['designer'], (v) => m.tables.createTable(v, { name: 'Another table' })],
+  changeTable: [['designer'], async (v) => m.tables.changeTable(v, { id: w.machine.table, version: 2, definition: await machines() })],
+  saveRow: [
+    ['designer'],
+    (v) => m.tables.saveRow(v, { table: w.machine.table, cells: { size: 'Huge', processors: 64, keeper: { person: w.id('ina') } } }),
+  ],
+  takeRowsOff: [['designer'], (v) => m.tables.takeRowsOff(v, { table: w.machine.table, keys: ['Huge'] })],
+  bringRowsBack: [['designer'], (v) => m.tables.bringRowsBack(v, { table: w.machine.table, keys: ['Huge'] })],
+  readSheet: [['designer'], (v) => m.sheet.readSheet(v, { table: w.machine.table, text: 'Size\nSmall' })],
+  importSheet: [['designer'], (v) => m.sheet.importSheet(v, { table: w.machine.table, text: 'Size,Processors\nSmall,2' })],
+  writtenSheet: [['designer'], (v) => seen(m.sheet.writtenSheet(v, w.machine.table))],
   webSystems: [['designer', 'administrator'], (v) => seen(m.readSystems.webSystems(v))],
   mayReadLedger: [readers, (v) => ({ ok: m.ledger.mayReadLedger(v), code: 'not-allowed' })],
   ledger: [readers, (v) => seen(m.listLedger.ledger(v, askedOf('ledger')))],
@@ -232,6 +259,7 @@ const table: Record<string, Row> = {
 /** What takes a viewer and decides nothing by itself: conditions for queries, and what commands above call. */
 const partsOfOthers = ['mine', 'mayConsent', 'maySeeInside'];
 const blankPolicy = { name: 'Machines', purpose: '', inputs: [], lines: [] };
+const machines = async () => (await m.readTables.tableOf(w.viewer('dan', 'designer'), w.machine.table))!.definition;
 const definition = async () => (await m.offered.offeredItem(at.item))!.definition;
 
 beforeAll(async () => {
@@ -317,7 +345,9 @@ describe('who may do what', () => {
       .filter((f) => f.endsWith('.ts') && !f.endsWith('.test.ts') && !f.startsWith('testing'))
       .map((f) => readFileSync(`server/${f}`, 'utf8'));
     const named = files.flatMap((text) =>
-      [...text.matchAll(/export (?:async function (\w+)|const (\w+) = (?:async )?)\(\s*(?:viewer: Viewer|actor: Actor)/g)].map((f) => f[1] ?? f[2]!),
+      [...text.matchAll(/export (?:async function (\w+)|const (\w+) = (?:async )?)\(\s*(?:viewer: (?:Viewer|Roled)|actor: Actor)/g)].map(
+        (f) => f[1] ?? f[2]!,
+      ),
     );
     // Found by the words of the sources; that they are found at all is part of the test.
     expect(named.length).toBeGreaterThan(40);

@@ -188,7 +188,7 @@ export async function saveRow(viewer: Viewer, input: RowGiven): Promise<Result<{
     const before = moves ? present : was;
     if (moves && was) await retire(tx, viewer, input.table, [input.row!.key]);
     await write(tx, viewer, input.table, table.definition, [
-      { key: read.key, cells: read.cells, was: before?.cells, back: before?.retiredAt != null },
+      { key: read.key, cells: read.cells, was: before?.cells, back: (before?.retiredAt ?? null) !== null },
     ]);
     await record(tx, {
       actor: viewer.id,
@@ -247,12 +247,11 @@ const tell = (tx: Tx, viewer: Viewer, tableId: string, changes: { key: string; c
     from rows from (jsonb_to_recordset(${JSON.stringify(changes)}::jsonb) as (key text, "columnId" text, was jsonb, now jsonb))
       with ordinality as c(key, "columnId", was, now, n) order by c.n`);
 
-/** What a row is found by. */
-const wordsOf = (definition: TableDefinition, cells: Cells, names: Names): string =>
-  [rowWords(definition, cells, names.of), ...definition.columns.map((c) => valueWords(own(cells, c.id) ?? null, names.of, c.options))]
-    .join(' ')
-    .toLowerCase()
-    .slice(0, 5000);
+/** What a row is found by: its key in words, and on the next line all that stands in it. */
+function wordsOf(definition: TableDefinition, cells: Cells, names: Names): string {
+  const all = definition.columns.map((c) => valueWords(own(cells, c.id) ?? null, names.of, c.options)).filter(Boolean);
+  return `${rowWords(definition, cells, names.of)}\n${all.join(' ')}`.toLowerCase().slice(0, 5000);
+}
 
 async function retire(tx: Tx, viewer: Viewer, tableId: string, keys: string[]): Promise<string[]> {
   const gone = await tx

@@ -87,7 +87,10 @@ export const tableChoices = () =>
 
 const few = 20;
 
-/** Rows of a table by a part of what stands in them. Who is no designer finds those of tables that a published form offers. */
+/**
+ * Rows of a table by a part of what they are called. A designer finds them by all that stands in them, too; who is none finds those
+ * of tables that a published form offers, and learns nothing of their other columns.
+ */
 export async function findRows(viewer: Roled, table: string, q: string) {
   if (!isId(table)) return [];
   const [row] = await db()
@@ -96,10 +99,17 @@ export async function findRows(viewer: Roled, table: string, q: string) {
     .where(eq(referenceTable.id, table));
   if (!row || !(row.offered || has(viewer, 'designer'))) return [];
   const { definition } = row;
+  const title = sql`split_part(${referenceRow.words}, E'\\n', 1)`;
   const rows = await db()
     .select({ key: referenceRow.key, cells: referenceRow.cells })
     .from(referenceRow)
-    .where(allOf([eq(referenceRow.tableId, table), sql`${referenceRow.retiredAt} is null`, wordsIn([referenceRow.words], q)]))
+    .where(
+      allOf([
+        eq(referenceRow.tableId, table),
+        sql`${referenceRow.retiredAt} is null`,
+        wordsIn([has(viewer, 'designer') ? referenceRow.words : title], q),
+      ]),
+    )
     .orderBy(sql`${referenceRow.words} not like ${`${q.toLowerCase().replace(/[\\%_]/g, '\\$&')}%`}`, asc(referenceRow.key))
     .limit(few);
   const keyCells = rows.flatMap((r) => definition.key.map((id) => r.cells[id]));

@@ -79,8 +79,17 @@ async function offAmong(tx: Reader, table: string, keys: string[]): Promise<Map<
   return new Map(rows.map((r) => [r.key, r.cells]));
 }
 
+/** What parts the cells of a sheet: the sign by which its first line names most columns. */
+function delimiterOf(text: string, { columns }: TableDefinition): string {
+  const labels = new Set(columns.map((c) => c.label.trim().toLowerCase()));
+  const known = (delimiter: string) =>
+    (Papa.parse<string[]>(text, { delimiter, preview: 1 }).data[0] ?? []).filter((h) => labels.has(h.trim().toLowerCase())).length;
+  return [',', ';', '\t'].reduce((best, sign) => (known(sign) > known(best) ? sign : best));
+}
+
 async function planned(tx: Reader, { table, text }: { table: string; text: string }, definition: TableDefinition): Promise<Result<SheetRead>> {
-  const parsed = Papa.parse<string[]>(text.replace(/^\uFEFF/, ''), { skipEmptyLines: 'greedy', preview: mostRows + 2 });
+  const whole = text.replace(/^\uFEFF/, '');
+  const parsed = Papa.parse<string[]>(whole, { delimiter: delimiterOf(whole, definition), skipEmptyLines: 'greedy', preview: mostRows + 2 });
   const [head, ...lines] = parsed.data;
   if (!head) return invalid('There is nothing in it yet. Paste cells from a spreadsheet with the names of the columns above them, or choose a file.');
   if (lines.length > mostRows) return invalid(`It has more than ${mostRows.toLocaleString('en')} lines; a table holds at most so many.`);

@@ -36,7 +36,7 @@ export async function action({ context, request, params }: Route.ActionArgs) {
   return read.ok ? data({ read, refusal: undefined, sheet }) : data({ read: undefined, refusal: read.sentence, sheet }, { status: 422 });
 }
 
-/** A file of cells as text: UTF-8 or UTF-16 by its mark, else UTF-8, and where it is none the code page that spreadsheets write. */
+/** A file of cells as text: UTF-8 or UTF-16 by its mark, else UTF-8, and where it is none the Western European code page. */
 async function textOf(file: File): Promise<string> {
   const bytes = new Uint8Array(await file.arrayBuffer());
   const mark = `${bytes[0]} ${bytes[1]}`;
@@ -84,16 +84,13 @@ export default function TableSheet({ loaderData: { table }, actionData }: Route.
               />
             )}
           </Labelled>
-          <Labelled
-            label="Or a file"
-            help="CSV, in UTF-8, UTF-16 or as spreadsheets of Windows write it; cells parted by commas, semicolons or tabs."
-          >
+          <Labelled label="Or a file" help="CSV, in UTF-8, UTF-16 or Western European; cells parted by commas, semicolons or tabs.">
             {(ids) => (
               <input
                 {...ids}
                 type="file"
                 accept=".csv,.tsv,.txt,text/csv"
-                className="block text-sm"
+                className="block text-sm file:mr-3 file:min-h-8 file:cursor-pointer file:rounded file:border file:border-faint file:bg-sheet file:px-3 file:py-1 file:font-medium file:text-ink hover:file:border-sea hover:file:text-sea"
                 onChange={(e) => {
                   const [file] = e.target.files ?? [];
                   if (file) void textOf(file).then(setText);

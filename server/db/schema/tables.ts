@@ -34,7 +34,7 @@ export const referenceRow = pgTable(
     /** The texts of its key columns, as `keyOf` of the core writes them. */
     key: text('key').notNull(),
     cells: jsonb('cells').$type<Cells>().notNull(),
-    /** Everything that stands in it, in words and small letters, as it was called when it was written: for finding it. */
+    /** Its key in words on a line of its own, then everything that stands in it; in small letters, as it was called when it was written: for finding it. */
     words: text('words').notNull(),
     version: integer('version').notNull().default(1),
     changedAt: when('changed_at').notNull().defaultNow(),
