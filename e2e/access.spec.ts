@@ -25,6 +25,9 @@ const item = async (page: Page, leaf: string, name = 'Join a group') => {
   await page.waitForURL(/\/plan$/);
   await page.goto(page.url().replace(/plan$/, leaf));
 };
+/** The table of machines of the demo. */
+const machines = (p: Page) => p.goto('/workshop/tables').then(() => p.getByRole('link', { name: 'Machine sizes', exact: true }).click());
+
 const views: [string, Part, (page: Page) => Promise<unknown>][] = [
   ['Counter', 'requester', (p) => p.goto('/counter')],
   ['Counter, nothing found', 'requester', (p) => p.goto('/counter?q=zzz')],
@@ -66,6 +69,10 @@ const views: [string, Part, (page: Page) => Promise<unknown>][] = [
   ['Parts, none yet', 'designer', (p) => p.goto('/workshop/items?kind=part&new')],
   ['Policies', 'designer', (p) => p.goto('/workshop/policies')],
   ['A policy', 'designer', (p) => p.goto('/workshop/policies').then(() => p.getByRole('link', { name: 'Processing machines' }).click())],
+  ['Tables', 'designer', (p) => p.goto('/workshop/tables')],
+  ['A table, a row open', 'designer', (p) => machines(p).then(() => p.getByRole('link', { name: 'Medium', exact: true }).click())],
+  ['A table’s columns', 'designer', (p) => machines(p).then(() => p.getByRole('link', { name: 'Columns and key', exact: true }).click())],
+  ['A table as a sheet', 'designer', (p) => machines(p).then(() => p.getByRole('link', { name: 'As a sheet of cells', exact: true }).click())],
   [
     'Systems, one being registered',
     'administrator',

@@ -53,6 +53,7 @@ const patterns = (from: readonly Route[], above = ''): string[] =>
 test('every page, by every part: whoever may not see it is not told that it is there', async () => {
   const item = await idIn('designer', '/workshop/items', /\/workshop\/items\/([0-9a-f-]{36})\/plan/);
   const policy = await idIn('designer', '/workshop/policies', /\/workshop\/policies\/([0-9a-f-]{36})/);
+  const table = await idIn('designer', '/workshop/tables', /\/workshop\/tables\/([0-9a-f-]{36})/);
   const offered = await idIn('requester', '/counter', /\/counter\/ask\/([0-9a-f-]{36})/);
   const approval = await idIn('approver', '/desk/approvals', /\/desk\/approvals\/([0-9a-f-]{36})/);
   const task = await idIn('technician', '/desk/tasks', /\/desk\/tasks\/([0-9a-f-]{36})/);
@@ -73,6 +74,12 @@ test('every page, by every part: whoever may not see it is not told that it is t
     ['/workshop/items', designers],
     ['/workshop/policies', designers],
     [`/workshop/policies/${policy}`, designers],
+    ['/workshop/tables', designers],
+    [`/workshop/tables/${table}`, designers],
+    [`/workshop/tables/${table}?row=Small`, designers],
+    [`/workshop/tables/${table}/columns`, designers],
+    [`/workshop/tables/${table}/sheet`, designers],
+    [`/workshop/tables/${table}/sheet.csv`, designers],
     ['/workshop/systems', ['designer', 'administrator']],
     [`/workshop/items/name?name=x`, designers],
     [`/workshop/items/${item}/draft`, designers],
@@ -88,6 +95,7 @@ test('every page, by every part: whoever may not see it is not told that it is t
     ['/export/items', designers],
     ['/export/parts', designers],
     ['/export/policies', designers],
+    ['/export/tables', designers],
     ['/export/stuck', mends],
     ['/export/tasks', signedIn],
     ['/export/approvals', signedIn],
@@ -130,6 +138,7 @@ test('every write, by nobody and from elsewhere: nothing is done', async () => {
     '/desk/set-aside',
     '/workshop/items',
     '/workshop/policies',
+    '/workshop/tables',
     '/workshop/systems',
     '/counter/requests/1001',
     '/ledger/1001',
@@ -196,6 +205,7 @@ test('bodies are counted while they stream; a decision link does not echo what i
 });
 
 test('addresses and forms that hold what no text can: refused or cleaned, never an unexpected error', async () => {
+  const table = await idIn('designer', '/workshop/tables', /\/workshop\/tables\/([0-9a-f-]{36})/);
   const item = await idIn('designer', '/workshop/items', /\/workshop\/items\/([0-9a-f-]{36})\/plan/);
   const offered = await idIn('requester', '/counter', /\/counter\/ask\/([0-9a-f-]{36})/);
   const mine = await idIn('requester', '/counter/requests', /\/counter\/requests\/(\d+)/);
@@ -218,6 +228,13 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
       `/desk/stuck?after=${b}`,
       `/desk/decide/${b}`,
       `/workshop/items?q=${b}`,
+      `/workshop/tables?q=${b}`,
+      `/workshop/tables/${table}?q=${b}`,
+      `/workshop/tables/${table}?row=${b}`,
+      `/workshop/tables/${table}?after=${b}`,
+      `/workshop/tables/${b}/sheet.csv`,
+      `/find?kind=row&table=${b}&q=${b}`,
+      `/find?kind=row&table=${table}&q=${b}`,
       `/workshop/items/${b}/plan`,
       `/workshop/items/name?name=${b}`,
       `/counter/agreements/${offered}?answers=${b}`,
@@ -243,6 +260,10 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
     ['requester', `/counter/requests/${mine}`, (h) => ({ question: h, act: h })],
     ['designer', '/workshop/items', (h) => ({ name: h.slice(0, 2).repeat(60), copyOf: h, kind: h })],
     ['designer', '/workshop/policies', (h) => ({ name: h.slice(0, 2).repeat(60) })],
+    ['designer', '/workshop/tables', (h) => ({ name: h.slice(0, 2).repeat(60) })],
+    ['designer', `/workshop/tables/${table}`, (h) => ({ act: h, key: h, version: h, 'f.size': h, 'f.processors': h, 'f.daily': h, 'f.stands': h })],
+    ['designer', `/workshop/tables/${table}/columns`, (h) => ({ version: h, definition: h })],
+    ['designer', `/workshop/tables/${table}/sheet`, (h) => ({ act: h, sheet: `Size,Processors\n${h},${h}` })],
     ['designer', `/workshop/items/${item}/publish`, (h) => ({ version: h, note: h })],
     ['administrator', '/workshop/systems', (h) => ({ id: h, definition: h, secret: h })],
     ['administrator', '/workshop/systems', (h) => ({ act: 'owners', system: h, owner: h })],

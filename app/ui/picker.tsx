@@ -9,7 +9,7 @@ const words: Record<FoundKind | 'row', { many: string; type: string }> = {
   team: { many: 'Teams', type: 'Type a part of the team’s name' },
   item: { many: 'Items', type: 'Type a part of the item’s name' },
   location: { many: 'Places', type: 'Type a part of the place’s name' },
-  row: { many: 'Rows', type: 'Type a part, or press the down arrow' },
+  row: { many: 'Rows', type: 'Choose a row, or type a part of it' },
 };
 
 export interface Chosen {
@@ -97,6 +97,8 @@ export function Picker({
           if (e.target.value === '') onChoose(undefined);
         }}
         onFocus={(e) => e.target.select()}
+        // A table has few rows: they are shown before anything is typed.
+        onClick={() => kind === 'row' && !chosen && !open && setTyped('')}
         onBlur={() => setTyped(undefined)}
         onKeyDown={(e) => {
           if (e.key === 'ArrowDown') {

@@ -38,13 +38,14 @@ interface Here {
  * The gates a request with these answers would meet while all agree, in order. Whom they ask, they look up as the run
  * will. A choice that reads only what is known now is decided; of the others every case is looked into, and its gates are
  * not certain. What follows a certain end is not raised. `cells` gives what stands in the columns of a table row now; undefined
- * where there is no such row.
+ * where there is no such row. `open`: fields that still want an answer; what reads one is known only when it has that.
  */
 export function agreements(
   plan: Plan,
   answers: Answers,
   requester: string,
   cells: (row: Row) => Readonly<Record<string, Value>> | undefined,
+  open: ReadonlySet<string> = new Set(),
 ): Agreement[] {
   const found: Agreement[] = [];
   const part = partSteps(plan);
@@ -56,7 +57,7 @@ export function agreements(
     const ref = basePlace(whole);
     return (
       ref === 'request.requester' ||
-      (ref.startsWith('form.') && !(settled && loose)) ||
+      (ref.startsWith('form.') && !open.has(ref.slice(5)) && !(settled && loose)) ||
       (ref === 'row.value' && here.row !== undefined) ||
       (ref.startsWith('part.') && here.part !== undefined && own(here.part, ref.slice(5)) !== undefined)
     );

@@ -29,7 +29,7 @@ import {
 } from '../values/index.ts';
 
 /** What every row of a For each has, whatever it is a row of. */
-const rowNames: ReadonlySet<string> = new Set(['value', 'number']);
+export const rowNames: ReadonlySet<string> = new Set(['value', 'number']);
 
 /** What a kind of field holds, and how somebody is asked to fill it in. */
 interface FieldRoom {

@@ -1,8 +1,9 @@
 import { z } from 'zod';
 import { line, own } from '../boundary/index.ts';
-import { Column, tidiedLine, wrongCells, type Exists } from '../forms/index.ts';
+import { Column, rowNames, tidiedLine, wrongCells, type Exists } from '../forms/index.ts';
 import {
   Id,
+  idFrom,
   isEmpty,
   longestKey,
   partNames,
@@ -45,6 +46,29 @@ export const blankTable = (name: string): TableDefinition => ({
   columns: [{ id: 'name', kind: 'text', label: 'Name', required: true }],
   key: ['name'],
 });
+
+/** A table with its new columns named for their labels, as expressions will have them (`form.machine.price`). */
+export function named(before: TableDefinition, next: TableDefinition): TableDefinition {
+  const there = new Set(before.columns.map((c) => c.id));
+  const used = new Set([...there, ...(before.retired ?? []), ...partNames, ...rowNames]);
+  const ids = new Map<string, string>();
+  const columns = next.columns.map((c) => {
+    if (there.has(c.id)) return c;
+    const id = idFrom(c.label, used);
+    used.add(id);
+    ids.set(c.id, id);
+    return { ...c, id };
+  });
+  return { ...next, columns, key: next.key.map((id) => ids.get(id) ?? id) };
+}
+
+/** A table as it is kept after a change: what the columns were called that went is remembered, and not given again. */
+export function settled(before: TableDefinition, { retired: _, wereCalled: __, ...next }: TableDefinition): TableDefinition {
+  const gone = before.columns.filter((c) => !next.columns.some((x) => x.id === c.id));
+  const retired = [...new Set([...(before.retired ?? []), ...gone.map((c) => c.id)])];
+  const wereCalled = [...(before.wereCalled ?? []), ...gone.map((c) => ({ id: c.id, name: c.label }))];
+  return { ...next, ...(retired.length > 0 && { retired, wereCalled }) };
+}
 
 /** What is wrong with a table, so that no row can be kept in it. */
 export function checkTable({ columns, key }: TableDefinition): string[] {

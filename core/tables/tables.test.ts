@@ -8,12 +8,14 @@ import {
   blankTable,
   checkTable,
   keyOf,
+  named,
   namesIn,
   planImport,
   readCell,
   readHead,
   readRow,
   rowWords,
+  settled,
   TableDefinition,
   writtenCell,
   type Cells,
@@ -74,6 +76,23 @@ describe('a reference table', () => {
       expect(TableDefinition.safeParse({ ...table, columns: [...table.columns, { id, kind: 'text', label: 'X', required: false }] }).success).toBe(
         false,
       );
+  });
+});
+
+describe('a table that is changed', () => {
+  it('names new columns for their labels, never as one that was there or means something else', () => {
+    const before = settled(table, { ...table, columns: table.columns.filter((c) => c.id !== 'note') });
+    expect([before.retired, before.wereCalled]).toEqual([['note'], [{ id: 'note', name: 'Note' }]]);
+    const added = ['Note', 'Amount', 'Value', 'Cost per day', 'Cost per day?'].map((label, i) => ({
+      id: `new${i}`,
+      kind: 'text' as const,
+      label,
+      required: true,
+    }));
+    const after = named(before, { ...before, columns: [...before.columns, ...added], key: ['place', 'new3'] });
+    expect(after.columns.slice(-5).map((c) => c.id)).toEqual(['note2', 'amount2', 'value2', 'costPerDay', 'costPerDay2']);
+    expect([after.key, TableDefinition.safeParse(after).success]).toEqual([['place', 'costPerDay'], true]);
+    expect([named(after, after), settled(before, after).retired]).toEqual([after, ['note']]);
   });
 });
 

@@ -1,9 +1,9 @@
 import { eq } from 'drizzle-orm';
 import { agreements, resolveAsks, type Agreement } from '../../core/engine/index.ts';
-import { visibleFields, type Answers } from '../../core/forms/index.ts';
+import { missingFields, visibleFields, type Answers } from '../../core/forms/index.ts';
 import type { ItemDefinition } from '../../core/items/index.ts';
-import type { GateRule } from '../../core/plans/index.ts';
-import { namedIn, rowId, rowOfId } from '../../core/values/index.ts';
+import { roomOf, type GateRule } from '../../core/plans/index.ts';
+import { basePlace, namedIn, rowId, rowOfId } from '../../core/values/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { db, type Tx } from '../db/database.ts';
 import { policy, team } from '../db/schema/index.ts';
@@ -25,10 +25,11 @@ export async function agreementSentences(viewer: Viewer, definition: ItemDefinit
   return db().transaction(
     async (tx) => {
       const sentences: string[] = [];
+      const open = new Set(missingFields(definition.form, answers).map((f) => f.id));
       const picked = Object.values(shown).flatMap((v) => namedIn(v).flatMap((n) => (n.kind === 'row' ? (rowOfId(n.id) ?? []) : [])));
       const cells = new Map((await readRows(tx, picked)).map((r) => [rowId(r), r.cells ?? undefined]));
-      for (const agreement of agreements(definition.plan, shown, viewer.id, (row) => cells.get(rowId(row)))) {
-        const said = await sentenceFor(tx, viewer, agreement, definition);
+      for (const agreement of agreements(definition.plan, shown, viewer.id, (row) => cells.get(rowId(row)), open)) {
+        const said = await sentenceFor(tx, viewer, agreement, definition, open);
         if (said === undefined) continue;
         const sentence = agreement.certain ? capital(said) : `It may be that ${said}`;
         if (!sentences.includes(sentence)) sentences.push(sentence);
@@ -40,10 +41,18 @@ export async function agreementSentences(viewer: Viewer, definition: ItemDefinit
 }
 
 /** Undefined when nobody need agree. */
-async function sentenceFor(tx: Tx, viewer: Viewer, { gate, wanted }: Agreement, definition: ItemDefinition): Promise<string | undefined> {
+async function sentenceFor(
+  tx: Tx,
+  viewer: Viewer,
+  agreement: Agreement,
+  definition: ItemDefinition,
+  open: ReadonlySet<string>,
+): Promise<string | undefined> {
+  const { gate, wanted } = agreement;
   const { approvers } = gate;
   if (!approvers) return undefined;
-  if (wanted === undefined || (wanted === 'nobody' && isUnpicked(approvers, definition))) return `${laterWords(approvers, gate.rule, definition)}.`;
+  if (wanted === undefined || (wanted === 'nobody' && isUnpicked(approvers, definition)))
+    return `${laterWords(approvers, gate.rule, definition, wantingAnswers(agreement, definition, open))}.`;
   const stated = gate.nobody?.then === 'ask' ? gate.nobody.person.person : undefined;
   const found = await lookUp(tx, wanted === 'nobody' ? { from: 'people', people: [] } : wanted, viewer.id, stated);
   if (found.passes !== undefined) return undefined;
@@ -110,8 +119,14 @@ const refOf = (a: Approvers): string | undefined => ('group' in a ? a.group.ref 
 /** It reads a field of the form in which nothing is picked yet. */
 const isUnpicked = (a: Approvers, definition: ItemDefinition) => labelOf(refOf(a) ?? '', definition) !== undefined;
 
+/** The fields without an answer yet that whom a gate asks depends on. */
+const wantingAnswers = ({ gate }: Agreement, { form }: ItemDefinition, open: ReadonlySet<string>): string[] => {
+  const read = new Set((roomOf(gate).asks?.(gate).refs ?? []).map(basePlace));
+  return form.fields.flatMap((f) => (open.has(f.id) && read.has(`form.${f.id}`) ? [f.label] : []));
+};
+
 /** Who is asked when whom it is about is not known yet. */
-function laterWords(a: Approvers, rule: GateRule, definition: ItemDefinition): string {
+function laterWords(a: Approvers, rule: GateRule, definition: ItemDefinition, wanting: string[]): string {
   const label = labelOf(refOf(a) ?? '', definition);
   const it =
     label === undefined ? (a.from === 'ownersOf' ? 'the group that is found on the way' : 'whoever is found on the way') : `the ${label} you pick`;
@@ -120,9 +135,10 @@ function laterWords(a: Approvers, rule: GateRule, definition: ItemDefinition): s
     return `${rule.rule === 'all' ? 'the owners' : rule.rule === 'atLeast' ? `at least ${rule.count} of the owners` : 'an owner'} of ${it} must agree${many}`;
   if (a.from === 'managerOf') return `the manager of ${it} must agree`;
   if (a.from === 'chain') return `the managers above ${it}, one after another, must agree`;
-  if (a.from === 'policy') return 'whoever an approval policy names must agree';
+  if (a.from === 'policy')
+    return wanting.length > 0 ? `who must agree depends on ${list(wanting, 'and')}` : 'whoever an approval policy names must agree';
   return `${it} must agree`;
 }
 
 const capital = (s: string) => s.charAt(0).toUpperCase() + s.slice(1);
-const list = (names: string[], word: 'and' | 'or') => `${names.slice(0, -1).join(', ')} ${word} ${names.at(-1)}`;
+const list = (names: string[], word: 'and' | 'or') => (names.length === 1 ? names[0]! : `${names.slice(0, -1).join(', ')} ${word} ${names.at(-1)}`);

@@ -1,5 +1,5 @@
 import { and, eq, inArray, isNull, ne, sql } from 'drizzle-orm';
-import { blankTable, checkTable, readRow, rowWords, TableDefinition, type Cells } from '../../core/tables/index.ts';
+import { blankTable, checkTable, readRow, rowWords, settled, TableDefinition, type Cells } from '../../core/tables/index.ts';
 import { own } from '../../core/boundary/index.ts';
 import { sameValue, valueWords, type Value } from '../../core/values/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
@@ -42,8 +42,7 @@ export async function changeTable(viewer: Viewer, input: { id: string; version: 
     const issue = parsed.error.issues[0];
     return invalid('definition', `Not saved: ${issue?.message ?? 'it does not fit'} (${issue?.path.join(' › ') ?? ''})`);
   }
-  const definition = parsed.data;
-  const [wrong] = checkTable(definition);
+  const [wrong] = checkTable(parsed.data);
   if (wrong !== undefined) return invalid('definition', `Not saved. ${wrong}`);
   return db().transaction(async (tx): Promise<Result<{ version: number }>> => {
     const now = await lockTable(tx, input.id);
@@ -53,6 +52,7 @@ export async function changeTable(viewer: Viewer, input: { id: string; version: 
         'changed-meanwhile',
         'Somebody else has changed this table meanwhile. Nothing of theirs was overwritten; what you typed is still here.',
       );
+    const definition = settled(now.definition, parsed.data);
     const [same] = await tx
       .select({ id: referenceTable.id })
       .from(referenceTable)

