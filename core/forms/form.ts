@@ -216,7 +216,7 @@ export function tidiedLine(columns: readonly Column[], line: Entry): Entry {
 const saying = (value: Value): Value => (Array.isArray(value) ? value.filter((v) => !isEntry(v) || !isEmpty(v)) : value);
 
 /** Why something that was sent cannot be an answer at all. */
-function notAnAnswer(field: Field, raw: unknown): string {
+export function notAnAnswer(field: Pick<Field, 'label'>, raw: unknown): string {
   const bad = typeof raw === 'string' ? unkeepableIn(raw) : undefined;
   return bad
     ? `${field.label} holds a character that cannot be kept (${bad}). Take it out.`

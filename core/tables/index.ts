@@ -1,2 +1,2 @@
 export { blankTable, checkTable, keyOf, named, readRow, rowWords, settled, TableDefinition, type Cells, type WrongCell } from './table.ts';
-export { namedKind, namesIn, planImport, readCell, readHead, writtenCell, type Import } from './csv.ts';
+export { namesIn, planImport, readCell, readHead, writtenCell, type Import } from './csv.ts';

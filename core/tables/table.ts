@@ -1,7 +1,8 @@
 import { z } from 'zod';
-import { line, own } from '../boundary/index.ts';
-import { Column, rowNames, tidiedLine, wrongCells, type Exists } from '../forms/index.ts';
+import { line, own, setOwn } from '../boundary/index.ts';
+import { Column, notAnAnswer, rowNames, tidiedLine, wrongCells, type Exists } from '../forms/index.ts';
 import {
+  Cell,
   Id,
   idFrom,
   isEmpty,
@@ -12,7 +13,6 @@ import {
   valueWords,
   WereCalled,
   type Entry,
-  type Value,
   type ValueNames,
 } from '../values/index.ts';
 
@@ -117,15 +117,24 @@ export interface WrongCell {
 /** A row as it would be kept, with its key; or every cell of it that is wrong. Whether its key is free is not known here. */
 export function readRow(
   table: TableDefinition,
-  given: Record<string, Value>,
+  given: Readonly<Record<string, unknown>>,
   exists?: Exists,
 ): { ok: true; key: string; cells: Cells } | { ok: false; problems: WrongCell[] } {
-  const { entry: cells } = tidiedLine(table.columns, { entry: given as Cells });
-  const problems = wrongCells(table.columns, { entry: cells }, exists);
+  const read: Cells = {};
+  const problems: WrongCell[] = [];
+  for (const column of table.columns) {
+    const raw = own(given, column.id) ?? null;
+    const cell = Cell.safeParse(raw);
+    if (cell.success) setOwn(read, column.id, cell.data);
+    else problems.push({ column: column.id, sentence: notAnAnswer(column, raw) });
+  }
+  const { entry: cells } = tidiedLine(table.columns, { entry: read });
+  problems.push(...wrongCells(table.columns, { entry: cells }, exists).filter((p) => !problems.some((q) => q.column === p.column)));
+  if (problems.length > 0) return { ok: false, problems };
   const key = keyOf(table, cells);
-  const [first = ''] = table.key;
-  if (problems.length === 0 && key === undefined) problems.push({ column: first, sentence: 'Nothing tells this row from others.' });
-  if (problems.length === 0 && key !== undefined && key.length > longestKey)
-    problems.push({ column: first, sentence: `What tells this row from others has ${key.length} characters; at most ${longestKey} fit.` });
-  return problems.length > 0 || key === undefined ? { ok: false, problems } : { ok: true, key, cells };
+  const [column = ''] = table.key;
+  if (key === undefined) return { ok: false, problems: [{ column, sentence: 'Nothing tells this row from others.' }] };
+  if (key.length <= longestKey) return { ok: true, key, cells };
+  const sentence = `What tells this row from others has ${key.length} characters; at most ${longestKey} fit.`;
+  return { ok: false, problems: [{ column, sentence }] };
 }

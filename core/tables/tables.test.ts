@@ -110,6 +110,12 @@ describe('a row', () => {
       { column: 'who', sentence: 'Technician: this person is not known. Pick one from the list.' },
       { column: 'hours', sentence: 'Hours a week: at most 40.' },
     ]);
+    const odd = readRow(table, { ...row, note: 'a\u0000b', hours: [1], nights: { entry: {} } });
+    expect(odd.ok || odd.problems.map((p) => p.sentence)).toEqual([
+      'Hours a week holds something that is not an answer.',
+      'Nights holds something that is not an answer.',
+      'Note holds a character that cannot be kept (U+0000 at character 2). Take it out.',
+    ]);
     const long = readRow(blankTable('T'), { name: 'x'.repeat(301) });
     expect(long.ok || long.problems.map((p) => p.column)).toEqual(['name']);
   });

@@ -6,7 +6,7 @@ export { Key } from './kept.ts';
 export { isMailAddress } from './address/index.ts';
 export { isNumber, numberFrom, digitsOf, compareNumbers, type NumberValue } from './number/index.ts';
 export { isMoney, type Money } from './money/index.ts';
-export { isEntry, type Entry } from './entry/index.ts';
+export { Cell, isEntry, type Entry } from './entry/index.ts';
 export { isRow, longestKey, rowId, rowOfId, Row, TableId } from './row/index.ts';
 export { roomOf as roomOfValues, shapeOf, type ListType, type SingleType } from './rooms.ts';
 export { Plain, type Expressed, type OrderWords, type NamedKind, type Stretches, type ValueNames } from './room.ts';

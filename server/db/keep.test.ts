@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import pg from 'pg';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { backup, replaceDatabase, restore } from '../../scripts/lib/backup.mjs';
+import { saveRow } from '../tables/commands.ts';
 import { world, type World } from '../testing/world.ts';
 import { emptyOldRequests, erasePerson, exportPerson } from './personal-data.ts';
 import { trace } from '../runs/queries.ts';
@@ -89,7 +90,11 @@ describe('one person’s data', () => {
     const naming = await w.ask(w.viewer('tor'), item.id, 'tide-models', { colleague: { person: w.id('runa') } });
     const words = async () => (await w.query<{ words: string }>('select words from service_case where id = $1', [naming.caseId]))[0]!.words;
     expect(await words()).toContain('Runa Strand');
+    // A reference table names her, too.
+    const row = { size: 'Hers', processors: 2, keeper: { person: w.id('runa') } };
+    expect(await saveRow(w.viewer('dan', 'designer'), { table: w.machine.table, cells: row })).toMatchObject({ ok: true });
     const all = (await exportPerson(owner, 'RUNA'))!;
+    expect(all['tables']).toMatchObject([{ name: 'Machine sizes', key: 'Hers' }]);
     expect(JSON.stringify(all)).toContain('Words only Runa would write');
     expect(all['person']).toMatchObject({ user_name: 'runa', manager: 'Boss Strand' });
     expect(await exportPerson(owner, 'nobody')).toBeUndefined();
@@ -100,9 +105,10 @@ describe('one person’s data', () => {
     expect(await erasePerson(owner, 'runa')).toEqual({ ok: true, requests: 1 });
     const whole = await w.query<{ everything: string }>(
       `select concat((select json_agg(x) from person x), (select json_agg(x) from service_case x), (select json_agg(x) from run x), (select json_agg(x) from run_event x),
-        (select json_agg(x) from run_step x), (select json_agg(x) from message x), (select json_agg(x) from approval x), (select json_agg(x) from task x), (select json_agg(x) from question x)) as everything`,
+        (select json_agg(x) from run_step x), (select json_agg(x) from message x), (select json_agg(x) from approval x), (select json_agg(x) from task x), (select json_agg(x) from question x), (select json_agg(x) from reference_row x)) as everything`,
     );
-    for (const word of ['Words only Runa', 'Not now, Runa', 'Runa Strand', 'runa@skerrin']) expect(whole[0]!.everything).not.toContain(word);
+    for (const word of ['Words only Runa', 'Not now, Runa', 'Runa Strand', 'runa strand', 'runa@skerrin'])
+      expect(whole[0]!.everything).not.toContain(word);
     expect(await words()).toContain('Erased person');
     expect((await w.request(asked.id)).outcome).toBe('declined');
     expect(await trace(w.viewer('dan', 'auditor'), asked.number)).toMatchObject({ outcome: 'declined', answers: [] });

@@ -39,6 +39,15 @@ export async function exportPerson(client: Client, userName: string): Promise<Re
     messages: await rows('select subject, text, via, created_at, sent_at from message where to_id = $1 order by created_at', id),
     views: await rows('select list, name, asked, kept_at from kept_view where person_id = $1 order by kept_at', id),
     holdings: await rows('select kind, what, since, ended_at from holding where person_id = $1 order by since', id),
+    tables: await rows(
+      `select t.name, r.key, r.cells from reference_row r join reference_table t on t.id = r.table_id
+        where r.cells::text like '%"person": "' || $1 || '"%' order by t.name, r.key`,
+      id,
+    ),
+    tableChanges: await rows(
+      'select t.name, c.key, c.column_id, c.at from reference_change c join reference_table t on t.id = c.table_id where c.by = $1 order by c.id',
+      id,
+    ),
     log: await rows('select at, action, object, object_id, detail from change_log where actor_id = $1 order by id', id),
   };
 }
@@ -65,7 +74,7 @@ async function emptyRequests(client: Client, which: string, values: unknown[]): 
   await run(
     `update task set instructions = '[]', draft = '{"values": {}, "checked": []}' where run_id in (select id from run where case_id in (which))`,
   );
-  await run(`update run set state = (state || '{"answers": {}, "outputs": {}}'::jsonb) - 'reason' where case_id in (which)`);
+  await run(`update run set state = (state || '{"answers": {}, "outputs": {}, "rows": []}'::jsonb) - 'reason' where case_id in (which)`);
   const { rowCount } = await run("update service_case set answers = '{}', words = '', reason = null where id in (which) and answers <> '{}'");
   return rowCount ?? 0;
 }
@@ -89,6 +98,11 @@ async function takeNameOut(client: Client, id: string): Promise<void> {
         `update ${table} w set ${column} = replace(w.${column}, p.name, 'Erased person') from person p where p.id = $1 and strpos(w.${column}, p.name) > 0`,
         [id],
       );
+  // What a row is found by has small letters only.
+  await client.query(
+    `update reference_row r set words = replace(r.words, lower(p.name), 'erased person') from person p where p.id = $1 and strpos(r.words, lower(p.name)) > 0`,
+    [id],
+  );
   for (const [table, columns] of Object.entries(textsOfOthers))
     for (const column of columns)
       await client.query(

@@ -78,13 +78,6 @@ export async function rowOf(viewer: Viewer, id: string, key: string) {
   return { ...row, changes, names: shortNames(names) };
 }
 
-/** Tables by name, for forms that offer their rows. */
-export const tableChoices = () =>
-  db()
-    .select({ id: referenceTable.id, name: referenceTable.name })
-    .from(referenceTable)
-    .orderBy(asc(sql`lower(${referenceTable.name})`));
-
 const few = 20;
 
 /**

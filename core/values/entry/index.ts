@@ -10,8 +10,8 @@ import type { Plain, ValueRoom } from '../room.ts';
 import { team } from '../team/index.ts';
 
 /** What one column of a line can hold: one thing of any type but a line; null where it was left empty. */
-const Cell = z.union([address.schema, NumberValue, z.boolean(), person.schema, group.schema, location.schema, team.schema, Money, z.null()]);
-type Cell = z.infer<typeof Cell>;
+export const Cell = z.union([address.schema, NumberValue, z.boolean(), person.schema, group.schema, location.schema, team.schema, Money, z.null()]);
+export type Cell = z.infer<typeof Cell>;
 
 /** A line of several values, each under the key of its column: what somebody filled in, one row of a small table. */
 export const Entry = z.object({
