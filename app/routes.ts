@@ -6,6 +6,8 @@ export default [
   route('sign-out', 'routes/sign-out.ts'),
   route('find', 'routes/find.ts'),
   route('views', 'routes/views.ts'),
+  route('files', 'routes/files.ts'),
+  route('files/:id', 'routes/file.ts'),
   route('export/:list', 'routes/export.ts'),
   route('account', 'routes/account.tsx'),
   route('trouble', 'routes/trouble.ts'),

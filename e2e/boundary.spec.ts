@@ -50,6 +50,15 @@ const patterns = (from: readonly Route[], above = ''): string[] =>
     return r.path === undefined && r.index !== true ? within : [own || '/', ...within];
   });
 
+/** A file that somebody attached and has not sent with anything. */
+async function fileOf(part: Part): Promise<string> {
+  const answer = await (
+    await as(part)
+  ).post('/files', { multipart: { file: { name: 'note.txt', mimeType: 'text/plain', buffer: Buffer.from('Tides') } } });
+  expect(answer.status()).toBe(201);
+  return ((await answer.json()) as { file: { id: string } }).file.id;
+}
+
 test('every page, by every part: whoever may not see it is not told that it is there', async () => {
   const item = await idIn('designer', '/workshop/items', /\/workshop\/items\/([0-9a-f-]{36})\/plan/);
   const policy = await idIn('designer', '/workshop/policies', /\/workshop\/policies\/([0-9a-f-]{36})/);
@@ -101,11 +110,12 @@ test('every page, by every part: whoever may not see it is not told that it is t
     ['/export/approvals', signedIn],
     ['/kit', signedIn],
     ['/find?q=join', signedIn],
+    [`/files/${await fileOf('requester')}`, ['requester']],
   ];
   // Every address there is stands in the table above, but for those that everybody may open and those that only lead on to one of them.
   const forEverybody = ['/sign-in', '/sign-out', '/desk/decide/:token'];
   // What only takes posts is tried below.
-  const posts = ['/trouble', '/views'];
+  const posts = ['/trouble', '/views', '/files'];
   const onward = ['/', '/desk', '/workshop'];
   const addresses = patterns(routes).filter((a) => ![...forEverybody, ...onward, ...posts].includes(a));
   const tried = pages.map(([page]) => page.split('?')[0]!);
@@ -134,6 +144,7 @@ test('every write, by nobody and from elsewhere: nothing is done', async () => {
     '/account',
     '/trouble',
     '/views',
+    '/files',
     '/desk/consents',
     '/desk/set-aside',
     '/workshop/items',
@@ -331,6 +342,42 @@ test('the list of naughty strings through what a requester types: kept as typed,
     await requester.post(answer.headers()['location']!.replace(/\?.*/, ''), { form: { act: 'withdraw' } });
   }
   expect((await requester.get('/counter/requests')).status()).toBe(200);
+});
+
+test('files: what they are called and hold is kept or refused with a sentence; they come back to be saved, never to be shown', async () => {
+  const requester = await as('requester');
+  const attach = (name: string, buffer: Buffer) => requester.post('/files', { multipart: { file: { name, mimeType: 'application/pdf', buffer } } });
+  const hostile = '"><script>alert(1)</script>.txt';
+  const kept = await attach(hostile, Buffer.from('<script>alert(1)</script>'));
+  expect(kept.status()).toBe(201);
+  const { file } = (await kept.json()) as { file: { id: string; name: string } };
+  const saved = await requester.get(`/files/${file.id}`);
+  expect([saved.status(), await saved.text()]).toEqual([200, '<script>alert(1)</script>']);
+  expect(saved.headers()).toMatchObject({
+    'content-type': 'text/plain; charset=utf-8',
+    'x-content-type-options': 'nosniff',
+    'cache-control': 'no-store',
+  });
+  expect(saved.headers()['content-disposition']).toMatch(/^attachment; filename\*=UTF-8''/);
+  expect(saved.headers()['content-security-policy']).toContain("default-src 'none'; sandbox");
+  for (const [name, bytes, sentence] of [
+    ['tool.pdf', Buffer.concat([Buffer.from('MZ\x90\x00', 'latin1'), Buffer.alloc(500)]), 'cannot be attached'],
+    ['huge.pdf', Buffer.alloc(26_000_000, '%PDF-1.7'), 'at most 25.0 MB can be attached'],
+    ['empty.txt', Buffer.alloc(0), 'is empty'],
+  ] as const) {
+    const refused = await attach(name, bytes);
+    expect([refused.status(), ((await refused.json()) as { sentence: string }).sentence]).toEqual([422, expect.stringContaining(sentence)]);
+  }
+  const odd = await requester.post('/files', { headers: { 'content-type': 'multipart/form-data' }, data: 'x' });
+  expect([odd.status(), await odd.text()]).toEqual([400, expect.stringContaining('did not arrive whole')]);
+  const half = await requester.post('/files', {
+    headers: { 'content-type': 'multipart/form-data; boundary=b' },
+    data: '--b\r\ncontent-disposition: form-data; name="file"; filename="a.pdf"\r\n\r\n%PDF-1.7',
+  });
+  expect([half.status(), await half.text()]).toEqual([400, expect.stringContaining('did not arrive whole')]);
+  const field = await requester.post('/files', { multipart: { file: 'no file' } });
+  expect(field.status()).toBe(400);
+  expect((await requester.get(`/files/${'0'.repeat(8)}-0000-4000-8000-${'0'.repeat(12)}`)).status()).toBe(404);
 });
 
 test('after signing in one goes on to a page of ours, however the way there is written', async () => {

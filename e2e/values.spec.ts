@@ -1,5 +1,5 @@
 import { mailbox } from './support/outside.ts';
-import { choose as chooseFrom, expect, test, waitFor } from './support/story.ts';
+import { choose as chooseFrom, expect, pick, test, waitFor } from './support/story.ts';
 import { itemWith, now, publish, told } from './support/workshop.ts';
 
 test('values with structure: a sum, a place, a team and a mail address are asked for, compared, worked with and said', async ({ as }) => {
@@ -157,4 +157,83 @@ test('lines: a small table in the form, filled in line by line, worked through l
   }
   await plain.getByRole('button', { name: 'Send request', exact: true }).click();
   await expect(plain.getByText('Salinity probe, 1, For the sea: no; Current meter, 1, For the sea: no', { exact: true })).toBeVisible();
+});
+
+test('files: attached, sent with the request, opened by the approver; one that cannot be attached says why; also before scripts load', async ({
+  as,
+}) => {
+  const { page, name } = await itemWith(
+    as,
+    'Survey of a wreck',
+    {
+      fields: [
+        { id: 'sketch', kind: 'files', label: 'Sketches', required: true, max: 3 },
+        { id: 'permit', kind: 'file', label: 'Permit', required: false },
+        { id: 'by', kind: 'person', label: 'Who looks at it', required: true },
+      ],
+    },
+    [
+      {
+        id: 'ok',
+        kind: 'gate',
+        name: 'The approver agrees',
+        expected: now,
+        approvers: { from: 'person', person: { ref: 'form.by' } },
+        rule: { rule: 'any' },
+        ownRequest: 'skip',
+        nobody: { then: 'fail' },
+      },
+      { ...told('end'), body: [{ text: [[{ text: 'Seen: ' }, { ref: 'form.sketch' }]] }] },
+    ],
+  );
+  await publish(page);
+  const pdf = Buffer.from('%PDF-1.7\n1 0 obj << >> endobj\ntrailer << >>\n%%EOF\n');
+  const file = (called: string, buffer = pdf) => ({ name: called, mimeType: 'application/pdf', buffer });
+  const requester = await as('requester');
+  await requester.goto('/counter');
+  await requester.getByRole('link', { name }).first().click();
+  const choose = async (label: string, ...files: ReturnType<typeof file>[]) => {
+    const chooser = requester.waitForEvent('filechooser');
+    await requester.getByRole('button', { name: label, exact: true }).click();
+    await (await chooser).setFiles(files);
+  };
+  await choose('Sketches: choose files', file('bow.pdf'), file('tool.pdf', Buffer.concat([Buffer.from('MZ'), Buffer.alloc(300)])), file('stern.pdf'));
+  const sketches = requester.getByRole('list', { name: 'Sketches: attached' });
+  await expect(sketches.getByRole('link', { name: 'bow.pdf' })).toBeVisible();
+  await expect(sketches.getByRole('link', { name: 'stern.pdf' })).toBeVisible();
+  await expect(requester.getByText(/“tool\.pdf” is of a kind that cannot be attached/)).toBeVisible();
+  await sketches.getByRole('button', { name: 'Take out stern.pdf' }).click();
+  await expect(sketches.getByRole('link')).toHaveCount(1);
+  await expect(requester.getByRole('button', { name: 'Sketches: choose files', exact: true })).toBeFocused();
+  await pick(requester, 'Who looks at it (required)', 'Ivar Tide', 'Ivar Tidemark');
+  await expect(requester.getByText('Everything is filled in.')).toBeVisible();
+  await requester.getByRole('button', { name: 'Send request' }).click();
+  await expect(requester.getByText('Your request is on its way.')).toBeVisible();
+  const number = /R-\d+/.exec((await requester.getByText(/^R-\d+$/).textContent()) ?? '')![0];
+  await expect(requester.getByRole('link', { name: 'bow.pdf' })).toBeVisible();
+
+  const approver = await as('approver');
+  await approver.goto('/desk/approvals');
+  await approver.getByRole('link', { name: number }).click();
+  const download = approver.waitForEvent('download');
+  await approver.getByRole('link', { name: 'bow.pdf' }).click();
+  expect((await download).suggestedFilename()).toBe('bow.pdf');
+  await approver.getByRole('button', { name: 'Approve' }).click();
+  await waitFor(requester, number, 'Fulfilled');
+  await mailbox.wait('requester@skerrin.example', 'Seen: bow.pdf', 'Done');
+
+  const plain = await as('requester', { javaScriptEnabled: false });
+  await plain.goto('/counter');
+  await plain.getByRole('link', { name }).first().click();
+  await plain.getByLabel('Sketches (required)').setInputFiles([file('keel.pdf')]);
+  await plain.getByLabel('Permit', { exact: true }).setInputFiles(file('wrong.pdf', Buffer.from('only words')));
+  await plain.getByRole('combobox', { name: 'Who looks at it (required)' }).fill('Ivar Tidemark');
+  await plain.getByRole('button', { name: 'Send request' }).click();
+  await expect(plain.getByText('“wrong.pdf” is a text of a kind that cannot be attached.', { exact: false })).toBeVisible();
+  await expect(plain.getByRole('link', { name: 'keel.pdf' })).toBeVisible();
+  await plain.getByLabel('Permit', { exact: true }).setInputFiles(file('permit.pdf'));
+  await plain.getByRole('button', { name: 'Send request' }).click();
+  await expect(plain.getByText('Your request is on its way.')).toBeVisible();
+  await expect(plain.getByRole('link', { name: 'keel.pdf' })).toBeVisible();
+  await expect(plain.getByRole('link', { name: 'permit.pdf' })).toBeVisible();
 });

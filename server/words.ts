@@ -2,7 +2,7 @@ import { DateTime } from 'luxon';
 import { own } from '../core/boundary/index.ts';
 import type { TextSnapshot } from '../core/engine/index.ts';
 import type { ItemDefinition } from '../core/items/index.ts';
-import { basePlace, isRow, sayText, valueWords as inWords, type RichText, type Value } from '../core/values/index.ts';
+import { basePlace, isRow, namedIn, sayText, valueWords as inWords, type RichText, type Value } from '../core/values/index.ts';
 import type { Names } from './people/names.ts';
 
 type Options = { value: string; label: string }[] | undefined;
@@ -15,6 +15,18 @@ interface Offering {
 /** A value in words, by the names that were looked up and the choices it was made among. */
 export const valueWords = (value: Value | undefined, names: Names, offering: Offering = {}): string =>
   inWords(value, (kind, id) => names.of(kind, id), offering.options, offering.columns);
+
+/** A value in words, and of files what they are known by, so that a page can lead to them. */
+export interface Said {
+  words: string;
+  files?: { id: string; name: string }[];
+}
+export function said(value: Value | undefined, names: Names, offering: Offering = {}): Said {
+  const files = namedIn(value).flatMap((n) =>
+    n.kind === 'file' ? [{ id: n.id, name: names.of('file', n.id) ?? 'A file that is not kept any more' }] : [],
+  );
+  return { words: valueWords(value, names, offering), ...(files.length > 0 && { files }) };
+}
 
 /** The choices of a form's field, for a reference that names one; for a row and its columns, those of the fields that can be its list. */
 export function offeringOf({ form: { fields } }: ItemDefinition, ref: string): Offering | undefined {

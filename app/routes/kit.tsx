@@ -14,6 +14,7 @@ import { Menu, MenuAct, MenuCheck } from '~/ui/menu';
 import { NameField } from '~/ui/name-field';
 import { NumberField } from '~/ui/number-field';
 import { Popover } from '~/ui/popover';
+import { Progress } from '~/ui/progress';
 import { RadioGroup } from '~/ui/radio-group';
 import { StateMark, RequestState, type StateMarkKind } from '~/ui/state-mark';
 import { MoneyInput } from '~/ui/money-input';
@@ -53,6 +54,25 @@ const marks: StateMarkKind[] = ['empty', 'half', 'held', 'done', 'declined', 'la
 const outcomes = [null, 'fulfilled', 'declined', 'withdrawn', 'lapsed', 'failed'] as const;
 
 const tides = ['Ebb', 'Flood', 'Slack'].map((label) => ({ value: label.toLowerCase(), label }));
+
+const sketches: Field = { id: 'sketches', kind: 'files', label: 'Sketches', required: false };
+function KitFiles() {
+  const [value, setValue] = useState<Value>([{ file: 'none' }]);
+  const [names, setNames] = useState<Record<string, string>>({ none: 'Wreck off Lunnick.pdf' });
+  return (
+    <div className="w-80">
+      <FormFields
+        form={{ fields: [sketches] }}
+        answers={{ sketches: value }}
+        names={names}
+        onChange={(_, next, chosen) => {
+          setValue(next);
+          if (chosen) setNames((all) => ({ ...all, [chosen.id]: chosen.name }));
+        }}
+      />
+    </div>
+  );
+}
 
 const soundings: Field = {
   id: 'soundings',
@@ -245,6 +265,15 @@ export default function Kit() {
             problems={{ soundings: 'Soundings, line 1: Depth must be a number.' }}
             onChange={(_, value) => setLines(value)}
           />
+        </div>
+      </Part>
+      <Part name="Files">
+        <KitFiles />
+      </Part>
+      <Part name="Progress">
+        <div className="w-64 space-y-3">
+          <Progress label="Half done" part={0.5} />
+          <Progress label="Not known how much" part={undefined} />
         </div>
       </Part>
       <Part name="Marks">

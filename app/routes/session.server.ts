@@ -63,4 +63,4 @@ export function ourPath(to: string): string {
 }
 
 export { isId };
-export { documentIn, posted, postedJson, type Posted } from '../../server/http/body.ts';
+export { documentIn, posted, postedJson, postedWithFiles, type Posted } from '../../server/http/body.ts';

@@ -35,6 +35,7 @@ export function Currency<F extends Field | Column>({ field, of, onChange }: Told
 /** How little and how much a number may be and what it counts, or how many lines there are. */
 export function Bounds<F extends Field | Column>({ field, of, onChange }: Told<F>) {
   const lines = hasColumns(field.kind);
+  const counts = lines || field.kind === 'files';
   const bound = (name: 'min' | 'max', label: string) => (
     <div>
       <span aria-hidden className="text-sm text-faint">
@@ -43,8 +44,8 @@ export function Bounds<F extends Field | Column>({ field, of, onChange }: Told<F
       <NumberField
         aria-label={of === undefined ? label : `${of}: ${label.toLowerCase()}`}
         width="w-full"
-        whole={lines}
-        {...(lines && { min: 0, max: 1000 })}
+        whole={counts}
+        {...(counts && { min: 0, max: 1000 })}
         optional
         value={field[name]}
         onValue={(n) => onChange({ ...field, [name]: n }, 'the bounds')}
@@ -55,12 +56,12 @@ export function Bounds<F extends Field | Column>({ field, of, onChange }: Told<F
     <fieldset>
       <legend className={of === undefined ? 'mb-1 font-medium' : 'sr-only'}>
         {of !== undefined && `${of}: `}
-        {lines ? 'How many lines' : 'Bounds and unit'}
+        {lines ? 'How many lines' : counts ? 'How many files' : 'Bounds and unit'}
       </legend>
       <div className="grid grid-cols-3 gap-2">
         {bound('min', 'At least')}
         {bound('max', 'At most')}
-        {!lines && (
+        {!counts && (
           <label>
             <span className="text-sm text-faint">{of !== undefined && <span className="sr-only">{of}: </span>}Unit</span>
             <input

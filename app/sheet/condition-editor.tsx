@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { comparisonWords, type Comparison, type Condition } from '../../core/conditions/index.ts';
 import type { Place } from '../../core/plans/index.ts';
-import { isNamed, isNumber, isReference, namedIn, typedAs, type NamedKind, type Value } from '../../core/values/index.ts';
+import { isNamed, isNumber, isReference, namedIn, typedAs, type CalledKind, type Value } from '../../core/values/index.ts';
 import { ListEditor } from '~/ui/list-editor';
 import { DecimalField } from '~/ui/decimal-field';
 import { DateField } from '~/ui/date-field';
@@ -14,7 +14,7 @@ type Line = { ref?: string | undefined; test: Comparison | 'has' | 'hasNot'; val
 /** The tests there are for values of a type, in words. */
 function testsFor(type: Place['type'] | undefined): [Line['test'], string][] {
   const { is, isNot, ...byOrder } = comparisonWords(type);
-  const all = { is, isNot, has: 'has a value', hasNot: 'has no value', ...(ordered(type) && byOrder) };
+  const all = { ...(type !== 'file' && { is, isNot }), has: 'has a value', hasNot: 'has no value', ...(ordered(type) && byOrder) };
   return Object.entries(all) as [Line['test'], string][];
 }
 
@@ -48,6 +48,7 @@ export function ConditionEditor({
     onChange(made.length === 0 ? undefined : made.length === 1 ? made[0] : how === 'all' ? { all: made } : { any: made });
   };
   const all = [...lines, ...unfinished];
+  const typeOf = (ref: string | undefined) => places.find((p) => p.ref === ref)?.type;
   return (
     <div>
       {all.length === 0 && always && <p className="mb-2 text-faint">{always}.</p>}
@@ -73,10 +74,10 @@ export function ConditionEditor({
               aria-label={`${label}, line ${at + 1}: value`}
               places={places}
               value={line.ref}
-              onChange={(ref) => change({ ref, test: 'is', value: null })}
+              onChange={(ref) => change({ ref, test: typeOf(ref) === 'file' ? 'has' : 'is', value: null })}
             />
             <Select aria-label={`${label}, line ${at + 1}: test`} value={line.test} onValue={(v) => change({ ...line, test: v as Line['test'] })}>
-              {testsFor(places.find((p) => p.ref === line.ref)?.type).map(([t, words]) => (
+              {testsFor(typeOf(line.ref)).map(([t, words]) => (
                 <option key={t} value={t}>
                   {words}
                 </option>
@@ -159,9 +160,9 @@ export function ValueInput({
       </Select>
     );
   }
-  if (type && isNamed(type)) {
+  if (type && type !== 'file' && isNamed(type)) {
     const [named] = namedIn(value);
-    const kind = type as NamedKind;
+    const kind = type as CalledKind | 'row';
     return (
       <Picker
         aria-label={label}

@@ -16,6 +16,8 @@ export const fieldKinds: Record<FieldKind, { label: string; does: string }> = {
   team: { label: 'Team', does: 'A team of the desk' },
   location: { label: 'Place', does: 'A site, a building, a vessel' },
   row: { label: 'Table row', does: 'A row of a reference table' },
+  file: { label: 'Attachment', does: 'One file' },
+  files: { label: 'Attachments', does: 'Several files' },
   address: { label: 'Mail address', does: 'Somebody outside, too' },
   lines: { label: 'Lines', does: 'A small table, filled in line by line' },
 };

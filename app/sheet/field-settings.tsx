@@ -85,7 +85,7 @@ export function FieldSettings({
       {hasColumns(field.kind) && (
         <Columns label="Columns" fields={field.columns ?? []} onChange={(columns) => onChange({ ...field, columns }, 'the columns')} />
       )}
-      {(field.kind === 'number' || hasColumns(field.kind)) && <Bounds field={field} onChange={onChange} />}
+      {(field.kind === 'number' || field.kind === 'files' || hasColumns(field.kind)) && <Bounds field={field} onChange={onChange} />}
       {(field.kind === 'text' || field.kind === 'longText' || field.kind === 'choice') && (
         <Labelled label="Default" help="Filled in before anyone types.">
           {(ids) =>

@@ -7,7 +7,7 @@ import { freshKey } from '~/ui/fresh-key';
 import { Select } from '~/ui/select';
 import { Checkbox } from '~/ui/checkbox';
 
-const fieldsOffered = [...columnKinds, 'longText', 'people'] as const satisfies FieldKind[];
+const fieldsOffered = [...columnKinds, 'longText', 'people', 'file', 'files'] as const satisfies FieldKind[];
 
 /** What is asked, of another kind; choices begin with two to be named, and go where there are none. */
 function ofKind<F extends Field | Column>({ options, ...asked }: F, kind: F['kind']): F {

@@ -1,5 +1,6 @@
 import { BranchToggle } from '~/sheet/branch-toggle';
 import { DurationInput, Optional } from '~/sheet/duration-input';
+import { hasFiles } from '../../core/forms/index.ts';
 import type { Gate, NobodyAnswer } from '../../core/plans/index.ts';
 import { GateApprovers } from '~/sheet/gate-approvers';
 import { Labelled } from '~/ui/field';
@@ -123,20 +124,22 @@ function GateSettings({ step, places, onEdit }: SettingsProps<Gate>) {
       {draft.form.fields.length > 0 && (
         <fieldset>
           <legend className="mb-1 font-medium">Approvers may correct</legend>
-          {draft.form.fields.map((f) => (
-            <label key={f.id} className="flex items-center gap-2 py-0.5">
-              <Checkbox
-                checked={step.corrects?.includes(f.id) ?? false}
-                onChecked={(on) =>
-                  onEdit(
-                    { ...step, corrects: on ? [...(step.corrects ?? []), f.id] : (step.corrects ?? []).filter((c) => c !== f.id) },
-                    'what approvers may correct',
-                  )
-                }
-              />
-              {f.label}
-            </label>
-          ))}
+          {draft.form.fields
+            .filter((f) => !hasFiles(f.kind) || step.corrects?.includes(f.id))
+            .map((f) => (
+              <label key={f.id} className="flex items-center gap-2 py-0.5">
+                <Checkbox
+                  checked={step.corrects?.includes(f.id) ?? false}
+                  onChecked={(on) =>
+                    onEdit(
+                      { ...step, corrects: on ? [...(step.corrects ?? []), f.id] : (step.corrects ?? []).filter((c) => c !== f.id) },
+                      'what approvers may correct',
+                    )
+                  }
+                />
+                {f.label}
+              </label>
+            ))}
         </fieldset>
       )}
       <BranchToggle

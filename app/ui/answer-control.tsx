@@ -7,6 +7,7 @@ import { useHydrated } from './choices';
 import { DateField } from './date-field';
 import { DecimalField } from './decimal-field';
 import { Labelled } from './field';
+import { FileControl } from './file-control';
 import { ListEditor } from './list-editor';
 import { MoneyInput } from './money-input';
 import { Picker, type Chosen } from './picker';
@@ -110,6 +111,23 @@ export function AnswerControl({
           onChoose={(c) => c && !listed.some((v) => isPerson(v) && v.person === c.id) && onChange([...listed, { person: c.id }], c)}
         />
       </span>
+    );
+  }
+  if (field.kind === 'file' || field.kind === 'files') {
+    const { kind } = field;
+    return (
+      <FileControl
+        ids={ids}
+        name={name}
+        label={field.label}
+        several={kind === 'files'}
+        files={idsIn(value)}
+        names={names}
+        onChange={(files, chosen) => {
+          const all = files.map((file) => ({ file }));
+          onChange(kind === 'files' ? (all.length > 0 ? all : null) : (all[0] ?? null), chosen);
+        }}
+      />
     );
   }
   const [id] = idsIn(value);

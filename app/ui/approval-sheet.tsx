@@ -7,6 +7,7 @@ import { Labelled } from './field';
 import { FormFields } from './form-fields';
 import { StateMark } from './state-mark';
 import { Refused } from './problem';
+import { Said } from './said';
 import { Time } from './time';
 
 type Approval = NonNullable<Awaited<ReturnType<typeof approvalFor>>>;
@@ -68,7 +69,9 @@ export function ApprovalSheet({
             {a.answers.map((x) => (
               <div key={x.label} className="mb-2">
                 <dt className="text-sm text-faint">{x.label}</dt>
-                <dd className="break-words whitespace-pre-wrap">{x.words}</dd>
+                <dd className="break-words whitespace-pre-wrap">
+                  <Said {...x} />
+                </dd>
               </div>
             ))}
           </dl>

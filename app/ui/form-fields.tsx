@@ -1,8 +1,12 @@
-import { visibleFields, type Answers, type Form } from '../../core/forms/index.ts';
+import { hasFiles, visibleFields, type Answers, type Field, type Form } from '../../core/forms/index.ts';
 import type { Value } from '../../core/values/index.ts';
 import { AnswerControl } from './answer-control';
 import { Labelled } from './field';
 import type { Chosen } from './picker';
+
+/** How a form with these fields is sent: where it may bring files, in parts. */
+export const formEncoding = (fields: readonly Field[]): 'multipart/form-data' | undefined =>
+  fields.some((f) => hasFiles(f.kind)) ? 'multipart/form-data' : undefined;
 
 /** The fields of a form as the requester sees them; the Counter and the Workshop's preview draw the same. */
 export function FormFields({

@@ -34,7 +34,7 @@ export const rowNames: ReadonlySet<string> = new Set(['value', 'number']);
 /** What a kind of field holds, and how somebody is asked to fill it in. */
 interface FieldRoom {
   type: ValueType;
-  verb: 'Fill in' | 'Choose' | 'Pick';
+  verb: 'Fill in' | 'Choose' | 'Pick' | 'Attach';
   /** It offers choices. */
   offers?: true;
   /** The longest answer, in characters. */
@@ -56,6 +56,8 @@ const kinds = {
   team: { type: 'team', verb: 'Pick' },
   location: { type: 'location', verb: 'Pick' },
   row: { type: 'row', verb: 'Pick' },
+  file: { type: 'file', verb: 'Attach' },
+  files: { type: 'files', verb: 'Attach' },
   address: { type: 'address', verb: 'Fill in', longest: 254 },
   lines: { type: 'entries', verb: 'Fill in' },
 } as const satisfies Record<string, FieldRoom>;
@@ -69,7 +71,7 @@ const asked = {
   id: Id,
   label: line(120),
   required: z.boolean(),
-  /** Bounds of a number, or of how many lines there are; inclusive. */
+  /** Bounds of a number, or of how many lines or files there are; inclusive. */
   min: z.number().optional(),
   max: z.number().optional(),
   unit: line(20).optional(),
@@ -121,6 +123,8 @@ interface Keyed {
 }
 /** Whether a kind of field offers the rows of a reference table. */
 export const hasTable = (kind: FieldKind): boolean => kind === 'row';
+/** Whether a kind of field is filled in with files. */
+export const hasFiles = (kind: FieldKind): boolean => kind === 'file' || kind === 'files';
 /** Whether a kind of field is filled in line by line. */
 export const hasColumns = (kind: FieldKind): boolean => kind === 'lines';
 /** A key for a new field: one that no field of this form has or ever had. */
@@ -234,10 +238,16 @@ function problemOf(field: Field, value: Value, exists: Exists): string | undefin
   const named = namedIn(value);
   const single = rowType(type) === undefined;
   if (single && isNamed(type) && !(isOfType(value, type) && named.every((n) => exists(n.kind, n.id))))
-    return `${label}: this ${typeWords[type]} is not known. Pick one from the list.`;
+    return `${label}: this ${typeWords[type]} is not known. ${type === 'file' ? 'Attach it again.' : 'Pick one from the list.'}`;
   if (!isOfType(value, type))
     return `${label} ${offers && !single ? 'must be a list of choices' : !single ? `must be a ${typeWords[type]}` : mustBe(type)}.`;
-  if (!named.every((n) => exists(n.kind, n.id))) return `${label} names somebody who is not known.`;
+  if (!named.every((n) => exists(n.kind, n.id)))
+    return type === 'files' ? `${label} has a file that is not known. Attach it again.` : `${label} names somebody who is not known.`;
+  if (type === 'files' && Array.isArray(value)) {
+    const count = (n: number) => `${n} ${n === 1 ? 'file' : 'files'}`;
+    if (field.min !== undefined && value.length < field.min) return `${label}: at least ${count(field.min)}.`;
+    if (field.max !== undefined && value.length > field.max) return `${label}: at most ${count(field.max)}.`;
+  }
   if (isRow(value) && value.table !== field.table) return `${label}: this row is of another table. Pick one from the list.`;
   if (offers && ![value].flat().every((v) => (field.options ?? []).some((o) => o.value === v)))
     return `${label}: pick ${single ? 'one of' : 'among'} the choices.`;

@@ -36,6 +36,7 @@ const cells = {
     .map(([minus, whole, part, currency]) => ({ amount: `${minus ? '-' : ''}${whole}${part === null ? '' : `.${part}`}`, currency })),
   location: id.map((location) => ({ location })),
   team: id.map((team) => ({ team })),
+  file: id.map((file) => ({ file })),
   row: fc.tuple(id, fc.oneof(names, id)).map(([table, key]) => ({ table, key })),
 };
 

@@ -43,6 +43,7 @@ export const condition: fc.Arbitrary<Condition> = fc.letrec<{ c: Condition }>((t
       { compare: 'less', left: { ref: 'form.cores' }, right: { literal: { decimal: '2.00000000000000000001' } } },
       { has: { ref: 'form.colleague' } },
       { has: { ref: 'form.kit' } },
+      { has: { ref: 'form.sketch' } },
     ),
     fc.array(tie('c'), { minLength: 1, maxLength: 2 }).map((all) => ({ all })),
     fc.array(tie('c'), { minLength: 1, maxLength: 2 }).map((any) => ({ any })),

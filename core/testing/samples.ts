@@ -158,6 +158,7 @@ export const wideForm: Form = {
     { id: 'place', kind: 'location', label: 'Place', required: false },
     { id: 'by', kind: 'team', label: 'Team that helps', required: false },
     { id: 'mail', kind: 'address', label: 'Mail of the guest', required: false },
+    { id: 'sketch', kind: 'files', label: 'Sketches', required: false, max: 3 },
     { id: 'machine', kind: 'row', label: 'Machine', required: true, table: 'machines' },
     { id: 'spare', kind: 'row', label: 'Machine to fall back on', required: false, table: 'machines' },
     {

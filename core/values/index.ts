@@ -9,4 +9,4 @@ export { isMoney, type Money } from './money/index.ts';
 export { Cell, isEntry, type Entry } from './entry/index.ts';
 export { isRow, longestKey, rowId, rowOfId, Row, TableId } from './row/index.ts';
 export { roomOf as roomOfValues, shapeOf, type ListType, type SingleType } from './rooms.ts';
-export { Plain, type Expressed, type OrderWords, type NamedKind, type Stretches, type ValueNames } from './room.ts';
+export { Plain, type Expressed, type OrderWords, type CalledKind, type NamedKind, type Stretches, type ValueNames } from './room.ts';

@@ -3,6 +3,7 @@ import { boolean } from './boolean/index.ts';
 import { choice } from './choice/index.ts';
 import { date } from './date/index.ts';
 import { entry } from './entry/index.ts';
+import { file } from './file/index.ts';
 import { group } from './group/index.ts';
 import { instant } from './instant/index.ts';
 import { location } from './location/index.ts';
@@ -15,7 +16,7 @@ import { team } from './team/index.ts';
 import { text } from './text/index.ts';
 
 /** The rooms of the types of one thing, in the order in which screens offer them. */
-export const rooms = { text, choice, boolean, number, date, instant, person, group, address, money, location, team, row, entry } as const;
+export const rooms = { text, choice, boolean, number, date, instant, person, group, address, money, location, team, row, file, entry } as const;
 /** The types of one thing. */
 export type SingleType = keyof typeof rooms;
 /** What a value of a type looks like. */
@@ -36,6 +37,7 @@ export const lists = {
   locations: { row: 'location', words: 'list of places' },
   teams: { row: 'team', words: 'list of teams' },
   rows: { row: 'row', words: 'list of table rows' },
+  files: { row: 'file', words: 'list of files' },
   entries: { row: 'entry', words: 'list of lines' },
 } as const satisfies Record<string, { row: SingleType; words: string }>;
 /** The types of lists. */
@@ -53,6 +55,7 @@ const discriminants: Record<string, SingleType> = {
   amount: 'money',
   decimal: 'number',
   table: 'row',
+  file: 'file',
   entry: 'entry',
 };
 /**

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { own } from '../boundary/index.ts';
 import { isDate } from '../calendar/index.ts';
 import { Entry } from './entry/index.ts';
+import { file } from './file/index.ts';
 import { group } from './group/index.ts';
 import { date } from './date/index.ts';
 import { isMoment, instant } from './instant/index.ts';
@@ -29,6 +30,7 @@ export const Single: z.ZodType<AnySingle> = z.union([
   team.schema,
   Money,
   row.schema,
+  file.schema,
   Entry,
 ]) as unknown as z.ZodType<AnySingle>;
 export type Single = AnySingle;

@@ -113,5 +113,9 @@ export async function choicesOf(box: Locator): Promise<string[]> {
 /** Picks one of what is found by a typed part of its name. */
 export async function pick(page: Page, label: string, typed: string, option = typed): Promise<void> {
   await page.getByRole('combobox', { name: label, exact: true }).fill(typed);
-  await page.getByRole('option', { name: option, exact: true }).click();
+  // What stands beside the name in the list is no part of it.
+  await page
+    .getByRole('option')
+    .filter({ has: page.getByText(option, { exact: true }) })
+    .click();
 }

@@ -6,7 +6,7 @@ import { approval, gate, person, run, serviceCase } from '../db/schema/index.ts'
 import { notFound, refuse, type Refusal, type Result } from '../refusal.ts';
 import { own } from '../../core/boundary/index.ts';
 import { validateAnswers, type Answers } from '../../core/forms/index.ts';
-import { sameValue } from '../../core/values/index.ts';
+import { namedIn, sameValue } from '../../core/values/index.ts';
 import { definitionOf } from '../items/definitions.ts';
 import { deliver } from '../runtime/deliver.ts';
 import { existing } from '../people/existing.ts';
@@ -77,7 +77,7 @@ async function give(
   const given = { key: row.key, person: personId, comment: input.comment.trim() };
   if (input.decision === 'sendBack' && !row.sendBack)
     return refuse('invalid', 'This request cannot be sent back at this gate; approve or decline it.');
-  const corrected = await correctionsOf(tx, row, input.corrections ?? {});
+  const corrected = await correctionsOf(tx, personId, row, input.corrections ?? {});
   if (!corrected.ok) return corrected;
   const { ignored } = await deliver(
     tx,
@@ -101,20 +101,24 @@ async function give(
 /** The fields the gate opens that were changed, held against the form. */
 async function correctionsOf(
   tx: Tx,
+  viewerId: string,
   row: { runId: string; corrects: string[] },
   raw: Record<string, unknown>,
 ): Promise<{ ok: true; answers: Answers } | Refusal> {
   const wanted = Object.entries(raw).filter(([id]) => row.corrects.includes(id));
   if (wanted.length === 0) return { ok: true, answers: {} };
   const [now] = await tx
-    .select({ answers: serviceCase.answers, revisionId: serviceCase.revisionId })
+    .select({ caseId: serviceCase.id, answers: serviceCase.answers, revisionId: serviceCase.revisionId })
     .from(run)
     .innerJoin(serviceCase, eq(serviceCase.id, run.caseId))
     .where(eq(run.id, row.runId));
   const { form } = await definitionOf(tx, now!.revisionId);
   const next = { ...now!.answers, ...Object.fromEntries(wanted) };
   const exists = await existing(tx, Object.values(next));
-  const held = validateAnswers(form, next, (kind, id) => exists.has(`${kind} ${id}`));
+  // What stands in the answers already was there when it was given; only what is corrected has to be there now.
+  const given = new Set(Object.values(now!.answers).flatMap((v) => namedIn(v).map((n) => `${n.kind} ${n.id}`)));
+  const there = exists.for(viewerId, now!.caseId);
+  const held = validateAnswers(form, next, (kind, id) => given.has(`${kind} ${id}`) || there(kind, id));
   if (!held.ok) return refuse('invalid', 'A correction needs another look.', held.problems);
   // What the corrections hide is not among the answers any more, and so is empty from now on.
   const hidden = Object.entries(now!.answers).filter(([id, v]) => v !== null && !Object.hasOwn(held.answers, id));

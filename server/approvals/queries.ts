@@ -1,3 +1,4 @@
+import { hasFiles } from '../../core/forms/index.ts';
 import { and, eq, ne } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/pg-core';
 import { ruleWords } from '../../core/plans/index.ts';
@@ -111,6 +112,10 @@ async function approvalDetail(where: ReturnType<typeof and>) {
     sendBack: row.sendBack,
     lapsesAt: row.lapsesAt,
     /** The fields the gate opens, as they are now. */
-    correctable: { fields: row.definition.form.fields.filter((f) => row.corrects.includes(f.id)), answers: row.answers, names: shortNames(names) },
+    correctable: {
+      fields: row.definition.form.fields.filter((f) => row.corrects.includes(f.id) && !hasFiles(f.kind)),
+      answers: row.answers,
+      names: shortNames(names),
+    },
   };
 }

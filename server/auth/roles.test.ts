@@ -1,4 +1,5 @@
 import { readdirSync, readFileSync } from 'node:fs';
+import { Readable } from 'node:stream';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { step, tell } from '../../core/testing/samples.ts';
 import { passages } from '../../core/plans/index.ts';
@@ -47,6 +48,8 @@ import * as tablesRoom from '../tables/commands.ts';
 import * as readTablesRoom from '../tables/queries.ts';
 import * as listTablesRoom from '../tables/list.ts';
 import * as sheetRoom from '../tables/sheet.ts';
+import * as filesRoom from '../files/keep.ts';
+import * as readFilesRoom from '../files/queries.ts';
 import * as keepingRoom from '../items/keeping.ts';
 import { askedOf } from '../../core/lists/index.ts';
 
@@ -72,7 +75,7 @@ const all = Object.keys(everybody);
 const technicians = ['teamMember', 'technician'];
 const team = ['member', 'technician'];
 /** Ids of what they try it on: a request with everything open, a consent that waits, an entry set aside. */
-let at: Record<'request' | 'number' | 'approval' | 'task' | 'question' | 'consent' | 'aside' | 'item' | 'policy' | 'view' | 'spare', string>;
+let at: Record<'request' | 'number' | 'approval' | 'task' | 'question' | 'consent' | 'aside' | 'item' | 'policy' | 'view' | 'spare' | 'file', string>;
 
 type Outcome = { ok: boolean; code?: string };
 type Row = [allowed: string[], attempt: (viewer: Viewer, who: string) => Promise<Outcome> | Outcome];
@@ -131,6 +134,8 @@ const m = {
   views: viewsRoom,
   listPolicies: listPoliciesRoom,
   keeping: keepingRoom,
+  files: filesRoom,
+  readFiles: readFilesRoom,
   tables: tablesRoom,
   readTables: readTablesRoom,
   listTables: listTablesRoom,
@@ -239,6 +244,10 @@ const table: Record<string, Row> = {
   readSheet: [['designer'], (v) => m.sheet.readSheet(v, { table: w.machine.table, text: 'Size\nSmall' })],
   importSheet: [['designer'], (v) => m.sheet.importSheet(v, { table: w.machine.table, text: 'Size,Processors\nSmall,2' })],
   writtenSheet: [['designer'], (v) => seen(m.sheet.writtenSheet(v, w.machine.table))],
+  // Kept for oneself; what is refused is refused for what is in it.
+  keepFile: [all, (v) => m.files.keepFile(v, { name: 'a.txt', stream: Readable.from(['x']) })],
+  fileFor: [['requester'], (v) => seen(m.readFiles.fileFor(v, at.file))],
+  namesOfOwn: [['requester'], async (v) => seen(m.readFiles.namesOfOwn(v, [at.file]).then((names) => Object.keys(names)))],
   webSystems: [['designer', 'administrator'], (v) => seen(m.readSystems.webSystems(v))],
   mayReadLedger: [readers, (v) => ({ ok: m.ledger.mayReadLedger(v), code: 'not-allowed' })],
   ledger: [readers, (v) => seen(m.listLedger.ledger(v, askedOf('ledger')))],
@@ -257,7 +266,7 @@ const table: Record<string, Row> = {
 };
 
 /** What takes a viewer and decides nothing by itself: conditions for queries, and what commands above call. */
-const partsOfOthers = ['mine', 'mayConsent', 'maySeeInside'];
+const partsOfOthers = ['mine', 'mayConsent', 'maySeeInside', 'hasPartIn'];
 const blankPolicy = { name: 'Machines', purpose: '', inputs: [], lines: [] };
 const machines = async () => (await m.readTables.tableOf(w.viewer('dan', 'designer'), w.machine.table))!.definition;
 const definition = async () => (await m.offered.offeredItem(at.item))!.definition;
@@ -333,6 +342,7 @@ beforeAll(async () => {
     aside: await one('select id from set_aside'),
     item: await one('select k.item_id as id from run r join service_case k on k.id = r.case_id where r.id = $1', [id]),
     policy: policy.id,
+    file: (good(await m.files.keepFile(w.viewer('tor'), { name: 'mine.txt', stream: Readable.from(['x']) })) as { file: { id: string } }).file.id,
     spare: good<{ id: string }>((await m.items.createItem(designer, { name: 'To be deleted' })) as never).id,
     view: await one(`insert into kept_view (person_id, list, name, asked) values ($1, 'ledger', 'Hers', '') returning id`, [w.id('runa')]),
   };

@@ -39,6 +39,7 @@ export async function exportPerson(client: Client, userName: string): Promise<Re
     messages: await rows('select subject, text, via, created_at, sent_at from message where to_id = $1 order by created_at', id),
     views: await rows('select list, name, asked, kept_at from kept_view where person_id = $1 order by kept_at', id),
     holdings: await rows('select kind, what, since, ended_at from holding where person_id = $1 order by since', id),
+    files: await rows('select name, type, size, hash, at from stored_file where by = $1 order by at', id),
     tables: await rows(
       `select t.name, r.key, r.cells from reference_row r join reference_table t on t.id = r.table_id
         where r.cells::text like '%"person": "' || $1 || '"%' order by t.name, r.key`,
@@ -74,6 +75,8 @@ async function emptyRequests(client: Client, which: string, values: unknown[]): 
   await run(
     `update task set instructions = '[]', draft = '{"values": {}, "checked": []}' where run_id in (select id from run where case_id in (which))`,
   );
+  await run('delete from file_piece where file_id in (select id from stored_file where case_id in (which))');
+  await run("update stored_file set name = '(erased)', type = '', size = 0, hash = '' where case_id in (which)");
   await run(`update run set state = (state || '{"answers": {}, "outputs": {}, "rows": []}'::jsonb) - 'reason' where case_id in (which)`);
   const { rowCount } = await run("update service_case set answers = '{}', words = '', reason = null where id in (which) and answers <> '{}'");
   return rowCount ?? 0;
@@ -136,6 +139,7 @@ export async function erasePerson(client: Client, userName: string): Promise<{ o
     const { id } = found;
     const requests = await emptyRequests(client, whose, [id]);
     await takeNameOut(client, id);
+    await client.query('delete from stored_file where by = $1 and case_id is null', [id]);
     await client.query("update approval set comment = '' where person_id = $1", [id]);
     await client.query("update message set to_address = '', subject = '(erased)', text = '(erased)', content = null where to_id = $1", [id]);
     for (const table of ['session', 'role_grant', 'team_member', 'group_person', 'system_owner', 'kept_view'])

@@ -1,3 +1,5 @@
+import { Readable } from 'node:stream';
+import busboy from 'busboy';
 import { data } from 'react-router';
 import { readJson, typed } from '../../core/boundary/index.ts';
 
@@ -33,11 +35,68 @@ async function bodyOf(request: Request, most: number): Promise<string> {
   return Buffer.concat(pieces).toString('utf8');
 }
 
-/** A posted form (application/x-www-form-urlencoded, as every form of ours is sent). The one way in for what people type. */
+/** A posted form (application/x-www-form-urlencoded, as every form without files is sent). The one way in for what people type. */
 export async function posted(request: Request, most = largestForm): Promise<Posted> {
   const type = request.headers.get('content-type') ?? '';
   if (type && !/^application\/x-www-form-urlencoded\b/i.test(type)) throw refuse(415, 'A form of this page was expected. Nothing was changed.');
-  const fields = new URLSearchParams(await bodyOf(request, most));
+  return formOf(new URLSearchParams(await bodyOf(request, most)));
+}
+
+/** What becomes of a file that comes with a form: the value that its field then has, or nothing. */
+export type TakeFile = (field: string, name: string, stream: Readable) => Promise<string | undefined>;
+
+/** More files than this do not come with one form. */
+const mostFiles = 50;
+
+/**
+ * A posted form that may bring files (multipart/form-data): its fields are those that were typed, and for each file, as it streams in,
+ * what `take` makes of it, under its own name. Files follow each other; what is larger than a form may be is not read to its end.
+ */
+export async function postedWithFiles(request: Request, take: TakeFile, most = largestForm): Promise<Posted> {
+  const type = request.headers.get('content-type') ?? '';
+  if (!/^multipart\/form-data\b/i.test(type)) return posted(request, most);
+  const fields = new URLSearchParams();
+  let size = 0;
+  let taking = Promise.resolve();
+  await new Promise<void>((done, fail) => {
+    let parser: ReturnType<typeof busboy>;
+    try {
+      parser = busboy({
+        headers: { 'content-type': type },
+        // Names of files come as browsers write them.
+        defParamCharset: 'utf8',
+        limits: { fieldSize: most, fields: 2000, files: mostFiles, parts: 2000 + mostFiles, headerPairs: 50, fieldNameSize: 200 },
+      });
+    } catch {
+      return fail(refuse(400, 'What was sent did not arrive whole. Nothing was changed.'));
+    }
+    const tooLarge = () => fail(refuse(413, 'What was sent is larger than a form may be and was not taken. Nothing was changed.'));
+    parser.on('field', (name, value, info) => {
+      size += name.length + value.length;
+      if (info.valueTruncated || info.nameTruncated || size > most) tooLarge();
+      else fields.append(name, value);
+    });
+    parser.on('file', (name, stream, { filename }) => {
+      if (!filename) return void stream.resume();
+      // A file that is given up in the middle must not stop the others.
+      taking = taking.then(async () => {
+        const value = await take(name, filename, stream).finally(() => stream.resume());
+        if (value !== undefined) fields.append(name, value);
+      });
+      taking.catch(fail);
+    });
+    for (const limit of ['filesLimit', 'fieldsLimit', 'partsLimit'] as const) parser.on(limit, tooLarge);
+    parser.on('error', () => fail(refuse(400, 'What was sent did not arrive whole. Nothing was changed.')));
+    parser.on('close', () => taking.then(done, fail));
+    if (!request.body) return fail(refuse(400, 'Nothing was sent.'));
+    const body = Readable.fromWeb(request.body as Parameters<typeof Readable.fromWeb>[0]);
+    body.on('error', () => fail(refuse(400, 'What was sent did not arrive whole. Nothing was changed.')));
+    body.pipe(parser);
+  });
+  return formOf(fields);
+}
+
+function formOf(fields: URLSearchParams): Posted {
   return {
     get: (name) => typed(fields.get(name) ?? ''),
     all: (name) => fields.getAll(name).map(typed),

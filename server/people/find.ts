@@ -1,5 +1,5 @@
 import { alias } from 'drizzle-orm/pg-core';
-import type { NamedKind } from '../../core/values/index.ts';
+import type { CalledKind } from '../../core/values/index.ts';
 import { and, asc, eq, sql } from 'drizzle-orm';
 
 import { db } from '../db/database.ts';
@@ -62,7 +62,7 @@ async function findTeams(q: string): Promise<Choice[]> {
 }
 
 /** What is picked by its name: what values name, and items. Rows of a table are found within it (`findRows`). */
-export type FoundKind = Exclude<NamedKind, 'row'> | 'item';
+export type FoundKind = CalledKind | 'item';
 
 /** How each kind of named thing is found by a part of its name. */
 export const finders: Record<FoundKind, (q: string) => Promise<Choice[]>> = {
@@ -75,7 +75,7 @@ export const finders: Record<FoundKind, (q: string) => Promise<Choice[]>> = {
 export const isFound = (kind: string): kind is FoundKind => Object.hasOwn(finders, kind);
 
 /** A name as typed, without scripts: the one thing of its kind that is called exactly so. */
-export async function resolveName(kind: Exclude<NamedKind, 'row'>, name: string): Promise<string | undefined> {
+export async function resolveName(kind: CalledKind, name: string): Promise<string | undefined> {
   const key = name.trim().toLowerCase();
   const rows = await called[kind](key);
   return rows.length === 1 ? rows[0]?.id : undefined;
@@ -84,7 +84,7 @@ export async function resolveName(kind: Exclude<NamedKind, 'row'>, name: string)
 /** Teams by name, for giving work to one. */
 export const teamChoices = () => db().select({ id: team.id, name: team.name }).from(team).orderBy(team.name);
 
-const called: Record<Exclude<NamedKind, 'row'>, (key: string) => Promise<{ id: string }[]>> = {
+const called: Record<CalledKind, (key: string) => Promise<{ id: string }[]>> = {
   person: (key) =>
     db()
       .select({ id: person.id })

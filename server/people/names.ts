@@ -11,6 +11,7 @@ const tables: Record<Exclude<NamedKind, 'row'>, SQL> = {
   group: sql`select 'group' as kind, id, name, '' as email from access_group`,
   location: sql`select 'location' as kind, id, name, '' as email from location`,
   team: sql`select 'team' as kind, id, name, '' as email from team`,
+  file: sql`select 'file' as kind, id, name, '' as email from stored_file`,
 };
 
 /** Names of what values hold by an id. */

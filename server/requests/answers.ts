@@ -1,13 +1,13 @@
 import type { Answers } from '../../core/forms/index.ts';
 import type { ItemDefinition } from '../../core/items/index.ts';
 import type { Names } from '../people/names.ts';
-import { valueWords } from '../words.ts';
+import { said, type Said } from '../words.ts';
 
 /** The answers in words, in the form's order, without what was left empty. */
-export function answerWords(definition: ItemDefinition, answers: Answers, names: Names): { label: string; words: string }[] {
+export function answerWords(definition: ItemDefinition, answers: Answers, names: Names): ({ label: string } & Said)[] {
   return definition.form.fields.flatMap((f) => {
-    const words = valueWords(answers[f.id], names, f);
-    return words ? [{ label: f.label, words }] : [];
+    const answer = said(answers[f.id], names, f);
+    return answer.words ? [{ label: f.label, ...answer }] : [];
   });
 }
 

@@ -41,10 +41,10 @@ export async function answerQuestion(viewer: Viewer, input: { id: string; values
           ? 'You have answered this already. Your first answer counts.'
           : 'This is not asked any more. Nothing was changed.',
       );
-    const [row] = await tx.select({ revisionId: run.revisionId }).from(run).where(eq(run.id, asked.runId));
+    const [row] = await tx.select({ revisionId: run.revisionId, caseId: run.caseId }).from(run).where(eq(run.id, asked.runId));
     const form = asked.fields ? { fields: asked.fields } : (await definitionOf(tx, row!.revisionId)).form;
     const exists = await existing(tx, Object.values(input.values));
-    const held = validateAnswers(form, input.values, (kind, id) => exists.has(`${kind} ${id}`));
+    const held = validateAnswers(form, input.values, exists.for(viewer.id, row!.caseId));
     if (!held.ok) return answersRefused(held.problems);
     const { ignored } = await deliver(
       tx,

@@ -37,7 +37,7 @@ const open = batched<Asked, Opened>((all) =>
       all.flatMap((a) => Object.values(a.input.answers)),
     );
     const held: (Held | Opened)[] = [];
-    for (const [i, asked] of all.entries()) held.push(await hold(tx, asked, offers.get(i), (kind, id) => exists.has(`${kind} ${id}`)));
+    for (const [i, asked] of all.entries()) held.push(await hold(tx, asked, offers.get(i), exists.for(asked.viewer.id)));
     const good = held.flatMap((h) => ('offer' in h ? [h] : []));
     const made = good.length > 0 ? await begin(tx, good) : new Map<string, number>();
     return held.map((h): Opened => {

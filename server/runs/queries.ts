@@ -23,7 +23,7 @@ import { namesFor, type Names } from '../people/names.ts';
 import type { Value } from '../../core/values/index.ts';
 import { maySeeInside } from '../requests/confidential.ts';
 import { catalogueFor } from '../items/catalogue.ts';
-import { valueWords } from '../words.ts';
+import { said } from '../words.ts';
 import { answerWords } from '../requests/answers.ts';
 
 /** Who may read the Ledger. */
@@ -107,7 +107,7 @@ export async function trace(viewer: Viewer, number: number) {
   const labelled = (stepId: string, record: Record<string, Value> | null) =>
     Object.entries(record ?? {}).map(([name, value]) => {
       const place = places.get(`steps.${stepId}.${name}`);
-      return { label: place?.label ?? capital(name), words: valueWords(value, names, place) };
+      return { label: place?.label ?? capital(name), ...said(value, names, place) };
     });
   const branch = (stepId: string, id: string) => {
     const step = findStep(definition.plan, id === '' ? '' : stepId);
@@ -241,8 +241,8 @@ function workOf(row: typeof task.$inferSelect | undefined, moves: Awaited<Return
     filled: done
       ? []
       : row.fields.flatMap((f) => {
-          const words = valueWords(row.draft.values[f.id], names, f);
-          return words ? [{ label: f.label, words }] : [];
+          const filled = said(row.draft.values[f.id], names, f);
+          return filled.words ? [{ label: f.label, ...filled }] : [];
         }),
   };
 }

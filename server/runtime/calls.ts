@@ -70,8 +70,7 @@ async function outputsOf(spec: ActionSpec, answered: Record<string, Value>): Pro
   const exists = await existing(db(), Object.values(outputs));
   for (const o of spec.outputs)
     for (const { kind, id } of namedIn(own(outputs, o.name)))
-      if (!exists.has(`${kind} ${id}`))
-        throw new PermanentError(`${spec.system} answered a ${typeWords[kind]} as “${o.label}” that is not known here.`);
+      if (!exists.has(kind, id)) throw new PermanentError(`${spec.system} answered a ${typeWords[kind]} as “${o.label}” that is not known here.`);
   return outputs;
 }
 

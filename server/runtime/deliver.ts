@@ -9,6 +9,7 @@ import { lookUp } from './approvers.ts';
 import { definitionOf } from '../items/definitions.ts';
 import { instantFor } from './hours.ts';
 import { readRows } from '../tables/read.ts';
+import { bindFiles, filesOf } from '../files/whose.ts';
 import { writeEffects } from './effects.ts';
 
 export interface Delivered {
@@ -64,6 +65,10 @@ export async function deliverAll(tx: Tx, given: { run: LockedRun; events: RunEve
   const all: Played[] = [];
   for (const { run, events } of given) all.push(await play(tx, run, events, at));
   await appendEvents(tx, all, at);
+  await bindFiles(
+    tx,
+    all.flatMap(({ run, events }) => events.flatMap((e) => (e.ignored ? [] : filesOf(e.event).map((id) => ({ id, caseId: run.caseId }))))),
+  );
   const moved = all.filter((p) => p.seq > p.run.seq);
   if (moved.length === 0) return all;
   await writeEffects(

@@ -1,6 +1,7 @@
 import { and, eq, isNull, lt, sql, type SQL } from 'drizzle-orm';
 import { db } from '../db/database.ts';
 import { call, message, timer } from '../db/schema/index.ts';
+import { sweepLooseFiles } from '../files/keep.ts';
 import { addJobs } from './jobs.ts';
 import { putAside } from '../set-aside/put-aside.ts';
 import { replaceWhoLeft } from './staff.ts';
@@ -61,6 +62,7 @@ export async function sweep(): Promise<void> {
   // The last entries of a busy moment wait for somebody to hang them into the chain of the log.
   await db().execute(sql`select chain_changes()`);
   await replaceWhoLeft();
+  await sweepLooseFiles();
   await putDeadJobsAside();
 }
 

@@ -162,7 +162,7 @@ export async function saveRow(viewer: Viewer, input: RowGiven): Promise<Result<{
     const table = await lockTable(tx, input.table);
     if (!table) return notFound('This table');
     const there = await existing(tx, Object.values(input.cells));
-    const read = readRow(table.definition, input.cells, (kind, id) => there.has(`${kind} ${id}`));
+    const read = readRow(table.definition, input.cells, there.for(viewer.id));
     if (!read.ok)
       return refuse(
         'invalid',

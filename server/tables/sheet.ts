@@ -3,7 +3,7 @@ import Papa from 'papaparse';
 import { heard } from '../../core/boundary/index.ts';
 import { namesIn, planImport, readHead, writtenCell, type Cells, type Import, type TableDefinition } from '../../core/tables/index.ts';
 import type { Column } from '../../core/forms/index.ts';
-import type { NamedKind } from '../../core/values/index.ts';
+import type { CalledKind, NamedKind } from '../../core/values/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { record } from '../changes/record.ts';
 import { db, type Reader } from '../db/database.ts';
@@ -113,7 +113,7 @@ async function planned(tx: Reader, { table, text }: { table: string; text: strin
   };
 }
 
-const named: Record<Exclude<NamedKind, 'row'>, { from: SQL; names: SQL[] }> = {
+const named: Record<CalledKind, { from: SQL; names: SQL[] }> = {
   person: { from: sql`person where active and`, names: [sql`lower(name)`, sql`lower(email)`] },
   group: { from: sql`access_group where not gone and`, names: [sql`lower(name)`] },
   team: { from: sql`team where`, names: [sql`lower(name)`] },

@@ -5,6 +5,7 @@ import { db, type Tx } from '../db/database.ts';
 import { person, run, serviceCase, task } from '../db/schema/index.ts';
 import { notFound, refuse, type Result } from '../refusal.ts';
 import { deliver } from '../runtime/deliver.ts';
+import { bindFiles, filesIn } from '../files/whose.ts';
 import { existing } from '../people/existing.ts';
 import { record } from '../changes/record.ts';
 import { momentWords } from '../words.ts';
@@ -143,6 +144,16 @@ export async function saveTask(viewer: Viewer, input: TaskWork): Promise<Result>
         ...(row.teamId && !row.takenBy && { takenBy: viewer.id }),
       })
       .where(eq(task.id, row.id));
+    // What was attached so far is kept as long as the task is.
+    const files = filesIn(Object.values(held.answers));
+    if (files.length > 0) {
+      const [its] = await tx.select({ caseId: run.caseId }).from(run).where(eq(run.id, row.runId));
+      await bindFiles(
+        tx,
+        files.map((id) => ({ id, caseId: its!.caseId })),
+        viewer.id,
+      );
+    }
     return { ok: true };
   });
 }
@@ -151,7 +162,11 @@ export async function saveTask(viewer: Viewer, input: TaskWork): Promise<Result>
 export async function finishTask(viewer: Viewer, input: TaskWork): Promise<Result> {
   return db().transaction(async (tx): Promise<Result> => {
     // The run's row first, as everywhere: the task says which run it is.
-    const [found] = await tx.select({ runId: task.runId }).from(task).where(eq(task.id, input.id));
+    const [found] = await tx
+      .select({ runId: task.runId, caseId: run.caseId })
+      .from(task)
+      .innerJoin(run, eq(run.id, task.runId))
+      .where(eq(task.id, input.id));
     if (!found) return notFound('This task');
     await tx.execute(sql`select 1 from run where id = ${found.runId} for update`);
     const open = await openTask(tx, viewer, input.id);
@@ -160,7 +175,7 @@ export async function finishTask(viewer: Viewer, input: TaskWork): Promise<Resul
     const theirs = await ofAnother(tx, viewer, row);
     if (theirs) return theirs;
     const exists = await existing(tx, Object.values(input.values));
-    const held = validateAnswers({ fields: row.fields }, input.values, (kind, id) => exists.has(`${kind} ${id}`));
+    const held = validateAnswers({ fields: row.fields }, input.values, exists.for(viewer.id, found.caseId));
     const unchecked = row.checklist.filter((c) => !input.checked.includes(c.id));
     const problems = [...(held.ok ? [] : held.problems), ...unchecked.map((c) => ({ field: c.id, sentence: `“${c.words}” is not checked off.` }))];
     if (problems.length || !held.ok)

@@ -1,10 +1,13 @@
 import { setOwn } from '../../../core/boundary/index.ts';
-import { fieldType, hasColumns, postedAs, type Column, type Field, type Form } from '../../../core/forms/index.ts';
+import { keepFile } from '../../../server/files/keep.ts';
+import { namesOfOwn } from '../../../server/files/queries.ts';
+import { filesIn } from '../../../server/files/whose.ts';
+import { fieldType, hasColumns, postedAs, type Column, type Field, type FieldProblem, type Form } from '../../../core/forms/index.ts';
 import { typedAs, type Entry, type Value } from '../../../core/values/index.ts';
-import type { Roled } from '../../../server/auth/viewer.ts';
+import type { Roled, Viewer } from '../../../server/auth/viewer.ts';
 import { isFound, resolveName } from '../../../server/people/find.ts';
 import { rowCalled } from '../../../server/tables/queries.ts';
-import type { Posted } from '../session.server';
+import { postedWithFiles, type Posted } from '../session.server';
 
 /** More lines than a list has rows are not read, and so many names that were typed out are looked up. */
 const mostLines = 1000;
@@ -50,7 +53,8 @@ async function oneFrom(data: Posted, f: Field | Column, at: string, naming: Nami
     const all = data.all(at).filter((v) => v !== '');
     // A sum is an amount and a currency beside it, where the form does not state that.
     const one = type === 'money' && raw ? `${raw} ${f.unit ?? data.get(`${at}.currency`)}`.trim() : raw;
-    return postedAs(f.kind, one, all);
+    // Of files the last: the one that was attached in place of another.
+    return postedAs(f.kind, f.kind === 'file' ? (all.at(-1) ?? '') : one, all);
   }
   const name = data.get(`${at}.name`);
   // The id counts only for the name it was given for: without scripts the name may have been typed over since.
@@ -63,4 +67,23 @@ async function oneFrom(data: Posted, f: Field | Column, at: string, naming: Nami
   const kept = id || (typed === 0 ? '' : type === 'row' ? `${table || 'none'}/${name.trim().slice(0, 300)}` : `unknown-${typed}`);
   if (kept) setOwn(naming.names, kept, name);
   return typedAs(kept, type) ?? null;
+}
+
+/** A posted form that may bring files: its answers, with what is to be told of files that cannot be attached, at their fields. */
+export async function attachedAnswers(
+  viewer: Viewer,
+  request: Request,
+  formFor: (data: Posted) => Promise<Form> | Form,
+): Promise<{ data: Posted; answers: Record<string, Value>; names: Record<string, string>; wrong: FieldProblem[] }> {
+  const wrong: FieldProblem[] = [];
+  const data = await postedWithFiles(request, async (field, name, stream) => {
+    const kept = await keepFile(viewer, { name, stream });
+    if (kept.ok) return kept.file.id;
+    wrong.push({ field: field.replace(/^f\./, ''), sentence: kept.sentence });
+    return undefined;
+  });
+  const form = await formFor(data);
+  const { answers, names } = await answersFrom(viewer, data, form);
+  const files = filesIn(Object.values(answers));
+  return { data, answers, names: { ...names, ...(files.length > 0 && (await namesOfOwn(viewer, files))) }, wrong };
 }

@@ -5,12 +5,13 @@ import { submitRequest } from '../../../server/requests/submit.ts';
 import { newToken } from '../../../server/auth/token.ts';
 import { agreementSentences } from '../../../server/requests/agreements.ts';
 import { Button } from '~/ui/button';
-import { FormFields } from '~/ui/form-fields';
+import { formEncoding, FormFields } from '~/ui/form-fields';
 import { Refused } from '~/ui/problem';
-import { orNotFound, isId, posted, refused, signedIn } from '../session.server';
+import { orNotFound, isId, refused, signedIn } from '../session.server';
 import type { Route } from './+types/ask';
 import type { loader as agreementsLoader } from './agreements';
-import { answersFrom } from './answers.server';
+import { answersRefused } from '../../../server/refusal.ts';
+import { attachedAnswers } from './answers.server';
 import { offeredItem } from '../../../server/items/offered.ts';
 
 export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
@@ -33,8 +34,8 @@ export async function loader({ context, request, params }: Route.LoaderArgs) {
 export async function action({ context, request, params }: Route.ActionArgs) {
   const viewer = signedIn(context, request);
   const item = orNotFound(isId(params.itemId) ? await offeredItem(params.itemId) : undefined, 'This item');
-  const form = await posted(request);
-  const { answers, names } = await answersFrom(viewer, form, item.definition.form);
+  const { data: form, answers, names, wrong } = await attachedAnswers(viewer, request, () => item.definition.form);
+  if (wrong.length > 0) return refused(answersRefused(wrong), { answers, names });
   const result = await submitRequest(viewer, {
     itemId: item.id,
     revision: Number(form.get('revision')),
@@ -67,7 +68,7 @@ export default function Ask({ loaderData, actionData }: Route.ComponentProps) {
       <h1 className="sticky top-0 z-10 -mx-1 bg-sheet px-1 py-1 font-serif text-2xl">{definition.name}</h1>
       <p className="mb-6 text-faint">{definition.summary}</p>
       <Refused sentence={told.length > 0 && Object.keys(problems).length === 0 ? undefined : actionData?.refusal.sentence} />
-      <Form method="post" noValidate className="grid gap-x-8 gap-y-6 lg:grid-cols-[minmax(0,1fr)_280px]">
+      <Form method="post" encType={formEncoding(form.fields)} noValidate className="grid gap-x-8 gap-y-6 lg:grid-cols-[minmax(0,1fr)_280px]">
         <div>
           <input type="hidden" name="revision" value={revision} />
           <input type="hidden" name="idempotencyKey" value={idempotencyKey} />

@@ -4,16 +4,18 @@ import type { Answers } from '../../../core/forms/index.ts';
 import { answerQuestion, withdrawRequest } from '../../../server/requests/commands.ts';
 import { myRequest } from '../../../server/requests/queries.ts';
 import { Button } from '~/ui/button';
-import { FormFields } from '~/ui/form-fields';
+import { formEncoding, FormFields } from '~/ui/form-fields';
 import { Live } from '~/ui/live';
 import { StateMark, RequestState } from '~/ui/state-mark';
 import { useOutcome } from '~/ui/outcome';
 import { Refused } from '~/ui/problem';
 import { standingWords } from '~/ui/standing';
 import { MessageWords } from '~/ui/rich-words';
+import { Said } from '~/ui/said';
 import { Time } from '~/ui/time';
-import { orNotFound, isId, numberIn, posted, refused, signedIn } from '../session.server';
-import { answersFrom } from './answers.server';
+import { orNotFound, isId, numberIn, refused, signedIn, type Posted } from '../session.server';
+import { answersRefused } from '../../../server/refusal.ts';
+import { attachedAnswers } from './answers.server';
 import type { Route } from './+types/request';
 
 export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
@@ -26,16 +28,23 @@ export async function loader({ context, request, params }: Route.LoaderArgs) {
 
 export async function action({ context, request, params }: Route.ActionArgs) {
   const viewer = signedIn(context, request);
-  const form = await posted(request);
+  const asked = async (data: Posted) => {
+    const id = data.get('question');
+    return id ? (await myRequest(viewer, numberIn(params.number)))?.questions.find((q) => q.id === id) : undefined;
+  };
+  const {
+    data: form,
+    answers,
+    names,
+    wrong,
+  } = await attachedAnswers(viewer, request, async (data) => ({ fields: (await asked(data))?.fields ?? [] }));
   const id = form.get('question');
   if (!id) {
     if (form.get('act') !== 'withdraw') throw new Response('Say what is to be done with this request. Nothing was changed.', { status: 400 });
     const result = await withdrawRequest(viewer, { number: numberIn(params.number) });
     return result.ok ? null : refused(result, { question: '', answers: {}, names: {} });
   }
-  const r = orNotFound(await myRequest(viewer, numberIn(params.number)), 'This request');
-  const asked = r.questions.find((q) => q.id === id);
-  const { answers, names } = await answersFrom(viewer, form, { fields: asked?.fields ?? [] });
+  if (wrong.length > 0) return refused(answersRefused(wrong), { question: id, answers, names });
   const result = isId(id) ? await answerQuestion(viewer, { id, values: answers }) : undefined;
   return !result || result.ok ? null : refused(result, { question: id, answers, names });
 }
@@ -121,7 +130,9 @@ export default function RequestPage({ loaderData: r, ...props }: Route.Component
             {r.answers.map((a) => (
               <div key={a.label} className="mb-2">
                 <dt className="text-sm text-faint">{a.label}</dt>
-                <dd className="break-words whitespace-pre-wrap">{a.words}</dd>
+                <dd className="break-words whitespace-pre-wrap">
+                  <Said {...a} />
+                </dd>
               </div>
             ))}
           </dl>
@@ -189,7 +200,7 @@ function Question({
     <section aria-label={q.name} className="my-5 border-l-3 border-ochre bg-ochre-wash px-4 py-3">
       <h2 className="font-medium">{q.back ? 'Sent back to you to be corrected' : 'A question to you'}</h2>
       <p className="mb-3 whitespace-pre-line">{q.words}</p>
-      <Form method="post" noValidate>
+      <Form method="post" encType={formEncoding(q.fields)} noValidate>
         <input type="hidden" name="question" value={q.id} />
         <Refused sentence={failed?.refusal.sentence} />
         <FormFields

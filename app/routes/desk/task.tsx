@@ -7,16 +7,18 @@ import { taskFor } from '../../../server/tasks/queries.ts';
 import { has } from '../../../server/auth/viewer.ts';
 import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
-import { FormFields } from '~/ui/form-fields';
+import { formEncoding, FormFields } from '~/ui/form-fields';
 import { StateMark } from '~/ui/state-mark';
 import { useNow } from '~/ui/now';
 import { useOutcome } from '~/ui/outcome';
 import { Picker, type Chosen } from '~/ui/picker';
 import { Refused } from '~/ui/problem';
 import { RichWords } from '~/ui/rich-words';
+import { Said } from '~/ui/said';
 import { Time } from '~/ui/time';
-import { answersFrom } from '../counter/answers.server';
-import { orNotFound, isId, posted, refused, signedIn } from '../session.server';
+import { answersRefused } from '../../../server/refusal.ts';
+import { attachedAnswers } from '../counter/answers.server';
+import { orNotFound, isId, refused, signedIn } from '../session.server';
 import type { Route } from './+types/task';
 import { teamChoices } from '../../../server/people/find.ts';
 import { Select } from '~/ui/select';
@@ -35,7 +37,7 @@ export async function loader({ context, request, params }: Route.LoaderArgs) {
 export async function action({ context, request, params }: Route.ActionArgs) {
   const viewer = signedIn(context, request);
   const task = orNotFound(isId(params.id) ? await taskFor(viewer, params.id) : undefined, 'This task');
-  const form = await posted(request);
+  const { data: form, answers, wrong } = await attachedAnswers(viewer, request, () => ({ fields: task.fields }));
   const act = form.get('act');
   if (act === 'add') {
     const result = await addToRequest(viewer, {
@@ -63,9 +65,8 @@ export async function action({ context, request, params }: Route.ActionArgs) {
     const result = await noteToRequester(viewer, { id: task.id, words: note });
     return result.ok ? { said: 'The note is on its way.' } : refused(result, { act, note });
   }
-  const { answers } = await answersFrom(viewer, form, { fields: task.fields });
   const work = { id: task.id, values: answers, checked: form.all('checked').map(String) };
-  const result = act === 'finish' ? await finishTask(viewer, work) : await saveTask(viewer, work);
+  const result = wrong.length > 0 ? answersRefused(wrong) : act === 'finish' ? await finishTask(viewer, work) : await saveTask(viewer, work);
   // What was typed is kept on the task even when it cannot be finished yet.
   if (!result.ok && result.code === 'invalid' && act === 'finish') await saveTask(viewer, work);
   return result.ok ? (act === 'finish' ? null : { said: 'What is filled in is kept.' }) : refused(result, { act });
@@ -120,7 +121,9 @@ export default function Task({ loaderData: { task: t, mayAdd, teams }, ...props 
           {t.answers.map((x) => (
             <div key={x.label} className="mb-2">
               <dt className="text-sm text-faint">{x.label}</dt>
-              <dd className="break-words whitespace-pre-wrap">{x.words}</dd>
+              <dd className="break-words whitespace-pre-wrap">
+                <Said {...x} />
+              </dd>
             </div>
           ))}
         </dl>
@@ -162,7 +165,7 @@ function Work({ t, problems }: { t: Loaded['task']; problems: Record<string, str
   const busy = useNavigation().formMethod === 'POST';
   const left = t.checklist.filter((c) => !checked.includes(c.id)).length;
   return (
-    <Form method="post" noValidate>
+    <Form method="post" encType={formEncoding(t.fields)} noValidate>
       {t.team && (
         <p className="mb-3 flex flex-wrap items-center gap-3">
           <span>

@@ -10,6 +10,7 @@ import { StateMark, RequestState, type StateMarkKind } from '~/ui/state-mark';
 import { useOutcome } from '~/ui/outcome';
 import { Refused } from '~/ui/problem';
 import { MessageWords } from '~/ui/rich-words';
+import { Said } from '~/ui/said';
 import { elapsed, Time } from '~/ui/time';
 import { orNotFound, numberIn, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/trace';
@@ -388,7 +389,7 @@ function Values({ title, values }: { title: string; values: { label: string; wor
         {values.map((v) => (
           <div key={v.label} className="flex gap-2">
             <dt className="shrink-0 text-faint">{v.label}</dt>
-            <dd className="min-w-0 break-words">{v.words || '–'}</dd>
+            <dd className="min-w-0 break-words">{v.words ? <Said {...v} /> : '–'}</dd>
           </div>
         ))}
       </dl>

@@ -90,7 +90,7 @@ export default function TableSheet({ loaderData: { table }, actionData }: Route.
                 {...ids}
                 type="file"
                 accept=".csv,.tsv,.txt,text/csv"
-                className="block text-sm file:mr-3 file:min-h-8 file:cursor-pointer file:rounded file:border file:border-faint file:bg-sheet file:px-3 file:py-1 file:font-medium file:text-ink hover:file:border-sea hover:file:text-sea"
+                className="file-input"
                 onChange={(e) => {
                   const [file] = e.target.files ?? [];
                   if (file) void textOf(file).then(setText);

@@ -243,13 +243,24 @@ function lacks(gate: Gate, anywhere: Places, catalogue: Catalogue): Finding[] {
       );
   }
   for (const id of gate.corrects ?? []) {
-    if (!anywhere.has(`form.${id}`)) {
+    const fix = { words: 'Take it off', edit: { replace: { ...gate, corrects: gate.corrects!.filter((c) => c !== id) } } };
+    const place = anywhere.get(`form.${id}`);
+    if (place?.type === 'file' || place?.type === 'files')
+      found.push(
+        stop(gate, {
+          code: 'wrong-type',
+          sentence: `“${gate.name}” lets approvers correct “${place.label}”; files cannot be corrected, only asked for again.`,
+          mend: 'Take it off the list, and let approvers send the request back.',
+          fix,
+        }),
+      );
+    if (!place) {
       found.push(
         stop(gate, {
           code: 'unknown-reference',
           sentence: `“${gate.name}” lets approvers correct ${goneWords(`form.${id}`, catalogue)}.`,
           mend: 'Take it off the list.',
-          fix: { words: 'Take it off', edit: { replace: { ...gate, corrects: gate.corrects!.filter((c) => c !== id) } } },
+          fix,
         }),
       );
     }

@@ -10,3 +10,4 @@ export * from './workers.ts';
 export * from './log.ts';
 export * from './views.ts';
 export * from './tables.ts';
+export * from './files.ts';

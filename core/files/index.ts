@@ -1,0 +1,1 @@
+export { fileName, largestFile, sizeWords, takeFile, type Found } from './file.ts';
