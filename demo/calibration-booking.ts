@@ -35,6 +35,14 @@ export const calibrationBooking = (workplace: string): ItemDefinition => ({
         ],
       },
       { id: 'back', kind: 'date', label: 'Wanted back by', required: true },
+      {
+        id: 'papers',
+        kind: 'files',
+        label: 'Papers of the instruments',
+        help: 'Earlier certificates, where there are any.',
+        required: false,
+        max: 5,
+      },
     ],
   },
   plan: {
@@ -58,9 +66,16 @@ export const calibrationBooking = (workplace: string): ItemDefinition => ({
               {
                 text: [[{ text: 'Calibrate ' }, { ref: 'row.what' }, { text: ', serial number ' }, { ref: 'row.serial', bold: true }, { text: '.' }]],
               },
+              {
+                when: { has: { ref: 'form.papers' } },
+                text: [[{ text: 'Earlier certificates came with it: ' }, { ref: 'form.papers' }, { text: '.' }]],
+              },
             ],
             checklist: [],
-            fields: [{ id: 'deviation', kind: 'text', label: 'Deviation found', required: true }],
+            fields: [
+              { id: 'deviation', kind: 'text', label: 'Deviation found', required: true },
+              { id: 'certificate', kind: 'file', label: 'Certificate', required: false },
+            ],
             due: { by: { ref: 'form.back' } },
           },
           {

@@ -1,4 +1,6 @@
+import { Readable } from 'node:stream';
 import { and, eq, inArray, isNull } from 'drizzle-orm';
+import { keepFile } from '../server/files/keep.ts';
 import { decide } from '../server/approvals/commands.ts';
 import { setSystemOwners } from '../server/consents/commands.ts';
 import { consentTo } from '../server/testing/consent.ts';
@@ -259,6 +261,10 @@ async function underWay(
     await carryOut();
     return asked.number;
   };
+  const attach = async (who: string, name: string) => {
+    const stream = Readable.from([Buffer.from('%PDF-1.4\n1 0 obj << >> endobj\ntrailer << >>\n%%EOF\n')]);
+    return good(await keepFile(viewer(who), { name, stream })).file.id;
+  };
   await ask('requester', machine, { size: { table, key: 'Small' }, days: 21, purpose: 'Reducing the soundings of the inner fjord.' });
   await ask('charts-second', machine, { size: { table, key: 'Large' }, days: 14, purpose: 'Gridding the spring survey.' });
   const colleague = { firstDay: inDays(9), kit: ['laptop', 'lifeVest'], mentor: { person: mentor } };
@@ -279,6 +285,7 @@ async function underWay(
       { entry: { what: 'probe', serial: 'SP-1190', atSea: true } },
     ],
     back: inDays(12),
+    papers: [{ file: await attach('charts-second', 'Certificate of ES-2207.pdf') }],
   });
   for (const a of asked)
     good(await decide({ ...viewer('hydro-head'), id: a.personId }, { approvalId: a.id, decision: 'approve', comment: 'Welcome news.' }));

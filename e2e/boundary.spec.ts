@@ -362,7 +362,7 @@ test('files: what they are called and hold is kept or refused with a sentence; t
   expect(saved.headers()['content-security-policy']).toContain("default-src 'none'; sandbox");
   for (const [name, bytes, sentence] of [
     ['tool.pdf', Buffer.concat([Buffer.from('MZ\x90\x00', 'latin1'), Buffer.alloc(500)]), 'cannot be attached'],
-    ['huge.pdf', Buffer.alloc(26_000_000, '%PDF-1.7'), 'at most 25.0 MB can be attached'],
+    ['huge.pdf', Buffer.alloc(26_000_000, '%PDF-1.7'), 'at most 25 MB can be attached'],
     ['empty.txt', Buffer.alloc(0), 'is empty'],
   ] as const) {
     const refused = await attach(name, bytes);

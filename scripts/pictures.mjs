@@ -78,6 +78,15 @@ await as('designer', [
   { name: 'publish', go: leaf('publish') },
   { name: 'plan-long', go: leaf('plan', 'Colleague starting') },
   { name: 'plan-sentences', go: leaf('plan?view=sentences&step=handOut', 'Colleague starting') },
+  {
+    name: 'table',
+    go: (p) =>
+      p
+        .goto(`${base}/workshop/tables`)
+        .then(() => p.getByRole('link', { name: 'Machine sizes' }).click())
+        .then(() => p.getByRole('link', { name: 'Medium', exact: true }).click())
+        .then(() => p.getByRole('heading', { name: 'Medium' }).waitFor()),
+  },
   { name: 'policy', go: (p) => p.goto(`${base}/workshop/policies`).then(() => p.getByRole('link', { name: 'Processing machines' }).click()) },
 ]);
 await as('technician', [

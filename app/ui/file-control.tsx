@@ -151,7 +151,8 @@ export function FileControl({
       </button>
       <span className="ml-3 text-sm text-faint">
         up to {sizeWords(largestFile)}
-        {several ? ' each' : ''}; it can be dropped here, too
+        {several && ' each'}
+        <span className="max-md:hidden">; {several ? 'they' : 'it'} can be dropped here, too</span>
       </span>
     </div>
   );

@@ -71,10 +71,10 @@ export function fileName(raw: string): string {
 
 const endingOf = (name: string): string => /\.([A-Za-z0-9]{1,12})$/.exec(name)?.[1]?.toLowerCase() ?? '';
 
-/** A size as people read it: 350 B, 12 kB, 3.4 MB. */
+/** A size as people read it: 350 B, 12 kB, 3.4 MB, 25 MB. */
 export function sizeWords(bytes: number): string {
   if (bytes < 1000) return `${bytes} B`;
-  return bytes < 1_000_000 ? `${Math.round(bytes / 1000)} kB` : `${(bytes / 1_000_000).toFixed(1)} MB`;
+  return bytes < 1_000_000 ? `${Math.round(bytes / 1000)} kB` : `${(bytes / 1_000_000).toFixed(1).replace(/\.0$/, '')} MB`;
 }
 
 /**

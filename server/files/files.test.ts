@@ -59,7 +59,7 @@ describe('a file that is attached', () => {
       'is too large',
       'film.mp4',
       () => Array.from({ length: 60 }, () => Buffer.alloc(1_000_000, 1)),
-      /“film\.mp4” has 60\.0 MB; at most 25\.0 MB can be attached\./,
+      /“film\.mp4” has 60 MB; at most 25 MB can be attached\./,
     ],
     ['is empty', 'empty.txt', () => Buffer.alloc(0), /“empty\.txt” is empty\./],
     ['is a program under another name', 'report.pdf', () => program, /cannot be attached \(application\/x-msdownload\)/],
@@ -93,7 +93,7 @@ describe('a file that is attached', () => {
     expect(await namesOfOwn(w.viewer('runa'), [id])).toEqual({});
     await w.query('update stored_file set size = 249999999 where id = $1', [id]);
     const more = await keep(mine(), 'more.pdf', pdf());
-    expect(!more.ok && more.sentence).toMatch(/attached 250\.0 MB that were not sent yet/);
+    expect(!more.ok && more.sentence).toMatch(/attached 250 MB that were not sent yet/);
     await sweepLooseFiles();
     expect(await fileFor(mine(), id)).toBeDefined();
     await w.query("update stored_file set at = now() - interval '25 hours' where id = $1", [id]);
