@@ -10,7 +10,7 @@ import { causeWords } from '../server/set-aside/put-aside.ts';
 import { NonceContext } from './ui/nonce';
 import { VisitContext } from './ui/visit';
 
-const patience = 10_000;
+const timeoutMs = 10_000;
 
 export default function handle(
   request: Request,
@@ -44,7 +44,7 @@ export default function handle(
         },
       },
     );
-    setTimeout(abort, patience).unref();
+    setTimeout(abort, timeoutMs).unref();
   });
 }
 

@@ -66,8 +66,15 @@ export async function publishPlan(org: Organisation, name: string, plan: Plan): 
   return made.id;
 }
 
-/** Asks for a generated item. `idempotencyKey` makes a repeat the same request. */
-export const askFor = (org: Organisation, itemId: string, idempotencyKey: string = randomUUID(), who = 'tor', group = 'tide-models') =>
+/** Asks for a generated item. `idempotencyKey` makes a repeat the same request; `files` go with it. */
+export const askFor = (
+  org: Organisation,
+  itemId: string,
+  idempotencyKey: string = randomUUID(),
+  who = 'tor',
+  group = 'tide-models',
+  files: string[] = [],
+) =>
   submitRequest(viewerFor(org.people[who]!), {
     itemId,
     revision: 1,
@@ -81,6 +88,7 @@ export const askFor = (org: Organisation, itemId: string, idempotencyKey: string
       price: { amount: '1250.50', currency: 'EUR' },
       from: '2026-03-04',
       machine: { table: org.machines, key: 'Large' },
+      sketch: files.map((file) => ({ file })),
       gear: [{ entry: { what: 'Echo sounder', many: 2, by: { person: org.people['ina'] } } }, { entry: { what: 'Tide gauge', many: 1 } }],
     },
   });

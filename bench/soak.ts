@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { createInterface } from 'node:readline';
+import { Readable } from 'node:stream';
 import { eq, sql } from 'drizzle-orm';
 import { newState, openActivities, replay, type RunEvent } from '../core/engine/index.ts';
 import { useSettings } from '../server/config.ts';
@@ -9,6 +10,7 @@ import { definitionOf } from '../server/items/definitions.ts';
 import { withdrawRequest } from '../server/requests/commands.ts';
 import { makeOrganisation } from '../server/testing/organisation.ts';
 import { playParty, viewerFor } from '../server/testing/parties.ts';
+import { keepFile } from '../server/files/keep.ts';
 import { saveRow } from '../server/tables/commands.ts';
 import { rowOf } from '../server/tables/queries.ts';
 import { askFor, publishPlan, quickPlans, randomFrom } from './generated.ts';
@@ -63,7 +65,8 @@ async function main(): Promise<void> {
         const group = `survey-${chance(groups) + 1}`;
         // Unknown whether it arrived when the database went away: sent again with the same key it is one request.
         asked.set(idempotencyKey, 0);
-        const made = await through(() => askFor(org, item, idempotencyKey, who, group));
+        const withFile = chance(3) === 0;
+        const made = await through(async () => askFor(org, item, idempotencyKey, who, group, withFile ? [await attach(org.people[who]!)] : []));
         if (!made.ok) throw new Error(made.sentence);
         asked.set(idempotencyKey, made.number);
         open.add(made.number);
@@ -91,6 +94,13 @@ async function main(): Promise<void> {
   for (const line of wrong) tell(`WRONG ${line}`);
   await disconnect();
   process.exit(wrong.length ? 1 : 0);
+}
+
+/** A small text, brought by a person. */
+async function attach(person: string): Promise<string> {
+  const kept = await keepFile(viewerFor(person), { name: 'Soundings.txt', stream: Readable.from(['12.5 m\n', '13 m\n']) });
+  if (!kept.ok) throw new Error(kept.sentence);
+  return kept.file.id;
 }
 
 /** The table that plans read is changed while they run. */
@@ -167,6 +177,12 @@ async function look(asked: Map<string, number>): Promise<string[]> {
     check(Number(rows[0]?.n) === 0, `${rows[0]?.n} ${what}`);
   };
   await none('calls still wait.', sql`select count(*) as n from call where status = 'waiting'`);
+  await none(
+    'files that requests hold are not kept with them, whole.',
+    sql`select count(*) as n from service_case k, jsonb_array_elements(case when jsonb_typeof(k.answers -> 'sketch') = 'array' then k.answers -> 'sketch' else '[]' end) a
+      left join stored_file f on f.id = (a ->> 'file')::uuid
+      where f.case_id is distinct from k.id or f.size <> (select coalesce(sum(length(p.bytes)), 0) from file_piece p where p.file_id = f.id)`,
+  );
   await none('timers are overdue.', sql`select count(*) as n from timer where due_at < now() - interval '10 seconds'`);
   await none(
     'steps of ended runs are open.',

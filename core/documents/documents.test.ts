@@ -46,7 +46,15 @@ describe('a document', () => {
       inputs: [{ name: 'valueOf_own' }],
       lines: [{ when: { left: { ref: 'input.valueOf_own' } } }],
     });
-    expect(readDocument(systemFormat, system)).toMatchObject({ actions: [{ label: 'Book a berth' }] });
+    expect(readDocument(systemFormat, system)).toMatchObject({ timeoutMs: 5000, actions: [{ label: 'Book a berth' }] });
+    const { system: second } = older('others-2') as { system: unknown };
+    expect(readDocument(systemFormat, second)).toEqual({
+      name: 'Berths',
+      address: 'http://127.0.0.1:9/api',
+      ownNetwork: true,
+      timeoutMs: 30_000,
+      actions: [],
+    });
   });
 });
 

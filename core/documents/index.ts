@@ -4,7 +4,7 @@ import { Policy } from '../policies/index.ts';
 import { WebSystem } from '../systems/index.ts';
 import { TableDefinition } from '../tables/index.ts';
 import type { Format } from './document.ts';
-import { bounded, withOwnKeys } from './lift.ts';
+import { bounded, inMilliseconds, withOwnKeys } from './lift.ts';
 
 export { keptDocument, readDocument, Unreadable, type Format } from './document.ts';
 
@@ -20,6 +20,6 @@ export const policyFormat: Format<Policy> = { name: 'approval policy', version: 
 /** Reference tables; their rows are no documents. */
 export const tableFormat: Format<TableDefinition> = { name: 'reference table', version: 1, schema: TableDefinition, lifts: {} };
 /** Registered HTTP systems. */
-export const systemFormat: Format<WebSystem> = { name: 'system', version: 2, schema: WebSystem, lifts: { 1: bounded } };
+export const systemFormat: Format<WebSystem> = { name: 'system', version: 3, schema: WebSystem, lifts: { 1: bounded, 2: inMilliseconds } };
 /** The state of a run. What was added to it since the first version may be left out. */
 export const runFormat: Format<RunState> = { name: 'run', version: 1, schema: RunState as unknown as Format<RunState>['schema'], lifts: {} };

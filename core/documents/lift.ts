@@ -40,3 +40,6 @@ export function withOwnKeys(old: Stored): Stored {
   };
   return visit(old) as Stored;
 }
+
+/** Until the second version a system's time-out was in seconds. */
+export const inMilliseconds = ({ timeoutSeconds, ...old }: Stored): Stored => ({ ...old, timeoutMs: Number(timeoutSeconds) * 1000 });

@@ -41,7 +41,8 @@ export const WebSystem = z.object({
     .refine((a) => !/[?#]/.test(a), 'The address has no ? or #.'),
   /** Addresses of the own network are refused unless this says that they are meant. */
   ownNetwork: z.boolean(),
-  timeoutSeconds: z.number().int().min(1).max(120),
+  /** How long a call waits for its answer, in milliseconds. */
+  timeoutMs: z.number().int().min(1000).max(120_000),
   actions: z.array(WebAction).max(50),
 });
 export type WebSystem = z.infer<typeof WebSystem>;

@@ -199,6 +199,7 @@ export const answers = {
   by: { team: 'desk' },
   mail: 'guest@example.org',
   machine: { table: 'machines', key: 'Large' },
+  sketch: [{ file: 'f1' }],
   gear: [
     { entry: { what: 'Echo sounder', many: 2, by: { person: 'p1' }, state: 'new' } },
     { entry: { what: 'Tide gauge', many: 1, by: null, state: null } },

@@ -33,15 +33,15 @@ export function run(command, args, { env, show = false, cwd, meaning } = {}) {
 
 /**
  * Starts a process that stays; resolves once it says it is ready. Its output goes to a log file.
- * @param {{ name: string, command: string, args: string[], env: NodeJS.ProcessEnv, log: string, ready: string, patience?: number }} what
+ * @param {{ name: string, command: string, args: string[], env: NodeJS.ProcessEnv, log: string, ready: string, timeoutMs?: number }} what
  */
-export function start({ name, command, args, env, log, ready, patience = 120_000 }) {
+export function start({ name, command, args, env, log, ready, timeoutMs = 120_000 }) {
   mkdirSync(dirname(log), { recursive: true });
   openSync(log, 'a');
   const child = spawn(command, args, { env: { ...process.env, ...env }, stdio: ['ignore', 'pipe', 'pipe'] });
   let tail = '';
   const up = new Promise((done, failed) => {
-    const late = setTimeout(() => failed(new Problem(`${name} was not ready within ${patience / 1000} s. See ${log}.`)), patience);
+    const late = setTimeout(() => failed(new Problem(`${name} was not ready within ${timeoutMs / 1000} s. See ${log}.`)), timeoutMs);
     const hear = (/** @type {Buffer} */ d) => {
       appendFileSync(log, d);
       tail = (tail + d).slice(-2000);

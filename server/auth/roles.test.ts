@@ -94,7 +94,7 @@ const stick = async () => {
   await w.manner('directory', 'well');
 };
 const stuck = () => ({ number: Number(at.number), key: 'p#1' });
-const system = (name: string) => ({ name, address: 'http://127.0.0.1:9', ownNetwork: true, timeoutSeconds: 5, actions: [] });
+const system = (name: string) => ({ name, address: 'http://127.0.0.1:9', ownNetwork: true, timeoutMs: 5000, actions: [] });
 
 const m = {
   whoseTasks: whoseTasksRoom,

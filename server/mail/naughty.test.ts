@@ -91,7 +91,7 @@ it('as what a system answers: given on as they came, or the step is stuck with a
       name: 'Echo',
       address: `http://127.0.0.1:${(system.address() as AddressInfo).port}`,
       ownNetwork: true,
-      timeoutSeconds: 5,
+      timeoutMs: 5000,
       actions: [{ id: 'say', label: 'Say', method: 'POST', path: '/say', inputs: [], outputs }],
     },
     secret: '',

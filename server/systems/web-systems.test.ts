@@ -38,7 +38,7 @@ describe('HTTP systems', () => {
     name: 'Berths',
     address: `http://127.0.0.1:${(server.address() as AddressInfo).port}/api`,
     ownNetwork,
-    timeoutSeconds: 1,
+    timeoutMs: 1000,
     actions: [
       {
         id: 'reserve',
@@ -150,7 +150,7 @@ describe('what a system answers as a person', () => {
       name: 'Registry',
       address: `http://127.0.0.1:${(server.address() as AddressInfo).port}`,
       ownNetwork: true,
-      timeoutSeconds: 2,
+      timeoutMs: 2000,
       actions: [
         {
           id: 'owner',

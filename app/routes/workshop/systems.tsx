@@ -48,7 +48,7 @@ export async function action({ context, request }: Route.ActionArgs) {
   return result.ok ? redirect('/workshop/systems') : refused(result, {});
 }
 
-const blank: WebSystem = { name: '', address: 'https://', ownNetwork: false, timeoutSeconds: 10, actions: [] };
+const blank: WebSystem = { name: '', address: 'https://', ownNetwork: false, timeoutMs: 10_000, actions: [] };
 
 export default function Systems({ loaderData: { systems, mayKeep, designs, owners }, actionData }: Route.ComponentProps) {
   const [search] = useSearchParams();
@@ -163,8 +163,8 @@ function Editor({ id, start, hasSecret, refusal }: { id: string | undefined; sta
               width="w-full"
               min={1}
               max={120}
-              value={s.timeoutSeconds}
-              onValue={(timeoutSeconds) => timeoutSeconds !== undefined && setS({ ...s, timeoutSeconds })}
+              value={s.timeoutMs / 1000}
+              onValue={(seconds) => seconds !== undefined && setS({ ...s, timeoutMs: Math.round(seconds * 1000) })}
             />
           )}
         </Labelled>

@@ -16,7 +16,7 @@ export function webAction(row: { id: string; definition: WebSystem; sealedSecret
       if (!asked.ok) throw new PermanentError(`${system.name}: ${asked.sentence}`);
       const secret = row.sealedSecret === null ? undefined : unseal(row.sealedSecret);
       const { status, text } = await callOutside(
-        { ...system, timeoutMs: system.timeoutSeconds * 1000, mostBytes: 1_000_000 },
+        { ...system, mostBytes: 1_000_000 },
         {
           method: action.method,
           path: asked.path,
