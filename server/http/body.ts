@@ -45,8 +45,9 @@ export async function posted(request: Request, most = largestForm): Promise<Post
 /** What becomes of a file that comes with a form: the value that its field then has, or nothing. */
 export type TakeFile = (field: string, name: string, stream: Readable) => Promise<string | undefined>;
 
-/** More files than this do not come with one form. */
+/** More files than this do not come with one form, and not more bytes in all. */
 const mostFiles = 50;
+const mostTogether = 300_000_000;
 
 /**
  * A posted form that may bring files (multipart/form-data): its fields are those that were typed, and for each file, as it streams in,
@@ -55,42 +56,57 @@ const mostFiles = 50;
 export async function postedWithFiles(request: Request, take: TakeFile, most = largestForm): Promise<Posted> {
   const type = request.headers.get('content-type') ?? '';
   if (!/^multipart\/form-data\b/i.test(type)) return posted(request, most);
+  const broken = () => refuse(400, 'What was sent did not arrive whole. Nothing was changed.');
+  const tooLarge = () => refuse(413, 'What was sent is larger than a form may be and was not taken. Nothing was changed.');
+  if (!request.body) throw refuse(400, 'Nothing was sent.');
+  let parser: ReturnType<typeof busboy>;
+  try {
+    parser = busboy({
+      headers: { 'content-type': type },
+      // Names of files come as browsers write them.
+      defParamCharset: 'utf8',
+      limits: { fieldSize: most, fields: 2000, files: mostFiles, parts: 2000 + mostFiles, headerPairs: 50, fieldNameSize: 200 },
+    });
+  } catch {
+    throw broken();
+  }
   const fields = new URLSearchParams();
-  let size = 0;
+  const body = Readable.fromWeb(request.body as Parameters<typeof Readable.fromWeb>[0]);
+  let typedIn = 0;
+  let together = 0;
   let taking = Promise.resolve();
   await new Promise<void>((done, fail) => {
-    let parser: ReturnType<typeof busboy>;
-    try {
-      parser = busboy({
-        headers: { 'content-type': type },
-        // Names of files come as browsers write them.
-        defParamCharset: 'utf8',
-        limits: { fieldSize: most, fields: 2000, files: mostFiles, parts: 2000 + mostFiles, headerPairs: 50, fieldNameSize: 200 },
-      });
-    } catch {
-      return fail(refuse(400, 'What was sent did not arrive whole. Nothing was changed.'));
-    }
-    const tooLarge = () => fail(refuse(413, 'What was sent is larger than a form may be and was not taken. Nothing was changed.'));
+    /** The rest is not read. */
+    const stop = (why: unknown) => {
+      body.unpipe(parser);
+      body.destroy();
+      parser.destroy();
+      fail(why as Error);
+    };
     parser.on('field', (name, value, info) => {
-      size += name.length + value.length;
-      if (info.valueTruncated || info.nameTruncated || size > most) tooLarge();
+      typedIn += name.length + value.length;
+      if (info.valueTruncated || info.nameTruncated || typedIn > most) stop(tooLarge());
       else fields.append(name, value);
     });
     parser.on('file', (name, stream, { filename }) => {
+      // A file that breaks off is told by whoever takes it; one that nobody takes any more tells nobody.
+      stream.on('error', () => undefined);
       if (!filename) return void stream.resume();
       // A file that is given up in the middle must not stop the others.
       taking = taking.then(async () => {
         const value = await take(name, filename, stream).finally(() => stream.resume());
         if (value !== undefined) fields.append(name, value);
       });
-      taking.catch(fail);
+      taking.catch(stop);
     });
-    for (const limit of ['filesLimit', 'fieldsLimit', 'partsLimit'] as const) parser.on(limit, tooLarge);
-    parser.on('error', () => fail(refuse(400, 'What was sent did not arrive whole. Nothing was changed.')));
-    parser.on('close', () => taking.then(done, fail));
-    if (!request.body) return fail(refuse(400, 'Nothing was sent.'));
-    const body = Readable.fromWeb(request.body as Parameters<typeof Readable.fromWeb>[0]);
-    body.on('error', () => fail(refuse(400, 'What was sent did not arrive whole. Nothing was changed.')));
+    for (const limit of ['filesLimit', 'fieldsLimit', 'partsLimit'] as const) parser.on(limit, () => stop(tooLarge()));
+    parser.on('error', () => stop(broken()));
+    parser.on('close', () => void taking.then(done, fail));
+    body.on('error', () => stop(broken()));
+    body.on('data', (chunk: Uint8Array) => {
+      together += chunk.length;
+      if (together > mostTogether) stop(tooLarge());
+    });
     body.pipe(parser);
   });
   return formOf(fields);

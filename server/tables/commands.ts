@@ -58,7 +58,7 @@ export async function changeTable(viewer: Viewer, input: { id: string; version: 
       .from(referenceTable)
       .where(and(eq(sql`lower(${referenceTable.name})`, definition.name.toLowerCase()), ne(referenceTable.id, input.id)));
     if (same) return taken(definition.name);
-    const refused = (await lostUses(tx, input.id, now, definition)) ?? (await rowsLeftOut(tx, input.id, definition));
+    const refused = (await lostUses(tx, input.id, now, definition)) ?? (await rowsLeftOut(tx, input.id, now.offered, definition));
     if (refused) return refused;
     const version = now.version + 1;
     await tx
@@ -106,7 +106,7 @@ async function lostUses(tx: Tx, id: string, now: { offered: boolean; definition:
 }
 
 /** Rows that would not fit a table as it is to be, as a refusal; else each has the key and the words it then has. */
-async function rowsLeftOut(tx: Tx, id: string, next: TableDefinition) {
+async function rowsLeftOut(tx: Tx, id: string, offered: boolean, next: TableDefinition) {
   const rows = await tx
     .select({ key: referenceRow.key, cells: referenceRow.cells, words: referenceRow.words, retiredAt: referenceRow.retiredAt })
     .from(referenceRow)
@@ -121,16 +121,17 @@ async function rowsLeftOut(tx: Tx, id: string, next: TableDefinition) {
   const moved: { from: string; to: string; words: string }[] = [];
   for (const row of rows) {
     const read = readRow(next, row.cells);
-    // A row that is not offered any more need not fit what is asked of new ones.
-    if (!read.ok && row.retiredAt) continue;
-    if (!read.ok)
+    // A row that was taken off before anybody could pick it need not fit; it keeps its key.
+    const isLeft = !read.ok && row.retiredAt !== null && !offered;
+    const key = read.ok ? read.key : row.key;
+    if (!read.ok && !isLeft)
       for (const p of read.problems) wrong.set(p.sentence, { n: (wrong.get(p.sentence)?.n ?? 0) + 1, key: wrong.get(p.sentence)?.key ?? row.key });
-    else if (keys.has(read.key))
-      return invalid('definition', `Not saved: with this key the rows “${keys.get(read.key)}” and “${row.key}” could not be told apart.`);
+    else if (keys.has(key))
+      return invalid('definition', `Not saved: with this key the rows “${keys.get(key)}” and “${row.key}” could not be told apart.`);
     else {
-      keys.set(read.key, row.key);
-      const words = wordsOf(next, read.cells, names);
-      if (read.key !== row.key || words !== row.words) moved.push({ from: row.key, to: read.key, words });
+      keys.set(key, row.key);
+      const words = read.ok ? wordsOf(next, read.cells, names) : row.words;
+      if (key !== row.key || words !== row.words) moved.push({ from: row.key, to: key, words });
     }
   }
   const [first] = wrong;

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { Form, Link, redirect, useNavigation, useSearchParams } from 'react-router';
 import type { WebAction, WebSystem } from '../../../core/systems/index.ts';
-import { typeWords, ValueType } from '../../../core/values/index.ts';
+import { rowType, typeWords, ValueType } from '../../../core/values/index.ts';
 import { has } from '../../../server/auth/viewer.ts';
 import { setSystemOwners } from '../../../server/consents/commands.ts';
 import { keepWebSystem } from '../../../server/systems/commands.ts';
@@ -47,6 +47,9 @@ export async function action({ context, request }: Route.ActionArgs) {
   const result = await keepWebSystem(viewer, { id: isId(id) ? id : undefined, definition, secret: form.get('secret') });
   return result.ok ? redirect('/workshop/systems') : refused(result, {});
 }
+
+/** What a system elsewhere can make something of: rows of our tables and files are told by ids that mean nothing there. */
+const spoken = ValueType.options.filter((t) => !['row', 'file'].includes(rowType(t) ?? t));
 
 const blank: WebSystem = { name: '', address: 'https://', ownNetwork: false, timeoutMs: 10_000, actions: [] };
 
@@ -301,7 +304,7 @@ function ActionEditor({ action: a, others, onChange }: { action: WebAction; othe
 function TypeSelect({ label, value, onChange }: { label: string; value: ValueType; onChange: (type: ValueType) => void }) {
   return (
     <Select aria-label={label} value={value} onValue={(v) => onChange(v as ValueType)}>
-      {ValueType.options.map((t) => (
+      {spoken.map((t) => (
         <option key={t} value={t}>
           {typeWords[t]}
         </option>
