@@ -14,11 +14,11 @@ import { viewerFor } from '../server/testing/parties.ts';
 import { passages, type Plan } from '../core/plans/index.ts';
 import { gate, step, tell } from '../core/testing/samples.ts';
 import { askFor, good, publishPlan } from './generated.ts';
+import { line } from './measure.ts';
 
 /** Prints how fast plans run here, each figure beside the raw limit it is held against, measured in the same run. */
 useSettings(process.env);
 const url = process.env['DATABASE_URL']!;
-const line = (what: string, figure: string, beside = '') => console.log(`${what.padEnd(64)} ${figure.padStart(14)}  ${beside}`);
 const rate = (n: number, ms: number) => (n / ms) * 1000;
 const whole = (n: number) => Math.round(n).toLocaleString('en-GB');
 const quantile = (sorted: number[], q: number) => sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * q))] ?? 0;

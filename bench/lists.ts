@@ -13,6 +13,7 @@ import { viewerFor } from '../server/testing/parties.ts';
 import { useSettings } from '../server/config.ts';
 import { findAnything } from '../server/lists/find-anything.ts';
 import { stuckSteps } from '../server/runs/stuck.ts';
+import { besideRaw, line } from './measure.ts';
 
 /**
  * The lists and finds on a full house: a million requests, a hundred thousand people, a hundred thousand open tasks. Each
@@ -23,7 +24,6 @@ const requests = Number(process.env['BENCH_REQUESTS'] ?? 1_000_000);
 const client = new pg.Client({ connectionString: process.env['DATABASE_URL']! });
 await client.connect();
 const one = async <T>(text: string, values: unknown[] = []) => (await client.query(text, values)).rows[0] as T;
-const line = (what: string, figure: string, beside = '') => console.log(`${what.padEnd(64)} ${figure.padStart(14)}  ${beside}`);
 
 async function fill(): Promise<void> {
   const definition = JSON.stringify(colleagueStarting({ peopleOffice: 'a', stores: 'b', workplace: 'c' }));
@@ -77,21 +77,7 @@ async function fill(): Promise<void> {
   await client.query('vacuum analyze');
 }
 
-const median = (times: number[]) => times.toSorted((a, b) => a - b)[Math.floor(times.length / 2)]!;
-async function timed(act: () => Promise<unknown>, rounds = 21): Promise<number> {
-  const times: number[] = [];
-  for (let i = 0; i < rounds; i++) {
-    const begin = performance.now();
-    await act();
-    times.push(performance.now() - begin);
-  }
-  return median(times);
-}
-async function beside(what: string, ours: () => Promise<unknown>, raw: string, values: unknown[] = []): Promise<void> {
-  const a = await timed(ours);
-  const b = await timed(() => client.query(raw, values));
-  line(what, `${a.toFixed(1)} ms`, `raw SQL ${b.toFixed(1)} ms: ${(a / b).toFixed(1)} times`);
-}
+const beside = besideRaw(client);
 
 const begin = performance.now();
 await fill();

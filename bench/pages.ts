@@ -10,13 +10,13 @@ import { session } from '../server/db/schema/index.ts';
 import { setSession } from '../server/http/cookie.ts';
 import { makeOrganisation } from '../server/testing/organisation.ts';
 import { askFor, good, publishPlan } from './generated.ts';
+import { line } from './measure.ts';
 
 /**
  * Pages a second that the web processes of one start serve to sixteen people at once, beside what they answer at most (`/livez`,
  * which does nothing) and beside the raw SQL of the same page, all in one run.
  */
 useSettings(process.env);
-const line = (what: string, figure: string, beside = '') => console.log(`${what.padEnd(64)} ${figure.padStart(14)}  ${beside}`);
 const origin = `http://127.0.0.1:${process.env['PORT']}`;
 const seconds = Number(process.env['BENCH_SECONDS'] ?? 8);
 const connections = 16;

@@ -6,7 +6,7 @@ import { makeDatabase, needPostgres, startPostgres } from './lib/postgres.mjs';
 import { run, start, stopAll } from './lib/run.mjs';
 import { script, step } from './lib/say.mjs';
 
-/** npm run bench [-- runs | lists | pages]: figures on databases and stand-ins of its own. */
+/** npm run bench [-- runs | lists | pages | tables]: figures on databases and stand-ins of its own. */
 const folder = '.data/bench';
 const [part] = process.argv.slice(2);
 const wants = (/** @type {string} */ name) => part === undefined || part === name;
@@ -36,6 +36,12 @@ await script(async () => {
         env: await fresh('nessmoor_pages'),
         show: true,
         meaning: 'The bench of pages',
+      });
+    if (wants('tables'))
+      await run(process.execPath, ['--import', 'tsx', 'bench/tables.ts'], {
+        env: await fresh('nessmoor_tables'),
+        show: true,
+        meaning: 'The bench of tables',
       });
     if (wants('lists'))
       await run(process.execPath, ['--import', 'tsx', 'bench/lists.ts'], {

@@ -90,16 +90,21 @@ async function lostUses(tx: Tx, id: string, now: { offered: boolean; definition:
       'definition',
       'Not saved: requests and items name its rows by their key, so the key of this table stays what it is. Begin another table for another key.',
     );
-  const lost = now.definition.columns.filter((c) => kindOf(next, c.id) !== c.kind);
+  const lost = now.definition.columns.filter(
+    (c) => kindOf(next, c.id) !== c.kind || (c.required && !next.columns.some((x) => x.id === c.id && x.required)),
+  );
   if (lost.length === 0) return undefined;
   const uses = await usesOf(tx, id);
   for (const column of lost) {
     const by = uses.filter((u) => u.columns.includes(column.id));
     if (by.length === 0) continue;
     const names = by.map((u) => `“${u.name}”`);
+    const readers = `${names.slice(0, 3).join(', ')}${names.length > 3 ? ` and ${names.length - 3} more` : ''}`;
     return invalid(
       'definition',
-      `Not saved: “${column.label}” is read by ${names.slice(0, 3).join(', ')}${names.length > 3 ? ` and ${names.length - 3} more` : ''}. Take it out there first, and let the requests that began before come to their end.`,
+      kindOf(next, column.id) === column.kind
+        ? `Not saved: “${column.label}” is read by ${readers} as what every row has, so it stays required.`
+        : `Not saved: “${column.label}” is read by ${readers}. Take it out there first, and let the requests that began before come to their end.`,
     );
   }
   return undefined;

@@ -291,6 +291,10 @@ describe('what reads a table', () => {
       code: 'invalid',
       sentence: expect.stringContaining('“Dues” is read by “Reads berths”'),
     });
+    const loose = definition.columns.map((c) => (c.id === 'who' ? { ...c, required: false } : c));
+    expect(await changeTable(designer(), { id, version, definition: { ...definition, columns: loose } })).toMatchObject({
+      sentence: 'Not saved: “Warden” is read by “Reads berths” as what every row has, so it stays required.',
+    });
     expect(await changeTable(designer(), { id, version, definition: { ...definition, key: ['name', 'kind'] } })).toMatchObject({ code: 'invalid' });
     expect(
       await changeTable(designer(), {

@@ -1,0 +1,49 @@
+import pg from 'pg';
+import { disconnect, db } from '../server/db/database.ts';
+import { useSettings } from '../server/config.ts';
+import { changeTable, createTable } from '../server/tables/commands.ts';
+import { findRows, rowsOf } from '../server/tables/queries.ts';
+import { readRows } from '../server/tables/read.ts';
+import { importSheet, readSheet } from '../server/tables/sheet.ts';
+import { makeOrganisation } from '../server/testing/organisation.ts';
+import { viewerFor } from '../server/testing/parties.ts';
+import { good } from './generated.ts';
+import { besideRaw, line, timed } from './measure.ts';
+
+/** A reference table of ten thousand rows, in numbers: putting it in, reading a row by its key, finding rows by words; each beside the raw SQL of it. */
+useSettings(process.env);
+const many = Number(process.env['BENCH_ROWS'] ?? 10_000);
+const client = new pg.Client({ connectionString: process.env['DATABASE_URL'] });
+await client.connect();
+const beside = besideRaw(client);
+const org = await makeOrganisation();
+const designer = viewerFor(org.people['dan']!, 'designer');
+const { id } = good(await createTable(designer, { name: 'Instruments' }));
+const columns = [
+  { id: 'serial', kind: 'text' as const, label: 'Serial', required: true },
+  { id: 'what', kind: 'text' as const, label: 'Instrument', required: true },
+  { id: 'price', kind: 'money' as const, label: 'Price', required: false, unit: 'EUR' },
+  { id: 'keeper', kind: 'person' as const, label: 'Keeper', required: false },
+];
+good(await changeTable(designer, { id, version: 1, definition: { name: 'Instruments', purpose: '', columns, key: ['serial'] } }));
+const kinds = ['Echo sounder', 'Tide gauge', 'Salinity probe', 'Current meter', 'Drifter'];
+const text = (price: number) =>
+  ['Serial,Instrument,Price,Keeper', ...Array.from({ length: many }, (_, i) => `SN-${i},${kinds[i % 5]},${price + (i % 90)}.50,Ina Strand`)].join(
+    '\n',
+  );
+const once = async (what: string, act: () => Promise<unknown>) => line(what, `${Math.round(await timed(act, 1))} ms`);
+
+await once(`${many.toLocaleString('en-GB')} lines of a sheet: what they would do`, async () =>
+  good(await readSheet(designer, { table: id, text: text(10) })),
+);
+await once('the same put in, with a line of history a cell', async () => good(await importSheet(designer, { table: id, text: text(10) })));
+await once('a sheet that changes a cell in every row', async () => good(await importSheet(designer, { table: id, text: text(500) })));
+await client.query('vacuum analyze reference_row, reference_change');
+const raw = 'select key, cells from reference_row where table_id = $1';
+await beside('one row by its key', () => readRows(db(), [{ table: id, key: 'SN-7777' }]), `${raw} and key = 'SN-7777'`, [id]);
+await beside('rows, first page', () => rowsOf(designer, id, { words: '', off: false }), `${raw} and retired_at is null order by key limit 101`, [id]);
+const found = `${raw} and retired_at is null and words like '%sn-77%' order by key limit 101`;
+await beside('rows, found by a word', () => rowsOf(designer, id, { words: 'SN-77', off: false }), found, [id]);
+await beside('a row, found by who picks it', () => findRows(designer, id, 'SN-77'), `${found.replace('101', '20')}`, [id]);
+await client.end();
+await disconnect();
