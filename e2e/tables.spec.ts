@@ -98,6 +98,47 @@ test('a table is begun, filled from a spreadsheet, offered in a form and read by
   await expect(designer.getByRole('row', { name: /^South/ })).toBeVisible();
 });
 
+test('a file of cells: read in its encoding, said before it is put in, and not put in once something else stands there', async ({ as }) => {
+  const designer = await as('designer');
+  await designer.goto('/workshop/tables');
+  await designer.getByLabel('Begin a table').fill('Buoys');
+  await designer.getByRole('button', { name: 'Begin', exact: true }).click();
+  await designer.getByRole('link', { name: 'Paste cells from a spreadsheet' }).click();
+  const cells = designer.getByLabel('Cells (required)');
+  const chooser = designer.getByLabel('Or a file');
+  for (const [encoding, buffer] of [
+    ['UTF-16', Buffer.concat([Buffer.from([0xff, 0xfe]), Buffer.from('Name\nØvre skjær\n', 'utf16le')])],
+    ['Western European', Buffer.from('Name\nØvre skjær\n', 'latin1')],
+    ['UTF-8', Buffer.from('Name\nØvre skjær\n')],
+  ] as const) {
+    await cells.fill('');
+    await chooser.setInputFiles({ name: 'buoys.csv', mimeType: 'text/csv', buffer });
+    await expect(cells, encoding).toHaveValue('Name\nØvre skjær\n');
+  }
+  await designer.getByRole('button', { name: 'Say what it would do' }).click();
+  const put = designer.getByRole('button', { name: 'Put in 1 row' });
+  await expect(put).toBeVisible();
+  await cells.fill('Name\nØvre skjær\nNedre skjær');
+  await expect(put).toHaveCount(0);
+  await designer.getByRole('button', { name: 'Say what it would do' }).click();
+  await designer.getByRole('button', { name: 'Put in 2 rows' }).click();
+  await expect(designer.getByRole('row', { name: 'Nedre skjær' })).toBeVisible();
+
+  // Found by a part of it; what is not there says so, and what was changed of another tab is not overwritten.
+  await designer.getByRole('textbox', { name: 'Find in the rows' }).fill('nedre');
+  await designer.getByRole('button', { name: 'Find', exact: true }).click();
+  await expect(designer.getByRole('row', { name: 'Øvre skjær' })).toHaveCount(0);
+  await designer.getByRole('link', { name: 'Nedre skjær' }).click();
+  const other = await as('designer');
+  await other.goto(designer.url());
+  await other.getByRole('button', { name: 'Take it off the table' }).click();
+  await expect(other.getByText('Taken off.', { exact: false })).toBeVisible();
+  await designer.getByRole('textbox', { name: 'Name (required)' }).fill('Nedre skjær, lit');
+  await designer.getByRole('button', { name: 'Save the row' }).click();
+  await expect(designer.getByRole('alert')).toContainText('Somebody else has changed this row meanwhile.');
+  await expect(designer.getByRole('textbox', { name: 'Name (required)' })).toHaveValue('Nedre skjær, lit');
+});
+
 test('a row before scripts load: filled in, refused at its cells with what was typed, kept; and a sheet of cells', async ({ as }) => {
   const designer = await as('designer', { javaScriptEnabled: false });
   await designer.goto('/workshop/tables');

@@ -197,14 +197,14 @@ test('files: attached, sent with the request, opened by the approver; one that c
     await requester.getByRole('button', { name: label, exact: true }).click();
     await (await chooser).setFiles(files);
   };
-  await choose('Sketches: choose files', file('bow.pdf'), file('tool.pdf', Buffer.concat([Buffer.from('MZ'), Buffer.alloc(300)])), file('stern.pdf'));
+  await choose('Sketches: Attach files', file('bow.pdf'), file('tool.pdf', Buffer.concat([Buffer.from('MZ'), Buffer.alloc(300)])), file('stern.pdf'));
   const sketches = requester.getByRole('list', { name: 'Sketches: attached' });
   await expect(sketches.getByRole('link', { name: 'bow.pdf' })).toBeVisible();
   await expect(sketches.getByRole('link', { name: 'stern.pdf' })).toBeVisible();
   await expect(requester.getByText(/“tool\.pdf” is of a kind that cannot be attached/)).toBeVisible();
   await sketches.getByRole('button', { name: 'Take out stern.pdf' }).click();
   await expect(sketches.getByRole('link')).toHaveCount(1);
-  await expect(requester.getByRole('button', { name: 'Sketches: choose files', exact: true })).toBeFocused();
+  await expect(requester.getByRole('button', { name: 'Sketches: Attach files', exact: true })).toBeFocused();
   await pick(requester, 'Who looks at it (required)', 'Ivar Tide', 'Ivar Tidemark');
   await expect(requester.getByText('Everything is filled in.')).toBeVisible();
   await requester.getByRole('button', { name: 'Send request' }).click();

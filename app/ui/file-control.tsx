@@ -74,6 +74,7 @@ export function FileControl({
       else onChange(several ? [...now.current, answer.file.id] : [answer.file.id], { id: answer.file.id, name: answer.file.name });
     }
   };
+  const act = several ? 'Attach files' : files.length > 0 ? 'Attach another in its place' : 'Attach a file';
   const kept = files.map((id) => (
     <li key={id} className="flex items-center gap-2 border-b py-1">
       <Paperclip size={14} aria-hidden className="shrink-0 text-faint" />
@@ -143,11 +144,11 @@ export function FileControl({
         {...ids}
         ref={opener}
         type="button"
-        aria-label={`${label}: choose ${several ? 'files' : 'a file'}`}
+        aria-label={`${label}: ${act}`}
         className="mt-1 inline-flex min-h-8 items-center gap-1.5 rounded border border-faint bg-sheet px-3 py-1 font-medium hover:border-sea hover:text-sea aria-invalid:border-coral"
         onClick={() => chooser.current?.click()}
       >
-        <Paperclip size={14} aria-hidden /> {several ? 'Attach files' : files.length > 0 ? 'Attach another in its place' : 'Attach a file'}
+        <Paperclip size={14} aria-hidden /> {act}
       </button>
       <span className="ml-3 text-sm text-faint">
         up to {sizeWords(largestFile)}
