@@ -20,21 +20,28 @@ export function onDays(column: Of, days: Days | undefined, zone: string): SQL | 
   return from && to ? sql`(${from} and ${to})` : from || to || undefined;
 }
 
+/** Each of the typed words somewhere in what holds small letters only. */
+export const wordsInSmall = (column: Of, words: string): SQL | undefined =>
+  words
+    ? sql.join(
+        typedWords(words).map((word) => sql`${column} like ${anywhere(word)}`),
+        sql` and `,
+      )
+    : undefined;
+
+const typedWords = (words: string): string[] => words.toLowerCase().trim().split(/\s+/).slice(0, 6);
+
 /** Each of the typed words somewhere in one of these. */
 export const wordsIn = (columns: Of[], words: string): SQL | undefined =>
   words
     ? sql.join(
-        words
-          .toLowerCase()
-          .split(/\s+/)
-          .slice(0, 6)
-          .map(
-            (word) =>
-              sql`(${sql.join(
-                columns.map((c) => sql`lower(${c}) like ${anywhere(word)}`),
-                sql` or `,
-              )})`,
-          ),
+        typedWords(words).map(
+          (word) =>
+            sql`(${sql.join(
+              columns.map((c) => sql`lower(${c}) like ${anywhere(word)}`),
+              sql` or `,
+            )})`,
+        ),
         sql` and `,
       )
     : undefined;

@@ -6,7 +6,7 @@ import { db } from '../db/database.ts';
 import { person, referenceChange, referenceRow, referenceTable } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 import { keyset, pageBy } from '../lists/keyset.ts';
-import { allOf, wordsIn } from '../lists/narrow.ts';
+import { allOf, wordsInSmall } from '../lists/narrow.ts';
 import { namesFor, shortNames } from '../people/names.ts';
 import { usesOf } from './uses.ts';
 
@@ -42,7 +42,7 @@ export async function rowsOf(viewer: Viewer, id: string, asked: RowsAsked, size 
     sortKeys: string[];
   }>(sql`
     select r.key, r.cells, r.version, r.retired_at is not null as retired, ${sortKeys} as "sortKeys" from reference_row r
-    where ${allOf([sql`r.table_id = ${id}::uuid`, asked.off ? sql`r.retired_at is not null` : sql`r.retired_at is null`, wordsIn([sql`r.words`], asked.words), after])}
+    where ${allOf([sql`r.table_id = ${id}::uuid`, asked.off ? sql`r.retired_at is not null` : sql`r.retired_at is null`, wordsInSmall(sql`r.words`, asked.words), after])}
     order by ${orderBy} limit ${size + 1}`);
   const page = pageBy(rows, size);
   const names = await namesFor(
@@ -100,7 +100,7 @@ export async function findRows(viewer: Roled, table: string, q: string) {
       allOf([
         eq(referenceRow.tableId, table),
         sql`${referenceRow.retiredAt} is null`,
-        wordsIn([has(viewer, 'designer') ? referenceRow.words : title], q),
+        wordsInSmall(has(viewer, 'designer') ? referenceRow.words : title, q),
       ]),
     )
     .orderBy(sql`${referenceRow.words} not like ${`${q.toLowerCase().replace(/[\\%_]/g, '\\$&')}%`}`, asc(referenceRow.key))
