@@ -23,7 +23,8 @@ function send(file: File, onPart: (part: number) => void): Promise<Answer> {
     request.upload.onprogress = (e) => e.lengthComputable && onPart(e.loaded / e.total);
     const lost = () => done({ sentence: `“${file.name}” could not be sent. Try again.` });
     request.onerror = lost;
-    request.onload = () => (request.response ? done(request.response as Answer) : lost());
+    // Where it is no answer of ours (signed out meanwhile, cut on the way), the file was not kept.
+    request.onload = () => (typeof request.response === 'object' && request.response !== null ? done(request.response as Answer) : lost());
     const form = new FormData();
     form.append('file', file, file.name);
     request.send(form);

@@ -146,3 +146,21 @@ export function planImport(
   });
   return plan;
 }
+
+/** How many lines of each kind a preview names. */
+const namedLines = 100;
+
+/** What a plan is told by: how many rows, and the first lines of those that change and of those that cannot be taken. */
+export interface ImportPreview {
+  adds: number;
+  same: number;
+  changes: { many: number; first: { line: number; key: string; columns: string[] }[] };
+  refused: { many: number; first: Import['refused'] };
+}
+/** The same plan without its cells, however long the sheet is. */
+export const previewOf = ({ adds, same, changes, refused }: Import): ImportPreview => ({
+  adds: adds.length,
+  same,
+  changes: { many: changes.length, first: changes.slice(0, namedLines).map(({ line, key, columns }) => ({ line, key, columns })) },
+  refused: { many: refused.length, first: refused.slice(0, namedLines) },
+});

@@ -11,6 +11,7 @@ import {
   named,
   namesIn,
   planImport,
+  previewOf,
   readCell,
   readHead,
   readRow,
@@ -204,6 +205,13 @@ describe('a sheet of cells', () => {
       [7, 'Choose “Kind of work”.'],
     ]);
     expect(plan.same).toBe(0);
+    expect(previewOf(plan)).toMatchObject({
+      adds: 1,
+      changes: { many: 1, first: [{ line: 2, key: 'l1|net', columns: ['who'] }] },
+      refused: { many: 3 },
+    });
+    const long = previewOf({ ...plan, refused: Array.from({ length: 5000 }, (_, line) => ({ line, problems: [] })) });
+    expect([long.refused.many, long.refused.first.length]).toEqual([5000, 100]);
   });
 
   it('of what was written is read back the same, through papaparse and its escaping of formulas, an independent reader', () => {

@@ -68,7 +68,7 @@ export async function action({ context, request, params }: Route.ActionArgs) {
   const work = { id: task.id, values: answers, checked: form.all('checked').map(String) };
   const result = wrong.length > 0 ? answersRefused(wrong) : act === 'finish' ? await finishTask(viewer, work) : await saveTask(viewer, work);
   // What was typed is kept on the task even when it cannot be finished yet.
-  if (!result.ok && result.code === 'invalid' && act === 'finish') await saveTask(viewer, work);
+  if (!result.ok && result.code === 'invalid' && (act === 'finish' || wrong.length > 0)) await saveTask(viewer, work);
   return result.ok ? (act === 'finish' ? null : { said: 'What is filled in is kept.' }) : refused(result, { act });
 }
 

@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import { data, Form, redirect, useNavigation } from 'react-router';
+import { previewOf } from '../../../core/tables/index.ts';
 import { importSheet, readSheet } from '../../../server/tables/sheet.ts';
 import { tableOf } from '../../../server/tables/queries.ts';
 import { SheetPreview } from '~/tables/sheet-preview';
@@ -33,7 +34,9 @@ export async function action({ context, request, params }: Route.ActionArgs) {
     return done.ok ? redirect(`/workshop/tables/${params.id}`) : data({ read: undefined, refusal: done.sentence, sheet }, { status: 422 });
   }
   const read = await readSheet(viewer, input);
-  return read.ok ? data({ read, refusal: undefined, sheet }) : data({ read: undefined, refusal: read.sentence, sheet }, { status: 422 });
+  return read.ok
+    ? data({ read: { ...read, plan: previewOf(read.plan) }, refusal: undefined, sheet })
+    : data({ read: undefined, refusal: read.sentence, sheet }, { status: 422 });
 }
 
 /** A file of cells as text: UTF-8 or UTF-16 by its mark, else UTF-8, and where it is none the Western European code page. */
@@ -55,7 +58,7 @@ export default function TableSheet({ loaderData: { table }, actionData }: Route.
   const navigation = useNavigation();
   const busy = navigation.formMethod === 'POST';
   const read = actionData?.read && (readFor === undefined || readFor === text) ? actionData.read : undefined;
-  const some = (read?.plan.adds.length ?? 0) + (read?.plan.changes.length ?? 0);
+  const some = (read?.plan.adds ?? 0) + (read?.plan.changes.many ?? 0);
   return (
     <TablePlace table={table} at="sheet">
       <div className="min-h-0 grow space-y-5 overflow-y-auto py-4">
@@ -104,7 +107,7 @@ export default function TableSheet({ loaderData: { table }, actionData }: Route.
             </Button>
             {read && some > 0 && (
               <Button type="submit" name="act" value="put" weight="main" disabled={busy}>
-                {`Put in ${some.toLocaleString('en')} ${some === 1 ? 'row' : 'rows'}${read.plan.refused.length > 0 ? ', leave the others out' : ''}`}
+                {`Put in ${some.toLocaleString('en')} ${some === 1 ? 'row' : 'rows'}${read.plan.refused.many > 0 ? ', leave the others out' : ''}`}
               </Button>
             )}
           </div>
