@@ -6,6 +6,7 @@ import { visitContext } from '../server/http/context.ts';
 import type { Route } from './+types/root';
 import './app.css';
 import { useNonce } from './ui/nonce';
+import { Tips } from './ui/tips';
 import { TopBar } from './ui/top-bar';
 import { Trouble } from './ui/trouble';
 
@@ -69,6 +70,7 @@ export default function App({ loaderData }: Route.ComponentProps) {
       </a>
       {loaderData.viewer && <TopBar viewer={loaderData.viewer} places={loaderData.places} desk={loaderData.desk} />}
       <Outlet />
+      <Tips />
       <Toaster
         // Where nothing is that people press: what was just done can be undone, and what is next is not covered.
         position="top-center"

@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import fc from 'fast-check';
+import type { Form } from '../core/forms/index.ts';
 import { type Plan } from '../core/plans/index.ts';
 import { anyPlan, wideCatalogue } from '../core/testing/any-plan.ts';
 import { wideForm } from '../core/testing/samples.ts';
@@ -59,21 +60,24 @@ export async function publishPlan(org: Organisation, name: string, plan: Plan): 
     await saveDraft(designer, {
       id: made.id,
       version: 1,
-      draft: { name, summary: '', category: 'Generated', form: placed(wideForm, stand), plan: real },
+      draft: { name, summary: '', category: 'Generated', form: placed(generatedForm, stand), plan: real },
     }),
   );
   good(await consentTo(viewerFor(org.people['boss']!), () => publish(designer, { id: made.id, version: saved.version, note: '' })));
   return made.id;
 }
 
-/** Asks for a generated item. `idempotencyKey` makes a repeat the same request; `files` go with it. */
+/** The form of the generated items: of a code one open request only may have it. */
+const generatedForm: Form = { ...wideForm, fields: wideForm.fields.map((f) => (f.id === 'code' ? { ...f, unique: { among: 'open' } } : f)) };
+
+/** Asks for a generated item. `idempotencyKey` makes a repeat the same request; `more` answers stand in place of the usual ones. */
 export const askFor = (
   org: Organisation,
   itemId: string,
   idempotencyKey: string = randomUUID(),
   who = 'tor',
   group = 'tide-models',
-  files: string[] = [],
+  more: Record<string, unknown> = {},
 ) =>
   submitRequest(viewerFor(org.people[who]!), {
     itemId,
@@ -86,9 +90,10 @@ export const askFor = (
       crew: ['ina', 'runa', 'dan'].map((u) => ({ person: org.people[u] })),
       cores: 2,
       price: { amount: '1250.50', currency: 'EUR' },
+      by: { team: org.teamId },
       from: '2026-03-04',
       machine: { table: org.machines, key: 'Large' },
-      sketch: files.map((file) => ({ file })),
       gear: [{ entry: { what: 'Echo sounder', many: 2, by: { person: org.people['ina'] } } }, { entry: { what: 'Tide gauge', many: 1 } }],
+      ...more,
     },
   });

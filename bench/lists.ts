@@ -26,7 +26,7 @@ await client.connect();
 const one = async <T>(text: string, values: unknown[] = []) => (await client.query(text, values)).rows[0] as T;
 
 async function fill(): Promise<void> {
-  const definition = JSON.stringify(colleagueStarting({ peopleOffice: 'a', stores: 'b', workplace: 'c' }));
+  const definition = JSON.stringify(colleagueStarting({ peopleOffice: 'a', workplace: 'c' }, 't'));
   const n = (part: number) => Math.round(requests * part);
   const fast = 'set synchronous_commit = off';
   await client.query(fast);

@@ -1,17 +1,21 @@
 import { randomUUID } from 'node:crypto';
 import { createInterface } from 'node:readline';
 import { Readable } from 'node:stream';
-import { eq, sql } from 'drizzle-orm';
+import { and, eq, isNull, sql } from 'drizzle-orm';
 import { newState, openActivities, replay, type RunEvent } from '../core/engine/index.ts';
 import { useSettings } from '../server/config.ts';
 import { db, disconnect } from '../server/db/database.ts';
-import { chatReply, message, run, serviceCase } from '../server/db/schema/index.ts';
+import { chatReply, message, run, serviceCase, task } from '../server/db/schema/index.ts';
 import { definitionOf } from '../server/items/definitions.ts';
 import { withdrawRequest } from '../server/requests/commands.ts';
 import { makeOrganisation } from '../server/testing/organisation.ts';
 import { playParty, viewerFor } from '../server/testing/parties.ts';
+import type { Viewer } from '../server/auth/viewer.ts';
+import { forgetView, keepView, keptViews } from '../server/lists/views.ts';
+import { handOver, noteToRequester } from '../server/tasks/commands.ts';
 import { keepFile } from '../server/files/keep.ts';
 import { saveRow } from '../server/tables/commands.ts';
+import { changeCells } from '../server/tables/grid.ts';
 import { rowOf } from '../server/tables/queries.ts';
 import { askFor, publishPlan, quickPlans, randomFrom } from './generated.ts';
 
@@ -66,7 +70,16 @@ async function main(): Promise<void> {
         // Unknown whether it arrived when the database went away: sent again with the same key it is one request.
         asked.set(idempotencyKey, 0);
         const withFile = chance(3) === 0;
-        const made = await through(async () => askFor(org, item, idempotencyKey, who, group, withFile ? [await attach(org.people[who]!)] : []));
+        // Some ask for a code that others may have; it is told, and nothing is opened.
+        const code = chance(3) === 0 ? `SK-${10 + chance(4)}` : null;
+        const made = await through(async () =>
+          askFor(org, item, idempotencyKey, who, group, { code, sketch: withFile ? [{ file: await attach(org.people[who]!) }] : null }),
+        );
+        if (!made.ok && made.problems?.length === 1 && made.problems[0]!.field === 'code') {
+          asked.delete(idempotencyKey);
+          refusedCodes++;
+          continue;
+        }
         if (!made.ok) throw new Error(made.sentence);
         asked.set(idempotencyKey, made.number);
         open.add(made.number);
@@ -81,6 +94,7 @@ async function main(): Promise<void> {
       const row = await through(() => byNumber(number));
       if (row.outcome && !row.undoing) open.delete(number);
       else if (chance(60) === 0) await through(() => withdrawRequest(viewerFor(row.requester), { number }));
+      else if (chance(5) === 0) await through(() => besideWork(org, row.id, admin));
       else await through(() => playParty(row.id, admin, chance));
       moves++;
       if (moves % 500 === 0) tell(`  ${asked.size} asked, ${moves} moves, ${open.size} in sight`);
@@ -96,6 +110,36 @@ async function main(): Promise<void> {
   process.exit(wrong.length ? 1 : 0);
 }
 
+/** How often a code was asked for that an open request had. */
+let refusedCodes = 0;
+
+/** What was said of a task to whoever asked, and answered with “done”. */
+const noted: string[] = [];
+
+/** What people do beside the plan: a word to whoever asked, a task to somebody else, a view kept and forgotten. */
+async function besideWork(org: Awaited<ReturnType<typeof makeOrganisation>>, runId: string, admin: Viewer): Promise<void> {
+  const [open] = await db()
+    .select({ id: task.id })
+    .from(task)
+    .where(and(eq(task.runId, runId), isNull(task.closedAt)))
+    .limit(1);
+  const roll = chance(5);
+  if (roll === 0 || !open) {
+    const kept = await keepView(admin, { list: 'ledger', asked: 'state=open', name: `View ${chance(5)}` });
+    const [some] = await keptViews(admin, 'ledger');
+    if (!kept.ok) throw new Error(kept.sentence);
+    if (some && chance(2) === 0) await forgetView(admin, some.id);
+    return;
+  }
+  const words = `It is under way, ${randomUUID()}`;
+  const done =
+    roll < 3
+      ? await noteToRequester(admin, { id: open.id, words })
+      : await handOver(admin, { id: open.id, ...(chance(2) === 0 ? { person: org.people['runa']! } : { team: org.teamId }) });
+  if (!done.ok && !['ended', 'not-found'].includes(done.code)) throw new Error(`${done.code}: ${done.sentence}`);
+  if (done.ok && roll < 3) noted.push(words);
+}
+
 /** A small text, brought by a person. */
 async function attach(person: string): Promise<string> {
   const kept = await keepFile(viewerFor(person), { name: 'Soundings.txt', stream: Readable.from(['12.5 m\n', '13 m\n']) });
@@ -108,7 +152,16 @@ async function changeMachine(org: Awaited<ReturnType<typeof makeOrganisation>>, 
   const designer = viewerFor(org.people['dan']!, 'designer');
   const row = await rowOf(designer, org.machines, 'Large');
   if (!row) throw new Error('The table of machines has lost a row.');
-  const done = await saveRow(designer, { table: org.machines, row: { key: row.key, version: row.version }, cells: { ...row.cells, processors } });
+  const at = { key: row.key, version: row.version };
+  // By its slip, or in the grid.
+  const done =
+    processors % 2 === 0
+      ? await saveRow(designer, { table: org.machines, row: at, cells: { ...row.cells, processors } })
+      : await changeCells(designer, {
+          table: org.machines,
+          edits: [{ id: row.key, row: at, texts: { processors: String(processors) } }],
+          take: 'rest',
+        });
   if (!done.ok && done.code !== 'changed-meanwhile') throw new Error(done.sentence);
 }
 
@@ -146,6 +199,11 @@ async function look(asked: Map<string, number>): Promise<string[]> {
   const check = (ok: boolean, sentence: string) => {
     if (!ok) wrong.push(sentence);
   };
+  const { rows: twice } = await db().execute<{ code: string }>(
+    sql`select answers ->> 'code' as code from service_case where outcome is null and answers ->> 'code' is not null group by item_id, 1 having count(*) > 1`,
+  );
+  for (const { code } of twice) check(false, `Two open requests for one item have the code ${code}.`);
+  tell(`  ${refusedCodes} times a code was asked for that an open request had`);
   check(all.length === asked.size, `${asked.size} requests were sent and ${all.length} are there.`);
   check(Number(apart[0]?.n) === 0, `${apart[0]?.n} requests did not end as their runs did.`);
   const keys = new Set(all.map((r) => r.idempotencyKey));
@@ -183,6 +241,16 @@ async function look(asked: Map<string, number>): Promise<string[]> {
       left join stored_file f on f.id = (a ->> 'file')::uuid
       where f.case_id is distinct from k.id or f.size <> (select coalesce(sum(length(p.bytes)), 0) from file_piece p where p.file_id = f.id)`,
   );
+  const told = new Set(
+    (await db().execute<{ text: string }>(sql`select text from message where text like '%under way, %'`)).rows.map(
+      (m) => /under way, \S+/.exec(m.text)?.[0],
+    ),
+  );
+  check(
+    noted.every((words) => told.has(words.slice('It is '.length))),
+    'A note to a requester that was taken is not there.',
+  );
+  tell(`  ${noted.length} notes`);
   await none('timers are overdue.', sql`select count(*) as n from timer where due_at < now() - interval '10 seconds'`);
   await none(
     'steps of ended runs are open.',

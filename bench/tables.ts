@@ -4,6 +4,7 @@ import { useSettings } from '../server/config.ts';
 import { changeTable, createTable } from '../server/tables/commands.ts';
 import { findRows, rowsOf } from '../server/tables/queries.ts';
 import { readRows } from '../server/tables/read.ts';
+import { changeCells, gridOf } from '../server/tables/grid.ts';
 import { importSheet, readSheet } from '../server/tables/sheet.ts';
 import { makeOrganisation } from '../server/testing/organisation.ts';
 import { viewerFor } from '../server/testing/parties.ts';
@@ -45,5 +46,20 @@ await beside('rows, first page', () => rowsOf(designer, id, { words: '', off: fa
 const found = `${raw} and retired_at is null and words like '%sn-77%' order by key limit 101`;
 await beside('rows, found by a word', () => rowsOf(designer, id, { words: 'SN-77', off: false }), found, [id]);
 await beside('a row, found by who picks it', () => findRows(designer, id, 'SN-77'), `${found.replace('101', '20')}`, [id]);
+await beside('every row, for the grid', () => gridOf(designer, id), `${raw} and retired_at is null order by key`, [id]);
+let price = 0;
+const edit = async (keys: string[]) => {
+  const rows = new Map((await gridOf(designer, id))!.rows.map((r) => [r.key, r.version]));
+  const edits = keys.map((key) => ({ id: key, row: { key, version: rows.get(key)! }, texts: { price: `${++price}.25` } }));
+  const began = performance.now();
+  good(await changeCells(designer, { table: id, edits, take: 'rest' }));
+  return performance.now() - began;
+};
+const each: number[] = [];
+for (let i = 0; i < 15; i++) each.push(await edit(['SN-77']));
+line('one cell typed into the grid', `${each.toSorted((a, b) => a - b)[7]!.toFixed(1)} ms`);
+const five: number[] = [];
+for (let i = 0; i < 5; i++) five.push(await edit(Array.from({ length: 500 }, (_, n) => `SN-${n}`)));
+line('500 rows pasted into the grid', `${Math.round(five.toSorted((a, b) => a - b)[2]!)} ms`);
 await client.end();
 await disconnect();

@@ -34,6 +34,7 @@ export const calibrationBooking = (workplace: string): ItemDefinition => ({
           { id: 'atSea', kind: 'yesNo', label: 'Goes to sea', required: true },
         ],
       },
+      { id: 'handed', kind: 'date', label: 'Handed in on', required: true },
       { id: 'back', kind: 'date', label: 'Wanted back by', required: true },
       {
         id: 'papers',
@@ -42,6 +43,14 @@ export const calibrationBooking = (workplace: string): ItemDefinition => ({
         help: 'Earlier certificates, where there are any.',
         required: false,
         max: 5,
+      },
+    ],
+    rules: [
+      {
+        id: 'later',
+        holds: { compare: 'more', left: { ref: 'form.back' }, right: { ref: 'form.handed' } },
+        field: 'back',
+        sentence: 'A calibration takes a day at least: choose a day after the one they are handed in.',
       },
     ],
   },

@@ -1,12 +1,39 @@
 import type { ItemDefinition } from '../core/items/index.ts';
 import { passages } from '../core/plans/index.ts';
+import type { TableDefinition } from '../core/tables/index.ts';
 import { sentence } from '../core/values/index.ts';
 
 const now = { min: 'PT0S', likely: 'PT0S', max: 'PT0S' };
 const hours = (min: number, likely: number, max: number) => ({ min: `PT${min}H`, likely: `PT${likely}H`, max: `PT${max}H` });
 
-/** Everything a new colleague needs by the first day: agreed by the manager, done side by side by three teams. */
-export const colleagueStarting = (teams: { peopleOffice: string; stores: string; workplace: string }): ItemDefinition => ({
+/** What each job role needs by the first day, and which team prepares it; the People office keeps it, and no item is touched. */
+export const roleNeeds: TableDefinition = {
+  name: 'What a role needs',
+  purpose: 'What each team prepares for a new colleague, by their job role.',
+  columns: [
+    { id: 'role', kind: 'text', label: 'Job role', required: true },
+    { id: 'team', kind: 'team', label: 'Team', required: true },
+    { id: 'what', kind: 'text', label: 'What', required: true },
+    { id: 'todo', kind: 'longText', label: 'To do', required: true },
+  ],
+  key: ['role', 'team', 'what'],
+};
+/** Roles by what the team is called that prepares something for them. */
+export const needs: { role: string; team: string; what: string; todo: string }[] = [
+  { role: 'Hydrographer', team: 'Stores', what: 'Laptop', todo: 'Take one with the sounding programs from the second shelf.' },
+  { role: 'Hydrographer', team: 'Stores', what: 'Life vest', todo: 'Try it on for size; note the number on the collar.' },
+  { role: 'Hydrographer', team: 'Platforms', what: 'Storage for soundings', todo: 'Make a folder of 2 TB, read by the whole survey.' },
+  { role: 'Tide analyst', team: 'Stores', what: 'Laptop', todo: 'Take one with much memory.' },
+  { role: 'Tide analyst', team: 'Platforms', what: 'Tide models', todo: 'Let them run the models of the last five years.' },
+  { role: 'Chart editor', team: 'Stores', what: 'Two screens', todo: 'Both of the same make, measured for colour.' },
+  { role: 'Chart editor', team: 'Charts helpdesk', what: 'Drafting table', todo: 'Show them the drafts they begin with.' },
+  { role: 'Deck technician', team: 'Stores', what: 'Field tablet', todo: 'Charge it, and lock it to the ship’s net.' },
+  { role: 'Deck technician', team: 'Stores', what: 'Life vest', todo: 'The one with a harness; note the number on the collar.' },
+];
+const roles = [...new Set(needs.map((n) => n.role))];
+
+/** Everything a new colleague needs by the first day: agreed by the manager, prepared side by side, by the role as a table has it. */
+export const colleagueStarting = (teams: { peopleOffice: string; workplace: string }, needsTable: string): ItemDefinition => ({
   name: 'Colleague starting',
   summary: 'Papers, equipment and a desk for somebody new, ready by the first day.',
   category: 'People',
@@ -26,16 +53,12 @@ export const colleagueStarting = (teams: { peopleOffice: string; stores: string;
         ],
       },
       {
-        id: 'kit',
-        kind: 'choices',
-        label: 'Equipment',
-        help: 'Each is handed out by Stores.',
+        id: 'role',
+        kind: 'choice',
+        label: 'Job role',
+        help: 'What each team prepares follows from it.',
         required: true,
-        options: [
-          { value: 'laptop', label: 'Laptop' },
-          { value: 'fieldTablet', label: 'Field tablet' },
-          { value: 'lifeVest', label: 'Life vest' },
-        ],
+        options: roles.map((role) => ({ value: role, label: role })),
       },
       { id: 'mentor', kind: 'person', label: 'Mentor', help: 'Shows them around on the first day.', required: true },
     ],
@@ -55,7 +78,7 @@ export const colleagueStarting = (teams: { peopleOffice: string; stores: string;
         nobody: { then: 'pass' },
         reminders: { after: 'P1D', times: 2 },
         deadline: 'P5D',
-        corrects: ['firstDay', 'kit'],
+        corrects: ['firstDay', 'role'],
         sendBack: true,
       },
       { id: 'agreed', kind: 'mark', name: 'Agreed', expected: now, shows: 'milestone', words: 'Agreed' },
@@ -89,7 +112,7 @@ export const colleagueStarting = (teams: { peopleOffice: string; stores: string;
       {
         id: 'prepare',
         kind: 'together',
-        name: 'Three teams prepare',
+        name: 'The teams prepare',
         expected: now,
         join: 'all',
         branches: [
@@ -123,33 +146,49 @@ export const colleagueStarting = (teams: { peopleOffice: string; stores: string;
             ],
           },
           {
-            id: 'equipment',
-            name: 'Equipment',
+            id: 'byRole',
+            name: 'By the role',
             block: [
               {
-                id: 'eachKit',
-                kind: 'forEach',
-                name: 'Each piece of equipment',
+                id: 'needs',
+                kind: 'find',
+                name: 'Find what the role needs',
                 expected: now,
-                list: { ref: 'form.kit' },
+                lookup: { find: 'rows', table: needsTable, where: { role: { ref: 'form.role' } } },
+              },
+              {
+                id: 'eachNeed',
+                kind: 'forEach',
+                name: 'Each thing it needs',
+                expected: now,
+                list: { ref: 'steps.needs.rows' },
                 body: [
                   {
-                    id: 'handOut',
+                    id: 'prepareFor',
                     kind: 'task',
-                    name: 'Hand out from Stores',
-                    forRequester: 'Equipment is handed out',
+                    name: 'Prepare it',
+                    forRequester: 'What the role needs is prepared',
                     expected: { min: 'PT15M', likely: 'PT30M', max: 'PT2H' },
-                    assignee: { team: teams.stores },
+                    assignee: { from: { ref: 'row.value.team' } },
+                    tellTeam: true,
                     instructions: [
                       {
                         text: [
-                          [{ text: 'Take a ' }, { ref: 'row.value' }, { text: ' from the shelf for ' }, { ref: 'form.colleague' }, { text: '.' }],
+                          [
+                            { ref: 'row.value.what', bold: true },
+                            { text: ' for ' },
+                            { ref: 'form.colleague' },
+                            { text: ', ' },
+                            { ref: 'form.role' },
+                            { text: ':' },
+                          ],
+                          [{ ref: 'row.value.todo' }],
                         ],
                       },
                     ],
                     checklist: [],
-                    fields: [{ id: 'serial', kind: 'text', label: 'Serial number', required: true }],
-                    due: { within: 'P3D' },
+                    fields: [{ id: 'serial', kind: 'text', label: 'Serial number', required: false }],
+                    due: { by: { ref: 'form.firstDay' }, workingDaysBefore: 1 },
                   },
                 ],
               },
@@ -246,14 +285,6 @@ export const colleagueStarting = (teams: { peopleOffice: string; stores: string;
         due: { by: { ref: 'form.firstDay' } },
       },
       {
-        id: 'count',
-        kind: 'workOut',
-        name: 'Count the equipment',
-        expected: now,
-        feel: 'count(form.kit)',
-        type: 'number',
-      },
-      {
         id: 'tellDone',
         kind: 'tell',
         name: 'Tell that all is done',
@@ -274,8 +305,8 @@ export const colleagueStarting = (teams: { peopleOffice: string; stores: string;
             ],
           },
           {
-            when: { compare: 'more', left: { ref: 'steps.count.value' }, right: { literal: 0 } },
-            text: [[{ text: 'Equipment handed out: ' }, { ref: 'steps.count.value' }, { text: '.' }]],
+            when: { compare: 'more', left: { ref: 'steps.needs.count' }, right: { literal: 0 } },
+            text: [[{ text: 'Prepared for the role: ' }, { ref: 'steps.needs.count' }, { text: '.' }]],
           },
         ],
       },

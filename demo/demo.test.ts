@@ -3,8 +3,9 @@ import { ownActionSpecs } from '../server/systems/index.ts';
 import { checkTable, keyOf, readRow } from '../core/tables/index.ts';
 import { checkPolicy } from '../core/policies/index.ts';
 import { calibrationBooking } from './calibration-booking.ts';
-import { colleagueStarting } from './colleague-starting.ts';
+import { colleagueStarting, needs, roleNeeds } from './colleague-starting.ts';
 import { joinAGroup } from './join-a-group.ts';
+import { projectSpace } from './project-space.ts';
 import { machinePolicy, machineSizes, processingMachine, sizes } from './processing-machine.ts';
 import { groups, people, places, signIns, size, teams } from './organisation.ts';
 import { seeded } from './seeded.ts';
@@ -57,17 +58,24 @@ describe('the demo organisation', () => {
       people: { [lead]: { name: 'Lead', active: true } },
       teams: Object.fromEntries(['a', 'b', 'c'].map((id) => [id, { name: id, members: 1 }])),
       policies: { p: machinePolicy(lead) },
-      tables: { t: { name: machineSizes.name, columns: machineSizes.columns } },
+      tables: { t: { name: machineSizes.name, columns: machineSizes.columns }, n: { name: roleNeeds.name, columns: roleNeeds.columns } },
     };
     const items = [
       joinAGroup(lead),
-      colleagueStarting({ peopleOffice: 'a', stores: 'b', workplace: 'c' }),
+      colleagueStarting({ peopleOffice: 'a', workplace: 'c' }, 'n'),
       processingMachine('p', 'a', 't'),
       calibrationBooking('a'),
+      projectSpace('a'),
     ];
     for (const item of items) expect(checkItem(item.form, item.plan, catalogue, item.promise)).toEqual([]);
     expect(checkPolicy(machinePolicy(lead))).toEqual([]);
     expect([checkTable(machineSizes), new Set(sizes.map((cells) => keyOf(machineSizes, cells))).size]).toEqual([[], sizes.length]);
+    const teamNames = new Set<string>(teams.map((t) => t.name));
+    for (const need of needs) {
+      expect(teamNames.has(need.team)).toBe(true);
+      expect(readRow(roleNeeds, { ...need, team: { team: 'a' } })).toMatchObject({ ok: true });
+    }
+    expect(checkTable(roleNeeds)).toEqual([]);
     for (const cells of sizes) expect(readRow(machineSizes, cells)).toMatchObject({ ok: true });
   });
 });

@@ -23,8 +23,9 @@ import type { Value } from '../core/values/index.ts';
 import { changePolicy, createPolicy } from '../server/policies/commands.ts';
 import { changeTable, createTable, saveRow } from '../server/tables/commands.ts';
 import { calibrationBooking } from './calibration-booking.ts';
-import { colleagueStarting } from './colleague-starting.ts';
+import { colleagueStarting, needs, roleNeeds } from './colleague-starting.ts';
 import { joinAGroup } from './join-a-group.ts';
+import { projectSpace } from './project-space.ts';
 import { machinePolicy, machineSizes, processingMachine, sizes } from './processing-machine.ts';
 import { demoPassword, groups, people, places, signIns, teams } from './organisation.ts';
 
@@ -105,15 +106,21 @@ async function load(): Promise<void> {
       note: 'Two or more processors need the site lead.',
     }),
   );
+  const [keepers] = await db().select({ id: accessGroup.id }).from(accessGroup).where(eq(accessGroup.name, 'platform-admins'));
   const table = good(await createTable(designer, { name: machineSizes.name }));
-  good(await changeTable(designer, { id: table.id, version: 1, definition: machineSizes }));
+  good(await changeTable(designer, { id: table.id, version: 1, definition: { ...machineSizes, owners: { group: keepers!.id } } }));
   for (const cells of sizes) good(await saveRow(designer, { table: table.id, cells }));
+  const [peopleOffice] = await db().select({ id: accessGroup.id }).from(accessGroup).where(eq(accessGroup.name, 'people-office'));
+  const rolesTable = good(await createTable(designer, { name: roleNeeds.name }));
+  good(await changeTable(designer, { id: rolesTable.id, version: 1, definition: { ...roleNeeds, owners: { group: peopleOffice!.id } } }));
+  for (const need of needs) good(await saveRow(designer, { table: rolesTable.id, cells: { ...need, team: { team: team(need.team) } } }));
   const machine = await offer(processingMachine(policy.id, team('Platforms'), table.id), 'First revision: the policy decides who agrees.');
   const starting = await offer(
-    colleagueStarting({ peopleOffice: team('People office'), stores: team('Stores'), workplace: team('Workplace') }),
-    'First revision: three teams side by side.',
+    colleagueStarting({ peopleOffice: team('People office'), workplace: team('Workplace') }, rolesTable.id),
+    'First revision: what each team prepares is in the table that the People office keeps.',
   );
   const calibration = await offer(calibrationBooking(team('Workplace')), 'First revision: each instrument in a task of its own.');
+  await offer(projectSpace(team('Directory and access')), 'First revision: a name of its own, two owners.');
   await underWay({ machine, starting, calibration, sizes: table.id }, viewer, id('technician'));
 
   console.log(`Sign in as (password for all: ${demoPassword})`);
@@ -267,7 +274,7 @@ async function underWay(
   };
   await ask('requester', machine, { size: { table, key: 'Small' }, days: 21, purpose: 'Reducing the soundings of the inner fjord.' });
   await ask('charts-second', machine, { size: { table, key: 'Large' }, days: 14, purpose: 'Gridding the spring survey.' });
-  const colleague = { firstDay: inDays(9), kit: ['laptop', 'lifeVest'], mentor: { person: mentor } };
+  const colleague = { firstDay: inDays(9), role: 'Hydrographer', mentor: { person: mentor } };
   const permanent = await ask('hydro-head', starting, { ...colleague, colleague: 'Eldrid Vannsnes', contract: 'permanent' });
   const season = await ask('requester', starting, { ...colleague, colleague: 'Runolv Holmestad', contract: 'season' });
   shiftClock(-3 * 3_600_000);
@@ -284,6 +291,7 @@ async function underWay(
       { entry: { what: 'gauge', serial: 'TG-0413', atSea: false } },
       { entry: { what: 'probe', serial: 'SP-1190', atSea: true } },
     ],
+    handed: inDays(3),
     back: inDays(12),
     papers: [{ file: await attach('charts-second', 'Certificate of ES-2207.pdf') }],
   });

@@ -66,10 +66,30 @@ export const processingMachine = (policy: string, platforms: string, table: stri
   form: {
     fields: [
       { id: 'size', kind: 'row', label: 'Size', required: true, table },
+      {
+        id: 'processors',
+        kind: 'number',
+        label: 'Processors',
+        help: 'As the table of sizes has it now.',
+        required: false,
+        held: 'locked',
+        prefill: { row: 'size', column: 'processors' },
+      },
       { id: 'days', kind: 'number', label: 'For how long', required: true, min: 1, max: 180, unit: 'days', default: 14 },
       { id: 'purpose', kind: 'longText', label: 'What it computes', required: true },
     ],
   },
+  prices: [
+    { id: 'aDay', label: 'The machine', amount: { ref: 'form.size.daily' }, per: 'day' },
+    {
+      id: 'setUp',
+      label: 'Setting it up at Lunnick',
+      amount: { literal: eur('40') },
+      per: 'once',
+      when: { compare: 'is', left: { ref: 'form.size.stands' }, right: { literal: 'lunnick' } },
+    },
+    { id: 'watched', label: 'Watched at night', amount: { literal: eur('0.15') }, times: [{ ref: 'form.size.processors' }], per: 'day' },
+  ],
   plan: {
     steps: [
       {

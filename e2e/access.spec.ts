@@ -32,6 +32,17 @@ const views: [string, Part, (page: Page) => Promise<unknown>][] = [
   ['Counter', 'requester', (p) => p.goto('/counter')],
   ['Counter, nothing found', 'requester', (p) => p.goto('/counter?q=zzz')],
   ['Asking', 'requester', (p) => p.goto('/counter').then(() => p.getByRole('link', { name: 'Join a group' }).first().click())],
+  [
+    'Asking, with a price and sections',
+    'requester',
+    (p) =>
+      p.goto('/counter').then(() =>
+        p
+          .getByRole('link', { name: /^Project space/ })
+          .first()
+          .click(),
+      ),
+  ],
   ['My requests', 'requester', (p) => p.goto('/counter/requests')],
   ['A request', 'requester', (p) => p.goto('/counter/requests').then(() => p.getByRole('main').getByRole('link').first().click())],
   [
@@ -53,10 +64,12 @@ const views: [string, Part, (page: Page) => Promise<unknown>][] = [
   ],
   ['Items', 'designer', (p) => p.goto('/workshop/items?new')],
   ['Ask', 'designer', (p) => item(p, 'ask?field=survey')],
+  ['Ask, a name that is the only one, in sections', 'designer', (p) => item(p, 'ask?field=name', 'Project space')],
+  ['Ask, the price', 'designer', (p) => item(p, 'ask?price', 'Processing machine')],
   ['Plan', 'designer', (p) => item(p, 'plan')],
   ['Plan, a gate open', 'designer', (p) => item(p, 'plan?step=owners')],
   ['Plan, a message open', 'designer', (p) => item(p, 'plan?step=tellDeclined').then(() => p.locator('.tiptap').first().waitFor())],
-  ['Publish', 'designer', (p) => item(p, 'publish')],
+  ['Publish, compared', 'designer', (p) => item(p, 'publish?from=1&to=')],
   [
     'Plan with every kind of block, a task open',
     'designer',
@@ -70,20 +83,24 @@ const views: [string, Part, (page: Page) => Promise<unknown>][] = [
   ['Policies', 'designer', (p) => p.goto('/workshop/policies')],
   ['A policy', 'designer', (p) => p.goto('/workshop/policies').then(() => p.getByRole('link', { name: 'Processing machines' }).click())],
   ['Tables', 'designer', (p) => p.goto('/workshop/tables')],
-  ['A table, a row open', 'designer', (p) => machines(p).then(() => p.getByRole('link', { name: 'Medium', exact: true }).click())],
+  ['A table, a row open', 'designer', (p) => machines(p).then(() => p.getByRole('link', { name: 'Open Medium', exact: true }).click())],
   ['A table’s columns', 'designer', (p) => machines(p).then(() => p.getByRole('link', { name: 'Columns and key', exact: true }).click())],
   ['A table as a sheet', 'designer', (p) => machines(p).then(() => p.getByRole('link', { name: 'As a sheet of cells', exact: true }).click())],
   [
     'Systems, one being registered',
     'administrator',
-    (p) => p.goto('/workshop/systems?new').then(() => p.getByRole('button', { name: 'Add an action' }).click()),
+    (p) => p.goto('/workshop/systems/new').then(() => p.getByRole('button', { name: 'Add an action' }).click()),
   ],
   ['Tasks', 'technician', (p) => p.goto('/desk/tasks')],
   ['A task', 'technician', (p) => p.goto('/desk/tasks').then(() => p.getByRole('main').getByRole('gridcell').getByRole('link').first().click())],
+  ['Tables I keep', 'technician', (p) => p.goto('/desk/tables')],
   ['Stuck steps', 'technician', (p) => p.goto('/desk/stuck')],
   ['Consents', 'access.lead', (p) => p.goto('/desk/consents')],
   ['Set aside', 'administrator', (p) => p.goto('/desk/set-aside')],
   ['My account', 'requester', (p) => p.goto('/account')],
+  ['Systems', 'administrator', (p) => p.goto('/workshop/systems')],
+  ['The directory as a system', 'designer', (p) => p.goto('/workshop/systems/directory')],
+  ['An entry of the log', 'auditor', (p) => p.goto('/ledger/changes').then(() => p.locator('[data-row]').first().press('Enter'))],
   ['Log of changes', 'auditor', (p) => p.goto('/ledger/changes').then(() => p.getByRole('button', { name: 'Verify the chain' }).click())],
   ['Ledger', 'auditor', (p) => p.goto('/ledger')],
   ['Trace', 'auditor', (p) => p.goto('/ledger/1001')],
@@ -188,6 +205,12 @@ test('answers carry the safety headers, and a write from elsewhere is refused', 
   expect(policy).toMatch(/script-src 'self' 'nonce-[^']+';/);
   expect(policy).not.toMatch(/script-src[^;]*unsafe/);
   expect(answer!.headers()['x-content-type-options']).toBe('nosniff');
+  const script = /\/assets\/[\w.-]+\.js/.exec(await answer!.text())![0];
+  const file = await page.request.get(script);
+  expect(file.headers()['content-security-policy']).toBe("default-src 'self'; frame-ancestors 'none'");
+  expect([file.headers()['x-content-type-options'], file.headers()['cache-control']]).toEqual(['nosniff', 'public, max-age=31536000, immutable']);
+  for (const [missing, status] of Object.entries({ 'nothing.js': 404, '%ZZ.js': 400, '..%2f..%2fpackage.json': 404 }))
+    expect([missing, (await page.request.get(`/assets/${missing}`)).status()]).toEqual([missing, status]);
   for (const headers of [{ origin: 'https://elsewhere.example' }, { origin: 'null' }]) {
     const refused = await page.request.post('/sign-out', { headers });
     expect(refused.status()).toBe(403);

@@ -54,6 +54,23 @@ test('Combobox: found by a part of its words, told when nothing has them, and th
   await expect(tool).toBeFocused();
 });
 
+test('Combobox: of few things one is chosen by keys as well', async ({ as }) => {
+  const page = await kit(as);
+  const tide = page.getByRole('combobox', { name: 'Stream', exact: true });
+  await tide.focus();
+  await page.keyboard.press('Enter');
+  await page.keyboard.type('fl');
+  await expect(page.getByRole('option')).toHaveText(['Flood']);
+  await page.keyboard.press('Enter');
+  await expect(tide).toHaveText('Flood');
+  await page.keyboard.press('Enter');
+  await expect(page.getByPlaceholder('Type a part of it')).toBeFocused();
+  await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('Enter');
+  await expect(tide).toHaveText('Slack');
+  await expect(tide).toBeFocused();
+});
+
 test('Checkbox: checked by the space bar and by its words', async ({ as }) => {
   const page = await kit(as);
   const ship = page.getByRole('checkbox', { name: 'It comes back by ship', exact: true });
@@ -178,4 +195,46 @@ test('Lines of a form: the cell that is wrong says so, and each line is a group 
   await line(1).getByRole('textbox', { name: 'Depth (required)', exact: true }).fill('12');
   await page.getByRole('region', { name: 'Lines of a form', exact: true }).getByRole('button', { name: 'Add a line', exact: true }).press('Enter');
   await expect(line(2).getByRole('textbox', { name: 'Where (required)', exact: true })).toBeFocused();
+});
+
+test('Switch and tabs: turned by the space bar, gone through by arrows', async ({ as }) => {
+  const page = await kit(as);
+  const depths = page.getByRole('switch', { name: 'Show the depths', exact: true });
+  await depths.focus();
+  await page.keyboard.press('Space');
+  await expect(depths).toBeChecked();
+  await page.keyboard.press('Tab');
+  await expect(page.getByRole('tab', { name: 'Chart', exact: true })).toBeFocused();
+  await page.keyboard.press('ArrowRight');
+  await expect(page.getByRole('tab', { name: 'Soundings', exact: true })).toHaveAttribute('aria-selected', 'true');
+  await expect(page.getByRole('tabpanel', { name: 'Soundings', exact: true })).toHaveText('Here are the soundings.');
+});
+
+test('Tip: shows to the keyboard and under the pointer, can be pointed at, and Escape takes it away; one of a whole text does not show', async ({
+  as,
+}) => {
+  const page = await kit(as);
+  const tip = page.getByRole('tooltip');
+  const gauge = page.getByRole('button', { name: 'Tide gauge', exact: true });
+  await page.getByRole('tab', { name: 'Chart', exact: true }).focus();
+  await page.keyboard.press('Tab');
+  await page.keyboard.press('Tab');
+  await expect(gauge).toBeFocused();
+  await expect(tip).toHaveText('Goes up with the flood, down with the ebb');
+  await page.keyboard.press('Escape');
+  await expect(tip).toHaveCount(0);
+  await expect(gauge).toBeFocused();
+  const cut = page.getByRole('region', { name: 'Tip', exact: true }).getByText('A side-scan sonar of the second survey', { exact: true });
+  await cut.hover();
+  await expect(tip).toHaveText('A side-scan sonar of the second survey');
+  const box = (await tip.boundingBox())!;
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2, { steps: 5 });
+  await expect(tip).toHaveCount(1);
+  await cut.evaluate((e) => (e.style.width = '600px'));
+  await gauge.hover();
+  await expect(tip).toHaveText('Goes up with the flood, down with the ebb');
+  await cut.hover();
+  await expect(tip).toHaveCount(0);
+  await page.waitForTimeout(600);
+  await expect(tip).toHaveCount(0);
 });

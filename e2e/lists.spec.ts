@@ -91,6 +91,17 @@ test('columns are hidden and widened, and stay so; the list goes out as CSV with
   await expect.poll(async () => Math.round((await opened.boundingBox())!.width - before.width)).toBeGreaterThan(40);
   await page.reload();
   await expect.poll(async () => Math.round((await opened.boundingBox())!.width - before.width)).toBeGreaterThan(40);
+  // By keyboard: the arrows move the edge, Enter gives the column its own width back.
+  const edge = page.getByRole('separator', { name: 'Width of Opened', exact: true });
+  const kept = Number(await edge.getAttribute('aria-valuenow'));
+  await edge.focus();
+  await page.keyboard.press('ArrowLeft');
+  await expect(edge).toHaveAttribute('aria-valuenow', String(kept - 16));
+  await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('ArrowRight');
+  await expect(edge).toHaveAttribute('aria-valuenow', String(kept + 16));
+  await page.keyboard.press('Enter');
+  await expect.poll(async () => Math.round((await opened.boundingBox())!.width - before.width)).toBe(0);
   const listed = (await rows(page, 'Requests')).map((r) => r.split(',')[0]);
   const download = page.waitForEvent('download');
   await page.getByRole('link', { name: 'CSV', exact: true }).click();

@@ -72,22 +72,30 @@ test('part: begun, drawn, published, and used in an item', async ({ as }) => {
 test('system: registered by an administrator, its actions are offered to plans; a designer cannot register one', async ({ as }) => {
   const administrator = await as('administrator');
   const name = fresh('Berths');
-  await administrator.goto('/workshop/systems?new');
+  await administrator.goto('/workshop/systems/new');
   await administrator.getByRole('textbox', { name: 'Name (required)' }).fill(name);
   await administrator.getByRole('textbox', { name: /^Address/ }).fill('ftp://berths.example');
   await administrator.getByRole('button', { name: 'Add an action' }).click();
-  await administrator.getByLabel('Name of the action').fill('Reserve a berth');
   await administrator.getByRole('button', { name: 'Register this system' }).click();
-  await expect(administrator.getByText('The address is an http or https URL.')).toBeVisible();
-  await administrator.getByRole('textbox', { name: /^Address/ }).fill('https://berths.example');
+  // Each problem stands at its field, the first one has the keyboard, and what is put right is told no more.
+  const address = administrator.getByRole('textbox', { name: 'Address (required)', exact: true });
+  await expect(address).toBeFocused();
+  await expect(address).toHaveAccessibleDescription('The address is an http or https URL.');
+  const action = administrator.getByRole('textbox', { name: 'Name of the action', exact: true });
+  await expect(action).toHaveAccessibleDescription('Every action needs a name.');
+  await action.fill('Reserve a berth');
+  await expect(action).toHaveAccessibleDescription('');
+  await address.fill('https://berths.example');
+  await expect(administrator.getByText('The address is an http or https URL.')).toHaveCount(0);
   await administrator.getByRole('button', { name: 'Register this system' }).click();
-  await expect(administrator.getByRole('link', { name })).toBeVisible();
+  await expect(administrator.getByRole('heading', { name, exact: true })).toBeVisible();
 
   const designer = await as('designer');
   await designer.goto('/workshop/systems');
-  await expect(designer.getByText(name, { exact: true })).toBeVisible();
-  await expect(designer.getByText(`${name} has no owner yet, so no item that gives something of it can be published.`)).toBeVisible();
   await expect(designer.getByRole('link', { name: 'Register a system' })).toHaveCount(0);
+  await designer.getByRole('row', { name: new RegExp(name) }).click();
+  await expect(designer.getByText(`${name} has no owner yet, so no item that gives something of it can be published.`)).toBeVisible();
+  await expect(designer.getByRole('listitem').filter({ hasText: 'Reserve a berth' })).toBeVisible();
   await designer.goto('/workshop/items?new');
   await designer.getByRole('textbox', { name: 'Name (required)', exact: true }).fill(fresh('Berth'));
   await designer.getByRole('button', { name: 'Begin blank' }).click();

@@ -282,3 +282,30 @@ test('a step is found by what people call it, the overview goes to a line, and a
   await overview.click({ position: { x: 120, y: 24 + 6 * 12 + 4 } });
   await expect(line(page, '3 Tell: Last')).toBeFocused();
 });
+
+test('by mouse, farther than is in sight: the sheet scrolls under what is dragged, and it is dropped where it is shown', async ({ as }) => {
+  const page = await itemWith(
+    as,
+    'Long sheet',
+    Array.from({ length: 60 }, (_, i) => tell(`s${i}`, `Step ${i + 1}`)),
+  );
+  await line(page, '1 Tell: Step 1').hover();
+  const from = (await sheet(page).locator('[data-grip="s0"]').boundingBox())!;
+  const box = (await page.locator('[data-sheet-scroller]').boundingBox())!;
+  await page.mouse.move(from.x + 5, from.y + 8);
+  await page.mouse.down();
+  await page.mouse.move(from.x + 5, from.y + 24, { steps: 3 });
+  // Held at the lower edge, the sheet goes on to its end.
+  await page.mouse.move(from.x + 5, box.y + box.height - 12, { steps: 10 });
+  await expect(line(page, '60 Tell: Step 60')).toBeVisible();
+  await expect
+    .poll(() => page.locator('[data-sheet-scroller]').evaluate((e) => Math.round(e.scrollHeight - e.clientHeight - e.scrollTop)))
+    .toBeLessThan(2);
+  const last = (await line(page, '60 Tell: Step 60').boundingBox())!;
+  await page.mouse.move(from.x + 5, last.y + 2, { steps: 5 });
+  await expect(sheet(page).locator('[data-over]')).toBeVisible();
+  await page.mouse.up();
+  // Before the last: its upper half was pointed at.
+  await expect.poll(async () => (await lines(page)).slice(-2)).toEqual(['59 Tell: Step 1', '60 Tell: Step 60']);
+  await expect(line(page, '59 Tell: Step 1')).toBeFocused();
+});

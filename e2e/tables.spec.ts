@@ -10,7 +10,7 @@ test('a table is begun, filled from a spreadsheet, offered in a form and read by
   await designer.goto('/workshop/tables');
   await designer.getByLabel('Begin a table').fill('Berths');
   await designer.getByRole('button', { name: 'Begin', exact: true }).click();
-  await expect(designer.getByText('No row yet. Add one, or put in many at once.')).toBeVisible();
+  await expect(designer.getByText(/^No row yet\. Type into the first line/)).toBeVisible();
 
   await designer.getByRole('link', { name: 'Columns and key' }).click();
   await designer.getByRole('textbox', { name: 'Column 1: label' }).fill('Berth');
@@ -38,7 +38,7 @@ test('a table is begun, filled from a spreadsheet, offered in a form and read by
     preview.getByText('Line 4: Depth: “deep” is not a number. Warden: “Nobody here” is not known, or not by this name alone.'),
   ).toBeVisible();
   await designer.getByRole('button', { name: 'Put in 2 rows, leave the others out' }).click();
-  await expect(designer.getByRole('row', { name: 'North 4.5 Birk Saltvik' })).toBeVisible();
+  await expect(designer.getByRole('row', { name: 'Open North North 4.5 Birk Saltvik', exact: true })).toBeVisible();
   const table = /tables\/([0-9a-f-]{36})/.exec(designer.url())![1]!;
 
   const { page, name: item } = await itemWith(as, 'Moor a boat', { fields: [{ id: 'berth', kind: 'row', label: 'Berth', required: true, table }] }, [
@@ -67,8 +67,8 @@ test('a table is begun, filled from a spreadsheet, offered in a form and read by
 
   // While the warden is asked, the water falls: the row is changed, by keyboard alone.
   await designer.goto(`/workshop/tables/${table}`);
-  await designer.getByRole('link', { name: 'North' }).focus();
-  await designer.keyboard.press('Enter');
+  await designer.getByRole('grid', { name: 'Rows of Berths', exact: true }).focus();
+  await designer.keyboard.press('Control+Enter');
   const slip = designer.getByRole('region', { name: 'Row North' });
   await slip.getByRole('textbox', { name: 'Depth (required)' }).fill('3.5');
   await designer.keyboard.press('Enter');
@@ -93,9 +93,9 @@ test('a table is begun, filled from a spreadsheet, offered in a form and read by
   await designer.goto(`/workshop/tables/${table}?row=South`);
   await designer.getByRole('button', { name: 'Take it off the table' }).click();
   await expect(designer.getByText('Taken off. What has picked it can still read it; nobody else is offered it.')).toBeVisible();
-  await expect(designer.getByRole('row', { name: /^South/ })).toHaveCount(0);
+  await expect(designer.getByRole('link', { name: 'Open South', exact: true })).toHaveCount(0);
   await designer.getByRole('button', { name: 'Bring it back as it was' }).click();
-  await expect(designer.getByRole('row', { name: /^South/ })).toBeVisible();
+  await expect(designer.getByRole('row', { name: 'Open South South 9 Birk Saltvik', exact: true })).toBeVisible();
 });
 
 test('a file of cells: read in its encoding, said before it is put in, and not put in once something else stands there', async ({ as }) => {
@@ -122,13 +122,12 @@ test('a file of cells: read in its encoding, said before it is put in, and not p
   await expect(put).toHaveCount(0);
   await designer.getByRole('button', { name: 'Say what it would do' }).click();
   await designer.getByRole('button', { name: 'Put in 2 rows' }).click();
-  await expect(designer.getByRole('row', { name: 'Nedre skjær' })).toBeVisible();
+  await expect(designer.getByRole('row', { name: 'Open Nedre skjær Nedre skjær', exact: true })).toBeVisible();
 
   // Found by a part of it; what is not there says so, and what was changed of another tab is not overwritten.
   await designer.getByRole('textbox', { name: 'Find in the rows' }).fill('nedre');
-  await designer.getByRole('button', { name: 'Find', exact: true }).click();
-  await expect(designer.getByRole('row', { name: 'Øvre skjær' })).toHaveCount(0);
-  await designer.getByRole('link', { name: 'Nedre skjær' }).click();
+  await expect(designer.getByRole('link', { name: 'Open Øvre skjær', exact: true })).toHaveCount(0);
+  await designer.getByRole('link', { name: 'Open Nedre skjær', exact: true }).click();
   const other = await as('designer');
   await other.goto(designer.url());
   await other.getByRole('button', { name: 'Take it off the table' }).click();
@@ -157,4 +156,83 @@ test('a row before scripts load: filled in, refused at its cells with what was t
   await expect(designer.getByLabel('Cells (required)')).toHaveValue('Name\r\nTide gauge\r\nEcho sounder'.replaceAll('\r', ''));
   await designer.getByRole('button', { name: 'Put in 1 row' }).click();
   await expect(designer.getByRole('row', { name: 'Echo sounder' })).toBeVisible();
+});
+
+test('the grid of a table by keyboard: typed, refused at the cell, taken back, a block copied and pasted, filled down, kept by those who own it', async ({
+  as,
+}) => {
+  const keeper = await as('technician');
+  await keeper.goto('/desk/tables');
+  await keeper.getByRole('link', { name: 'Machine sizes', exact: true }).click();
+  const grid = keeper.getByRole('grid', { name: 'Rows of Machine sizes', exact: true });
+  const cells = (name: string) => keeper.getByRole('row', { name, exact: true });
+  await expect(cells('Open Large Large 4 32 3.20 EUR Machine hall at Quay House')).toBeVisible();
+  await expect(keeper.getByRole('link', { name: 'Columns and key', exact: true })).toHaveCount(0);
+  const press = async (...keys: string[]) => {
+    for (const key of keys) await keeper.keyboard.press(key);
+  };
+
+  // A new row in the last line, cell by cell; the choice that begins so is taken.
+  await grid.focus();
+  await press('Control+End', 'Home');
+  for (const text of ['Tiny', '1', '2', '0.40']) {
+    await keeper.keyboard.type(text);
+    await press('Tab');
+  }
+  await keeper.keyboard.type('lun');
+  await press('Enter');
+  await expect(keeper.getByText('Everything is kept.', { exact: true })).toBeVisible();
+  await expect(cells('Open Tiny Tiny 1 2 0.40 EUR Lunnick Station')).toBeVisible();
+
+  // What cannot be taken stands in its cell, with why; typed over, it goes in.
+  await press('Control+Home', 'ArrowDown', 'ArrowRight');
+  await keeper.keyboard.type('many');
+  await press('Enter');
+  await expect(keeper.getByText('One cell is refused.', { exact: true })).toBeVisible();
+  await press('ArrowUp');
+  await expect(keeper.getByText('Processors: “many” is not a number.', { exact: true })).toBeVisible();
+  await press('Control+z');
+  await expect(keeper.getByText('Everything is kept.', { exact: true })).toBeVisible();
+
+  // F2 edits what stands there; Escape leaves it.
+  await press('F2');
+  await expect(keeper.getByRole('textbox', { name: 'Processors', exact: true })).toHaveValue('4');
+  await keeper.keyboard.type('0');
+  await press('Escape');
+  await expect(cells('Open Large, much memory Large, much memory 4 128 5.75 EUR Lunnick Station')).toBeVisible();
+
+  // Two rows are copied and pasted below the last; their keys are there already, so those cells are refused, and then renamed.
+  await press('Control+Home', 'Shift+ArrowDown', 'Shift+End', 'Control+c', 'Control+End', 'Home', 'Control+v');
+  await expect(keeper.getByText(/^2 cells are refused\.$/)).toBeVisible();
+  await keeper.keyboard.type('Copy one');
+  await press('Enter');
+  await keeper.keyboard.type('Copy two');
+  await press('Enter');
+  await expect(keeper.getByText('Everything is kept.', { exact: true })).toBeVisible();
+  await expect(cells('Open Copy two Copy two 4 128 5.75 EUR Lunnick Station')).toBeVisible();
+  // Filled down, and everything taken off again with one key, and had back by undo.
+  await press('ArrowUp', 'ArrowUp', 'ArrowRight', 'ArrowRight', 'Shift+ArrowDown', 'Control+d');
+  await expect(cells('Open Copy two Copy two 4 32 5.75 EUR Lunnick Station')).toBeVisible();
+  await press('Shift+Delete');
+  await expect(keeper.getByRole('link', { name: 'Open Copy one', exact: true })).toHaveCount(0);
+  await press('Control+z');
+  await expect(cells('Open Copy two Copy two 4 32 5.75 EUR Lunnick Station')).toBeVisible();
+  await press('Control+y');
+  await expect(keeper.getByRole('link', { name: 'Open Copy two', exact: true })).toHaveCount(0);
+  await expect(keeper.getByText('Everything is kept.', { exact: true })).toBeVisible();
+
+  // Sorted and narrowed, as the address says.
+  await press('Control+Home', 'ArrowRight', 'Alt+ArrowDown');
+  await expect(keeper.getByRole('columnheader', { name: 'Processors', exact: true })).toHaveAttribute('aria-sort', 'descending');
+  await expect(keeper.getByRole('row').nth(1)).toContainText('Very large');
+  await keeper.getByRole('textbox', { name: 'Find in the rows', exact: true }).fill('tiny');
+  await expect(keeper.getByText('1 of 6', { exact: true })).toBeVisible();
+  expect(keeper.url()).toContain('sort=-processors');
+  // The row that was added goes again, and what is kept is what a designer sees.
+  await grid.focus();
+  await press('Control+Home', 'Shift+Delete');
+  await expect(keeper.getByText('Everything is kept.', { exact: true })).toBeVisible();
+  const designer = await as('designer');
+  await designer.goto(keeper.url().replace('/desk/', '/workshop/').split('?')[0]!);
+  await expect(designer.getByText('5 of 5', { exact: true })).toBeVisible();
 });

@@ -237,3 +237,131 @@ test('files: attached, sent with the request, opened by the approver; one that c
   await expect(plain.getByRole('link', { name: 'keel.pdf' })).toBeVisible();
   await expect(plain.getByRole('link', { name: 'permit.pdf' })).toBeVisible();
 });
+
+test('rules between fields: made by the designer, told while filling in and when sent, at the field they name; what is missing leads there; asked again', async ({
+  as,
+}) => {
+  const { page: designer, name } = await itemWith(
+    as,
+    'Survey days',
+    {
+      fields: [
+        { id: 'first', kind: 'date', label: 'First day', required: true },
+        { id: 'last', kind: 'date', label: 'Last day', required: true },
+        { id: 'night', kind: 'yesNo', label: 'At night too', required: false },
+        { id: 'why', kind: 'text', label: 'Why at night', required: false },
+      ],
+    },
+    [told('end')],
+  );
+  await designer.getByRole('link', { name: 'Ask', exact: true }).click();
+  // A field that is required by another answer.
+  await designer.getByRole('button', { name: /^Why at night/ }).click();
+  await designer.getByRole('group', { name: 'Required sometimes', exact: true }).getByRole('button', { name: 'Only when …' }).click();
+  await chooseFrom(designer.getByRole('combobox', { name: 'Required when, line 1: value', exact: true }), 'At night too (may have no value)');
+  await chooseFrom(designer.getByRole('combobox', { name: 'Required when, line 1: compared with', exact: true }), 'yes');
+  await expect(designer.getByRole('button', { name: /^Why at night/ })).toContainText('sometimes required');
+  // A rule that compares one answer with another.
+  await designer.getByRole('button', { name: 'Rules between fields', exact: true }).click();
+  await designer.getByRole('button', { name: 'Add a rule', exact: true }).click();
+  await expect(designer.getByText('Rule 1 says nothing that must hold.')).toBeVisible();
+  await chooseFrom(designer.getByRole('combobox', { name: 'Rule 1, line 1: value', exact: true }), 'Last day');
+  await chooseFrom(designer.getByRole('combobox', { name: 'Rule 1, line 1: test', exact: true }), 'is after');
+  await chooseFrom(designer.getByRole('combobox', { name: 'Rule 1, line 1: with what', exact: true }), 'another value');
+  await chooseFrom(designer.getByRole('combobox', { name: 'Rule 1, line 1: compared with', exact: true }), 'First day');
+  await designer
+    .getByRole('textbox', { name: 'Rule 1: what is said where it does not', exact: true })
+    .fill('The last day comes after the first one.');
+  await chooseFrom(designer.getByRole('combobox', { name: 'Rule 1: at which field', exact: true }), 'Last day');
+  await expect(designer.getByText(/Rule 1 (says|has|names)/)).toHaveCount(0);
+  await publish(designer);
+
+  const requester = await as('requester');
+  await requester.goto('/counter');
+  await requester.getByRole('link', { name: new RegExp(name) }).click();
+  const field = (label: string) => requester.getByRole('textbox', { name: `${label} (required)`, exact: true });
+  await requester.getByRole('link', { name: 'Last day', exact: true }).click();
+  await expect(field('Last day')).toBeFocused();
+  await field('Last day').fill('2 Mar 2027');
+  await field('First day').fill('3 Mar 2027');
+  await requester.keyboard.press('Tab');
+  await expect(field('Last day')).toHaveAccessibleDescription(/The last day comes after the first one\./);
+  await requester.getByRole('button', { name: 'Send request', exact: true }).click();
+  await expect(field('Last day')).toBeFocused();
+  await expect(field('Last day')).toHaveAccessibleDescription(/The last day comes after the first one\./);
+  await field('Last day').fill('5 Mar 2027');
+  await requester.keyboard.press('Tab');
+  await expect(requester.getByText('The last day comes after the first one.')).toHaveCount(0);
+  // Required once the other answer is yes.
+  await expect(requester.getByRole('textbox', { name: 'Why at night', exact: true })).toBeVisible();
+  await requester.getByRole('radiogroup', { name: 'At night too', exact: true }).getByRole('radio', { name: 'Yes', exact: true }).click();
+  await expect(requester.getByRole('link', { name: 'Why at night', exact: true })).toBeVisible();
+  await field('Why at night').fill('The tide is low then');
+  await requester.getByRole('button', { name: 'Send request', exact: true }).click();
+  await expect(requester.getByText('Fulfilled', { exact: true })).toBeVisible();
+  await requester.getByRole('link', { name: 'Ask for it again', exact: true }).click();
+  await expect(field('First day')).toHaveValue('3 Mar 2027');
+  await expect(field('Why at night')).toHaveValue('The tide is low then');
+  await expect(requester.getByText('Everything is filled in.', { exact: true })).toBeVisible();
+});
+
+test('what was typed and not sent is offered when the form is opened again, to the same person, until it is sent or forgotten', async ({ as }) => {
+  const { page: designer, name } = await itemWith(
+    as,
+    'Begun and left',
+    {
+      fields: [
+        { id: 'what', kind: 'text', label: 'What', required: true },
+        { id: 'who', kind: 'person', label: 'For whom', required: false },
+      ],
+    },
+    [told('end')],
+  );
+  await publish(designer);
+  const requester = await as('requester');
+  await requester.goto('/counter');
+  await requester.getByRole('link', { name: new RegExp(name) }).click();
+  const what = requester.getByRole('textbox', { name: 'What (required)', exact: true });
+  await what.fill('A lead line');
+  await pick(requester, 'For whom', 'Birk', 'Birk Saltvik');
+  const address = requester.url();
+  // Left and opened again; what is typed meanwhile does not take its place.
+  await requester.reload();
+  await expect(requester.getByText(/^You began this just now/)).toBeVisible();
+  await expect(what).toHaveValue('');
+  await what.fill('Something else');
+  await requester.getByRole('button', { name: 'Go on with it', exact: true }).click();
+  await expect(what).toHaveValue('A lead line');
+  await expect(requester.getByRole('combobox', { name: 'For whom', exact: true })).toHaveValue('Birk Saltvik');
+  await expect(requester.getByText(/^You began this/)).toHaveCount(0);
+  await requester.getByRole('button', { name: 'Send request', exact: true }).click();
+  await expect(requester.getByText('Fulfilled', { exact: true })).toBeVisible();
+  await requester.goto(address);
+  await expect(what).toHaveValue('');
+  await expect(requester.getByText(/^You began this/)).toHaveCount(0);
+  // What somebody else left on this browser is not offered.
+  await requester.evaluate(
+    ([item, text]) => localStorage.setItem(`asked 00000000-0000-4000-8000-000000000000 ${item}`, text!),
+    [address.split('/').at(-1)!, JSON.stringify({ answers: { what: 'Of somebody else' }, names: {}, at: new Date().toISOString() })],
+  );
+  await requester.reload();
+  await expect(what).toBeVisible();
+  await expect(requester.getByText(/^You began this/)).toHaveCount(0);
+  await what.fill('Not wanted');
+  await requester.reload();
+  await requester.getByRole('button', { name: 'Forget it', exact: true }).click();
+  await requester.reload();
+  await expect(what).toBeVisible();
+  await expect(requester.getByText(/^You began this/)).toHaveCount(0);
+});
+
+test('signing out forgets what the browser kept of forms, and nothing else; a session that ended by itself forgets nothing', async ({ page }) => {
+  const kept = () => page.evaluate(() => Object.keys(localStorage).sort());
+  await page.goto('/sign-in');
+  await page.evaluate(() => ['asked a b', 'asked c d', 'widths ledger'].forEach((key) => localStorage.setItem(key, '{}')));
+  await page.goto('/sign-in?to=%2Fcounter');
+  await expect(page.getByRole('button', { name: 'Sign in', exact: true })).toBeVisible();
+  expect(await kept()).toEqual(['asked a b', 'asked c d', 'widths ledger']);
+  await page.goto('/sign-in?out');
+  await expect.poll(kept).toEqual(['widths ledger']);
+});

@@ -53,7 +53,7 @@ test('a task is handed over to a person, who has it with what is filled in, and 
   await expect(technician.getByText('Name a person or choose a team.').first()).toBeVisible();
   // Another window takes a task: this one is read anew, and keeps what it said and what is open.
   const other = await technician.context().newPage();
-  await openTask(other, 'Hand out from Stores: Laptop');
+  await openTask(other, 'Prepare it: Hydrographer, Stores, Laptop');
   await other.getByRole('button', { name: 'Take it', exact: true }).click();
   await expect(technician.getByText(/^changed /)).toBeVisible();
   await expect(technician.getByText('Name a person or choose a team.').first()).toBeVisible();

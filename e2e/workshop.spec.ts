@@ -1,5 +1,5 @@
 import { askToJoin, cast, choicesOf, choose, expect, fresh, openApproval, test, waitFor } from './support/story.ts';
-import { addField, sheet } from './support/workshop.ts';
+import { addField, itemWith, publish, saved, sheet, told } from './support/workshop.ts';
 import { directory } from './support/outside.ts';
 
 const stepNames = (page: import('@playwright/test').Page) =>
@@ -205,11 +205,11 @@ test('a new revision serves new requests; those under way end on the one they be
   await designer.getByRole('link', { name: 'Ask', exact: true }).click();
   await designer.getByLabel('Purpose').fill(fresh('Get access to what a group opens. Its owners decide, mostly within a day.'));
   await expect(designer.getByText('Draft saved')).toBeVisible();
-  const publish = designer.getByRole('link', { name: /^Publish revision/ });
-  const next = Number(/\d+/.exec((await publish.textContent()) ?? '')![0]);
-  await publish.click();
+  const toPublish = designer.getByRole('link', { name: /^Publish revision/ });
+  const next = Number(/\d+/.exec((await toPublish.textContent()) ?? '')![0]);
+  await toPublish.click();
   await designer.getByRole('button', { name: `Publish revision ${next}` }).click();
-  await expect(designer.getByLabel('Revisions').getByText(`Revision ${next}`, { exact: true })).toBeVisible();
+  await expect(designer.getByLabel('Revisions').getByRole('listitem').getByText(`Revision ${next}`, { exact: true })).toBeVisible();
   await expect(designer.getByRole('status').filter({ hasText: `Revision ${next} is offered since` })).toBeVisible();
   await expect(designer.getByRole('button', { name: `Publish revision ${next + 1}`, exact: true })).toBeDisabled();
   const approver = await as('approver');
@@ -220,4 +220,35 @@ test('a new revision serves new requests; those under way end on the one they be
   await auditor.goto(`/ledger/${number.slice(2)}`);
   await expect(auditor.getByText(`Revision ${next - 1} ·`)).toBeVisible();
   expect(await directory.memberships('tide-models', cast.requester)).toBe(1);
+});
+
+test('an earlier revision is put into the draft, undone by one act, and published as the next', async ({ as }) => {
+  const { page, name } = await itemWith(as, 'There and back', { fields: [] }, [told('end')]);
+  await publish(page);
+  await expect(page.getByRole('button', { name: 'Put revision 1 into the draft', exact: true })).toHaveCount(0);
+  await page.getByRole('link', { name: 'Ask', exact: true }).click();
+  const purpose = page.getByRole('textbox', { name: 'Purpose', exact: true });
+  await purpose.fill('Otherwise');
+  await addField(page, 'Number');
+  await saved(page);
+  await page.getByRole('link', { name: /^Publish revision 2/ }).click();
+  // What changed since, in words.
+  await page.getByRole('button', { name: 'Compare', exact: true }).click();
+  const compared = page.getByRole('region', { name: 'From revision 1 to the draft', exact: true });
+  await expect(compared.getByRole('listitem')).toHaveText(['The purpose: “For a test” became “Otherwise”.', 'The form asks “Number” too.']);
+  await page.getByRole('button', { name: 'Put revision 1 into the draft', exact: true }).click();
+  await expect(page.getByText('The draft is as revision 1 was', { exact: true })).toBeVisible();
+  await page.getByRole('link', { name: 'Ask', exact: true }).click();
+  await expect(purpose).toHaveValue('For a test');
+  await expect(page.getByText('The form asks nothing yet.', { exact: true })).toBeVisible();
+  await expect(page.getByRole('heading', { name, exact: true })).toBeVisible();
+  await page.getByRole('button', { name: 'Undo', exact: true }).last().click();
+  await expect(purpose).toHaveValue('Otherwise');
+  await page.getByRole('button', { name: 'Redo', exact: true }).click();
+  await expect(purpose).toHaveValue('For a test');
+  await saved(page);
+  await page.getByRole('link', { name: /^Publish revision 2/ }).click();
+  await page.getByRole('textbox', { name: 'What changed and why', exact: true }).fill('As it was at first');
+  await page.getByRole('button', { name: 'Publish revision 2', exact: true }).click();
+  await expect(page.getByText(/^Revision 2 is offered since/)).toBeVisible();
 });

@@ -28,6 +28,9 @@ async function as(user, shots) {
   await context.close();
 }
 
+const press = async (/** @type {Page} */ p, /** @type {string[]} */ ...keys) => {
+  for (const key of keys) await p.keyboard.press(key);
+};
 const join = (/** @type {Page} */ p) =>
   p
     .goto(`${base}/counter`)
@@ -71,21 +74,23 @@ await as('designer', [
           .click(),
       ),
   },
-  { name: 'ask-leaf', go: leaf('ask') },
+  { name: 'ask-leaf', go: leaf('ask?field=name', 'Project space') },
   { name: 'plan', go: leaf('plan') },
   { name: 'plan-night', go: leaf('plan?step=tellDeclined'), night: true },
   { name: 'plan-gate', go: leaf('plan?step=owners') },
   { name: 'publish', go: leaf('publish') },
   { name: 'plan-long', go: leaf('plan', 'Colleague starting') },
-  { name: 'plan-sentences', go: leaf('plan?view=sentences&step=handOut', 'Colleague starting') },
+  { name: 'plan-sentences', go: leaf('plan?view=sentences&step=prepareFor', 'Colleague starting') },
   {
     name: 'table',
     go: (p) =>
       p
         .goto(`${base}/workshop/tables`)
         .then(() => p.getByRole('link', { name: 'Machine sizes' }).click())
-        .then(() => p.getByRole('link', { name: 'Medium', exact: true }).click())
-        .then(() => p.getByRole('heading', { name: 'Medium' }).waitFor()),
+        .then(() => p.getByRole('grid').waitFor())
+        .then(() => p.getByText('5 of 5').waitFor())
+        .then(() => p.getByRole('grid').focus())
+        .then(() => press(p, 'ArrowDown', 'ArrowRight', 'Shift+ArrowDown', 'Shift+ArrowRight')),
   },
   { name: 'policy', go: (p) => p.goto(`${base}/workshop/policies`).then(() => p.getByRole('link', { name: 'Processing machines' }).click()) },
 ]);

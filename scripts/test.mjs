@@ -25,6 +25,8 @@ await script(async () => {
   await checkPorts({ ...portsFrom(ports.web + 10) }, 'NESSMOOR_TEST_PORT');
   await step('Packages from the npm registry', installPackages);
   const failures = [];
+  /** @type {string[]} Named once more at the very end, where a log that was cut still shows them. */
+  const failed = [];
   const totals = { passed: 0, failed: 0 };
   const runner = async (
     /** @type {string} */ name,
@@ -34,13 +36,13 @@ await script(async () => {
     /** @type {string | undefined} */ report,
   ) => {
     console.log(`\n${name}`);
-    const failed = await run(command, args, { env, show: true, meaning: name }).then(
+    const fell = await run(command, args, { env, show: true, meaning: name }).then(
       () => false,
       () => true,
     );
-    if (failed) failures.push(name);
-    if (report) count(report, totals);
-    else totals[failed ? 'failed' : 'passed']++;
+    if (fell) failures.push(name);
+    if (report) failed.push(...count(report, totals));
+    else totals[fell ? 'failed' : 'passed']++;
   };
 
   if (wants('check')) await runner('Types, lint, boundaries, unused code, formatting', 'npm', ['run', '--silent', 'check'], {}, undefined);
@@ -119,17 +121,52 @@ await script(async () => {
     await runner('Soak', process.execPath, ['scripts/soak.mjs', ...(part === 'soak' && rest.length ? rest : ['60', '15'])], {}, undefined);
   console.log(`\n${failures.length ? `Failed: ${failures.join('; ')}.` : 'All went well.'} ${since()}`);
   console.log(`${totals.passed} passed, ${totals.failed} failed`);
+  for (const what of failed) console.log(`  ${what}`);
   if (failures.length) throw new Problem('See above for what failed.');
   process.exit(0);
 });
 
-/** Adds up what a runner's JSON report says. @param {string} file @param {{ passed: number, failed: number }} totals */
+/**
+ * Adds up what a runner's JSON report says, and gives what failed with the first lines of why.
+ * @param {string} file @param {{ passed: number, failed: number }} totals @returns {string[]}
+ */
 function count(file, totals) {
   try {
     const report = JSON.parse(readFileSync(file, 'utf8'));
     totals.passed += report.numPassedTests ?? report.stats?.expected ?? 0;
     totals.failed += report.numFailedTests ?? report.stats?.unexpected ?? 0;
+    return report.testResults ? ofVitest(report) : ofPlaywright(report);
   } catch {
     totals.failed++;
+    return [`There is no report in ${file}.`];
   }
+}
+
+/** @param {string} text As the runner says it, with its colours. */
+function firstLines(text) {
+  return text
+    .replace(/\u001b\[[0-9;]*m/g, '')
+    .split('\n')
+    .slice(0, 3)
+    .join(' ')
+    .slice(0, 300);
+}
+
+/** @param {{ testResults: { name: string, message: string, assertionResults: { status: string, fullName: string, failureMessages: string[] }[] }[] }} report */
+function ofVitest(report) {
+  return report.testResults.flatMap((file) => [
+    ...(file.message ? [`${file.name}: ${firstLines(file.message)}`] : []),
+    ...file.assertionResults.filter((t) => t.status === 'failed').map((t) => `${t.fullName}: ${firstLines(t.failureMessages[0] ?? '')}`),
+  ]);
+}
+
+/** @typedef {{ specs?: { ok: boolean, title: string, file: string, tests: { results: { errors: { message?: string }[] }[] }[] }[], suites?: Suite[] }} Suite */
+/** @param {Suite} report @returns {string[]} */
+function ofPlaywright(report) {
+  return [
+    ...(report.specs ?? [])
+      .filter((spec) => !spec.ok)
+      .map((spec) => `${spec.file}: ${spec.title}: ${firstLines(spec.tests[0]?.results[0]?.errors[0]?.message ?? '')}`),
+    ...(report.suites ?? []).flatMap(ofPlaywright),
+  ];
 }

@@ -1,4 +1,6 @@
+import type { z } from 'zod';
 import type { FieldProblem } from '../core/forms/index.ts';
+import { problemsOf } from '../core/posts/index.ts';
 
 /** A refusal is a value: what is wrong, where, and what to do. Never thrown by a command for what a person did. */
 export interface Refusal {
@@ -25,6 +27,14 @@ export const refuse = (code: Refusal['code'], sentence: string, problems?: Field
   sentence,
   ...(problems && { problems }),
 });
+
+/** What somebody posted, held against its schema: its values, or what is wrong at which field. */
+export function holdTo<S extends z.ZodType>(schema: S, given: unknown): Result<{ value: z.output<S> }> {
+  const read = schema.safeParse(given);
+  if (read.success) return { ok: true, value: read.data };
+  const problems = problemsOf(read.error);
+  return refuse('invalid', problems[0]?.sentence ?? 'This does not fit.', problems);
+}
 
 export const notFound = (what: string) => refuse('not-found', `${what} does not exist, or you may not see it.`);
 export const notAllowed = (what: string) => refuse('not-allowed', `You may not ${what}.`);

@@ -14,7 +14,7 @@ interface Offering {
 
 /** A value in words, by the names that were looked up and the choices it was made among. */
 export const valueWords = (value: Value | undefined, names: Names, offering: Offering = {}): string =>
-  inWords(value, (kind, id) => names.of(kind, id), offering.options, offering.columns);
+  inWords(value, (kind, id) => names.of(kind, id), offering.options, offering.columns, names.zone);
 
 /** A value in words, and of files what they are known by, so that a page can lead to them. */
 export interface Said {
@@ -54,3 +54,7 @@ function columnOf(said: TextSnapshot, ref: string, names: Names): Offering | und
 export const momentWords = (at: Date, zone: string): string => DateTime.fromJSDate(at).setZone(zone).setLocale('en-GB').toFormat('d LLL yyyy, HH:mm');
 
 export const requestNumber = (n: number): string => `R-${n}`;
+
+/** Several things in words: “a, b and c”. */
+export const list = (names: string[], word: 'and' | 'or') =>
+  names.length === 1 ? names[0]! : `${names.slice(0, -1).join(', ')} ${word} ${names.at(-1)}`;

@@ -1,9 +1,11 @@
 import { Form, useNavigation } from 'react-router';
+import { PasswordChange } from '../../core/posts/index.ts';
 import { changePassword, endOwnSession } from '../../server/auth/sign-in.ts';
 import { sessionsOf } from '../../server/auth/viewer.ts';
 import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
 import { Frame } from '~/ui/frame';
+import { usePost } from '~/ui/post';
 import { Refused } from '~/ui/problem';
 import { Time } from '~/ui/time';
 import type { Route } from './+types/account';
@@ -33,9 +35,7 @@ export async function action({ context, request }: Route.ActionArgs) {
 
 export default function Account({ loaderData: { name, email, sessions }, actionData }: Route.ComponentProps) {
   const busy = useNavigation().state !== 'idle';
-  const problems = Object.fromEntries(
-    (actionData && 'refusal' in actionData ? (actionData.refusal.problems ?? []) : []).map((p) => [p.field, p.sentence]),
-  );
+  const post = usePost(PasswordChange, { refusal: actionData && 'refusal' in actionData ? actionData.refusal : undefined });
   const done = actionData && 'done' in actionData ? actionData : undefined;
   return (
     <Frame>
@@ -45,7 +45,7 @@ export default function Account({ loaderData: { name, email, sessions }, actionD
           {name}, {email}
         </p>
         <h2 className="mb-2 font-medium">Change my password</h2>
-        {actionData && 'refusal' in actionData && <Refused sentence={actionData.refusal.sentence} />}
+        <Refused sentence={post.sentence} />
         {done?.done === 'password' && (
           <p role="status" className="mb-3 border-l-3 border-moss bg-moss-wash px-3 py-2">
             The password is changed.{' '}
@@ -54,11 +54,15 @@ export default function Account({ loaderData: { name, email, sessions }, actionD
               : `${done.ended === 1 ? 'One other session was' : `${done.ended} other sessions were`} ended.`}
           </p>
         )}
-        <Form key={done?.done} method="post" className="mb-8 max-w-sm space-y-4">
-          <Labelled label="Present password" problem={problems['now']}>
+        <Form key={done?.done} method="post" {...post.form} className="mb-8 max-w-sm space-y-4">
+          <Labelled label="Present password" problem={post.problem('now')}>
             {(ids) => <input {...ids} className="input" name="now" type="password" autoComplete="current-password" required />}
           </Labelled>
-          <Labelled label="New password" problem={problems['next']} help="8 characters or more; a few words that do not belong together are good.">
+          <Labelled
+            label="New password"
+            problem={post.problem('next')}
+            help="8 characters or more; a few words that do not belong together are good."
+          >
             {(ids) => <input {...ids} className="input" name="next" type="password" autoComplete="new-password" required />}
           </Labelled>
           <Button type="submit" weight="main" disabled={busy}>
@@ -71,7 +75,7 @@ export default function Account({ loaderData: { name, email, sessions }, actionD
           {sessions.map((s) => (
             <li key={s.id} className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b py-2">
               <span className="min-w-0 grow">
-                <span className="block truncate" title={s.agent}>
+                <span className="block truncate" data-tip={s.agent}>
                   {s.browser}
                 </span>
                 <span className="block text-sm text-faint">

@@ -21,6 +21,8 @@ import { MoneyInput } from '~/ui/money-input';
 import { Picker, type Chosen } from '~/ui/picker';
 import { Refused } from '~/ui/problem';
 import { Select } from '~/ui/select';
+import { Switch } from '~/ui/switch';
+import { Tabs } from '~/ui/tabs';
 import { Time } from '~/ui/time';
 import { signedIn } from './session.server';
 import type { Route } from './+types/kit';
@@ -54,6 +56,25 @@ const marks: StateMarkKind[] = ['empty', 'half', 'held', 'done', 'declined', 'la
 const outcomes = [null, 'fulfilled', 'declined', 'withdrawn', 'lapsed', 'failed'] as const;
 
 const tides = ['Ebb', 'Flood', 'Slack'].map((label) => ({ value: label.toLowerCase(), label }));
+
+function KitSwitch() {
+  const [on, setOn] = useState(false);
+  return (
+    <label className="flex items-center gap-2">
+      <Switch on={on} onTurned={setOn} /> Show the depths
+    </label>
+  );
+}
+
+const faces = { chart: 'Chart', soundings: 'Soundings', notes: 'Notes' };
+function KitTabs() {
+  const [at, setAt] = useState<keyof typeof faces>('chart');
+  return (
+    <Tabs label="Faces of the survey" at={at} onAt={setAt} faces={faces}>
+      <p>Here are the {faces[at].toLowerCase()}.</p>
+    </Tabs>
+  );
+}
 
 const sketches: Field = { id: 'sketches', kind: 'files', label: 'Sketches', required: false };
 function KitFiles() {
@@ -89,6 +110,7 @@ const soundings: Field = {
 /** Each part of the kit in each of its states. */
 export default function Kit() {
   const [port, setPort] = useState('');
+  const [stream, setStream] = useState('');
   const [tool, setTool] = useState('');
   const [copies, setCopies] = useState(2);
   const [levels, setLevels] = useState<number>();
@@ -182,6 +204,18 @@ export default function Kit() {
               </Combobox>
             )}
           </Labelled>
+          <Labelled label="Stream">
+            {(ids) => (
+              <Combobox {...ids} value={stream} onValue={setStream}>
+                <option value="">Pick one …</option>
+                {tides.map((t) => (
+                  <option key={t.value} value={t.value}>
+                    {t.label}
+                  </option>
+                ))}
+              </Combobox>
+            )}
+          </Labelled>
           <Labelled label="Colleague">{(ids) => <Picker {...ids} kind="person" chosen={person} onChoose={setPerson} />}</Labelled>
           <Labelled label="Price">
             {(ids) => <MoneyInput {...ids} name="price" label="Price" currency="EUR" value={price} onChange={(v) => setPrice(v as Money)} />}
@@ -237,6 +271,18 @@ export default function Kit() {
         <label className="flex items-center gap-2">
           <Checkbox checked={false} aria-invalid onChecked={() => undefined} /> Has to be checked
         </label>
+      </Part>
+      <Part name="Switch">
+        <KitSwitch />
+      </Part>
+      <Part name="Tabs">
+        <KitTabs />
+      </Part>
+      <Part name="Tip">
+        <Button data-tip="Goes up with the flood, down with the ebb">Tide gauge</Button>
+        <span className="w-24 truncate" data-tip="A side-scan sonar of the second survey">
+          A side-scan sonar of the second survey
+        </span>
       </Part>
       <Part name="List editor">
         <div className="grow">

@@ -1,10 +1,14 @@
-import { Form, redirect, useNavigation } from 'react-router';
+import { useEffect } from 'react';
+import { Form, redirect, useNavigation, useSearchParams } from 'react-router';
+import { SignIn as SignInPost } from '../../core/posts/index.ts';
 import { signIn } from '../../server/auth/sign-in.ts';
 import { setSession } from '../../server/http/cookie.ts';
 import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
+import { usePost } from '~/ui/post';
 import { Refused } from '~/ui/problem';
 import type { Route } from './+types/sign-in';
+import { forgetAll } from './counter/kept-answers';
 import { ourPath, posted, refused, visitOf } from './session.server';
 
 export const meta = () => [{ title: 'Sign in · Nessmoor' }];
@@ -27,16 +31,22 @@ export async function action({ request, context }: Route.ActionArgs) {
 
 export default function SignIn({ actionData }: Route.ComponentProps) {
   const busy = useNavigation().state !== 'idle';
+  const [search] = useSearchParams();
+  const out = search.has('out');
+  useEffect(() => {
+    if (out) forgetAll();
+  }, [out]);
+  const post = usePost(SignInPost, { refusal: actionData?.refusal });
   return (
     <main id="main" className="mx-auto max-w-sm px-4 pt-24">
       <p className="font-serif text-2xl font-semibold tracking-tight">Nessmoor</p>
       <h1 className="mt-1 mb-6 text-faint">Sign in to ask, approve and design.</h1>
-      <Refused sentence={actionData?.refusal.sentence} />
-      <Form method="post" className="space-y-4">
-        <Labelled label="User name or mail address">
+      <Refused sentence={post.sentence} />
+      <Form method="post" {...post.form} className="space-y-4">
+        <Labelled label="User name or mail address" problem={post.problem('name')}>
           {(ids) => <input {...ids} className="input" name="name" autoComplete="username" defaultValue={actionData?.name} required autoFocus />}
         </Labelled>
-        <Labelled label="Password">
+        <Labelled label="Password" problem={post.problem('password')}>
           {(ids) => <input {...ids} className="input" name="password" type="password" autoComplete="current-password" required />}
         </Labelled>
         <Button type="submit" weight="main" className="w-full" aria-disabled={busy}>

@@ -7,7 +7,8 @@ import { visitOf } from './session.server';
 export async function action({ context }: Route.ActionArgs) {
   const { cookie, address } = visitOf(context);
   if (cookie) await signOut(cookie, address);
-  return redirect('/sign-in', { headers: { 'Set-Cookie': await clearSession() } });
+  // The page that it leads to forgets what the browser kept of forms that were not sent.
+  return redirect('/sign-in?out', { headers: { 'Set-Cookie': await clearSession() } });
 }
 
 export const loader = () => redirect('/');

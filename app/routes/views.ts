@@ -10,5 +10,5 @@ export async function action({ context, request }: Route.ActionArgs) {
   const result = !kept
     ? await forgetView(viewer, form.get('id'))
     : await keepView(viewer, { list: form.get('list'), asked: form.get('asked'), name: form.get('name') });
-  return result.ok ? { ok: true as const, kept, name: result.name } : { ok: false as const, refusal: { sentence: result.sentence } };
+  return result.ok ? { ok: true as const, kept, name: result.name } : { ok: false as const, refusal: result };
 }

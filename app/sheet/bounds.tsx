@@ -1,4 +1,4 @@
-import { hasColumns, type Column, type Field } from '../../core/forms/index.ts';
+import { hasColumns, isCounted, type Column, type Field } from '../../core/forms/index.ts';
 import { Labelled } from '~/ui/field';
 import { NumberField } from '~/ui/number-field';
 
@@ -34,8 +34,8 @@ export function Currency<F extends Field | Column>({ field, of, onChange }: Told
 
 /** How little and how much a number may be and what it counts, or how many lines there are. */
 export function Bounds<F extends Field | Column>({ field, of, onChange }: Told<F>) {
-  const lines = hasColumns(field.kind);
-  const counts = lines || field.kind === 'files';
+  const counts = isCounted(field.kind);
+  const many = hasColumns(field.kind) ? 'lines' : ({ choices: 'choices', people: 'people' } as Record<string, string>)[field.kind];
   const bound = (name: 'min' | 'max', label: string) => (
     <div>
       <span aria-hidden className="text-sm text-faint">
@@ -56,7 +56,7 @@ export function Bounds<F extends Field | Column>({ field, of, onChange }: Told<F
     <fieldset>
       <legend className={of === undefined ? 'mb-1 font-medium' : 'sr-only'}>
         {of !== undefined && `${of}: `}
-        {lines ? 'How many lines' : counts ? 'How many files' : 'Bounds and unit'}
+        {counts ? `How many ${many ?? 'files'}` : 'Bounds and unit'}
       </legend>
       <div className="grid grid-cols-3 gap-2">
         {bound('min', 'At least')}

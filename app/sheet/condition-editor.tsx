@@ -10,7 +10,8 @@ import { Picker } from '~/ui/picker';
 import { PlaceSelect } from './place-select';
 import { Select } from '~/ui/select';
 
-type Line = { ref?: string | undefined; test: Comparison | 'has' | 'hasNot'; value: Value };
+/** `other`: the place it is compared with, in place of a value that is stated; empty while it is not picked yet. */
+type Line = { ref?: string | undefined; test: Comparison | 'has' | 'hasNot'; value: Value; other?: string | undefined };
 /** The tests there are for values of a type, in words. */
 function testsFor(type: Place['type'] | undefined): [Line['test'], string][] {
   const { is, isNot, ...byOrder } = comparisonWords(type);
@@ -74,7 +75,7 @@ export function ConditionEditor({
               aria-label={`${label}, line ${at + 1}: value`}
               places={places}
               value={line.ref}
-              onChange={(ref) => change({ ref, test: typeOf(ref) === 'file' ? 'has' : 'is', value: null })}
+              onChange={(ref) => change({ ref, test: typeOf(ref) === 'file' ? 'has' : 'is', value: null, other: undefined })}
             />
             <Select aria-label={`${label}, line ${at + 1}: test`} value={line.test} onValue={(v) => change({ ...line, test: v as Line['test'] })}>
               {testsFor(typeOf(line.ref)).map(([t, words]) => (
@@ -84,12 +85,33 @@ export function ConditionEditor({
               ))}
             </Select>
             {line.test !== 'has' && line.test !== 'hasNot' && line.ref && (
-              <ValueInput
-                label={`${label}, line ${at + 1}: compared with`}
-                place={places.find((p) => p.ref === line.ref)}
-                value={line.value}
-                onChange={(v) => change({ ...line, value: v })}
-              />
+              <>
+                {(line.other !== undefined || alike(places, line.ref).length > 0) && (
+                  <Select
+                    aria-label={`${label}, line ${at + 1}: with what`}
+                    value={line.other === undefined ? 'stated' : 'other'}
+                    onValue={(v) => change({ ...line, value: null, other: v === 'other' ? '' : undefined })}
+                  >
+                    <option value="stated">a value stated here</option>
+                    <option value="other">another value</option>
+                  </Select>
+                )}
+                {line.other === undefined ? (
+                  <ValueInput
+                    label={`${label}, line ${at + 1}: compared with`}
+                    place={places.find((p) => p.ref === line.ref)}
+                    value={line.value}
+                    onChange={(v) => change({ ...line, value: v })}
+                  />
+                ) : (
+                  <PlaceSelect
+                    aria-label={`${label}, line ${at + 1}: compared with`}
+                    places={alike(places, line.ref)}
+                    value={line.other || undefined}
+                    onChange={(other) => change({ ...line, other: other ?? '' })}
+                  />
+                )}
+              </>
             )}
           </div>
         )}
@@ -99,12 +121,18 @@ export function ConditionEditor({
 }
 
 const isWhole = (l: Line): l is Line & { ref: string } =>
-  l.ref !== undefined && (l.test === 'has' || l.test === 'hasNot' || (l.value !== null && l.value !== ''));
+  l.ref !== undefined && (l.test === 'has' || l.test === 'hasNot' || (l.other === undefined ? l.value !== null && l.value !== '' : l.other !== ''));
+
+/** The other places whose values can be compared with those of one. */
+function alike(places: Place[], ref: string): Place[] {
+  const type = places.find((p) => p.ref === ref)?.type;
+  return type === undefined ? [] : places.filter((p) => p.ref !== ref && p.type === type);
+}
 
 function conditionOf(l: Line & { ref: string }): Condition {
   if (l.test === 'has') return { has: { ref: l.ref } };
   if (l.test === 'hasNot') return { not: { has: { ref: l.ref } } };
-  return { compare: l.test, left: { ref: l.ref }, right: { literal: l.value } };
+  return { compare: l.test, left: { ref: l.ref }, right: l.other === undefined ? { literal: l.value } : { ref: l.other } };
 }
 
 function readLines(c: Condition | undefined): { join: 'all' | 'any'; lines: Line[] } | undefined {
@@ -115,7 +143,8 @@ function readLines(c: Condition | undefined): { join: 'all' | 'any'; lines: Line
   for (const p of parts) {
     if ('has' in p) lines.push({ ref: p.has.ref, test: 'has', value: null });
     else if ('not' in p && 'has' in p.not) lines.push({ ref: p.not.has.ref, test: 'hasNot', value: null });
-    else if ('compare' in p && !isReference(p.right)) lines.push({ ref: p.left.ref, test: p.compare, value: p.right.literal });
+    else if ('compare' in p)
+      lines.push({ ref: p.left.ref, test: p.compare, ...(isReference(p.right) ? { value: null, other: p.right.ref } : { value: p.right.literal }) });
     else return undefined;
   }
   return { join, lines };

@@ -84,9 +84,11 @@ export function useDraftEditor(loaded: Loaded, step: string | undefined): DraftE
   const [again, setAgain] = useState(0);
   /** What an answer that arrives later compares itself with. */
   const now = useRef({ draft: loaded.draft, kept: loaded.draft, version: loaded.version, busy: false });
+  const latest = useRef(h);
   useEffect(() => {
     now.current.draft = h.present;
-  }, [h.present]);
+    latest.current = h;
+  }, [h]);
 
   const address = `/workshop/items/${loaded.id}/draft`;
   const send = useCallback(
@@ -181,14 +183,15 @@ export function useDraftEditor(loaded: Loaded, step: string | undefined): DraftE
     kind: loaded.kind,
     draft: h.present,
     change: (next, did) => setH((was) => history.record(was, next, did, Date.now())),
+    // Of what is there when it is pressed: a message that offers it may stand while more is done.
     undo: () => {
-      const did = h.past.at(-1)?.did;
-      setH(history.undo(h));
+      const did = latest.current.past.at(-1)?.did;
+      setH(history.undo);
       return did;
     },
     redo: () => {
-      const did = h.future[0]?.did;
-      setH(history.redo(h));
+      const did = latest.current.future[0]?.did;
+      setH(history.redo);
       return did;
     },
     canUndo: h.past.at(-1)?.did,

@@ -7,6 +7,7 @@ export const fieldKinds: Record<FieldKind, { label: string; does: string }> = {
   number: { label: 'Number', does: 'With bounds and a unit' },
   money: { label: 'Money', does: 'An amount in a currency' },
   date: { label: 'Date', does: 'A day' },
+  time: { label: 'Time', does: 'A time of day' },
   yesNo: { label: 'Yes or no', does: 'One or the other' },
   choice: { label: 'Choice', does: 'One of a list' },
   choices: { label: 'Several choices', does: 'Any of a list' },
@@ -19,5 +20,6 @@ export const fieldKinds: Record<FieldKind, { label: string; does: string }> = {
   file: { label: 'Attachment', does: 'One file' },
   files: { label: 'Attachments', does: 'Several files' },
   address: { label: 'Mail address', does: 'Somebody outside, too' },
+  phone: { label: 'Telephone', does: 'A number to call' },
   lines: { label: 'Lines', does: 'A small table, filled in line by line' },
 };

@@ -59,7 +59,7 @@ function Toggle({ icon: Icon, label, on, act }: { icon: LucideIcon; label: strin
   return (
     <button
       type="button"
-      title={label}
+      data-tip={label}
       aria-pressed={on}
       onClick={act}
       className="inline-flex size-8 items-center justify-center rounded text-sea hover:bg-sea-wash aria-pressed:bg-sea-wash aria-pressed:shadow-[inset_0_-2px_0_currentColor]"

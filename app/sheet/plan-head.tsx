@@ -141,7 +141,7 @@ export function PlanHead({
           </span>
         )}
         {facts.chance !== undefined && (
-          <span title="By the normal approximation of PERT, each choice weighed by how often its cases are taken">
+          <span data-tip="By the normal approximation of PERT, each choice weighed by how often its cases are taken">
             chance to keep it <Figure>{Math.round(facts.chance * 100)} %</Figure>
           </span>
         )}

@@ -1,4 +1,4 @@
-import { DndContext, PointerSensor, useSensor, useSensors, type DragMoveEvent } from '@dnd-kit/core';
+import { DndContext, PointerSensor, useSensor, useSensors } from '@dnd-kit/core';
 import { useVirtualizer, defaultRangeExtractor } from '@tanstack/react-virtual';
 import { Plus } from 'lucide-react';
 import { memo, useEffect, useMemo, useRef, useState, type RefObject } from 'react';
@@ -84,20 +84,41 @@ export const PlanSheet = memo(function PlanSheet(p: Props) {
     else acts.go(line);
   };
 
+  // Down from anywhere goes to the line that the sheet is on.
+  const enter = useRef(() => undefined as void);
+  useEffect(() => {
+    enter.current = () => goTo(tabStop ?? '');
+  });
+  useEffect(() => {
+    const hear = (e: KeyboardEvent) => {
+      if (e.key !== 'ArrowDown' || e.defaultPrevented || e.altKey || e.ctrlKey || e.metaKey || document.activeElement !== document.body) return;
+      e.preventDefault();
+      enter.current();
+    };
+    window.addEventListener('keydown', hear);
+    return () => window.removeEventListener('keydown', hear);
+  }, []);
+
   // A press becomes a drag only once it has moved: a click stays a click.
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }));
   const [drag, setDrag] = useState<{ run: Run; gaps: Gap[]; over: Gap | undefined }>();
-  /** Where the lines stood in the window when the drag began: how far it went counts what was scrolled since. */
-  const origin = useRef({ x: 0, y: 0 });
+  /** Where the pointer is in the window; where the lines are there is asked when it matters, since the sheet scrolls under it. */
+  const pointer = useRef({ x: 0, y: 0 });
+  useEffect(() => {
+    const follow = (e: PointerEvent) => {
+      pointer.current = { x: e.clientX, y: e.clientY };
+    };
+    window.addEventListener('pointermove', follow, true);
+    return () => window.removeEventListener('pointermove', follow, true);
+  }, []);
   const topOf = (above: number) => {
     const item = virtual.measurementsCache[above];
     return item ? item.start : virtual.getTotalSize();
   };
-  const gapUnder = (e: DragMoveEvent, gaps: Gap[]): Gap | undefined => {
-    if (!(e.activatorEvent instanceof PointerEvent)) return undefined;
-    const y = e.activatorEvent.clientY + e.delta.y - origin.current.y;
+  const gapUnder = (gaps: Gap[]): Gap | undefined => {
+    const y = pointer.current.y - (body.current?.getBoundingClientRect().top ?? 0);
     // The outline stays in sight when the sheet is scrolled sideways.
-    const x = e.activatorEvent.clientX + e.delta.x - origin.current.x - (scroller.current?.scrollLeft ?? 0);
+    const x = pointer.current.x - (scroller.current?.getBoundingClientRect().left ?? 0);
     const above = lines.findIndex((_, i) => topOf(i) + sizes.row / 2 > y);
     return nearestGap(gaps, above < 0 ? lines.length : above, Math.round((x - sizes.ruler - 17) / sizes.indent));
   };
@@ -107,13 +128,11 @@ export const PlanSheet = memo(function PlanSheet(p: Props) {
       id="plan-sheet"
       sensors={sensors}
       onDragStart={(e) => {
-        const box = body.current?.getBoundingClientRect();
-        origin.current = { x: box?.left ?? 0, y: box?.top ?? 0 };
         const step = String(e.active.id);
         const moved = run.includes(step) ? run : [step];
         setDrag({ run: moved, gaps: gapsFor(plan, moved, lines), over: undefined });
       }}
-      onDragMove={(e) => setDrag((d) => d && { ...d, over: gapUnder(e, d.gaps) })}
+      onDragMove={() => setDrag((d) => d && { ...d, over: gapUnder(d.gaps) })}
       onDragCancel={() => setDrag(undefined)}
       onDragEnd={() => {
         if (drag?.over) acts.drop(drag.run, drag.over.at);
@@ -202,7 +221,7 @@ function Heads({ columns, parties }: { columns: Columns; parties: string[] }) {
         Step
       </span>
       {parties.map((party) => (
-        <span key={party} role="columnheader" className="truncate pl-2" title={party}>
+        <span key={party} role="columnheader" className="truncate pl-2" data-tip={party}>
           {party}
         </span>
       ))}

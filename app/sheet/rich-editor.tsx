@@ -55,22 +55,24 @@ export default function RichEditor({ id, label, value, places, manner, onChange 
     <div>
       {manner === 'formatted' && editor && <FormatBar editor={editor} label={label} />}
       <EditorContent editor={editor} />
-      <div className="mt-1 w-56">
-        <PlaceSelect
-          aria-label={`Insert a value into ${label}`}
-          places={places}
-          value={undefined}
-          empty="Insert a value …"
-          onChange={(ref) =>
-            ref &&
-            editor
-              ?.chain()
-              .focus()
-              .insertContent({ type: 'value', attrs: { ref, label: name(ref) } })
-              .run()
-          }
-        />
-      </div>
+      {places.length > 0 && (
+        <div className="mt-1 w-56">
+          <PlaceSelect
+            aria-label={`Insert a value into ${label}`}
+            places={places}
+            value={undefined}
+            empty="Insert a value …"
+            onChange={(ref) =>
+              ref &&
+              editor
+                ?.chain()
+                .focus()
+                .insertContent({ type: 'value', attrs: { ref, label: name(ref) } })
+                .run()
+            }
+          />
+        </div>
+      )}
     </div>
   );
 }

@@ -16,7 +16,8 @@ export function columnsFor(width: number, parties: number): Columns {
   const room = Math.floor((width - sizes.ruler - sizes.outline) / Math.max(1, parties));
   const party = parties > 7 ? Math.max(sizes.narrow, Math.min(room, sizes.narrow)) : Math.min(sizes.wide, Math.max(sizes.narrow, room));
   const outline = Math.max(sizes.outline, width - sizes.ruler - parties * party);
-  const template = `${sizes.ruler}px ${outline}px repeat(${parties}, ${party}px)`;
+  // A plan without steps has no parties, and a grid no columns of which there are none.
+  const template = `${sizes.ruler}px ${outline}px${parties > 0 ? ` repeat(${parties}, ${party}px)` : ''}`;
   return { outline, party, template, width: sizes.ruler + outline + parties * party };
 }
 

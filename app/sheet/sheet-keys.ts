@@ -4,10 +4,10 @@ import type { SheetActs } from './sheet-acts';
 
 /** The keys of the sheet, in words, for whoever asks. */
 export const keys: [string, string][] = [
-  ['↑ ↓, Home, End', 'from line to line'],
+  ['↑ ↓, Home, End', 'from line to line; Down from anywhere goes to the sheet'],
   ['← →', 'fold and unfold; to what a line hangs on, and into it'],
   ['Shift ↑ ↓', 'choose several steps that stand together'],
-  ['Enter', 'open the settings of a step'],
+  ['Enter', 'open the settings of a step; insert the first of an empty branch or plan'],
   ['F2', 'rename a step where it stands'],
   ['A, B', 'insert a step after, before'],
   ['I', 'insert the first step of a branch'],
@@ -69,7 +69,7 @@ export function onKeyDown(e: KeyboardEvent, here: Here): void {
       case 'Escape':
         return () => acts.leave(here.cursor);
     }
-    return line && edited(line);
+    return line ? edited(line) : begun();
   }
 
   function to(next: Line | undefined) {
@@ -107,6 +107,10 @@ export function onKeyDown(e: KeyboardEvent, here: Here): void {
     const last = run.at(-1);
     if (last !== undefined) return { after: last };
     return line?.is === 'branch' ? { into: line.of, branch: line.branch } : 'start';
+  }
+  /** The first step of all. */
+  function begun() {
+    return lines.length === 0 && ['Enter', ' ', 'Insert', 'a', 'b', 'i'].includes(key) ? () => acts.insert('start') : undefined;
   }
   function edited(on: Line) {
     const branch = on.is === 'branch' ? { into: on.of, branch: on.branch } : undefined;

@@ -114,7 +114,11 @@ export const SheetLine = memo(function SheetLine(p: LineProps) {
         ) : (
           <>
             {lookOf(line.step).shape === 'holds' && <span className="shrink-0 text-sm text-faint">{kindWords[line.step.kind].verb}</span>}
-            <span className={clsx('min-w-0 truncate', p.matched && 'bg-ochre-wash')} title={line.step.name} onDoubleClick={() => p.onRename(line.id)}>
+            <span
+              className={clsx('min-w-0 truncate', p.matched && 'bg-ochre-wash')}
+              data-tip={line.step.name}
+              onDoubleClick={() => p.onRename(line.id)}
+            >
               {line.step.name}
             </span>
             {lookOf(line.step).shape === 'holds' && facts?.brief && (
@@ -127,7 +131,7 @@ export const SheetLine = memo(function SheetLine(p: LineProps) {
           {p.lock?.branch && <span className="max-w-48 truncate text-xs text-ochre">holds up “{p.lock.branch}” only</span>}
           {p.relation !== undefined && <span className="max-w-40 truncate text-xs text-sea">{p.relation}</span>}
           {p.findings.length > 0 && (
-            <span title={p.findings.map((f) => f.sentence).join('\n')}>
+            <span data-tip={p.findings.map((f) => f.sentence).join('\n')}>
               <StateMark kind={p.findings.some((f) => f.severity === 'stops') ? 'failed' : 'lapsed'} size={13} />
             </span>
           )}
@@ -136,7 +140,7 @@ export const SheetLine = memo(function SheetLine(p: LineProps) {
           <button
             type="button"
             tabIndex={-1}
-            title={`Insert a step after “${line.step.name}” (A)`}
+            data-tip={`Insert a step after “${line.step.name}” (A)`}
             className="absolute -bottom-2.5 left-1 z-20 hidden size-5 items-center justify-center rounded-full border border-sea bg-sheet text-sea group-hover:flex hover:bg-sea hover:text-on-sea"
             onClick={() => acts.insert({ after: line.id })}
           >
@@ -200,7 +204,7 @@ function Branch({ line, head, acts }: LineProps & { head: string }) {
   if (line.is !== 'branch') return null;
   return (
     <>
-      <span className={clsx('truncate text-sm italic', line.aside ? 'text-coral' : 'text-faint')} title={head}>
+      <span className={clsx('truncate text-sm italic', line.aside ? 'text-coral' : 'text-faint')} data-tip={head}>
         {head}
       </span>
       {line.holds === 0 && (

@@ -43,7 +43,7 @@ export function SheetMark({ shape, facts, narrow }: { shape: Shape; facts: StepF
       )}
       {sign && time && <span className="numbers shrink-0 text-sm">{time}</span>}
       {!narrow && facts.brief && (
-        <span className="h-5 text-xs leading-5 whitespace-nowrap text-faint" title={facts.brief}>
+        <span className="h-5 text-xs leading-5 whitespace-nowrap text-faint" data-tip={facts.brief}>
           {facts.brief}
         </span>
       )}

@@ -56,7 +56,9 @@ export function StepSlip({
       aria-label={`Settings of “${step.name}”`}
       className="min-w-0 overflow-y-auto border-t bg-paper lg:border-t-0 lg:border-l"
       onKeyDown={(e) => {
-        if (e.key === 'Escape' && !e.defaultPrevented) onClose();
+        // An editor of formatted text takes every Escape for heard, and does nothing with it.
+        const heard = e.defaultPrevented && !(e.target as HTMLElement).isContentEditable;
+        if (e.key === 'Escape' && !heard) onClose();
       }}
     >
       <div className="flex items-center gap-1 border-b px-5 py-2">
@@ -164,7 +166,7 @@ function WrapMenu({ step, run, acts }: { step: Step; run: Run; acts: SheetActs }
 
 function SlipAct({ label, onClick, children }: { label: string; onClick: () => void; children: ReactNode }) {
   return (
-    <Button weight="quiet" className="size-8 px-0!" title={label} onClick={onClick}>
+    <Button weight="quiet" className="size-8 px-0!" data-tip={label} onClick={onClick}>
       {children}
       <span className="sr-only">{label}</span>
     </Button>

@@ -1,4 +1,9 @@
+import { useState } from 'react';
+import { fieldType } from '../../core/forms/index.ts';
 import type { Find, Lookup } from '../../core/plans/index.ts';
+import { useEditor } from '~/sheet/draft-editor';
+import { InputsEditor } from '~/sheet/inputs-editor';
+import { Combobox } from '~/ui/combobox';
 import { Labelled } from '~/ui/field';
 import { PlaceSelect } from '~/sheet/place-select';
 import { TeamSelect } from '~/sheet/team-select';
@@ -19,6 +24,8 @@ function FindSettings({ step, places, onEdit }: SettingsProps<Find>) {
     const group = places.find((p) => p.type === 'group')?.ref;
     if (find === 'managerOf' || find === 'reportsOf') set({ find, person: { ref: 'request.requester' } });
     else if ((find === 'ownersOf' || find === 'membersOf') && group) set({ find, group: { ref: group } });
+    else if (find === 'rows') set({ find, where: {} });
+    else if (find === 'row') set({ find, where: {}, several: 'fail' });
     else if (find === '') set(undefined);
   };
   return (
@@ -32,6 +39,8 @@ function FindSettings({ step, places, onEdit }: SettingsProps<Find>) {
             <option value="ownersOf">The owners of a group</option>
             <option value="membersOf">The members of a group</option>
             <option value="teamMembers">The members of a team</option>
+            <option value="row">A row of a reference table</option>
+            <option value="rows">All rows of a reference table that say something</option>
           </Select>
           {l && l.find === kind && 'person' in l && (
             <PlaceSelect
@@ -68,10 +77,52 @@ function FindSettings({ step, places, onEdit }: SettingsProps<Find>) {
           {kind === 'teamMembers' && (
             <TeamSelect value={l?.find === 'teamMembers' ? l.team : ''} onTeam={(team) => team && set({ find: 'teamMembers', team })} />
           )}
+          {l && l.find === kind && 'where' in l && <RowsLookup lookup={l} places={places} onChange={set} />}
           {waits && <UntilChosen stands={l !== undefined} />}
         </div>
       )}
     </Labelled>
+  );
+}
+
+type OfRows = Extract<Lookup, { where: unknown }>;
+
+/** In which table rows are looked up, what their columns must say, and what several are. */
+function RowsLookup({ lookup: l, places, onChange }: { lookup: OfRows; places: SettingsProps<Find>['places']; onChange: (lookup: Lookup) => void }) {
+  const { catalogue } = useEditor();
+  const table = l.table === undefined ? undefined : catalogue.tables?.[l.table];
+  const slots = (table?.columns ?? []).map((c) => ({ name: c.id, label: c.label, type: fieldType(c.kind), required: false }));
+  const [more, setMore] = useState<string>();
+  const shown = slots.filter((s) => Object.hasOwn(l.where, s.name) || s.name === more);
+  const left = slots.filter((s) => !shown.includes(s));
+  return (
+    <div className="space-y-3">
+      <Combobox aria-label="In which table" value={l.table ?? ''} onValue={(id) => onChange({ ...l, table: id || undefined, where: {} })}>
+        <option value="">Choose the table …</option>
+        {Object.entries(catalogue.tables ?? {}).map(([id, t]) => (
+          <option key={id} value={id}>
+            {t.name}
+          </option>
+        ))}
+      </Combobox>
+      <InputsEditor slots={shown} inputs={l.where} places={[...places]} onChange={(where) => onChange({ ...l, where })} />
+      {table && left.length > 0 && (
+        <Select aria-label="A column that must say something" value="" onValue={(id) => id && setMore(id)}>
+          <option value="">{shown.length > 0 ? 'And in which another column says …' : 'In which a column says …'}</option>
+          {left.map((s) => (
+            <option key={s.name} value={s.name}>
+              {s.label}
+            </option>
+          ))}
+        </Select>
+      )}
+      {l.find === 'row' && (
+        <Select aria-label="Where several are found" value={l.several} onValue={(v) => onChange({ ...l, several: v as typeof l.several })}>
+          <option value="fail">Several are a failure</option>
+          <option value="first">Of several, the first by its key</option>
+        </Select>
+      )}
+    </div>
   );
 }
 

@@ -12,6 +12,8 @@ import { useChosenKind } from '~/sheet/use-chosen-kind';
 import { freshKey } from '~/ui/fresh-key';
 import { useEditor } from '~/sheet/draft-editor';
 import type { SettingsProps, StepLook } from './look';
+import { Checkbox } from '~/ui/checkbox';
+import { NumberField } from '~/ui/number-field';
 import { Select } from '~/ui/select';
 
 /** Who does a task, what it says, what is checked off and filled in, and when it is due. */
@@ -35,16 +37,16 @@ function TaskSettings({ step, places, onEdit }: SettingsProps<Task>) {
             <Select {...ids} value={who.kind} onValue={(v) => begin(v)}>
               <option value="">One named person, or choose …</option>
               <option value="team">A team</option>
-              <option value="from">A person from the values</option>
+              <option value="from">A person or a team from the values</option>
               {how === 'person' && <option value="person">One named person</option>}
             </Select>
             {who.kind === 'team' && <TeamSelect value={a && 'team' in a ? a.team : ''} onTeam={(team) => team && assign({ team })} />}
             {who.waits && <UntilChosen stands={a !== undefined} />}
             {who.kind === 'from' && a && 'from' in a && (
               <PlaceSelect
-                aria-label="Which person"
+                aria-label="Which person or team"
                 places={places}
-                types={['person']}
+                types={['person', 'team']}
                 value={a.from.ref}
                 onChange={(ref) => ref && assign({ from: { ref } })}
               />
@@ -63,6 +65,15 @@ function TaskSettings({ step, places, onEdit }: SettingsProps<Task>) {
           </div>
         )}
       </Labelled>
+      {a && !('person' in a) && (
+        <label className="flex items-center gap-2">
+          <Checkbox
+            checked={step.tellTeam === true}
+            onChecked={(on) => onEdit({ ...step, tellTeam: on ? true : undefined }, 'whether the team is told')}
+          />
+          Tell everyone in the team by mail when it arrives
+        </label>
+      )}
       <PassagesEditor
         label="Instructions"
         value={step.instructions}
@@ -120,7 +131,20 @@ function TaskSettings({ step, places, onEdit }: SettingsProps<Task>) {
                 places={places}
                 types={['date', 'instant']}
                 value={step.due && 'by' in step.due ? step.due.by.ref : undefined}
-                onChange={(ref) => ref && onEdit({ ...step, due: { by: { ref } } }, 'when it is due')}
+                onChange={(ref) => ref && onEdit({ ...step, due: { ...(step.due && 'by' in step.due && step.due), by: { ref } } }, 'when it is due')}
+              />
+            )}
+            {when.kind === 'by' && step.due && 'by' in step.due && (
+              <NumberField
+                before="Working days before it"
+                whole
+                min={0}
+                max={60}
+                value={step.due.workingDaysBefore ?? 0}
+                onValue={(n) => {
+                  if (n === undefined || !step.due || !('by' in step.due)) return;
+                  onEdit({ ...step, due: { by: step.due.by, ...(n > 0 && { workingDaysBefore: n }) } }, 'when it is due');
+                }}
               />
             )}
             {when.waits && <UntilChosen stands={step.due !== undefined} />}

@@ -42,7 +42,7 @@ export function RowList({
             {columns.map((c, at) => {
               const words = valueWords(row.cells[c.id] ?? null, (_, id) => names[id], c.options);
               return (
-                <td key={c.id} className={clsx('max-w-64 truncate border-b px-2 py-1', right(c.kind) && 'numbers text-right')} title={words}>
+                <td key={c.id} className={clsx('max-w-64 truncate border-b px-2 py-1', right(c.kind) && 'numbers text-right')} data-tip={words}>
                   {at === 0 ? (
                     <Link
                       to={hrefOf(row.key)}

@@ -1,8 +1,9 @@
 import { clsx } from 'clsx';
 import type { ReactNode } from 'react';
-import { Link } from 'react-router';
+import { Link, useLocation } from 'react-router';
 import { ListSheet, Place } from '~/ui/frame';
 import { WorkshopMargin } from '~/ui/workshop-margin';
+import { tableBase } from './table-base';
 
 const sides = [
   { at: 'rows', path: '', label: 'Rows' },
@@ -26,17 +27,21 @@ export function TablePlace({
   of?: string | undefined;
   children: ReactNode;
 }) {
-  return (
-    <Place marginLabel="Workshop" margin={<WorkshopMargin at="tables" />}>
-      <ListSheet slip={slip} closeTo={closeTo} {...(of !== undefined && { of })}>
-        <header>
-          <h1 className="font-serif text-2xl">{table.definition.name}</h1>
-          {table.definition.purpose && <p className="max-w-2xl text-faint">{table.definition.purpose}</p>}
-          <nav aria-label="This table" className="mt-2 flex gap-5 border-b">
-            {sides.map((s) => (
+  const { pathname } = useLocation();
+  const base = tableBase(pathname, table.id);
+  const designs = base.startsWith('/workshop');
+  const sheet = (
+    <ListSheet slip={slip} closeTo={closeTo} {...(of !== undefined && { of })}>
+      <header>
+        <h1 className="font-serif text-2xl">{table.definition.name}</h1>
+        {table.definition.purpose && <p className="max-w-2xl text-faint">{table.definition.purpose}</p>}
+        <nav aria-label="This table" className="mt-2 flex gap-5 border-b">
+          {sides
+            .filter((s) => designs || s.at !== 'columns')
+            .map((s) => (
               <Link
                 key={s.at}
-                to={`/workshop/tables/${table.id}${s.path}`}
+                to={`${base}${s.path}`}
                 aria-current={s.at === at ? 'page' : undefined}
                 className={clsx('-mb-px border-b-2 py-1.5 hover:text-sea', s.at === at ? 'border-sea font-medium' : 'border-transparent')}
               >
@@ -44,10 +49,16 @@ export function TablePlace({
                 {s.at === 'rows' && <span className="numbers ml-2 text-sm font-normal text-faint">{table.rows}</span>}
               </Link>
             ))}
-          </nav>
-        </header>
-        {children}
-      </ListSheet>
+        </nav>
+      </header>
+      {children}
+    </ListSheet>
+  );
+  // At the Desk the margin is there already.
+  if (!designs) return sheet;
+  return (
+    <Place marginLabel="Workshop" margin={<WorkshopMargin at="tables" />}>
+      {sheet}
     </Place>
   );
 }

@@ -13,6 +13,7 @@ import { MoneyInput } from './money-input';
 import { Picker, type Chosen } from './picker';
 import { RadioGroup } from './radio-group';
 import { Select } from './select';
+import { TimeField } from './time-field';
 
 const yesNo = [
   { value: 'true', label: 'Yes' },
@@ -39,6 +40,9 @@ export function AnswerControl({
   const text = typeof value === 'string' ? value : '';
   if (field.kind === 'text') return <input {...common} type="text" value={text} onChange={(e) => onChange(e.target.value)} />;
   if (field.kind === 'address') return <input {...common} type="email" autoComplete="off" value={text} onChange={(e) => onChange(e.target.value)} />;
+  if (field.kind === 'phone') return <input {...common} type="tel" autoComplete="off" value={text} onChange={(e) => onChange(e.target.value)} />;
+  if (field.kind === 'time')
+    return <TimeField {...ids} name={name} aria-required={field.required || undefined} value={text} onValue={(time) => onChange(time || null)} />;
   if (field.kind === 'money') return <MoneyInput {...ids} name={name} label={field.label} currency={field.unit} value={value} onChange={onChange} />;
   if (field.kind === 'longText') return <textarea {...common} rows={4} value={text} onChange={(e) => onChange(e.target.value)} />;
   if (field.kind === 'choice') {

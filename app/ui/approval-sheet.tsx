@@ -1,11 +1,14 @@
-import { useId, useState } from 'react';
+import { useState } from 'react';
 import { Form, useNavigation } from 'react-router';
 import type { Answers } from '../../core/forms/index.ts';
+import { Decision } from '../../core/posts/index.ts';
 import type { approvalFor } from '../../server/approvals/queries.ts';
+import type { Refusal } from '../../server/refusal.ts';
 import { Button } from './button';
 import { Labelled } from './field';
 import { FormFields } from './form-fields';
 import { StateMark } from './state-mark';
+import { usePost } from './post';
 import { Refused } from './problem';
 import { Said } from './said';
 import { Time } from './time';
@@ -13,19 +16,12 @@ import { Time } from './time';
 type Approval = NonNullable<Awaited<ReturnType<typeof approvalFor>>>;
 
 /** Everything needed to decide, and the decision; the same at the Desk and behind a mail's link. */
-export function ApprovalSheet({
-  a,
-  refusal,
-  comment,
-}: {
-  a: Approval;
-  refusal: { sentence: string; problems?: { field: string; sentence: string }[] } | undefined;
-  comment: string | undefined;
-}) {
+export function ApprovalSheet({ a, refusal, comment }: { a: Approval; refusal: Refusal | undefined; comment: string | undefined }) {
   const [corrected, setCorrected] = useState<Answers>({});
   const [learned, setLearned] = useState<Record<string, string>>({});
   const busy = useNavigation().formMethod === 'POST';
-  const form = useId();
+  const post = usePost(Decision, { refusal });
+  const form = post.form.id;
   const { requester: r } = a;
   const person = [r.jobRole, r.department, r.place].filter(Boolean).join(', ');
   return (
@@ -43,7 +39,7 @@ export function ApprovalSheet({
         )}
       </p>
       <div className="mt-4">
-        <Refused sentence={refusal?.sentence} />
+        <Refused sentence={post.sentence} />
       </div>
       {a.status !== 'waiting' && (
         <p className="mb-4 flex items-center gap-2 border-l-3 border-sea bg-sea-wash px-3 py-2">
@@ -75,6 +71,12 @@ export function ApprovalSheet({
               </div>
             ))}
           </dl>
+          {a.price && (a.price.totals.length > 0 || a.price.open.length > 0) && (
+            <p className="mb-2">
+              <span className="text-sm text-faint">Costs</span> <span className="numbers">{a.price.totals.join(', ') || 'nothing yet'}</span>
+              {a.price.open.length > 0 && <span className="text-sm text-faint">, not counting {a.price.open.join(', ')}</span>}
+            </p>
+          )}
           {a.group && (
             <p className="text-sm">
               {a.group.name}: {a.group.purpose} <span className="numbers">{a.group.members}</span> {a.group.members === 1 ? 'member' : 'members'} now.
@@ -119,14 +121,14 @@ export function ApprovalSheet({
         </section>
       )}
       {a.status === 'waiting' && (
-        <Form id={form} method="post" className="py-4">
+        <Form method="post" {...post.form} className="py-4">
           {a.correctable.fields.length > 0 && (
             <details className="mb-4">
               <summary className="cursor-pointer text-sea">Correct before you decide: {a.correctable.fields.map((f) => f.label).join(', ')}</summary>
               <div className="mt-3 border-l-2 border-sea pl-3">
                 <input type="hidden" name="corrects" value={a.correctable.fields.map((f) => f.id).join(' ')} />
                 <FormFields
-                  form={{ fields: a.correctable.fields.map((f) => ({ ...f, visibleWhen: undefined })) }}
+                  form={{ fields: a.correctable.fields.map((f) => ({ ...f, visibleWhen: undefined, held: undefined })) }}
                   answers={{ ...a.correctable.answers, ...corrected }}
                   names={{ ...a.correctable.names, ...learned }}
                   problems={Object.fromEntries((refusal?.problems ?? []).map((p) => [p.field, p.sentence]))}
@@ -141,7 +143,7 @@ export function ApprovalSheet({
           <Labelled
             label="Comment"
             help={`The requester reads it. Needed when you decline${a.sendBack ? ' or send it back' : ''}.`}
-            problem={refusal?.problems?.find((p) => p.field === 'comment')?.sentence}
+            problem={post.problem('comment')}
           >
             {(ids) => <textarea {...ids} name="comment" rows={3} className="input" defaultValue={comment} />}
           </Labelled>

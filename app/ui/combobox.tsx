@@ -44,11 +44,9 @@ export function Combobox(given: SelectProps) {
           className="z-50 flex max-h-[min(24rem,var(--radix-popover-content-available-height))] w-(--radix-popover-trigger-width) min-w-64 flex-col rounded border bg-sheet shadow-float"
         >
           <Command label={ids['aria-label'] ?? 'Choices'} defaultValue={chosen ? keyOf(chosen) : ''} className="flex min-h-0 flex-col">
-            {choices.length > 8 && (
-              <Command.Input placeholder="Type a part of it" className="w-full border-b bg-transparent px-3 py-1.5 outline-none" />
-            )}
-            {/* Without a box to type in, the list itself hears the keys. */}
-            <Command.List id={list} className="min-h-0 overflow-y-auto p-1" tabIndex={choices.length > 8 ? undefined : 0}>
+            {/* However few there are: what is typed in is what hears the keys. */}
+            <Command.Input placeholder="Type a part of it" className="w-full border-b bg-transparent px-3 py-1.5 outline-none" />
+            <Command.List id={list} className="min-h-0 overflow-y-auto p-1">
               <Command.Empty className="p-2 text-sm text-faint">Nothing has these words.</Command.Empty>
               {grouped(choices).map(({ group, choices: some }) => (
                 <Command.Group

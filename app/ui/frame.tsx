@@ -93,7 +93,7 @@ export function ListSheet({
           <Link
             to={closeTo}
             preventScrollReset
-            title="Close (Esc)"
+            data-tip="Close (Esc)"
             className="absolute top-3 right-3 hidden size-8 items-center justify-center rounded text-sea hover:bg-sea-wash lg:flex"
           >
             <X size={15} aria-hidden />

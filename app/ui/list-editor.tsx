@@ -15,7 +15,7 @@ interface Row<T> {
 /** Takes something out of a list; it says what. */
 export function RemoveButton({ what, onClick }: { what: string; onClick: () => void }) {
   return (
-    <Button weight="quiet" className="self-start" title={`Remove ${what}`} onClick={onClick}>
+    <Button weight="quiet" className="self-start" data-tip={`Remove ${what}`} onClick={onClick}>
       <Trash2 size={14} aria-hidden />
       <span className="sr-only">Remove {what}</span>
     </Button>
@@ -92,7 +92,7 @@ export function ListEditor<T>({
                 weight="quiet"
                 className="self-start"
                 disabled={at === 0}
-                title={`Move ${nameOf(row, at)} up`}
+                data-tip={`Move ${nameOf(row, at)} up`}
                 onClick={() => rearrange(rows.toSpliced(at, 1).toSpliced(at - 1, 0, row), nameOf(row, at))}
               >
                 <ArrowUp size={14} aria-hidden />

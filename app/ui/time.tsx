@@ -6,9 +6,15 @@ export function Time({ at, relative = false, seconds = false }: { at: Date | str
   const { now, zone } = useNow();
   const moment = DateTime.fromJSDate(new Date(at)).setZone(zone).setLocale('en-GB');
   const exact = moment.toFormat(seconds ? 'd LLL yyyy, HH:mm:ss' : 'd LLL yyyy, HH:mm');
+  const words = relative ? ago(now.getTime() - new Date(at).getTime()) : exact;
   return (
-    <time dateTime={new Date(at).toISOString()} title={`${exact} (${zone})`} className="numbers whitespace-nowrap text-sm">
-      {relative ? ago(now.getTime() - new Date(at).getTime()) : exact}
+    <time
+      dateTime={new Date(at).toISOString()}
+      data-tip={`${exact} (${zone})`}
+      aria-label={relative ? `${words}, ${exact}` : undefined}
+      className="numbers whitespace-nowrap text-sm"
+    >
+      {words}
     </time>
   );
 }

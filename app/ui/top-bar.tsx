@@ -61,12 +61,16 @@ export function TopBar({
           <StateMark kind={desk.open ? 'done' : 'held'} size={12} /> {desk.words}
         </span>
       )}
-      <Link to="/account" className="flex h-8 shrink-0 items-center rounded px-2 text-sm hover:text-sea md:px-0" title={`${viewer.name}: my account`}>
+      <Link
+        to="/account"
+        className="flex h-8 shrink-0 items-center rounded px-2 text-sm hover:text-sea md:px-0"
+        data-tip={`${viewer.name}: my account`}
+      >
         <User size={16} aria-hidden className="text-faint md:hidden" />
         <span className="sr-only max-w-52 truncate md:not-sr-only">{viewer.name}</span>
       </Link>
       <form method="post" action="/sign-out" className="shrink-0">
-        <button className="flex size-8 items-center justify-center rounded text-faint hover:text-sea" title="Sign out">
+        <button className="flex size-8 items-center justify-center rounded text-faint hover:text-sea" data-tip="Sign out">
           <LogOut size={16} aria-hidden />
           <span className="sr-only">Sign out {viewer.name}</span>
         </button>

@@ -4,7 +4,7 @@ import utc from 'dayjs/plugin/utc.js';
 import fc from 'fast-check';
 import { DateTime } from 'luxon';
 import { describe, expect, it } from 'vitest';
-import { addAlways, addWorking, dateCloses, dateOpens, deskCalendar, reckon, spanWords, workingBetween } from './index.ts';
+import { addAlways, addWorking, dateCloses, dateOpens, dayOf, deskCalendar, reckon, spanWords, workingBetween, workingDaysBefore } from './index.ts';
 
 dayjs.extend(utc);
 dayjs.extend(businessTime);
@@ -57,6 +57,17 @@ describe('working time', () => {
 
   it('a span counts working time or every hour; a date opens and closes with the desk', () => {
     expect(addAlways('2026-03-27T14:00:00.000Z', 'P1D')).toBe('2026-03-28T14:00:00.000Z');
+    // So many working days before a day (dayjs-business-time), over weekends and the change of the clocks.
+    fc.assert(
+      fc.property(fc.integer({ min: 0, max: 700 }), fc.integer({ min: 1, max: 40 }), (n, before) => {
+        const day = DateTime.fromISO('2026-01-01', { zone: 'utc' }).plus({ days: n });
+        const other = (dayjs.utc(day.toISODate()!).hour(12) as dayjs.Dayjs).subtractBusinessDays(before).format('YYYY-MM-DD');
+        expect(workingDaysBefore(day.toISODate()!, before, calendar)).toBe(other);
+      }),
+    );
+    expect(workingDaysBefore('2026-02-30', 1, calendar)).toBeUndefined();
+    const dayBefore = { hours: { zone: 'Europe/Oslo' }, day: '2026-03-30', edge: 'closes' as const, workingDaysBefore: 1 };
+    expect([reckon(dayBefore, calendar), dayOf('2026-03-29T22:30:00Z', 'Europe/Oslo')]).toEqual(['2026-03-27T15:00:00.000Z', '2026-03-30']);
     // Friday 15:00 in Oslo: one hour is left, the other seven are Monday's, after the clocks went forward.
     expect(reckon({ hours: { zone: 'Europe/Oslo' }, from: '2026-03-27T14:00:00.000Z', minutes: 480 }, calendar)).toBe('2026-03-30T13:00:00.000Z');
     expect([dateOpens('2026-03-30', calendar), dateCloses('2026-03-29', calendar)]).toEqual(['2026-03-30T06:00:00.000Z', '2026-03-27T15:00:00.000Z']);

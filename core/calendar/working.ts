@@ -118,6 +118,20 @@ export function dateCloses(date: string, calendar: Calendar): string | undefined
   return closes?.toUTC().toISO() ?? undefined;
 }
 
+/** The working day that is so many working days before a date; a date on which nobody works counts from the one after it. Undefined when there is no such date. */
+export function workingDaysBefore(date: string, days: number, calendar: Calendar): string | undefined {
+  let day = onDate(date, 12 * 60, calendar);
+  if (!day || calendar.days.length === 0) return undefined;
+  for (let left = days; left > 0;) {
+    day = day.minus({ days: 1 });
+    if (calendar.days.includes(day.weekday)) left--;
+  }
+  return day.toISODate() ?? undefined;
+}
+
+/** The day of an instant in a zone, YYYY-MM-DD. */
+export const dayOf = (at: string, zone: string): string => DateTime.fromISO(at, { zone }).toISODate() ?? at.slice(0, 10);
+
 const units = { W: ['week', 'weeks'], D: ['day', 'days'], H: ['hour', 'hours'], M: ['minute', 'minutes'], S: ['second', 'seconds'] } as const;
 
 /** A duration as written, in words: "5 working days", "5 minutes". */

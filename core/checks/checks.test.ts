@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { withoutField } from '../forms/index.ts';
+import { withoutField, type Form, type FormRule } from '../forms/index.ts';
 import { sentence } from '../values/index.ts';
 import { anyPlan, wideCatalogue } from '../testing/any-plan.ts';
 import { add, catalogue, finish, form, gate, joinGroup, step, tell, wideForm } from '../testing/samples.ts';
@@ -172,7 +172,7 @@ describe('the check of every step kind', () => {
   });
 
   it('calls a field or a step that was taken out by the name it had', () => {
-    const asks = withoutField(wideForm, 'cores');
+    const asks = withoutField({ ...wideForm, rules: undefined }, 'cores');
     const before: Plan = { steps: [step('workOut', 'n', { feel: '1', type: 'number' }), choose('c', [cores('less', 2)], []), tell('end', 'End')] };
     const reads = { ...tell('end', 'End'), subject: [[{ text: 'Number ' }, { ref: 'steps.n.value' }]] } as Step;
     const after = { ...removeSteps(before, ['n']), steps: [choose('c', [cores('less', 2)], []), gate({ corrects: ['cores'] }), reads] };
@@ -304,5 +304,42 @@ describe('the check of every step kind', () => {
     }
     expect(checkItem(wideForm, plan, wideCatalogue).length).toBeGreaterThan(4);
     expect(checkItem(wideForm, next, wideCatalogue)).toEqual([]);
+  });
+});
+
+describe('rules between fields', () => {
+  const date = (id: string, label: string) => ({ id, kind: 'date' as const, label, required: false });
+  const fields = [date('first', 'First day'), date('last', 'Last day'), { id: 'many', kind: 'number' as const, label: 'How many', required: true }];
+  const after = { compare: 'more' as const, left: { ref: 'form.last' }, right: { ref: 'form.first' } };
+  const rule: FormRule = { id: 'r', holds: after, field: 'last', sentence: 'Choose a later day.' };
+  const told = (f: Form) => checkForm(f).map((x) => `${x.code}${x.rule ? ` ${x.rule}` : ''}: ${x.sentence}`);
+
+  it('are whole, compare like with like, and stand at a field that is there', () => {
+    expect(told({ fields, rules: [rule] })).toEqual([]);
+    expect(told({ fields, rules: [{ id: 'r', sentence: '' }] })).toEqual([
+      'unset-setting r: Rule 1 says nothing that must hold.',
+      'unset-setting r: Rule 1 has no sentence for whoever breaks it.',
+      'unset-setting r: Rule 1 names no field to stand at.',
+    ]);
+    expect(told({ fields, rules: [{ ...rule, holds: { ...after, right: { ref: 'form.many' } } }] })).toEqual([
+      'wrong-type r: Rule 1 wants something that compares “Last day”, a date, with “How many”, a number.',
+    ]);
+  });
+
+  it('over a field that was taken out say which; so does what a field is required by', () => {
+    const left = withoutField({ fields, rules: [rule] }, 'first');
+    expect(told(left)).toEqual(['unknown-reference r: Rule 1 wants something that reads “First day”, which the form does not ask any more.']);
+    expect(told(withoutField({ fields, rules: [rule] }, 'last'))).toEqual([
+      'unknown-reference r: Rule 1 names no field to stand at.',
+      'unknown-reference r: Rule 1 wants something that reads “Last day”, which the form does not ask any more.',
+    ]);
+    const needs = { fields: [{ ...fields[0]!, requiredWhen: { has: { ref: 'form.last' } } }, fields[1]!] };
+    expect(told(needs)).toEqual([]);
+    expect(told(withoutField(needs, 'last'))).toEqual([
+      'unknown-reference: “First day” is required under a condition that reads “Last day”, which the form does not ask any more.',
+    ]);
+    expect(told({ fields: [{ ...fields[0]!, required: true, requiredWhen: { has: { ref: 'form.last' } } }, fields[1]!] })).toEqual([
+      'always-holds: “First day” is always required, so when it is required says nothing.',
+    ]);
   });
 });

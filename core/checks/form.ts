@@ -1,13 +1,32 @@
 import { own } from '../boundary/index.ts';
-import { conditionReferences } from '../conditions/index.ts';
-import { hasColumns, hasOptions, hasTable, validateAnswers, type Column, type Field, type Form } from '../forms/index.ts';
-import { isEmpty } from '../values/index.ts';
+import { conditionReferences, type Condition } from '../conditions/index.ts';
+import {
+  factFits,
+  fieldType,
+  hasColumns,
+  hasOptions,
+  hasTable,
+  isSilent,
+  mayBeUnique,
+  outcomeOf,
+  shapeProblem,
+  validateAnswers,
+  type Column,
+  type Field,
+  type Form,
+  type FormRule,
+  type FormTest,
+} from '../forms/index.ts';
+import { fitsFor, isEmpty, typeWords } from '../values/index.ts';
 import { mismatches } from './conditions.ts';
 import type { Catalogue, Finding, Places } from '../steps/index.ts';
 import { formPlaces } from '../plans/index.ts';
 
-/** What is missing or wrong in a form by itself. Without `catalogue` it is not known which tables there are. */
-export function checkForm(form: Form, catalogue?: Catalogue): Finding[] {
+/**
+ * What is missing or wrong in a form by itself. Without `catalogue` it is not known which tables there are; `opened` are the fields
+ * that steps open to others than whoever asks.
+ */
+export function checkForm(form: Form, catalogue?: Catalogue, opened: ReadonlySet<string> = new Set()): Finding[] {
   const found: Finding[] = [];
   const labels = new Set<string>();
   const ids = new Set<string>();
@@ -31,7 +50,10 @@ export function checkForm(form: Form, catalogue?: Catalogue): Finding[] {
         tell('name-twice', `Two columns of “${f.label}” are called “${c.label}”.`, 'Rename one of them.');
       for (const wrong of wrongIn(c, `“${c.label}” in “${f.label}”`)) tell(...wrong);
     }
-    if (!isEmpty(f.default) && validateAnswers({ fields: [{ ...f, visibleWhen: undefined }] }, { [f.id]: f.default }).ok === false)
+    if (
+      !isEmpty(f.default) &&
+      validateAnswers({ fields: [{ ...f, visibleWhen: undefined, requiredWhen: undefined, held: undefined }] }, { [f.id]: f.default }).ok === false
+    )
       tell('wrong-type', `“${f.label}” begins with an answer that it would not take.`, 'Correct what it begins with.');
     for (const wrong of f.visibleWhen ? mismatches(f.visibleWhen, known) : [])
       tell('wrong-type', `“${f.label}” is shown under a condition that ${wrong}.`, 'Compare it with a value of its own kind.');
@@ -44,17 +66,156 @@ export function checkForm(form: Form, catalogue?: Catalogue): Finding[] {
         );
       }
     }
+    for (const wrong of [...wrongBeginning(form, f, catalogue, opened), ...wrongUnique(f, catalogue)]) tell(...wrong);
+    const misshapen = f.shape && shapeProblem(f.shape);
+    if (misshapen) tell('unset-setting', `“${f.label}” ${misshapen}, so no answer fits.`, 'Say what it is made of, or take the form away.');
+    if (f.requiredWhen && f.required)
+      tell('always-holds', `“${f.label}” is always required, so when it is required says nothing.`, 'Leave one of them.');
     ids.add(f.id);
     labels.add(label);
     above.add(`form.${f.id}`);
     for (const place of formPlaces({ fields: [f] })) known.set(place.ref, place);
   }
+  for (const f of form.fields) found.push(...wrongUse(form, known, f.requiredWhen, f.id, `“${f.label}” is required under a condition that`));
+  for (const [i, rule] of (form.rules ?? []).entries()) found.push(...checkRule(form, known, rule, i + 1));
+  for (const s of form.sections ?? [])
+    if (isSilent(s))
+      found.push({
+        code: 'unset-setting',
+        severity: 'stops',
+        section: s.id,
+        sentence: 'A section has neither a title nor a note.',
+        mend: 'Give it one of them, or remove it.',
+      });
+  for (const test of form.tests ?? []) found.push(...failing(form, test));
   return found;
 }
 
+/** Whether a test of the form still comes out as it says. */
+function failing(form: Form, test: FormTest): Finding[] {
+  const { id, name, refused } = test;
+  const { first, expected, asSaid } = outcomeOf(form, test);
+  if (asSaid) return [];
+  const label = form.fields.find((f) => f.id === refused?.field)?.label;
+  const sentence = !refused
+    ? `expects that its answers are taken. They are refused: ${first?.sentence ?? ''}`
+    : label === undefined
+      ? 'expects a refusal at a field that the form does not ask any more.'
+      : expected
+        ? `expects “${refused.sentence}” It is told “${expected.sentence}”`
+        : `expects a refusal at “${label}”. ${first ? `It comes elsewhere: ${first.sentence}` : 'Its answers are taken.'}`;
+  return [
+    {
+      code: 'form-test',
+      severity: 'stops',
+      test: id,
+      sentence: `The test “${name}” ${sentence}`,
+      mend: 'Mend the form, or say anew what the test expects.',
+    },
+  ];
+}
+
+type Wrong = [Finding['code'], string, string];
+
+/** What is wrong with what a field begins with, and with one that whoever asks does not fill in. */
+function wrongBeginning(form: Form, f: Field, catalogue: Catalogue | undefined, opened: ReadonlySet<string>): Wrong[] {
+  const wrong: Wrong[] = [];
+  const { prefill } = f;
+  const type = fieldType(f.kind);
+  if (prefill && 'ofAsker' in prefill && !factFits(prefill.ofAsker, type))
+    wrong.push(['wrong-type', `“${f.label}” begins with something that is no ${typeWords[type]}.`, 'Pick what it begins with anew.']);
+  if (prefill && 'row' in prefill) {
+    const from = form.fields.find((x) => x.id === prefill.row);
+    const columns = from?.table === undefined ? undefined : own(catalogue?.tables, from.table)?.columns;
+    const column = columns?.find((c) => c.id === prefill.column);
+    if (!from || from === f || !hasTable(from.kind))
+      wrong.push([
+        'unknown-reference',
+        `“${f.label}” begins with a column of a row that the form does not ask for.`,
+        'Pick what it begins with anew.',
+      ]);
+    else if (columns && !column)
+      wrong.push(['unknown-reference', `“${f.label}” begins with a column that “${from.label}” does not have.`, 'Pick another column.']);
+    else if (column && !fitsFor(type).includes(fieldType(column.kind)))
+      wrong.push(['wrong-type', `“${f.label}” begins with “${column.label}”, which is no ${typeWords[type]}.`, 'Pick another column.']);
+  }
+  if (f.held && !prefill && isEmpty(f.default) && !opened.has(f.id))
+    wrong.push([
+      'unset-setting',
+      `“${f.label}” is ${f.held === 'locked' ? 'locked' : 'hidden'} and nothing gives it a value.`,
+      'Say what it begins with, or open it at a gate or a task.',
+    ]);
+  return wrong;
+}
+
+/** What is wrong with among what an answer must be the only one. */
+function wrongUnique({ label, kind, unique }: Field, catalogue: Catalogue | undefined): Wrong[] {
+  if (!unique) return [];
+  if (!mayBeUnique(kind))
+    return [
+      ['wrong-type', `“${label}” cannot be the only one of its kind: its answers are not told apart.`, 'Ask for a text, a number or one thing.'],
+    ];
+  if (unique.among !== 'rows') return [];
+  if (unique.table === undefined || unique.column === undefined)
+    return [['unset-setting', `“${label}” must be the only one among the rows of no table.`, 'Choose the table and its column.']];
+  const table = catalogue && own(catalogue.tables, unique.table);
+  if (catalogue && !table) return [['unknown-table', `“${label}” must be the only one in a table that does not exist.`, 'Choose another table.']];
+  return table && !table.columns.some((c) => c.id === unique.column)
+    ? [['unknown-reference', `“${label}” must be the only one in a column that “${table.name}” does not have.`, 'Choose another column.']]
+    : [];
+}
+
+/** What is wrong with a rule between fields. */
+function checkRule(form: Form, known: Places, rule: FormRule, n: number): Finding[] {
+  const tell = (code: Finding['code'], sentence: string, mend: string): Finding => ({ code, severity: 'stops', rule: rule.id, sentence, mend });
+  const at = form.fields.find((f) => f.id === rule.field);
+  return [
+    ...(rule.holds ? [] : [tell('unset-setting', `Rule ${n} says nothing that must hold.`, 'Say what must hold, or remove it.')]),
+    ...(rule.sentence.trim()
+      ? []
+      : [tell('unset-setting', `Rule ${n} has no sentence for whoever breaks it.`, 'Write what is wrong and what to do.')]),
+    ...(at
+      ? []
+      : [
+          tell(
+            rule.field === undefined ? 'unset-setting' : 'unknown-reference',
+            `Rule ${n} names no field to stand at.`,
+            'Choose the field where its sentence is shown.',
+          ),
+        ]),
+    ...wrongUse(form, known, rule.holds, undefined, `Rule ${n} wants something that`).map((f) => ({ ...f, rule: rule.id })),
+  ];
+}
+
+/** What is wrong with a condition over the fields of a form, of a field or a rule. */
+function wrongUse(form: Form, known: Places, condition: Condition | undefined, field: string | undefined, what: string): Finding[] {
+  if (!condition) return [];
+  const tell = (code: Finding['code'], sentence: string, mend: string): Finding => ({
+    code,
+    severity: 'stops',
+    ...(field !== undefined && { field }),
+    sentence,
+    mend,
+  });
+  const gone = conditionReferences(condition).filter((ref) => !known.has(ref));
+  const name = (ref: string) => form.wereCalled?.find((f) => `form.${f.id}` === ref)?.name;
+  return [
+    ...gone.map((ref) =>
+      tell(
+        'unknown-reference',
+        `${what} reads ${name(ref) === undefined ? 'a field' : `“${name(ref)}”`}, which the form does not ask any more.`,
+        'Pick another field.',
+      ),
+    ),
+    ...(gone.length > 0
+      ? []
+      : mismatches(condition, known).map((wrong) => tell('wrong-type', `${what} ${wrong}.`, 'Compare it with a value of its own kind.'))),
+  ];
+}
+
 /** What is wrong with choices, bounds and a currency, of a field or a column that sentences name so. */
-function wrongIn(f: Field | Column, name: string): [Finding['code'], string, string][] {
-  const wrong: [Finding['code'], string, string][] = [];
+function wrongIn(f: Field | Column, name: string): Wrong[] {
+  const wrong: Wrong[] = [];
   const options = f.options ?? [];
   if (hasOptions(f.kind) && options.filter((o) => o.label.trim()).length < 2)
     wrong.push(['unset-setting', `${name} offers fewer than two choices.`, 'Add the choices people may pick from.']);

@@ -1,6 +1,6 @@
 import type { Form } from '../forms/index.ts';
 import { startPlaces, walk, type Plan } from '../plans/index.ts';
-import type { Catalogue, Finding, Places } from '../steps/index.ts';
+import { roomOf, type Catalogue, type Finding, type Places } from '../steps/index.ts';
 import { ungated } from './agreed.ts';
 import { walked } from './checked.ts';
 import { conditions } from './conditions.ts';
@@ -15,6 +15,7 @@ import { values } from './values.ts';
 
 export { mismatches } from './conditions.ts';
 export { checkForm } from './form.ts';
+export { checkPrices } from './prices.ts';
 
 /** The families of findings about a plan, in the order in which they are told of one step. */
 const families: Family[] = [nothing, names, settings, values, conditions, circles, unreached, untold, ungated];
@@ -22,8 +23,15 @@ const families: Family[] = [nothing, names, settings, values, conditions, circle
 /** Everything the check finds in a form and its plan, in reading order. `promise`: the promised working time, ISO 8601. */
 export function checkItem(form: Form, plan: Plan, catalogue: Catalogue, promise?: string): Finding[] {
   const known = { ...catalogue, gone: goneFrom(form, plan) };
-  return [...checkForm(form, catalogue), ...checkPlan(plan, startPlaces(form, known), known), ...checkPromise(plan, promise, catalogue)];
+  return [
+    ...checkForm(form, catalogue, openedBy(plan)),
+    ...checkPlan(plan, startPlaces(form, known), known),
+    ...checkPromise(plan, promise, catalogue),
+  ];
 }
+
+/** The fields that steps of a plan open to others than whoever asks. */
+const openedBy = (plan: Plan): ReadonlySet<string> => new Set([...walk(plan.steps)].flatMap(({ step }) => roomOf(step).opens?.(step) ?? []));
 
 const goneFrom = (form: Form, plan: Plan): ReadonlyMap<string, string> =>
   new Map([

@@ -74,6 +74,14 @@ describe('what is certain, and is not any more', () => {
 });
 
 describe('what is certain after all', () => {
+  it('a field that is required under a condition, wherever that condition holds', () => {
+    const elsewhere: Condition = { compare: 'is', left: { ref: 'form.remote' }, right: { literal: true } };
+    const mails = says('m', 'form.mail');
+    expect(codes([mails, tell('t', 'T')])).toEqual([['may-have-no-value', 'm']]);
+    expect(codes([choose('c', [[elsewhere, [mails]]], []), tell('t', 'T')])).toEqual([]);
+    expect(codes([choose('c', [[elsewhere, [tell('x', 'X')]]], [mails]), tell('t', 'T')])).toEqual([['may-have-no-value', 'm']]);
+  });
+
   const hasColleague: Condition = { has: { ref: 'form.colleague' } };
   it('in a passage shown under the condition, and not in the next', () => {
     const passage = (when?: Condition) => ({ ...(when && { when }), text: [[{ ref: 'form.colleague' }]] });

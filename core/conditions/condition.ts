@@ -34,6 +34,15 @@ export function compile(condition: Condition): (read: Read) => boolean {
   return (read) => truth(read) === true;
 }
 
+/**
+ * The same, where it matters that a condition does not hold: whether it is `false`. What cannot be told, as the order of a date
+ * that is not given, is not.
+ */
+export function compileFailing(condition: Condition): (read: Read) => boolean {
+  const truth = compileTruth(condition);
+  return (read) => truth(read) === false;
+}
+
 function compileTruth(c: Condition): (read: Read) => Truth {
   if ('all' in c) {
     const parts = c.all.map(compileTruth);

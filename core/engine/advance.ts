@@ -1,4 +1,5 @@
 import { own } from '../boundary/index.ts';
+import { workOut } from '../expressions/index.ts';
 import { walk, type Plan } from '../plans/index.ts';
 import {
   activeStepOf,
@@ -34,7 +35,7 @@ import { beginUndo, lateAnswer, undoEvent } from './undo.ts';
  */
 export function advance(plan: Plan, state: RunState, event: RunEvent, now: string): { state: RunState; effects: Effect[] } {
   const next = copyOf(state);
-  const context: RunContext = { plan, state: next, now, effects: [], steps: 0, run: (b, l, s) => runBlock(context, b, l, s), room: roomOf };
+  const context: RunContext = { plan, state: next, now, effects: [], steps: 0, run: (b, l, s) => runBlock(context, b, l, s), room: roomOf, workOut };
   const ignored = apply(context, event);
   if (ignored) return { state, effects: [{ effect: 'ignored', reason: ignored }] };
   const wasOpen = state.status !== 'ended';

@@ -1,5 +1,5 @@
 import { own } from '../boundary/index.ts';
-import { compile, conditionReferences } from '../conditions/index.ts';
+import { compile, conditionReferences, type Condition } from '../conditions/index.ts';
 import type { Answers } from '../forms/index.ts';
 import { deepestPart, flowOf, openWays, outOfBlock, partSteps, reopens, type Plan } from '../plans/index.ts';
 import { roomOf, type Block, type Flow, type Gate, type Step, type Wanted, type Way } from '../steps/index.ts';
@@ -12,6 +12,8 @@ export interface Agreement {
   certain: boolean;
   /** Whom it looks up; undefined when that is known only later. `nobody`: what it reads leads to nobody. */
   wanted: Wanted | 'nobody' | undefined;
+  /** What of the present answers leads to it: the conditions of the cases on the way, outermost first. */
+  because: Condition[];
 }
 
 /** More rows of a list than this are not looked at one by one. */
@@ -28,6 +30,7 @@ interface Left {
 }
 interface Here {
   certain: boolean;
+  because: readonly Condition[];
   /** Whether any guard around it has a deadline; undefined: there is no guard. */
   guard?: { deadline: boolean } | undefined;
   row?: Value | undefined;
@@ -128,7 +131,11 @@ export function agreements(
         const agreed = flow.ways.find((w) => w.agreed);
         if (agreed) return asked(step, agreed, here);
         const { ways, decided } = possible(flow.ways, here);
-        if (decided) return visit(ways[0]?.block ?? [], here);
+        if (decided) {
+          const taken = ways[0];
+          const others = flow.ways.flatMap((w) => (w.when ? [{ not: w.when }] : []));
+          return visit(taken?.block ?? [], { ...here, because: [...here.because, ...(taken?.when ? [taken.when] : others)] });
+        }
         return eitherOf(ways.map((w) => visit(w.block, { ...here, certain: false })));
       }
       case 'beside':
@@ -157,7 +164,7 @@ export function agreements(
           isReference(o) ? (isKnown(o.ref, here, false) ? (read(here)(o.ref) ?? null) : undefined) : o.literal,
         ]);
         depth++;
-        const left = visit(steps, { certain: here.certain, guard: here.guard, part: Object.fromEntries(inputs) });
+        const left = visit(steps, { certain: here.certain, because: here.because, guard: here.guard, part: Object.fromEntries(inputs) });
         depth--;
         return left;
       }
@@ -168,7 +175,12 @@ export function agreements(
   function asked(step: Step, agreed: Way, here: Here): Left {
     const room = roomOf(step);
     const known = (room.asks?.(step).refs ?? []).every((ref) => isKnown(ref, here, false));
-    found.push({ gate: step as Gate, certain: here.certain, wanted: known ? (room.asks?.(step).wanted(read(here)) ?? 'nobody') : undefined });
+    found.push({
+      gate: step as Gate,
+      certain: here.certain,
+      wanted: known ? (room.asks?.(step).wanted(read(here)) ?? 'nobody') : undefined,
+      because: [...here.because],
+    });
     if (room.reopens?.(step)) loose = true;
     const approved = visit(agreed.block, here.guard ? { ...here, certain: false } : here);
     return { on: approved.on, fails: true, waits: true };
@@ -208,6 +220,6 @@ export function agreements(
     return left;
   }
 
-  visit(plan.steps, { certain: true });
+  visit(plan.steps, { certain: true, because: [] });
   return found;
 }

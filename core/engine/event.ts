@@ -1,9 +1,11 @@
 import { z } from 'zod';
 import { Answers } from './answers.ts';
 import { Candidate, GateRule, Step, type AskBack, type Gate, type Task } from '../steps/index.ts';
-import { PersonValue, RowRead, Value } from '../values/index.ts';
+import { PersonValue, Row, RowRead, Value } from '../values/index.ts';
 
 const Values = z.record(z.string(), Value);
+/** More rows than this one look-up does not find. */
+const mostFound = 1000;
 const byPerson = { key: z.string(), person: z.string() };
 
 /** What happens to a run. Every event is kept; replaying them gives the same state. */
@@ -31,6 +33,8 @@ export const RunEvent = z.discriminatedUnion('type', [
   }),
   /** The instant that was asked for, by the hours of that moment; null: there is no such day. */
   z.object({ type: z.literal('reckoned'), key: z.string(), names: z.array(z.string()), at: z.string().nullable() }),
+  /** The rows of a table that were looked up, in the order of their keys. */
+  z.object({ type: z.literal('rowsFound'), key: z.string(), rows: z.array(Row).max(mostFound) }),
   /** The rows whose columns are read next, as they were at that moment. */
   z.object({ type: z.literal('rowsRead'), key: z.string(), rows: z.array(RowRead) }),
   z.object({
@@ -40,6 +44,8 @@ export const RunEvent = z.discriminatedUnion('type', [
     comment: z.string(),
     /** Fields the gate opens, corrected before deciding. */
     corrections: Answers.optional(),
+    /** What nobody fills in and was looked up anew for them. */
+    lookedUp: Answers.optional(),
   }),
   z.object({ type: z.literal('sentBack'), ...byPerson, comment: z.string() }),
   z.object({ type: z.literal('resubmitted'), ...byPerson, answers: Answers }),

@@ -3,6 +3,7 @@ export { RunEvent } from './event.ts';
 export { RunState, newState, openActivities } from './state.ts';
 export { causeChain } from './causes.ts';
 export { agreements, type Agreement } from './agreements.ts';
+export { avoidances, type Avoidance } from './avoidance.ts';
 export {
   Candidate,
   resolveAsks,

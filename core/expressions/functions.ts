@@ -1,6 +1,7 @@
 import Decimal from 'decimal.js';
 import type { DateTime } from 'luxon';
 import { RE2JS } from 're2js';
+import type { FunctionName } from './function-names.ts';
 import { compare, dateOf, durationOf, instantOf, kindOf, kindWords, Num, same, stringOf, timeOf, Unworkable, type Feel } from './feel-value.ts';
 
 /** What a function may spend: it says beforehand how much work its argument is. */
@@ -92,7 +93,7 @@ const calendar = (v: Feel): DateTime => {
 };
 
 /** The functions of the standard that there are here (DMN 1.3, 10.3.4); `now` and `today` are not, since a replay has to give the same. */
-const definitions: Record<string, Definition> = {
+const definitions: Record<FunctionName | '@', Definition> = {
   '@': of('text', ([s]) => durationOf(text(s!)) ?? dateOf(text(s!)) ?? timeOf(text(s!)) ?? instantOf(text(s!))),
   date: {
     takes: undefined,
@@ -289,5 +290,3 @@ function distinct(items: Feel[], spend: Spend): Feel[] {
 
 /** The built-in functions by name (DMN 1.3, 10.3.4). */
 export const functions: ReadonlyMap<string, Definition> = new Map(Object.entries(definitions));
-/** Their names as an expression may write them. */
-export const functionNames: ReadonlySet<string> = new Set([...functions.keys()].filter((name) => name !== '@'));

@@ -1,1 +1,2 @@
-export * from './feel.ts';
+export * from './read.ts';
+export * from './work-out.ts';

@@ -1,6 +1,22 @@
 import { describe, expect, it } from 'vitest';
 import { form, wideForm } from '../testing/samples.ts';
-import { missingFields, postedAs, textLimit, validateAnswers, visibleFields, type Field, type FieldKind, type Form } from './index.ts';
+import type { Condition } from '../conditions/index.ts';
+import type { Value } from '../values/index.ts';
+import {
+  brokenRules,
+  missingFields,
+  postedAs,
+  requiredNow,
+  textLimit,
+  validateAnswers,
+  visibleFields,
+  wrongAnswers,
+  type Answers,
+  type Field,
+  type FieldKind,
+  type Form,
+  type FormRule,
+} from './index.ts';
 
 const good = { group: { group: 'g1' }, reason: 'Tide work', kind: 'daily' };
 
@@ -34,6 +50,19 @@ describe('answers held against a form', () => {
       problems: [{ field: 'group' }, { field: 'colleague', sentence: 'Colleague: this person is not known. Pick one from the list.' }],
     });
     expect(validateAnswers(form, { ...good, reason: { deep: [1] } })).toMatchObject({ ok: false, problems: [{ field: 'reason' }] });
+  });
+
+  it('are told wrong one by one while somebody fills in, without what is missing', () => {
+    const wrong = (answers: Answers) => wrongAnswers(wideForm, answers).map((p) => p.field);
+    expect(wrong({})).toEqual([]);
+    expect(wrong({ code: 'x', cores: 99, mail: 'nobody', hour: '25:00', call: 'none', account: 'Held' })).toEqual([
+      'cores',
+      'mail',
+      'hour',
+      'call',
+      'code',
+    ]);
+    expect(wrong({ code: 'SK-12', cores: 3, mail: 'a@example.org', hour: '09:30', call: '20 30 40' })).toEqual([]);
   });
 
   it('tell which required fields still miss', () => {
@@ -142,5 +171,85 @@ describe('fields of every kind', () => {
   });
   it('name people who are not known', () => {
     expect(said(field('people'), [{ person: 'gone' }], false)).toBe('X names somebody who is not known.');
+  });
+});
+
+describe('what must hold between fields', () => {
+  const day = (id: string, more: Partial<Field> = {}): Field => ({
+    id,
+    kind: 'date',
+    label: id === 'first' ? 'First day' : 'Last day',
+    required: false,
+    ...more,
+  });
+  const later: FormRule = {
+    id: 'later',
+    holds: { compare: 'more', left: { ref: 'form.last' }, right: { ref: 'form.first' } },
+    field: 'last',
+    sentence: 'The last day is after the first day.',
+  };
+  const form: Form = { fields: [day('first'), day('last')], rules: [later] };
+  const told = (f: Form, answers: Record<string, Value>) => {
+    const held = validateAnswers(f, answers);
+    return held.ok ? [] : held.problems.map((p) => `${p.field}: ${p.sentence}`);
+  };
+
+  it('is told at the field it names where it is false, and not where it cannot be told', () => {
+    expect(told(form, { first: '2026-03-02', last: '2026-03-03' })).toEqual([]);
+    expect(told(form, { first: '2026-03-02', last: '2026-03-02' })).toEqual(['last: The last day is after the first day.']);
+    expect(told(form, { first: '2026-03-02' })).toEqual([]);
+    expect(told(form, {})).toEqual([]);
+  });
+
+  it('reads only what is shown, and says nothing at a field that is not', () => {
+    const sometimes: Condition = { has: { ref: 'form.first' } };
+    const hidden: Form = { ...form, fields: [day('first'), day('last', { visibleWhen: { not: sometimes } })] };
+    expect(told(hidden, { first: '2026-03-02', last: '2026-03-01' })).toEqual([]);
+    const either: FormRule = {
+      id: 'either',
+      holds: { any: [{ has: { ref: 'form.first' } }, { has: { ref: 'form.last' } }] },
+      field: 'first',
+      sentence: 'Give one of the two days.',
+    };
+    expect(told({ ...form, rules: [either] }, {})).toEqual(['first: Give one of the two days.']);
+    expect(told({ ...hidden, rules: [either] }, { first: '', last: '2026-03-01' })).toEqual([]);
+    // While somebody fills in, only what all answers are given for.
+    expect(brokenRules({ ...form, rules: [either] }, {}, true)).toEqual([]);
+    expect(brokenRules(form, { first: '2026-03-02', last: '2026-03-01' }, true)).toEqual([{ field: 'last', sentence: later.sentence }]);
+  });
+
+  it('what is wrong with the answer itself comes first; a rule that is not whole asks nothing', () => {
+    expect(told(form, { first: '2026-03-02', last: 'soon' })).toEqual(['last: Last day must be a date such as 2026-03-30.']);
+    for (const rule of [
+      { ...later, holds: undefined },
+      { ...later, field: undefined },
+      { ...later, field: 'gone' },
+      { ...later, sentence: ' ' },
+    ])
+      expect(told({ ...form, rules: [rule] }, { first: '2026-03-02', last: '2026-03-01' })).toEqual([]);
+  });
+
+  it('a field can be required by the answers to others, above and below it', () => {
+    const needs: Form = { fields: [day('first', { requiredWhen: { has: { ref: 'form.last' } } }), day('last')] };
+    expect(told(needs, {})).toEqual([]);
+    expect(told(needs, { last: '2026-03-02' })).toEqual(['first: Pick “First day”.']);
+    expect(told(needs, { first: '2026-03-01', last: '2026-03-02' })).toEqual([]);
+    expect(missingFields(needs, { last: '2026-03-02' }).map((f) => f.id)).toEqual(['first']);
+    expect([...requiredNow(needs, {})]).toEqual([]);
+    // An answer that is hidden does not require anything.
+    const hidden: Form = { fields: [...needs.fields.slice(0, 1), day('last', { visibleWhen: { has: { ref: 'form.first' } } })] };
+    expect(told(hidden, { last: '2026-03-02' })).toEqual([]);
+  });
+
+  it('of people and choices there can be so many', () => {
+    const people = (...ids: string[]) => ids.map((person) => ({ person }));
+    const owners: Form = { fields: [{ id: 'owners', kind: 'people', label: 'Owners', required: true, min: 2, max: 3 }] };
+    expect(told(owners, { owners: people('a') })).toEqual(['owners: Owners: at least 2 people.']);
+    expect(told(owners, { owners: people('a', 'b') })).toEqual([]);
+    expect(told(owners, { owners: people('a', 'b', 'c', 'd') })).toEqual(['owners: Owners: at most 3 people.']);
+    const options = ['a', 'b', 'c'].map((value) => ({ value, label: value }));
+    const kit: Form = { fields: [{ id: 'kit', kind: 'choices', label: 'Kit', required: false, options, max: 1 }] };
+    expect(told(kit, { kit: ['a', 'b'] })).toEqual(['kit: Kit: at most 1 choice.']);
+    expect(told(kit, {})).toEqual([]);
   });
 });

@@ -5,6 +5,7 @@ import { Form } from '../forms/index.ts';
 import {
   Plan,
   referencesOf,
+  roomOf,
   rowRef,
   startPlaces,
   startPlacesOfPart,
@@ -16,8 +17,9 @@ import {
   type Places,
 } from '../plans/index.ts';
 import { fieldType } from '../forms/index.ts';
-import { Id, PersonValue, Reference, typeWords, ValueType } from '../values/index.ts';
-import { checkForm, checkItem, checkPlan } from '../checks/index.ts';
+import { PriceLine, referencesOfPrice } from '../prices/index.ts';
+import { basePlace, Id, PersonValue, Reference, typeWords, ValueType } from '../values/index.ts';
+import { checkForm, checkItem, checkPlan, checkPrices } from '../checks/index.ts';
 
 /** More steps than this no plan has, blocks within blocks counted. */
 const mostSteps = 1000;
@@ -27,10 +29,14 @@ export const ItemDefinition = z.object({
   name: line(80).trim().min(1, 'The item needs a name.'),
   summary: line(300).trim(),
   category: line(60).trim(),
+  /** Other words by which people look for it. */
+  alsoCalled: line(300).optional(),
   form: Form,
   plan: Plan.refine((p) => stepsIn(p) <= mostSteps, `A plan has at most ${mostSteps} steps.`).refine(isShallow, 'The plan is nested too deep.'),
   /** Present: what is asked and said is only for the requester, those asked, its teams and these readers. */
   confidential: z.object({ readers: z.array(PersonValue).max(50) }).optional(),
+  /** What it costs, line by line. */
+  prices: z.array(PriceLine).max(30).optional(),
   /** Working time promised from asking to the end. */
   promise: Duration.optional(),
   /** Of a part only: what it gives back. Its form's fields are what it is given. */
@@ -68,13 +74,17 @@ export const partOfDefinition = (d: ItemDefinition): Part => ({
 export const placesAtStart = (d: ItemDefinition, kind: ItemKind, catalogue: Catalogue): Places =>
   kind === 'part' ? startPlacesOfPart(partOfDefinition(d), catalogue) : startPlaces(d.form, catalogue);
 
+/** Of those, what the form contributes. */
+const formPlacesOf = (d: ItemDefinition, catalogue: Catalogue): Places =>
+  new Map([...placesAtStart(d, 'item', catalogue)].filter(([ref]) => ref.startsWith('form.')));
+
 /** A catalog item, or a part that items share. */
 export type ItemKind = 'item' | 'part';
 
 /** What the check finds in an item, or in a part: its plan reads what it is given, and its requester is told by the items that use it. */
 export const checkDefinition = (kind: ItemKind, d: ItemDefinition, catalogue: Catalogue): Finding[] =>
   kind === 'item'
-    ? checkItem(d.form, d.plan, catalogue, d.promise)
+    ? [...checkItem(d.form, d.plan, catalogue, d.promise), ...checkPrices(d.prices, formPlacesOf(d, catalogue))]
     : [
         ...checkForm(d.form, catalogue),
         ...checkPlan(d.plan, placesAtStart(d, 'part', catalogue), catalogue).filter((f) => f.code !== 'untold' && f.code !== 'ungated'),
@@ -96,7 +106,7 @@ function checkOutputs(d: ItemDefinition, catalogue: Catalogue): Finding[] {
   });
 }
 
-/** The columns of a table that the plan of an item reads, wherever a row of it is at hand. */
+/** The columns of a table that an item reads: its plan wherever a row of it is at hand, its form and its price. */
 export function columnsRead(kind: ItemKind, d: ItemDefinition, catalogue: Catalogue, table: string): string[] {
   const found = new Set<string>();
   const look = (steps: Plan['steps'], start: Places, outputs: { from: Reference }[]) => {
@@ -106,6 +116,14 @@ export function columnsRead(kind: ItemKind, d: ItemDefinition, catalogue: Catalo
       if (anywhere.get(rowRef(ref) ?? '')?.table === table) found.add(ref.split('.').at(-1)!);
   };
   look(d.plan.steps, placesAtStart(d, kind, catalogue), d.outputs ?? []);
+  for (const { step } of walk(d.plan.steps)) for (const column of roomOf(step).looksBy?.(step, table) ?? []) found.add(column);
+  const asked = new Map(d.form.fields.flatMap((f) => (f.table === table ? [[f.id, f]] : [])));
+  for (const { prefill, unique } of d.form.fields) {
+    if (prefill && 'row' in prefill && asked.has(prefill.row)) found.add(prefill.column);
+    if (unique?.among === 'rows' && unique.table === table && unique.column !== undefined) found.add(unique.column);
+  }
+  for (const ref of (d.prices ?? []).flatMap(referencesOfPrice))
+    if (asked.has(basePlace(ref).slice(5)) && rowRef(ref)) found.add(ref.split('.').at(-1)!);
   // What was published has the parts it uses within it, as they were.
   for (const part of Object.values(d.plan.parts ?? {})) look(part.steps, startPlacesOfPart(part, catalogue), part.outputs);
   return [...found];

@@ -24,6 +24,25 @@ const items = {
   sort: { by: 'name', down: false },
 } as const satisfies ListShape;
 
+/** What the log of changes tells of, in words. */
+export const changedObjects = {
+  approval: 'Approval',
+  item: 'Item',
+  location: 'Location',
+  person: 'Person',
+  policy: 'Policy',
+  question: 'Question',
+  request: 'Request',
+  'set-aside': 'Set aside',
+  system: 'Owners of a system',
+  table: 'Table',
+  task: 'Task',
+  team: 'Team',
+  'web-system': 'System',
+} as const;
+/** An object that the log of changes tells of. */
+export type ChangedObject = keyof typeof changedObjects;
+
 /** The lists that people work with all day. */
 export const lists = {
   ledger: {
@@ -124,6 +143,33 @@ export const lists = {
     },
     filters: changedBy,
     sort: { by: 'name', down: false },
+  },
+  systems: {
+    words: 'Find by name, address or action',
+    columns: {
+      name: { label: 'System', sorts: true },
+      actions: { label: 'Actions', right: true },
+      owners: { label: 'Owners' },
+      changed: { label: 'Changed', sorts: true },
+    },
+    filters: { owners: { label: 'Owners', is: 'choice', options: { some: 'Has an owner', none: 'Has none' } }, ...changedBy },
+    sort: { by: 'name', down: false },
+  },
+  changes: {
+    words: 'Find in what was done',
+    columns: {
+      when: { label: 'When', sorts: true },
+      who: { label: 'Who' },
+      did: { label: 'Did' },
+      to: { label: 'To' },
+      more: { label: 'More' },
+    },
+    filters: {
+      to: { label: 'To', is: 'choice', options: changedObjects },
+      by: { label: 'Who', is: 'record', of: 'person' },
+      when: { label: 'When', is: 'days' },
+    },
+    sort: { by: 'when', down: true },
   },
 } as const satisfies Record<string, ListShape>;
 

@@ -98,6 +98,10 @@ describe('structural edits', () => {
         }
         expect(Plan.safeParse(plan).success).toBe(true);
         expect([...walk(plan.steps)].length).toBe(stepIds(plan).size);
+        // What was taken out keeps its id, and what it was called: no other step gets it.
+        expect((plan.retired ?? []).filter((id) => stepIds(plan).has(id))).toEqual([]);
+        expect(start.retired?.every((id) => plan.retired?.includes(id)) ?? true).toBe(true);
+        expect(plan.wereCalled?.map((c) => c.id) ?? []).toEqual(expect.arrayContaining(plan.retired ?? []));
       }),
       { numRuns: 60 },
     );

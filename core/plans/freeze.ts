@@ -27,3 +27,12 @@ const frozen = (step: Step, catalogue: Catalogue): Step => {
   const whole = withBranches(step, (b) => b.block.map((s) => frozen(s, catalogue)));
   return roomOf(whole).frozen?.(whole, catalogue) ?? whole;
 };
+
+/** A published plan as a draft has it: without the parts that were written into it, and with nothing fixed that is as it is stated now. */
+export function thaw({ parts: _, ...plan }: Plan, catalogue: Catalogue): Plan {
+  const thawed = (step: Step): Step => {
+    const whole = withBranches(step, (b) => b.block.map(thawed));
+    return roomOf(whole).thawed?.(whole, catalogue) ?? whole;
+  };
+  return { ...plan, steps: plan.steps.map(thawed) };
+}

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { checkPolicy, lineFor, type Policy, type PolicyLine } from './index.ts';
+import { compile, type Condition } from '../conditions/index.ts';
+import { checkPolicy, inTermsOf, lineFor, type Policy, type PolicyLine } from './index.ts';
 
 const line = (id: string, atLeast: number | undefined, approvers: PolicyLine['approvers']): PolicyLine => ({
   id,
@@ -21,6 +22,18 @@ describe('an approval policy', () => {
   it('follows the first line that holds', () => {
     expect([1, 2, 7, 8, null].map((cores) => lineFor(machines, { cores })?.id)).toEqual(['free', 'two', 'two', 'many', 'free']);
     expect(lineFor(policy(line('two', 2, lead)), { cores: 1 })).toBeUndefined();
+  });
+  it('is told in terms of what a gate gives it, with the same truth', () => {
+    const when = machines.lines[1]!.when!;
+    const given = { cores: { ref: 'form.size.processors' } };
+    expect(inTermsOf(when, given)).toEqual({ ...when, left: { ref: 'form.size.processors' } });
+    expect(inTermsOf(when, { cores: { literal: 3 } })).toBeUndefined();
+    expect(inTermsOf(when, {})).toBeUndefined();
+    const deep: Condition = { not: { any: [{ all: [when, { has: { ref: 'input.cores' } }] }, { not: when }] } };
+    for (const cores of [1, 2, null]) {
+      const at = (ref: string) => (ref === 'form.size.processors' || ref === 'input.cores' ? cores : undefined);
+      expect(compile(inTermsOf(deep, given)!)(at)).toBe(compile(deep)(at));
+    }
   });
   it('is checked for lines that are never followed, and for values under no line', () => {
     expect(checkPolicy(machines)).toEqual([]);

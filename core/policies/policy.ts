@@ -2,13 +2,13 @@ import { z } from 'zod';
 import { line, own } from '../boundary/index.ts';
 import { compile, Condition, conditionReferences, analyseCoverage, type Domain } from '../conditions/index.ts';
 import { GateRule } from '../plans/index.ts';
-import { Id, Key, PersonValue, ValueType, type Value } from '../values/index.ts';
+import { Id, isReference, Key, PersonValue, ValueType, type Operand, type Reference, type Value } from '../values/index.ts';
 import { mismatches } from '../checks/index.ts';
 
 /** Whom one line of a policy asks. */
 export const PolicyApprovers = z.union([
   z.object({ from: z.literal('nobody') }),
-  z.object({ from: z.literal('people'), people: z.array(PersonValue).min(1).max(50) }),
+  z.object({ from: z.literal('people'), people: z.array(PersonValue).min(1, 'Name at least one person.').max(50) }),
   z.object({ from: z.literal('team'), team: Key }),
   /** So many levels up from the requester, one after another. */
   z.object({ from: z.literal('chain'), levels: z.number().int().min(1).max(10) }),
@@ -47,6 +47,37 @@ export type Policy = z.infer<typeof Policy>;
 export function lineFor(policy: Policy, values: Record<string, Value>): PolicyLine | undefined {
   const read = (ref: string) => (ref.startsWith('input.') ? own(values, ref.slice(6)) : undefined);
   return policy.lines.find((l) => !l.when || compile(l.when)(read));
+}
+
+/** A condition of a policy in terms of what a gate gives it; undefined where it reads an input that is a stated value, or not given. */
+export function inTermsOf(condition: Condition, given: Record<string, Operand>): Condition | undefined {
+  const ref = (of: Reference): Reference | undefined => {
+    const operand = of.ref.startsWith('input.') ? own(given, of.ref.slice(6)) : undefined;
+    return isReference(operand) ? operand : undefined;
+  };
+  const each = (all: Condition[]): Condition[] | undefined => {
+    const parts = all.map((c) => inTermsOf(c, given));
+    return parts.every((c) => c !== undefined) ? parts : undefined;
+  };
+  if ('all' in condition) {
+    const all = each(condition.all);
+    return all && { all };
+  }
+  if ('any' in condition) {
+    const any = each(condition.any);
+    return any && { any };
+  }
+  if ('not' in condition) {
+    const not = inTermsOf(condition.not, given);
+    return not && { not };
+  }
+  if ('has' in condition) {
+    const has = ref(condition.has);
+    return has && { has };
+  }
+  const left = ref(condition.left);
+  const right = isReference(condition.right) ? ref(condition.right) : condition.right;
+  return left && right && { ...condition, left, right };
 }
 
 /** What is wrong with a policy: lines that are never followed or can never be approved, and values that no line covers. */

@@ -28,6 +28,7 @@ export type FindingCode =
   | 'untold'
   | 'ungated'
   | 'secret'
+  | 'form-test'
   | 'promise';
 
 /** Where a step can be put: beside another, or at the beginning of a branch or of the plan. */
@@ -41,9 +42,13 @@ export interface Finding {
   code: FindingCode;
   /** `stops` publishing, or `warns`. */
   severity: 'stops' | 'warns';
-  /** Where: a step, a field of the form, or neither for the plan as a whole. */
+  /** Where: a step; a field, a section, a rule or a test of the form; a line of the price; or none of them for the plan as a whole. */
   step?: string;
   field?: string;
+  section?: string;
+  rule?: string;
+  test?: string;
+  price?: string;
   sentence: string;
   mend: string;
   /** Where the mend is mechanical: what the button says, and what it does. */

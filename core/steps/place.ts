@@ -1,6 +1,6 @@
 import { own } from '../boundary/index.ts';
 import { conditionReferences, type Condition } from '../conditions/index.ts';
-import { fieldType, type Column, type Field } from '../forms/index.ts';
+import { fieldType, surelyBegins, type Column, type Field } from '../forms/index.ts';
 import { basePlace, isReference, piecesOf, type Operand, type RichText, type ValueType } from '../values/index.ts';
 import type { Catalogue } from './catalogue.ts';
 import type { Passage } from './settings.ts';
@@ -55,13 +55,17 @@ export function withCells(place: Place, catalogue: Catalogue): Place[] {
 /** The reference to the row whose column a reference names; undefined where it names a whole value. */
 export const rowRef = (ref: string): string | undefined => (basePlace(ref) === ref ? undefined : basePlace(ref));
 
-/** What a field gives, as a place. */
-export const fieldPlace = (f: Field, ref: string, source: string): Place => ({
-  ...askedPlace(f, ref, source),
-  always: f.required && !f.visibleWhen,
-  ...(f.columns && { columns: f.columns.map((c) => ({ id: c.id, ...askedPlace(c, `row.${c.id}`, f.label) })) }),
-  ...(f.required && f.visibleWhen && { certainWhen: f.visibleWhen }),
-});
+/** What a field gives, as a place. Of one that whoever asks does not fill in, only what it begins with is certain. */
+export const fieldPlace = (f: Field, ref: string, source: string): Place => {
+  const given = !f.held || surelyBegins(f);
+  return {
+    ...askedPlace(f, ref, source),
+    always: given && f.required && !f.visibleWhen,
+    ...(f.columns && { columns: f.columns.map((c) => ({ id: c.id, ...askedPlace(c, `row.${c.id}`, f.label) })) }),
+    ...(given && f.required && f.visibleWhen && { certainWhen: f.visibleWhen }),
+    ...(given && !f.required && !f.visibleWhen && f.requiredWhen && { certainWhen: f.requiredWhen }),
+  };
+};
 
 /** What a field or a column gives. */
 const askedPlace = (f: Field | Column, ref: string, source: string): Place => ({

@@ -35,6 +35,10 @@ export interface Room<S extends Base> {
   flow?: (step: S) => Flow;
   /** Whether answers may be changed here by others than the requester, so that what was known of them is not any more. */
   reopens?: (step: S) => boolean;
+  /** The columns of a table by which it looks rows up. Left out: none. */
+  looksBy?: (step: S, table: string) => readonly string[];
+  /** The fields of the form that others than the requester may fill in here. Left out: none. */
+  opens?: (step: S) => readonly string[];
   /** Whether the requester hears of their request here. */
   tells?: (step: S) => boolean;
   /** Whether it may fail or be cut by a guard's deadline. Left out: it may. */
@@ -84,6 +88,8 @@ export interface Room<S extends Base> {
   sentence: (step: S, naming: Naming, catalogue: Catalogue) => string;
   /** The step as it is published: nothing it needs is looked up later. */
   frozen?: (step: S, catalogue: Catalogue) => S;
+  /** A published step as a draft has it: what is looked up again is left to be. */
+  thawed?: (step: S, catalogue: Catalogue) => S;
   /** Working minutes it takes by itself, where its settings say so exactly. */
   minutes?: (step: S) => number | undefined;
 

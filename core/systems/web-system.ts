@@ -3,7 +3,7 @@ import { heard, line, own, setOwn } from '../boundary/index.ts';
 import type { ActionSpec } from '../plans/index.ts';
 import { fromPlain, Id, Plain, plainOf, typeWords, ValueType, type Value } from '../values/index.ts';
 
-const Slot = z.object({ name: Id, label: line(80).trim().min(1), type: ValueType });
+const Slot = z.object({ name: Id, label: line(80).trim().min(1, 'It needs a name.'), type: ValueType });
 
 /** One thing an HTTP system can be asked to do. */
 export const WebAction = z.object({

@@ -75,6 +75,10 @@ export function readCell(
     const value = typedAs(sum.replace(',', '.'), column.kind);
     return value === undefined ? says(column.kind === 'number' ? 'is not a number.' : 'is not a sum. Write 12.50 EUR.') : { value };
   }
+  if (column.kind === 'time') {
+    const value = typedAs(text, 'time');
+    return value === undefined ? says('is not a time of day. Write 09:30.') : { value };
+  }
   if (column.kind === 'date') {
     const value = typedAs(text, 'date');
     return value === undefined ? says('is not a day. Write 2026-03-02.') : { value };

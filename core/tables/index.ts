@@ -1,2 +1,3 @@
 export { blankTable, checkTable, keyOf, named, readRow, rowWords, settled, TableDefinition, type Cells, type WrongCell } from './table.ts';
 export { namesIn, planImport, previewOf, readCell, readHead, writtenCell, type Import, type ImportPreview } from './csv.ts';
+export { keysOfEdits, planEdits, type EditPlan, type RowEdit, type StandingRow } from './edits.ts';

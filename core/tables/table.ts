@@ -6,6 +6,7 @@ import {
   Id,
   idFrom,
   isEmpty,
+  Key,
   longestKey,
   partNames,
   plainOf,
@@ -34,6 +35,8 @@ export const TableDefinition = z.object({
   purpose: line(300),
   columns: z.array(TableColumn).max(20),
   key: z.array(Id).max(5),
+  /** The group whose people keep its rows, designers or not. */
+  owners: z.object({ group: Key }).optional(),
   retired: Retired.optional(),
   wereCalled: WereCalled.optional(),
 });

@@ -88,9 +88,14 @@ export const parts: Record<string, Part> = {
 export const wideCatalogue: Catalogue = { ...catalogue, parts };
 
 export const anyPlan: fc.Arbitrary<Plan> = fc
-  .record({ block: anyBlock, undoWhen: fc.subarray(['failed', 'declined', 'lapsed', 'withdrawn'] as const) })
-  .map(({ block, undoWhen }) => {
-    const ids = new Set<string>();
+  .record({
+    block: anyBlock,
+    undoWhen: fc.subarray(['failed', 'declined', 'lapsed', 'withdrawn'] as const),
+    // Ids as steps of a plan begun anew would get them: none of those that were taken out is given again.
+    gone: fc.uniqueArray(fc.constantFrom('s1', 's2', 's7', 'twice', 'added', 'gone'), { maxLength: 3 }),
+  })
+  .map(({ block, undoWhen, gone }) => {
+    const ids = new Set<string>(gone);
     const used = new Set<string>();
     let n = 0;
     const build = (shapes: Shape[]): Block =>
@@ -109,5 +114,6 @@ export const anyPlan: fc.Arbitrary<Plan> = fc
       steps,
       ...(needs.size > 0 && { parts: Object.fromEntries([...needs].map((p) => [p, parts[p]!])) }),
       ...(undoWhen.length > 0 && { undoWhen }),
+      ...(gone.length > 0 && { retired: gone, wereCalled: gone.map((id) => ({ id, name: `It was ${id}` })) }),
     };
   });

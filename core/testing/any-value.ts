@@ -30,6 +30,8 @@ const cells = {
   instant: fc.date({ min: new Date('1900-01-02'), max: new Date('2199-12-30'), noInvalidDate: true }).map((d) => d.toISOString()),
   person: id.map((person) => ({ person })),
   group: id.map((group) => ({ group })),
+  time: fc.tuple(fc.nat(23), fc.nat(59)).map((t) => t.map((n) => String(n).padStart(2, '0')).join(':')),
+  phone: fc.stringMatching(/^\+298( \d\d){3}$/),
   address: id.map((name) => `${name}@example.org`),
   money: fc
     .tuple(fc.boolean(), fc.stringMatching(/^\d{1,18}$/), fc.option(fc.stringMatching(/^\d{1,6}$/)), fc.constantFrom('EUR', 'NOK', 'DKK'))

@@ -1,7 +1,7 @@
 import { deskCalendar, reckon, type Calendar, type Hours } from '../calendar/index.ts';
 import { advance, newState, openActivities, type Activity, type Effect, type RunEvent, type RunState } from '../engine/index.ts';
 import type { Plan } from '../plans/index.ts';
-import { rowId, type Row, type Value } from '../values/index.ts';
+import { rowId, rowOfId, sameValue, type Row, type Value } from '../values/index.ts';
 import { answers, machines } from './samples.ts';
 
 /** Monday, nine o'clock in Torvay (Atlantic/Faroe keeps UTC in winter). */
@@ -51,8 +51,10 @@ export function play(
     }
     const asked = next.effects.filter((e) => e.effect === 'reckon');
     const wanted = next.effects.filter((e) => e.effect === 'readRows');
+    const looked = next.effects.filter((e) => e.effect === 'findRows');
     return [
       ...next.effects,
+      ...looked.flatMap((e) => feed({ type: 'rowsFound', key: e.key, rows: rowsWhere(e.table, e.where) })),
       ...wanted.flatMap((e) => feed({ type: 'rowsRead', key: e.key, rows: e.rows.map((row) => ({ ...row, cells: cellsOf(row) })) })),
       ...asked.flatMap((e) => feed({ type: 'reckoned', key: e.key, names: e.names, at: reckon(e.wanted, calendarFor(e.wanted.hours)) })),
     ];
@@ -79,6 +81,15 @@ export function play(
     open: (step) => openActivities(state).find((a) => a.step === step),
     done: () => effects.flatMap((e) => (e.effect === 'ended' && ['done', 'approved', 'passed'].includes(e.end) ? [e.key.replace(/#.*/, '')] : [])),
   };
+}
+
+/** The rows of the sample table in which these columns say this, by their keys. */
+function rowsWhere(table: string, where: Record<string, Value>): Row[] {
+  const rows = Object.entries(machines).flatMap(([id, cells]) => {
+    const row = rowOfId(id)!;
+    return row.table === table && Object.entries(where).every(([column, v]) => sameValue(cells[column], v)) ? [row] : [];
+  });
+  return rows.toSorted((a, b) => (a.key < b.key ? -1 : 1));
 }
 
 /** What an obliging world answers to an open activity: approvals, done tasks, systems that do as they are told. */

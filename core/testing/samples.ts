@@ -140,7 +140,7 @@ export const step = any;
 export const wideForm: Form = {
   fields: [
     ...form.fields,
-    { id: 'crew', kind: 'people', label: 'Crew', required: true },
+    { id: 'crew', kind: 'people', label: 'Crew', required: true, max: 12 },
     { id: 'cores', kind: 'number', label: 'Processors', required: true, min: 1, max: 16 },
     { id: 'from', kind: 'date', label: 'First day', required: true },
     {
@@ -156,8 +156,28 @@ export const wideForm: Form = {
     { id: 'remote', kind: 'yesNo', label: 'Works elsewhere', required: false },
     { id: 'price', kind: 'money', label: 'Price', required: true },
     { id: 'place', kind: 'location', label: 'Place', required: false },
-    { id: 'by', kind: 'team', label: 'Team that helps', required: false },
-    { id: 'mail', kind: 'address', label: 'Mail of the guest', required: false },
+    { id: 'by', kind: 'team', label: 'Team that helps', required: true },
+    {
+      id: 'mail',
+      kind: 'address',
+      label: 'Mail of the guest',
+      required: false,
+      requiredWhen: { compare: 'is', left: { ref: 'form.remote' }, right: { literal: true } },
+    },
+    { id: 'hour', kind: 'time', label: 'Hour', required: false },
+    { id: 'call', kind: 'phone', label: 'Telephone', required: false },
+    {
+      id: 'code',
+      kind: 'text',
+      label: 'Code',
+      required: false,
+      shape: {
+        pieces: [{ exactly: 'SK-' }, { of: 'digits', least: 2, most: 4 }],
+      },
+    },
+    { id: 'account', kind: 'text', label: 'Counted for', required: true, held: 'hidden', default: 'Charts' },
+    { id: 'boss', kind: 'person', label: 'Head', required: false, held: 'locked', prefill: { ofAsker: 'manager' } },
+    { id: 'daily', kind: 'money', label: 'Price of the machine', required: false, held: 'locked', prefill: { row: 'machine', column: 'daily' } },
     { id: 'sketch', kind: 'files', label: 'Sketches', required: false, max: 3 },
     { id: 'machine', kind: 'row', label: 'Machine', required: true, table: 'machines' },
     { id: 'spare', kind: 'row', label: 'Machine to fall back on', required: false, table: 'machines' },
@@ -184,6 +204,24 @@ export const wideForm: Form = {
       ],
     },
   ],
+  sections: [
+    { id: 'work', before: 'crew', title: 'The work', note: sentence('Who goes, and with what.'), twoColumns: true },
+    { id: 'last', title: '', note: sentence('Nothing is ordered before somebody has agreed.') },
+  ],
+  tests: [{ id: 'far', name: 'Far away with many processors', answers: {}, refused: { field: 'group', sentence: 'Pick “Group”.' } }],
+  rules: [
+    {
+      id: 'elsewhere',
+      holds: {
+        any: [
+          { not: { compare: 'is', left: { ref: 'form.remote' }, right: { literal: true } } },
+          { compare: 'less', left: { ref: 'form.cores' }, right: { literal: 16 } },
+        ],
+      },
+      field: 'cores',
+      sentence: 'Elsewhere there are no machines of 16 processors. Choose fewer.',
+    },
+  ],
 };
 
 /** A date in the week of the tests, and a list, for the plans below. */
@@ -198,6 +236,10 @@ export const answers = {
   place: { location: 'l1' },
   by: { team: 'desk' },
   mail: 'guest@example.org',
+  hour: '09:30',
+  call: '+298 20 30 40',
+  code: 'SK-204',
+  account: 'Charts',
   machine: { table: 'machines', key: 'Large' },
   sketch: [{ file: 'f1' }],
   gear: [

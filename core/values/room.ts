@@ -48,7 +48,7 @@ export interface ValueRoom<V> {
   /** What coming before and after another of its type is called. Left out: less and more. */
   orderWords?: OrderWords;
   /** In words, for people. */
-  say: (v: V, names: ValueNames) => string;
+  say: (v: V, names: ValueNames, zone: string | undefined) => string;
   /** What a text somebody typed means; undefined where it is none of these. */
   typed: (text: string) => V | undefined;
   /** Without our marks, and back; undefined where it is none of these. Left out: it is plain itself. */

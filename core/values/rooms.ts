@@ -10,13 +10,33 @@ import { location } from './location/index.ts';
 import { money } from './money/index.ts';
 import { number } from './number/index.ts';
 import { person } from './person/index.ts';
+import { phone } from './phone/index.ts';
 import type { ValueRoom } from './room.ts';
 import { row } from './row/index.ts';
 import { team } from './team/index.ts';
 import { text } from './text/index.ts';
+import { time } from './time/index.ts';
 
 /** The rooms of the types of one thing, in the order in which screens offer them. */
-export const rooms = { text, choice, boolean, number, date, instant, person, group, address, money, location, team, row, file, entry } as const;
+export const rooms = {
+  text,
+  choice,
+  boolean,
+  number,
+  date,
+  instant,
+  time,
+  person,
+  group,
+  address,
+  phone,
+  money,
+  location,
+  team,
+  row,
+  file,
+  entry,
+} as const;
 /** The types of one thing. */
 export type SingleType = keyof typeof rooms;
 /** What a value of a type looks like. */

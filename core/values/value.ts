@@ -57,6 +57,8 @@ const roomFor = (type: ValueType) => roomOf(isList(type) ? lists[type].row : typ
 
 /** Whether a value is a person. */
 export const isPerson = person.is;
+/** Whether a value is a team. */
+export const isTeam = team.is;
 /** Whether a value is a group. */
 export const isGroup = group.is;
 
@@ -106,10 +108,10 @@ export const areComparable = (a: Value, b: Value): boolean =>
 export const isOrdered = (type: ValueType): boolean => !isList(type) && roomOf(type).order !== undefined;
 /** Whether two types can be compared with each other: the same, or both of them texts. */
 export const areAlike = (a: ValueType, b: ValueType): boolean => a === b || (texts.has(a) && texts.has(b));
-const texts = new Set<ValueType>(['text', 'choice', 'address']);
+const texts = new Set<ValueType>(['text', 'choice', 'address', 'phone']);
 
 /** The types whose values do where one of this type is wanted: its own, and for a text whatever is written as one. */
-export const fitsFor = (wanted: ValueType): ValueType[] => (wanted === 'text' ? ['text', 'choice', 'address', 'date'] : [wanted]);
+export const fitsFor = (wanted: ValueType): ValueType[] => (wanted === 'text' ? ['text', 'choice', 'address', 'phone', 'date', 'time'] : [wanted]);
 
 /** Whether a value is of a type. Empty is of every type. */
 export function isOfType(v: Value | undefined, type: ValueType): boolean {
@@ -131,17 +133,19 @@ type Labels = readonly { value: string; label: string }[];
 
 /**
  * A value in words; `options` are the labels of a choice, `columns` have those of each column of a line, and what a yes or no of
- * it is about. Nothing is said of what is empty.
+ * it is about; a moment is said in the reader's `zone` (of the tz database), in UTC by that name where none is known. Nothing is said
+ * of what is empty.
  */
 export function valueWords(
   value: Value | undefined,
   names: ValueNames,
   options?: Labels,
   columns: readonly { id: string; label?: string; options?: Labels | undefined }[] = [],
+  zone?: string,
 ): string {
   if (isEmpty(value)) return '';
   if (Array.isArray(value)) {
-    const lines = value.map((v) => valueWords(v, names, options, columns)).filter(Boolean);
+    const lines = value.map((v) => valueWords(v, names, options, columns, zone)).filter(Boolean);
     return lines.join(value.some((v) => insideOf(v)) ? '; ' : ', ');
   }
   const inside = insideOf(value);
@@ -151,7 +155,7 @@ export function valueWords(
     return order
       .map(({ id, label: about, options: of }) => {
         const cell = own(inside, id);
-        const words = valueWords(cell, names, of);
+        const words = valueWords(cell, names, of, [], zone);
         return typeof cell === 'boolean' && about !== undefined ? `${about}: ${words}` : words;
       })
       .filter(Boolean)
@@ -159,8 +163,8 @@ export function valueWords(
   }
   const label = typeof value === 'string' ? options?.find((o) => o.value === value)?.label : undefined;
   if (label !== undefined) return label;
-  if (typeof value === 'string' && isMoment(value)) return instant.say(value, names);
-  return typeof value === 'string' && isDate(value) ? date.say(value, names) : roomOf(shapeOf(value)).say(value, names);
+  if (typeof value === 'string' && isMoment(value)) return instant.say(value, names, zone);
+  return typeof value === 'string' && isDate(value) ? date.say(value, names, zone) : roomOf(shapeOf(value)).say(value, names, zone);
 }
 
 const amounts: OrderWords = { less: 'is less than', atMost: 'is at most', more: 'is more than', atLeast: 'is at least' };

@@ -1,14 +1,17 @@
 import { and, eq, sql } from 'drizzle-orm';
+import { Decision as DecisionPost } from '../../core/posts/index.ts';
 import { goodLink } from '../auth/links.ts';
 import { zoneOf, type Viewer } from '../auth/viewer.ts';
 import { db, type Tx } from '../db/database.ts';
 import { approval, gate, person, run, serviceCase } from '../db/schema/index.ts';
-import { notFound, refuse, type Refusal, type Result } from '../refusal.ts';
+import { holdTo, notFound, refuse, type Refusal, type Result } from '../refusal.ts';
 import { own } from '../../core/boundary/index.ts';
-import { validateAnswers, type Answers } from '../../core/forms/index.ts';
+import { heldAgain, validateAnswers, type Answers, type FieldProblem } from '../../core/forms/index.ts';
 import { namedIn, sameValue } from '../../core/values/index.ts';
 import { definitionOf } from '../items/definitions.ts';
 import { deliver } from '../runtime/deliver.ts';
+import { knownOf } from '../requests/begun.ts';
+import { holdUnique, takenAmong } from '../requests/unique.ts';
 import { existing } from '../people/existing.ts';
 import { record } from '../changes/record.ts';
 import { momentWords } from '../words.ts';
@@ -19,7 +22,6 @@ export interface Decision {
   /** Fields the gate opens, as the approver left them. */
   corrections?: Record<string, unknown> | undefined;
 }
-const commentLimit = 2000;
 const columns = { id: approval.id, runId: gate.runId, key: gate.key, gateId: gate.id, corrects: gate.corrects, sendBack: gate.sendBack };
 /** An approval with its gate, of somebody who works here: who has left decides nothing, whichever way they come. */
 const asked = (tx: Tx) =>
@@ -31,7 +33,7 @@ const asked = (tx: Tx) =>
 
 /** Decides on an approval one was asked for. Of two decisions at once the first counts; the second is told of it. */
 export async function decide(viewer: Viewer, input: { approvalId: string } & Decision): Promise<Result> {
-  const wrong = badComment(input);
+  const wrong = refusedComment(input);
   if (wrong) return wrong;
   return db().transaction(async (tx) => {
     const [row] = await asked(tx).where(and(eq(approval.id, input.approvalId), eq(approval.personId, viewer.id)));
@@ -41,7 +43,7 @@ export async function decide(viewer: Viewer, input: { approvalId: string } & Dec
 
 /** The same through the one-time link of a mail, without signing in. The link is used up by a decision, not by a look, nor by one that was refused. */
 export async function decideByLink(input: { token: string } & Decision, via: 'mail link' | 'mail reply' = 'mail link'): Promise<Result> {
-  const wrong = badComment(input);
+  const wrong = refusedComment(input);
   if (wrong) return wrong;
   return db().transaction(async (tx) => {
     const [row] = await asked(tx).where(goodLink(input.token));
@@ -58,7 +60,7 @@ export async function decideByLink(input: { token: string } & Decision, via: 'ma
 
 /** The same by an answer in chat: for the approval of this request that waits for this person. */
 export async function decideInChat(tx: Tx, input: { runId: string; personId: string } & Decision): Promise<Result> {
-  const wrong = badComment(input);
+  const wrong = refusedComment(input);
   if (wrong) return wrong;
   const [row] = await asked(tx)
     .where(and(eq(gate.runId, input.runId), eq(approval.personId, input.personId)))
@@ -84,7 +86,13 @@ async function give(
     row.runId,
     input.decision === 'sendBack'
       ? { type: 'sentBack', ...given }
-      : { type: 'decided', ...given, decision: input.decision, corrections: corrected.answers },
+      : {
+          type: 'decided',
+          ...given,
+          decision: input.decision,
+          corrections: corrected.answers,
+          ...(corrected.lookedUp && { lookedUp: corrected.lookedUp }),
+        },
   );
   await record(tx, {
     actor: personId,
@@ -104,27 +112,47 @@ async function correctionsOf(
   viewerId: string,
   row: { runId: string; corrects: string[] },
   raw: Record<string, unknown>,
-): Promise<{ ok: true; answers: Answers } | Refusal> {
+): Promise<{ ok: true; answers: Answers; lookedUp?: Answers } | Refusal> {
   const wanted = Object.entries(raw).filter(([id]) => row.corrects.includes(id));
   if (wanted.length === 0) return { ok: true, answers: {} };
   const [now] = await tx
-    .select({ caseId: serviceCase.id, answers: serviceCase.answers, revisionId: serviceCase.revisionId })
+    .select({
+      caseId: serviceCase.id,
+      itemId: serviceCase.itemId,
+      requesterId: serviceCase.requesterId,
+      answers: serviceCase.answers,
+      revisionId: serviceCase.revisionId,
+    })
     .from(run)
     .innerJoin(serviceCase, eq(serviceCase.id, run.caseId))
     .where(eq(run.id, row.runId));
   const { form } = await definitionOf(tx, now!.revisionId);
-  const next = { ...now!.answers, ...Object.fromEntries(wanted) };
+  const opened = new Set(row.corrects);
+  const corrected = { ...now!.answers, ...Object.fromEntries(wanted) };
+  const next = heldAgain(form, corrected, now!.answers, await knownOf(tx, now!.requesterId, form, corrected), opened);
   const exists = await existing(tx, Object.values(next));
   // What stands in the answers already was there when it was given; only what is corrected has to be there now.
   const given = new Set(Object.values(now!.answers).flatMap((v) => namedIn(v).map((n) => `${n.kind} ${n.id}`)));
   const there = exists.for(viewerId, now!.caseId);
-  const held = validateAnswers(form, next, (kind, id) => given.has(`${kind} ${id}`) || there(kind, id));
-  if (!held.ok) return refuse('invalid', 'A correction needs another look.', held.problems);
+  const held = validateAnswers(form, next, (kind, id) => given.has(`${kind} ${id}`) || there(kind, id), opened);
+  if (!held.ok) return refuse('invalid', beside(held.problems, row.corrects) ?? 'A correction needs another look.', held.problems);
+  const only = [{ itemId: now!.itemId, form, answers: held.answers, caseId: now!.caseId }];
+  await holdUnique(tx, only);
+  const taken = (await takenAmong(tx, only)).get(0);
+  if (taken) return refuse('invalid', beside(taken, row.corrects) ?? 'A correction needs another look.', taken);
   // What the corrections hide is not among the answers any more, and so is empty from now on.
   const hidden = Object.entries(now!.answers).filter(([id, v]) => v !== null && !Object.hasOwn(held.answers, id));
   const changed = Object.entries(held.answers).filter(([id, v]) => !sameValue(v, own(now!.answers, id)));
-  return { ok: true, answers: { ...Object.fromEntries(hidden.map(([id]) => [id, null])), ...Object.fromEntries(changed) } };
+  const nobodys = new Set(form.fields.flatMap((f) => (f.held && !opened.has(f.id) ? [f.id] : [])));
+  return {
+    ok: true,
+    answers: { ...Object.fromEntries(hidden.map(([id]) => [id, null])), ...Object.fromEntries(changed.filter(([id]) => !nobodys.has(id))) },
+    lookedUp: Object.fromEntries(changed.filter(([id]) => nobodys.has(id))),
+  };
 }
+
+/** What the corrections break at a field that is not open to be corrected: it has no place of its own there. */
+const beside = (problems: FieldProblem[], corrects: string[]): string | undefined => problems.find((p) => !corrects.includes(p.field))?.sentence;
 
 /** Why a decision came too late, with who and when. */
 async function whatHappened(tx: Tx, gateId: string, readerId: string): Promise<string> {
@@ -143,13 +171,7 @@ async function whatHappened(tx: Tx, gateId: string, readerId: string): Promise<s
   return `Already ${row.result}${row.by ? ` by ${row.by}` : ''}${when}. Your answer was noted and changes nothing.`;
 }
 
-function badComment(input: Decision): Refusal | undefined {
-  if (input.comment.length > commentLimit)
-    return refuse('invalid', `The comment has more than ${commentLimit} characters.`, [{ field: 'comment', sentence: 'Shorten the comment.' }]);
-  if (input.decision !== 'approve' && !input.comment.trim()) {
-    const sentence =
-      input.decision === 'decline' ? 'Say why you decline; the requester is told.' : 'Say what is to be corrected; the requester is told.';
-    return refuse('invalid', sentence, [{ field: 'comment', sentence }]);
-  }
-  return undefined;
+function refusedComment(input: Decision): Refusal | undefined {
+  const held = holdTo(DecisionPost, input);
+  return held.ok ? undefined : held;
 }

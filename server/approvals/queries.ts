@@ -8,8 +8,9 @@ import { zoneOf, type Viewer } from '../auth/viewer.ts';
 import { goodLink } from '../auth/links.ts';
 import { db } from '../db/database.ts';
 import { accessGroup, approval, gate, groupPerson, location, person, revision, run, serviceCase } from '../db/schema/index.ts';
-import { namesFor, shortNames } from '../people/names.ts';
+import { namesFor, readIn, shortNames } from '../people/names.ts';
 import { answerWords } from '../requests/answers.ts';
+import { costWords } from '../requests/foreseen.ts';
 
 /** Everything needed to decide, for the one who was asked. */
 export const approvalFor = (viewer: Viewer, id: string) => approvalDetail(and(eq(approval.id, id), eq(approval.personId, viewer.id)));
@@ -70,7 +71,7 @@ async function approvalDetail(where: ReturnType<typeof and>) {
   if (!row) return undefined;
   const group = Object.values(row.answers).find(isGroup);
   const [names, others, holds, members] = await Promise.all([
-    namesFor(db(), Object.values(row.answers), row.insteadOfId ? [row.insteadOfId] : []),
+    namesFor(db(), Object.values(row.answers), row.insteadOfId ? [row.insteadOfId] : []).then((known) => readIn(row.zone, known)),
     db()
       .select({ name: person.name, status: approval.status, comment: approval.comment, decidedAt: approval.decidedAt })
       .from(approval)
@@ -105,6 +106,8 @@ async function approvalDetail(where: ReturnType<typeof and>) {
     openedAt: row.openedAt,
     item: row.definition.name,
     answers: answerWords(row.definition, row.answers, names),
+    /** What it costs as prices are now; undefined where the item states none. */
+    price: await costWords(db(), row.definition, row.answers),
     requester: { name: row.requester, email: row.email, jobRole: row.jobRole, department: row.department, place: row.place, manager: row.manager },
     others,
     holds,

@@ -13,7 +13,8 @@ import { consentsFor } from '../consents/queries.ts';
 import { decideConsent, setSystemOwners } from '../consents/commands.ts';
 import { trace } from '../runs/queries.ts';
 import { finishTask, saveTask, takeTask } from '../tasks/commands.ts';
-import { verifyLog, changes } from '../changes/queries.ts';
+import { askedOf } from '../../core/lists/index.ts';
+import { verifyLog, changeOf, changes } from '../changes/queries.ts';
 import { record } from '../changes/record.ts';
 import * as pg from 'pg';
 import { sweep } from '../runtime/sweep.ts';
@@ -212,11 +213,17 @@ describe('a task somebody has taken', () => {
 
 describe('the log of changes', () => {
   it('is a chain that shows the first entry that was changed, taken out or put in behind its back', async () => {
-    expect(await changes(w.viewer('dan', 'designer'), {})).toBeUndefined();
-    for (let i = 0; i < 120; i++) await record(w.db(), { actor: null, action: 'test', object: 'test', objectId: String(i) });
-    const page = (await changes(w.viewer('dan', 'auditor'), {}))!;
+    expect(await changes(w.viewer('dan', 'designer'), askedOf('changes'))).toBeUndefined();
+    for (let i = 0; i < 120; i++) await record(w.db(), { actor: null, action: 'test', object: 'item', objectId: String(i) });
+    const page = (await changes(w.viewer('dan', 'auditor'), askedOf('changes')))!;
     expect(page.rows).toHaveLength(100);
-    expect((await changes(w.viewer('dan', 'auditor'), { before: page.next! }))!.rows[0]!.id).toBeLessThan(page.next!);
+    const further = (await changes(w.viewer('dan', 'auditor'), askedOf('changes', `after=${page.next!}`)))!;
+    expect(further.rows[0]!.id).toBeLessThan(page.rows.at(-1)!.id);
+    // Each entry says where it hangs in the chain.
+    expect(await changeOf(w.viewer('dan', 'designer'), page.rows[0]!.id)).toBeUndefined();
+    const last = (await changeOf(w.viewer('dan', 'auditor'), page.rows[0]!.id))!;
+    expect(last).toMatchObject({ action: 'test', objectId: '119', hash: expect.stringMatching(/^[0-9a-f]{64}$/) });
+    expect(last.link).toBe((await changeOf(w.viewer('dan', 'auditor'), page.rows[1]!.id))!.link! + 1);
     const whole = await verifyLog();
     expect(whole).toMatchObject({ ok: true, head: expect.stringMatching(/^[0-9a-f]{64}$/) });
     // The application may not; whoever owns the tables can, and is found out.
@@ -241,13 +248,13 @@ describe('the log of changes', () => {
     await busy.connect();
     await busy.query('begin');
     await busy.query('select pg_advisory_xact_lock(481024)');
-    for (let i = 0; i < 3; i++) await record(w.db(), { actor: null, action: 'test', object: 'test', objectId: `beside ${i}` });
+    for (let i = 0; i < 3; i++) await record(w.db(), { actor: null, action: 'test', object: 'item', objectId: `beside ${i}` });
     expect(await waiting()).toBe(3);
     await busy.query('commit');
     await busy.end();
     await sweep();
     expect(await waiting()).toBe(0);
-    await record(w.db(), { actor: null, action: 'test', object: 'test', objectId: 'alone' });
+    await record(w.db(), { actor: null, action: 'test', object: 'item', objectId: 'alone' });
     expect(await waiting()).toBe(0);
     expect(await verifyLog()).toMatchObject({ ok: true });
   });
@@ -256,7 +263,7 @@ describe('the log of changes', () => {
     await Promise.all(
       Array.from({ length: 60 }, (_, i) =>
         w.db().transaction(async (tx) => {
-          for (let k = 0; k < 1 + (i % 3); k++) await record(tx, { actor: null, action: 'test', object: 'test', objectId: `${i}-${k}` });
+          for (let k = 0; k < 1 + (i % 3); k++) await record(tx, { actor: null, action: 'test', object: 'item', objectId: `${i}-${k}` });
         }),
       ),
     );

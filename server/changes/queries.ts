@@ -1,32 +1,65 @@
 import { createHash } from 'node:crypto';
-import { and, desc, eq, lt, sql } from 'drizzle-orm';
+import { sql } from 'drizzle-orm';
+import type { ChangedObject, ListAsked } from '../../core/lists/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
-import { changeLog, person } from '../db/schema/index.ts';
-import { pageOf } from '../lists/page.ts';
+import { keyset, pageBy, type Key } from '../lists/keyset.ts';
+import { allOf, anyOf, onDays, soughtWords } from '../lists/narrow.ts';
 
 export const mayReadLog = (viewer: Viewer): boolean => has(viewer, 'auditor', 'administrator');
 
-const pageSize = 100;
-/** The log of changes, newest first, a page at a time. */
-export async function changes(viewer: Viewer, filter: { object?: string | undefined; before?: number | undefined }) {
+interface Row {
+  id: number;
+  at: Date;
+  /** Null: whoever has the host, or Nessmoor itself. */
+  who: string | null;
+  action: string;
+  object: ChangedObject;
+  objectId: string;
+  detail: Record<string, unknown>;
+}
+type Raw = Omit<Row, 'id' | 'at'> & { id: string; at: string; sortKeys: string[]; [key: string]: unknown };
+
+const columns = sql`change_log.id, change_log.at, person.name as who, change_log.action, change_log.object, change_log.object_id as "objectId", change_log.detail`;
+const from = sql`change_log left join person on person.id = change_log.actor_id`;
+const rowOf = ({ sortKeys: _, ...r }: Raw): Row => ({ ...r, id: Number(r.id), at: new Date(r.at) });
+
+const when: Key[] = [
+  { of: sql`change_log.at`, as: 'timestamptz' },
+  { of: sql`change_log.id`, as: 'bigint' },
+];
+
+/** The log of changes as it is asked for, a page at a time; undefined for whoever may not read it. */
+export async function changes(viewer: Viewer, asked: ListAsked, size = 100): Promise<{ rows: Row[]; next: string | undefined } | undefined> {
   if (!mayReadLog(viewer)) return undefined;
-  const rows = await db()
-    .select({
-      id: changeLog.id,
-      at: changeLog.at,
-      who: person.name,
-      action: changeLog.action,
-      object: changeLog.object,
-      objectId: changeLog.objectId,
-      detail: changeLog.detail,
-    })
-    .from(changeLog)
-    .leftJoin(person, eq(person.id, changeLog.actorId))
-    .where(and(filter.object ? eq(changeLog.object, filter.object) : undefined, filter.before ? lt(changeLog.id, filter.before) : undefined))
-    .orderBy(desc(changeLog.id))
-    .limit(pageSize + 1);
-  return pageOf(rows, pageSize, (last) => last.id);
+  const { after, orderBy, sortKeys } = keyset(when, asked.sort.down, asked.after);
+  const { wanted, days } = asked;
+  const { rows } = await db().execute<Raw>(sql`
+    select ${columns}, ${sortKeys} as "sortKeys" from ${from}
+    where ${allOf([
+      wanted['to'] && sql`change_log.object = any(${sql.param(wanted['to'])}::text[])`,
+      anyOf(sql`change_log.actor_id`, wanted['by']),
+      onDays(sql`change_log.at`, days['when'], viewer.zone),
+      asked.words
+        ? sql`to_tsvector('simple', change_log.action || ' ' || change_log.object_id || ' ' || left(change_log.detail::text, 100000)) @@ ${soughtWords(asked.words)}`
+        : undefined,
+      after,
+    ])}
+    order by ${orderBy} limit ${size + 1}`);
+  const page = pageBy(rows, size);
+  return { next: page.next, rows: page.rows.map(rowOf) };
+}
+
+/** One entry, with its link of the chain; undefined for whoever may not read the log. */
+export async function changeOf(viewer: Viewer, id: number): Promise<(Row & { link: number | null; hash: string | null }) | undefined> {
+  if (!mayReadLog(viewer)) return undefined;
+  const { rows } = await db().execute<Raw & { n: string | null; hash: string | null }>(
+    sql`select ${columns}, change_chain.n, change_chain.hash from ${from} left join change_chain on change_chain.change_id = change_log.id where change_log.id = ${id}`,
+  );
+  const [row] = rows;
+  if (!row) return undefined;
+  const { n, ...rest } = row;
+  return { ...rowOf(rest), link: n === null ? null : Number(n), hash: row.hash };
 }
 
 export type Verified = { ok: true; entries: number; head: string } | { ok: false; entries: number; at: number; sentence: string };

@@ -1,3 +1,4 @@
+import type { ChangedObject } from '../../core/lists/index.ts';
 import type { Reader } from '../db/database.ts';
 import { changeLog } from '../db/schema/index.ts';
 
@@ -5,7 +6,7 @@ interface Entry {
   /** Null: whoever has the host. */
   actor: string | null;
   action: string;
-  object: string;
+  object: ChangedObject;
   objectId: string;
   detail?: Record<string, unknown>;
 }

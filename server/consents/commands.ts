@@ -1,13 +1,14 @@
 import { and, eq, inArray, ne } from 'drizzle-orm';
-import { heard } from '../../core/boundary/index.ts';
+import { ConsentDecision } from '../../core/posts/index.ts';
 import { actionOf, roomOf, walk, type ActionSpec, type Catalogue, type Plan } from '../../core/plans/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db, type Tx } from '../db/database.ts';
 import { consent, person, systemOwner, webSystem } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
-import { notAllowed, notFound, refuse, type Result } from '../refusal.ts';
+import { holdTo, notAllowed, notFound, refuse, type Result } from '../refusal.ts';
 import { record } from '../changes/record.ts';
 import type { Actor } from '../people/commands.ts';
+import { directoryId } from '../systems/index.ts';
 import { systemOf, mayConsent } from './whose.ts';
 
 /** Names who answers for a system; only an administrator does. */
@@ -16,7 +17,7 @@ export async function setSystemOwners(actor: Actor, input: { system: string; peo
   const people = [...new Set(input.people)].filter(isId).slice(0, 50);
   return db().transaction(async (tx): Promise<Result> => {
     const [known] =
-      input.system === 'directory'
+      input.system === directoryId
         ? [true]
         : isId(input.system)
           ? await tx.select({ id: webSystem.id }).from(webSystem).where(eq(webSystem.id, input.system))
@@ -85,7 +86,10 @@ export async function wantedConsents(tx: Tx, viewer: Viewer, itemId: string, gra
       .insert(consent)
       .values(toAsk.map((a) => ({ itemId, system: systemOf(a.id), action: a.id, label: `${a.system}: ${a.label}`, ...asked })))
       .onConflictDoUpdate({ target: [consent.itemId, consent.action], set: asked });
-    await record(tx, ...toAsk.map((a) => ({ actor: viewer.id, action: 'ask-consent', object: 'item', objectId: itemId, detail: { action: a.id } })));
+    await record(
+      tx,
+      ...toAsk.map((a) => ({ actor: viewer.id, action: 'ask-consent', object: 'item' as const, objectId: itemId, detail: { action: a.id } })),
+    );
   }
   if (missing.length === 0) return undefined;
   return missing
@@ -99,8 +103,9 @@ export async function wantedConsents(tx: Tx, viewer: Viewer, itemId: string, gra
 
 /** An owner of the system consents to an item's giving something of it, or does not. Whoever asked does not answer. */
 export async function decideConsent(viewer: Viewer, input: { id: string; decision: 'approve' | 'decline'; comment: string }): Promise<Result> {
-  if (input.decision === 'decline' && !input.comment.trim())
-    return refuse('invalid', 'Say why not; whoever publishes the item reads it.', [{ field: 'comment', sentence: 'Say why not.' }]);
+  const held = holdTo(ConsentDecision, input);
+  if (!held.ok) return held;
+  const { comment } = held.value;
   return db().transaction(async (tx): Promise<Result> => {
     const [row] = isId(input.id)
       ? await tx
@@ -113,10 +118,7 @@ export async function decideConsent(viewer: Viewer, input: { id: string; decisio
     if (row.askedBy === viewer.id) return refuse('not-allowed', 'You want to publish it yourself; another owner has to consent.');
     if (row.status !== 'waiting') return refuse('already-decided', `Already ${row.status}. Your answer changes nothing.`);
     const status = input.decision === 'approve' ? ('approved' as const) : ('declined' as const);
-    await tx
-      .update(consent)
-      .set({ status, decidedBy: viewer.id, decidedAt: new Date(), comment: heard(input.comment.trim(), 2000) })
-      .where(eq(consent.id, row.id));
+    await tx.update(consent).set({ status, decidedBy: viewer.id, decidedAt: new Date(), comment }).where(eq(consent.id, row.id));
     await record(tx, { actor: viewer.id, action: `consent-${status}`, object: 'item', objectId: row.itemId, detail: { action: row.action } });
     return { ok: true };
   });

@@ -1,5 +1,4 @@
 import { eq, sql } from 'drizzle-orm';
-import { ownOr } from '../../core/boundary/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
 import { consent, item, person, systemOwner } from '../db/schema/index.ts';
@@ -30,15 +29,3 @@ export async function consentsFor(viewer: Viewer) {
 
 /** Whether the viewer answers for any system. */
 export const ownsSystems = async (viewer: Viewer): Promise<boolean> => (await db().$count(systemOwner, eq(systemOwner.personId, viewer.id))) > 0;
-
-/** The owners of systems, by system. */
-export async function systemOwners(): Promise<Record<string, { id: string; name: string }[]>> {
-  const rows = await db()
-    .select({ system: systemOwner.system, id: person.id, name: person.name })
-    .from(systemOwner)
-    .innerJoin(person, eq(person.id, systemOwner.personId))
-    .orderBy(person.name);
-  const owners: Record<string, { id: string; name: string }[]> = {};
-  for (const { system, ...who } of rows) ownOr(owners, system, () => []).push(who);
-  return owners;
-}

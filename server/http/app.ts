@@ -11,7 +11,7 @@ import { connections, disconnect } from '../db/database.ts';
 import { log } from '../log.ts';
 import { visitContext } from './context.ts';
 import { readSession } from './cookie.ts';
-import { headers, readableAddress, sameOrigin } from './guard.ts';
+import { headers, headersOfFiles, readableAddress, sameOrigin } from './guard.ts';
 import { mailIn } from '../mail/intake.ts';
 import { causeWords } from '../set-aside/put-aside.ts';
 import { stackOf } from './errors.ts';
@@ -27,6 +27,12 @@ const proxies = settings.TRUSTED_PROXIES.split(',')
   .map((p) => p.trim())
   .filter(Boolean);
 app.set('trust proxy', proxies.length ? proxies : false);
+app.use(readableAddress);
+// Files are packed when they are built, pages as they go out.
+const packed = { enableBrotli: true, orderPreference: ['br', 'gz'], index: false as const };
+// They stand before all that pages need, so that each of the fifty of a page is small.
+app.use('/assets', headersOfFiles, staticGzip('build/client/assets', { ...packed, serveStatic: { immutable: true, maxAge: '1y' } }));
+app.use('/assets', (_req, res) => void res.status(404).type('text/plain').send('There is no such file.'));
 app.use((_req, res, next) => {
   const visit = randomUUID().slice(0, 8);
   res.locals['visit'] = visit;
@@ -35,7 +41,6 @@ app.use((_req, res, next) => {
   next();
 });
 app.use(headers);
-app.use(readableAddress);
 app.get('/favicon.ico', (_req, res) => res.redirect(301, '/mark.svg'));
 // Alive: this process answers. Ready: it can do its work, so a balancer may send people here.
 app.get('/livez', (_req, res) => void res.set('Cache-Control', 'no-store').json({ alive: true }));
@@ -51,9 +56,6 @@ app.get(['/healthz', '/readyz'], async (_req, res) => {
     .status(up ? 200 : 503)
     .json({ database: up });
 });
-// Files are packed when they are built, pages as they go out.
-const packed = { enableBrotli: true, orderPreference: ['br', 'gz'], index: false as const };
-app.use('/assets', staticGzip('build/client/assets', { ...packed, serveStatic: { immutable: true, maxAge: '1y', fallthrough: false } }));
 // No page of ours has an ending, and none is looked for on the disk.
 const files = staticGzip('build/client', { ...packed, serveStatic: { maxAge: '1h' } });
 app.use((req, res, next) => (/\.(?!data$)[a-z0-9]+$/.test(req.path) ? files(req, res, next) : next()));

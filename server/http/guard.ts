@@ -40,6 +40,12 @@ export const headers: RequestHandler = (_req, res, next) => {
   next();
 };
 
+/** What goes with a file that was built (a script, a worker, a typeface): a worker is held by the policy it comes with. */
+export const headersOfFiles: RequestHandler = (_req, res, next) => {
+  res.set({ 'Content-Security-Policy': "default-src 'self'; frame-ancestors 'none'", 'X-Content-Type-Options': 'nosniff' });
+  next();
+};
+
 /** A write must come from our own pages: its Origin is ours, or, where a browser sends none, its Sec-Fetch-Site says so. */
 export const sameOrigin: RequestHandler = (req, res, next) => {
   if (req.method === 'GET' || req.method === 'HEAD') return next();

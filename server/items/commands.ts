@@ -1,4 +1,5 @@
 import { and, eq, inArray, sql } from 'drizzle-orm';
+import { RevisionNote } from '../../core/posts/index.ts';
 import { blankItem, checkDefinition, ItemDefinition } from '../../core/items/index.ts';
 import type { Finding } from '../../core/plans/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
@@ -7,7 +8,7 @@ import { item, referenceTable, revision } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 import { catalogueFor } from './catalogue.ts';
 import { frozen, hashOf } from './definitions.ts';
-import { notAllowed, notFound, refuse, type Result } from '../refusal.ts';
+import { holdTo, notAllowed, notFound, refuse, type Result } from '../refusal.ts';
 import { grantsIn, wantedConsents } from '../consents/commands.ts';
 import { record } from '../changes/record.ts';
 import { stops } from '../../core/checks/index.ts';
@@ -91,7 +92,8 @@ export async function saveDraft(
 /** Freezes the draft as the next revision and offers it at the Counter; refused while there are stopping findings. */
 export async function publish(viewer: Viewer, input: { id: string; version: number; note: string }): Promise<Result<{ number: number }>> {
   if (!has(viewer, 'designer')) return notAllowed('publish revisions');
-  if (input.note.length > 1000) return invalid('note', 'The note has more than 1,000 characters.');
+  const held = holdTo(RevisionNote, input);
+  if (!held.ok) return held;
   return db().transaction(async (tx): Promise<Result<{ number: number }>> => {
     const [now] = await tx.select().from(item).where(eq(item.id, input.id)).for('update');
     if (!now) return notFound('The item');
@@ -118,7 +120,7 @@ export async function publish(viewer: Viewer, input: { id: string; version: numb
     const wanted = now.kind === 'item' ? await wantedConsents(tx, viewer, input.id, grantsIn(definition.plan, catalogue)) : undefined;
     if (wanted) return refuse('awaits-consent', `Not published yet. ${wanted}`);
     const number = (last?.number ?? 0) + 1;
-    await tx.insert(revision).values({ itemId: input.id, number, definition, contentHash, publishedBy: viewer.id, note: input.note.trim() });
+    await tx.insert(revision).values({ itemId: input.id, number, definition, contentHash, publishedBy: viewer.id, note: held.value.note });
     await tx.update(item).set({ publishedRevision: number }).where(eq(item.id, input.id));
     const tables = definition.form.fields.flatMap((f) => (f.table !== undefined && isId(f.table) ? [f.table] : []));
     if (tables.length > 0) await tx.update(referenceTable).set({ offered: true }).where(inArray(referenceTable.id, tables));
@@ -127,7 +129,7 @@ export async function publish(viewer: Viewer, input: { id: string; version: numb
       action: 'publish',
       object: 'item',
       objectId: input.id,
-      detail: { number, contentHash, note: input.note.trim() },
+      detail: { number, contentHash, note: held.value.note },
     });
     return { ok: true, number };
   });

@@ -1,5 +1,5 @@
-import { desc, eq } from 'drizzle-orm';
-import { checkDefinition } from '../../core/items/index.ts';
+import { and, desc, eq, inArray } from 'drizzle-orm';
+import { backTo, checkDefinition, compareItems, type Difference } from '../../core/items/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
 import { item, person, revision } from '../db/schema/index.ts';
@@ -31,4 +31,41 @@ export async function draftOf(viewer: Viewer, id: string) {
     /** Nothing has changed since the last revision. */
     unchanged: revisions[0]?.contentHash === hashOf(frozen(row.draft, catalogue)),
   };
+}
+
+/** The draft of an item as one of its revisions had it, and the names of the people in it; nothing is changed by asking. */
+export async function draftAsRevision(viewer: Viewer, id: string, number: number) {
+  if (!has(viewer, 'designer')) return undefined;
+  const [row] = await db()
+    .select({ draft: item.draft, definition: revision.definition })
+    .from(revision)
+    .innerJoin(item, eq(item.id, revision.itemId))
+    .where(and(eq(revision.itemId, id), eq(revision.number, number)));
+  if (!row) return undefined;
+  const catalogue = await catalogueFor(db(), row.definition);
+  return { draft: backTo(row.draft, row.definition, catalogue), people: catalogue.people };
+}
+
+/**
+ * What a later revision of an item says otherwise than an earlier one, in words; the draft stands for the later where none is named.
+ * Both are as they are kept: with the parts they use within them.
+ */
+export async function differencesBetween(
+  viewer: Viewer,
+  id: string,
+  from: number,
+  to: number | undefined,
+): Promise<{ from: number; to: number | undefined; differences: Difference[] } | undefined> {
+  if (!has(viewer, 'designer')) return undefined;
+  const [row] = await db().select({ kind: item.kind, draft: item.draft }).from(item).where(eq(item.id, id));
+  const revisions = await db()
+    .select({ number: revision.number, definition: revision.definition })
+    .from(revision)
+    .where(and(eq(revision.itemId, id), inArray(revision.number, to === undefined ? [from] : [from, to])));
+  const of = (n: number) => revisions.find((r) => r.number === n)?.definition;
+  const before = of(from);
+  if (!row || !before) return undefined;
+  const catalogue = await catalogueFor(db(), row.draft, row.kind === 'part' ? id : undefined);
+  const after = to === undefined ? frozen(row.draft, catalogue) : of(to);
+  return after && { from, to, differences: compareItems(row.kind, before, after, catalogue) };
 }

@@ -7,6 +7,9 @@ import { items } from '../items/list.ts';
 import { policies } from '../policies/list.ts';
 import { ledger } from '../runs/ledger.ts';
 import { stuckSteps } from '../runs/stuck.ts';
+import { changedObjects } from '../../core/lists/index.ts';
+import { changes } from '../changes/queries.ts';
+import { systems } from '../systems/list.ts';
 import { tables } from '../tables/list.ts';
 import { tasksFor } from '../tasks/list.ts';
 import { requestNumber } from '../words.ts';
@@ -115,6 +118,20 @@ export const exports: Record<ListName, Exported> = {
   tables: exported('tables', {
     page: tables,
     cells: (r) => ({ name: r.name, columns: r.columns, rows: r.rows, changed: r.changedAt }),
+  }),
+  systems: exported('systems', {
+    page: systems,
+    cells: (r) => ({ name: r.name, actions: r.actions.length, owners: r.owners.join('; '), changed: r.changedAt }),
+  }),
+  changes: exported('changes', {
+    page: changes,
+    cells: (r) => ({
+      when: r.at,
+      who: r.who ?? 'Nessmoor itself',
+      did: r.action,
+      to: `${changedObjects[r.object]} ${r.objectId}`,
+      more: JSON.stringify(r.detail),
+    }),
   }),
   parts: exported('parts', { page: (viewer, asked, size) => items(viewer, 'part', asked, size), cells: itemCells }),
 };

@@ -9,7 +9,11 @@ import type { Viewer } from '../auth/viewer.ts';
 import { createItem, publish, saveDraft } from '../items/commands.ts';
 import { items } from '../items/list.ts';
 import { ledger, ledgerCount } from '../runs/ledger.ts';
+import { changes } from '../changes/queries.ts';
 import { policies } from '../policies/list.ts';
+import { keepWebSystem } from '../systems/commands.ts';
+import { setSystemOwners } from '../consents/commands.ts';
+import { systems } from '../systems/list.ts';
 import { createTable } from '../tables/commands.ts';
 import { tables } from '../tables/list.ts';
 import { createPolicy } from '../policies/commands.ts';
@@ -32,6 +36,8 @@ beforeAll(async () => {
   for (const name of ['Machines', 'apparatus', 'Vessels', 'Berths']) {
     await createPolicy(w.viewer('dan', 'designer'), { name });
     await createTable(w.viewer('dan', 'designer'), { name });
+    const definition = { name, address: 'https://outside.example', ownNetwork: false, timeoutMs: 1000, actions: [] };
+    await keepWebSystem(w.viewer('dan', 'administrator'), { definition, secret: '' });
   }
   reader = w.viewer('dan', 'auditor', 'teamMember', 'designer');
   for (let i = 0; i < 14; i++) {
@@ -45,15 +51,19 @@ beforeAll(async () => {
 });
 afterAll(() => w.close());
 
+/** All pages are read as of one instant: what is left of a promise changes while the desk is open. */
+const readAt = new Date('2026-11-27T10:00:00Z');
 type Page = { rows: object[]; next: string | undefined } | undefined;
 const pages: Record<ListName, (asked: ListAsked, size: number) => Promise<Page>> = {
   ledger: (asked, size) => ledger(reader, asked, size),
-  tasks: (asked, size) => tasksFor(reader, asked, size),
+  tasks: (asked, size) => tasksFor(reader, asked, size, readAt),
   approvals: (asked, size) => approvalsFor(w.viewer('ina'), asked, size),
   stuck: (asked, size) => stuckSteps(reader, asked, size),
   items: (asked, size) => items(reader, 'item', asked, size),
   policies: (asked, size) => policies(reader, asked, size),
   tables: (asked, size) => tables(reader, asked, size),
+  systems: (asked, size) => systems(reader, asked, size),
+  changes: (asked, size) => changes(reader, asked, size),
   parts: (asked, size) => items(reader, 'part', asked, size),
 };
 async function all(list: ListName, query: string, size: number): Promise<object[]> {
@@ -77,8 +87,8 @@ async function holdsInPages(list: ListName, atLeast: number): Promise<void> {
   }
 }
 
-describe.each(['ledger', 'approvals', 'items', 'policies', 'tables'] as const)('the list “%s”', (list) => {
-  it('gives each row once', () => holdsInPages(list, { ledger: 14, approvals: 10, items: 2, policies: 4, tables: 4 }[list]));
+describe.each(['ledger', 'approvals', 'items', 'policies', 'tables', 'systems', 'changes'] as const)('the list “%s”', (list) => {
+  it('gives each row once', () => holdsInPages(list, { ledger: 14, approvals: 10, items: 2, policies: 4, tables: 4, systems: 4, changes: 20 }[list]));
 
   it('begins at its beginning where it is given no cursor of its own', async () => {
     const whole = await all(list, '', 1000);
@@ -244,6 +254,38 @@ describe('a list as CSV', () => {
     expect(await csv('items', w.viewer('tor'))).toBeUndefined();
     expect(await csv('stuck', w.viewer('tor'))).toBeUndefined();
     expect(await csv('policies', w.viewer('tor'))).toBeUndefined();
+    expect(await csv('systems', w.viewer('tor'))).toBeUndefined();
+    expect(await csv('changes', w.viewer('dan', 'designer', 'teamMember'))).toBeUndefined();
+  });
+});
+
+describe('the log of changes as a list', () => {
+  const found = async (asked: string) => (await changes(reader, askedOf('changes', asked), 1000))!.rows;
+
+  it('is narrowed by what was changed, who did it and when, and found in by words and by what stands for an object', async () => {
+    const whole = await found('');
+    expect((await found('to=policy')).map((r) => r.object)).toEqual(whole.filter((r) => r.object === 'policy').map(() => 'policy'));
+    const his = await found(`by=${w.id('tor')}`);
+    expect(new Set(his.map((r) => r.who)).size).toBe(1);
+    expect(his.map((r) => r.id)).toEqual(whole.filter((r) => r.who === his[0]!.who).map((r) => r.id));
+    expect(await found('when=..2001-01-01')).toEqual([]);
+    const begun = await found('q=berths');
+    expect(new Set(begun.map((r) => r.object))).toEqual(new Set(['policy', 'table', 'web-system']));
+    expect((await found(`q=${begun[0]!.objectId}`)).map((r) => r.id)).toEqual([begun[0]!.id]);
+    expect(await found('q=%27%27%5C')).toEqual([]);
+    expect(await found('q=berths+apparatus')).toEqual([]);
+  });
+});
+
+describe('systems as a list', () => {
+  it('holds the directory among them, and who answers for each', async () => {
+    const names = async (asked: string) => (await systems(reader, askedOf('systems', asked)))!.rows.map((r) => r.name);
+    expect(await names('')).toEqual(['apparatus', 'Berths', 'Directory', 'Machines', 'Vessels']);
+    expect(await names('q=outside+vess')).toEqual(['Vessels']);
+    expect(await names('sort=changed')).toEqual(['Directory', 'Machines', 'apparatus', 'Vessels', 'Berths']);
+    await setSystemOwners(w.viewer('dan', 'administrator'), { system: 'directory', people: [w.id('ina')] });
+    expect(await names('owners=some')).toEqual(['Directory']);
+    expect(await names('owners=none')).toEqual(['apparatus', 'Berths', 'Machines', 'Vessels']);
   });
 });
 

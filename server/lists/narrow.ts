@@ -46,6 +46,13 @@ export const wordsIn = (columns: Of[], words: string): SQL | undefined =>
       )
     : undefined;
 
+/** Every typed word, or what begins with it, in an index of words (`to_tsvector('simple', …)`); what holds no word finds nothing. */
+export const soughtWords = (words: string): SQL =>
+  sql`(${sql.join(
+    typedWords(words).map((word) => sql`to_tsquery('simple', ${`'${word.replace(/['\\]/g, ' ')}':*`})`),
+    sql` && `,
+  )})`;
+
 /** No list says how many it holds beyond this. */
 export const countedTo = 1000;
 /** How many rows a question has, counted no further than `countedTo`, and one more where there are more. */

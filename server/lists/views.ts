@@ -1,24 +1,25 @@
 import { and, asc, eq, sql } from 'drizzle-orm';
+import { KeptView } from '../../core/posts/index.ts';
 import { askedOf, isList, lists, recordKinds, writeAsked, type ListAsked, type ListName, type RecordKind } from '../../core/lists/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
 import { keptView } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
-import { notFound, refuse, type Result } from '../refusal.ts';
+import { holdTo, notFound, refuse, type Result } from '../refusal.ts';
 
-const most = { name: 60, views: 30 };
+const mostViews = 30;
 
 /** Keeps a list as it is asked under a name of the viewer's own; under a name they have already it takes that one's place. */
 export async function keepView(viewer: Viewer, input: { list: string; asked: string; name: string }): Promise<Result<{ name: string }>> {
   const { list } = input;
   if (!isList(list)) return notFound('This list');
-  const name = input.name.trim();
-  const wrong = name === '' ? 'Give the view a name.' : name.length > most.name ? `A view's name has at most ${most.name} characters.` : undefined;
-  if (wrong) return refuse('invalid', wrong, [{ field: 'name', sentence: wrong }]);
+  const held = holdTo(KeptView, input);
+  if (!held.ok) return held;
+  const { name } = held.value;
   const asked = writeAsked(lists[list], askedOf(list, input.asked));
   return db().transaction(async (tx) => {
     const has = await tx.$count(keptView, and(eq(keptView.personId, viewer.id), eq(keptView.list, list)));
-    if (has >= most.views) return refuse('invalid', `Of one list ${most.views} views are kept. Forget one of them first.`);
+    if (has >= mostViews) return refuse('invalid', `Of one list ${mostViews} views are kept. Forget one of them first.`);
     await tx.execute(sql`
       insert into kept_view (person_id, list, name, asked) values (${viewer.id}, ${list}, ${name}, ${asked})
       on conflict (person_id, list, lower(name)) do update set asked = excluded.asked, name = excluded.name`);

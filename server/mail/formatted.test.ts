@@ -1,3 +1,4 @@
+import { DateTime } from 'luxon';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import type { Plan } from '../../core/plans/index.ts';
 import { gate, step, tell } from '../../core/testing/samples.ts';
@@ -99,4 +100,22 @@ it('a plan whose text has an unknown mark, a bad link or an empty list does not 
   ])
     expect(await save(wrong)).toMatchObject({ ok: false });
   expect(await save(text)).toMatchObject({ ok: true });
+});
+
+it('a moment among the values is said in the zone of whoever reads it', async () => {
+  const [place] = await w.query<{ id: string }>(
+    "insert into location (name, kind, zone) values ('Boat Shed', 'site', 'Pacific/Kiritimati') returning id",
+  );
+  await w.query('update person set location_id = $1 where id = $2', [place!.id, w.id('tor')]);
+  const opened = step('tell', 'opened', {
+    to: { ref: 'request.requester' },
+    subject: [[{ text: 'Opened' }]],
+    body: [{ text: [[{ ref: 'request.opened' }]] }],
+  });
+  const item = await w.item('Opened when', { steps: [opened] });
+  await w.ask(w.viewer('tor'), item.id, 'tide-models');
+  await w.work();
+  const [row] = await w.query<{ at: Date }>('select opened_at as at from service_case order by number desc limit 1');
+  const words = DateTime.fromJSDate(new Date(row!.at)).setZone('Pacific/Kiritimati').setLocale('en-GB').toFormat('d LLL yyyy, HH:mm');
+  expect((await w.mails('tor')).find((m) => m.subject === 'Opened')!.text.trim()).toBe(words);
 });

@@ -11,7 +11,7 @@ import { approvalAsked } from './approval-asked.ts';
 import { fixed, type Draft } from './draft.ts';
 import { now } from '../clock.ts';
 import { addJobs } from '../runtime/jobs.ts';
-import { namesFor } from '../people/names.ts';
+import { namesFor, readIn } from '../people/names.ts';
 import { sayNow } from '../words.ts';
 
 /** Writes messages about runs with the values of now and adds their delivery, in the same transaction. */
@@ -35,16 +35,17 @@ export async function writeMessages(tx: Tx, given: About[], at: Date): Promise<v
     const { run } = d;
     const page = d.page === 'request' ? `counter/requests/${run.number}` : d.page ? `desk/tasks/${d.page.replace('task:', '')}` : undefined;
     const id = randomUUID();
-    const body = d.content && sayNow(d.content.body, run, names);
+    const theirs = readIn(to.zone, names);
+    const body = d.content && sayNow(d.content.body, run, theirs);
     const url = page && `${config().PUBLIC_URL}/${page}`;
     const words = d.content
-      ? { subject: plainText(sayNow(d.content.subject, run, names)), text: plainText(body ?? []) + (url ? `\n\n${url}\n` : '') }
+      ? { subject: plainText(sayNow(d.content.subject, run, theirs)), text: plainText(body ?? []) + (url ? `\n\n${url}\n` : '') }
       : approvalAsked({
           definition: run.definition,
           number: run.number,
           requester: names.people.get(run.requesterId)?.name ?? '',
           answers: run.answers,
-          names,
+          names: theirs,
           reminder: d.reminder === true,
         });
     const messageId = `<${id}@${config().MAIL_DOMAIN}>`;

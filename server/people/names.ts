@@ -1,28 +1,33 @@
 import { sql, type SQL } from 'drizzle-orm';
 import type { Column } from '../../core/forms/index.ts';
 import { namedIn, type NamedKind, type Value, type ValueNames } from '../../core/values/index.ts';
+import { zoneOf } from '../auth/viewer.ts';
 import type { Reader } from '../db/database.ts';
 import { isId } from '../ids.ts';
 import { namedRows, nameOfRow } from '../tables/read.ts';
 
 /** Where the names of what is held by an id stand. What a row is called, its cells say. */
 const tables: Record<Exclude<NamedKind, 'row'>, SQL> = {
-  person: sql`select 'person' as kind, id, name, email from person`,
-  group: sql`select 'group' as kind, id, name, '' as email from access_group`,
-  location: sql`select 'location' as kind, id, name, '' as email from location`,
-  team: sql`select 'team' as kind, id, name, '' as email from team`,
-  file: sql`select 'file' as kind, id, name, '' as email from stored_file`,
+  person: sql`select 'person' as kind, id, name, email, ${zoneOf} as zone from person`,
+  group: sql`select 'group' as kind, id, name, '' as email, '' as zone from access_group`,
+  location: sql`select 'location' as kind, id, name, '' as email, '' as zone from location`,
+  team: sql`select 'team' as kind, id, name, '' as email, '' as zone from team`,
+  file: sql`select 'file' as kind, id, name, '' as email, '' as zone from stored_file`,
 };
 
 /** Names of what values hold by an id. */
 export interface Names {
-  people: Map<string, { name: string; email: string }>;
+  people: Map<string, { name: string; email: string; zone: string }>;
   of: ValueNames;
   /** The columns of a table of which a row was named. */
   columns: (table: string) => readonly Column[] | undefined;
   /** The same by id alone, for forms. */
   short: Record<string, string>;
+  /** The reader's zone, where it is known who reads: moments are said in it. */
+  zone?: string | undefined;
 }
+/** The same for somebody who reads in this zone. */
+export const readIn = (zone: string, names: Names): Names => ({ ...names, zone });
 
 export async function namesFor(tx: Reader, values: Iterable<Value | undefined>, morePeople: string[] = []): Promise<Names> {
   const wanted = new Map<keyof typeof tables, Set<string>>([['person', new Set(morePeople.filter(isId))]]);
@@ -37,12 +42,12 @@ export async function namesFor(tx: Reader, values: Iterable<Value | undefined>, 
   for (const { cells } of found.cells.values()) for (const cell of Object.values(cells)) want(cell);
   const each = [...wanted].flatMap(([kind, ids]) => (ids.size ? [sql`${tables[kind]} where id = any(${sql.param([...ids])}::uuid[])`] : []));
   const { rows } = each.length
-    ? await tx.execute<{ kind: NamedKind; id: string; name: string; email: string }>(sql.join(each, sql` union all `))
+    ? await tx.execute<{ kind: NamedKind; id: string; name: string; email: string; zone: string }>(sql.join(each, sql` union all `))
     : { rows: [] };
   const known = new Map(rows.map((r) => [`${r.kind} ${r.id}`, r]));
   const of: ValueNames = (kind, id) => (kind === 'row' ? nameOfRow(found, id, of) : known.get(`${kind} ${id}`)?.name);
   return {
-    people: new Map(rows.flatMap((r) => (r.kind === 'person' ? [[r.id, { name: r.name, email: r.email }]] : []))),
+    people: new Map(rows.flatMap((r) => (r.kind === 'person' ? [[r.id, { name: r.name, email: r.email, zone: r.zone }]] : []))),
     of,
     columns: found.columns,
     short: Object.fromEntries([

@@ -3,7 +3,7 @@ import { checkPolicy, Policy } from '../../core/policies/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
 import { policy, policyVersion } from '../db/schema/index.ts';
-import { notAllowed, notFound, refuse, type Result } from '../refusal.ts';
+import { holdTo, notAllowed, notFound, refuse, type Result } from '../refusal.ts';
 import { record } from '../changes/record.ts';
 
 const blank = (name: string): Policy => ({ name, purpose: '', inputs: [], lines: [] });
@@ -33,12 +33,9 @@ export async function changePolicy(
   input: { id: string; version: number; definition: unknown; note: string },
 ): Promise<Result<{ version: number; findings: string[] }>> {
   if (!has(viewer, 'designer')) return notAllowed('keep approval policies');
-  const parsed = Policy.safeParse(input.definition);
-  if (!parsed.success) {
-    const issue = parsed.error.issues[0];
-    return refuse('invalid', `Not saved: ${issue?.message ?? 'it does not fit'} (${issue?.path.join(' › ') ?? ''})`);
-  }
-  const definition = parsed.data;
+  const held = holdTo(Policy, input.definition);
+  if (!held.ok) return held;
+  const definition = held.value;
   return db().transaction(async (tx): Promise<Result<{ version: number; findings: string[] }>> => {
     const [now] = await tx.select({ version: policy.version }).from(policy).where(eq(policy.id, input.id)).for('update');
     if (!now) return notFound('This policy');

@@ -70,7 +70,7 @@ describe('an approval policy', () => {
     expect(await changePolicy(designer(), { id, version: 1, definition: broken, note: '' })).toMatchObject({
       ok: false,
       code: 'invalid',
-      sentence: expect.stringContaining('lines › 0 › approvers'),
+      problems: [{ field: 'lines[0].approvers.people', sentence: 'Name at least one person.' }],
     });
     const twice = { ...definition('Rooms'), lines: [definition('').lines[0], { ...definition('').lines[0], id: 'again' }] };
     expect(await changePolicy(designer(), { id, version: 1, definition: twice, note: '' })).toMatchObject({

@@ -1,45 +1,32 @@
 import { eq, sql } from 'drizzle-orm';
+import type { z } from 'zod';
 import type { AskBack, Gate, Task } from '../../core/plans/index.ts';
 import { passages } from '../../core/plans/index.ts';
+import { Addition as AdditionPost } from '../../core/posts/index.ts';
 import { idFrom, sentence } from '../../core/values/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
 import { run, serviceCase } from '../db/schema/index.ts';
 import { cannotDo } from '../people/existing.ts';
 import { isId } from '../ids.ts';
-import { notAllowed, notFound, refuse, type Result } from '../refusal.ts';
+import { holdTo, notAllowed, notFound, refuse, type Result } from '../refusal.ts';
 import { deliver } from '../runtime/deliver.ts';
 import { record } from '../changes/record.ts';
 
-export interface Addition {
-  number: number;
-  /** A question goes to the requester; their answer is free text. */
-  kind: 'task' | 'gate' | 'question';
-  name: string;
-  instructions: string;
-  /** A team for a task; a person for either. */
-  team?: string | undefined;
-  person?: string | undefined;
-  /** The milestone that waits for it, by its step; or `end`. */
-  to: string;
-}
+/** A question goes to the requester; their answer is free text. */
+export type Addition = z.input<typeof AdditionPost> & { number: number };
 
 const now = { min: 'PT0S', likely: 'PT0S', max: 'PT0S' };
 
 /** Adds an approval, a task or a question to the requester to a request that is under way. The milestone it belongs to waits for it. */
 export async function addToRequest(viewer: Viewer, input: Addition): Promise<Result> {
   if (!has(viewer, 'teamMember', 'administrator')) return notAllowed('add to requests');
-  const name = input.name.trim();
-  if (!name) return refuse('invalid', 'Give it a name.', [{ field: 'name', sentence: 'Give it a name.' }]);
-  if (name.length > 120) return refuse('invalid', 'At most 120 characters.', [{ field: 'name', sentence: 'At most 120 characters.' }]);
-  const missing = input.kind === 'task' ? 'Say what is to be done.' : input.kind === 'question' ? 'Write the question.' : undefined;
-  if (missing && !input.instructions.trim()) return refuse('invalid', missing, [{ field: 'instructions', sentence: missing }]);
-  if (input.instructions.length > 2000)
-    return refuse('invalid', 'At most 2,000 characters.', [{ field: 'instructions', sentence: 'At most 2,000 characters.' }]);
-  const who = input.person && isId(input.person) ? { person: input.person } : undefined;
-  const group = input.team && isId(input.team) ? input.team : undefined;
-  if (!who && input.kind !== 'question' && !(input.kind === 'task' && group))
-    return refuse('invalid', 'Say who does it.', [{ field: 'person', sentence: 'Say who.' }]);
+  const known = (id: string | undefined) => (id && isId(id) ? id : undefined);
+  const held = holdTo(AdditionPost, { ...input, person: known(input.person), team: known(input.team) });
+  if (!held.ok) return held;
+  const { kind, name, instructions, to } = held.value;
+  const who = held.value.person ? { person: held.value.person } : undefined;
+  const group = held.value.team || undefined;
   return db().transaction(async (tx): Promise<Result> => {
     const problem = input.kind === 'question' ? undefined : await cannotDo(tx, who?.person, who ? undefined : group);
     if (problem) return refuse('invalid', problem, [{ field: 'person', sentence: problem }]);
@@ -60,21 +47,21 @@ export async function addToRequest(viewer: Viewer, input: Addition): Promise<Res
       .for('update', { of: run });
     if (!row || !(row.works || has(viewer, 'administrator'))) return notFound('This request');
     // An approver who asks themselves would let themselves pass.
-    if (input.kind === 'gate' && who?.person === row.requesterId)
+    if (kind === 'gate' && who?.person === row.requesterId)
       return refuse('invalid', 'The requester cannot approve their own request.', [
         { field: 'person', sentence: 'Somebody else than the requester.' },
       ]);
     const taken = new Set([...Object.keys(row.state.begun), ...(row.state.additions ?? []).map((a) => a.step.id)]);
     const base = { id: idFrom(`added ${name}`, taken), name, expected: now };
     const step: AskBack | Gate | Task =
-      input.kind === 'question'
+      kind === 'question'
         ? {
             ...base,
             kind: 'askBack',
-            question: sentence(input.instructions.trim()),
+            question: sentence(instructions),
             fields: [{ id: 'answer', kind: 'longText', label: 'Your answer', required: true }],
           }
-        : input.kind === 'gate'
+        : kind === 'gate'
           ? {
               ...base,
               kind: 'gate',
@@ -87,17 +74,17 @@ export async function addToRequest(viewer: Viewer, input: Addition): Promise<Res
               ...base,
               kind: 'task',
               assignee: who ? { person: who } : { team: group! },
-              instructions: passages(input.instructions.trim()),
+              instructions: passages(instructions),
               checklist: [],
               fields: [],
             };
-    const { ignored } = await deliver(tx, row.id, { type: 'added', person: viewer.id, to: input.to, step });
+    const { ignored } = await deliver(tx, row.id, { type: 'added', person: viewer.id, to, step });
     await record(tx, {
       actor: viewer.id,
       action: ignored ? 'add-ignored' : 'add',
       object: 'request',
       objectId: row.caseId,
-      detail: { kind: input.kind, name, to: input.to },
+      detail: { kind, name, to },
     });
     if (ignored === 'milestone-ended')
       return refuse('ended', 'That milestone has been reached already. Pick one that is still to come.', [

@@ -1,43 +1,42 @@
 import { eq } from 'drizzle-orm';
 import { agreements, resolveAsks, type Agreement } from '../../core/engine/index.ts';
-import { missingFields, visibleFields, type Answers } from '../../core/forms/index.ts';
+import { missingFields, type Answers, type CellsOf } from '../../core/forms/index.ts';
 import type { ItemDefinition } from '../../core/items/index.ts';
 import { roomOf, type GateRule } from '../../core/plans/index.ts';
-import { basePlace, namedIn, rowId, rowOfId } from '../../core/values/index.ts';
+import { basePlace } from '../../core/values/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
-import { db, type Tx } from '../db/database.ts';
+import type { Tx } from '../db/database.ts';
 import { policy, team } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 import { lookUp } from '../runtime/approvers.ts';
-import { readRows } from '../tables/read.ts';
 import { namesFor, type Names } from '../people/names.ts';
-import { valueWords } from '../words.ts';
+import { list, valueWords } from '../words.ts';
+import { whyAgree } from './why-agree.ts';
+
+/** What somebody must agree to, and, where an answer leads to it, which, and what would not. */
+export interface Agreed {
+  sentence: string;
+  why?: string | undefined;
+}
 
 /**
  * A sentence for each gate the present answers will raise, with the names of who will be asked: found by the same look-ups
- * and resolved by the same rules as when the gate opens.
+ * and resolved by the same rules as when the gate opens. `answers` are those of the fields that are shown, `cells` what stands in the
+ * rows they pick.
  */
-export async function agreementSentences(viewer: Viewer, definition: ItemDefinition, answers: Answers): Promise<string[]> {
-  // What the form does not show is not sent either.
-  const shown = Object.fromEntries(
-    visibleFields(definition.form, answers).flatMap((f) => (answers[f.id] === undefined ? [] : [[f.id, answers[f.id]!]])),
-  );
-  return db().transaction(
-    async (tx) => {
-      const sentences: string[] = [];
-      const open = new Set(missingFields(definition.form, answers).map((f) => f.id));
-      const picked = Object.values(shown).flatMap((v) => namedIn(v).flatMap((n) => (n.kind === 'row' ? (rowOfId(n.id) ?? []) : [])));
-      const cells = new Map((await readRows(tx, picked)).map((r) => [rowId(r), r.cells ?? undefined]));
-      for (const agreement of agreements(definition.plan, shown, viewer.id, (row) => cells.get(rowId(row)), open)) {
-        const said = await sentenceFor(tx, viewer, agreement, definition, open);
-        if (said === undefined) continue;
-        const sentence = agreement.certain ? capital(said) : `It may be that ${said}`;
-        if (!sentences.includes(sentence)) sentences.push(sentence);
-      }
-      return sentences;
-    },
-    { accessMode: 'read only' },
-  );
+export async function whoMustAgree(tx: Tx, viewer: Viewer, definition: ItemDefinition, answers: Answers, cells: CellsOf): Promise<Agreed[]> {
+  const agreed: Agreed[] = [];
+  const { form, plan } = definition;
+  const openFor = (given: Answers) => new Set(missingFields(form, given).map((f) => f.id));
+  const open = openFor(answers);
+  const raised = (given: Answers, others?: CellsOf) => agreements(plan, given, viewer.id, (row) => others?.(row) ?? cells(row), openFor(given));
+  for (const agreement of raised(answers)) {
+    const said = await sentenceFor(tx, viewer, agreement, definition, open);
+    if (said === undefined) continue;
+    const sentence = agreement.certain ? capital(said) : `It may be that ${said}`;
+    if (!agreed.some((a) => a.sentence === sentence)) agreed.push({ sentence, why: await whyAgree(tx, form, answers, agreement, raised) });
+  }
+  return agreed;
 }
 
 /** Undefined when nobody need agree. */
@@ -141,4 +140,3 @@ function laterWords(a: Approvers, rule: GateRule, definition: ItemDefinition, wa
 }
 
 const capital = (s: string) => s.charAt(0).toUpperCase() + s.slice(1);
-const list = (names: string[], word: 'and' | 'or') => (names.length === 1 ? names[0]! : `${names.slice(0, -1).join(', ')} ${word} ${names.at(-1)}`);

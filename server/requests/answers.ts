@@ -3,9 +3,10 @@ import type { ItemDefinition } from '../../core/items/index.ts';
 import type { Names } from '../people/names.ts';
 import { said, type Said } from '../words.ts';
 
-/** The answers in words, in the form's order, without what was left empty. */
-export function answerWords(definition: ItemDefinition, answers: Answers, names: Names): ({ label: string } & Said)[] {
+/** The answers in words, in the form's order, without what was left empty; `asker`: as whoever asked may see them. */
+export function answerWords(definition: ItemDefinition, answers: Answers, names: Names, asker = false): ({ label: string } & Said)[] {
   return definition.form.fields.flatMap((f) => {
+    if (asker && f.held === 'hidden') return [];
     const answer = said(answers[f.id], names, f);
     return answer.words ? [{ label: f.label, ...answer }] : [];
   });

@@ -1,11 +1,13 @@
 import { and, eq } from 'drizzle-orm';
-import { validateAnswers } from '../../core/forms/index.ts';
+import { heldAgain, validateAnswers } from '../../core/forms/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
 import { question, run, serviceCase } from '../db/schema/index.ts';
 import { answersRefused, notFound, refuse, type Result } from '../refusal.ts';
 import { definitionOf } from '../items/definitions.ts';
 import { deliver } from '../runtime/deliver.ts';
+import { knownOf } from './begun.ts';
+import { holdUnique, takenAmong } from './unique.ts';
 import { existing } from '../people/existing.ts';
 import { record } from '../changes/record.ts';
 
@@ -41,11 +43,20 @@ export async function answerQuestion(viewer: Viewer, input: { id: string; values
           ? 'You have answered this already. Your first answer counts.'
           : 'This is not asked any more. Nothing was changed.',
       );
-    const [row] = await tx.select({ revisionId: run.revisionId, caseId: run.caseId }).from(run).where(eq(run.id, asked.runId));
+    const [row] = await tx
+      .select({ revisionId: run.revisionId, caseId: run.caseId, itemId: serviceCase.itemId, answers: serviceCase.answers })
+      .from(run)
+      .innerJoin(serviceCase, eq(serviceCase.id, run.caseId))
+      .where(eq(run.id, asked.runId));
     const form = asked.fields ? { fields: asked.fields } : (await definitionOf(tx, row!.revisionId)).form;
     const exists = await existing(tx, Object.values(input.values));
-    const held = validateAnswers(form, input.values, exists.for(viewer.id, row!.caseId));
+    const known = await knownOf(tx, viewer.id, form, input.values);
+    const held = validateAnswers(form, heldAgain(form, input.values, row!.answers, known), exists.for(viewer.id, row!.caseId));
     if (!held.ok) return answersRefused(held.problems);
+    const given = [{ itemId: row!.itemId, form, answers: held.answers, caseId: row!.caseId }];
+    await holdUnique(tx, given);
+    const taken = (await takenAmong(tx, given)).get(0);
+    if (taken) return answersRefused(taken);
     const { ignored } = await deliver(
       tx,
       asked.runId,

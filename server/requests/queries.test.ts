@@ -1,12 +1,16 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { gate, joinGroup, tell } from '../../core/testing/samples.ts';
+import { form as sampleForm, gate, joinGroup, tell } from '../../core/testing/samples.ts';
 import { askedOf } from '../../core/lists/index.ts';
+import type { Answers } from '../../core/forms/index.ts';
+import type { ItemDefinition } from '../../core/items/index.ts';
 import type { Plan } from '../../core/plans/index.ts';
+import type { Viewer } from '../auth/viewer.ts';
 import { world, type World } from '../testing/world.ts';
 import { approvalsFor } from '../approvals/list.ts';
 import { approvalFor } from '../approvals/queries.ts';
-import { agreementSentences } from './agreements.ts';
-import { myRequest, myRequests } from './queries.ts';
+import { foreseen } from './foreseen.ts';
+import { answersAgain, myRequest, myRequests } from './queries.ts';
+import { submitRequest } from './submit.ts';
 import { findPeople, finders, resolveName } from '../people/find.ts';
 import { trace } from '../runs/queries.ts';
 import { ledger } from '../runs/ledger.ts';
@@ -33,6 +37,10 @@ function openTrace(t: Awaited<ReturnType<typeof trace>>) {
 
 const decide: World['decide'] = (...how) => w.decide(...how);
 
+/** What must be agreed for these answers, as sentences. */
+const agreementSentences = async (...[viewer, definition, answers]: [Viewer, ItemDefinition, Answers]) =>
+  (await foreseen(viewer, { id: item.id, definition }, answers)).agreed.map((a) => a.sentence);
+
 describe('the Counter', () => {
   it('finds items by name, purpose and category, and takes % and _ as they are typed', async () => {
     expect((await browse('')).map((i) => i.name)).toEqual(['Join a group']);
@@ -40,7 +48,7 @@ describe('the Counter', () => {
     expect(await browse('through a')).toHaveLength(1);
     expect(await browse('access')).toHaveLength(1);
     expect(await browse('%')).toEqual([]);
-    expect(await browse('_oin')).toEqual([]);
+    expect(await browse('_')).toEqual([]);
     expect(await browse("'; drop table item; --")).toEqual([]);
   });
 
@@ -264,5 +272,48 @@ describe('the Workshop', () => {
     const draft = (await draftOf(w.viewer('dan', 'designer'), item.id))!;
     expect(draft).toMatchObject({ version: 2, published: 1, findings: [], revisions: [{ number: 1, by: 'Dan Strand' }] });
     expect(draft.catalogue.people[w.id('boss')]).toEqual({ name: 'Boss Strand', active: true });
+  });
+});
+
+describe('asking', () => {
+  it('what was asked before is filled in again, as far as the form asks the same; by nobody else', async () => {
+    const { number } = await w.ask(w.viewer('tor'), item.id, 'tide-models', { reason: 'Soundings', colleague: { person: w.id('ina') } });
+    const { form } = (await offeredItem(item.id))!.definition;
+    const again = (await answersAgain(w.viewer('tor'), number, form))!;
+    expect(again.answers).toEqual({
+      group: { group: w.groupId('tide-models') },
+      reason: 'Soundings',
+      kind: 'daily',
+      colleague: { person: w.id('ina') },
+    });
+    expect(Object.keys(again.names).sort()).toEqual([w.groupId('tide-models'), w.id('ina')].sort());
+    expect(await answersAgain(w.viewer('runa'), number, form)).toBeUndefined();
+    // What the form asks otherwise today, or not any more, is not filled in.
+    const changed = {
+      fields: [
+        ...form.fields.filter((f) => f.id !== 'colleague' && f.id !== 'reason'),
+        { id: 'reason', kind: 'number' as const, label: 'Why', required: true },
+      ],
+    };
+    expect(Object.keys((await answersAgain(w.viewer('tor'), number, changed))!.answers).sort()).toEqual(['group', 'kind']);
+  });
+
+  it('a rule between fields is held by whoever takes the answers: nothing is asked, and its sentence stands at its field', async () => {
+    const rule = {
+      id: 'own',
+      holds: { compare: 'isNot' as const, left: { ref: 'form.reason' }, right: { literal: 'Because' } },
+      field: 'reason',
+      sentence: 'Say more than that.',
+    };
+    const ruled = await w.item('Ruled', joinGroup, { ...sampleForm, rules: [rule] });
+    const ask = (reason: string) =>
+      submitRequest(w.viewer('tor'), {
+        itemId: ruled.id,
+        revision: 1,
+        answers: { group: { group: w.groupId('tide-models') }, reason, kind: 'daily' },
+        idempotencyKey: `ruled ${reason}`,
+      });
+    expect(await ask('Because')).toMatchObject({ ok: false, code: 'invalid', problems: [{ field: 'reason', sentence: 'Say more than that.' }] });
+    expect(await ask('Soundings')).toMatchObject({ ok: true });
   });
 });

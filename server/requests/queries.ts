@@ -1,11 +1,15 @@
 import { and, desc, eq, isNotNull, isNull, lt, notInArray } from 'drizzle-orm';
 
+import { own } from '../../core/boundary/index.ts';
+import { fieldType, hasFiles, type Answers, type Field, type Form } from '../../core/forms/index.ts';
+import { isEmpty, isOfType } from '../../core/values/index.ts';
+import { offeredItem } from '../items/offered.ts';
 import { milestonesOf, requesterNames, rooms, stepKinds } from '../../core/plans/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
 import { approval, gate, message, person, question, revision, run, runStep, serviceCase } from '../db/schema/index.ts';
 import { definitionOf } from '../items/definitions.ts';
-import { namesFor, shortNames } from '../people/names.ts';
+import { namesFor, readIn, shortNames } from '../people/names.ts';
 
 import { pageOf } from '../lists/page.ts';
 
@@ -48,6 +52,28 @@ export async function isRequesterOf(viewer: Viewer, number: number): Promise<boo
   return (await db().$count(serviceCase, and(eq(serviceCase.number, number), eq(serviceCase.requesterId, viewer.id)))) > 0;
 }
 
+/**
+ * What the viewer answered in a request of their own, as far as the form asks the same today: to be asked again. Files stay with
+ * the request that they came with.
+ */
+export async function answersAgain(
+  viewer: Viewer,
+  number: number,
+  form: Form,
+): Promise<{ answers: Answers; names: Record<string, string> } | undefined> {
+  const [row] = await db()
+    .select({ answers: serviceCase.answers })
+    .from(serviceCase)
+    .where(and(eq(serviceCase.number, number), eq(serviceCase.requesterId, viewer.id)));
+  if (!row) return undefined;
+  const fits = (f: Field) => {
+    const value = own(row.answers, f.id);
+    return !isEmpty(value) && !f.held && !hasFiles(f.kind) && isOfType(value!, fieldType(f.kind)) ? [[f.id, value!] as const] : [];
+  };
+  const answers = Object.fromEntries(form.fields.flatMap(fits));
+  return { answers, names: shortNames(await namesFor(db(), Object.values(answers))) };
+}
+
 /** One of the viewer's own requests. */
 export async function myRequest(viewer: Viewer, number: number) {
   const [found] = await db()
@@ -58,7 +84,7 @@ export async function myRequest(viewer: Viewer, number: number) {
   if (!found) return undefined;
   const { service_case: row, run: itsRun } = found;
   const definition = await definitionOf(db(), row.revisionId);
-  const names = await namesFor(db(), Object.values(row.answers));
+  const names = readIn(viewer.zone, await namesFor(db(), Object.values(row.answers)));
   const [steps, decisions, told, questions] = await Promise.all([
     db()
       .select({
@@ -103,22 +129,27 @@ export async function myRequest(viewer: Viewer, number: number) {
   return {
     number: row.number,
     item: definition.name,
+    /** Where it can be asked for again: the item, while it is offered. */
+    again: row.outcome && row.itemId ? (await offeredItem(row.itemId))?.id : undefined,
     openedAt: row.openedAt,
     endedAt: row.endedAt,
     outcome: row.outcome,
     reason: row.reason,
-    answers: answerWords(definition, row.answers, names),
+    answers: answerWords(definition, row.answers, names, true),
     standing: standing && { ...standing, step: called.get(standing.stepId) ?? standing.step },
     steps: steps.map(({ step, ...s }) => ({ ...s, name: called.get(step) ?? s.name })),
     decisions,
     told,
     /** A question without fields of its own is the form itself, sent back. */
-    questions: questions.map((q) => ({
-      ...q,
-      fields: q.fields ?? definition.form.fields,
-      answers: q.fields ? {} : row.answers,
-      back: q.fields === null,
-    })),
+    questions: questions.map(({ fields, ...q }) => {
+      const { form } = definition;
+      return {
+        ...q,
+        form: fields ? { fields } : { fields: form.fields, rules: form.rules, sections: form.sections },
+        answers: fields ? {} : row.answers,
+        back: fields === null,
+      };
+    }),
     names: shortNames(names),
     milestones: milestonesOf(definition.plan).map((m) => ({ ...m, reached: itsRun.state.reached?.includes(m.id) === true })),
     shown: itsRun.state.shown,

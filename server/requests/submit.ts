@@ -1,7 +1,7 @@
 import { sql } from 'drizzle-orm';
 import { keptDocument, runFormat } from '../../core/documents/index.ts';
 import { newState } from '../../core/engine/index.ts';
-import { validateAnswers, type Answers } from '../../core/forms/index.ts';
+import { validateAnswers, withHeld, type Answers } from '../../core/forms/index.ts';
 import type { ItemDefinition } from '../../core/items/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { now } from '../clock.ts';
@@ -10,11 +10,13 @@ import { isId } from '../ids.ts';
 import { definitionOf } from '../items/definitions.ts';
 import { existing } from '../people/existing.ts';
 import { namesFor } from '../people/names.ts';
-import { answersRefused, notFound, refuse, type Refusal, type Result } from '../refusal.ts';
+import { answersRefused, notFound, refuse, type Result } from '../refusal.ts';
 import { batched } from '../runtime/batched.ts';
 import { deliverAll } from '../runtime/deliver.ts';
 import { requestNumber } from '../words.ts';
 import { caseWords } from './answers.ts';
+import { knownFor } from './begun.ts';
+import { holdUnique, takenAmong } from './unique.ts';
 
 interface Asked {
   viewer: Viewer;
@@ -36,8 +38,16 @@ const open = batched<Asked, Opened>((all) =>
       tx,
       all.flatMap((a) => Object.values(a.input.answers)),
     );
-    const held: (Held | Opened)[] = [];
-    for (const [i, asked] of all.entries()) held.push(await hold(tx, asked, offers.get(i), exists.for(asked.viewer.id)));
+    const definitions: (ItemDefinition | undefined)[] = [];
+    for (const i of all.keys()) definitions.push(offers.has(i) ? await definitionOf(tx, offers.get(i)!.revisionId) : undefined);
+    const known = await knownFor(
+      tx,
+      all.flatMap(({ viewer, input }, i) => (definitions[i] ? [{ by: viewer.id, form: definitions[i].form, answers: input.answers }] : [])),
+    );
+    const held = await onlyOnes(
+      tx,
+      all.map((asked, i) => hold(asked, offers.get(i), definitions[i], known.of(asked.viewer.id), exists.for(asked.viewer.id))),
+    );
     const good = held.flatMap((h) => ('offer' in h ? [h] : []));
     const made = good.length > 0 ? await begin(tx, good) : new Map<string, number>();
     return held.map((h): Opened => {
@@ -76,19 +86,34 @@ interface Held extends Asked {
   answers: Answers;
 }
 
-async function hold(
-  tx: Tx,
+function hold(
   asked: Asked,
   offer: Offer | undefined,
+  definition: ItemDefinition | undefined,
+  known: Parameters<typeof withHeld>[2],
   exists: Parameters<typeof validateAnswers>[2],
-): Promise<Held | Refusal | { ok: true; number: number }> {
-  if (!offer) return notFound('This item');
+): Held | Opened {
+  if (!offer || !definition) return notFound('This item');
   if (offer.earlier !== null) return { ok: true, number: Number(offer.earlier) };
   if (offer.revision !== asked.input.revision)
     return refuse('changed-meanwhile', 'The form was changed while you filled it in. What you typed is kept; look it over and send it again.');
-  const definition = await definitionOf(tx, offer.revisionId);
-  const held = validateAnswers(definition.form, asked.input.answers, exists);
+  const held = validateAnswers(definition.form, withHeld(definition.form, asked.input.answers, known), exists);
   return held.ok ? { ...asked, offer, definition, answers: held.answers } : answersRefused(held.problems);
+}
+
+/** The same, without those whose answers are taken by others. */
+async function onlyOnes(tx: Tx, all: (Held | Opened)[]): Promise<(Held | Opened)[]> {
+  const given = all.flatMap((h) =>
+    'offer' in h
+      ? [{ h, itemId: h.input.itemId, form: h.definition.form, answers: h.answers, once: { by: h.viewer.id, key: h.input.idempotencyKey } }]
+      : [],
+  );
+  await holdUnique(tx, given);
+  const taken = await takenAmong(tx, given);
+  return all.map((h) => {
+    const problems = taken.get(given.findIndex((g) => g.h === h));
+    return problems ? answersRefused(problems) : h;
+  });
 }
 
 const onceFor = (h: Asked): string => `${h.viewer.id} ${h.input.idempotencyKey}`;

@@ -1,4 +1,5 @@
 import { and, eq, isNotNull } from 'drizzle-orm';
+import { ByHand } from '../../core/posts/index.ts';
 import type { RunEvent } from '../../core/engine/index.ts';
 import { findStep, outputPlaces } from '../../core/plans/index.ts';
 import { isOfType, rowType, typedAs, typeWords, Value, type SingleType, type ValueType } from '../../core/values/index.ts';
@@ -7,7 +8,7 @@ import { db, type Tx } from '../db/database.ts';
 import { run, runStep, serviceCase } from '../db/schema/index.ts';
 import { maySeeInside } from '../requests/confidential.ts';
 import { catalogueFor } from '../items/catalogue.ts';
-import { notAllowed, notFound, refuse, type Refusal, type Result } from '../refusal.ts';
+import { holdTo, notAllowed, notFound, refuse, type Refusal, type Result } from '../refusal.ts';
 import { definitionOf } from '../items/definitions.ts';
 import { deliver } from '../runtime/deliver.ts';
 import { record } from '../changes/record.ts';
@@ -42,10 +43,10 @@ export const takeOverStep = (viewer: Viewer, input: At & { comment: string; outp
       })
     : Promise.resolve(notAllowed('take over steps'));
 
-const reasoned = (comment: string): Refusal | undefined =>
-  comment.trim()
-    ? undefined
-    : refuse('invalid', 'Say why; it stands in the trace.', [{ field: 'comment', sentence: 'Say why; it stands in the trace.' }]);
+function reasoned(comment: string): Refusal | undefined {
+  const held = holdTo(ByHand, { comment });
+  return held.ok ? undefined : held;
+}
 
 interface Row {
   id: string;

@@ -19,7 +19,7 @@ import {
   task,
 } from '../db/schema/index.ts';
 import { definitionOf } from '../items/definitions.ts';
-import { namesFor, type Names } from '../people/names.ts';
+import { namesFor, readIn, type Names } from '../people/names.ts';
 import type { Value } from '../../core/values/index.ts';
 import { maySeeInside } from '../requests/confidential.ts';
 import { catalogueFor } from '../items/catalogue.ts';
@@ -96,7 +96,7 @@ export async function trace(viewer: Viewer, number: number) {
     ...Object.values(row.answers),
     ...steps.flatMap((s) => [...Object.values(s.inputs), ...Object.values(s.outputs ?? {})]),
   ];
-  const names = await namesFor(db(), values, [...ignoredPeople, row.requesterId, ...messages.map((m) => m.toId)]);
+  const names = readIn(viewer.zone, await namesFor(db(), values, [...ignoredPeople, row.requesterId, ...messages.map((m) => m.toId)]));
   const catalogue = await catalogueFor(db(), definition);
   const places = analyseAssignment(definition.plan.steps, startPlaces(definition.form, catalogue), catalogue, () => undefined).anywhere;
   const naming = namingOf(places, catalogue);

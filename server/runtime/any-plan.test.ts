@@ -30,6 +30,7 @@ describe('any plan, on the real thing', () => {
       const { id, number } = await w.ask(w.viewer('tor'), item.id, i % 3 === 0 ? 'orphan-files' : 'tide-models', {
         crew,
         cores: 2,
+        by: { team: w.teamId },
         price: { amount: '1250.50', currency: 'EUR' },
         machine: w.machine,
         from: '2026-03-04',

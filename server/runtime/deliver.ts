@@ -8,7 +8,7 @@ import { run, serviceCase } from '../db/schema/index.ts';
 import { lookUp } from './approvers.ts';
 import { definitionOf } from '../items/definitions.ts';
 import { instantFor } from './hours.ts';
-import { readRows } from '../tables/read.ts';
+import { readRows, rowsWhere } from '../tables/read.ts';
 import { bindFiles, filesOf } from '../files/whose.ts';
 import { writeEffects } from './effects.ts';
 
@@ -115,6 +115,8 @@ async function play(tx: Tx, run: LockedRun, given: RunEvent[], at: Date): Promis
         if (effect.effect === 'reckon') continue;
         if (effect.effect === 'find')
           waiting.push({ type: 'found', key: effect.key, ...(await lookUp(tx, effect.wanted, run.requesterId, effect.stated)) });
+        else if (effect.effect === 'findRows')
+          waiting.push({ type: 'rowsFound', key: effect.key, rows: await rowsWhere(tx, effect.table, effect.where) });
         else if (effect.effect === 'readRows') waiting.push({ type: 'rowsRead', key: effect.key, rows: await readRows(tx, effect.rows) });
         else played.effects.push(effect);
       }

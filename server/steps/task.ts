@@ -1,13 +1,13 @@
 import { randomUUID } from 'node:crypto';
-import { and, eq, isNull } from 'drizzle-orm';
+import { and, eq, inArray, isNull } from 'drizzle-orm';
 import { isEntry, isPerson, type Value } from '../../core/values/index.ts';
-import { initialAnswers } from '../../core/forms/index.ts';
+import { begunAnswers, nothingKnown } from '../../core/forms/index.ts';
 import type { Tx } from '../db/database.ts';
 import { insertAll } from '../db/insert-all.ts';
-import { task } from '../db/schema/index.ts';
+import { person, task, team, teamMember } from '../db/schema/index.ts';
 import { instantOf, only, type About, type Of, type Writer } from '../runtime/batch.ts';
 import { taskNotNeeded } from '../mail/no-longer-needed.ts';
-import { taskForYou } from '../mail/task-for-you.ts';
+import { taskForTeam, taskForYou } from '../mail/task-for-you.ts';
 import { namesFor } from '../people/names.ts';
 import { offeringOf, sayNow, valueWords } from '../words.ts';
 
@@ -42,13 +42,34 @@ async function openTasks(tx: Tx, opened: Of<'openTask'>[], due: Of<'taskDue'>[],
       instructions: sayNow(e.instructions, e.run, names),
       checklist: e.checklist,
       fields: e.fields,
-      draft: { values: initialAnswers({ fields: e.fields }), checked: [] },
+      draft: { values: begunAnswers({ fields: e.fields }, nothingKnown), checked: [] },
       dueAt: instantOf(due, e),
       openedAt: at,
     };
   });
   await insertAll(tx, task, rows);
-  return rows.flatMap(({ personId, ...row }, i) => (personId ? [{ run: opened[i]!.run, ...taskForYou({ ...row, personId }) }] : []));
+  const members = await membersOf(
+    tx,
+    rows.flatMap((r, i) => (r.teamId && opened[i]!.tellTeam ? [r.teamId] : [])),
+  );
+  return rows.flatMap(({ personId, ...row }, i) => {
+    const { run } = opened[i]!;
+    if (personId) return [{ run, ...taskForYou({ ...row, personId }) }];
+    const told = opened[i]!.tellTeam ? members.filter((m) => m.teamId === row.teamId) : [];
+    return told.map((m) => ({ run, ...taskForTeam({ ...row, team: m.team }, m.personId) }));
+  });
+}
+
+/** Who works here in these teams. */
+async function membersOf(tx: Tx, teams: string[]): Promise<{ teamId: string; team: string; personId: string }[]> {
+  if (teams.length === 0) return [];
+  return tx
+    .select({ teamId: team.id, team: team.name, personId: person.id })
+    .from(teamMember)
+    .innerJoin(team, eq(team.id, teamMember.teamId))
+    .innerJoin(person, and(eq(person.id, teamMember.personId), eq(person.active, true)))
+    .where(inArray(team.id, [...new Set(teams)]))
+    .orderBy(person.name);
 }
 
 /** Withdrawn work is closed as no longer needed, and whoever had it is told. */

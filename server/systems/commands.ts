@@ -4,7 +4,7 @@ import { seal } from '../auth/seal.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
 import { webSystem } from '../db/schema/index.ts';
-import { notAllowed, notFound, refuse, type Result } from '../refusal.ts';
+import { holdTo, notAllowed, notFound, refuse, type Result } from '../refusal.ts';
 import { record } from '../changes/record.ts';
 
 /**
@@ -16,15 +16,9 @@ export async function keepWebSystem(
   input: { id?: string | undefined; definition: unknown; secret: string },
 ): Promise<Result<{ id: string }>> {
   if (!has(viewer, 'administrator')) return notAllowed('register systems');
-  const parsed = WebSystem.safeParse(input.definition);
-  if (!parsed.success) {
-    const issue = parsed.error.issues[0];
-    const field = String(issue?.path[0] ?? 'name');
-    return refuse('invalid', `Not saved: ${issue?.message ?? 'it does not fit'} (${issue?.path.join(' › ') ?? ''})`, [
-      { field, sentence: issue?.message ?? '' },
-    ]);
-  }
-  const definition = parsed.data;
+  const held = holdTo(WebSystem, input.definition);
+  if (!held.ok) return held;
+  const definition = held.value;
   const twice = definition.actions.map((a) => a.id).find((id, i, all) => all.indexOf(id) !== i);
   if (twice)
     return refuse('invalid', `Not saved: two actions have the id “${twice}”.`, [

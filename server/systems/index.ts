@@ -10,6 +10,10 @@ import { webAction } from './web/call.ts';
 
 const own = new Map([addMember, removeMember].map((a): [string, Action] => [a.spec.id, a]));
 
+/** The directory is built in: what it is called by, and its name. */
+export const directoryId = 'directory';
+export const directoryName = 'Directory';
+
 /** The actions of the systems that are built in. */
 export const ownActionSpecs: ActionSpec[] = [...own.values()].map((a) => a.spec);
 

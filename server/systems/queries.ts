@@ -1,10 +1,30 @@
+import { eq } from 'drizzle-orm';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
-import { webSystem } from '../db/schema/index.ts';
+import { person, systemOwner, webSystem } from '../db/schema/index.ts';
+import { isId } from '../ids.ts';
+import { directoryId, directoryName, ownActionSpecs } from './index.ts';
 
-/** The registered HTTP systems; secrets are only said to be there or not. */
-export async function webSystems(viewer: Viewer) {
+/**
+ * A system, with who answers for it: the directory, or a registered one, of which a secret is only said to be there or not.
+ * `definition` is undefined for what is built in.
+ */
+export async function systemFor(viewer: Viewer, id: string) {
   if (!has(viewer, 'designer', 'administrator')) return undefined;
-  const rows = await db().select().from(webSystem).orderBy(webSystem.name).limit(200);
-  return rows.map((r) => ({ id: r.id, definition: r.definition, hasSecret: r.sealedSecret !== null, changedAt: r.changedAt }));
+  const [row] = isId(id) ? await db().select().from(webSystem).where(eq(webSystem.id, id)) : [];
+  if (!row && id !== directoryId) return undefined;
+  const owners = await db()
+    .select({ id: person.id, name: person.name })
+    .from(systemOwner)
+    .innerJoin(person, eq(person.id, systemOwner.personId))
+    .where(eq(systemOwner.system, id))
+    .orderBy(person.name);
+  return {
+    id,
+    name: row?.name ?? directoryName,
+    definition: row?.definition,
+    hasSecret: row ? row.sealedSecret !== null : false,
+    actions: row?.definition.actions.map((a) => a.label) ?? ownActionSpecs.map((a) => a.label),
+    owners,
+  };
 }

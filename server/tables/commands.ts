@@ -10,6 +10,7 @@ import { existing } from '../people/existing.ts';
 import { namesFor, type Names } from '../people/names.ts';
 import { notAllowed, notFound, refuse, type Result } from '../refusal.ts';
 import { usesOf } from './uses.ts';
+import { keepsRows } from './whose.ts';
 
 /** More rows than this no table has. */
 export const mostRows = 50_000;
@@ -163,10 +164,10 @@ interface RowGiven {
 
 /** Adds a row, or changes one; a change of what tells it from others makes another row of it, and takes the one it was off. */
 export async function saveRow(viewer: Viewer, input: RowGiven): Promise<Result<{ key: string; version: number }>> {
-  if (!has(viewer, 'designer')) return notAllowed('change reference tables');
   return db().transaction(async (tx): Promise<Result<{ key: string; version: number }>> => {
     const table = await lockTable(tx, input.table);
     if (!table) return notFound('This table');
+    if (!(await keepsRows(tx, viewer, table.definition))) return notAllowed('change this table');
     const there = await existing(tx, Object.values(input.cells));
     const read = readRow(table.definition, input.cells, there.for(viewer.id));
     if (!read.ok)
@@ -259,7 +260,8 @@ function wordsOf(definition: TableDefinition, cells: Cells, names: Names): strin
   return `${rowWords(definition, cells, names.of)}\n${all.join(' ')}`.toLowerCase().slice(0, 5000);
 }
 
-async function retire(tx: Tx, viewer: Viewer, tableId: string, keys: string[]): Promise<string[]> {
+/** Takes rows off as part of what goes on already; gives those that were there. */
+export async function retire(tx: Tx, viewer: Viewer, tableId: string, keys: string[]): Promise<string[]> {
   const gone = await tx
     .update(referenceRow)
     .set({ retiredAt: new Date(), version: sql`${referenceRow.version} + 1`, changedAt: new Date() })
@@ -298,9 +300,10 @@ export const bringRowsBack = (viewer: Viewer, input: { table: string; keys: stri
   });
 
 async function both(viewer: Viewer, table: string, action: string, act: (tx: Tx) => Promise<string[]>): Promise<Result<{ keys: string[] }>> {
-  if (!has(viewer, 'designer')) return notAllowed('change reference tables');
   return db().transaction(async (tx): Promise<Result<{ keys: string[] }>> => {
-    if (!(await lockTable(tx, table))) return notFound('This table');
+    const now = await lockTable(tx, table);
+    if (!now) return notFound('This table');
+    if (!(await keepsRows(tx, viewer, now.definition))) return notAllowed('change this table');
     const keys = await act(tx);
     if (keys.length > 0)
       await record(tx, { actor: viewer.id, action, object: 'table', objectId: table, detail: { keys: keys.slice(0, 20), rows: keys.length } });

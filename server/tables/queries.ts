@@ -1,6 +1,6 @@
 import { asc, desc, eq, and, sql } from 'drizzle-orm';
 import { namedIn } from '../../core/values/index.ts';
-import { rowWords } from '../../core/tables/index.ts';
+import { rowWords, type TableDefinition } from '../../core/tables/index.ts';
 import { has, type Roled, type Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
 import { person, referenceChange, referenceRow, referenceTable } from '../db/schema/index.ts';
@@ -8,16 +8,32 @@ import { isId } from '../ids.ts';
 import { keyset, pageBy } from '../lists/keyset.ts';
 import { allOf, wordsInSmall } from '../lists/narrow.ts';
 import { namesFor, shortNames } from '../people/names.ts';
+import { stampOf } from './stamp.ts';
 import { usesOf } from './uses.ts';
+import { keepsRows, tablesKeptBy } from './whose.ts';
 
 /** One table, and how many rows it offers. */
 export async function tableOf(viewer: Viewer, id: string) {
-  if (!has(viewer, 'designer') || !isId(id)) return undefined;
+  if (!isId(id)) return undefined;
   const [row] = await db().select().from(referenceTable).where(eq(referenceTable.id, id));
-  if (!row) return undefined;
+  if (!row || !(await keepsRows(db(), viewer, row.definition))) return undefined;
   const rows = await db().$count(referenceRow, and(eq(referenceRow.tableId, id), sql`${referenceRow.retiredAt} is null`));
-  return { id: row.id, version: row.version, definition: row.definition, offered: row.offered, rows };
+  const stamp = await stampOf(db(), id);
+  return { id: row.id, version: row.version, definition: row.definition, offered: row.offered, rows, stamp };
 }
+
+/** Whether somebody keeps the rows of a table. */
+async function keeps(viewer: Viewer, id: string): Promise<boolean> {
+  const [row] = isId(id) ? await db().select({ definition: referenceTable.definition }).from(referenceTable).where(eq(referenceTable.id, id)) : [];
+  return row !== undefined && keepsRows(db(), viewer, row.definition);
+}
+
+/** The tables whose rows somebody keeps as one of the group that owns them. */
+export const myTables = (viewer: Viewer) => tablesKeptBy(db(), viewer);
+
+/** What the group is called that keeps a table. */
+export const ownersName = async ({ owners }: Pick<TableDefinition, 'owners'>): Promise<string | undefined> =>
+  owners && (await namesFor(db(), [owners])).of('group', owners.group);
 
 /** What reads a table. */
 export const tableUses = async (viewer: Viewer, id: string) => (has(viewer, 'designer') && isId(id) ? usesOf(db(), id) : undefined);
@@ -32,7 +48,7 @@ export interface RowsAsked {
 
 /** Rows of a table by their keys, a page at a time. */
 export async function rowsOf(viewer: Viewer, id: string, asked: RowsAsked, size = 100) {
-  if (!has(viewer, 'designer') || !isId(id)) return undefined;
+  if (!(await keeps(viewer, id))) return undefined;
   const { after, orderBy, sortKeys } = keyset([{ of: sql`r.key`, as: 'text' }], false, asked.after);
   const { rows } = await db().execute<{
     key: string;
@@ -54,7 +70,7 @@ export async function rowsOf(viewer: Viewer, id: string, asked: RowsAsked, size 
 
 /** One row with what was changed in it, the latest first. */
 export async function rowOf(viewer: Viewer, id: string, key: string) {
-  if (!has(viewer, 'designer') || !isId(id)) return undefined;
+  if (!(await keeps(viewer, id))) return undefined;
   const [row] = await db()
     .select({ key: referenceRow.key, cells: referenceRow.cells, version: referenceRow.version, retiredAt: referenceRow.retiredAt })
     .from(referenceRow)

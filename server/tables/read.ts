@@ -2,7 +2,7 @@ import { sql } from 'drizzle-orm';
 import { readDocument, tableFormat } from '../../core/documents/index.ts';
 import type { Column } from '../../core/forms/index.ts';
 import { rowWords, type Cells, type TableDefinition } from '../../core/tables/index.ts';
-import { rowId, rowOfId, type Row, type RowRead, type ValueNames } from '../../core/values/index.ts';
+import { rowId, rowOfId, type Row, type RowRead, type Value, type ValueNames } from '../../core/values/index.ts';
 import type { Reader } from '../db/database.ts';
 import { isId } from '../ids.ts';
 
@@ -40,13 +40,16 @@ export interface NamedRows {
 /** What is needed to say rows in words: what stands in them, and the tables they are of. */
 export async function namedRows(tx: Reader, ids: string[]): Promise<NamedRows> {
   const wanted = ids.flatMap((id) => rowOfId(id) ?? []).filter((r) => isId(r.table));
-  const tables = new Map<string, TableDefinition>();
+  const tables = new Map(
+    Object.entries(
+      await tablesOf(
+        tx,
+        wanted.map((r) => r.table),
+      ),
+    ),
+  );
   const cells: NamedRows['cells'] = new Map();
   if (wanted.length > 0) {
-    const defined = await tx.execute<{ id: string; definition: unknown }>(
-      sql`select id, definition from reference_table where id = any(${sql.param([...new Set(wanted.map((r) => r.table))])}::uuid[])`,
-    );
-    for (const t of defined.rows) tables.set(t.id, readDocument(tableFormat, t.definition));
     for (const row of await readRows(tx, wanted)) {
       const table = tables.get(row.table);
       if (table && row.cells) cells.set(rowId(row), { table, cells: row.cells as Cells });
@@ -60,3 +63,38 @@ export const nameOfRow = (found: NamedRows, id: string, names: ValueNames): stri
   const row = found.cells.get(id);
   return row && (rowWords(row.table, row.cells, names) || undefined);
 };
+
+/** Tables by id, with their columns. */
+export async function tablesOf(tx: Reader, ids: string[]): Promise<Record<string, TableDefinition>> {
+  const wanted = [...new Set(ids)].filter(isId);
+  if (wanted.length === 0) return {};
+  const { rows } = await tx.execute<{ id: string; definition: unknown }>(
+    sql`select id, definition from reference_table where id = any(${sql.param(wanted)}::uuid[])`,
+  );
+  return Object.fromEntries(rows.map((t) => [t.id, readDocument(tableFormat, t.definition)]));
+}
+
+/** The first rows of a table that are offered, in the order of their keys, with what stands in them. */
+export async function firstRows(tx: Reader, table: string, few: number): Promise<{ value: Row; cells: Cells }[]> {
+  if (!isId(table)) return [];
+  const { rows } = await tx.execute<{ key: string; cells: Cells }>(
+    sql`select key, cells from reference_row where table_id = ${table} and retired_at is null order by key limit ${few}`,
+  );
+  return rows.map(({ key, cells }) => ({ value: { table, key }, cells }));
+}
+
+/** More rows than this one look-up does not find. */
+const mostFound = 1000;
+
+/** The rows of a table that are offered now and in which each of these columns says just this, texts whatever their capitals; by their keys. */
+export async function rowsWhere(tx: Reader, table: string, where: Readonly<Record<string, Value>>): Promise<Row[]> {
+  if (!isId(table)) return [];
+  const wanted = JSON.stringify(Object.entries(where).map(([column, value]) => ({ column, value })));
+  const { rows } = await tx.execute<{ key: string }>(sql`
+    select r.key from reference_row r where r.table_id = ${table} and r.retired_at is null and not exists (
+      select 1 from jsonb_to_recordset(${wanted}::jsonb) as w("column" text, value jsonb) where not coalesce(
+        case when jsonb_typeof(w.value) = 'string' then lower(r.cells ->> w."column") = lower(w.value #>> '{}')
+          else r.cells -> w."column" = w.value end, false))
+    order by r.key limit ${mostFound}`);
+  return rows.map(({ key }) => ({ table, key }));
+}

@@ -4,7 +4,7 @@ import { heard } from '../../core/boundary/index.ts';
 import { namesIn, planImport, readHead, writtenCell, type Cells, type Import, type TableDefinition } from '../../core/tables/index.ts';
 import type { Column } from '../../core/forms/index.ts';
 import type { CalledKind, NamedKind } from '../../core/values/index.ts';
-import { has, type Viewer } from '../auth/viewer.ts';
+import type { Viewer } from '../auth/viewer.ts';
 import { record } from '../changes/record.ts';
 import { db, type Reader } from '../db/database.ts';
 import { referenceRow, referenceTable } from '../db/schema/index.ts';
@@ -12,6 +12,7 @@ import { isId } from '../ids.ts';
 import { namesFor } from '../people/names.ts';
 import { notAllowed, notFound, refuse, type Result } from '../refusal.ts';
 import { mostRows, write } from './commands.ts';
+import { keepsRows } from './whose.ts';
 
 /** What a sheet would do to a table. */
 export interface SheetRead {
@@ -25,11 +26,11 @@ const invalid = (sentence: string) => refuse('invalid', sentence, [{ field: 'she
 
 /** What putting a sheet (CSV, RFC 4180, whatever parts its cells) into a table would do; nothing is changed. */
 export async function readSheet(viewer: Viewer, input: { table: string; text: string }): Promise<Result<SheetRead>> {
-  if (!has(viewer, 'designer')) return notAllowed('change reference tables');
   const [row] = isId(input.table)
     ? await db().select({ definition: referenceTable.definition }).from(referenceTable).where(eq(referenceTable.id, input.table))
     : [];
-  return row ? planned(db(), input, row.definition) : notFound('This table');
+  if (!row) return notFound('This table');
+  return (await keepsRows(db(), viewer, row.definition)) ? planned(db(), input, row.definition) : notAllowed('change this table');
 }
 
 /** Puts a sheet into a table: all that can be taken of it, as `readSheet` says; the rest is left out. */
@@ -37,7 +38,6 @@ export async function importSheet(
   viewer: Viewer,
   input: { table: string; text: string },
 ): Promise<Result<{ added: number; changed: number; refused: Import['refused'] }>> {
-  if (!has(viewer, 'designer')) return notAllowed('change reference tables');
   if (!isId(input.table)) return notFound('This table');
   return db().transaction(async (tx): Promise<Result<{ added: number; changed: number; refused: Import['refused'] }>> => {
     const [row] = await tx
@@ -46,6 +46,7 @@ export async function importSheet(
       .where(eq(referenceTable.id, input.table))
       .for('update');
     if (!row) return notFound('This table');
+    if (!(await keepsRows(tx, viewer, row.definition))) return notAllowed('change this table');
     const read = await planned(tx, input, row.definition);
     if (!read.ok) return read;
     const { adds, changes, refused } = read.plan;
@@ -121,7 +122,7 @@ const named: Record<CalledKind, { from: SQL; names: SQL[] }> = {
 };
 
 /** What is called so, by "kind name"; what several are called is nobody's name. */
-async function called(tx: Reader, wanted: { kind: NamedKind; name: string }[]): Promise<Map<string, { kind: NamedKind; id: string }>> {
+export async function called(tx: Reader, wanted: { kind: NamedKind; name: string }[]): Promise<Map<string, { kind: NamedKind; id: string }>> {
   const found = new Map<string, { kind: NamedKind; id: string } | undefined>();
   for (const [kind, { from, names }] of Object.entries(named) as [keyof typeof named, (typeof named)[keyof typeof named]][]) {
     const asked = wanted.filter((w) => w.kind === kind).map((w) => w.name);
@@ -141,9 +142,9 @@ async function called(tx: Reader, wanted: { kind: NamedKind; name: string }[]): 
 
 /** A table as a sheet (CSV, RFC 4180) that can be read back; undefined where the viewer may not see it. */
 export async function writtenSheet(viewer: Viewer, id: string): Promise<{ name: string; text: string } | undefined> {
-  if (!has(viewer, 'designer') || !isId(id)) return undefined;
+  if (!isId(id)) return undefined;
   const [table] = await db().select({ definition: referenceTable.definition }).from(referenceTable).where(eq(referenceTable.id, id));
-  if (!table) return undefined;
+  if (!table || !(await keepsRows(db(), viewer, table.definition))) return undefined;
   const rows = await db()
     .select({ cells: referenceRow.cells })
     .from(referenceRow)

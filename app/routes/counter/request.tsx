@@ -1,9 +1,9 @@
 import { useState } from 'react';
 import { Form, useNavigation, useSearchParams } from 'react-router';
-import type { Answers } from '../../../core/forms/index.ts';
+import { brokenRules, type Answers } from '../../../core/forms/index.ts';
 import { answerQuestion, withdrawRequest } from '../../../server/requests/commands.ts';
 import { myRequest } from '../../../server/requests/queries.ts';
-import { Button } from '~/ui/button';
+import { Button, ButtonLink } from '~/ui/button';
 import { formEncoding, FormFields } from '~/ui/form-fields';
 import { Live } from '~/ui/live';
 import { StateMark, RequestState } from '~/ui/state-mark';
@@ -32,12 +32,7 @@ export async function action({ context, request, params }: Route.ActionArgs) {
     const id = data.get('question');
     return id ? (await myRequest(viewer, numberIn(params.number)))?.questions.find((q) => q.id === id) : undefined;
   };
-  const {
-    data: form,
-    answers,
-    names,
-    wrong,
-  } = await attachedAnswers(viewer, request, async (data) => ({ fields: (await asked(data))?.fields ?? [] }));
+  const { data: form, answers, names, wrong } = await attachedAnswers(viewer, request, async (data) => (await asked(data))?.form ?? { fields: [] });
   const id = form.get('question');
   if (!id) {
     if (form.get('act') !== 'withdraw') throw new Response('Say what is to be done with this request. Nothing was changed.', { status: 400 });
@@ -78,6 +73,11 @@ export default function RequestPage({ loaderData: r, ...props }: Route.Component
         )}
         {r.shown && <p className="mt-1">Now: {r.shown}</p>}
         {r.reason && <p className="mt-1">“{r.reason}”</p>}
+        {r.again && (
+          <p className="mt-3">
+            <ButtonLink to={`/counter/ask/${r.again}?again=${r.number}`}>Ask for it again</ButtonLink>
+          </p>
+        )}
         {r.milestones.length > 0 && (
           <ol aria-label="Milestones" className="mt-3 flex flex-wrap gap-x-5 gap-y-1">
             {r.milestones.map((m) => (
@@ -200,14 +200,14 @@ function Question({
     <section aria-label={q.name} className="my-5 border-l-3 border-ochre bg-ochre-wash px-4 py-3">
       <h2 className="font-medium">{q.back ? 'Sent back to you to be corrected' : 'A question to you'}</h2>
       <p className="mb-3 whitespace-pre-line">{q.words}</p>
-      <Form method="post" encType={formEncoding(q.fields)} noValidate>
+      <Form method="post" encType={formEncoding(q.form.fields)} noValidate>
         <input type="hidden" name="question" value={q.id} />
         <Refused sentence={failed?.refusal.sentence} />
         <FormFields
-          form={{ fields: q.fields }}
+          form={q.form}
           answers={values}
           names={names}
-          problems={Object.fromEntries((failed?.refusal.problems ?? []).map((p) => [p.field, p.sentence]))}
+          problems={Object.fromEntries([...brokenRules(q.form, values, true), ...(failed?.refusal.problems ?? [])].map((p) => [p.field, p.sentence]))}
           onChange={(field, value, chosen) => {
             setValues((v) => ({ ...v, [field]: value }));
             if (chosen) setNames((n) => ({ ...n, [chosen.id]: chosen.name }));

@@ -42,7 +42,7 @@ const cells: Record<string, Cell<Row>> = {
     width: 190,
     grows: true,
     of: (r) => (
-      <span className="block truncate font-medium" title={r.item}>
+      <span className="block truncate font-medium" data-tip={r.item}>
         {r.item}
       </span>
     ),
@@ -53,7 +53,7 @@ const cells: Record<string, Cell<Row>> = {
     grows: true,
     wide: true,
     of: (r) => (
-      <span className="block truncate" title={r.gate}>
+      <span className="block truncate" data-tip={r.gate}>
         {r.gate}
       </span>
     ),

@@ -1,11 +1,14 @@
 import { Form, Link, useNavigation } from 'react-router';
+import { ConsentDecision } from '../../../core/posts/index.ts';
 import { decideConsent } from '../../../server/consents/commands.ts';
 import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
 import { Empty, Page } from '~/ui/frame';
 import { StateMark } from '~/ui/state-mark';
+import { usePost } from '~/ui/post';
 import { Refused } from '~/ui/problem';
 import { Time } from '~/ui/time';
+import type { Refusal } from '../../../server/refusal.ts';
 import { posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/consents';
 import { consentsFor } from '../../../server/consents/queries.ts';
@@ -66,30 +69,7 @@ export default function Consents({ loaderData: { consents, designs }, actionData
               {c.own ? (
                 <p className="mt-2">You asked for it yourself, so another owner has to consent.</p>
               ) : (
-                <Form method="post" className="mt-3 space-y-3">
-                  <input type="hidden" name="id" value={c.id} />
-                  <Refused sentence={actionData?.id === c.id ? actionData.refusal.sentence : undefined} />
-                  <Labelled label="Comment" help="Needed when you decline.">
-                    {(ids) => (
-                      <textarea
-                        {...ids}
-                        name="comment"
-                        rows={2}
-                        className="input"
-                        maxLength={2000}
-                        defaultValue={actionData?.id === c.id ? actionData.comment : ''}
-                      />
-                    )}
-                  </Labelled>
-                  <div className="flex gap-2">
-                    <Button type="submit" name="decision" value="approve" weight="main" disabled={busy}>
-                      Consent
-                    </Button>
-                    <Button type="submit" name="decision" value="decline" weight="decline" disabled={busy}>
-                      Decline
-                    </Button>
-                  </div>
-                </Form>
+                <Decide id={c.id} busy={busy} refused={actionData?.id === c.id ? actionData : undefined} />
               )}
             </li>
           ))}
@@ -116,5 +96,26 @@ export default function Consents({ loaderData: { consents, designs }, actionData
         )}
       </div>
     </Page>
+  );
+}
+
+function Decide({ id, busy, refused }: { id: string; busy: boolean; refused: { refusal: Refusal; comment: string } | undefined }) {
+  const post = usePost(ConsentDecision, { refusal: refused?.refusal });
+  return (
+    <Form method="post" {...post.form} className="mt-3 space-y-3">
+      <input type="hidden" name="id" value={id} />
+      <Refused sentence={post.sentence} />
+      <Labelled label="Comment" help="Needed when you decline." problem={post.problem('comment')}>
+        {(ids) => <textarea {...ids} name="comment" rows={2} className="input" maxLength={2000} defaultValue={refused?.comment ?? ''} />}
+      </Labelled>
+      <div className="flex gap-2">
+        <Button type="submit" name="decision" value="approve" weight="main" disabled={busy}>
+          Consent
+        </Button>
+        <Button type="submit" name="decision" value="decline" weight="decline" disabled={busy}>
+          Decline
+        </Button>
+      </div>
+    </Form>
   );
 }

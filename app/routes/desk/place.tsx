@@ -6,6 +6,7 @@ import { ownsSystems } from '../../../server/consents/queries.ts';
 import { countedTo } from '../../../server/lists/narrow.ts';
 import { keptViews } from '../../../server/lists/views.ts';
 import { stuckCount } from '../../../server/runs/stuck.ts';
+import { myTables } from '../../../server/tables/queries.ts';
 import { taskCount } from '../../../server/tasks/list.ts';
 import { MarginLine, Place } from '~/ui/frame';
 import { KeptViews } from '~/ui/list/views';
@@ -16,7 +17,7 @@ export { Trouble as ErrorBoundary } from '~/ui/trouble';
 
 export async function loader({ context, request }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
-  const [consents, all, mine, untaken, approvals, stuck, taskViews, approvalViews] = await Promise.all([
+  const [consents, all, mine, untaken, approvals, stuck, taskViews, approvalViews, kept] = await Promise.all([
     ownsSystems(viewer),
     taskCount(viewer, askedOf('tasks')),
     taskCount(viewer, askedOf('tasks', 'whose=mine')),
@@ -25,10 +26,12 @@ export async function loader({ context, request }: Route.LoaderArgs) {
     stuckCount(viewer, askedOf('stuck')),
     keptViews(viewer, 'tasks'),
     keptViews(viewer, 'approvals'),
+    myTables(viewer),
   ]);
   const say = (n: number) => (n > countedTo ? `${countedTo}+` : String(n));
   return {
     consents,
+    keeps: kept.length,
     aside: has(viewer, 'administrator'),
     mends: has(viewer, 'teamMember', 'administrator'),
     counts: { all: say(all), mine: say(mine), untaken: say(untaken), approvals: say(approvals), stuck: say(stuck) },
@@ -37,7 +40,7 @@ export async function loader({ context, request }: Route.LoaderArgs) {
   };
 }
 
-export default function Desk({ loaderData: { consents, aside, mends, counts, taskViews, approvalViews } }: Route.ComponentProps) {
+export default function Desk({ loaderData: { consents, keeps, aside, mends, counts, taskViews, approvalViews } }: Route.ComponentProps) {
   const { pathname } = useLocation();
   const [search] = useSearchParams();
   const tasks = pathname.startsWith('/desk/tasks');
@@ -73,6 +76,11 @@ export default function Desk({ loaderData: { consents, aside, mends, counts, tas
             {consents && (
               <MarginLine to="/desk/consents" here={pathname === '/desk/consents'}>
                 Consents
+              </MarginLine>
+            )}
+            {keeps > 0 && (
+              <MarginLine to="/desk/tables" here={pathname.startsWith('/desk/tables')} count={String(keeps)}>
+                Tables I keep
               </MarginLine>
             )}
             {aside && (

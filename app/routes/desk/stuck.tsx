@@ -34,7 +34,7 @@ const cells: Record<string, Cell<Row>> = {
     of: (r) => (
       <span className="flex items-center gap-1.5 font-medium">
         <StateMark kind="failed" size={12} />
-        <span className="min-w-0 truncate" title={r.name}>
+        <span className="min-w-0 truncate" data-tip={r.name}>
           {r.name}
         </span>
       </span>

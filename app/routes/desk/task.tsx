@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import { Form, Link, redirect, useNavigation } from 'react-router';
 import type { Answers } from '../../../core/forms/index.ts';
+import { Addition as AdditionPost, HandOver as HandOverPost, RequesterNote } from '../../../core/posts/index.ts';
 import { addToRequest, type Addition } from '../../../server/requests/additions.ts';
 import { finishTask, handOver, noteToRequester, saveTask, takeTask } from '../../../server/tasks/commands.ts';
 import { taskFor } from '../../../server/tasks/queries.ts';
@@ -12,11 +13,12 @@ import { StateMark } from '~/ui/state-mark';
 import { useNow } from '~/ui/now';
 import { useOutcome } from '~/ui/outcome';
 import { Picker, type Chosen } from '~/ui/picker';
+import { usePost } from '~/ui/post';
 import { Refused } from '~/ui/problem';
 import { RichWords } from '~/ui/rich-words';
 import { Said } from '~/ui/said';
 import { Time } from '~/ui/time';
-import { answersRefused } from '../../../server/refusal.ts';
+import { answersRefused, type Refusal } from '../../../server/refusal.ts';
 import { attachedAnswers } from '../counter/answers.server';
 import { orNotFound, isId, refused, signedIn } from '../session.server';
 import type { Route } from './+types/task';
@@ -96,7 +98,7 @@ export default function Task({ loaderData: { task: t, mayAdd, teams }, ...props 
         )}
       </p>
       <div className="mt-4">
-        <Refused sentence={failed?.act === 'add' || failed?.act === 'note' ? undefined : failed?.refusal.sentence} />
+        <Refused sentence={failed?.act === 'add' || failed?.act === 'note' || failed?.act === 'hand-over' ? undefined : failed?.refusal.sentence} />
         {actionData && 'said' in actionData && (
           <p role="status" className="mb-3 flex items-center gap-2 text-moss">
             <StateMark kind="done" size={12} /> {actionData.said}
@@ -243,12 +245,18 @@ function Work({ t, problems }: { t: Loaded['task']; problems: Record<string, str
 }
 
 /** A word to whoever asked; it goes out by mail and stands on their page. */
-function Note({ requester, failed }: { requester: string; failed: { refusal: { sentence: string }; note?: string } | undefined }) {
+function Note({ requester, failed }: { requester: string; failed: { refusal: Refusal; note?: string } | undefined }) {
+  const post = usePost(RequesterNote, { refusal: failed?.refusal });
   return (
     <details className="border-t py-3" open={failed !== undefined}>
       <summary className="cursor-pointer text-sea">Write a note to {requester}</summary>
-      <Form method="post" className="mt-3 max-w-lg space-y-3">
-        <Labelled label="Note" help="Goes out by mail and stands on their page of the request." required problem={failed?.refusal.sentence}>
+      <Form method="post" {...post.form} className="mt-3 max-w-lg space-y-3">
+        <Labelled
+          label="Note"
+          help="Goes out by mail and stands on their page of the request."
+          required
+          problem={post.problem('note') ?? post.sentence}
+        >
           {(ids) => <textarea {...ids} name="note" rows={3} className="input" maxLength={2000} defaultValue={failed?.note} />}
         </Labelled>
         <Button type="submit" name="act" value="note">
@@ -260,13 +268,14 @@ function Note({ requester, failed }: { requester: string; failed: { refusal: { s
 }
 
 /** To a person, or to a team; what is filled in goes with it. */
-function HandOver({ teams, refusal }: { teams: Loaded['teams']; refusal: { sentence: string } | undefined }) {
+function HandOver({ teams, refusal }: { teams: Loaded['teams']; refusal: Refusal | undefined }) {
+  const post = usePost(HandOverPost, { refusal });
   const [person, setPerson] = useState<Chosen>();
   return (
     <details className="border-t py-3" open={refusal !== undefined}>
       <summary className="cursor-pointer text-sea">Hand this task over</summary>
-      <Form method="post" className="mt-3 max-w-lg space-y-3">
-        <Labelled label="To a person" problem={refusal?.sentence}>
+      <Form method="post" {...post.form} className="mt-3 max-w-lg space-y-3">
+        <Labelled label="To a person" problem={post.problem('to') ?? post.sentence}>
           {(ids) => <Picker {...ids} kind="person" name="to" chosen={person} onChoose={setPerson} />}
         </Labelled>
         <Labelled label="Or to a team">
@@ -290,23 +299,16 @@ function HandOver({ teams, refusal }: { teams: Loaded['teams']; refusal: { sente
 }
 
 /** An approval, a task or a question added to the request while it runs. */
-function Add({
-  t,
-  teams,
-  refusal,
-}: {
-  t: Loaded['task'];
-  teams: Loaded['teams'];
-  refusal: { sentence: string; problems?: { field: string; sentence: string }[] } | undefined;
-}) {
+function Add({ t, teams, refusal }: { t: Loaded['task']; teams: Loaded['teams']; refusal: Refusal | undefined }) {
+  const post = usePost(AdditionPost, { refusal });
+  const { problem } = post;
   const [kind, setKind] = useState<Addition['kind']>('task');
   const [person, setPerson] = useState<Chosen>();
-  const problem = (field: string) => refusal?.problems?.find((p) => p.field === field)?.sentence;
   return (
     <details className="border-t py-4" open={refusal !== undefined}>
       <summary className="cursor-pointer text-sea">Add a task, an approval or a question to this request</summary>
-      <Form method="post" className="mt-3 max-w-lg space-y-4">
-        <Refused sentence={refusal?.sentence} />
+      <Form method="post" {...post.form} className="mt-3 max-w-lg space-y-4">
+        <Refused sentence={post.sentence} />
         <Labelled label="What">
           {(ids) => (
             <Select {...ids} name="kind" value={kind} onValue={(v) => setKind(v as Addition['kind'])}>

@@ -57,7 +57,7 @@ const cells: Record<string, Cell<Row>> = {
     width: 200,
     grows: true,
     of: (r) => (
-      <span className="block truncate font-medium" title={r.name}>
+      <span className="block truncate font-medium" data-tip={r.name}>
         {r.name}
       </span>
     ),

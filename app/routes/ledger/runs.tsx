@@ -38,7 +38,7 @@ const cells: Record<string, Cell<Row>> = {
     width: 150,
     grows: true,
     of: (r) => (
-      <span className="block truncate font-medium" title={r.item}>
+      <span className="block truncate font-medium" data-tip={r.item}>
         {r.item}
       </span>
     ),
@@ -47,7 +47,7 @@ const cells: Record<string, Cell<Row>> = {
     width: 150,
     grows: true,
     of: (r) => (
-      <span className="block truncate" title={r.requester}>
+      <span className="block truncate" data-tip={r.requester}>
         {r.requester}
       </span>
     ),
@@ -66,7 +66,7 @@ const cells: Record<string, Cell<Row>> = {
     width: 240,
     of: (r) =>
       r.reason && (
-        <span className="block truncate" title={r.reason}>
+        <span className="block truncate" data-tip={r.reason}>
           {r.reason}
         </span>
       ),

@@ -1,13 +1,16 @@
 import type { ReactNode } from 'react';
 import { Form, Link } from 'react-router';
+import { ByHand as ByHandPost } from '../../../core/posts/index.ts';
 import { retryStep, skipStep, takeOverStep } from '../../../server/runs/commands.ts';
 import { has } from '../../../server/auth/viewer.ts';
 import { trace } from '../../../server/runs/queries.ts';
 import { Button } from '~/ui/button';
+import { Labelled } from '~/ui/field';
 import { Frame } from '~/ui/frame';
 import { Live } from '~/ui/live';
 import { StateMark, RequestState, type StateMarkKind } from '~/ui/state-mark';
 import { useOutcome } from '~/ui/outcome';
+import { usePost } from '~/ui/post';
 import { Refused } from '~/ui/problem';
 import { MessageWords } from '~/ui/rich-words';
 import { Said } from '~/ui/said';
@@ -102,7 +105,7 @@ export default function Trace({ loaderData, ...props }: Route.ComponentProps) {
               Ended <Time at={run.endedAt} />, after <span className="numbers">{elapsed(run.openedAt, run.endedAt)}</span>
             </span>
           )}
-          <span className="text-faint" title={`Content hash ${run.contentHash}`}>
+          <span className="text-faint" data-tip={`Content hash ${run.contentHash}`}>
             Revision {run.revision} · {run.events} events
           </span>
         </Head>
@@ -301,10 +304,11 @@ function StepRow({ s, mayRetry, maySkip }: { s: Step; mayRetry: boolean; maySkip
 
 /** When trying again will not help: somebody did it by hand, or it is not needed. */
 function ByHand({ s, maySkip }: { s: Step; maySkip: boolean }) {
+  const post = usePost(ByHandPost);
   return (
     <details className="mt-2">
       <summary className="cursor-pointer text-sea">Take over{maySkip ? ' or skip' : ''} …</summary>
-      <Form method="post" className="mt-2 max-w-md space-y-3">
+      <Form method="post" {...post.form} className="mt-2 max-w-md space-y-3">
         <input type="hidden" name="key" value={s.key} />
         {s.wants.map((w) => (
           <label key={w.name} className="block">
@@ -320,10 +324,9 @@ function ByHand({ s, maySkip }: { s: Step; maySkip: boolean }) {
             )}
           </label>
         ))}
-        <label className="block">
-          <span className="mb-1 block font-medium">Why, and what was done</span>
-          <textarea name="comment" rows={2} className="input" />
-        </label>
+        <Labelled label="Why, and what was done" problem={post.problem('comment')}>
+          {(ids) => <textarea {...ids} name="comment" rows={2} className="input" maxLength={2000} />}
+        </Labelled>
         <div className="flex flex-wrap gap-2">
           <Button type="submit" name="act" value="takeOver">
             It was done by hand; go on

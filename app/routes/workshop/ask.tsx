@@ -1,194 +1,223 @@
 import { clsx } from 'clsx';
-import { ArrowDown, ArrowUp, Plus, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { useSearchParams } from 'react-router';
-import { freshFieldId, hasColumns, initialAnswers, withoutField, type Answers, type Field, type FieldKind } from '../../../core/forms/index.ts';
+import {
+  arranged,
+  elementName,
+  elementsOf,
+  freshFieldId,
+  freshSectionId,
+  hasColumns,
+  withoutField,
+  type Answers,
+  type Element,
+  type Field,
+  type FieldKind,
+  type Form,
+} from '../../../core/forms/index.ts';
 import type { ItemDefinition } from '../../../core/items/index.ts';
+import { formPlaces, withCells, type Finding } from '../../../core/plans/index.ts';
+import { AboutItem } from '~/ask/about-item';
+import { FieldSettings } from '~/ask/field-settings';
+import { FormOutline, type At } from '~/ask/form-outline';
+import { FormPreview } from '~/ask/form-preview';
+import { FormRules } from '~/ask/form-rules';
+import { FormTests } from '~/ask/form-tests';
+import { PriceLines } from '~/ask/price-lines';
+import { SectionSettings } from '~/ask/section-settings';
 import { useEditor } from '~/sheet/draft-editor';
 import { fieldKinds } from '~/sheet/field-kinds';
-import { FieldSettings } from '~/sheet/field-settings';
 import { FindingLine } from '~/sheet/finding-line';
-import { NamedPeople } from '~/sheet/named-people';
-import { Button } from '~/ui/button';
-import { Labelled } from '~/ui/field';
-import { FormFields } from '~/ui/form-fields';
 import { freshKey } from '~/ui/fresh-key';
-import { Menu, MenuAct } from '~/ui/menu';
-import { useNameTaken } from '~/ui/item-name';
-import { NameField } from '~/ui/name-field';
 import { StateMark } from '~/ui/state-mark';
-import { Checkbox } from '~/ui/checkbox';
 
 export { Trouble as ErrorBoundary } from '~/ui/trouble';
+
+/** What is looked at, as the address says it. */
+function atOf(search: URLSearchParams): At {
+  const [field, section] = [search.get('field'), search.get('section')];
+  if (field !== null) return { field };
+  if (section !== null) return { section };
+  return (['rules', 'price', 'tests'] as const).find((whole) => search.has(whole));
+}
+const searchOf = (at: At): Record<string, string> => (at === undefined ? {} : typeof at === 'string' ? { [at]: '' } : at);
+
+/** The findings about what is looked at. */
+const about = (at: At, f: Finding): boolean =>
+  at === 'rules'
+    ? f.rule !== undefined
+    : at === 'price'
+      ? f.price !== undefined
+      : at === 'tests'
+        ? f.test !== undefined
+        : at !== undefined && ('field' in at ? f.field === at.field : f.section === at.section);
 
 /** The leaf Ask: what the item is called and what its form asks, with the form beside it as the requester sees it. */
 export default function Ask() {
   const editor = useEditor();
-  const { draft, change, findings } = editor;
+  const { draft, change, findings, kind } = editor;
+  const { form } = draft;
   const [search, setSearch] = useSearchParams();
-  const selected = draft.form.fields.find((f) => f.id === search.get('field'));
-  const select = (id: string | undefined) => setSearch(id ? { field: id } : {}, { replace: true, preventScrollReset: true });
-  const setFields = (fields: Field[], did: string) => change({ ...draft, form: { ...draft.form, fields } }, did);
-
-  /** The field that was added last: its label is what one types next. */
+  const at = atOf(search);
+  const field = typeof at === 'object' && 'field' in at ? form.fields.find((f) => f.id === at.field) : undefined;
+  const section = typeof at === 'object' && 'section' in at ? form.sections?.find((s) => s.id === at.section) : undefined;
+  const go = (next: At) => setSearch(searchOf(next), { replace: true, preventScrollReset: true });
+  const setForm = (next: Form, did: string) => change({ ...draft, form: next }, did);
+  /** What is typed into the preview: a test may be made of it. */
+  const [tried, setTried] = useState<Answers>({});
+  /** What was added last: its label is what one types next. */
   const [added, setAdded] = useState<string>();
+  /** Names of what was picked for a default, by id. */
+  const [picked, setPicked] = useState<Record<string, string>>({});
+  const stated = Object.entries(editor.catalogue.stated ?? {}).map(([key, name]) => [key.slice(key.indexOf(' ') + 1), name] as const);
+  const names = { ...Object.fromEntries(stated), ...picked };
+  const tables = editor.catalogue.tables ?? {};
 
-  const add = (kind: FieldKind) => {
-    const { label } = fieldKinds[kind];
-    const id = freshFieldId(draft.form, label);
+  const addField = (of: FieldKind) => {
+    const { label } = fieldKinds[of];
+    const id = freshFieldId(form, label);
     setAdded(id);
-    setFields(
-      [
-        ...draft.form.fields,
-        {
-          id,
-          kind,
-          label: freeLabel(label, draft),
-          required: true,
-          ...(kind === 'choice' && {
-            options: [
-              { value: 'one', label: 'First choice' },
-              { value: 'two', label: 'Second choice' },
-            ],
-          }),
-          ...(hasColumns(kind) && {
-            columns: [
-              { id: freshKey('what'), kind: 'text' as const, label: 'What', required: true },
-              { id: freshKey('how many'), kind: 'number' as const, label: 'How many', required: true },
-            ],
-          }),
-        },
-      ],
+    setForm(
+      { ...form, fields: [...form.fields, { id, kind: of, label: freeLabel(label, draft), required: true, ...begins(of) }] },
       `Add the field “${label}”`,
     );
-    select(id);
+    go({ field: id });
   };
-  const move = (index: number, by: -1 | 1) => {
-    const field = draft.form.fields[index]!;
-    setFields(draft.form.fields.toSpliced(index, 1).toSpliced(index + by, 0, field), `Move the field “${field.label}”`);
+  const addSection = () => {
+    const id = freshSectionId(form);
+    setAdded(id);
+    setForm({ ...form, sections: [...(form.sections ?? []), { id, title: '', note: [] }] }, 'Add a section');
+    go({ section: id });
   };
-  const remove = (index: number) => {
-    const field = draft.form.fields[index]!;
-    change({ ...draft, form: withoutField(draft.form, field.id) }, `Remove the field “${field.label}”`);
-    select(undefined);
+  const remove = (e: Element) => {
+    if ('field' in e) setForm(withoutField(form, e.field.id), `Remove the field “${e.field.label}”`);
+    else
+      setForm(
+        arranged(
+          form,
+          elementsOf(form).filter((x) => x !== e && elementName(x) !== elementName(e)),
+        ),
+        `Remove the section “${e.section.title}”`,
+      );
+    go(undefined);
   };
+  const bad = (name: string) => findings.some((f) => name === `field ${f.field}` || name === `section ${f.section}`);
+  const whole = [
+    { to: 'rules' as const, words: 'Rules between fields', count: form.rules?.length ?? 0 },
+    ...(kind === 'item' ? [{ to: 'price' as const, words: 'Price', count: draft.prices?.length ?? 0 }] : []),
+    { to: 'tests' as const, words: 'Tests of the form', count: form.tests?.length ?? 0 },
+  ];
 
   return (
     <main id="main" className="grid min-h-[calc(100vh-94px)] grid-cols-1 bg-sheet lg:grid-cols-[264px_minmax(0,1fr)_360px]">
       <section aria-label="Fields" className="border-b bg-paper py-4 lg:border-r lg:border-b-0">
-        <button
-          type="button"
-          onClick={() => select(undefined)}
-          aria-current={!selected}
-          className={clsx(
-            'block w-full border-l-3 px-4 py-1.5 text-left',
-            selected ? 'border-transparent hover:text-sea' : 'border-sea bg-sea-wash font-medium',
-          )}
-        >
+        <Entry current={!field && !section && typeof at !== 'string'} onClick={() => go(undefined)}>
           About the item
-        </button>
-        <div className="mt-3 px-4">
-          <Menu
-            label="Add a field"
-            // The keyboard goes to the label of what was added.
-            onClosed={() => true}
-            opener={
-              <Button>
-                <Plus size={13} aria-hidden /> Add a field
-              </Button>
-            }
-          >
-            {(Object.keys(fieldKinds) as FieldKind[]).map((kind) => (
-              <MenuAct key={kind} onSelect={() => add(kind)}>
-                {fieldKinds[kind].label} <span className="ml-auto pl-4 text-faint">{fieldKinds[kind].does}</span>
-              </MenuAct>
-            ))}
-          </Menu>
-        </div>
-        <h2 className="mt-4 mb-1 px-4 text-sm text-faint">Fields, in the order asked</h2>
-        <ol>
-          {draft.form.fields.map((f, i) => {
-            const bad = findings.some((x) => x.field === f.id);
-            return (
-              <li
-                key={f.id}
-                className={clsx('group flex items-center border-l-3 pr-1', f === selected ? 'border-sea bg-sea-wash' : 'border-transparent')}
-              >
-                <button
-                  type="button"
-                  onClick={() => select(f.id)}
-                  aria-current={f === selected}
-                  className="min-w-0 grow px-4 py-1.5 text-left hover:text-sea"
-                  onKeyDown={(e) => {
-                    if (e.altKey && e.key === 'ArrowUp' && i > 0) move(i, -1);
-                    else if (e.altKey && e.key === 'ArrowDown' && i < draft.form.fields.length - 1) move(i, 1);
-                    else if (e.key === 'Delete') remove(i);
-                    else return;
-                    e.preventDefault();
-                  }}
-                >
-                  <span className="block truncate">
-                    {bad && <StateMark kind="failed" size={12} />} {f.label || 'Unnamed field'}
-                  </span>
-                  <span className="block text-xs text-faint">
-                    {fieldKinds[f.kind].label}
-                    {f.required ? '' : ', optional'}
-                    {f.visibleWhen ? ', sometimes shown' : ''}
-                  </span>
-                </button>
-                {f === selected && (
-                  <span className="flex shrink-0">
-                    <IconButton label={`Move “${f.label}” up`} disabled={i === 0} onClick={() => move(i, -1)}>
-                      <ArrowUp size={14} aria-hidden />
-                    </IconButton>
-                    <IconButton label={`Move “${f.label}” down`} disabled={i === draft.form.fields.length - 1} onClick={() => move(i, 1)}>
-                      <ArrowDown size={14} aria-hidden />
-                    </IconButton>
-                    <IconButton label={`Remove “${f.label}”`} onClick={() => remove(i)}>
-                      <Trash2 size={14} aria-hidden />
-                    </IconButton>
-                  </span>
-                )}
-              </li>
-            );
-          })}
-        </ol>
-        {draft.form.fields.length === 0 && <p className="px-4 py-2 text-faint">The form asks nothing yet.</p>}
+        </Entry>
+        <FormOutline form={form} at={at} bad={bad} onAt={go} onAddField={addField} onAddSection={addSection} onChange={setForm} onRemove={remove}>
+          {form.fields.length > 0 && (
+            <div className="mt-3">
+              {whole.map(({ to, words, count }) => (
+                <Entry key={to} current={at === to} onClick={() => go(to)}>
+                  {findings.some((x) => about(to, x)) && <StateMark kind="failed" size={12} />} {words}
+                  {count > 0 && <span className="numbers ml-2 text-sm font-normal text-faint">{count}</span>}
+                </Entry>
+              ))}
+            </div>
+          )}
+        </FormOutline>
       </section>
       <section aria-label="Settings" className="min-w-0 px-4 py-5 md:px-8">
         <div className="max-w-xl">
-          {selected ? (
+          {typeof at === 'string' && (
             <>
-              <ul className="mb-4 space-y-2">
-                {findings
-                  .filter((f) => f.field === selected.id)
-                  .map((f, i) => (
-                    <FindingLine key={i} finding={f} />
-                  ))}
-              </ul>
-              <FieldSettings
-                key={selected.id}
-                field={selected}
-                isNew={selected.id === added}
-                tables={editor.catalogue.tables ?? {}}
-                above={draft.form.fields.slice(0, draft.form.fields.indexOf(selected))}
-                onChange={(field, what) =>
-                  setFields(
-                    draft.form.fields.map((f) => (f.id === field.id ? field : f)),
-                    `Edit ${what} of “${selected.label}”`,
-                  )
-                }
-              />
+              <h2 className="font-serif text-xl">{whole.find((x) => x.to === at)?.words}</h2>
+              <p className="mb-4 text-faint">{purpose[at]}</p>
             </>
-          ) : (
-            <About />
           )}
+          <ul className="mb-4 space-y-2">
+            {findings
+              .filter((f) => about(at, f))
+              .map((f, i) => (
+                <FindingLine key={i} finding={f} />
+              ))}
+          </ul>
+          {at === 'rules' && (
+            <FormRules form={form} onChange={(next, what) => setForm({ ...form, rules: next.length > 0 ? next : undefined }, what)} />
+          )}
+          {at === 'price' && (
+            <PriceLines
+              prices={draft.prices}
+              places={formPlaces(form).flatMap((p) => withCells(p, editor.catalogue))}
+              onChange={(prices) => change({ ...draft, prices }, 'Edit the price')}
+            />
+          )}
+          {at === 'tests' && (
+            <>
+              <FormTests form={form} tried={tried} onTry={setTried} onChange={setForm} />
+              <p className="mt-6 border-t pt-3 text-faint">
+                What the form takes, for programs that fill it in:{' '}
+                <a className="text-sea underline underline-offset-4" href={`/workshop/items/${editor.id}/form.schema.json`} download>
+                  as JSON Schema
+                </a>
+              </p>
+            </>
+          )}
+          {section && (
+            <SectionSettings
+              key={section.id}
+              section={section}
+              isNew={section.id === added}
+              onChange={(next, what) =>
+                setForm({ ...form, sections: (form.sections ?? []).map((s) => (s.id === next.id ? next : s)) }, `Edit ${what} of a section`)
+              }
+            />
+          )}
+          {field && (
+            <FieldSettings
+              key={field.id}
+              field={field}
+              isNew={field.id === added}
+              tables={tables}
+              names={names}
+              above={form.fields.slice(0, form.fields.indexOf(field))}
+              others={form.fields.filter((f) => f !== field)}
+              onChange={(next, what, chosen) => {
+                if (chosen) setPicked((p) => ({ ...p, [chosen.id]: chosen.name }));
+                setForm({ ...form, fields: form.fields.map((f) => (f.id === next.id ? next : f)) }, `Edit ${what} of “${field.label}”`);
+              }}
+            />
+          )}
+          {!field && !section && typeof at !== 'string' && <AboutItem />}
         </div>
       </section>
-      <Preview />
+      <FormPreview typed={tried} onTyped={setTried} />
     </main>
   );
 }
+
+const purpose = {
+  rules: 'What must hold of all answers together. Where it does not, the request is not taken, and the sentence stands at the field that is named.',
+  price: 'What whoever asks pays, line by line. It is shown beside the form while they fill it in, and to those who approve.',
+  tests:
+    'Answers that must be taken, and answers that must be refused. They are tried with every change; one that comes out otherwise stops publishing.',
+};
+
+/** What a new field of a kind begins with. */
+const begins = (kind: FieldKind): Partial<Field> => ({
+  ...(kind === 'choice' && {
+    options: [
+      { value: 'one', label: 'First choice' },
+      { value: 'two', label: 'Second choice' },
+    ],
+  }),
+  ...(hasColumns(kind) && {
+    columns: [
+      { id: freshKey('what'), kind: 'text' as const, label: 'What', required: true },
+      { id: freshKey('how many'), kind: 'number' as const, label: 'How many', required: true },
+    ],
+  }),
+});
 
 const freeLabel = (label: string, draft: ItemDefinition) => {
   const taken = new Set(draft.form.fields.map((f) => f.label.toLowerCase()));
@@ -198,116 +227,19 @@ const freeLabel = (label: string, draft: ItemDefinition) => {
   }
 };
 
-function IconButton({ label, children, ...rest }: { label: string; children: React.ReactNode; disabled?: boolean; onClick: () => void }) {
+/** A line of the margin that is not a field. */
+function Entry({ current, onClick, children }: { current: boolean; onClick: () => void; children: React.ReactNode }) {
   return (
     <button
       type="button"
-      title={label}
-      className="flex size-7 items-center justify-center rounded text-faint hover:text-sea disabled:opacity-30"
-      {...rest}
+      onClick={onClick}
+      aria-current={current}
+      className={clsx(
+        'block w-full border-l-3 px-4 py-1.5 text-left',
+        current ? 'border-sea bg-sea-wash font-medium' : 'border-transparent hover:text-sea',
+      )}
     >
       {children}
-      <span className="sr-only">{label}</span>
     </button>
-  );
-}
-
-function About() {
-  const { draft, change, id, kind, catalogue, learn } = useEditor();
-  const [name, setName] = useState(draft.name);
-  const taken = useNameTaken(name, id);
-  const problem = taken ?? (name.trim() === '' ? 'The item needs a name.' : undefined);
-  return (
-    <div className="space-y-5">
-      <Labelled label="Name" help="What people look for at the Counter." problem={problem} required>
-        {(ids) => (
-          <NameField
-            {...ids}
-            value={name}
-            maxLength={80}
-            onChange={(e) => {
-              setName(e.target.value);
-              if (e.target.value.trim()) change({ ...draft, name: e.target.value }, 'Edit the name');
-            }}
-          />
-        )}
-      </Labelled>
-      <Labelled label="Purpose" help="One or two sentences under the name.">
-        {(ids) => (
-          <textarea
-            {...ids}
-            className="input"
-            rows={2}
-            maxLength={300}
-            value={draft.summary}
-            onChange={(e) => change({ ...draft, summary: e.target.value }, 'Edit the purpose')}
-          />
-        )}
-      </Labelled>
-      <Labelled label="Category" help="Items of one category stand together at the Counter.">
-        {(ids) => (
-          <input
-            {...ids}
-            className="input"
-            maxLength={60}
-            value={draft.category}
-            onChange={(e) => change({ ...draft, category: e.target.value }, 'Edit the category')}
-          />
-        )}
-      </Labelled>
-      {kind === 'item' && (
-        <fieldset className="border-t pt-4">
-          <label className="flex gap-2">
-            <Checkbox
-              className="mt-0.5"
-              checked={draft.confidential !== undefined}
-              onChecked={(on) => change({ ...draft, confidential: on ? { readers: [] } : undefined }, 'Change who reads it')}
-            />
-            <span>
-              Confidential
-              <span className="block text-sm text-faint">
-                What is asked and said is only for the requester, those who are asked, the teams that work on it, and the readers named here. Others
-                in the Ledger see that a request exists.
-              </span>
-            </span>
-          </label>
-          {draft.confidential && (
-            <div className="mt-3 ml-6">
-              <p className="mb-1 font-medium">Readers</p>
-              <NamedPeople
-                people={draft.confidential.readers}
-                name={(p) => catalogue.people[p]?.name ?? 'someone'}
-                addLabel="Name a reader"
-                learn={learn}
-                onChange={(readers) => change({ ...draft, confidential: { readers } }, 'Change who reads it')}
-              />
-            </div>
-          )}
-        </fieldset>
-      )}
-    </div>
-  );
-}
-
-/** The form as the requester will see it, to be tried out; nothing typed here is kept. */
-function Preview() {
-  const { draft } = useEditor();
-  const [typed, setTyped] = useState<Answers>({});
-  const [names, setNames] = useState<Record<string, string>>({});
-  return (
-    <aside aria-label="Preview" className="border-t bg-paper px-5 py-5 lg:border-t-0 lg:border-l">
-      <h2 className="mb-3 text-sm text-faint">As the requester sees it</h2>
-      <p className="font-serif text-xl">{draft.name}</p>
-      <p className="mb-5 text-faint">{draft.summary}</p>
-      <FormFields
-        form={draft.form}
-        answers={{ ...initialAnswers(draft.form), ...typed }}
-        names={names}
-        onChange={(field, value, chosen) => {
-          setTyped((t) => ({ ...t, [field]: value }));
-          if (chosen) setNames((n) => ({ ...n, [chosen.id]: chosen.name }));
-        }}
-      />
-    </aside>
   );
 }

@@ -66,7 +66,7 @@ function Editor({ loaded }: { loaded: Route.ComponentProps['loaderData'] }) {
         >
           {loaded.kind === 'part' ? 'Parts' : 'Items'}
         </Link>
-        <h1 className="max-w-[50%] min-w-0 truncate py-2 font-serif text-xl" title={editor.draft.name}>
+        <h1 className="max-w-[50%] min-w-0 truncate py-2 font-serif text-xl" data-tip={editor.draft.name}>
           {editor.draft.name}
         </h1>
         <nav aria-label="Leaves of the item" className="flex">
@@ -91,7 +91,7 @@ function Editor({ loaded }: { loaded: Route.ComponentProps['loaderData'] }) {
             weight="quiet"
             onClick={() => undo()}
             disabled={!editor.canUndo}
-            title={editor.canUndo ? `Undo: ${editor.canUndo} (Ctrl Z)` : 'Nothing to undo'}
+            data-tip={editor.canUndo ? `Undo: ${editor.canUndo} (Ctrl Z)` : 'Nothing to undo'}
           >
             <Undo2 size={16} aria-hidden />
             <span className="sr-only">Undo</span>
@@ -100,7 +100,7 @@ function Editor({ loaded }: { loaded: Route.ComponentProps['loaderData'] }) {
             weight="quiet"
             onClick={() => redo()}
             disabled={!editor.canRedo}
-            title={editor.canRedo ? `Do again: ${editor.canRedo} (Ctrl Y)` : 'Nothing to do again'}
+            data-tip={editor.canRedo ? `Do again: ${editor.canRedo} (Ctrl Y)` : 'Nothing to do again'}
           >
             <Redo2 size={16} aria-hidden />
             <span className="sr-only">Redo</span>

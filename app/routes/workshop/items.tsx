@@ -1,7 +1,9 @@
 import { Ellipsis } from 'lucide-react';
 import { useCallback, useEffect, useState } from 'react';
 import { Form, Link, redirect, useFetcher, useNavigation, useSearchParams } from 'react-router';
+import { Begun } from '../../../core/posts/index.ts';
 import type { Viewer } from '../../../server/auth/viewer.ts';
+import type { Refusal } from '../../../server/refusal.ts';
 import { archiveItem, deleteItem, undeleteItem } from '../../../server/items/keeping.ts';
 import { createItem } from '../../../server/items/commands.ts';
 import { toast } from 'sonner';
@@ -16,6 +18,7 @@ import type { Cell } from '~/ui/list/table';
 import { KeptViews } from '~/ui/list/views';
 import { useNameTaken } from '~/ui/item-name';
 import { NameField } from '~/ui/name-field';
+import { usePost } from '~/ui/post';
 import { StateMark } from '~/ui/state-mark';
 import { Menu, MenuAct } from '~/ui/menu';
 import { Time } from '~/ui/time';
@@ -80,7 +83,7 @@ const cells: Record<string, Cell<Row>> = {
     width: 280,
     grows: true,
     of: (i) => (
-      <span className="block truncate font-medium" title={i.name}>
+      <span className="block truncate font-medium" data-tip={i.name}>
         {i.name}
       </span>
     ),
@@ -146,13 +149,7 @@ export default function Items({ loaderData, actionData }: Route.ComponentProps) 
           of: copyOf ?? 'new',
           slip: (
             <aside aria-label={begin}>
-              <Begin
-                key={copyOf}
-                part={part}
-                original={list.rows.find((i) => i.id === copyOf)}
-                typed={refusal?.name}
-                refusal={refusal?.refusal.sentence}
-              />
+              <Begin key={copyOf} part={part} original={list.rows.find((i) => i.id === copyOf)} typed={refusal?.name} refusal={refusal?.refusal} />
             </aside>
           ),
         })}
@@ -213,7 +210,7 @@ function ItemActs({ item, part, copyTo, send }: { item: Row; part: boolean; copy
         <Menu
           label={`More for ${item.name}`}
           opener={
-            <button type="button" className="flex size-6 items-center justify-center rounded text-faint hover:text-sea" title="More">
+            <button type="button" className="flex size-6 items-center justify-center rounded text-faint hover:text-sea" data-tip="More">
               <Ellipsis size={15} aria-hidden />
               <span className="sr-only">More for {item.name}</span>
             </button>
@@ -244,13 +241,14 @@ function Begin({
   part: boolean;
   original: { id: string; name: string } | undefined;
   typed: string | undefined;
-  refusal: string | undefined;
+  refusal: Refusal | undefined;
 }) {
+  const post = usePost(Begun, { refusal });
   const [name, setName] = useState(typed ?? (original ? `${original.name}, tried out` : ''));
   const taken = useNameTaken(name);
   const busy = useNavigation().formMethod === 'POST';
   return (
-    <Form method="post" action="/workshop/items">
+    <Form method="post" action="/workshop/items" {...post.form}>
       <h2 className="mb-1 font-serif text-xl">{original ? 'Begin a copy' : part ? 'Begin a part' : 'Begin an item'}</h2>
       <input type="hidden" name="kind" value={part ? 'part' : 'item'} />
       <p className="mb-4 text-faint">
@@ -264,13 +262,13 @@ function Begin({
       <Labelled
         label="Name"
         help={part ? 'What designers will look for.' : 'What people will look for at the Counter.'}
-        problem={taken ?? refusal}
+        problem={post.problem('name') ?? taken ?? post.sentence}
         required
       >
         {(ids) => <NameField {...ids} name="name" value={name} onChange={(e) => setName(e.target.value)} maxLength={80} autoFocus />}
       </Labelled>
       <p className="mt-4 flex gap-2">
-        <Button type="submit" weight="main" disabled={busy || taken !== undefined || name.trim() === ''}>
+        <Button type="submit" weight="main" disabled={busy || taken !== undefined}>
           {original ? 'Begin the copy' : 'Begin blank'}
         </Button>
         <ButtonLink to={part ? '/workshop/items?kind=part' : '/workshop/items'} weight="quiet">

@@ -14,6 +14,7 @@ import {
   type Step,
   type StepKind,
 } from '../../../core/plans/index.ts';
+import { isOfAsk } from '~/ask/finding-place';
 import { useEditor } from '~/sheet/draft-editor';
 import { FindingLine } from '~/sheet/finding-line';
 import { InsertMenu } from '~/sheet/insert-menu';
@@ -156,7 +157,7 @@ export default function Plan() {
             onHelp={() => setHelp(true)}
           />
         )}
-        <Found findings={findings.filter((f) => f.field === undefined)} onMend={mend} view={view}>
+        <Found findings={findings.filter((f) => !isOfAsk(f))} onMend={mend} view={view}>
           <Button weight="quiet" onClick={() => setHelp(true)}>
             Keys (?)
           </Button>

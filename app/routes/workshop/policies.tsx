@@ -1,4 +1,5 @@
 import { Form, redirect, useNavigation } from 'react-router';
+import { Begun } from '../../../core/posts/index.ts';
 import { createPolicy } from '../../../server/policies/commands.ts';
 import { policies } from '../../../server/policies/list.ts';
 import { Button } from '~/ui/button';
@@ -8,6 +9,7 @@ import { addressOf } from '~/ui/list/address';
 import { List } from '~/ui/list/list';
 import type { Cell } from '~/ui/list/table';
 import { KeptViews } from '~/ui/list/views';
+import { usePost } from '~/ui/post';
 import { Time } from '~/ui/time';
 import { WorkshopMargin } from '~/ui/workshop-margin';
 import { listFor } from '../list.server';
@@ -37,7 +39,7 @@ const cells: Record<string, Cell<Row>> = {
     width: 320,
     grows: true,
     of: (p) => (
-      <span className="block truncate font-medium" title={p.name}>
+      <span className="block truncate font-medium" data-tip={p.name}>
         {p.name}
       </span>
     ),
@@ -53,6 +55,7 @@ const wordsOf = (p: Row) => p.name;
 
 export default function Policies({ loaderData, actionData }: Route.ComponentProps) {
   const busy = useNavigation().formMethod === 'POST';
+  const post = usePost(Begun, { refusal: actionData?.refusal });
   return (
     <Place
       marginLabel="Workshop"
@@ -78,9 +81,9 @@ export default function Policies({ loaderData, actionData }: Route.ComponentProp
           nothing="No policy is like that."
           short
         />
-        <Form method="post" className="flex max-w-md items-end gap-2 border-t py-3">
+        <Form method="post" {...post.form} className="flex max-w-md items-end gap-2 border-t py-3">
           <div className="grow">
-            <Labelled label="Begin a policy" problem={actionData?.refusal.sentence}>
+            <Labelled label="Begin a policy" problem={post.problem('name') ?? post.sentence}>
               {(ids) => <input {...ids} name="name" className="input" maxLength={80} defaultValue={actionData?.name} placeholder="Its name" />}
             </Labelled>
           </div>

@@ -2,10 +2,10 @@ import { useState } from 'react';
 import { Form, Link, useNavigation } from 'react-router';
 import { conditionWords, type Naming } from '../../../core/conditions/index.ts';
 import type { Place } from '../../../core/plans/index.ts';
-import type { Policy as PolicyModel, PolicyApprovers, PolicyLine } from '../../../core/policies/index.ts';
-import { checkPolicy } from '../../../core/policies/index.ts';
+import { checkPolicy, Policy as PolicyModel, type PolicyApprovers, type PolicyLine } from '../../../core/policies/index.ts';
 import { idFrom, typeWords, type ValueType } from '../../../core/values/index.ts';
 import { changePolicy } from '../../../server/policies/commands.ts';
+import type { Refusal } from '../../../server/refusal.ts';
 import { policyOf } from '../../../server/policies/queries.ts';
 import { ConditionEditor } from '~/sheet/condition-editor';
 import { NamedPeople } from '~/sheet/named-people';
@@ -16,6 +16,8 @@ import { Labelled } from '~/ui/field';
 import { freshKey } from '~/ui/fresh-key';
 import { Frame } from '~/ui/frame';
 import { StateMark } from '~/ui/state-mark';
+import { Line } from '~/ui/line';
+import { usePost } from '~/ui/post';
 import { Refused } from '~/ui/problem';
 import { Time } from '~/ui/time';
 import { NumberField } from '~/ui/number-field';
@@ -42,14 +44,15 @@ export async function action({ context, request, params }: Route.ActionArgs) {
 }
 
 export default function Policy({ loaderData, actionData }: Route.ComponentProps) {
-  return <Editor key={`${loaderData.id} ${loaderData.version}`} loaded={loaderData} refusal={actionData?.refusal.sentence} />;
+  return <Editor key={`${loaderData.id} ${loaderData.version}`} loaded={loaderData} refusal={actionData?.refusal} />;
 }
 
 const types: ValueType[] = ['number', 'money', 'choice', 'text', 'boolean', 'date', 'team', 'location'];
 
-function Editor({ loaded, refusal }: { loaded: Route.ComponentProps['loaderData']; refusal: string | undefined }) {
+function Editor({ loaded, refusal }: { loaded: Route.ComponentProps['loaderData']; refusal: Refusal | undefined }) {
   const [policy, setPolicy] = useState<PolicyModel>(loaded.definition);
   const [names, setNames] = useState(loaded.names);
+  const post = usePost(PolicyModel, { refusal, document: policy });
   const busy = useNavigation().formMethod === 'POST';
   const changed = JSON.stringify(policy) !== JSON.stringify(loaded.definition);
   const places: Place[] = policy.inputs.map((i) => ({
@@ -105,15 +108,22 @@ function Editor({ loaded, refusal }: { loaded: Route.ComponentProps['loaderData'
     >
       <h1 className="font-serif text-2xl">{loaded.definition.name}</h1>
       <div className="mt-3">
-        <Refused sentence={refusal} />
+        <Refused sentence={post.sentence} />
       </div>
-      <Form method="post" className="max-w-3xl space-y-6">
+      <Form method="post" {...post.form} className="max-w-3xl space-y-6">
         <input type="hidden" name="version" value={loaded.version} />
         <input type="hidden" name="definition" value={JSON.stringify(policy)} />
         <div className="grid gap-4 sm:grid-cols-2">
-          <Labelled label="Name" required>
+          <Labelled label="Name" required problem={post.problem('name')}>
             {(ids) => (
-              <input {...ids} className="input" maxLength={80} value={policy.name} onChange={(e) => setPolicy({ ...policy, name: e.target.value })} />
+              <input
+                {...ids}
+                name="name"
+                className="input"
+                maxLength={80}
+                value={policy.name}
+                onChange={(e) => setPolicy({ ...policy, name: e.target.value })}
+              />
             )}
           </Labelled>
           <Labelled label="What it is for">
@@ -140,9 +150,10 @@ function Editor({ loaded, refusal }: { loaded: Route.ComponentProps['loaderData'
           >
             {({ row: input, at, set }) => (
               <div className="grid grid-cols-[1fr_140px_1fr] gap-2">
-                <input
-                  className="input"
-                  aria-label={`Input ${at + 1}: label`}
+                <Line
+                  name={`inputs[${at}].label`}
+                  problem={post.problem(`inputs[${at}].label`)}
+                  label={`Input ${at + 1}: label`}
                   maxLength={80}
                   value={input.label}
                   onChange={(e) => set({ ...input, label: e.target.value })}

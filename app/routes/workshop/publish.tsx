@@ -1,17 +1,31 @@
+import { Minus, MoveVertical, Pencil, Plus } from 'lucide-react';
 import { Form, Link, redirect, useNavigation, useRouteLoaderData } from 'react-router';
+import { RevisionNote } from '../../../core/posts/index.ts';
 import { publish } from '../../../server/items/commands.ts';
+import { differencesBetween } from '../../../server/items/queries.ts';
+import { toast } from 'sonner';
+import type { ItemDefinition } from '../../../core/items/index.ts';
 import { useEditor } from '~/sheet/draft-editor';
 import { FindingLine } from '~/sheet/finding-line';
 import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
+import { usePost } from '~/ui/post';
 import { Refused } from '~/ui/problem';
+import { Select } from '~/ui/select';
 import { Time } from '~/ui/time';
-import { orNotFound, isId, posted, refused, signedIn } from '../session.server';
+import { placeOf } from '~/ask/finding-place';
+import { asked, orNotFound, isId, numberIn, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/publish';
 import type { loader as itemLoader } from './item';
 import { stops } from '../../../core/checks/index.ts';
 
 export { Trouble as ErrorBoundary } from '~/ui/trouble';
+
+/** What two revisions, or one and the draft, do not have in common, where that is asked for (`?from=1&to=2`). */
+export async function loader({ context, request, params }: Route.LoaderArgs) {
+  const [from, to] = [numberIn(asked(request, 'from')), numberIn(asked(request, 'to'))];
+  return { compared: from && isId(params.id) ? await differencesBetween(signedIn(context, request), params.id, from, to || undefined) : undefined };
+}
 
 export async function action({ context, request, params }: Route.ActionArgs) {
   const viewer = signedIn(context, request);
@@ -22,16 +36,26 @@ export async function action({ context, request, params }: Route.ActionArgs) {
   return result.ok ? redirect(`/workshop/items/${params.id}/publish?published=${result.number}`) : refused(result, { note });
 }
 
-export default function Publish({ actionData, params }: Route.ComponentProps) {
+export default function Publish({ actionData, loaderData: { compared }, params }: Route.ComponentProps) {
   const editor = useEditor();
   const item = useRouteLoaderData<typeof itemLoader>('routes/workshop/item');
   const revisions = item?.revisions ?? [];
   const stopping = stops(editor.findings);
   const warnings = editor.findings.filter((f) => f.severity === 'warns');
   const busy = useNavigation().formMethod === 'POST';
+  const post = usePost(RevisionNote, { refusal: actionData?.refusal });
   const next = (revisions[0]?.number ?? 0) + 1;
   const settled = editor.save.is === 'saved';
   const latest = revisions[0];
+  /** The draft is then as that revision was; what it was before is one undo away. */
+  const goBack = async (number: number) => {
+    const answer = await fetch(`/workshop/items/${params.id}/revisions/${number}`).catch(() => undefined);
+    if (!answer?.ok) return void toast(`Revision ${number} could not be read. The draft is as it was.`);
+    const { draft, people } = (await answer.json()) as { draft: ItemDefinition; people: Record<string, { name: string }> };
+    for (const [id, { name }] of Object.entries(people)) editor.learn(id, name);
+    editor.change(draft, `Go back to revision ${number}`);
+    toast(`The draft is as revision ${number} was`, { action: { label: 'Undo', onClick: () => void editor.undo() } });
+  };
   const unchanged = item?.unchanged === true && editor.version === item.version && settled;
   return (
     <main id="main" className="grid min-h-[calc(100vh-94px)] bg-sheet lg:grid-cols-[minmax(0,1fr)_360px]">
@@ -43,13 +67,14 @@ export default function Publish({ actionData, params }: Route.ComponentProps) {
             Revision {latest.number} is offered since <Time at={latest.at} />. Once something is changed, revision {next} can be published.
           </p>
         )}
-        <Refused sentence={actionData?.refusal.sentence} />
+        {compared && <Compared {...compared} />}
+        <Refused sentence={post.sentence} />
         {stopping.length > 0 && (
           <section className="mb-5">
             <h3 className="mb-2 font-medium text-coral">{stopping.length === 1 ? 'One finding stops it' : `${stopping.length} findings stop it`}</h3>
             <ul className="space-y-2">
               {stopping.map((f, i) => (
-                <FindingLine key={i} finding={f} to={f.step ? `../plan?step=${f.step}` : f.field ? `../ask?field=${f.field}` : '../plan'} />
+                <FindingLine key={i} finding={f} to={placeOf(f)} />
               ))}
             </ul>
           </section>
@@ -59,15 +84,15 @@ export default function Publish({ actionData, params }: Route.ComponentProps) {
             <h3 className="mb-2 font-medium text-ochre">Worth a look</h3>
             <ul className="space-y-2">
               {warnings.map((f, i) => (
-                <FindingLine key={i} finding={f} to={f.step ? `../plan?step=${f.step}` : '../ask'} />
+                <FindingLine key={i} finding={f} to={placeOf(f)} />
               ))}
             </ul>
           </section>
         )}
         {editor.findings.length === 0 && <p className="mb-5 border-l-3 border-moss bg-moss-wash px-3 py-2">The check finds nothing.</p>}
-        <Form key={next} method="post" action={`/workshop/items/${params.id}/publish`}>
+        <Form key={next} method="post" {...post.form} action={`/workshop/items/${params.id}/publish`}>
           <input type="hidden" name="version" value={editor.version} />
-          <Labelled label="What changed and why" help="Kept with the revision.">
+          <Labelled label="What changed and why" help="Kept with the revision." problem={post.problem('note')}>
             {(ids) => <textarea {...ids} name="note" rows={3} className="input" defaultValue={actionData?.note} maxLength={1000} />}
           </Labelled>
           <div className="mt-4 flex items-center gap-4">
@@ -88,6 +113,9 @@ export default function Publish({ actionData, params }: Route.ComponentProps) {
       </div>
       <aside aria-label="Revisions" className="border-l bg-paper px-5 py-5">
         <h3 className="mb-2 font-medium">Revisions</h3>
+        {revisions.length > 0 && (
+          <Compare revisions={revisions.map((r) => r.number)} from={compared?.from ?? revisions[0]!.number} to={compared?.to} />
+        )}
         {revisions.length === 0 && <p className="text-faint">None yet. This will be the first.</p>}
         <ol>
           {revisions.map((r) => (
@@ -98,7 +126,12 @@ export default function Publish({ actionData, params }: Route.ComponentProps) {
                 <Time at={r.at} /> by {r.by}
               </span>
               {r.note && <span className="block">{r.note}</span>}
-              <span className="numbers block truncate text-xs text-faint" title={r.contentHash}>
+              {!(unchanged && r === latest) && (
+                <button type="button" className="text-sm text-sea underline underline-offset-4" onClick={() => void goBack(r.number)}>
+                  Put revision {r.number} into the draft
+                </button>
+              )}
+              <span className="numbers block truncate text-xs text-faint" data-tip={r.contentHash}>
                 {r.contentHash.slice(0, 16)}
               </span>
             </li>
@@ -111,5 +144,75 @@ export default function Publish({ actionData, params }: Route.ComponentProps) {
         </p>
       </aside>
     </main>
+  );
+}
+
+/** Which two are compared: revisions, or one and the draft. */
+function Compare({ revisions, from, to }: { revisions: number[]; from: number; to: number | undefined }) {
+  const choices = revisions.map((n) => (
+    <option key={n} value={String(n)}>
+      {`Revision ${n}`}
+    </option>
+  ));
+  return (
+    <Form method="get" className="mb-3 flex flex-wrap items-end gap-2 border-b pb-3" preventScrollReset>
+      <label className="min-w-0 grow">
+        <span className="block text-sm text-faint">What changed from</span>
+        <Select aria-label="What changed from" name="from" defaultValue={String(from)} key={`from ${from}`}>
+          {choices}
+        </Select>
+      </label>
+      <label className="min-w-0 grow">
+        <span className="block text-sm text-faint">to</span>
+        <Select aria-label="What changed to" name="to" defaultValue={to === undefined ? '' : String(to)} key={`to ${to}`}>
+          <option value="">The draft</option>
+          {choices}
+        </Select>
+      </label>
+      <Button type="submit">Compare</Button>
+    </Form>
+  );
+}
+
+const heads = { form: 'The form', plan: 'The plan', item: 'The item' } as const;
+const marks = { added: Plus, gone: Minus, changed: Pencil, moved: MoveVertical } as const;
+
+function Compared({ from, to, differences }: NonNullable<Route.ComponentProps['loaderData']['compared']>) {
+  const later = to === undefined ? 'the draft' : `revision ${to}`;
+  return (
+    <section aria-label={`From revision ${from} to ${later}`} className="mb-6 border-b pb-4">
+      <h3 className="mb-2 font-medium">
+        From revision {from} to {later}
+      </h3>
+      {differences.length === 0 && <p className="text-faint">Nothing is different.</p>}
+      {(['item', 'form', 'plan'] as const).map((of) => {
+        const here = differences.filter((d) => d.of === of);
+        if (here.length === 0) return null;
+        return (
+          <div key={of} className="mb-3">
+            <h4 className="text-sm text-faint">{heads[of]}</h4>
+            <ul>
+              {here.map((d, i) => {
+                const Mark = marks[d.is];
+                return (
+                  <li key={i} className="flex gap-2 py-0.5">
+                    <Mark size={13} aria-hidden className="mt-1 shrink-0 text-faint" />
+                    <span className="min-w-0 break-words">
+                      {to === undefined && d.is !== 'gone' && (d.step ?? d.field) ? (
+                        <Link to={d.step ? `../plan?step=${d.step}` : `../ask?field=${d.field}`} className="hover:text-sea">
+                          {d.sentence}
+                        </Link>
+                      ) : (
+                        d.sentence
+                      )}
+                    </span>
+                  </li>
+                );
+              })}
+            </ul>
+          </div>
+        );
+      })}
+    </section>
   );
 }

@@ -2,13 +2,14 @@ import { useState } from 'react';
 import { Form, Link, redirect, useNavigation } from 'react-router';
 import { checkTable, named } from '../../../core/tables/index.ts';
 import { changeTable } from '../../../server/tables/commands.ts';
-import { tableOf, tableUses } from '../../../server/tables/queries.ts';
+import { ownersName, tableOf, tableUses } from '../../../server/tables/queries.ts';
 import { Columns } from '~/sheet/small-fields';
 import { TablePlace } from '~/tables/table-place';
 import { Button } from '~/ui/button';
 import { Checkbox } from '~/ui/checkbox';
 import { Labelled } from '~/ui/field';
 import { Refused } from '~/ui/problem';
+import { Picker, type Chosen } from '~/ui/picker';
 import { StateMark } from '~/ui/state-mark';
 import { documentIn, isId, orNotFound, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/table-columns';
@@ -20,7 +21,8 @@ export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderD
 export async function loader({ context, request, params }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
   const [table, uses] = await Promise.all([tableOf(viewer, params.id), tableUses(viewer, params.id)]);
-  return { table: orNotFound(table, 'This table'), uses: orNotFound(uses, 'This table') };
+  const found = orNotFound(table, 'This table');
+  return { table: found, uses: orNotFound(uses, 'This table'), owners: await ownersName(found.definition) };
 }
 
 export async function action({ context, request, params }: Route.ActionArgs) {
@@ -35,8 +37,9 @@ export default function TableColumns({ loaderData, actionData }: Route.Component
   return <Editor key={loaderData.table.version} loaded={loaderData} refusal={actionData?.refusal.sentence} />;
 }
 
-function Editor({ loaded: { table, uses }, refusal }: { loaded: Route.ComponentProps['loaderData']; refusal: string | undefined }) {
+function Editor({ loaded: { table, uses, owners }, refusal }: { loaded: Route.ComponentProps['loaderData']; refusal: string | undefined }) {
   const [definition, setDefinition] = useState(table.definition);
+  const [keeper, setKeeper] = useState<Chosen>();
   const busy = useNavigation().formMethod === 'POST';
   const changed = JSON.stringify(definition) !== JSON.stringify(table.definition);
   const wrong = checkTable(definition);
@@ -72,6 +75,19 @@ function Editor({ loaded: { table, uses }, refusal }: { loaded: Route.ComponentP
               )}
             </Labelled>
           </div>
+          <Labelled label="Kept by" help="The people of this group change its rows without being designers, under “Tables I keep” at the Desk.">
+            {(ids) => (
+              <Picker
+                {...ids}
+                kind="group"
+                chosen={definition.owners && { id: definition.owners.group, name: keeper?.name ?? owners ?? '' }}
+                onChoose={(c) => {
+                  setKeeper(c);
+                  setDefinition({ ...definition, owners: c ? { group: c.id } : undefined });
+                }}
+              />
+            )}
+          </Labelled>
           <Columns
             label="Columns"
             fields={columns}

@@ -1,10 +1,13 @@
-import { Form, redirect, useSearchParams } from 'react-router';
+import { Form, Link, redirect, useLocation, useSearchParams } from 'react-router';
 import { bringRowsBack, saveRow, takeRowsOff } from '../../../server/tables/commands.ts';
 import { rowOf, rowsOf, tableOf } from '../../../server/tables/queries.ts';
+import { Grid } from '~/tables/grid/grid';
 import { RowList } from '~/tables/row-list';
 import { RowSlip, type SlipRow } from '~/tables/row-slip';
+import { tableBase } from '~/tables/table-base';
 import { TablePlace } from '~/tables/table-place';
 import { Button, ButtonLink } from '~/ui/button';
+import { useHydrated } from '~/ui/choices';
 import { Empty } from '~/ui/frame';
 import { answersFrom } from '../counter/answers.server';
 import { asked, isId, orNotFound, posted, refused, signedIn } from '../session.server';
@@ -43,7 +46,7 @@ export async function action({ context, request, params }: Route.ActionArgs) {
   const onwards = (row: string | undefined) => {
     for (const name of ['row', 'new', 'index']) to.delete(name);
     if (row !== undefined) to.set('row', row);
-    return redirect(`/workshop/tables/${params.id}?${to}`);
+    return redirect(`${tableBase(new URL(request.url).pathname, params.id)}?${to}`);
   };
   const act = form.get('act');
   if (act === 'off' || act === 'back') {
@@ -59,6 +62,8 @@ export async function action({ context, request, params }: Route.ActionArgs) {
 
 export default function TableRows({ loaderData, actionData }: Route.ComponentProps) {
   const { table, words, off, list, row, isNew } = loaderData;
+  const hydrated = useHydrated();
+  const base = tableBase(useLocation().pathname, table.id);
   const [search] = useSearchParams();
   const address = (change: Record<string, string | undefined>) => {
     const to = new URLSearchParams(search);
@@ -93,41 +98,58 @@ export default function TableRows({ loaderData, actionData }: Route.ComponentPro
         )
       }
     >
-      <div className="flex flex-wrap items-center gap-2 py-3">
-        <Form className="flex gap-2" role="search">
-          {off && <input type="hidden" name="off" value="1" />}
-          <input
-            name="q"
-            aria-label="Find in the rows"
-            placeholder="Find in the rows"
-            className="input w-64"
-            maxLength={100}
-            defaultValue={words}
-            key={words}
-          />
-          <Button type="submit">Find</Button>
-        </Form>
-        <ButtonLink weight="quiet" to={address({ off: off ? undefined : '1', after: undefined })}>
-          {off ? 'Rows that are offered' : 'Rows taken off'}
-        </ButtonLink>
-        <ButtonLink weight="main" to={address({ new: '1', off: undefined })} className="ml-auto" preventScrollReset>
-          Add a row
-        </ButtonLink>
-      </div>
-      <div className="min-h-0 grow overflow-auto">
-        {list.rows.length === 0 ? (
-          <Empty act={!words && !off && <ButtonLink to={`/workshop/tables/${table.id}/sheet`}>Paste cells from a spreadsheet</ButtonLink>}>
-            {words ? `No row says “${words}”.` : off ? 'No row was taken off.' : 'No row yet. Add one, or put in many at once.'}
-          </Empty>
-        ) : (
-          <RowList definition={table.definition} rows={list.rows} names={list.names} chosen={row?.key} hrefOf={(key) => address({ row: key })} />
-        )}
-        {list.next !== undefined && (
-          <p className="py-3">
-            <ButtonLink to={address({ after: list.next })}>The next rows</ButtonLink>
-          </p>
-        )}
-      </div>
+      {hydrated && !off ? (
+        <Grid
+          key={`${table.id} ${table.version}`}
+          table={table}
+          base={base}
+          rowHref={`${address({})}&row=`}
+          empty={table.rows === 0 && <ButtonLink to={`${base}/sheet`}>Paste cells from a spreadsheet</ButtonLink>}
+          beside={
+            <Link to={address({ off: '1' })} className="text-sea underline underline-offset-4">
+              Rows taken off
+            </Link>
+          }
+        />
+      ) : (
+        <>
+          <div className="flex flex-wrap items-center gap-2 py-3">
+            <Form className="flex gap-2" role="search">
+              {off && <input type="hidden" name="off" value="1" />}
+              <input
+                name="q"
+                aria-label="Find in the rows"
+                placeholder="Find in the rows"
+                className="input w-64"
+                maxLength={100}
+                defaultValue={words}
+                key={words}
+              />
+              <Button type="submit">Find</Button>
+            </Form>
+            <ButtonLink weight="quiet" to={address({ off: off ? undefined : '1', after: undefined })}>
+              {off ? 'Rows that are offered' : 'Rows taken off'}
+            </ButtonLink>
+            <ButtonLink weight="main" to={address({ new: '1', off: undefined })} className="ml-auto" preventScrollReset>
+              Add a row
+            </ButtonLink>
+          </div>
+          <div className="min-h-0 grow overflow-auto">
+            {list.rows.length === 0 ? (
+              <Empty act={!words && !off && <ButtonLink to={`${base}/sheet`}>Paste cells from a spreadsheet</ButtonLink>}>
+                {words ? `No row says “${words}”.` : off ? 'No row was taken off.' : 'No row yet. Add one, or put in many at once.'}
+              </Empty>
+            ) : (
+              <RowList definition={table.definition} rows={list.rows} names={list.names} chosen={row?.key} hrefOf={(key) => address({ row: key })} />
+            )}
+            {list.next !== undefined && (
+              <p className="py-3">
+                <ButtonLink to={address({ after: list.next })}>The next rows</ButtonLink>
+              </p>
+            )}
+          </div>
+        </>
+      )}
     </TablePlace>
   );
 }

@@ -1,9 +1,10 @@
 import { useState } from 'react';
-import { data, Form, redirect, useNavigation } from 'react-router';
+import { data, Form, redirect, useLocation, useNavigation } from 'react-router';
 import { previewOf } from '../../../core/tables/index.ts';
 import { importSheet, readSheet } from '../../../server/tables/sheet.ts';
 import { tableOf } from '../../../server/tables/queries.ts';
 import { SheetPreview } from '~/tables/sheet-preview';
+import { tableBase } from '~/tables/table-base';
 import { TablePlace } from '~/tables/table-place';
 import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
@@ -31,7 +32,9 @@ export async function action({ context, request, params }: Route.ActionArgs) {
   const sheet = input.text.length < 200_000 ? input.text : '';
   if (form.get('act') === 'put') {
     const done = await importSheet(viewer, input);
-    return done.ok ? redirect(`/workshop/tables/${params.id}`) : data({ read: undefined, refusal: done.sentence, sheet }, { status: 422 });
+    return done.ok
+      ? redirect(tableBase(new URL(request.url).pathname, params.id))
+      : data({ read: undefined, refusal: done.sentence, sheet }, { status: 422 });
   }
   const read = await readSheet(viewer, input);
   return read.ok
@@ -52,6 +55,7 @@ async function textOf(file: File): Promise<string> {
 }
 
 export default function TableSheet({ loaderData: { table }, actionData }: Route.ComponentProps) {
+  const base = tableBase(useLocation().pathname, table.id);
   const [text, setText] = useState(actionData?.sheet ?? '');
   /** What was read stands for what stands in the box, and no longer than that. */
   const [readFor, setReadFor] = useState<string>();
@@ -64,7 +68,7 @@ export default function TableSheet({ loaderData: { table }, actionData }: Route.
       <div className="min-h-0 grow space-y-5 overflow-y-auto py-4">
         <Refused sentence={actionData?.refusal} />
         <p className="max-w-3xl">
-          <a href={`/workshop/tables/${table.id}/sheet.csv`} className="text-sea underline underline-offset-4">
+          <a href={`${base}/sheet.csv`} className="text-sea underline underline-offset-4">
             Take the whole table as a CSV file
           </a>
           <span className="text-faint">. It can be changed in a spreadsheet and put in again here.</span>

@@ -149,7 +149,7 @@ export function ListBar({
         <Menu
           label="Columns"
           opener={
-            <Button weight="quiet" className="size-8 px-0!" title="Columns" disabled={!hydrated}>
+            <Button weight="quiet" className="size-8 px-0!" data-tip="Columns" disabled={!hydrated}>
               <Columns3 size={16} aria-hidden />
               <span className="sr-only">Columns</span>
             </Button>
@@ -178,7 +178,7 @@ export function ListBar({
             onClick={(e) => {
               e.currentTarget.href = `${exportTo}${to(latest.current)}`;
             }}
-            title="As CSV, with all rows and these columns"
+            data-tip="As CSV, with all rows and these columns"
             className="inline-flex h-8 items-center gap-1.5 rounded px-2 text-sm text-sea hover:bg-sea-wash"
           >
             <Download size={15} aria-hidden /> CSV

@@ -5,6 +5,7 @@ import { Link } from 'react-router';
 import { writeAsked, type ListAsked, type ListShape } from '../../../core/lists/index.ts';
 import { addressOf } from './address';
 import type { features } from './table';
+import { leastWide, mostWide } from './widths';
 
 /** The heads of a list's columns: a click orders by one, its edge widens it. */
 export function Head<Row extends object>({
@@ -40,6 +41,8 @@ export function Head<Row extends object>({
             <th
               key={h.id}
               scope="col"
+              // By its words alone: its edge has a name of its own.
+              aria-label={column.label}
               aria-sort={by ? (asked.sort.down ? 'descending' : 'ascending') : undefined}
               className={clsx(
                 'relative border-b border-ink px-2 py-1.5 first:border-l-3 first:border-l-transparent font-normal whitespace-nowrap text-faint',
@@ -58,19 +61,7 @@ export function Head<Row extends object>({
               ) : (
                 column.label
               )}
-              {resizes && (
-                <span
-                  aria-hidden
-                  onMouseDown={h.getResizeHandler()}
-                  onTouchStart={h.getResizeHandler()}
-                  onDoubleClick={() => h.column.resetSize()}
-                  title="Drag to widen; twice for its own width"
-                  className={clsx(
-                    'absolute inset-y-1.5 right-0 w-1.5 cursor-col-resize border-r hover:border-sea',
-                    h.column.getIsResizing() ? 'border-sea' : 'border-transparent',
-                  )}
-                />
-              )}
+              {resizes && <Edge of={h} label={column.label} />}
             </th>
           );
         })}
@@ -81,5 +72,37 @@ export function Head<Row extends object>({
         )}
       </tr>
     </thead>
+  );
+}
+
+/** The edge of a column: dragged, or moved by arrows, it widens it; twice, or Enter, gives it its own width back. */
+function Edge<Row extends object>({ of, label }: { of: Header<typeof features, Row>; label: string }) {
+  const setSize = (to: number) =>
+    of.getContext().table.setColumnSizing((now) => ({ ...now, [of.column.id]: Math.min(mostWide, Math.max(leastWide, to)) }));
+  return (
+    <span
+      role="separator"
+      tabIndex={0}
+      aria-orientation="vertical"
+      aria-label={`Width of ${label}`}
+      aria-valuenow={of.getSize()}
+      aria-valuemin={leastWide}
+      aria-valuemax={mostWide}
+      onMouseDown={of.getResizeHandler()}
+      onTouchStart={of.getResizeHandler()}
+      onDoubleClick={() => of.column.resetSize()}
+      onKeyDown={(e) => {
+        if (e.key === 'ArrowRight' || e.key === 'ArrowLeft') setSize(of.getSize() + (e.key === 'ArrowRight' ? 16 : -16));
+        else if (e.key === 'Enter') of.column.resetSize();
+        else return;
+        e.preventDefault();
+        e.stopPropagation();
+      }}
+      data-tip="Drag it, or press the arrows, to widen; twice, or Enter, for its own width"
+      className={clsx(
+        'absolute inset-y-1.5 right-0 w-1.5 cursor-col-resize border-r hover:border-sea',
+        of.column.getIsResizing() ? 'border-sea' : 'border-transparent',
+      )}
+    />
   );
 }

@@ -16,7 +16,7 @@ import { Checkbox } from '../checkbox';
 import { useHydrated } from '../choices';
 import { Head } from './head';
 import { useGridKeys } from './use-grid-keys';
-import { keptWidths, keepWidths } from './widths';
+import { keptWidths, keepWidths, leastWide, mostWide } from './widths';
 
 export const features = tableFeatures({ columnVisibilityFeature, columnSizingFeature, columnResizingFeature, rowSelectionFeature });
 
@@ -74,7 +74,7 @@ export function ListTable<Row extends object>(p: Props<Row>) {
   const hydrated = useHydrated();
   const shown = useMemo(() => asked.columns ?? columnsOf(shape), [asked.columns, shape]);
   const columns = useMemo<ColumnDef<typeof features, Row>[]>(
-    () => Object.keys(shape.columns).map((id) => ({ id, size: cells[id]!.width, minSize: 56, maxSize: 900 })),
+    () => Object.keys(shape.columns).map((id) => ({ id, size: cells[id]!.width, minSize: leastWide, maxSize: mostWide })),
     [shape, cells],
   );
   const [sizes, setSizes] = useState<Record<string, number>>({});
@@ -257,7 +257,7 @@ export function ListTable<Row extends object>(p: Props<Row>) {
                           said
                         )}
                         {cells[h.id]!.under && (
-                          <span className="block truncate text-faint" title={cells[h.id]!.under!(row) ?? undefined}>
+                          <span className="block truncate text-faint" data-tip={cells[h.id]!.under!(row) ?? undefined}>
                             {cells[h.id]!.under!(row)}
                           </span>
                         )}

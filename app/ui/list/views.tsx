@@ -2,12 +2,14 @@ import { Bookmark, X } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
 import { Link, useFetcher, useLocation } from 'react-router';
 import { toast } from 'sonner';
+import { KeptView } from '../../../core/posts/index.ts';
 import { writeAsked, type ListAsked, type ListShape } from '../../../core/lists/index.ts';
 import type { action } from '~/routes/views';
 import { Button } from '../button';
 import { useHydrated } from '../choices';
 import { Labelled } from '../field';
 import { Popover } from '../popover';
+import { usePost } from '../post';
 
 /** Keeps the list as it is asked now under a name; `now` says how that is, also while the address is still on its way there. */
 export function KeepView({ list, shape, now }: { list: string; shape: ListShape; now: () => ListAsked }) {
@@ -20,14 +22,14 @@ export function KeepView({ list, shape, now }: { list: string; shape: ListShape;
   useEffect(() => {
     if (fetcher.data?.ok && fetcher.data.kept) toast(`Kept as “${fetcher.data.name}”`);
   }, [fetcher.data]);
-  const refusal = fetcher.data && !fetcher.data.ok && fetcher.data !== opened?.on ? fetcher.data.refusal.sentence : undefined;
+  const post = usePost(KeptView, { refusal: fetcher.data && !fetcher.data.ok && fetcher.data !== opened?.on ? fetcher.data.refusal : undefined });
   return (
     <Popover
       label="Keep this view"
       open={open}
       onOpenChange={(o) => setOpened(o ? { on: fetcher.data } : undefined)}
       opener={
-        <Button weight="quiet" className="size-8 px-0!" title="Keep this view" disabled={!hydrated}>
+        <Button weight="quiet" className="size-8 px-0!" data-tip="Keep this view" disabled={!hydrated}>
           <Bookmark size={16} aria-hidden />
           <span className="sr-only">Keep this view</span>
         </Button>
@@ -36,13 +38,15 @@ export function KeepView({ list, shape, now }: { list: string; shape: ListShape;
       <fetcher.Form
         method="post"
         action="/views"
-        onSubmit={() => {
+        {...post.form}
+        onSubmit={(event) => {
+          post.form.onSubmit(event);
           if (asked.current) asked.current.value = writeAsked(shape, now());
         }}
       >
         <input type="hidden" name="list" value={list} />
         <input ref={asked} type="hidden" name="asked" />
-        <Labelled label="Keep this view as" help="Its filters, order and columns; for you only." problem={refusal}>
+        <Labelled label="Keep this view as" help="Its filters, order and columns; for you only." problem={post.problem('name') ?? post.sentence}>
           {(ids) => <input {...ids} name="name" className="input" maxLength={60} autoComplete="off" />}
         </Labelled>
         <Button type="submit" weight="main" className="mt-3" disabled={fetcher.state !== 'idle'}>

@@ -18,3 +18,7 @@ export function keepWidths(list: string, widths: Record<string, number>): void {
     // A browser that keeps nothing shows the widths of the list.
   }
 }
+
+/** How narrow and how wide a column can be made, in pixels. */
+export const leastWide = 56;
+export const mostWide = 900;

@@ -48,6 +48,7 @@ export const gate: Room<Gate> = {
   head: (_, branch) => own(heads, branch),
   flow: (step) => ({ is: 'one', ways: ways(step) }),
   reopens: (step) => (step.corrects?.length ?? 0) > 0 || step.sendBack === true,
+  opens: (step) => step.corrects ?? [],
   lapsesAfter: (step) => step.deadline,
   isLock: true,
   asks: ({ approvers: a }) => ({

@@ -342,12 +342,9 @@ function decided(context: RunContext, active: ActiveStep<Gate>, event: EventOf<'
   const ask = openAsk(context, active, event.person);
   if (typeof ask === 'string') return ask;
   ask.decision = event.decision;
-  // What the corrections hide is empty from now on; nothing else but what the gate opens is changed.
-  correct(
-    context,
-    event.person,
-    Object.fromEntries(Object.entries(event.corrections ?? {}).filter(([id, v]) => v === null || step.corrects?.includes(id))),
-  );
+  // What the corrections hide is empty from now on; nothing else is changed but what the gate opens, and what is looked up for it.
+  const opened = Object.entries(event.corrections ?? {}).filter(([id, v]) => v === null || step.corrects?.includes(id));
+  correct(context, event.person, { ...Object.fromEntries(opened), ...(opened.length > 0 && event.lookedUp) });
   setOutputs(scope, step.id, { decidedBy: { person: event.person }, comment: isEmpty(event.comment) ? null : event.comment });
   context.effects.push({ effect: 'decision', key: activity.key, person: event.person, decision: event.decision, comment: event.comment });
   return undefined;

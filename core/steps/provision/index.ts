@@ -67,6 +67,7 @@ export const provision: Room<Provision> = {
     const undo = step.undo ?? actionOf(catalogue, step.action)?.undoneBy;
     return undo === undefined ? step : { ...step, undo };
   },
+  thawed: ({ undo, ...step }, catalogue) => (undo === undefined || undo === actionOf(catalogue, step.action)?.undoneBy ? step : { ...step, undo }),
   inputs: (context, step, scope) => valuesOf(context, scope, step.inputs),
   start: (context, step, activity, scope) => {
     if (!step.action) return void fail(context, scope, activity, `“${step.name}” has no action set.`);

@@ -2,6 +2,7 @@ import { own, ownOr, setOwn } from '../../boundary/index.ts';
 import { addAlways, workingMinutes, type Hours, type Span, type WantedInstant } from '../../calendar/index.ts';
 import { compile, type Condition } from '../../conditions/index.ts';
 import type { RunState } from '../../engine/index.ts';
+import type { workOut } from '../../expressions/index.ts';
 import type { Plan } from '../../plans/index.ts';
 import { basePlace, isPerson, isReference, isRow, piecesOf, sentence, type Operand, type RichText, type Value } from '../../values/index.ts';
 import type { Base } from '../base.ts';
@@ -23,6 +24,8 @@ export interface RunContext {
   run: (block: Block, lane: Lane, scope: Scope) => Settled;
   /** The room of a step. */
   room: (step: Step) => AnyRoom;
+  /** Works expressions out. The engine brings it, so that rooms that only describe steps carry no arithmetic. */
+  workOut: typeof workOut;
 }
 
 /** Where names are looked up: a round's or part's own values first, then outwards. */

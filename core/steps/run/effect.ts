@@ -34,6 +34,8 @@ export type Effect =
     }
   /** Answered in the same transaction with a `found` event. `stated`: whom the gate names for when nobody is found. */
   | { effect: 'find'; key: string; wanted: Wanted; stated?: string }
+  /** Rows in which these columns say these values; answered in the same transaction with a `rowsFound` event. */
+  | { effect: 'findRows'; key: string; table: string; where: Record<string, Value> }
   /** Rows whose columns are about to be read; answered in the same transaction with a `rowsRead` event. */
   | { effect: 'readRows'; key: string; rows: Row[] }
   /** An instant that depends on hours kept elsewhere; answered in the same transaction with a `reckoned` event, for all of `names`. */
@@ -65,6 +67,8 @@ export type Effect =
       /** The row it is for, inside a For each. */
       row?: Value;
       assignee: { team: string } | { person: string };
+      /** Everyone in the team is told that it is there. */
+      tellTeam?: boolean;
       instructions: TextSnapshot;
       checklist: ChecklistItem[];
       fields: Field[];

@@ -6,12 +6,15 @@ import { Id, Key, PersonValue, Reference } from '../../values/index.ts';
 import { base, kind } from '../base.ts';
 import { Passage } from '../settings.ts';
 
-/** Who does a task: a team, a stated person, or a person from a place. */
+/** Who does a task: a team, a stated person, or the person or team that stands at a place. */
 export const Assignee = z.union([z.object({ team: Key }), z.object({ person: PersonValue }), z.object({ from: Reference })]);
 export type Assignee = z.infer<typeof Assignee>;
 
-/** When a task is due: after working time, or at the close of the desk on a date. */
-export const Due = z.union([z.object({ within: Duration }), z.object({ by: Reference })]);
+/** When a task is due: after working time, or at the close of the desk on a date, or so many working days before it. */
+export const Due = z.union([
+  z.object({ within: Duration }),
+  z.object({ by: Reference, workingDaysBefore: z.number().int().min(1).max(60).optional() }),
+]);
 export type Due = z.infer<typeof Due>;
 
 /** A line of a checklist. */
@@ -28,5 +31,7 @@ export const Task = z.object({
   /** What whoever does it fills in; later steps use it. */
   fields: z.array(Field).max(50),
   due: Due.optional(),
+  /** Everyone in the team is told by mail when it arrives; a person always is. */
+  tellTeam: z.literal(true).optional(),
 });
 export type Task = z.infer<typeof Task>;

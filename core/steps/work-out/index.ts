@@ -1,4 +1,4 @@
-import { readExpression, workOut as evaluate } from '../../expressions/index.ts';
+import { readExpression } from '../../expressions/index.ts';
 import { partsOfType, typeWords } from '../../values/index.ts';
 import { stop } from '../finding.ts';
 import { output } from '../place.ts';
@@ -32,7 +32,7 @@ export const workOut: Room<WorkOut> = {
   party: () => 'The run itself',
   sentence: (step) => `Work out ${step.feel.trim() || 'nothing yet'}.`,
   settle: (context, step, activity, scope) => {
-    const result = evaluate(step.feel, step.type, (ref) => read(context, scope, ref));
+    const result = context.workOut(step.feel, step.type, (ref) => read(context, scope, ref));
     if (!result.ok) return fail(context, scope, activity, `“${step.name}”: ${result.sentence}`);
     const outputs = { value: result.value };
     putOutputs(scope, step.id, outputs);

@@ -1,3 +1,4 @@
+import { DateTime } from 'luxon';
 import { dateWords, isInstant } from '../../calendar/index.ts';
 import type { ValueRoom } from '../room.ts';
 import { textual } from '../text/index.ts';
@@ -13,9 +14,9 @@ export const instant: ValueRoom<string> = {
   is: (v): v is string => typeof v === 'string' && isInstant(v),
   order: (a, b) => (a < b ? -1 : a > b ? 1 : 0),
   orderWords: { less: 'is before', atMost: 'is at or before', more: 'is after', atLeast: 'is at or after' },
-  say: (v) => {
-    const utc = new Date(v).toISOString();
-    return `${dateWords(utc)}, ${utc.slice(11, 16)} UTC`;
+  say: (v, _, zone) => {
+    const local = DateTime.fromISO(v, { zone: zone ?? 'utc' }).toISO({ includeOffset: false }) ?? v;
+    return `${dateWords(local)}, ${local.slice(11, 16)}${zone === undefined ? ' UTC' : ''}`;
   },
   typed: (text) => (isInstant(text) ? text : undefined),
   json: { type: 'string', format: 'date-time' },

@@ -15,7 +15,13 @@ export const changeLog = pgTable(
     objectId: text('object_id').notNull(),
     detail: jsonb('detail').$type<Record<string, unknown>>().notNull(),
   },
-  (t) => [index('change_log_object').on(t.object, t.objectId, t.id)],
+  (t) => [
+    // Each in the order of the list of changes.
+    index('change_log_at').on(t.at, t.id),
+    index('change_log_object').on(t.object, t.at, t.id),
+    index('change_log_actor').on(t.actorId, t.at, t.id),
+    index('change_log_words').using('gin', sql`to_tsvector('simple', ${t.action} || ' ' || ${t.objectId} || ' ' || left(${t.detail}::text, 100000))`),
+  ],
 );
 
 /** Entries of the log that do not hang in the chain yet: written with each by the database, gone once it does. */

@@ -63,5 +63,5 @@ export const referenceChange = pgTable(
     by: uuid('by').references(() => person.id),
     at: when('at').notNull().defaultNow(),
   },
-  (t) => [index('reference_change_row').on(t.tableId, t.key, t.id)],
+  (t) => [index('reference_change_row').on(t.tableId, t.key, t.id), index('reference_change_last').on(t.tableId, t.id)],
 );

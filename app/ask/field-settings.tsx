@@ -1,30 +1,43 @@
 import { formPlaces, type Place } from '../../core/plans/index.ts';
-import { hasColumns, hasOptions, hasTable, type Field } from '../../core/forms/index.ts';
+import { hasColumns, hasFiles, hasOptions, hasTable, isCounted, mayBeUnique, type Column, type Field } from '../../core/forms/index.ts';
 import { Labelled } from '~/ui/field';
 import { NameField } from '~/ui/name-field';
-import { ConditionEditor } from './condition-editor';
-import { fieldKinds } from './field-kinds';
-import { Options } from './options';
-import { Bounds, Currency } from './bounds';
-import { Columns } from './small-fields';
+import { ConditionEditor } from '~/sheet/condition-editor';
+import { fieldKinds } from '~/sheet/field-kinds';
+import { Options } from '~/sheet/options';
+import { Bounds, Currency } from '~/sheet/bounds';
+import { Columns } from '~/sheet/small-fields';
 import { Select } from '~/ui/select';
+import type { Chosen } from '~/ui/picker';
+import { Beginning } from './field-beginning';
+import { ShapeEditor } from './shape-editor';
+import { UniqueSetting } from './unique-setting';
 import { Checkbox } from '~/ui/checkbox';
+
+/** Kinds of text of which can be said how they must be written. */
+const shaped: ReadonlySet<Field['kind']> = new Set(['text', 'address', 'phone']);
 
 /** Everything a field can be told. */
 export function FieldSettings({
   field,
   isNew,
   above,
+  others,
   tables,
+  names,
   onChange,
 }: {
   field: Field;
   /** It was just added: the keyboard goes to its label. */
   isNew: boolean;
   above: Field[];
+  /** All but this one, in their order. */
+  others: Field[];
   /** Reference tables by id. */
-  tables: Record<string, { name: string }>;
-  onChange: (field: Field, what: string) => void;
+  tables: Record<string, { name: string; columns: readonly Column[] }>;
+  /** What is named in defaults, by id. */
+  names: Record<string, string>;
+  onChange: (field: Field, what: string, chosen?: Chosen) => void;
 }) {
   const places: Place[] = formPlaces({ fields: above });
   return (
@@ -54,8 +67,24 @@ export function FieldSettings({
         )}
       </Labelled>
       <label className="flex items-center gap-2">
-        <Checkbox checked={field.required} onChecked={(on) => onChange({ ...field, required: on }, 'whether it is required')} /> An answer is required
+        <Checkbox
+          checked={field.required}
+          onChecked={(on) => onChange({ ...field, required: on, requiredWhen: undefined }, 'whether it is required')}
+        />{' '}
+        An answer is required
       </label>
+      {!field.required && others.length > 0 && (
+        <fieldset>
+          <legend className="mb-1 font-medium">Required sometimes</legend>
+          <ConditionEditor
+            label="Required when"
+            always="Never"
+            places={formPlaces({ fields: others })}
+            value={field.requiredWhen}
+            onChange={(requiredWhen) => onChange({ ...field, requiredWhen }, 'when it is required')}
+          />
+        </fieldset>
+      )}
       {hasTable(field.kind) && (
         <Labelled
           label="Reference table"
@@ -85,33 +114,11 @@ export function FieldSettings({
       {hasColumns(field.kind) && (
         <Columns label="Columns" fields={field.columns ?? []} onChange={(columns) => onChange({ ...field, columns }, 'the columns')} />
       )}
-      {(field.kind === 'number' || field.kind === 'files' || hasColumns(field.kind)) && <Bounds field={field} onChange={onChange} />}
-      {(field.kind === 'text' || field.kind === 'longText' || field.kind === 'choice') && (
-        <Labelled label="Default" help="Filled in before anyone types.">
-          {(ids) =>
-            field.kind === 'choice' ? (
-              <Select
-                {...ids}
-                value={typeof field.default === 'string' ? field.default : ''}
-                onValue={(v) => onChange({ ...field, default: v || undefined }, 'the default')}
-              >
-                <option value="">None</option>
-                {(field.options ?? []).map((o) => (
-                  <option key={o.value} value={o.value}>
-                    {o.label}
-                  </option>
-                ))}
-              </Select>
-            ) : (
-              <input
-                {...ids}
-                className="input"
-                value={typeof field.default === 'string' ? field.default : ''}
-                onChange={(e) => onChange({ ...field, default: e.target.value || undefined }, 'the default')}
-              />
-            )
-          }
-        </Labelled>
+      {(field.kind === 'number' || isCounted(field.kind)) && <Bounds field={field} onChange={onChange} />}
+      {shaped.has(field.kind) && <ShapeEditor shape={field.shape} onChange={(shape) => onChange({ ...field, shape }, 'how it must be written')} />}
+      {mayBeUnique(field.kind) && <UniqueSetting field={field} tables={tables} onChange={onChange} />}
+      {!hasFiles(field.kind) && !hasColumns(field.kind) && (
+        <Beginning field={field} others={others} tables={tables} names={names} onChange={onChange} />
       )}
       <fieldset>
         <legend className="mb-1 font-medium">Shown</legend>

@@ -1,0 +1,94 @@
+import { describe, expect, it } from 'vitest';
+import type { Field, Form } from '../forms/index.ts';
+import type { PriceLine } from '../prices/index.ts';
+import { blankItem, checkDefinition } from '../items/index.ts';
+import { catalogue, gate, tell, wideForm } from '../testing/samples.ts';
+import { checkForm, checkItem } from './index.ts';
+
+const field = (more: Partial<Field>): Field => ({ id: 'f', kind: 'text', label: 'F', required: true, ...more });
+const machine: Field = { id: 'machine', kind: 'row', label: 'Machine', required: true, table: 'machines' };
+const found = (form: Form) => checkForm(form, catalogue).map((x) => [x.code, x.field ?? x.section ?? x.test]);
+const of = (more: Partial<Field>) => found({ fields: [machine, field(more)] });
+
+describe('what is found in a form', () => {
+  it('is nothing in the sample of everything', () => {
+    expect(checkForm(wideForm, catalogue)).toEqual([]);
+  });
+
+  it('names what a field begins with that is not there, or is of another type', () => {
+    expect(of({ prefill: { ofAsker: 'manager' } })).toEqual([['wrong-type', 'f']]);
+    expect(of({ prefill: { ofAsker: 'department' } })).toEqual([]);
+    expect(of({ prefill: { row: 'gone', column: 'size' } })).toEqual([['unknown-reference', 'f']]);
+    expect(of({ prefill: { row: 'f', column: 'size' } })).toEqual([['unknown-reference', 'f']]);
+    expect(of({ prefill: { row: 'machine', column: 'weight' } })).toEqual([['unknown-reference', 'f']]);
+    expect(of({ prefill: { row: 'machine', column: 'processors' } })).toEqual([['wrong-type', 'f']]);
+    expect(of({ kind: 'number', prefill: { row: 'machine', column: 'processors' } })).toEqual([]);
+  });
+
+  it('names a locked or hidden field that nothing gives a value, unless a gate opens it', () => {
+    const form: Form = { fields: [field({ held: 'hidden' })] };
+    expect(found(form)).toEqual([['unset-setting', 'f']]);
+    expect(found({ fields: [field({ held: 'locked', default: 'x' })] })).toEqual([]);
+    const opening = gate({ approvers: { from: 'people', people: [{ person: 'ada' }] }, rule: { rule: 'all' }, corrects: ['f'] });
+    expect(checkItem(form, { steps: [opening, tell('t', 'T')] }, catalogue).filter((x) => x.field !== undefined)).toEqual([]);
+    // What nobody fills in is not certain, though it is required of those to whom it is opened.
+    const told = { ...tell('t', 'T'), subject: [[{ ref: 'form.f' }]] } as never;
+    expect(checkItem(form, { steps: [opening, told] }, catalogue).map((x) => x.code)).toContain('may-have-no-value');
+    expect(checkItem({ fields: [field({ held: 'hidden', default: 'x' })] }, { steps: [told] }, catalogue).map((x) => x.code)).toEqual([]);
+  });
+
+  it('names a way of writing that is not whole, what cannot be the only one, a section that says nothing', () => {
+    expect(of({ shape: { pieces: [] } })).toEqual([['unset-setting', 'f']]);
+    expect(of({ kind: 'yesNo', unique: { among: 'open' } })).toEqual([['wrong-type', 'f']]);
+    expect(of({ unique: { among: 'rows' } })).toEqual([['unset-setting', 'f']]);
+    expect(of({ unique: { among: 'rows', table: 'gone', column: 'size' } })).toEqual([['unknown-table', 'f']]);
+    expect(of({ unique: { among: 'rows', table: 'machines', column: 'gone' } })).toEqual([['unknown-reference', 'f']]);
+    expect(of({ unique: { among: 'rows', table: 'machines', column: 'size' } })).toEqual([]);
+    expect(found({ fields: [machine], sections: [{ id: 's', title: ' ', note: [] }] })).toEqual([['unset-setting', 's']]);
+  });
+
+  it('is a test that comes out otherwise than it says', () => {
+    const test = (answers: object, refused?: { field: string; sentence: string }) => {
+      const form: Form = { fields: [field({})], tests: [{ id: 't', name: 'Empty', answers: answers as never, ...(refused && { refused }) }] };
+      return checkForm(form, catalogue).map((x) => x.sentence);
+    };
+    expect(test({ f: 'x' })).toEqual([]);
+    expect(test({})).toEqual(['The test “Empty” expects that its answers are taken. They are refused: Fill in “F”.']);
+    expect(test({}, { field: 'f', sentence: '' })).toEqual([]);
+    expect(test({}, { field: 'f', sentence: 'Fill in “F”.' })).toEqual([]);
+    expect(test({}, { field: 'f', sentence: 'Otherwise.' })).toEqual(['The test “Empty” expects “Otherwise.” It is told “Fill in “F”.”']);
+    expect(test({ f: 'x' }, { field: 'f', sentence: '' })).toEqual(['The test “Empty” expects a refusal at “F”. Its answers are taken.']);
+    expect(test({}, { field: 'gone', sentence: '' })).toEqual(['The test “Empty” expects a refusal at a field that the form does not ask any more.']);
+  });
+
+  it('is a line of the price that is not whole, or reads what is not there', () => {
+    const prices = (...lines: Partial<PriceLine>[]) => {
+      const all = lines.map((l, i): PriceLine => ({
+        id: `p${i}`,
+        label: 'Machine',
+        per: 'day',
+        amount: { literal: { amount: '1', currency: 'EUR' } },
+        ...l,
+      }));
+      const item = {
+        ...blankItem('Machine'),
+        form: { fields: [machine, field({ kind: 'number' })] },
+        plan: { steps: [tell('t', 'T')] },
+        prices: all,
+      };
+      return checkDefinition('item', item, catalogue).map((x) => [x.code, x.price]);
+    };
+    expect(prices({}, { amount: { ref: 'form.machine.daily' }, times: [{ ref: 'form.f' }, { ref: 'form.machine.processors' }] })).toEqual([]);
+    expect(prices({ label: ' ' }, { amount: undefined }, { amount: { literal: null } })).toEqual([
+      ['unset-setting', 'p0'],
+      ['unset-setting', 'p1'],
+      ['unset-setting', 'p2'],
+    ]);
+    expect(prices({ amount: { ref: 'form.machine.size' } }, { times: [{ ref: 'form.machine' }] }, { amount: { ref: 'form.gone' } })).toEqual([
+      ['wrong-type', 'p0'],
+      ['wrong-type', 'p1'],
+      ['unknown-reference', 'p2'],
+    ]);
+    expect(prices({ when: { compare: 'less', left: { ref: 'form.f' }, right: { literal: 'x' } } })).toEqual([['wrong-type', 'p0']]);
+  });
+});

@@ -1,0 +1,81 @@
+import { z } from 'zod';
+import { own } from '../boundary/index.ts';
+import type { FieldProblem } from '../forms/index.ts';
+
+/**
+ * What people type into a form of ours, other than a catalog item's: one schema each. The browser holds what is typed against it
+ * before it goes out, the command when it comes in; every message is a sentence that stands at its field.
+ */
+const words = (most: number, needed?: string) => {
+  const text = z
+    .string()
+    .trim()
+    .max(most, `At most ${most.toLocaleString('en')} characters.`);
+  // A field that did not come at all is one that was left empty.
+  return (needed === undefined ? text : text.min(1, needed)).prefault('');
+};
+/** Exactly as it was typed, blanks and all. */
+const secret = (needed: string) => z.string().min(1, needed).prefault('');
+
+/** Who signs in. */
+export const SignIn = z.object({ name: words(200, 'Your user name or mail address is missing.'), password: secret('Your password is missing.') });
+/** A password is changed; the present one shows that it is one's own. */
+export const PasswordChange = z.object({ now: secret('Your present password is missing.'), next: secret('The new password is missing.') });
+
+/** An item, a part, a policy or a table is begun. */
+export const Begun = z.object({ name: words(80, 'Give it a name.') });
+/** The name of a view that is kept. */
+export const KeptView = z.object({ name: words(60, 'Give the view a name.') });
+/** What changed and why, kept with a revision. */
+export const RevisionNote = z.object({ note: words(1000) });
+
+/** A word to whoever asked, from a task. */
+export const RequesterNote = z.object({ note: words(2000, 'Write the note.') });
+/** A task goes to a person, or to a team. */
+export const HandOver = z.object({ to: words(40), team: words(40) }).superRefine((v, ctx) => {
+  if ((v.to === '') !== (v.team === '')) return;
+  const message = v.to ? 'To a person or to a team, not to both.' : 'Name a person or choose a team.';
+  ctx.addIssue({ code: 'custom', path: ['to'], message });
+});
+
+/** A task, an approval or a question to the requester, added to a request while it runs. `to`: the milestone that waits for it, by its step; or `end`. */
+export const Addition = z
+  .object({
+    kind: z.enum(['task', 'gate', 'question']).catch('task'),
+    name: words(120, 'Give it a name.'),
+    instructions: words(2000),
+    team: words(40),
+    person: words(40),
+    to: words(40),
+  })
+  .superRefine((v, ctx) => {
+    const missing = (path: string, message: string) => ctx.addIssue({ code: 'custom', path: [path], message });
+    if (!v.instructions && v.kind === 'question') missing('instructions', 'Write the question.');
+    if (!v.instructions && v.kind === 'task') missing('instructions', 'Say what is to be done.');
+    if (!v.person && v.kind === 'gate') missing('person', 'Say who must agree.');
+    if (!v.person && !v.team && v.kind === 'task') missing('person', 'Say who does it.');
+  });
+
+/** A comment that somebody needs who is told no, or has to do something: what to write, by what was decided. */
+const commented = (needed: Record<string, string>) =>
+  z.object({ decision: z.string().optional(), comment: words(2000) }).superRefine((v, ctx) => {
+    const message = own(needed, v.decision ?? '');
+    if (message !== undefined && v.comment === '') ctx.addIssue({ code: 'custom', path: ['comment'], message });
+  });
+/** The decision of an approver. */
+export const Decision = commented({
+  decline: 'Say why you decline; the requester is told.',
+  sendBack: 'Say what is to be corrected; the requester is told.',
+});
+/** The decision of a system's owner about what an item gives of it. */
+export const ConsentDecision = commented({ decline: 'Say why not; whoever publishes the item reads it.' });
+
+/** A stuck step that somebody skips, or did by hand. */
+export const ByHand = z.object({ comment: words(2000, 'Say why; it stands in the trace.') });
+
+/** What is wrong, each at its field; one within a list by its place: `lines[2].label`. */
+export const problemsOf = (error: z.ZodError): FieldProblem[] =>
+  error.issues.map((i) => ({
+    field: i.path.reduce<string>((to, part) => (typeof part === 'number' ? `${to}[${part}]` : to ? `${to}.${String(part)}` : String(part)), ''),
+    sentence: i.message,
+  }));

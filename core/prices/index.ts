@@ -1,0 +1,2 @@
+export * from './line.ts';
+export * from './price.ts';

@@ -1,0 +1,133 @@
+import type { ItemDefinition } from '../core/items/index.ts';
+import { sentence } from '../core/values/index.ts';
+
+const now = { min: 'PT0S', likely: 'PT0S', max: 'PT0S' };
+
+/** A shared place for a survey's files: a name that nobody has, and (common practice, no source) at least two owners. */
+export const projectSpace = (access: string): ItemDefinition => ({
+  name: 'Project space',
+  summary: 'A shared place for the files of a survey or a chart.',
+  category: 'Access',
+  promise: 'P7D',
+  form: {
+    sections: [
+      {
+        id: 'space',
+        before: 'name',
+        title: 'The space',
+        note: sentence('Its name stands in every link to it, and is not changed later: choose one that says which waters it is about.'),
+      },
+      {
+        id: 'people',
+        before: 'owners',
+        title: 'Who answers for it',
+        note: sentence('Owners let others in. With two of them somebody is there while one is at sea.'),
+        twoColumns: true,
+      },
+    ],
+    fields: [
+      {
+        id: 'name',
+        kind: 'text',
+        label: 'Name of the space',
+        help: 'Small letters, digits and hyphens, as in torvay-sound-2027.',
+        required: true,
+        shape: { pieces: [{ of: 'nameCharacters', least: 3, most: 30 }], sentence: 'A name has 3 to 30 letters, digits or hyphens, and no blanks.' },
+        unique: { among: 'open' },
+      },
+      {
+        id: 'seen',
+        kind: 'choice',
+        label: 'Who may read it',
+        required: true,
+        options: [
+          { value: 'members', label: 'Its members' },
+          { value: 'everyone', label: 'Everyone at the institute' },
+        ],
+        default: 'members',
+      },
+      { id: 'purpose', kind: 'longText', label: 'What it is for', required: true },
+      { id: 'owners', kind: 'people', label: 'Owners', required: true, min: 2, max: 5 },
+      { id: 'department', kind: 'text', label: 'Department', required: false, held: 'locked', prefill: { ofAsker: 'department' } },
+      { id: 'call', kind: 'phone', label: 'Telephone', help: 'Where somebody answers who knows of it.', required: false },
+      { id: 'until', kind: 'date', label: 'Needed until', required: false },
+    ],
+    tests: [
+      {
+        id: 'blank',
+        name: 'A name with a blank',
+        answers: { name: 'Torvay Sound' },
+        refused: { field: 'name', sentence: 'A name has 3 to 30 letters, digits or hyphens, and no blanks.' },
+      },
+    ],
+  },
+  plan: {
+    steps: [
+      {
+        id: 'open',
+        kind: 'choose',
+        name: 'May everyone read it?',
+        expected: now,
+        cases: [
+          {
+            id: 'everyone',
+            name: 'Everyone at the institute',
+            when: { compare: 'is', left: { ref: 'form.seen' }, right: { literal: 'everyone' } },
+            block: [
+              {
+                id: 'agree',
+                kind: 'gate',
+                name: 'The manager agrees that everyone may read it',
+                forRequester: 'Your manager agrees',
+                expected: { min: 'PT10M', likely: 'PT4H', max: 'P3D' },
+                approvers: { from: 'managerOf', person: { ref: 'request.requester' } },
+                rule: { rule: 'any' },
+                ownRequest: 'skip',
+                nobody: { then: 'pass' },
+                deadline: 'P5D',
+                sendBack: true,
+              },
+            ],
+          },
+        ],
+        otherwise: [],
+      },
+      {
+        id: 'setUp',
+        kind: 'task',
+        name: 'Set up the space',
+        forRequester: 'The space is set up',
+        expected: { min: 'PT10M', likely: 'PT30M', max: 'PT4H' },
+        assignee: { team: access },
+        instructions: [
+          {
+            text: [
+              [
+                { text: 'Set up ' },
+                { ref: 'form.name', bold: true },
+                { text: ', read by ' },
+                { ref: 'form.seen' },
+                { text: ', owned by ' },
+                { ref: 'form.owners' },
+                { text: '.' },
+              ],
+            ],
+          },
+        ],
+        checklist: [{ id: 'backup', words: 'Stands in the nightly backup' }],
+        fields: [],
+        due: { within: 'P1D' },
+      },
+      {
+        id: 'tellReady',
+        kind: 'tell',
+        name: 'Tell that it is there',
+        forRequester: 'You are told that it is there',
+        expected: now,
+        to: { ref: 'request.requester' },
+        subject: [[{ text: 'Your project space is there, ' }, { ref: 'request.number' }]],
+        body: [{ text: [[{ ref: 'form.name', bold: true }, { text: ' is set up. Its owners let others in.' }]] }],
+      },
+    ],
+  },
+});

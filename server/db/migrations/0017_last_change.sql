@@ -1,0 +1,1 @@
+CREATE INDEX "reference_change_last" ON "reference_change" USING btree ("table_id","id");
