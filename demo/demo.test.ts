@@ -55,6 +55,7 @@ describe('the demo organisation', () => {
     const lead = '11111111-1111-4111-8111-111111111111';
     const catalogue = {
       actions: ownActionSpecs,
+      stated: { 'group signoff': 'Chart sign-off' },
       people: { [lead]: { name: 'Lead', active: true } },
       teams: Object.fromEntries(['a', 'b', 'c'].map((id) => [id, { name: id, members: 1 }])),
       policies: { p: machinePolicy(lead) },
@@ -65,7 +66,7 @@ describe('the demo organisation', () => {
       colleagueStarting({ peopleOffice: 'a', workplace: 'c' }, 'n'),
       processingMachine('p', 'a', 't'),
       calibrationBooking('a'),
-      projectSpace('a'),
+      projectSpace('a', 'signoff'),
     ];
     for (const item of items) expect(checkItem(item.form, item.plan, catalogue, item.promise)).toEqual([]);
     expect(checkPolicy(machinePolicy(lead))).toEqual([]);

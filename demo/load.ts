@@ -35,6 +35,8 @@ async function load(): Promise<void> {
   const staff = people();
   await fillDirectory(staff);
   await syncDirectory();
+  const groupRows = await db().select({ id: accessGroup.id, name: accessGroup.name }).from(accessGroup);
+  const groupId = (name: string) => groupRows.find((g) => g.name === name)!.id;
   const rows = await db().select({ id: person.id, userName: person.userName, name: person.name, email: person.email }).from(person);
   const byKey = new Map(staff.map((s) => [s.key, rows.find((r) => r.userName === userName(s.key))!]));
   const id = (key: string) => byKey.get(key)!.id;
@@ -106,13 +108,11 @@ async function load(): Promise<void> {
       note: 'Two or more processors need the site lead.',
     }),
   );
-  const [keepers] = await db().select({ id: accessGroup.id }).from(accessGroup).where(eq(accessGroup.name, 'platform-admins'));
   const table = good(await createTable(designer, { name: machineSizes.name }));
-  good(await changeTable(designer, { id: table.id, version: 1, definition: { ...machineSizes, owners: { group: keepers!.id } } }));
+  good(await changeTable(designer, { id: table.id, version: 1, definition: { ...machineSizes, owners: { group: groupId('platform-admins') } } }));
   for (const cells of sizes) good(await saveRow(designer, { table: table.id, cells }));
-  const [peopleOffice] = await db().select({ id: accessGroup.id }).from(accessGroup).where(eq(accessGroup.name, 'people-office'));
   const rolesTable = good(await createTable(designer, { name: roleNeeds.name }));
-  good(await changeTable(designer, { id: rolesTable.id, version: 1, definition: { ...roleNeeds, owners: { group: peopleOffice!.id } } }));
+  good(await changeTable(designer, { id: rolesTable.id, version: 1, definition: { ...roleNeeds, owners: { group: groupId('people-office') } } }));
   for (const need of needs) good(await saveRow(designer, { table: rolesTable.id, cells: { ...need, team: { team: team(need.team) } } }));
   const machine = await offer(processingMachine(policy.id, team('Platforms'), table.id), 'First revision: the policy decides who agrees.');
   const starting = await offer(
@@ -120,7 +120,7 @@ async function load(): Promise<void> {
     'First revision: what each team prepares is in the table that the People office keeps.',
   );
   const calibration = await offer(calibrationBooking(team('Workplace')), 'First revision: each instrument in a task of its own.');
-  await offer(projectSpace(team('Directory and access')), 'First revision: a name of its own, two owners.');
+  await offer(projectSpace(team('Directory and access'), groupId('chart-signoff')), 'First revision: a name of its own, two owners.');
   await underWay({ machine, starting, calibration, sizes: table.id }, viewer, id('technician'));
 
   console.log(`Sign in as (password for all: ${demoPassword})`);

@@ -3,8 +3,11 @@ import { sentence } from '../core/values/index.ts';
 
 const now = { min: 'PT0S', likely: 'PT0S', max: 'PT0S' };
 
-/** A shared place for a survey's files: a name that nobody has, and (common practice, no source) at least two owners. */
-export const projectSpace = (access: string): ItemDefinition => ({
+/**
+ * A shared place for a survey's files: a name that nobody has, and (common practice, no source) at least two owners. `signoff`: the
+ * group of which an owner agrees to what everyone reads, besides the manager.
+ */
+export const projectSpace = (access: string, signoff: string): ItemDefinition => ({
   name: 'Project space',
   summary: 'A shared place for the files of a survey or a chart.',
   category: 'Access',
@@ -77,11 +80,17 @@ export const projectSpace = (access: string): ItemDefinition => ({
               {
                 id: 'agree',
                 kind: 'gate',
-                name: 'The manager agrees that everyone may read it',
-                forRequester: 'Your manager agrees',
+                name: 'The manager and the sign-off agree that everyone may read it',
+                forRequester: 'Your manager and the chart sign-off agree',
                 expected: { min: 'PT10M', likely: 'PT4H', max: 'P3D' },
-                approvers: { from: 'managerOf', person: { ref: 'request.requester' } },
-                rule: { rule: 'any' },
+                approvers: {
+                  from: 'several',
+                  of: [
+                    { from: 'managerOf', person: { ref: 'request.requester' } },
+                    { from: 'ownersOf', group: { literal: { group: signoff } } },
+                  ],
+                },
+                rule: { rule: 'oneOfEach' },
                 ownRequest: 'skip',
                 nobody: { then: 'pass' },
                 deadline: 'P5D',

@@ -7,6 +7,7 @@ import { DecimalField } from '~/ui/decimal-field';
 import { DateField } from '~/ui/date-field';
 import { MoneyInput } from '~/ui/money-input';
 import { Picker } from '~/ui/picker';
+import { useStated } from './draft-editor';
 import { PlaceSelect } from './place-select';
 import { Select } from '~/ui/select';
 
@@ -166,7 +167,8 @@ export function ValueInput({
   onChange: (value: Value) => void;
   id?: string;
 }) {
-  const [name, setName] = useState('');
+  const [picked, setPicked] = useState('');
+  const { nameOf, learn } = useStated();
   const type = place?.type;
   if (type === 'boolean') {
     return (
@@ -197,9 +199,10 @@ export function ValueInput({
         aria-label={label}
         kind={kind}
         table={place?.table}
-        chosen={named && { id: named.id, name: name || 'The one picked before' }}
+        chosen={named && { id: named.id, name: picked || (nameOf(kind, named.id) ?? 'The one picked before') }}
         onChoose={(c) => {
-          setName(c?.name ?? '');
+          setPicked(c?.name ?? '');
+          if (c) learn(c.id, c.name, kind);
           onChange(c ? (typedAs(c.id, kind) ?? null) : null);
         }}
       />

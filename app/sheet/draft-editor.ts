@@ -2,6 +2,7 @@ import { createContext, useCallback, useContext, useEffect, useMemo, useRef, use
 import type { ItemDefinition, ItemKind, Studied } from '../../core/items/index.ts';
 import { forgetLeft, keepLeft, sameDraft, takeLeft } from './left-behind';
 import { useStudy } from './use-study';
+import type { NamedKind } from '../../core/values/index.ts';
 import { history, type Catalogue, type Finding, type History } from '../../core/plans/index.ts';
 
 export type SaveState = { is: 'saved' } | { is: 'saving' } | { is: 'conflict' | 'refused' | 'unreachable'; sentence: string };
@@ -23,8 +24,8 @@ export interface DraftEditor {
   studied: Studied;
   save: SaveState;
   version: number;
-  /** Remembers the name of a person who was picked, for sentences and checks. */
-  learn: (id: string, name: string) => void;
+  /** Remembers what somebody or something that was picked is called, for sentences and checks. */
+  learn: (id: string, name: string, kind?: NamedKind) => void;
   /** After a conflict: take theirs (ours stays one undo away), or save ours over theirs. */
   resolve: (how: 'theirs' | 'ours') => Promise<void>;
 }
@@ -61,6 +62,15 @@ async function post(address: string, body: object, keepalive: boolean): Promise<
   }
 }
 
+/** What is stated outright in the draft that is open, by name, and how a new name is remembered; nothing of either where no draft is open. */
+export function useStated(): { nameOf: (kind: NamedKind, id: string) => string | undefined; learn: DraftEditor['learn'] } {
+  const editor = useContext(Context);
+  return {
+    nameOf: (kind, id) => editor?.catalogue.stated?.[`${kind} ${id}`] ?? (kind === 'person' ? editor?.catalogue.people[id]?.name : undefined),
+    learn: editor?.learn ?? (() => undefined),
+  };
+}
+
 /** The draft as the server has it; undefined where it does not answer. */
 async function draftAt(address: string): Promise<{ draft: ItemDefinition; version: number } | undefined> {
   try {
@@ -78,6 +88,7 @@ const rest = 500;
 export function useDraftEditor(loaded: Loaded, step: string | undefined): DraftEditor {
   const [h, setH] = useState<History<ItemDefinition>>(() => history.begin(loaded.draft));
   const [people, setPeople] = useState(loaded.catalogue.people);
+  const [stated, setStated] = useState(loaded.catalogue.stated);
   const [version, setVersion] = useState(loaded.version);
   const [save, setSave] = useState<SaveState>({ is: 'saved' });
   const [kept, setKept] = useState(loaded.draft);
@@ -175,7 +186,7 @@ export function useDraftEditor(loaded: Loaded, step: string | undefined): DraftE
     };
   }, [loaded.id, address]);
 
-  const catalogue = useMemo(() => ({ ...loaded.catalogue, people }), [loaded.catalogue, people]);
+  const catalogue = useMemo(() => ({ ...loaded.catalogue, people, ...(stated && { stated }) }), [loaded.catalogue, people, stated]);
   const studied = useStudy(loaded, h.present, catalogue, step);
 
   return {
@@ -201,7 +212,10 @@ export function useDraftEditor(loaded: Loaded, step: string | undefined): DraftE
     studied,
     save: save.is === 'saved' && h.present !== kept ? { is: 'saving' } : save,
     version,
-    learn: (id, name) => setPeople((p) => (p[id] ? p : { ...p, [id]: { name, active: true } })),
+    learn: (id, name, kind = 'person') => {
+      if (kind === 'person') setPeople((p) => (p[id] ? p : { ...p, [id]: { name, active: true } }));
+      setStated((s) => (s?.[`${kind} ${id}`] === name ? s : { ...s, [`${kind} ${id}`]: name }));
+    },
     resolve: async (how) => {
       const theirs = await draftAt(address);
       if (!theirs) return setSave({ is: 'unreachable', sentence: 'The other version could not be fetched: the server does not answer. Try again.' });

@@ -1,28 +1,39 @@
 import { freshFieldId } from '../../core/forms/index.ts';
-import { replaceStep, type Approvers, type Gate, type Place } from '../../core/plans/index.ts';
+import { replaceStep, type Approvers, type ApproverSource, type Gate, type Place } from '../../core/plans/index.ts';
 import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
+import { ListEditor } from '~/ui/list-editor';
 import { NumberField } from '~/ui/number-field';
+import { Select } from '~/ui/select';
+import type { Edit } from '~/steps';
+import { begunSource, choiceOf, OneSource, sourceChoices, SourceSettings } from './approver-source';
 import { useEditor } from './draft-editor';
 import { InputsEditor } from './inputs-editor';
-import { NamedPeople } from './named-people';
 import { PlaceSelect } from './place-select';
-import type { Edit } from '~/steps';
-import { TeamSelect } from './team-select';
 import { UntilChosen } from './until-chosen';
 import { useChosenKind } from './use-chosen-kind';
-import { Select } from '~/ui/select';
+
+/** The kind of approvers that stands, as it is chosen. */
+const chosenAs = (a: Approvers | undefined): string =>
+  !a ? '' : a.from === 'several' || a.from === 'chain' || a.from === 'policy' ? a.from : choiceOf(a);
+const isSource = (a: Approvers | undefined): a is ApproverSource =>
+  a !== undefined && a.from !== 'several' && a.from !== 'chain' && a.from !== 'policy';
 
 /** Who decides at a gate. */
 export function GateApprovers({ step, places, onEdit }: { step: Gate; places: Place[]; onEdit: Edit }) {
-  const { catalogue, learn, draft, change } = useEditor();
+  const { catalogue, draft, change } = useEditor();
   const a = step.approvers;
-  const { kind, choose, waits } = useChosenKind(a?.from ?? '');
-  const name = (id: string) => catalogue.people[id]?.name ?? 'somebody who is not known';
+  const { kind, choose, waits } = useChosenKind(chosenAs(a));
+  // With one side only there is no "one of each".
+  const ruled = (approvers: Approvers | undefined): Pick<Gate, 'approvers' | 'rule'> => ({
+    approvers,
+    rule: step.rule.rule === 'oneOfEach' && approvers?.from !== 'several' ? { rule: 'any' } : step.rule,
+  });
+  const set = (approvers: Approvers | undefined, what = 'the approvers') => onEdit({ ...step, ...ruled(approvers) }, what);
   const setFrom = (from: string) => {
     choose(from);
-    const next = begun(from, places);
-    if (next || from === '') onEdit({ ...step, approvers: next }, 'the approvers');
+    const next = begun(from, places, a);
+    if (next || from === '') set(next);
   };
   const groups = places.some((p) => p.type === 'group');
   /** The form asks for a group from now on, and its owners decide. */
@@ -31,11 +42,10 @@ export function GateApprovers({ step, places, onEdit }: { step: Gate; places: Pl
     const field = { id, kind: 'group' as const, label: 'Group', required: true };
     const approvers: Approvers = { from: 'ownersOf', group: { ref: `form.${id}` } };
     change(
-      { ...draft, form: { ...draft.form, fields: [...draft.form.fields, field] }, plan: replaceStep(draft.plan, { ...step, approvers }) },
+      { ...draft, form: { ...draft.form, fields: [...draft.form.fields, field] }, plan: replaceStep(draft.plan, { ...step, ...ruled(approvers) }) },
       'Ask for a group, whose owners decide',
     );
   };
-  const set = (approvers: Approvers, what = 'the approvers') => onEdit({ ...step, approvers }, what);
   const policy = a?.from === 'policy' ? catalogue.policies?.[a.policy] : undefined;
   return (
     <Labelled label="Approvers" help="Who decides.">
@@ -43,13 +53,16 @@ export function GateApprovers({ step, places, onEdit }: { step: Gate; places: Pl
         <div className="space-y-2">
           <Select {...ids} value={kind} onValue={(v) => setFrom(v)}>
             <option value="">Named people, or choose …</option>
-            <option value="ownersOf">The owners of a group</option>
-            <option value="managerOf">The manager of a person</option>
-            <option value="person">A person, or people, from the values</option>
-            <option value="team">A team</option>
+            {Object.entries(sourceChoices).map(([of, words]) =>
+              of === 'people' && kind !== of ? null : (
+                <option key={of} value={of}>
+                  {words}
+                </option>
+              ),
+            )}
+            <option value="several">Several of these</option>
             <option value="chain">The chain of managers above a person</option>
             <option value="policy">An approval policy</option>
-            {a?.from === 'people' && <option value="people">Named people</option>}
           </Select>
           {kind === 'ownersOf' && !groups && (
             <div role="alert" className="border-l-3 border-ochre bg-ochre-wash px-3 py-2">
@@ -59,34 +72,31 @@ export function GateApprovers({ step, places, onEdit }: { step: Gate; places: Pl
               </Button>
             </div>
           )}
-          {a?.from === 'ownersOf' && kind === 'ownersOf' && (
-            <PlaceSelect
-              aria-label="Which group"
-              places={places}
-              types={['group']}
-              value={a.group.ref}
-              onChange={(ref) => ref && onEdit({ ...step, approvers: { from: 'ownersOf', group: { ref } } }, 'the approvers')}
-            />
+          {kind !== 'several' && kind !== 'chain' && kind !== 'policy' && (
+            <SourceSettings a={isSource(a) ? a : undefined} kind={kind} places={places} onChange={set} />
           )}
-          {!waits && (a?.from === 'managerOf' || a?.from === 'person') && (
-            <PlaceSelect
-              aria-label="Which person"
-              places={places}
-              types={a.from === 'person' ? ['person', 'people'] : ['person']}
-              value={a.person.ref}
-              onChange={(ref) => ref && set({ ...a, person: { ref } })}
-            />
+          {!waits && a?.from === 'several' && (
+            <ListEditor
+              rows={a.of}
+              keyOf={(_, at) => at}
+              nameOf={(_, at) => `side ${at + 1}`}
+              addLabel="Ask others besides"
+              make={(): ApproverSource => ({ from: 'managerOf', person: { ref: 'request.requester' } })}
+              onChange={(of, what) => set({ from: 'several', of: of.slice(0, 6) }, what)}
+              least={2}
+              ruled
+            >
+              {({ row, at, set: setRow }) => (
+                <OneSource
+                  key={`${a.of.length}`}
+                  a={row}
+                  label={`Side ${at + 1}`}
+                  places={places}
+                  onChange={(next) => setRow(next, 'the approvers')}
+                />
+              )}
+            </ListEditor>
           )}
-          {!waits && a?.from === 'managerOf' && (
-            <NumberField
-              before="Levels up"
-              min={1}
-              max={10}
-              value={a.levels ?? 1}
-              onValue={(levels) => levels !== undefined && set({ ...a, levels })}
-            />
-          )}
-          {kind === 'team' && <TeamSelect value={a?.from === 'team' ? a.team : ''} onTeam={(team) => team && set({ from: 'team', team })} />}
           {!waits && a?.from === 'chain' && <Chain a={a} places={places} onChange={set} />}
           {kind === 'policy' && (
             <>
@@ -113,29 +123,21 @@ export function GateApprovers({ step, places, onEdit }: { step: Gate; places: Pl
               )}
             </>
           )}
-          {waits && (kind === 'team' || kind === 'policy') && <UntilChosen stands={a !== undefined} />}
-          {(kind === '' || kind === 'people') && (
-            <NamedPeople
-              people={a?.from === 'people' ? a.people : []}
-              name={name}
-              addLabel="Add a named approver"
-              learn={learn}
-              onChange={(people) => onEdit({ ...step, approvers: people.length ? { from: 'people', people } : undefined }, 'the approvers')}
-            />
-          )}
+          {waits && kind === 'policy' && <UntilChosen stands={a !== undefined} />}
         </div>
       )}
     </Labelled>
   );
 }
 
-/** What needs nothing more to be whole; where several groups could be meant, the first is, and can be changed. */
-function begun(from: string, places: Place[]): Approvers | undefined {
-  const requester = { ref: 'request.requester' };
-  const group = places.find((p) => p.type === 'group');
-  if (from === 'ownersOf' && group) return { from, group: { ref: group.ref } };
-  if (from === 'managerOf' || from === 'person') return { from, person: requester };
-  return from === 'chain' ? { from, person: requester, levels: 2 } : undefined;
+/** What needs nothing more to be whole. Several begin with what stands, and the manager besides. */
+function begun(from: string, places: Place[], stands: Approvers | undefined): Approvers | undefined {
+  const person = { ref: 'request.requester' };
+  if (from === 'chain') return { from, person, levels: 2 };
+  if (from !== 'several') return begunSource(from, places);
+  const manager: ApproverSource = { from: 'managerOf', person };
+  const first = isSource(stands) ? stands : (begunSource('ownersOf', places) ?? manager);
+  return { from, of: [first, first.from === 'managerOf' ? { ...manager, levels: (first.levels ?? 1) + 1 } : manager] };
 }
 
 type ChainOf = Extract<Approvers, { from: 'chain' }>;

@@ -23,7 +23,7 @@ function GateSettings({ step, places, onEdit }: SettingsProps<Gate>) {
       <GateApprovers step={step} places={places} onEdit={onEdit} />
       {!ruled && (
         <Labelled label="Rule">
-          {(ids) => <RuleChoice {...ids} rule={step.rule} onChange={(rule) => onEdit({ ...step, rule }, 'the rule')} />}
+          {(ids) => <RuleChoice {...ids} rule={step.rule} sides={a?.from === 'several'} onChange={(rule) => onEdit({ ...step, rule }, 'the rule')} />}
         </Labelled>
       )}
       {!ruled && (

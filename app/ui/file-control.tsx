@@ -1,5 +1,6 @@
 import { Paperclip, X } from 'lucide-react';
-import { useEffect, useId, useRef, useState } from 'react';
+import { useId, useLayoutEffect, useRef, useState } from 'react';
+import { flushSync } from 'react-dom';
 import { largestFile, sizeWords } from '../../core/files/index.ts';
 import { useHydrated } from './choices';
 import { Progress } from './progress';
@@ -59,11 +60,13 @@ export function FileControl({
   const [sending, setSending] = useState<Sending[]>([]);
   const [wrong, setWrong] = useState<string[]>([]);
   const told = useId();
-  // What is chosen while something else is on its way adds to what is there then.
-  const now = useRef(files);
-  useEffect(() => {
-    now.current = files;
+  // What was sent comes to what is there then, in this field and in those around it, not to what was there when it was chosen.
+  const now = useRef({ files, onChange });
+  useLayoutEffect(() => {
+    now.current = { files, onChange };
   });
+  const took = (file: Chosen) =>
+    flushSync(() => now.current.onChange(several ? [...now.current.files, file.id] : [file.id], { id: file.id, name: file.name }));
   const take = async (chosen: readonly File[]) => {
     setWrong([]);
     for (const file of several ? chosen : chosen.slice(0, 1)) {
@@ -72,7 +75,7 @@ export function FileControl({
       const answer = await send(file, progress);
       setSending((all) => all.filter((s) => s.name !== file.name));
       if ('sentence' in answer) setWrong((all) => [...all, answer.sentence]);
-      else onChange(several ? [...now.current, answer.file.id] : [answer.file.id], { id: answer.file.id, name: answer.file.name });
+      else took(answer.file);
     }
   };
   const act = several ? 'Attach files' : files.length > 0 ? 'Attach another in its place' : 'Attach a file';

@@ -318,7 +318,11 @@ describe('any plan under any order of events', () => {
     if (m.what > 1) {
       switch (open?.phase) {
         case 'finding':
-          return { type: 'found', key, people: people.slice(m.n).map((p) => ({ person: p, ...(m.yes && { manager: 'boss' }) })) };
+          return {
+            type: 'found',
+            key,
+            people: people.slice(m.n).map((p, i) => ({ person: p, ...(m.yes && { manager: 'boss' }), sources: i === 0 ? [0, m.n] : [1, 2] })),
+          };
         case 'calling':
           return m.yes || m.what > 12 ? { type: 'answered', key, outputs: { already: m.yes } } : { type: 'callFailed', key, cause: 'down' };
         case 'working':

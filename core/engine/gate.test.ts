@@ -1,7 +1,9 @@
+import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { Block, Gate, Plan } from '../plans/index.ts';
 import { play, type Player } from '../testing/player.ts';
 import { answers, finish, gate, step, tell } from '../testing/samples.ts';
+import { settleGate } from '../steps/gate/run.ts';
 import { advance, openActivities, type Effect } from './index.ts';
 
 // A specification of the plan language, point by point.
@@ -237,4 +239,115 @@ describe('2. gate', () => {
     decide(corrected, 'o1', 'approve', { corrections: { kind: 'daily', project: null, reason: 'other' } });
     expect(corrected.state().answers).toMatchObject({ kind: 'daily', project: null, reason: 'x' });
   });
+
+  const sides: Gate['approvers'] = {
+    from: 'several',
+    of: [
+      { from: 'ownersOf', group: { literal: { group: 'tides' } } },
+      { from: 'managerOf', person: { ref: 'request.requester' } },
+      { from: 'person', person: { ref: 'form.colleague' } },
+    ],
+  };
+  const found = (p: Player, people: Record<string, number[]>) =>
+    p.feed({
+      type: 'found',
+      key: openActivities(p.state())[0]!.key,
+      people: Object.entries(people).map(([person, sources]) => ({ person, sources })),
+    });
+
+  it('of several sources: each is looked up, one that leads to nobody keeps its place, and all who are found are counted', () => {
+    const p = play(plan(gate({ approvers: sides, rule: { rule: 'atLeast', count: 2 } })));
+    expect(only(p.effects, 'find')[0]?.wanted).toEqual({
+      from: 'several',
+      of: [{ from: 'ownersOf', group: 'tides' }, { from: 'managerOf', person: 'req', levels: 1 }, null],
+    });
+    found(p, { o1: [0], boss: [0, 1] });
+    expect(p.open('owners')!.asks).toEqual([
+      { person: 'o1', sources: [0] },
+      { person: 'boss', sources: [0, 1] },
+    ]);
+    decide(p, 'o1');
+    expect(p.state().status).toBe('open');
+    decide(p, 'boss');
+    expect(p.state().outcome).toBe('fulfilled');
+  });
+
+  it('one of each side: whoever speaks for two counts for both; declined once all of one side have declined', () => {
+    const rule: Gate['rule'] = { rule: 'oneOfEach' };
+    const ask = (people: Record<string, number[]>, more: Partial<Gate> = {}) => {
+      const p = play(plan(gate({ approvers: sides, rule, ...more })));
+      found(p, people);
+      return p;
+    };
+    const p = ask({ o1: [0], o2: [0], boss: [1, 2] });
+    decide(p, 'boss');
+    decide(p, 'o1', 'decline');
+    expect(p.state().status).toBe('open');
+    decide(p, 'o2');
+    expect(p.state().outcome).toBe('fulfilled');
+    const q = ask({ o1: [0], o2: [0], boss: [1, 2] });
+    decide(q, 'boss', 'decline');
+    expect(q.state().outcome).toBe('declined');
+    // A side without anybody is what the gate states for nobody: here somebody is asked for it, and for it only.
+    const r = ask({ o1: [0], boss: [1] });
+    expect(r.open('owners')!.asks).toContainEqual({ person: 'ada', sources: [2] });
+    expect(ask({ o1: [0], boss: [1] }, { nobody: { then: 'fail' } }).state()).toMatchObject({
+      outcome: 'failed',
+    });
+    expect(ask({ o1: [0], boss: [1] }, { nobody: { then: 'pass' } }).state().outcome).toBe('fulfilled');
+    // Who was found twice is one voice for both, also where somebody answers for them.
+    const s = play(plan(gate({ approvers: sides, rule })));
+    s.feed({
+      type: 'found',
+      key: openActivities(s.state())[0]!.key,
+      people: [
+        { person: 'o1', sources: [0], delegate: 'ada' },
+        { person: 'boss', sources: [1, 2], delegate: 'ada' },
+      ],
+    });
+    expect(s.open('owners')!.asks).toEqual([{ person: 'ada', insteadOf: 'o1', sources: [0, 1, 2] }]);
+  });
+
+  it('one of each, one after another: nobody is asked for a side that has agreed', () => {
+    const p = play(plan(gate({ approvers: sides, rule: { rule: 'oneOfEach' }, order: 'inTurn' })));
+    found(p, { o1: [0], o2: [0], boss: [1], ada: [2] });
+    expect(only(decide(p, 'o1'), 'askNext')).toEqual([{ effect: 'askNext', key: 'owners#1', person: 'boss' }]);
+    expect(only(decide(p, 'boss'), 'askNext')).toEqual([{ effect: 'askNext', key: 'owners#1', person: 'ada' }]);
+    decide(p, 'ada');
+    expect(p.state().outcome).toBe('fulfilled');
+  });
+
+  it('what one side decided stays when somebody of another leaves', () => {
+    const p = play(plan(gate({ approvers: sides, rule: { rule: 'oneOfEach' } })));
+    found(p, { o1: [0], boss: [1], ada: [2] });
+    decide(p, 'o1');
+    p.feed({ type: 'staffChanged', key: 'owners#1' });
+    found(p, { head: [1], ada: [2] });
+    expect(p.open('owners')!.asks).toEqual([
+      { person: 'o1', sources: [0], decision: 'approve' },
+      { person: 'head', sources: [1] },
+      { person: 'ada', sources: [2] },
+    ]);
+  });
+});
+
+it('one of each is settled as soon as it is certain, and not before, on generated approvers', () => {
+  const asked = fc.record({
+    sources: fc.uniqueArray(fc.nat({ max: 2 }), { minLength: 1, maxLength: 3 }),
+    decision: fc.option(fc.constantFrom('approve' as const, 'decline' as const), { nil: undefined }),
+  });
+  fc.assert(
+    fc.property(fc.array(asked, { minLength: 1, maxLength: 6 }), (all) => {
+      const asks = all.map((a, i) => ({ person: `p${i}`, ...a }));
+      const sides = [...new Set(asks.flatMap((a) => a.sources))];
+      // Every way in which those who are silent could still answer.
+      const silent = asks.filter((a) => a.decision === undefined);
+      const ends = Array.from({ length: 2 ** silent.length }, (_, bits) => {
+        const end = asks.map((a) => ({ ...a, decision: a.decision ?? ((bits >> silent.indexOf(a)) & 1 ? 'approve' : 'decline') }));
+        return sides.every((s) => end.some((a) => a.sources.includes(s) && a.decision === 'approve'));
+      });
+      const certain = ends.every((e) => e) ? 'approved' : ends.some((e) => e) ? undefined : 'declined';
+      expect(settleGate({ rule: 'oneOfEach' }, asks)).toBe(certain);
+    }),
+  );
 });

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { line, own } from '../boundary/index.ts';
 import { compile, Condition, conditionReferences, analyseCoverage, type Domain } from '../conditions/index.ts';
-import { GateRule } from '../plans/index.ts';
+import { CountRule } from '../plans/index.ts';
 import { Id, isReference, Key, PersonValue, ValueType, type Operand, type Reference, type Value } from '../values/index.ts';
 import { mismatches } from '../checks/index.ts';
 
@@ -21,7 +21,7 @@ export const PolicyLine = z.object({
   /** Absent: always. Reads `input.<name>`. */
   when: Condition.optional(),
   approvers: PolicyApprovers,
-  rule: GateRule,
+  rule: CountRule,
 });
 export type PolicyLine = z.infer<typeof PolicyLine>;
 

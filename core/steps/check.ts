@@ -49,6 +49,12 @@ export function teamFindings(step: Step, id: string, catalogue: Catalogue): Find
       ];
 }
 
+/** A group that is not known any more. */
+export const groupFindings = (step: Step, id: string, catalogue: Catalogue): Finding[] =>
+  own(catalogue.stated, `group ${id}`) !== undefined
+    ? []
+    : [stop(step, { code: 'unknown-group', sentence: `“${step.name}” names a group that is not known.`, mend: 'Pick another group.' })];
+
 /** Inputs of an action, a part or a policy that are not set, or of the wrong type. */
 export function inputFindings(
   step: Step,

@@ -9,6 +9,7 @@ export type FindingCode =
   | 'unknown-action'
   | 'unknown-person'
   | 'unknown-team'
+  | 'unknown-group'
   | 'unknown-policy'
   | 'unknown-part'
   | 'unknown-table'

@@ -30,6 +30,7 @@ export const catalogue: Catalogue = {
   ],
   teams: { desk: { name: 'Directory and access', members: 3 }, ghosts: { name: 'Night watch', members: 0 } },
   policies: { spend: { name: 'Spending', inputs: [{ name: 'amount', label: 'Amount', type: 'number' }] } },
+  stated: { 'group tides': 'Tide models' },
   people: { ada: { name: 'Ada Strand', active: true }, gone: { name: 'Gro Left', active: false } },
   tables: {
     machines: {

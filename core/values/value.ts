@@ -18,6 +18,8 @@ import { text } from './text/index.ts';
 
 /** A person or a group is held by its id; names are looked up when shown, so a renamed person stays one person. */
 export const PersonValue = person.schema as z.ZodType<{ person: string }>;
+/** The schema of one group. */
+export const GroupValue = group.schema as z.ZodType<{ group: string }>;
 
 /** One thing: a text (dates and instants too, as ISO 8601), a number, yes or no, money, or something held by its id. */
 export const Single: z.ZodType<AnySingle> = z.union([

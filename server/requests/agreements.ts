@@ -1,9 +1,9 @@
 import { eq } from 'drizzle-orm';
-import { agreements, resolveAsks, type Agreement } from '../../core/engine/index.ts';
+import { agreements, resolveAsks, type Agreement, type Wanted } from '../../core/engine/index.ts';
 import { missingFields, type Answers, type CellsOf } from '../../core/forms/index.ts';
 import type { ItemDefinition } from '../../core/items/index.ts';
 import { roomOf, type GateRule } from '../../core/plans/index.ts';
-import { basePlace } from '../../core/values/index.ts';
+import { basePlace, isReference } from '../../core/values/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import type { Tx } from '../db/database.ts';
 import { policy, team } from '../db/schema/index.ts';
@@ -51,7 +51,7 @@ async function sentenceFor(
   const { approvers } = gate;
   if (!approvers) return undefined;
   if (wanted === undefined || (wanted === 'nobody' && isUnpicked(approvers, definition)))
-    return `${laterWords(approvers, gate.rule, definition, wantingAnswers(agreement, definition, open))}.`;
+    return `${await laterWords(tx, approvers, gate.rule, definition, wantingAnswers(agreement, definition, open))}.`;
   const stated = gate.nobody?.then === 'ask' ? gate.nobody.person.person : undefined;
   const found = await lookUp(tx, wanted === 'nobody' ? { from: 'people', people: [] } : wanted, viewer.id, stated);
   if (found.passes !== undefined) return undefined;
@@ -65,18 +65,33 @@ async function sentenceFor(
   }
   const names = await namesFor(
     tx,
-    'group' in approvers ? [wanted !== 'nobody' && wanted.from === 'ownersOf' ? { group: wanted.group } : null] : [],
+    wantedOf(wanted).flatMap((w) => (w?.from === 'ownersOf' ? [{ group: w.group }] : [])),
     resolved.asks.flatMap((a) => [a.person, ...(a.insteadOf ? [a.insteadOf] : [])]),
   );
   const people = resolved.asks.map((a) => who(a, names));
-  const source = await sourceWords(tx, approvers, wanted, names);
+  const sources: string[] = [];
+  for (const [i, a] of sourcesOf(approvers).entries()) sources.push(await sourceWords(tx, a, wantedOf(wanted)[i], names));
+  const source = [...new Set(sources.filter((s) => s !== ''))].join(', ');
   const inTurn = gate.order === 'inTurn' || approvers.from === 'chain';
+  if (rule.rule === 'oneOfEach') {
+    const sides = sources.map((of, i) => {
+      const those = resolved.asks.filter((a) => (a.sources ?? [0]).includes(i)).map((a) => who(a, names));
+      return `${those.length > 6 ? `one of ${those.length} people` : list(those, 'or')}${of && ` (${of})`}`;
+    });
+    return `${list([...new Set(sides)], 'and')}${inTurn && sides.length > 1 ? ', one after another,' : ''} must agree.`;
+  }
   // Only whom the gate states for that case is left: it is said why.
   if (found.people.length === 0)
     return `since ${source.startsWith('owner of ') ? `${source.slice('owner of '.length)} has no owner` : `nobody else can be asked at “${gate.name}”`}, ${askedWords(people, rule, inTurn, '')}.`;
   return `${askedWords(people, rule, inTurn, source)}.`;
 }
 type Approvers = NonNullable<Agreement['gate']['approvers']>;
+type Counted = Exclude<GateRule, { rule: 'oneOfEach' }>;
+type Source = Exclude<Approvers, { from: 'several' }>;
+/** Where approvers are found, one by one, and whom each of them looks up. */
+const sourcesOf = (a: Approvers): Source[] => (a.from === 'several' ? a.of : [a]);
+const wantedOf = (wanted: Agreement['wanted']): (Wanted | null)[] =>
+  wanted === undefined || wanted === 'nobody' ? [] : wanted.from === 'several' ? wanted.of : [wanted];
 
 const who = (ask: { person: string; insteadOf?: string | undefined }, names: Names): string => {
   const name = valueWords({ person: ask.person }, names);
@@ -84,7 +99,7 @@ const who = (ask: { person: string; insteadOf?: string | undefined }, names: Nam
 };
 
 /** Who must agree, by the rule: “Ivar or Solveig” where one of them is enough, “Ivar and Solveig” where both must. */
-function askedWords(people: string[], rule: GateRule, inTurn: boolean, source: string): string {
+function askedWords(people: string[], rule: Counted, inTurn: boolean, source: string): string {
   const from = source && ` (${source})`;
   if (people.length === 1) return `${people[0]}${from} must agree`;
   const many = people.length > 6;
@@ -96,15 +111,16 @@ function askedWords(people: string[], rule: GateRule, inTurn: boolean, source: s
   return `at least ${rule.count} of ${many ? `${people.length} people` : list(people, 'and')}${from}${turn} must agree`;
 }
 
+async function teamName(tx: Tx, id: string): Promise<string> {
+  const [row] = isId(id) ? await tx.select({ name: team.name }).from(team).where(eq(team.id, id)) : [];
+  return row?.name ?? '';
+}
+
 /** Why they are asked. */
-async function sourceWords(tx: Tx, a: Approvers, wanted: Agreement['wanted'], names: Names): Promise<string> {
-  if (a.from === 'ownersOf' && wanted !== undefined && wanted !== 'nobody' && wanted.from === 'ownersOf')
-    return `owner of ${valueWords({ group: wanted.group }, names)}`;
+async function sourceWords(tx: Tx, a: Source, wanted: Wanted | null | undefined, names: Names): Promise<string> {
+  if (a.from === 'ownersOf' && wanted?.from === 'ownersOf') return `owner of ${valueWords({ group: wanted.group }, names)}`;
   if (a.from === 'managerOf') return 'manager';
-  if (a.from === 'team') {
-    const [row] = isId(a.team) ? await tx.select({ name: team.name }).from(team).where(eq(team.id, a.team)) : [];
-    return row?.name ?? '';
-  }
+  if (a.from === 'team') return teamName(tx, a.team);
   if (a.from === 'policy') {
     const [row] = isId(a.policy) ? await tx.select({ name: policy.name }).from(policy).where(eq(policy.id, a.policy)) : [];
     return row ? `by the policy ${row.name}` : '';
@@ -114,9 +130,10 @@ async function sourceWords(tx: Tx, a: Approvers, wanted: Agreement['wanted'], na
 
 const labelOf = (ref: string, definition: ItemDefinition): string | undefined =>
   definition.form.fields.find((f) => `form.${f.id}` === ref)?.label.toLowerCase();
-const refOf = (a: Approvers): string | undefined => ('group' in a ? a.group.ref : 'person' in a ? a.person.ref : undefined);
+const refOf = (a: Source): string | undefined =>
+  'group' in a ? (isReference(a.group) ? a.group.ref : undefined) : 'person' in a ? a.person.ref : undefined;
 /** It reads a field of the form in which nothing is picked yet. */
-const isUnpicked = (a: Approvers, definition: ItemDefinition) => labelOf(refOf(a) ?? '', definition) !== undefined;
+const isUnpicked = (a: Approvers, definition: ItemDefinition) => sourcesOf(a).some((s) => labelOf(refOf(s) ?? '', definition) !== undefined);
 
 /** The fields without an answer yet that whom a gate asks depends on. */
 const wantingAnswers = ({ gate }: Agreement, { form }: ItemDefinition, open: ReadonlySet<string>): string[] => {
@@ -125,7 +142,14 @@ const wantingAnswers = ({ gate }: Agreement, { form }: ItemDefinition, open: Rea
 };
 
 /** Who is asked when whom it is about is not known yet. */
-function laterWords(a: Approvers, rule: GateRule, definition: ItemDefinition, wanting: string[]): string {
+async function laterWords(tx: Tx, a: Approvers, rule: GateRule, definition: ItemDefinition, wanting: string[]): Promise<string> {
+  if (a.from === 'several') {
+    const sides: string[] = [];
+    for (const s of a.of) sides.push(await laterSide(tx, s, definition));
+    if (rule.rule === 'first') return `${list(sides, 'or')} must agree: the first reply decides`;
+    if (rule.rule === 'any') return `${list(sides, 'or')} must agree`;
+    return rule.rule === 'atLeast' ? `at least ${rule.count} of ${list(sides, 'and')} must agree` : `${list(sides, 'and')} must agree`;
+  }
   const label = labelOf(refOf(a) ?? '', definition);
   const it =
     label === undefined ? (a.from === 'ownersOf' ? 'the group that is found on the way' : 'whoever is found on the way') : `the ${label} you pick`;
@@ -137,6 +161,24 @@ function laterWords(a: Approvers, rule: GateRule, definition: ItemDefinition, wa
   if (a.from === 'policy')
     return wanting.length > 0 ? `who must agree depends on ${list(wanting, 'and')}` : 'whoever an approval policy names must agree';
   return `${it} must agree`;
+}
+
+/** One of several sides, before it is known who that is. */
+async function laterSide(tx: Tx, a: Source, definition: ItemDefinition): Promise<string> {
+  if (a.from === 'people') {
+    const ids = a.people.map((p) => p.person);
+    const names = await namesFor(tx, [], ids);
+    return list(
+      ids.map((person) => valueWords({ person }, names)),
+      'or',
+    );
+  }
+  if (a.from === 'team') return `one of ${await teamName(tx, a.team)}`;
+  const label = labelOf(refOf(a) ?? '', definition);
+  const it = label === undefined ? 'whoever is found on the way' : `the ${label} you pick`;
+  if ('person' in a && a.person.ref === 'request.requester') return a.from === 'managerOf' ? 'your manager' : 'you';
+  if (a.from === 'ownersOf') return `an owner of ${label === undefined ? 'the group that is found on the way' : it}`;
+  return a.from === 'managerOf' ? `the manager of ${it}` : it;
 }
 
 const capital = (s: string) => s.charAt(0).toUpperCase() + s.slice(1);

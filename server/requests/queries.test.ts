@@ -3,7 +3,7 @@ import { form as sampleForm, gate, joinGroup, tell } from '../../core/testing/sa
 import { askedOf } from '../../core/lists/index.ts';
 import type { Answers } from '../../core/forms/index.ts';
 import type { ItemDefinition } from '../../core/items/index.ts';
-import type { Plan } from '../../core/plans/index.ts';
+import type { ApproverSource, GateRule, Plan } from '../../core/plans/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { world, type World } from '../testing/world.ts';
 import { approvalsFor } from '../approvals/list.ts';
@@ -111,6 +111,28 @@ describe('the Counter', () => {
       'Ina Strand and Dan Strand must agree.',
     ]);
     expect(await by({ from: 'person', person: { ref: 'form.colleague' } })).toEqual(['The colleague you pick must agree.']);
+    const both = (rule: GateRule, group: Extract<ApproverSource, { from: 'ownersOf' }>['group']) =>
+      sentences({
+        steps: [
+          gate({
+            approvers: {
+              from: 'several',
+              of: [
+                { from: 'managerOf', person: { ref: 'request.requester' } },
+                { from: 'ownersOf', group },
+              ],
+            },
+            rule,
+          }),
+          tell('t', 'T'),
+        ],
+      });
+    const tides = { literal: { group: w.groupId('tide-models') } };
+    expect(await both({ rule: 'oneOfEach' }, tides)).toEqual([
+      'Runa Strand (manager) and Ina Strand or Olav Strand (owner of tide-models) must agree.',
+    ]);
+    expect(await both({ rule: 'any' }, tides)).toEqual(['Runa Strand, Ina Strand or Olav Strand (manager, owner of tide-models) must agree.']);
+    expect(await both({ rule: 'oneOfEach' }, { ref: 'form.group' })).toEqual(['Your manager and an owner of the group you pick must agree.']);
     expect(await sentences({ steps: [tell('t', 'T')] })).toEqual([]);
   });
 

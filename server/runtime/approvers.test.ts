@@ -35,6 +35,29 @@ describe('who is found', () => {
     expect((await look({ from: 'chain', person: w.id('tor'), levels: 1 })).people).toEqual(['runa']);
   });
 
+  it('of several sources everybody once, by which of them; one without anybody keeps its place, one that is gone is told', async () => {
+    const of = (...of: (Wanted | null)[]): Wanted => ({ from: 'several', of });
+    const several = of(
+      { from: 'ownersOf', group: w.groupId('tide-models') },
+      null,
+      { from: 'team', team: w.teamId },
+      { from: 'managerOf', person: w.id('tor'), levels: 1 },
+      { from: 'ownersOf', group: w.groupId('orphan-files') },
+    );
+    const found = await w.db().transaction((tx) => lookUp(tx, several, w.id('tor')));
+    expect(found.people.map((p) => [name(p.person), p.sources])).toEqual([
+      ['ina', [0]],
+      ['olav', [0]],
+      ['dan', [2]],
+      ['runa', [2, 3]],
+    ]);
+    expect((await look(of(null, { from: 'people', people: [] }))).people).toEqual([]);
+    expect(await look(of({ from: 'team', team: crypto.randomUUID() }, { from: 'team', team: w.teamId }))).toEqual({
+      people: [],
+      problem: 'The team does not exist any more.',
+    });
+  });
+
   it('a circle of managers ends where it began', async () => {
     await reportsTo('boss', 'tor');
     try {

@@ -7,9 +7,13 @@ import { isId } from '../ids.ts';
 
 type FoundApprovers = Omit<Extract<RunEvent, { type: 'found' }>, 'type' | 'key'>;
 
-/** Whom to look up: a query of ids with the order they are in (`nth`), or nobody; and what is known besides. */
+/**
+ * Whom to look up: a query of ids with the order they are in (`nth`), and of several sources the one they are found by (`source`), or
+ * nobody; and what is known besides.
+ */
 interface Sought {
   ids: SQL | undefined;
+  several?: boolean;
   more?: Omit<FoundApprovers, 'people'>;
 }
 
@@ -18,8 +22,9 @@ interface Sought {
  * names for when nobody is found, of whom it is said who answers for them.
  */
 export async function lookUp(tx: Tx, wanted: Wanted, requester: string, stated?: string): Promise<FoundApprovers> {
-  const { ids, more } = await sought(tx, wanted, requester);
-  const { people, answersForStated } = await candidates(tx, ids, stated !== undefined && isId(stated) ? stated : undefined);
+  const { ids, more, several } = await sought(tx, wanted, requester);
+  const all = ids && (several ? ids : sql`select id, nth, null::int from (${ids}) one(id, nth)`);
+  const { people, answersForStated } = await candidates(tx, all, stated !== undefined && isId(stated) ? stated : undefined);
   return { people, ...more, ...(stated !== undefined && { stated: answersForStated }) };
 }
 
@@ -43,7 +48,20 @@ async function sought(tx: Tx, wanted: Wanted, requester: string): Promise<Sought
       return { ids: isId(wanted.person) ? sql`select id, 0 from person where manager_id = ${wanted.person}` : undefined };
     case 'policy':
       return byPolicy(tx, wanted, requester);
+    case 'several':
+      return anyOf(tx, wanted.of, requester);
   }
+}
+
+/** Everybody of several sources; what keeps one of them from being looked up keeps all. */
+async function anyOf(tx: Tx, of: (Wanted | null)[], requester: string): Promise<Sought> {
+  const found: SQL[] = [];
+  for (const [source, wanted] of of.entries()) {
+    const { ids, more } = wanted ? await sought(tx, wanted, requester) : { ids: undefined };
+    if (more?.problem !== undefined) return { ids: undefined, more };
+    if (ids) found.push(sql`select id, nth, ${source}::int from (${ids}) one(id, nth)`);
+  }
+  return { ids: found.length > 0 ? sql.join(found, sql` union all `) : undefined, several: true };
 }
 
 const listed = (people: string[]): SQL =>
@@ -89,9 +107,13 @@ async function byPolicy(tx: Tx, wanted: Extract<Wanted, { from: 'policy' }>, req
  */
 async function candidates(tx: Tx, ids: SQL | undefined, stated?: string): Promise<{ people: Candidate[]; answersForStated: string | null }> {
   if (!ids && stated === undefined) return { people: [], answersForStated: null };
-  const { rows } = await tx.execute<{ person: string | null; asked: string | null; manager: string | null }>(sql`
-    with recursive sought(id, nth) as (${ids ?? sql`select null::uuid, 0 where false`}),
-    known as (select p.id, p.manager_id, p.name, min(s.nth) as nth from sought s join person p on p.id = s.id and p.active group by p.id),
+  const { rows } = await tx.execute<{ person: string | null; asked: string | null; manager: string | null; sources: number[] | null }>(sql`
+    with recursive sought(id, nth, source) as (${ids ?? sql`select null::uuid, 0, null::int where false`}),
+    known as (
+      select p.id, p.manager_id, p.name, min(s.nth) as nth, min(s.source) as first,
+        array_agg(distinct s.source) filter (where s.source is not null) as sources
+      from sought s join person p on p.id = s.id and p.active group by p.id
+    ),
     line(id, at, away, active, next, seen) as (
       select p.id, p.id, coalesce(p.away_until >= current_date, false), p.active, p.delegate_id, array[p.id]
       from person p where p.id in (select id from known union select manager_id from known) or p.id = ${stated ?? null}::uuid
@@ -101,11 +123,11 @@ async function candidates(tx: Tx, ids: SQL | undefined, stated?: string): Promis
       where line.active and line.away and not p.id = any(line.seen) and cardinality(line.seen) < 20
     ),
     answers as (select id, at from line where active and not away)
-    select person, asked, manager from (
-      select known.id as person, own.at as asked, theirs.at as manager, known.nth, known.name from known
+    select person, asked, manager, sources from (
+      select known.id as person, own.at as asked, theirs.at as manager, known.first, known.nth, known.name, known.sources from known
         left join answers own on own.id = known.id left join answers theirs on theirs.id = known.manager_id
-      union all select null, at, null, -1, '' from answers where id = ${stated ?? null}::uuid
-    ) found order by nth, name, person`);
+      union all select null, at, null, null, -1, '', null from answers where id = ${stated ?? null}::uuid
+    ) found order by first, nth, name, person`);
   const answersForStated = rows.find((r) => r.person === null)?.asked ?? null;
   return {
     people: rows.flatMap((r): Candidate[] => {
@@ -115,6 +137,7 @@ async function candidates(tx: Tx, ids: SQL | undefined, stated?: string): Promis
           person: r.person,
           ...(r.asked === null ? { absent: true } : r.asked !== r.person && { delegate: r.asked }),
           ...(r.manager !== null && { manager: r.manager }),
+          ...(r.sources !== null && { sources: r.sources }),
         },
       ];
     }),

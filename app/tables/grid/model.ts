@@ -163,6 +163,7 @@ export function pending(state: GridState, isWhole: (texts: readonly string[]) =>
   const found: Pending[] = [];
   for (const { id, kept, texts, wrong } of state.lines.values()) {
     if (found.length >= most) break;
+    if (texts === kept?.texts) continue;
     const changed = Object.fromEntries(texts.flatMap((t, col) => (t !== (kept?.texts[col] ?? '') && wrong[col] === undefined ? [[col, t]] : [])));
     if (Object.keys(changed).length === 0) continue;
     if (kept) found.push({ id, row: { key: kept.key, version: kept.version }, texts: changed });

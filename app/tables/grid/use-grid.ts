@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useRef, useState } from 'react';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { TableDefinition } from '../../../core/tables/index.ts';
 import { begin, moved, pending, reread, settled, type GridState, type Pending, type Read } from './model';
 
@@ -21,10 +21,16 @@ export function useGrid(address: string, definition: TableDefinition, stamp: str
   const busy = useRef(false);
   const known = useRef<string>(undefined);
   const { columns } = definition;
-  const wanted = useRef<number[]>([]);
-  useEffect(() => {
-    wanted.current = columns.flatMap((c, at) => (c.required || definition.key.includes(c.id) ? [at] : []));
-  }, [columns, definition.key]);
+  /** What the server is to be told next; nothing where all is kept, or waits for a cell to be put right. */
+  const next = useMemo(() => {
+    if (!state) return undefined;
+    const [move] = state.moves;
+    if (move) return { move };
+    if (take === 'all' && [...state.lines.values()].some((l) => Object.keys(l.wrong).length > 0)) return undefined;
+    const wanted = columns.flatMap((c, at) => (c.required || definition.key.includes(c.id) ? [at] : []));
+    const sent = pending(state, (texts) => wanted.every((at) => texts[at] !== ''), take === 'all' ? 1000 : 500);
+    return sent.length > 0 ? { sent } : undefined;
+  }, [state, take, columns, definition.key]);
 
   const read = useCallback(async () => {
     const answer = await ask<{ rows: Read[]; stamp: string }>(address);
@@ -39,11 +45,8 @@ export function useGrid(address: string, definition: TableDefinition, stamp: str
   }, [stamp, read]);
 
   useEffect(() => {
-    if (!state || busy.current) return;
-    const [move] = state.moves;
-    const held = take === 'all' && [...state.lines.values()].some((l) => Object.keys(l.wrong).length > 0);
-    const sent = move || held ? [] : pending(state, (texts) => wanted.current.every((at) => texts[at] !== ''), take === 'all' ? 1000 : 500);
-    if (!move && sent.length === 0) return;
+    if (!state || !next || busy.current) return;
+    const { move, sent = [] } = next;
     // Typing may go on: what is typed within a moment goes together.
     const wait = setTimeout(() => {
       busy.current = true;
@@ -75,10 +78,11 @@ export function useGrid(address: string, definition: TableDefinition, stamp: str
       });
     }, 150);
     return () => clearTimeout(wait);
-  }, [state, take, address, columns, read]);
+  }, [state, next, take, address, columns, read]);
 
-  const change = useCallback((next: (s: GridState) => GridState) => setState((s) => s && next(s)), []);
-  return { state, standing, change };
+  const change = useCallback((to: (s: GridState) => GridState) => setState((s) => s && to(s)), []);
+  // What was typed a moment ago is not kept before it is told.
+  return { state, standing: standing.is === 'kept' && next ? ({ is: 'keeping' } as const) : standing, change };
 }
 
 async function ask<T>(address: string, body?: object): Promise<T | undefined> {

@@ -1,10 +1,11 @@
 import fc from 'fast-check';
-import type { Approvers, Gate } from '../../plans/index.ts';
+import type { Approvers, ApproverSource, Gate } from '../../plans/index.ts';
 import { type AnyStep, type Made } from '../../testing/drawn.ts';
 import { gate } from '../../testing/samples.ts';
 
-const approvers: fc.Arbitrary<Approvers> = fc.constantFrom<Approvers>(
+const source: fc.Arbitrary<ApproverSource> = fc.constantFrom<ApproverSource>(
   { from: 'ownersOf', group: { ref: 'form.group' } },
+  { from: 'ownersOf', group: { literal: { group: 'tides' } } },
   { from: 'people', people: [{ person: 'ada' }] },
   { from: 'person', person: { ref: 'request.requester' } },
   { from: 'person', person: { ref: 'form.crew' } },
@@ -12,15 +13,23 @@ const approvers: fc.Arbitrary<Approvers> = fc.constantFrom<Approvers>(
   { from: 'managerOf', person: { ref: 'request.requester' } },
   { from: 'managerOf', person: { ref: 'request.requester' }, levels: 2 },
   { from: 'team', team: 'desk' },
+);
+const chain: fc.Arbitrary<Approvers> = fc.constantFrom<Approvers>(
   { from: 'chain', person: { ref: 'request.requester' }, levels: 2 },
   { from: 'chain', person: { ref: 'request.requester' }, levels: 3, amount: { ref: 'form.cores' }, limits: [1, 5] },
+);
+const several: fc.Arbitrary<Approvers> = fc.array(source, { minLength: 2, maxLength: 3 }).map((of) => ({ from: 'several', of }));
+const approvers: fc.Arbitrary<Approvers> = fc.oneof(
+  { arbitrary: source, weight: 7 },
+  { arbitrary: chain, weight: 2 },
+  { arbitrary: several, weight: 3 },
 );
 
 export const any: AnyStep = (inner) =>
   fc
     .record({
       approvers,
-      rule: fc.constantFrom<Gate['rule']>({ rule: 'all' }, { rule: 'any' }, { rule: 'first' }, { rule: 'atLeast', count: 2 }),
+      rule: fc.constantFrom<Gate['rule']>({ rule: 'all' }, { rule: 'any' }, { rule: 'first' }, { rule: 'atLeast', count: 2 }, { rule: 'oneOfEach' }),
       ownRequest: fc.constantFrom('skip' as const, 'manager' as const, 'allow' as const),
       nobody: fc.constantFrom<NonNullable<Gate['nobody']>>({ then: 'ask', person: { person: 'ada' } }, { then: 'pass' }, { then: 'fail' }),
       order: fc.constantFrom('together' as const, 'inTurn' as const),
@@ -38,7 +47,7 @@ export const any: AnyStep = (inner) =>
         id,
         name: `Gate ${id}`,
         approvers: g.approvers,
-        rule: one ? { rule: 'all' } : g.rule,
+        rule: one ? { rule: 'all' } : g.rule.rule === 'oneOfEach' && g.approvers.from !== 'several' ? { rule: 'any' } : g.rule,
         ownRequest: g.ownRequest,
         nobody: g.nobody,
         order: g.order,

@@ -1,17 +1,18 @@
 import { own } from '../../boundary/index.ts';
 import { workingMinutes } from '../../calendar/index.ts';
 import { acrossSettings } from '../blocks.ts';
-import { inputFindings, personFindings, teamFindings, typeFindings } from '../check.ts';
+import { groupFindings, inputFindings, personFindings, teamFindings, typeFindings } from '../check.ts';
 import type { Catalogue } from '../catalogue.ts';
 import type { Naming } from '../../conditions/index.ts';
 import { goneWords, stop, unset, warn, type Finding } from '../finding.ts';
 import type { Way } from '../flow.ts';
+import { isReference } from '../../values/index.ts';
 import { output, readOne, readOperands, type Places, type Reading } from '../place.ts';
 import type { Room } from '../room.ts';
 import type { BpmnFrom } from '../bpmn.ts';
 import { capital, managerWords, teamWords, timesWords, statedWords, workingWords } from '../words.ts';
 import { approversWanted, inputs, isTimed, on, reckoned, settle, start, withdraw } from './run.ts';
-import { gateSchema, type Approvers, type Gate, type GateRule } from './settings.ts';
+import { gateSchema, type Approvers, type ApproverSource, type Gate, type GateRule } from './settings.ts';
 
 const outcomes = [
   { value: 'approved', label: 'Approved' },
@@ -61,10 +62,7 @@ export const gate: Room<Gate> = {
     output(step, 'comment', 'Comment', 'text', false),
   ],
   reads: (step, catalogue) => referencesOfApprovers(step.approvers, catalogue),
-  people: (step) => [
-    ...(step.approvers?.from === 'people' ? step.approvers.people.map((p) => p.person) : []),
-    ...(step.nobody?.then === 'ask' ? [step.nobody.person.person] : []),
-  ],
+  people: (step) => [...namedAmong(step.approvers), ...(step.nobody?.then === 'ask' ? [step.nobody.person.person] : [])],
   lacks,
   party: (step, naming, catalogue) => capital(approversWords(step.approvers, naming, catalogue)),
   sentence: (step, naming, catalogue) => {
@@ -121,10 +119,17 @@ export const gate: Room<Gate> = {
   },
 };
 
+/** The places that approvers are found in: one, or several; a chain and a policy are none of them. */
+const sourcesOf = (a: Approvers | undefined): readonly ApproverSource[] =>
+  !a || a.from === 'chain' || a.from === 'policy' ? [] : a.from === 'several' ? a.of : [a];
+/** People whom approvers name outright. */
+const namedAmong = (a: Approvers | undefined): string[] => sourcesOf(a).flatMap((s) => (s.from === 'people' ? s.people.map((p) => p.person) : []));
+
 /** What a gate reads to know whom to ask. */
 function referencesOfApprovers(a: Approvers | undefined, catalogue?: Catalogue): Reading[] {
   if (!a || a.from === 'people' || a.from === 'team') return [];
-  if (a.from === 'ownersOf') return readOne(a.group.ref, 'Approvers');
+  if (a.from === 'several') return a.of.flatMap((source) => referencesOfApprovers(source));
+  if (a.from === 'ownersOf') return isReference(a.group) ? readOne(a.group.ref, 'Approvers') : [];
   if (a.from === 'policy')
     return readOperands(a.inputs, (name) => own(catalogue?.policies, a.policy)?.inputs.find((i) => i.name === name)?.label ?? name);
   return [...readOne(a.person.ref, 'Approvers'), ...(a.from === 'chain' ? readOne(a.amount?.ref, 'Amount') : [])];
@@ -141,13 +146,17 @@ export function approversWords(a: Approvers | undefined, naming: Naming, catalog
     case 'managerOf':
       return `${managerWords(a.levels)} ${naming.place(a.person.ref)}`;
     case 'ownersOf':
-      return `the owners of ${naming.place(a.group.ref)}`;
+      return `the owners of ${isReference(a.group) ? naming.place(a.group.ref) : statedWords(a.group.literal, catalogue)}`;
     case 'team':
       return teamWords(a.team, catalogue);
     case 'chain':
       return `the managers above ${naming.place(a.person.ref)}`;
     case 'policy':
       return `whom the policy ${own(catalogue.policies, a.policy)?.name ?? 'that does not exist'} names`;
+    case 'several': {
+      const words = a.of.map((source) => approversWords(source, naming, catalogue));
+      return `${words.slice(0, -1).join(', ')} and ${words.at(-1)}`;
+    }
   }
 }
 
@@ -156,6 +165,7 @@ export function ruleWords(rule: GateRule): string {
   if (rule.rule === 'all') return 'all of them must approve';
   if (rule.rule === 'any') return 'one approval is enough';
   if (rule.rule === 'first') return 'the first reply decides';
+  if (rule.rule === 'oneOfEach') return 'one of each must approve';
   return `at least ${rule.count} must approve`;
 }
 
@@ -163,13 +173,17 @@ function lacks(gate: Gate, anywhere: Places, catalogue: Catalogue): Finding[] {
   const found: Finding[] = [];
   const a = gate.approvers;
   if (!a) found.push(unset(gate, 'approvers'));
-  found.push(
-    ...personFindings(
-      gate,
-      [...(a?.from === 'people' ? a.people.map((p) => p.person) : []), ...(gate.nobody?.then === 'ask' ? [gate.nobody.person.person] : [])],
-      catalogue,
-    ),
-  );
+  const sources = sourcesOf(a);
+  found.push(...personFindings(gate, [...namedAmong(a), ...(gate.nobody?.then === 'ask' ? [gate.nobody.person.person] : [])], catalogue));
+  if (gate.rule.rule === 'oneOfEach' && a && a.from !== 'several')
+    found.push(
+      warn(gate, {
+        code: 'always-holds',
+        sentence: `“${gate.name}” wants one approval of each side, and asks one side only.`,
+        mend: 'Ask others besides, or choose another rule.',
+        fix: { words: 'One approval is enough', edit: { replace: { ...gate, rule: { rule: 'any' } } } },
+      }),
+    );
   if (!gate.nobody) {
     found.push(
       stop(gate, {
@@ -222,10 +236,18 @@ function lacks(gate: Gate, anywhere: Places, catalogue: Catalogue): Finding[] {
       }),
     );
   }
-  if (a?.from === 'team') found.push(...teamFindings(gate, a.team, catalogue));
-  if (a?.from === 'ownersOf') found.push(...typeFindings(gate, 'Approvers', a.group.ref, ['group'], anywhere));
-  if (a?.from === 'person') found.push(...typeFindings(gate, 'Approvers', a.person.ref, ['person', 'people'], anywhere));
-  if (a?.from === 'managerOf' || a?.from === 'chain') found.push(...typeFindings(gate, 'Approvers', a.person.ref, ['person'], anywhere));
+  for (const s of sources) {
+    if (s.from === 'team') found.push(...teamFindings(gate, s.team, catalogue));
+    if (s.from === 'ownersOf')
+      found.push(
+        ...(isReference(s.group)
+          ? typeFindings(gate, 'Approvers', s.group.ref, ['group'], anywhere)
+          : groupFindings(gate, s.group.literal.group, catalogue)),
+      );
+    if (s.from === 'person') found.push(...typeFindings(gate, 'Approvers', s.person.ref, ['person', 'people'], anywhere));
+    if (s.from === 'managerOf') found.push(...typeFindings(gate, 'Approvers', s.person.ref, ['person'], anywhere));
+  }
+  if (a?.from === 'chain') found.push(...typeFindings(gate, 'Approvers', a.person.ref, ['person'], anywhere));
   if (a?.from === 'chain') found.push(...typeFindings(gate, 'Amount', a.amount?.ref, ['number'], anywhere));
   if (a?.from === 'policy') {
     const policy = own(catalogue.policies, a.policy);

@@ -23,56 +23,73 @@ import {
 import type { IgnoredReason, Wanted } from '../run/effect.ts';
 import type { Candidate, EventOf, StepEvent } from '../run/event.ts';
 import type { Activity, AskedApprover } from '../run/state.ts';
-import type { Approvers, Gate, GateRule } from './settings.ts';
+import type { Approvers, ApproverSource, Gate, GateRule } from './settings.ts';
 
 type Resolved = { asks: AskedApprover[] } | { nobody: 'pass' | 'fail' | 'unstated'; found: number };
 
-/** How many approvals a rule wants of so many approvers. */
+/** How many approvals a rule that counts wants of so many approvers. */
 const wanted = (rule: GateRule, n: number): number => (rule.rule === 'all' ? n : rule.rule === 'atLeast' ? rule.count : 1);
+/** How many sources a gate asks. */
+const sourcesOf = (gate: Gate): number => (gate.approvers?.from === 'several' ? gate.approvers.of.length : 1);
+const speaksFor = (ask: { sources?: number[] | undefined }, source: number): boolean => (ask.sources ?? [0]).includes(source);
+const each = (n: number): number[] => Array.from({ length: n }, (_, i) => i);
 
 /**
  * Who is really asked, once each: away people give way to their delegate, the requester to what the gate says
  * about own requests. Nobody left, or fewer than the rule wants: the gate's stated answer. Somebody stated joins those who
- * are left, and what the rule wants stays as it is.
+ * are left, for the sources that have nobody, and what the rule wants stays as it is.
  */
 export function resolveAsks(gate: Gate, rule: GateRule, people: Candidate[], requester: string, stated?: string | null): Resolved {
   const asks = new Map<string, AskedApprover>();
-  const add = (person: string, insteadOf?: string) => {
-    if (!asks.has(person)) asks.set(person, { person, ...(insteadOf !== undefined && insteadOf !== person && { insteadOf }) });
+  const add = (person: string, insteadOf?: string, sources?: number[]) => {
+    const known = asks.get(person);
+    if (!known)
+      asks.set(person, { person, ...(insteadOf !== undefined && insteadOf !== person && { insteadOf }), ...(sources && { sources: [...sources] }) });
+    else if (sources) known.sources = [...new Set([...(known.sources ?? []), ...sources])].toSorted((a, b) => a - b);
   };
   const barred = gate.ownRequest !== 'allow';
   for (const candidate of people) {
     if (candidate.person === requester && barred) {
-      if (gate.ownRequest === 'manager' && candidate.manager && candidate.manager !== requester) add(candidate.manager, requester);
+      if (gate.ownRequest === 'manager' && candidate.manager && candidate.manager !== requester) add(candidate.manager, requester, candidate.sources);
       continue;
     }
     const asked = candidate.delegate ?? (candidate.absent ? undefined : candidate.person);
     if (asked === undefined || (asked === requester && barred)) continue;
-    add(asked, candidate.person);
+    add(asked, candidate.person, candidate.sources);
   }
-  const found = asks.size;
-  const enough = () => asks.size > 0 && asks.size >= wanted(rule, asks.size);
+  const lacking = () => each(sourcesOf(gate)).filter((s) => ![...asks.values()].some((a) => speaksFor(a, s)));
+  const found = rule.rule === 'oneOfEach' ? sourcesOf(gate) - lacking().length : asks.size;
+  const enough = () => asks.size > 0 && (rule.rule === 'oneOfEach' ? lacking().length === 0 : asks.size >= wanted(rule, asks.size));
   if (enough()) return { asks: [...asks.values()] };
   if (gate.nobody?.then !== 'ask') return { nobody: gate.nobody?.then ?? 'unstated', found };
   const person = stated === undefined ? gate.nobody.person.person : stated;
   // Asking the requester as a last resort would let them pass their own gate.
-  if (person !== null && (person !== requester || !barred)) add(person, gate.nobody.person.person);
+  if (person !== null && (person !== requester || !barred))
+    add(person, gate.nobody.person.person, gate.approvers?.from === 'several' ? lacking() : undefined);
   return enough() ? { asks: [...asks.values()] } : { nobody: 'fail', found };
 }
 
 /**
  * The gate's result, as soon as it is certain: approved when the rule is met, declined when it cannot be met any
- * more (declines > n - k).
+ * more (declines > n - k). Where one of each source is wanted: approved when each has an approval, declined when all of one declined.
  */
 export function settleGate(rule: GateRule, asks: AskedApprover[]): 'approved' | 'declined' | undefined {
   const n = asks.length;
   const approvals = asks.filter((a) => a.decision === 'approve').length;
   const declines = asks.filter((a) => a.decision === 'decline').length;
+  if (rule.rule === 'oneOfEach') {
+    const sources = [...new Set(asks.flatMap((a) => a.sources ?? [0]))];
+    if (n > 0 && sources.every((s) => isAgreed(asks, s))) return 'approved';
+    return sources.some((s) => asks.every((a) => !speaksFor(a, s) || a.decision === 'decline')) ? 'declined' : undefined;
+  }
   if (rule.rule === 'first') return approvals > 0 ? 'approved' : declines > 0 ? 'declined' : undefined;
   const k = wanted(rule, n);
   if (approvals >= k) return 'approved';
   return declines > n - k ? 'declined' : undefined;
 }
+
+/** Whether somebody who speaks for a source has approved. */
+const isAgreed = (asks: AskedApprover[], source: number): boolean => asks.some((a) => speaksFor(a, source) && a.decision === 'approve');
 
 /** First move: find out whom to ask. */
 export function start(context: RunContext, gate: Gate, activity: Activity, scope: Scope): Settled {
@@ -89,14 +106,21 @@ const wantedApprovers = (context: RunContext, a: Approvers, scope: Scope): Wante
 
 /** Whom these approvers look up, by values as they are now; undefined where what they read leads to nobody. */
 export function approversWanted(a: Approvers, valueAt: (ref: string) => Value | undefined): Wanted | undefined {
+  if (a.from === 'several') {
+    const of = a.of.map((source) => approversWanted(source, valueAt) ?? null);
+    return of.some((w) => w !== null) ? { from: 'several', of } : undefined;
+  }
   if (a.from === 'people') return { from: 'people', people: a.people.map((p) => p.person) };
   if (a.from === 'team') return { from: 'team', team: a.team };
   if (a.from === 'policy') {
     const values = Object.entries(a.inputs).map(([name, o]): [string, Value] => [name, isReference(o) ? (valueAt(o.ref) ?? null) : o.literal]);
     return { from: 'policy', policy: a.policy, values: Object.fromEntries(values) };
   }
-  const value = valueAt(a.from === 'ownersOf' ? a.group.ref : a.person.ref);
-  if (a.from === 'ownersOf') return isGroup(value) ? { from: 'ownersOf', group: value.group } : undefined;
+  if (a.from === 'ownersOf') {
+    const group = isReference(a.group) ? valueAt(a.group.ref) : a.group.literal;
+    return isGroup(group) ? { from: 'ownersOf', group: group.group } : undefined;
+  }
+  const value = valueAt(a.person.ref);
   if (a.from === 'person' && Array.isArray(value)) return { from: 'people', people: value.flatMap((v) => (isPerson(v) ? [v.person] : [])) };
   if (!isPerson(value)) return undefined;
   if (a.from === 'managerOf') return { from: 'managerOf', person: value.person, levels: a.levels ?? 1 };
@@ -157,9 +181,11 @@ function nobodyToAsk(
   { nobody, found }: Extract<Resolved, { nobody: unknown }>,
 ): Settled {
   const few =
-    found > 0
-      ? `Only ${found} could be asked at “${gate.name}”, which wants ${wanted(rule, found)} approvals`
-      : `Nobody could be asked at “${gate.name}”`;
+    found === 0
+      ? `Nobody could be asked at “${gate.name}”`
+      : rule.rule === 'oneOfEach'
+        ? `“${gate.name}” wants an approval from each of ${sourcesOf(gate)} sides, and only ${found} of them have somebody who can be asked`
+        : `Only ${found} could be asked at “${gate.name}”, which wants ${wanted(rule, found)} approvals`;
   if (nobody === 'pass') return pass(context, gate, activity, scope, `${few}; the gate states that it passes.`);
   if (nobody === 'unstated') return fail(context, scope, activity, `${few}, and the gate states no answer to that.`);
   if (scope.guarded) return fail(context, scope, activity, `${few}.`);
@@ -212,7 +238,8 @@ export function changeAsks(context: RunContext, active: Omit<ActiveStep<Gate>, '
   for (const ask of fresh) if (!ask.waits) remindLater(context, gate, activity, ask);
 }
 /** Who has decided, as people a rule still counts. */
-const deciders = (asks: AskedApprover[]): Candidate[] => asks.filter((a) => a.decision).map(({ person }) => ({ person }));
+const deciders = (asks: AskedApprover[]): Candidate[] =>
+  asks.filter((a) => a.decision).map(({ person, sources }) => ({ person, ...(sources && { sources }) }));
 
 /** The next reminder to somebody who has been asked; each has reminders of their own. */
 function remindLater(context: RunContext, gate: Gate, activity: Activity, ask: AskedApprover): void {
@@ -242,7 +269,8 @@ export function decideGate(context: RunContext, gate: Gate, activity: Activity, 
   const asks = activity.asks ?? [];
   const result = settleGate(activity.rule ?? gate.rule, asks);
   if (!result) {
-    const next = asks.every((a) => a.waits || a.decision) ? asks.find((a) => a.waits) : undefined;
+    const wants = (a: AskedApprover) => activity.rule?.rule !== 'oneOfEach' || (a.sources ?? [0]).some((s) => !isAgreed(asks, s));
+    const next = asks.every((a) => a.waits || a.decision) ? asks.find((a) => a.waits && wants(a)) : undefined;
     if (next) {
       delete next.waits;
       context.effects.push({ effect: 'askNext', key: activity.key, person: next.person });
@@ -287,9 +315,18 @@ export function withdraw(context: RunContext, _: Gate, a: Activity): void {
 /** What the gate reads to know whom to ask, for the trace. */
 export function inputs(context: RunContext, gate: Gate, scope: Scope): Record<string, Value> {
   const a = gate.approvers;
-  if (!a || a.from === 'people' || a.from === 'team') return {};
-  if (a.from === 'policy') return Object.fromEntries(Object.entries(a.inputs).map(([name, o]) => [name, valueOf(context, scope, o)]));
-  return a.from === 'ownersOf' ? readAs(context, scope, 'group', a.group.ref) : readAs(context, scope, 'person', a.person.ref);
+  if (a?.from === 'policy') return Object.fromEntries(Object.entries(a.inputs).map(([name, o]) => [name, valueOf(context, scope, o)]));
+  if (a?.from === 'chain') return readAs(context, scope, 'person', a.person.ref);
+  const sources = a?.from === 'several' ? a.of : a ? [a] : [];
+  return Object.assign({}, ...sources.map((source, i) => readBy(context, source, scope, sources.length > 1 ? `${i + 1}. ` : ''))) as Record<
+    string,
+    Value
+  >;
+}
+function readBy(context: RunContext, a: ApproverSource, scope: Scope, before: string): Record<string, Value> {
+  if (a.from === 'people' || a.from === 'team') return {};
+  if (a.from !== 'ownersOf') return readAs(context, scope, `${before}person`, a.person.ref);
+  return isReference(a.group) ? readAs(context, scope, `${before}group`, a.group.ref) : { [`${before}group`]: a.group.literal };
 }
 
 /** Its deadline is known to those who are asked; reminders are timers only. */

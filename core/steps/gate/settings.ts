@@ -1,19 +1,29 @@
 import { z } from 'zod';
 import { Duration } from '../../calendar/index.ts';
-import { Id, Key, Operand, PersonValue, Reference } from '../../values/index.ts';
+import { GroupValue, Id, Key, Operand, PersonValue, Reference } from '../../values/index.ts';
 import { base, kind, type BlockSchema } from '../base.ts';
 import { Reminders } from '../settings.ts';
 import type { Block } from '../step.ts';
 
-/** Who decides at a gate. Looked up when the gate opens. */
-export const Approvers = z.union([
+const simple = [
   z.object({ from: z.literal('people'), people: z.array(PersonValue).min(1).max(50) }),
   /** A person, or each of a list of people. */
   z.object({ from: z.literal('person'), person: Reference }),
   /** The manager, or the one that many levels up. */
   z.object({ from: z.literal('managerOf'), person: Reference, levels: z.number().int().min(1).max(10).optional() }),
-  z.object({ from: z.literal('ownersOf'), group: Reference }),
+  /** Of the group that a value names, or always of the same one. */
+  z.object({ from: z.literal('ownersOf'), group: z.union([Reference, z.object({ literal: GroupValue })]) }),
   z.object({ from: z.literal('team'), team: Key }),
+] as const;
+/** One place that approvers are found in. */
+export const ApproverSource = z.union(simple);
+export type ApproverSource = z.infer<typeof ApproverSource>;
+
+/** Who decides at a gate. Looked up when the gate opens. */
+export const Approvers = z.union([
+  ...simple,
+  /** Everybody whom one of these leads to; who is found by two of them is asked once, and speaks for both. */
+  z.object({ from: z.literal('several'), of: z.array(ApproverSource).min(2).max(6) }),
   /**
    * The chain of command upwards from a person, one after another: at most `levels`, and where an amount is given
    * only as far as the first level whose limit covers it. `limits[0]` belongs to the first level; a level without one has none.
@@ -30,13 +40,16 @@ export const Approvers = z.union([
 ]);
 export type Approvers = z.infer<typeof Approvers>;
 
-/** When the gate lets the request pass, over n approvers. */
-export const GateRule = z.union([
+const counted = [
   z.object({ rule: z.literal('all') }),
   z.object({ rule: z.literal('any') }),
   z.object({ rule: z.literal('atLeast'), count: z.number().int().min(1).max(50) }),
   z.object({ rule: z.literal('first') }),
-]);
+] as const;
+/** When n approvers have let something pass. */
+export const CountRule = z.union(counted);
+/** When the gate lets the request pass, over its approvers: by number, or one of each of its sources. */
+export const GateRule = z.union([...counted, z.object({ rule: z.literal('oneOfEach') })]);
 export type GateRule = z.infer<typeof GateRule>;
 
 /** What the gate does when nobody is left to ask. */

@@ -107,4 +107,6 @@ export type Wanted =
   | { from: 'team'; team: string }
   | { from: 'reportsOf'; person: string }
   | { from: 'chain'; person: string; levels: number }
-  | { from: 'policy'; policy: string; values: Record<string, Value> };
+  | { from: 'policy'; policy: string; values: Record<string, Value> }
+  /** Everybody whom any of these leads to, and by which; one that leads to nobody keeps its place. */
+  | { from: 'several'; of: (Wanted | null)[] };

@@ -13,6 +13,8 @@ export const Candidate = z.object({
   absent: z.boolean().optional(),
   /** Who answers for their manager: the manager, or while that one is away whoever decides instead. Undefined: nobody. */
   manager: z.string().optional(),
+  /** Where a look-up has several sources: by which of them they were found, from 0. */
+  sources: z.array(z.number().int().min(0)).optional(),
 });
 export type Candidate = z.infer<typeof Candidate>;
 

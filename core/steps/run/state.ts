@@ -7,6 +7,8 @@ export const AskedApprover = z.object({
   person: z.string(),
   /** The one they answer for: a requester's place taken by the manager, or somebody away. */
   insteadOf: z.string().optional(),
+  /** Of a gate with several sources: for which of them they speak, from 0. */
+  sources: z.array(z.number().int().min(0)).optional(),
   /** Their turn has not come. */
   waits: z.boolean().optional(),
   decision: z.enum(['approve', 'decline']).optional(),
