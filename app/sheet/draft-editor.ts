@@ -1,7 +1,8 @@
-import { createContext, useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react';
+import { createContext, useCallback, useContext, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import type { ItemDefinition, ItemKind, Studied } from '../../core/items/index.ts';
 import { forgetLeft, keepLeft, sameDraft, takeLeft } from './left-behind';
 import { useStudy } from './use-study';
+import { useLatest } from '~/ui/latest';
 import type { NamedKind } from '../../core/values/index.ts';
 import { history, type Catalogue, type Finding, type History } from '../../core/plans/index.ts';
 
@@ -95,10 +96,9 @@ export function useDraftEditor(loaded: Loaded, step: string | undefined): DraftE
   const [again, setAgain] = useState(0);
   /** What an answer that arrives later compares itself with. */
   const now = useRef({ draft: loaded.draft, kept: loaded.draft, version: loaded.version, busy: false });
-  const latest = useRef(h);
-  useEffect(() => {
+  const latest = useLatest(h);
+  useLayoutEffect(() => {
     now.current.draft = h.present;
-    latest.current = h;
   }, [h]);
 
   const address = `/workshop/items/${loaded.id}/draft`;

@@ -2,6 +2,7 @@ import { DndContext, PointerSensor, useSensor, useSensors } from '@dnd-kit/core'
 import { useVirtualizer, defaultRangeExtractor } from '@tanstack/react-virtual';
 import { Plus } from 'lucide-react';
 import { memo, useEffect, useMemo, useRef, useState, type RefObject } from 'react';
+import { useLatest } from '~/ui/latest';
 import {
   gapsFor,
   nearestGap,
@@ -85,10 +86,7 @@ export const PlanSheet = memo(function PlanSheet(p: Props) {
   };
 
   // Down from anywhere goes to the line that the sheet is on.
-  const enter = useRef(() => undefined as void);
-  useEffect(() => {
-    enter.current = () => goTo(tabStop ?? '');
-  });
+  const enter = useLatest(() => goTo(tabStop ?? ''));
   useEffect(() => {
     const hear = (e: KeyboardEvent) => {
       if (e.key !== 'ArrowDown' || e.defaultPrevented || e.altKey || e.ctrlKey || e.metaKey || document.activeElement !== document.body) return;
@@ -97,7 +95,7 @@ export const PlanSheet = memo(function PlanSheet(p: Props) {
     };
     window.addEventListener('keydown', hear);
     return () => window.removeEventListener('keydown', hear);
-  }, []);
+  }, [enter]);
 
   // A press becomes a drag only once it has moved: a click stays a click.
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }));

@@ -1,5 +1,6 @@
 import { EditorContent, useEditor } from '@tiptap/react';
 import { useEffect, useMemo, useRef } from 'react';
+import { useLatest } from '~/ui/latest';
 import type { RichText } from '../../core/values/index.ts';
 import { FormatBar } from './format-bar';
 import { PlaceSelect } from './place-select';
@@ -12,10 +13,7 @@ export default function RichEditor({ id, label, value, places, manner, onChange 
   // comes back is an echo, and only a value that is none of these comes from outside.
   const typed = useRef<RichText[]>([]);
   const seen = useRef(value);
-  const latest = useRef(onChange);
-  useEffect(() => {
-    latest.current = onChange;
-  });
+  const latest = useLatest(onChange);
   const name = (ref: string) => places.find((p) => p.ref === ref)?.label ?? 'a value that does not exist';
   // The same from one drawing to the next: the editor takes new ones as a change, and lays its view out again.
   const extensions = useMemo(() => extensionsFor(manner), [manner]);

@@ -1,7 +1,7 @@
 import { useDraggable } from '@dnd-kit/core';
 import { clsx } from 'clsx';
 import { ChevronDown, ChevronRight, GripVertical, Plus } from 'lucide-react';
-import { memo, useEffect, useRef, useState } from 'react';
+import { memo, useEffect, useLayoutEffect, useRef, useState } from 'react';
 import { minutesShort } from '../../core/calendar/index.ts';
 import { kindWords, type Finding, type Guide, type Line, type StepFacts } from '../../core/plans/index.ts';
 import { lookOf } from '~/steps';
@@ -44,7 +44,7 @@ export interface LineProps {
 export const SheetLine = memo(function SheetLine(p: LineProps) {
   const { line, facts, columns, cursor, acts } = p;
   const row = useRef<HTMLDivElement>(null);
-  useEffect(() => {
+  useLayoutEffect(() => {
     if (!cursor) return;
     // The keyboard follows the line that is chosen, unless somebody types in its slip.
     const inSheet = document.activeElement === document.body || Boolean(document.activeElement?.closest('[role="treegrid"]'));

@@ -1,4 +1,4 @@
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useLayoutEffect, useMemo, useRef, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { above, findStep, runBetween, type Line, type Plan, type Run } from '../../core/plans/index.ts';
 
@@ -57,7 +57,7 @@ export function useChosen(plan: Plan, lines: Line[]): Chosen {
 
   // The address follows a moment later: what two keys in a row change is changed on top of each other.
   const latest = useRef(search);
-  useEffect(() => {
+  useLayoutEffect(() => {
     latest.current = search;
   }, [search]);
   const change = (by: (params: URLSearchParams) => void): void => {

@@ -1,4 +1,5 @@
-import { useEffect, useMemo, useRef } from 'react';
+import { useMemo } from 'react';
+import { useLatest } from '~/ui/latest';
 import { toast } from 'sonner';
 import {
   above,
@@ -35,10 +36,7 @@ interface Here {
 
 /** The acts of the sheet on the draft as it is when they are called; they stay the same objects from one drawing to the next. */
 export function useSheetActs(here: Here): SheetActs {
-  const now = useRef(here);
-  useEffect(() => {
-    now.current = here;
-  });
+  const now = useLatest(here);
   return useMemo(
     () => ({
       go: (line) => acting(now.current).go(line),
@@ -57,7 +55,7 @@ export function useSheetActs(here: Here): SheetActs {
       drop: (...given) => acting(now.current).drop(...given),
       fold: (...given) => acting(now.current).fold(...given),
     }),
-    [],
+    [now],
   );
 }
 

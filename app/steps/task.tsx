@@ -1,71 +1,42 @@
-import type { Assignee, Task } from '../../core/plans/index.ts';
+import type { Assignee, Late, Place, Task } from '../../core/plans/index.ts';
+import { AssigneeChoice } from '~/sheet/assignee-choice';
 import { ListEditor } from '~/ui/list-editor';
-import { DurationInput } from '~/sheet/duration-input';
+import { DurationInput, Optional } from '~/sheet/duration-input';
 import { Labelled } from '~/ui/field';
 import { PassagesEditor } from '~/sheet/passages-editor';
-import { Picker } from '~/ui/picker';
 import { PlaceSelect } from '~/sheet/place-select';
 import { SmallFields } from '~/sheet/small-fields';
-import { TeamSelect } from '~/sheet/team-select';
 import { UntilChosen } from '~/sheet/until-chosen';
 import { useChosenKind } from '~/sheet/use-chosen-kind';
 import { freshKey } from '~/ui/fresh-key';
-import { useEditor } from '~/sheet/draft-editor';
 import type { SettingsProps, StepLook } from './look';
 import { Checkbox } from '~/ui/checkbox';
 import { NumberField } from '~/ui/number-field';
 import { Select } from '~/ui/select';
 
+/** Whether it goes to a team, as far as is known before. */
+const mayBeTeam = (a: Assignee | undefined, places: Place[]): boolean =>
+  a !== undefined && ('team' in a || ('from' in a && places.some((p) => p.ref === a.from.ref && p.type === 'team')));
+
 /** Who does a task, what it says, what is checked off and filled in, and when it is due. */
 function TaskSettings({ step, places, onEdit }: SettingsProps<Task>) {
-  const { catalogue, learn } = useEditor();
   const a = step.assignee;
-  const how = !a ? '' : 'team' in a ? 'team' : 'from' in a ? 'from' : 'person';
-  const assign = (assignee: Assignee | undefined) => onEdit({ ...step, assignee }, 'who does it');
-  const who = useChosenKind(how);
-  const begin = (kind: string) => {
-    who.choose(kind);
-    if (kind !== 'team') assign(kind === 'from' ? { from: { ref: 'request.requester' } } : undefined);
-  };
   const stands = !step.due ? '' : 'by' in step.due ? 'by' : 'within';
   const when = useChosenKind(stands);
   return (
     <>
       <Labelled label="Who does it">
         {(ids) => (
-          <div className="space-y-2">
-            <Select {...ids} value={who.kind} onValue={(v) => begin(v)}>
-              <option value="">One named person, or choose …</option>
-              <option value="team">A team</option>
-              <option value="from">A person or a team from the values</option>
-              {how === 'person' && <option value="person">One named person</option>}
-            </Select>
-            {who.kind === 'team' && <TeamSelect value={a && 'team' in a ? a.team : ''} onTeam={(team) => team && assign({ team })} />}
-            {who.waits && <UntilChosen stands={a !== undefined} />}
-            {who.kind === 'from' && a && 'from' in a && (
-              <PlaceSelect
-                aria-label="Which person or team"
-                places={places}
-                types={['person', 'team']}
-                value={a.from.ref}
-                onChange={(ref) => ref && assign({ from: { ref } })}
-              />
-            )}
-            {(who.kind === '' || who.kind === 'person') && (
-              <Picker
-                aria-label="The person who does it"
-                kind="person"
-                chosen={a && 'person' in a ? { id: a.person.person, name: catalogue.people[a.person.person]?.name ?? '' } : undefined}
-                onChoose={(c) => {
-                  if (c) learn(c.id, c.name);
-                  assign(c ? { person: { person: c.id } } : undefined);
-                }}
-              />
-            )}
-          </div>
+          <AssigneeChoice
+            {...ids}
+            called="The person who does it"
+            value={a}
+            places={places}
+            onChange={(assignee) => onEdit({ ...step, assignee, ...(!mayBeTeam(assignee, places) && { tellTeam: undefined }) }, 'who does it')}
+          />
         )}
       </Labelled>
-      {a && !('person' in a) && (
+      {mayBeTeam(a, places) && (
         <label className="flex items-center gap-2">
           <Checkbox
             checked={step.tellTeam === true}
@@ -151,6 +122,65 @@ function TaskSettings({ step, places, onEdit }: SettingsProps<Task>) {
           </div>
         )}
       </Labelled>
+      {(step.due || step.late) && <WhenLate step={step} places={places} onEdit={onEdit} />}
+    </>
+  );
+}
+
+/** What happens while it is due and not done. */
+function WhenLate({ step, places, onEdit }: Pick<SettingsProps<Task>, 'step' | 'places' | 'onEdit'>) {
+  const set = (late: Late) => onEdit({ ...step, late: late.reminders || late.raise ? late : undefined }, 'what happens when it is late');
+  return (
+    <>
+      <Optional
+        label="Remind whoever has it when it is late"
+        help="By mail: the one who took it, else everyone in the team."
+        value={step.late?.reminders}
+        start={{ after: 'P1D', times: 2 }}
+        onChange={(reminders) => set({ ...step.late, reminders })}
+      >
+        {(r) => (
+          <div className="grid grid-cols-2 gap-2">
+            <DurationInput
+              label="Again after working time"
+              iso={r.after}
+              min={1}
+              onChange={(after) => set({ ...step.late, reminders: { ...r, after } })}
+            />
+            <NumberField
+              before="at most"
+              aria-label="Reminders at most"
+              min={1}
+              max={10}
+              value={r.times}
+              onValue={(times) => times !== undefined && set({ ...step.late, reminders: { ...r, times } })}
+            />
+          </div>
+        )}
+      </Optional>
+      <Optional
+        label="Bring it before others when it stays late"
+        value={step.late?.raise}
+        start={{ after: 'P1D', how: 'tell' }}
+        onChange={(raise) => set({ ...step.late, raise })}
+      >
+        {(r) => (
+          <div className="space-y-2">
+            <DurationInput label="Late by working time" iso={r.after} min={0} onChange={(after) => set({ ...step.late, raise: { ...r, after } })} />
+            <Select aria-label="What then" value={r.how} onValue={(how) => set({ ...step.late, raise: { ...r, how: how as typeof r.how } })}>
+              <option value="tell">They are told, the task stays where it is</option>
+              <option value="handOver">The task is theirs, with what is filled in so far</option>
+            </Select>
+            <AssigneeChoice
+              aria-label="Before whom"
+              called="The person it is brought before"
+              value={r.to}
+              places={places}
+              onChange={(to) => set({ ...step.late, raise: { ...r, to } })}
+            />
+          </div>
+        )}
+      </Optional>
     </>
   );
 }

@@ -1,8 +1,9 @@
 import { Paperclip, X } from 'lucide-react';
-import { useId, useLayoutEffect, useRef, useState } from 'react';
+import { useId, useRef, useState } from 'react';
 import { flushSync } from 'react-dom';
 import { largestFile, sizeWords } from '../../core/files/index.ts';
 import { useHydrated } from './choices';
+import { useLatest } from './latest';
 import { Progress } from './progress';
 import type { Chosen } from './picker';
 
@@ -61,10 +62,7 @@ export function FileControl({
   const [wrong, setWrong] = useState<string[]>([]);
   const told = useId();
   // What was sent comes to what is there then, in this field and in those around it, not to what was there when it was chosen.
-  const now = useRef({ files, onChange });
-  useLayoutEffect(() => {
-    now.current = { files, onChange };
-  });
+  const now = useLatest({ files, onChange });
   const took = (file: Chosen) =>
     flushSync(() => now.current.onChange(several ? [...now.current.files, file.id] : [file.id], { id: file.id, name: file.name }));
   const take = async (chosen: readonly File[]) => {

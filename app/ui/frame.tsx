@@ -1,4 +1,4 @@
-import { useEffect, useRef, type ReactNode } from 'react';
+import { useLayoutEffect, useRef, type ReactNode } from 'react';
 import { X } from 'lucide-react';
 import { Link, NavLink, useNavigate } from 'react-router';
 import { clsx } from 'clsx';
@@ -68,7 +68,7 @@ export function ListSheet({
   const navigate = useNavigate();
   const box = useRef<HTMLDivElement>(null);
   const shown = useRef<string>(undefined);
-  useEffect(() => {
+  useLayoutEffect(() => {
     const before = shown.current;
     shown.current = of;
     // A page that is opened with its slip leaves the keyboard where pages have it.

@@ -2,6 +2,7 @@ import { DateTime } from 'luxon';
 import { useEffect, useRef, useState } from 'react';
 import { useRevalidator } from 'react-router';
 import { Button } from './button';
+import { useLatest } from './latest';
 import { useNow } from './now';
 
 /**
@@ -25,13 +26,12 @@ export function Live({
   const read = () => void revalidate().catch(() => undefined);
   /** Moves that were heard while the page was being read. */
   const again = useRef(false);
-  const hear = useRef(() => undefined as void);
+  const hear = useLatest(() => {
+    if (hold) setWaits(true);
+    else if (state === 'idle') read();
+    else again.current = true;
+  });
   useEffect(() => {
-    hear.current = () => {
-      if (hold) setWaits(true);
-      else if (state === 'idle') read();
-      else again.current = true;
-    };
     if (state !== 'idle' || !again.current) return;
     again.current = false;
     read();
@@ -65,7 +65,7 @@ export function Live({
       source?.close();
       clearTimeout(wait);
     };
-  }, [number]);
+  }, [number, hear]);
   return (
     <span role="status" className="text-sm text-faint">
       {waits && hold ? (

@@ -1,5 +1,6 @@
 import { useEffect, useId, useRef, useState } from 'react';
 import { useFetcher } from 'react-router';
+import { useLatest } from './latest';
 import type { loader } from '~/routes/find';
 import type { FoundKind } from '../../server/people/find.ts';
 
@@ -64,16 +65,13 @@ export function Picker({
     setTyped(undefined);
     setAt(0);
   };
-  const chooseRef = useRef(choose);
-  useEffect(() => {
-    chooseRef.current = choose;
-  });
+  const chooseRef = useLatest(choose);
   const first = choices[0];
   useEffect(() => {
     if (!eager.current || !found) return;
     eager.current = false;
     if (first) queueMicrotask(() => chooseRef.current(first));
-  }, [found, first]);
+  }, [found, first, chooseRef]);
   return (
     <div className="relative">
       {name && <input type="hidden" name={name} value={chosen?.id ?? ''} />}

@@ -372,3 +372,41 @@ describe('tasks, questions, lookups, values, pauses, marks', () => {
     expect(only(play(plan(words)).effects, 'message')[0]?.body.text).toEqual([[{ text: 'Always' }]]);
   });
 });
+
+describe('a task that is late', () => {
+  it('is told of when it is due, and each time after, at most so often; then others are; it stays open all the while', () => {
+    const late = {
+      reminders: { after: 'P1D', times: 2 },
+      raise: { after: 'PT12H', to: { from: { ref: 'form.by' } }, how: 'handOver' },
+    };
+    // Monday 9:00: due at 13:00; reminded then and on Tuesday at 13:00; twelve working hours after it was due it goes to others.
+    const p = play(plan(task('t', { due: { within: 'PT4H' }, late })), { answers: { by: { team: 'stores' } } });
+    expect(p.state().status).toBe('open');
+    const seen = () => p.effects.flatMap((e) => (e.effect === 'taskLate' ? [e] : e.effect === 'raiseTask' ? [{ ...e, at: undefined }] : []));
+    p.until('2026-03-02T12:59:59.000Z');
+    expect(seen()).toEqual([]);
+    p.until('2026-03-02T13:00:00.000Z');
+    expect(seen()).toEqual([{ effect: 'taskLate', key: 't#1' }]);
+    p.until('2026-03-03T13:00:00.000Z');
+    expect(seen()).toHaveLength(2);
+    p.until('2026-03-03T23:00:00.000Z');
+    expect(seen()).toHaveLength(2);
+    p.until('2026-03-10T00:00:00.000Z');
+    expect(seen().slice(2)).toEqual([{ effect: 'raiseTask', key: 't#1', to: { team: 'stores' }, how: 'handOver', at: undefined }]);
+    expect(p.open('t')?.phase).toBe('working');
+    doTask(p, 't');
+    expect(p.state().outcome).toBe('fulfilled');
+    expect(only(p.effects, 'cancelTimers')).toEqual([{ effect: 'cancelTimers', key: 't#1' }]);
+  });
+
+  it('is not told of once it is done, and brought before nobody where the value leads to nobody', () => {
+    const late = { reminders: { after: 'P1D', times: 2 }, raise: { after: 'PT0S', to: { from: { ref: 'form.nobody' } }, how: 'tell' } };
+    const p = play(plan(task('t', { due: { within: 'PT4H' }, late }), task('next')));
+    doTask(p, 't');
+    p.until('2026-03-20T00:00:00.000Z');
+    expect(p.effects.filter((e) => e.effect === 'taskLate' || e.effect === 'raiseTask')).toEqual([]);
+    const q = play(plan(task('t', { due: { within: 'PT4H' }, late })));
+    q.until('2026-03-02T13:00:00.000Z');
+    expect(q.effects.filter((e) => e.effect === 'taskLate' || e.effect === 'raiseTask')).toHaveLength(1);
+  });
+});

@@ -8,12 +8,16 @@ import { person, task, team, teamMember } from '../db/schema/index.ts';
 import { instantOf, only, type About, type Of, type Writer } from '../runtime/batch.ts';
 import { taskNotNeeded } from '../mail/no-longer-needed.ts';
 import { taskForTeam, taskForYou } from '../mail/task-for-you.ts';
+import { lateTaskForYou, lateTaskGone, lateTaskTold, taskIsLate } from '../mail/task-late.ts';
+import { cannotDo } from '../people/existing.ts';
 import { namesFor } from '../people/names.ts';
 import { offeringOf, sayNow, valueWords } from '../words.ts';
 
 /** What a task needs done: its row, and who is told of it. */
 export const tasks: Writer = async (tx, batches, at) => [
   ...(await openTasks(tx, only(batches, 'openTask'), only(batches, 'taskDue'), at)),
+  ...(await lateTasks(tx, only(batches, 'taskLate'))),
+  ...(await raiseTasks(tx, only(batches, 'raiseTask'))),
   ...(await closeTasks(tx, only(batches, 'closeTask'), at)),
 ];
 
@@ -70,6 +74,62 @@ async function membersOf(tx: Tx, teams: string[]): Promise<{ teamId: string; tea
     .innerJoin(person, and(eq(person.id, teamMember.personId), eq(person.active, true)))
     .where(inArray(team.id, [...new Set(teams)]))
     .orderBy(person.name);
+}
+
+/** The row of an open task, locked; undefined where it is closed, or not due. */
+async function openTask(tx: Tx, of: { run: { id: string }; key: string }) {
+  const [row] = await tx
+    .select()
+    .from(task)
+    .where(and(eq(task.runId, of.run.id), eq(task.key, of.key), isNull(task.closedAt)))
+    .for('update');
+  return row?.dueAt ? { ...row, dueAt: row.dueAt } : undefined;
+}
+/** Who has a task now: one person, or while nobody has taken it everyone of its team. */
+const holders = async (tx: Tx, row: { takenBy: string | null; personId: string | null; teamId: string | null }): Promise<string[]> => {
+  const one = row.takenBy ?? row.personId;
+  if (one) return [one];
+  return (await membersOf(tx, row.teamId ? [row.teamId] : [])).map((m) => m.personId);
+};
+
+/** Whoever has a task that is late is told of it. */
+async function lateTasks(tx: Tx, late: Of<'taskLate'>[]): Promise<About[]> {
+  const drafts: About[] = [];
+  for (const e of late) {
+    const row = await openTask(tx, e);
+    if (row) drafts.push(...(await holders(tx, row)).map((to) => ({ run: e.run, ...taskIsLate(row, to) })));
+  }
+  return drafts;
+}
+
+/** A task that has been late for long: others are told, or have it from now on, with what is filled in so far. */
+async function raiseTasks(tx: Tx, raised: Of<'raiseTask'>[]): Promise<About[]> {
+  const drafts: About[] = [];
+  for (const e of raised) {
+    const row = await openTask(tx, e);
+    if (!row) continue;
+    const before = await holders(tx, row);
+    const to = 'person' in e.to ? [e.to.person] : (await membersOf(tx, [e.to.team])).map((m) => m.personId);
+    if (e.how === 'tell') {
+      const one = row.takenBy ?? row.personId;
+      const has: Value = one ? { person: one } : row.teamId ? { team: row.teamId } : null;
+      drafts.push(...to.map((who) => ({ run: e.run, ...lateTaskTold(row, who, has) })));
+      continue;
+    }
+    const [personId, teamId] = 'person' in e.to ? [e.to.person, null] : [null, e.to.team];
+    if (personId === row.personId && teamId === row.teamId) continue;
+    // Who has left, and a team that is gone, cannot have it: it stays where it is, and whoever has it hears that it is late.
+    if ((await cannotDo(tx, personId ?? undefined, teamId ?? undefined)) !== undefined) {
+      drafts.push(...before.map((who) => ({ run: e.run, ...taskIsLate(row, who) })));
+      continue;
+    }
+    await tx.update(task).set({ personId, teamId, takenBy: null }).where(eq(task.id, row.id));
+    drafts.push(
+      ...to.map((who) => ({ run: e.run, ...lateTaskForYou(row, who) })),
+      ...before.filter((who) => !to.includes(who)).map((who) => ({ run: e.run, ...lateTaskGone(row, who, e.to) })),
+    );
+  }
+  return drafts;
 }
 
 /** Withdrawn work is closed as no longer needed, and whoever had it is told. */

@@ -392,4 +392,50 @@ describe('timers', () => {
     await fireTimer({ runId: id, key: 'owners#1', name: 'lapse' });
     expect(await w.query("select 1 from run_event where run_id = $1 and event->>'type' = 'timer'", [id])).toHaveLength(3);
   });
+
+  const working = async (id: string) => {
+    await w.work();
+    await w.work();
+    return (
+      await w.query<{ to: string; subject: string }>(
+        `select p.user_name as "to", m.subject from message m join person p on p.id = m.to_id
+       where m.run_id = $1 and m.subject ~ '^(Late|Handed over)' order by m.created_at, p.user_name`,
+        [id],
+      )
+    ).map((m) => `${m.to}: ${m.subject.replace(/, R-.*/, '')}`);
+  };
+
+  it('a late task: its team is told while nobody has it, whoever has it after that; brought before others it is still done', async () => {
+    const late = { reminders: { after: 'P1D', times: 1 } };
+    const { id } = await ask({ steps: [task('t', { due: { within: 'PT1H' }, late }), told] });
+    expect(await working(id)).toEqual(['dan: Late: task t', 'runa: Late: task t']);
+    await finishTask(w.viewer('runa', 'teamMember'), { id: (await taskOf(id)).id, values: {}, checked: [] });
+    expect(await w.query('select 1 from timer where run_id = $1', [id])).toEqual([]);
+
+    const raise = { after: 'P1D', to: { person: { person: w.id('boss') } }, how: 'tell' as const };
+    const second = await ask({ steps: [task('t', { due: { within: 'PT1H' }, late: { raise } }), told] });
+    await takeTask(w.viewer('runa', 'teamMember'), { id: (await taskOf(second.id)).id, give: false });
+    expect(await working(second.id)).toEqual(['boss: Late: task t']);
+    expect(await w.query("select text from message where run_id = $1 and subject like 'Late%'", [second.id])).toEqual([
+      { text: expect.stringMatching(/^It has been due since .+\.\nIt is with Runa Strand\./) },
+    ]);
+    expect(await taskFor(w.viewer('runa', 'teamMember'), (await taskOf(second.id)).id)).toMatchObject({ takenBy: expect.anything() });
+
+    const over = await ask({ steps: [task('t', { due: { within: 'PT1H' }, late: { raise: { ...raise, how: 'handOver' } } }), told] });
+    const t = await taskOf(over.id);
+    await takeTask(w.viewer('runa', 'teamMember'), { id: t.id, give: false });
+    await saveTask(w.viewer('runa', 'teamMember'), { id: t.id, values: {}, checked: [] });
+    expect(await working(over.id)).toEqual(['boss: Late, and yours now: task t', 'runa: Handed over: task t']);
+    expect(await taskFor(w.viewer('runa', 'teamMember'), t.id)).toBeUndefined();
+    expect(await finishTask(w.viewer('boss'), { id: t.id, values: {}, checked: [] })).toEqual({ ok: true });
+
+    // To somebody who has left it does not go: it would be nobody's.
+    const gone = await ask({ steps: [task('t', { due: { within: 'PT1H' }, late: { raise: { ...raise, how: 'handOver' } } }), told] });
+    await w.query('update person set active = false where id = $1', [w.id('boss')]);
+    try {
+      expect(await working(gone.id)).toEqual(['dan: Late: task t', 'runa: Late: task t']);
+    } finally {
+      await w.query('update person set active = true where id = $1', [w.id('boss')]);
+    }
+  });
 });

@@ -1,5 +1,5 @@
 import { clsx } from 'clsx';
-import { useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
+import { useLayoutEffect, useMemo, useRef, useState, type ReactNode } from 'react';
 import { useSearchParams } from 'react-router';
 import { toast } from 'sonner';
 import {
@@ -58,7 +58,7 @@ export default function Plan() {
 
   // Where the keyboard goes once the next state is drawn.
   const focusOn = useRef<string>(undefined);
-  useEffect(() => {
+  useLayoutEffect(() => {
     const target = focusOn.current && document.querySelector<HTMLElement>(focusOn.current);
     if (!target) return;
     target.focus();

@@ -1,5 +1,5 @@
 import { clsx } from 'clsx';
-import { useEffect, useId, useRef, useState } from 'react';
+import { useEffect, useId, useLayoutEffect, useRef, useState } from 'react';
 import { useFetcher } from 'react-router';
 import type { Column } from '../../../core/forms/index.ts';
 import type { loader } from '~/routes/find';
@@ -31,7 +31,7 @@ export function CellEditor({
   const input = useRef<HTMLInputElement>(null);
   const { load, data } = useFetcher<typeof loader>();
   const isFound = found.has(column.kind);
-  useEffect(() => {
+  useLayoutEffect(() => {
     const box = input.current;
     box?.focus({ preventScroll: true });
     box?.setSelectionRange(box.value.length, box.value.length);

@@ -1,5 +1,5 @@
 import { Columns3, Download, Plus, X } from 'lucide-react';
-import { useEffect, useRef, useState, type ReactNode } from 'react';
+import { useEffect, useLayoutEffect, useRef, useState, type ReactNode } from 'react';
 import { Form, Link, useNavigate } from 'react-router';
 import { columnsOf, isNarrowed, writeAsked, type ListAsked, type ListShape } from '../../../core/lists/index.ts';
 import { Button } from '../button';
@@ -58,7 +58,7 @@ export function ListBar({
   const shown = asked.columns ?? columnsOf(shape);
   // The address follows a moment later: two choices in a row are made on top of each other.
   const latest = useRef(asked);
-  useEffect(() => {
+  useLayoutEffect(() => {
     latest.current = asked;
   }, [asked]);
   const change = (by: (now: ListAsked) => ListAsked) => {

@@ -9,7 +9,7 @@ import {
 } from '@tanstack/react-table';
 import { defaultRangeExtractor, useVirtualizer } from '@tanstack/react-virtual';
 import { clsx } from 'clsx';
-import { Fragment, useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
+import { Fragment, useEffect, useLayoutEffect, useMemo, useRef, useState, type ReactNode } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { columnsOf, type ListAsked, type ListShape } from '../../../core/lists/index.ts';
 import { Checkbox } from '../checkbox';
@@ -129,7 +129,7 @@ export function ListTable<Row extends object>(p: Props<Row>) {
       return [...new Set([...defaultRangeExtractor(range), ...(on >= 0 ? [on] : [])])].sort((a, b) => a - b);
     },
   });
-  useEffect(() => {
+  useLayoutEffect(() => {
     toIndex.current = (index) => virtual.scrollToIndex(index);
   });
   const end = useRef<HTMLTableRowElement>(null);

@@ -1,4 +1,5 @@
-import { useEffect, useRef, useState, type FocusEvent, type KeyboardEvent, type RefObject } from 'react';
+import { useEffect, useLayoutEffect, useRef, useState, type FocusEvent, type KeyboardEvent, type RefObject } from 'react';
+import { useLatest } from '../latest';
 
 /** Rows that are chosen together. */
 export interface ChosenRows {
@@ -37,10 +38,7 @@ export function useGridKeys({ keys, open, scroller, draw, onOpen, chosen }: Here
     draw(keys.indexOf(key));
     requestAnimationFrame(() => take() || requestAnimationFrame(take));
   };
-  const goToRef = useRef(goTo);
-  useEffect(() => {
-    goToRef.current = goTo;
-  });
+  const goToRef = useLatest(goTo);
 
   // One key from anywhere that hears none itself.
   useEffect(() => {
@@ -53,25 +51,25 @@ export function useGridKeys({ keys, open, scroller, draw, onOpen, chosen }: Here
     };
     window.addEventListener('keydown', hear);
     return () => window.removeEventListener('keydown', hear);
-  }, []);
+  }, [goToRef]);
 
   // What was open is gone to when it is closed, where nothing else has the keyboard.
   const wasOpen = useRef(open);
-  useEffect(() => {
+  useLayoutEffect(() => {
     const was = wasOpen.current;
     wasOpen.current = open;
     if (was === undefined || open !== undefined || document.activeElement !== document.body) return;
     goToRef.current(keys.indexOf(was));
-  }, [open, keys]);
+  }, [open, keys, goToRef]);
 
   // The row that the keyboard is on may be gone when the list is read anew: it goes to the one that stands there now.
   const had = useRef({ keyboard: false, index: 0 });
-  useEffect(() => {
+  useLayoutEffect(() => {
     if (at === undefined) return;
     const index = keys.indexOf(at);
     if (index >= 0) had.current.index = index;
     else if (had.current.keyboard && document.activeElement === document.body) goToRef.current(had.current.index);
-  }, [keys, at]);
+  }, [keys, at, goToRef]);
 
   const choose = (key: string) => {
     if (!chosen) return;

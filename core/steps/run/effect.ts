@@ -75,6 +75,10 @@ export type Effect =
     }
   /** When it is to be done. */
   | { effect: 'taskDue'; key: string; at: string }
+  /** It is due and not done: whoever has it is told. */
+  | { effect: 'taskLate'; key: string }
+  /** It has been late for long: these are told, or have it from now on. */
+  | { effect: 'raiseTask'; key: string; to: { team: string } | { person: string }; how: 'tell' | 'handOver' }
   | { effect: 'closeTask'; key: string; result: 'done' | 'withdrawn'; by?: string; values?: Record<string, Value> }
   /** Asks the requester and holds the clock; `fields` undefined: the form again, sent back. */
   | { effect: 'openQuestion'; key: string; to: string; name: string; question: TextSnapshot; fields?: Field[] }

@@ -60,7 +60,7 @@ export interface Activity {
   lanes?: Lane[] | undefined;
   /** Of a gate: the instant from which a decision is too late. */
   lapsesAt?: string | undefined;
-  /** Of a repeat: rounds ended. Of a question: reminders sent. Of a for-each: rounds begun. */
+  /** Of a repeat: rounds ended. Of a question or a task: reminders sent. Of a for-each: rounds begun. */
   count?: number | undefined;
   list?: Value[] | undefined;
   /** Of a call: what was sent. */

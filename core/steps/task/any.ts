@@ -13,12 +13,26 @@ export const any: AnyStep = () =>
       ),
       due: fc.constantFrom(undefined, { within: 'PT4H' }, { by: { ref: 'form.from' } }, { by: { ref: 'form.from' }, workingDaysBefore: 2 }),
       tellTeam: fc.boolean(),
+      late: fc.option(
+        fc.record(
+          {
+            reminders: fc.record({ after: fc.constantFrom('PT2H', 'P1D'), times: fc.constantFrom(1, 3) }),
+            raise: fc.record({
+              after: fc.constantFrom('PT0S', 'PT4H'),
+              to: fc.constantFrom({ team: 'desk' }, { person: { person: 'ada' } }, { from: { ref: 'request.requester' } }),
+              how: fc.constantFrom('tell' as const, 'handOver' as const),
+            }),
+          },
+          { requiredKeys: [] },
+        ),
+        { nil: undefined },
+      ),
       field: fc.constantFrom(undefined, 'note', 'entries', 'length'),
       check: fc.boolean(),
       instructions: body,
     })
     .map(
-      ({ assignee, due, field, check, instructions, tellTeam }) =>
+      ({ assignee, due, field, check, instructions, tellTeam, late }) =>
         (id) =>
           step('task', id, {
             assignee,
@@ -26,6 +40,7 @@ export const any: AnyStep = () =>
             checklist: check ? [{ id: 'first', words: 'Look at it' }] : [],
             fields: field ? [{ id: field, kind: 'text', label: `Field ${field}`, required: true }] : [],
             ...(due && { due }),
+            ...(late && due && { late }),
             ...(tellTeam && { tellTeam: true }),
           }),
     );

@@ -3,8 +3,8 @@ import type { Naming } from '../../conditions/index.ts';
 import { isTeam } from '../../values/index.ts';
 import type { Catalogue } from '../catalogue.ts';
 import { areWordless, personFindings, teamFindings, typeFindings } from '../check.ts';
-import { unset } from '../finding.ts';
-import { fieldPlace, inText, output, readOne, readPassages } from '../place.ts';
+import { unset, warn, type Finding } from '../finding.ts';
+import { fieldPlace, inText, output, readOne, readPassages, type Places } from '../place.ts';
 import type { Room } from '../room.ts';
 import {
   afterNow,
@@ -17,14 +17,15 @@ import {
   readAs,
   snapshotOfPassages,
   setOutputs,
+  setTimer,
   wantInstant,
   type RunContext,
   type Scope,
 } from '../run/context.ts';
 import type { Activity } from '../run/state.ts';
 import { passages } from '../settings.ts';
-import { capital, teamWords, statedWords, workingWords } from '../words.ts';
-import { Task, type Assignee, type Due } from './settings.ts';
+import { capital, teamWords, statedWords, timesWords, workingWords } from '../words.ts';
+import { Task, type Assignee, type Due, type Late } from './settings.ts';
 
 const byWords = (due: Extract<Due, { by: unknown }>, naming: Naming): string => {
   const { workingDaysBefore: n } = due;
@@ -58,10 +59,60 @@ function due(context: RunContext, step: Task, activity: Activity, scope: Scope):
   if (typeof by !== 'string') return;
   const { workingDaysBefore } = step.due;
   const before = workingDaysBefore !== undefined && { workingDaysBefore };
-  if (isInstant(by) && !before) context.effects.push({ effect: 'taskDue', key: activity.key, at: new Date(by).toISOString() });
+  if (isInstant(by) && !before) isDue(context, step, activity, new Date(by).toISOString());
   else if (isInstant(by)) wantInstant(context, activity, 'due', { hours, day: dayOf(by, hours.zone), edge: 'closes', ...before });
   else wantInstant(context, activity, 'due', { hours, day: by, edge: 'closes', ...before });
 }
+
+/** The instant from which it is late. */
+function isDue(context: RunContext, step: Task, activity: Activity, at: string): void {
+  context.effects.push({ effect: 'taskDue', key: activity.key, at });
+  if (step.late) setTimer(context, activity, 'late', at);
+}
+
+/** So much working time from now, by the hours of the team that does it. */
+function later(context: RunContext, step: Task, activity: Activity, scope: Scope, name: string, length: string): void {
+  const who = whoDoes(context, step.assignee, scope);
+  wantInstant(context, activity, name, { hours: hoursOf(context, who && 'team' in who ? who.team : undefined), ...afterNow(context, length) });
+}
+
+/** It is late: reminders begin, and it is counted when others are to know. */
+function isLate(context: RunContext, step: Task, activity: Activity, scope: Scope): void {
+  remind(context, step, activity, scope);
+  if (step.late?.raise && workingMinutes(step.late.raise.after) > 0) later(context, step, activity, scope, 'raise', step.late.raise.after);
+  else raise(context, step, activity, scope);
+}
+
+function remind(context: RunContext, step: Task, activity: Activity, scope: Scope): void {
+  const { reminders } = step.late ?? {};
+  if (!reminders) return;
+  const sent = (activity.count = (activity.count ?? 0) + 1);
+  context.effects.push({ effect: 'taskLate', key: activity.key });
+  if (sent < reminders.times) later(context, step, activity, scope, 'remind', reminders.after);
+}
+
+function raise(context: RunContext, step: Task, activity: Activity, scope: Scope): void {
+  const to = step.late?.raise && whoDoes(context, step.late.raise.to, scope);
+  if (to) context.effects.push({ effect: 'raiseTask', key: activity.key, to, how: step.late!.raise!.how });
+}
+
+const lateWords = (late: Late | undefined, naming: Naming, catalogue: Catalogue): string => {
+  if (!late) return '';
+  const { reminders, raise } = late;
+  const often = reminders && reminders.times > 1 ? `, and again each ${workingWords(reminders.after)}, at most ${timesWords(reminders.times)}` : '';
+  const reminded = reminders ? ` Whoever has it is told when it is late${often}.` : '';
+  if (!raise) return reminded;
+  const to = capital(assigneeWords(raise.to, naming, catalogue));
+  const when = workingMinutes(raise.after) === 0 ? 'once it is late' : `once it is late by ${workingWords(raise.after)}`;
+  return `${reminded} ${raise.how === 'tell' ? `${to} is told of it ${when}` : `${to} has it ${when}`}.`;
+};
+
+/** What keeps somebody from being one who does it. */
+const assigneeFindings = (step: Task, setting: string, a: Assignee, anywhere: Places, catalogue: Catalogue): Finding[] => {
+  if ('team' in a) return teamFindings(step, a.team, catalogue);
+  if ('person' in a) return personFindings(step, [a.person.person], catalogue);
+  return typeFindings(step, setting, a.from.ref, ['person', 'team'], anywhere);
+};
 
 /** The room of this kind; `room.ts` says what each member means. */
 export const task: Room<Task> = {
@@ -80,16 +131,30 @@ export const task: Room<Task> = {
     ...(step.assignee && 'from' in step.assignee ? readOne(step.assignee.from.ref, 'Who does it') : []),
     ...inText(readPassages(step.instructions, 'Instructions')),
     ...(step.due && 'by' in step.due ? readOne(step.due.by.ref, 'Due') : []),
+    ...(step.late?.raise?.to && 'from' in step.late.raise.to ? readOne(step.late.raise.to.from.ref, 'When it is late') : []),
   ],
   conditions: (step) => step.instructions.flatMap((p) => (p.when ? [{ when: p.when, setting: 'A condition in the instructions' }] : [])),
-  people: (step) => (step.assignee && 'person' in step.assignee ? [step.assignee.person.person] : []),
+  people: (step) => [step.assignee, step.late?.raise?.to].flatMap((a) => (a && 'person' in a ? [a.person.person] : [])),
   lacks: (step, anywhere, catalogue) => {
     const a = step.assignee;
     return [
       ...(a ? [] : [unset(step, 'anyone to do it')]),
-      ...(a && 'team' in a ? teamFindings(step, a.team, catalogue) : []),
-      ...(a && 'person' in a ? personFindings(step, [a.person.person], catalogue) : []),
-      ...(a && 'from' in a ? typeFindings(step, 'Who does it', a.from.ref, ['person', 'team'], anywhere) : []),
+      ...(a ? assigneeFindings(step, 'Who does it', a, anywhere, catalogue) : []),
+      ...(step.late?.raise
+        ? step.late.raise.to
+          ? assigneeFindings(step, 'When it is late', step.late.raise.to, anywhere, catalogue)
+          : [unset(step, 'anyone it is brought before when it is late')]
+        : []),
+      ...(step.late && !step.due
+        ? [
+            warn(step, {
+              code: 'never-reached' as const,
+              sentence: `“${step.name}” says what happens when it is late, and not when it is due, so it never is.`,
+              mend: 'Say when it is due, or take out what happens when it is late.',
+              fix: { words: 'Take it out', edit: { replace: { ...step, late: undefined } } },
+            }),
+          ]
+        : []),
       ...(areWordless(step.instructions) ? [unset(step, 'instructions')] : []),
       ...(step.due && 'by' in step.due ? typeFindings(step, 'Due', step.due.by.ref, ['date', 'instant'], anywhere) : []),
       ...step.checklist.flatMap((c) => (c.words.trim() ? [] : [unset(step, 'words for a line of its checklist')])),
@@ -103,7 +168,8 @@ export const task: Room<Task> = {
     const fills = step.fields.length ? ` They fill in ${step.fields.map((f) => f.label).join(', ')}.` : '';
     const checks = step.checklist.length ? ` ${step.checklist.length} to check off.` : '';
     const told = step.tellTeam ? ' The team is told by mail when it arrives.' : '';
-    return `${capital(assigneeWords(step.assignee, naming, catalogue))} does it${due ?? ''}.${told}${checks}${fills}`;
+    const late = lateWords(step.late, naming, catalogue);
+    return `${capital(assigneeWords(step.assignee, naming, catalogue))} does it${due ?? ''}.${told}${late}${checks}${fills}`;
   },
   inputs: (context, step, scope) => readAs(context, scope, 'person', step.assignee && 'from' in step.assignee ? step.assignee.from.ref : undefined),
   start: (context, step, activity, scope) => {
@@ -125,13 +191,24 @@ export const task: Room<Task> = {
     });
     due(context, step, activity, scope);
   },
-  reckoned: (context, { activity }, _, at) => {
-    if (at !== null) context.effects.push({ effect: 'taskDue', key: activity.key, at });
+  reckoned: (context, { step, activity }, name, at) => {
+    if (at === null) return;
+    if (name === 'due') isDue(context, step, activity, at);
+    else setTimer(context, activity, name, at);
   },
+  isTimed: (step) => step.late !== undefined && step.due !== undefined,
   on: (context, { step, activity, scope }, event) => {
-    if (event.type !== 'taskDone' || activity.phase !== 'working') return 'not-open';
+    if (activity.phase !== 'working') return 'not-open';
+    if (event.type === 'timer') {
+      if (event.name === 'late') isLate(context, step, activity, scope);
+      if (event.name === 'remind') remind(context, step, activity, scope);
+      if (event.name === 'raise') raise(context, step, activity, scope);
+      return undefined;
+    }
+    if (event.type !== 'taskDone') return 'not-open';
     setOutputs(scope, step.id, { ...event.values, doneBy: { person: event.person }, doneAt: context.now });
     context.effects.push({ effect: 'closeTask', key: activity.key, result: 'done', by: event.person, values: event.values });
+    if (step.late && step.due) context.effects.push({ effect: 'cancelTimers', key: activity.key });
     ended(context, activity, 'done', outputsOf(scope, step.id));
     return undefined;
   },

@@ -4,7 +4,7 @@ import { Duration } from '../../calendar/index.ts';
 import { Field } from '../../forms/index.ts';
 import { Id, Key, PersonValue, Reference } from '../../values/index.ts';
 import { base, kind } from '../base.ts';
-import { Passage } from '../settings.ts';
+import { Passage, Reminders } from '../settings.ts';
 
 /** Who does a task: a team, a stated person, or the person or team that stands at a place. */
 export const Assignee = z.union([z.object({ team: Key }), z.object({ person: PersonValue }), z.object({ from: Reference })]);
@@ -16,6 +16,15 @@ export const Due = z.union([
   z.object({ by: Reference, workingDaysBefore: z.number().int().min(1).max(60).optional() }),
 ]);
 export type Due = z.infer<typeof Due>;
+
+/** What happens with a task that is due and not done; it is not lost by it. */
+export const Late = z.object({
+  /** Whoever has it, or everyone of its team while nobody has, is told once it is late, and again each time so much working time later. */
+  reminders: Reminders.optional(),
+  /** Once it has been late for so much working time, somebody is told of it, or it is theirs from then on. */
+  raise: z.object({ after: Duration, to: Assignee.optional(), how: z.enum(['tell', 'handOver']) }).optional(),
+});
+export type Late = z.infer<typeof Late>;
 
 /** A line of a checklist. */
 export const ChecklistItem = z.object({ id: Id, words: line(200) });
@@ -31,6 +40,7 @@ export const Task = z.object({
   /** What whoever does it fills in; later steps use it. */
   fields: z.array(Field).max(50),
   due: Due.optional(),
+  late: Late.optional(),
   /** Everyone in the team is told by mail when it arrives; a person always is. */
   tellTeam: z.literal(true).optional(),
 });
