@@ -142,6 +142,10 @@ export const colleagueStarting = (teams: { peopleOffice: string; workplace: stri
                 ],
                 fields: [{ id: 'staffNumber', kind: 'text', label: 'Staff number', required: true }],
                 due: { by: { ref: 'form.firstDay' } },
+                late: {
+                  reminders: { after: 'P1D', times: 2 },
+                  raise: { after: 'PT4H', to: { from: { ref: 'request.requester' } }, how: 'tell' },
+                },
               },
             ],
           },

@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import { useEditor } from '~/sheet/draft-editor';
+import { AudienceEditor } from './audience';
 import { NamedPeople } from '~/sheet/named-people';
 import { Checkbox } from '~/ui/checkbox';
 import { Labelled } from '~/ui/field';
@@ -63,6 +64,7 @@ export function AboutItem() {
           )}
         </Labelled>
       )}
+      {kind === 'item' && <AudienceEditor />}
       {kind === 'item' && (
         <fieldset className="border-t pt-4">
           <label className="flex gap-2">

@@ -10,7 +10,7 @@ export async function loader({ context, request }: Route.LoaderArgs) {
   const kind = asked(request, 'kind');
   // As it was asked, so that whoever asked can tell an answer from the one before.
   const of = new URL(request.url).searchParams.get('q') ?? '';
-  if (isFound(kind)) return { q: of, choices: await finders[kind](q) };
+  if (isFound(kind)) return { q: of, choices: await finders[kind](q, viewer) };
   if (kind === 'row') return { q: of, choices: await findRows(viewer, asked(request, 'table', 40), q) };
   return { q: of, anything: await findAnything(viewer, q, asked(request, 'at', 40) || undefined) };
 }

@@ -166,7 +166,10 @@ function WhenLate({ step, places, onEdit }: Pick<SettingsProps<Task>, 'step' | '
       >
         {(r) => (
           <div className="space-y-2">
-            <DurationInput label="Late by working time" iso={r.after} min={0} onChange={(after) => set({ ...step.late, raise: { ...r, after } })} />
+            <div className="grid grid-cols-[auto_minmax(0,1fr)] items-center gap-2">
+              <span className="text-faint">late by</span>
+              <DurationInput label="Late by working time" iso={r.after} min={0} onChange={(after) => set({ ...step.late, raise: { ...r, after } })} />
+            </div>
             <Select aria-label="What then" value={r.how} onValue={(how) => set({ ...step.late, raise: { ...r, how: how as typeof r.how } })}>
               <option value="tell">They are told, the task stays where it is</option>
               <option value="handOver">The task is theirs, with what is filled in so far</option>

@@ -3,6 +3,7 @@ import { workingMinutes, minutesWords } from '../calendar/index.ts';
 import { elementName, elementsOf, fieldType, type Element, type Field, type Form } from '../forms/index.ts';
 import { analyseAssignment, namingOf, roomOf, walk, withBranches, type Catalogue, type Plan, type Step } from '../plans/index.ts';
 import { typeWords } from '../values/index.ts';
+import { audienceWords } from './audience.ts';
 import { placesAtStart, type ItemDefinition, type ItemKind } from './definition.ts';
 
 /** One thing that two definitions of an item do not have in common. */
@@ -21,7 +22,11 @@ export function compareItems(kind: ItemKind, before: ItemDefinition, after: Item
   const naming = (d: ItemDefinition): Naming =>
     namingOf(analyseAssignment(d.plan.steps, placesAtStart(d, kind, catalogue), catalogue, () => undefined).anywhere, catalogue);
   const [was, now] = [naming(before), naming(after)];
-  return [...compareWhole(before, after), ...compareForms(before.form, after.form, was, now), ...comparePlans(before, after, was, now, catalogue)];
+  return [
+    ...compareWhole(before, after, catalogue),
+    ...compareForms(before.form, after.form, was, now),
+    ...comparePlans(before, after, was, now, catalogue),
+  ];
 }
 
 /** Whether two pieces of plain JSON say the same, whatever the order of their names; what is left out and undefined are one. */
@@ -41,23 +46,26 @@ function sorted(x: unknown): unknown {
 const quotedEnd = (words: string): string => (/[.!?]$/.test(words) ? `“${words}”` : `“${words}”.`);
 
 const wholes = {
-  summary: 'purpose',
-  category: 'category',
-  alsoCalled: 'other words for it',
-  confidential: 'who reads it',
-  prices: 'price',
-  outputs: 'what the part gives back',
+  summary: 'The purpose',
+  category: 'The category',
+  alsoCalled: 'What it is also called',
+  audience: 'Who may ask',
+  confidential: 'Who reads it',
+  prices: 'The price',
+  outputs: 'What the part gives back',
 } as const;
 const promiseWords = (d: ItemDefinition): string => (d.promise === undefined ? 'no promise' : minutesWords(workingMinutes(d.promise)));
 
-function compareWhole(before: ItemDefinition, after: ItemDefinition): Difference[] {
+function compareWhole(before: ItemDefinition, after: ItemDefinition, catalogue: Catalogue): Difference[] {
+  const mayAsk = (d: ItemDefinition) => (d.audience ? audienceWords(d.audience, (kind, id) => catalogue.stated?.[`${kind} ${id}`]) : 'everyone');
   const found: Difference[] = [];
   const tell = (sentence: string) => found.push({ of: 'item', is: 'changed', sentence });
   if (before.name !== after.name) tell(`It is called “${after.name}”; it was “${before.name}”.`);
   for (const [key, words] of Object.entries(wholes) as [keyof typeof wholes, string][])
     if (!same(before[key], after[key])) {
       const texts = typeof before[key] === 'string' && typeof after[key] === 'string';
-      tell(texts ? `The ${words}: “${String(before[key])}” became ${quotedEnd(String(after[key]))}` : `The ${words} changed.`);
+      if (key === 'audience') tell(`${words}: ${mayAsk(before)} became ${mayAsk(after)}.`);
+      else tell(texts ? `${words}: “${String(before[key])}” became ${quotedEnd(String(after[key]))}` : `${words} changed.`);
     }
   if (!same(before.promise, after.promise)) tell(`The promise: ${promiseWords(before)} became ${promiseWords(after)}.`);
   if (!same(before.plan.undoWhen, after.plan.undoWhen)) tell('When what was done is taken back changed.');

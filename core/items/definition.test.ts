@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { add, catalogue, form, gate, joinGroup, step, tell } from '../testing/samples.ts';
-import { blankItem, checkDefinition, ItemDefinition, partOfDefinition, placesAtStart } from './index.ts';
+import { audienceWords, blankItem, checkAudience, checkDefinition, ItemDefinition, partOfDefinition, placesAtStart, type Audience } from './index.ts';
 
 const item: ItemDefinition = { name: 'Join a group', summary: '', category: 'Access', form, plan: joinGroup };
 const codes = (kind: 'item' | 'part', d: ItemDefinition) => checkDefinition(kind, d, catalogue).map((f) => f.code);
@@ -54,5 +54,35 @@ describe('a part', () => {
   it('need not tell the requester; an item must', () => {
     expect(codes('item', inPart([add]))).toContain('untold');
     expect(codes('part', inPart([reads]))).not.toContain('untold');
+  });
+});
+
+describe('who may ask', () => {
+  const called: Record<string, string> = { 'location lunnick': 'Lunnick Station', 'group tides': 'tide-models', 'person ada': 'Ada Strand' };
+  const names = (kind: string, id: string) => called[`${kind} ${id}`];
+
+  it('is said line by line, all that is stated together', () => {
+    expect(
+      audienceWords(
+        [
+          { department: 'Charts', location: { location: 'lunnick' } },
+          { job: 'hydrographer', group: { group: 'tides' } },
+          { person: { person: 'ada' } },
+          { group: { group: 'gone' } },
+        ],
+        names,
+      ),
+    ).toBe(
+      'everybody of Charts at Lunnick Station; everybody who works as hydrographer in tide-models; Ada Strand; everybody in a group that is not known any more',
+    );
+  });
+
+  it('stops publishing where nobody may, a line says nothing, or somebody is gone', () => {
+    const found = (audience: Audience | undefined) => checkAudience(audience, names).map((f) => [f.severity, f.sentence]);
+    expect(found(undefined)).toEqual([]);
+    expect(found([{ department: 'Charts' }, { location: { location: 'lunnick' } }])).toEqual([]);
+    expect(found([])).toEqual([['stops', 'Nobody may ask for this.']]);
+    expect(found([{ department: 'Charts' }, {}])).toEqual([['stops', 'Line 2 of who may ask says nothing.']]);
+    expect(found([{ person: { person: 'gone' } }])).toEqual([['stops', 'Line 1 of who may ask names something that is not known any more.']]);
   });
 });

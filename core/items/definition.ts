@@ -20,6 +20,7 @@ import { fieldType } from '../forms/index.ts';
 import { PriceLine, referencesOfPrice } from '../prices/index.ts';
 import { basePlace, Id, PersonValue, Reference, typeWords, ValueType } from '../values/index.ts';
 import { checkForm, checkItem, checkPlan, checkPrices } from '../checks/index.ts';
+import { Audience, checkAudience } from './audience.ts';
 
 /** More steps than this no plan has, blocks within blocks counted. */
 const mostSteps = 1000;
@@ -33,6 +34,8 @@ export const ItemDefinition = z.object({
   alsoCalled: line(300).optional(),
   form: Form,
   plan: Plan.refine((p) => stepsIn(p) <= mostSteps, `A plan has at most ${mostSteps} steps.`).refine(isShallow, 'The plan is nested too deep.'),
+  /** Who may ask; absent: everyone. */
+  audience: Audience.optional(),
   /** Present: what is asked and said is only for the requester, those asked, its teams and these readers. */
   confidential: z.object({ readers: z.array(PersonValue).max(50) }).optional(),
   /** What it costs, line by line. */
@@ -84,7 +87,11 @@ export type ItemKind = 'item' | 'part';
 /** What the check finds in an item, or in a part: its plan reads what it is given, and its requester is told by the items that use it. */
 export const checkDefinition = (kind: ItemKind, d: ItemDefinition, catalogue: Catalogue): Finding[] =>
   kind === 'item'
-    ? [...checkItem(d.form, d.plan, catalogue, d.promise), ...checkPrices(d.prices, formPlacesOf(d, catalogue))]
+    ? [
+        ...checkAudience(d.audience, (kind, id) => catalogue.stated?.[`${kind} ${id}`]),
+        ...checkItem(d.form, d.plan, catalogue, d.promise),
+        ...checkPrices(d.prices, formPlacesOf(d, catalogue)),
+      ]
     : [
         ...checkForm(d.form, catalogue),
         ...checkPlan(d.plan, placesAtStart(d, 'part', catalogue), catalogue).filter((f) => f.code !== 'untold' && f.code !== 'ungated'),

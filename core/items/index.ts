@@ -2,3 +2,4 @@ export * from './back-to.ts';
 export * from './compare.ts';
 export * from './definition.ts';
 export * from './study.ts';
+export * from './audience.ts';

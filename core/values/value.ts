@@ -18,6 +18,8 @@ import { text } from './text/index.ts';
 
 /** A person or a group is held by its id; names are looked up when shown, so a renamed person stays one person. */
 export const PersonValue = person.schema as z.ZodType<{ person: string }>;
+/** The schema of one place. */
+export const LocationValue = location.schema as z.ZodType<{ location: string }>;
 /** The schema of one group. */
 export const GroupValue = group.schema as z.ZodType<{ group: string }>;
 

@@ -39,6 +39,7 @@ import * as readAsideRoom from '../set-aside/queries.ts';
 import * as readSystemsRoom from '../systems/queries.ts';
 import * as findAllRoom from '../lists/find-anything.ts';
 import * as offeredRoom from '../items/offered.ts';
+import * as audienceRoom from '../items/audience.ts';
 import * as listApprovalsRoom from '../approvals/list.ts';
 import * as listTasksRoom from '../tasks/list.ts';
 import * as listItemsRoom from '../items/list.ts';
@@ -108,6 +109,7 @@ const m = {
   readSystems: readSystemsRoom,
   findAll: findAllRoom,
   offered: offeredRoom,
+  audience: audienceRoom,
   additions: additionsRoom,
   approvals: approvalsRoom,
   consents: consentsRoom,
@@ -275,6 +277,12 @@ const table: Record<string, Row> = {
   findAnything: [['requester', ...readers], (v) => seen(m.findAll.findAnything(v, `R-${at.number}`))],
   foreseen: [all, async (v) => seen(m.foreseen.foreseen(v, { id: at.item, definition: await definition() }, { reason: 'x' }))],
   begunFor: [all, async (v) => seen(m.foreseen.begunFor(v, { id: at.item, definition: await definition() }, {}))],
+  browse: [all, (v) => seen(m.offered.browse(v, ''))],
+  askedBefore: [all, (v) => seen(m.offered.askedBefore(v).then((found) => found.most))],
+  offeredItem: [all, (v) => seen(m.offered.offeredItem(v, at.item))],
+  findItems: [all, (v) => seen(m.offered.findItems(v, ''))],
+  // What is offered to everyone is offered to nobody else; server/items/offered.test.ts tries those who are left out.
+  offeredToOthers: [[], (v) => seen(m.audience.offeredToOthers(v, at.item))],
   previewFor: [['designer'], (v) => seen(m.preview.previewFor(v, { id: at.item, person: v.id, answers: {} }))],
   keepView: [all, (v) => m.views.keepView(v, { list: 'ledger', asked: '', name: 'Mine' })],
   keptViews: [all, (v) => seen(m.views.keptViews(v, 'ledger'))],
@@ -288,7 +296,7 @@ const table: Record<string, Row> = {
 const partsOfOthers = ['keepsRows', 'tablesKeptBy', 'mine', 'mayConsent', 'maySeeInside', 'hasPartIn'];
 const blankPolicy = { name: 'Machines', purpose: '', inputs: [], lines: [] };
 const machines = async () => (await m.readTables.tableOf(w.viewer('dan', 'designer'), w.machine.table))!.definition;
-const definition = async () => (await m.offered.offeredItem(at.item))!.definition;
+const definition = async () => (await m.offered.offeredItem(w.viewer('tor'), at.item))!.definition;
 
 beforeAll(async () => {
   w = await world();

@@ -20,8 +20,8 @@ it('an archived item is not offered, nor asked for by whoever has its form open;
   const { id } = await w.ask(w.viewer('tor'), item.id);
   expect(await archiveItem(w.viewer('tor'), { id: item.id, archived: true })).toMatchObject({ ok: false, code: 'not-allowed' });
   expect(await archiveItem(designer(), { id: item.id, archived: true })).toEqual({ ok: true, name: 'Put away' });
-  expect((await browse('')).map((i) => i.name)).not.toContain('Put away');
-  expect(await offeredItem(item.id)).toBeUndefined();
+  expect((await browse(w.viewer('tor'), '')).map((i) => i.name)).not.toContain('Put away');
+  expect(await offeredItem(w.viewer('tor'), item.id)).toBeUndefined();
   await expect(w.ask(w.viewer('tor'), item.id)).rejects.toThrow('does not exist');
   expect(await named()).not.toContain('Put away');
   expect(await named('state=archived')).toEqual(['Put away']);
@@ -29,7 +29,7 @@ it('an archived item is not offered, nor asked for by whoever has its form open;
   await w.work();
   expect((await w.request(id)).outcome).toBe('fulfilled');
   expect(await archiveItem(designer(), { id: item.id, archived: false })).toMatchObject({ ok: true });
-  expect((await browse('')).map((i) => i.name)).toContain('Put away');
+  expect((await browse(w.viewer('tor'), '')).map((i) => i.name)).toContain('Put away');
 });
 
 it('a draft that was never published is deleted and had back as it was; what was published is not deleted', async () => {

@@ -1,8 +1,13 @@
+import { sql } from 'drizzle-orm';
+import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import type { ItemDefinition } from '../../core/items/index.ts';
+import type { Audience, AudienceLine, ItemDefinition } from '../../core/items/index.ts';
+import { finders } from '../people/find.ts';
+import { submitRequest } from '../requests/submit.ts';
+import { isFor, offeredToOthers } from './audience.ts';
 import { world, type World } from '../testing/world.ts';
 import { publish, saveDraft } from './commands.ts';
-import { browse } from './offered.ts';
+import { askedBefore, browse, offeredItem } from './offered.ts';
 import { draftOf } from './queries.ts';
 
 let w: World;
@@ -26,7 +31,7 @@ beforeAll(async () => {
 afterAll(() => w.close());
 
 describe('what can be asked for', () => {
-  const names = async (words: string) => (await browse(words)).map((i) => i.name);
+  const names = async (words: string) => (await browse(w.viewer('tor'), words)).map((i) => i.name);
 
   it('is found by a part of what it is called, is for, or stands under; every word of it', async () => {
     expect(await names('machine')).toEqual(['Processing machine']);
@@ -48,5 +53,89 @@ describe('what can be asked for', () => {
     expect(await names('%')).toEqual(['100 % charts_now']);
     expect(await names('charts_now')).toEqual(['100 % charts_now']);
     for (const odd of ["it's", '\\', ':*', "'; drop table item; --", 'x'.repeat(100)]) expect(await names(odd)).toEqual([]);
+  });
+});
+
+describe('who may ask', () => {
+  const dan = () => w.viewer('dan', 'designer');
+  let id = '';
+  const offerTo = async (audience: Audience | undefined) => {
+    id ||= (await w.item('Boat crane')).id;
+    const draft = (await draftOf(dan(), id))!;
+    const saved = await saveDraft(dan(), { id, version: draft.version, draft: { ...draft.draft, audience } });
+    if (!saved.ok) throw new Error(saved.sentence);
+    const published = await publish(dan(), { id, version: saved.version, note: '' });
+    if (!published.ok) throw new Error(published.sentence);
+  };
+  const everybody = ['boss', 'ina', 'olav', 'runa', 'dan', 'tor'];
+
+  it('is held to wherever items are found, read, or asked for; the others are told who may', async () => {
+    await offerTo([{ group: { group: w.groupId('tide-models') } }]);
+    const [ina, tor] = [w.viewer('ina'), w.viewer('tor')];
+    expect((await browse(ina, 'boat crane')).map((i) => i.name)).toEqual(['Boat crane']);
+    expect(await browse(tor, 'boat crane')).toEqual([]);
+    expect(await offeredItem(ina, id)).toMatchObject({ id });
+    expect(await offeredItem(tor, id)).toBeUndefined();
+    expect(await offeredToOthers(tor, id)).toBe('“Boat crane” can be asked for by everybody in tide-models. Somebody of them can ask for you.');
+    expect(await offeredToOthers(ina, id)).toBeUndefined();
+    expect((await finders.item('boat', tor)).length).toBe(0);
+    expect((await finders.item('boat', ina)).length).toBe(1);
+    expect((await finders.item('boat', dan())).length).toBe(1);
+    const { revision } = (await offeredItem(ina, id))!;
+    const answers = { group: { group: w.groupId('tide-models') }, reason: 'A boat', kind: 'daily' };
+    const ask = (viewer: typeof ina) => submitRequest(viewer, { itemId: id, revision, answers, idempotencyKey: crypto.randomUUID() });
+    expect(await ask(tor)).toMatchObject({ ok: false, code: 'not-found' });
+    expect(await ask(ina)).toMatchObject({ ok: true });
+    expect(await askedBefore(ina)).toMatchObject({ lately: [{ name: 'Boat crane' }], most: [{ name: 'Boat crane' }] });
+    expect(await askedBefore(tor)).toEqual({ lately: [], most: [] });
+  });
+
+  it('means what its lines say: on generated lines, the same people as looked at one by one', async () => {
+    await w.query(`update person set department = case when user_name in ('ina', 'olav') then 'Charts' else 'Tides' end,
+      job_role = case when user_name in ('ina', 'tor') then 'Hydrographer' end`);
+    const [hall] = await w.query<{ id: string }>("insert into location (kind, name) values ('site', 'Far quay') returning id");
+    const [room] = await w.query<{ id: string }>("insert into location (kind, name, parent_id) values ('building', 'Boat room', $1) returning id", [
+      hall!.id,
+    ]);
+    await w.query('update person set location_id = $1 where user_name = $2', [room!.id, 'olav']);
+    await w.query('update person set location_id = $1 where user_name = $2', [hall!.id, 'tor']);
+    const owners = new Set(['ina', 'olav']);
+    const lines = fc.array(
+      fc.record(
+        {
+          department: fc.constantFrom('charts', 'Tides', 'Pay'),
+          job: fc.constantFrom('hydrographer', 'purser'),
+          location: fc.constantFrom({ location: hall!.id }, { location: room!.id }),
+          group: fc.constantFrom({ group: w.groupId('tide-models') }, { group: w.groupId('orphan-files') }),
+          person: fc.constantFrom(...everybody).map((u) => ({ person: w.id(u) })),
+        },
+        { requiredKeys: [] },
+      ),
+      { minLength: 1, maxLength: 3 },
+    );
+    const one = (user: string, l: AudienceLine): boolean =>
+      Object.keys(l).length > 0 &&
+      (l.department === undefined || l.department.toLowerCase() === (owners.has(user) ? 'charts' : 'tides')) &&
+      (l.job === undefined || (l.job === 'hydrographer' && (user === 'ina' || user === 'tor'))) &&
+      (l.location === undefined || user === 'olav' || (user === 'tor' && l.location.location === hall!.id)) &&
+      (l.group === undefined || (l.group.group === w.groupId('tide-models') && owners.has(user))) &&
+      (l.person === undefined || l.person.person === w.id(user));
+    await fc.assert(
+      fc.asyncProperty(lines, async (audience) => {
+        const { rows } = await w
+          .db()
+          .execute<{ user_name: string }>(
+            sql`select user_name from person where ${isFor(sql`${JSON.stringify({ audience })}::jsonb`, sql`person.id`)}`,
+          );
+        const expected = everybody.filter((u) => audience.some((l) => one(u, l)));
+        expect(
+          rows
+            .map((r) => r.user_name)
+            .filter((u) => everybody.includes(u))
+            .sort(),
+        ).toEqual(expected.sort());
+      }),
+      { numRuns: 60 },
+    );
   });
 });

@@ -1,6 +1,8 @@
 import { and, asc, eq, isNotNull, isNull, sql } from 'drizzle-orm';
 import type { ItemDefinition } from '../../core/items/index.ts';
+import type { Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
+import { isFor } from './audience.ts';
 import { item, revision } from '../db/schema/index.ts';
 import { anywhere } from '../lists/like.ts';
 import { definitionOf } from './definitions.ts';
@@ -10,11 +12,14 @@ const found = sql`lower(unaccent(${revision.name} || ' ' || coalesce(${revision.
 /** A word that is not in it counts as misspelt while it is so much like one that is (pg_trgm). */
 const alike = 0.45;
 
+/** What the viewer may ask for. */
+const forViewer = (viewer: Viewer) => isFor(sql`${revision.definition}`, sql`${viewer.id}::uuid`);
+
 /**
- * What can be asked for. Every typed word has to be found, as a part of a word or misspelt; what is called so comes first. Without words
+ * What the viewer can ask for. Every typed word has to be found, as a part of a word or misspelt; what is called so comes first. Without words
  * all of it, by category.
  */
-export async function browse(search: string, most = 500) {
+export async function browse(viewer: Viewer, search: string, most = 500) {
   const words = search.trim().split(/\s+/).filter(Boolean).slice(0, 6);
   const plain = (word: string) => sql`lower(unaccent(${word}))`;
   const likeness = (word: string) =>
@@ -29,28 +34,72 @@ export async function browse(search: string, most = 500) {
     })
     .from(item)
     .innerJoin(revision, and(eq(revision.itemId, item.id), eq(revision.number, item.publishedRevision)))
-    .where(and(eq(item.kind, 'item'), isNull(item.archivedAt), ...words.map((word) => sql`${likeness(word)} >= ${alike}`)))
+    .where(and(eq(item.kind, 'item'), isNull(item.archivedAt), forViewer(viewer), ...words.map((word) => sql`${likeness(word)} >= ${alike}`)))
     .orderBy(...(words.length > 0 ? [sql`${named} desc`] : [asc(revision.category)]), asc(revision.name))
     .limit(most);
 }
 
-/** The published form of an item. */
-export async function offeredItem(itemId: string): Promise<{ id: string; revision: number; definition: ItemDefinition } | undefined> {
+/** The items that somebody asked for last, and those that everybody asks for most: of the last two thousand requests. */
+export async function askedBefore(viewer: Viewer): Promise<{ lately: Offer[]; most: Offer[] }> {
+  const [few, many] = [4, 6];
+  const { rows } = await db().execute<Offer & { lately: string | null; often: number }>(sql`
+    with mine as (
+      select item_id as id, max(number) as lately from (
+        select item_id, number from service_case where requester_id = ${viewer.id} order by number desc limit 50) c group by item_id
+    ), often as (
+      select item_id as id, count(*)::int as often from (
+        select item_id from service_case where item_id is not null order by number desc limit 2000) c group by item_id
+    )
+    select ${item.id} as id, ${revision.name} as name, ${revision.summary} as summary, mine.lately, coalesce(often.often, 0) as often
+    from ${item} join ${revision} on ${revision.itemId} = ${item.id} and ${revision.number} = ${item.publishedRevision}
+      left join mine on mine.id = ${item.id} left join often on often.id = ${item.id}
+    where ${item.kind} = 'item' and ${item.archivedAt} is null and (mine.id is not null or often.id is not null) and ${forViewer(viewer)}`);
+  const offer = ({ id, name, summary }: Offer): Offer => ({ id, name, summary });
+  return {
+    lately: rows
+      .filter((r) => r.lately !== null)
+      .toSorted((a, b) => Number(b.lately) - Number(a.lately))
+      .slice(0, few)
+      .map(offer),
+    most: rows
+      .filter((r) => r.often > 0)
+      .toSorted((a, b) => b.often - a.often || (a.name < b.name ? -1 : 1))
+      .slice(0, many)
+      .map(offer),
+  };
+}
+interface Offer {
+  id: string;
+  name: string;
+  summary: string;
+  [more: string]: unknown;
+}
+
+/** The published form of an item, for somebody who may ask for it. */
+export async function offeredItem(viewer: Viewer, itemId: string): Promise<{ id: string; revision: number; definition: ItemDefinition } | undefined> {
   const [row] = await db()
     .select({ id: item.id, revision: revision.number, revisionId: revision.id })
     .from(item)
     .innerJoin(revision, and(eq(revision.itemId, item.id), eq(revision.number, item.publishedRevision)))
-    .where(and(eq(item.id, itemId), eq(item.kind, 'item'), isNull(item.archivedAt)));
+    .where(and(eq(item.id, itemId), eq(item.kind, 'item'), isNull(item.archivedAt), forViewer(viewer)));
   return row && { id: row.id, revision: row.revision, definition: await definitionOf(db(), row.revisionId) };
 }
 
-/** Items that are or were offered, by a part of their name; their names are known at the Counter. */
-export async function findItems(q: string, few = 8): Promise<{ id: string; name: string; detail: string }[]> {
+/** Items that are or were offered, by a part of their name: to those who may ask for them, and to those who work on requests or read of them. */
+export async function findItems(viewer: Viewer, q: string, few = 8): Promise<{ id: string; name: string; detail: string }[]> {
   const like = anywhere(q.toLowerCase());
   return db()
     .select({ id: item.id, name: item.name, detail: item.category })
     .from(item)
-    .where(and(eq(item.kind, 'item'), isNotNull(item.publishedRevision), sql`lower(${item.name}) like ${like}`))
+    .innerJoin(revision, and(eq(revision.itemId, item.id), eq(revision.number, item.publishedRevision)))
+    .where(
+      and(
+        eq(item.kind, 'item'),
+        isNotNull(item.publishedRevision),
+        sql`lower(${item.name}) like ${like}`,
+        viewer.roles.length > 0 ? undefined : forViewer(viewer),
+      ),
+    )
     .orderBy(sql`lower(${item.name}) not like ${like.slice(1)}`, asc(item.name))
     .limit(few);
 }

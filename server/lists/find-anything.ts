@@ -37,7 +37,7 @@ export async function findAnything(viewer: Viewer, q: string, at?: string): Prom
   const [numbered, steps, offers, drafts, policies, people, within] = await Promise.all([
     byNumber(viewer, trimmed),
     open === undefined ? [] : stepsCalled(open, trimmed),
-    browse(trimmed, few),
+    browse(viewer, trimmed, few),
     designs ? draftsCalled(trimmed) : [],
     designs ? policiesCalled(trimmed) : [],
     reads ? findPeople(trimmed) : [],

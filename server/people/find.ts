@@ -1,7 +1,7 @@
 import { alias } from 'drizzle-orm/pg-core';
 import type { CalledKind } from '../../core/values/index.ts';
-import { and, asc, eq, sql } from 'drizzle-orm';
-
+import { and, asc, count, eq, sql } from 'drizzle-orm';
+import type { Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
 import { accessGroup, location, person, team } from '../db/schema/index.ts';
 
@@ -61,16 +61,30 @@ async function findTeams(q: string): Promise<Choice[]> {
   return rows.map((r) => ({ ...r, detail: '' }));
 }
 
+/** Departments or job roles that people here have, by a part of what they are called. */
+async function findFacts(fact: typeof person.department | typeof person.jobRole, q: string): Promise<Choice[]> {
+  const rows = await db()
+    .select({ name: fact, many: count() })
+    .from(person)
+    .where(and(eq(person.active, true), sql`lower(${fact}) like ${like(q)}`))
+    .groupBy(fact)
+    .orderBy(sql`lower(${fact}) not like ${like(q).slice(1)}`, asc(fact))
+    .limit(few);
+  return rows.flatMap((r) => (r.name === null ? [] : [{ id: r.name, name: r.name, detail: r.many === 1 ? '1 person' : `${r.many} people` }]));
+}
+
 /** What is picked by its name: what values name, and items. Rows of a table are found within it (`findRows`). */
-export type FoundKind = CalledKind | 'item';
+export type FoundKind = CalledKind | 'item' | 'department' | 'job';
 
 /** How each kind of named thing is found by a part of its name. */
-export const finders: Record<FoundKind, (q: string) => Promise<Choice[]>> = {
-  item: findItems,
+export const finders: Record<FoundKind, (q: string, viewer: Viewer) => Promise<Choice[]>> = {
+  item: (q, viewer) => findItems(viewer, q),
   person: findPeople,
   group: findGroups,
   location: findLocations,
   team: findTeams,
+  department: (q) => findFacts(person.department, q),
+  job: (q) => findFacts(person.jobRole, q),
 };
 export const isFound = (kind: string): kind is FoundKind => Object.hasOwn(finders, kind);
 

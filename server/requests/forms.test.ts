@@ -32,7 +32,7 @@ const answersOf = async (number: number) =>
 const askOwner = (more: Parameters<typeof gate>[0] = {}) =>
   gate({ approvers: { from: 'people', people: [{ person: w.id('ina') }] }, rule: { rule: 'all' }, nobody: { then: 'pass' }, ...more });
 const ends = () => ({ steps: [askOwner(), tell('t', 'Told')] });
-const definitionOf = async (id: string) => (await offeredItem(id))!.definition;
+const definitionOf = async (id: string) => (await offeredItem(w.viewer('tor'), id))!.definition;
 async function publishAs(id: string, more: Partial<ItemDefinition>): Promise<void> {
   const dan = w.viewer('dan', 'designer');
   const draft = (await draftOf(dan, id))!;

@@ -43,20 +43,20 @@ const agreementSentences = async (...[viewer, definition, answers]: [Viewer, Ite
 
 describe('the Counter', () => {
   it('finds items by name, purpose and category, and takes % and _ as they are typed', async () => {
-    expect((await browse('')).map((i) => i.name)).toEqual(['Join a group']);
-    expect(await browse('JOIN')).toHaveLength(1);
-    expect(await browse('through a')).toHaveLength(1);
-    expect(await browse('access')).toHaveLength(1);
-    expect(await browse('%')).toEqual([]);
-    expect(await browse('_')).toEqual([]);
-    expect(await browse("'; drop table item; --")).toEqual([]);
+    expect((await browse(w.viewer('tor'), '')).map((i) => i.name)).toEqual(['Join a group']);
+    expect(await browse(w.viewer('tor'), 'JOIN')).toHaveLength(1);
+    expect(await browse(w.viewer('tor'), 'through a')).toHaveLength(1);
+    expect(await browse(w.viewer('tor'), 'access')).toHaveLength(1);
+    expect(await browse(w.viewer('tor'), '%')).toEqual([]);
+    expect(await browse(w.viewer('tor'), '_')).toEqual([]);
+    expect(await browse(w.viewer('tor'), "'; drop table item; --")).toEqual([]);
   });
 
   it('offers only what is published', async () => {
     const made = await createItem(w.viewer('dan', 'designer'), { name: 'Only a draft' });
     if (!made.ok) throw new Error(made.sentence);
-    expect(await offeredItem(made.id)).toBeUndefined();
-    expect((await browse('')).map((i) => i.name)).not.toContain('Only a draft');
+    expect(await offeredItem(w.viewer('tor'), made.id)).toBeUndefined();
+    expect((await browse(w.viewer('tor'), '')).map((i) => i.name)).not.toContain('Only a draft');
   });
 
   it('pages my requests by number, newest first, none twice and none lost', async () => {
@@ -95,7 +95,10 @@ describe('the Counter', () => {
     const sentences = async (plan: Plan, answers = {}) =>
       agreementSentences(
         w.viewer('tor'),
-        { ...(await offeredItem(item.id))!.definition, plan: JSON.parse(JSON.stringify(plan).replaceAll('"ada"', `"${w.id('boss')}"`)) as Plan },
+        {
+          ...(await offeredItem(w.viewer('tor'), item.id))!.definition,
+          plan: JSON.parse(JSON.stringify(plan).replaceAll('"ada"', `"${w.id('boss')}"`)) as Plan,
+        },
         answers,
       );
     const group = { group: { group: w.groupId('tide-models') } };
@@ -149,7 +152,7 @@ describe('the Counter', () => {
         },
       ],
     };
-    const definition = { ...(await offeredItem(item.id))!.definition, plan: later };
+    const definition = { ...(await offeredItem(w.viewer('tor'), item.id))!.definition, plan: later };
     expect(await agreementSentences(w.viewer('tor'), definition, {})).toEqual([
       'It may be that an owner of the group you pick must agree: the first reply decides.',
     ]);
@@ -242,8 +245,8 @@ describe('find-anything', () => {
     await w.query('update person set active = false where user_name = $1', ['boss']);
     expect((await findPeople('boss')).length).toBe(0);
     await w.query('update person set active = true where user_name = $1', ['boss']);
-    expect((await finders.group('TIDE')).map((g) => g.name)).toEqual(['tide-models']);
-    expect(await finders.group('100%')).toEqual([]);
+    expect((await finders.group('TIDE', w.viewer('tor'))).map((g) => g.name)).toEqual(['tide-models']);
+    expect(await finders.group('100%', w.viewer('tor'))).toEqual([]);
   });
 
   it('takes a name typed out in full, and none that is unclear', async () => {
@@ -300,7 +303,7 @@ describe('the Workshop', () => {
 describe('asking', () => {
   it('what was asked before is filled in again, as far as the form asks the same; by nobody else', async () => {
     const { number } = await w.ask(w.viewer('tor'), item.id, 'tide-models', { reason: 'Soundings', colleague: { person: w.id('ina') } });
-    const { form } = (await offeredItem(item.id))!.definition;
+    const { form } = (await offeredItem(w.viewer('tor'), item.id))!.definition;
     const again = (await answersAgain(w.viewer('tor'), number, form))!;
     expect(again.answers).toEqual({
       group: { group: w.groupId('tide-models') },

@@ -130,7 +130,7 @@ export async function myRequest(viewer: Viewer, number: number) {
     number: row.number,
     item: definition.name,
     /** Where it can be asked for again: the item, while it is offered. */
-    again: row.outcome && row.itemId ? (await offeredItem(row.itemId))?.id : undefined,
+    again: row.outcome && row.itemId ? (await offeredItem(viewer, row.itemId))?.id : undefined,
     openedAt: row.openedAt,
     endedAt: row.endedAt,
     outcome: row.outcome,

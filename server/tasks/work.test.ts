@@ -372,7 +372,7 @@ describe('parts', () => {
       by: { team: w.teamId },
     });
     expect(await w.query('select name, key from task where run_id = $1', [id])).toEqual([{ name: 'Label it', key: 'p~1/t#1' }]);
-    expect((await browse('Desk work')).map((i) => i.name)).toEqual([]);
+    expect((await browse(w.viewer('tor'), 'Desk work')).map((i) => i.name)).toEqual([]);
   });
 });
 

@@ -8,7 +8,7 @@ import { Button } from '~/ui/button';
 import { formEncoding, FormFields } from '~/ui/form-fields';
 import { Refused } from '~/ui/problem';
 import { answersAgain } from '../../../server/requests/queries.ts';
-import { asked, orNotFound, isId, numberIn, refused, signedIn } from '../session.server';
+import { asked, numberIn, refused, signedIn } from '../session.server';
 import type { Route } from './+types/ask';
 import type { loader as foreseenLoader } from './foreseen';
 import { Foreseen } from '~/ui/foreseen';
@@ -17,7 +17,7 @@ import { attachedAnswers } from './answers.server';
 import { keyOf, useKeptAnswers } from './kept-answers';
 import { Time } from '~/ui/time';
 import { isEmpty, sameValue } from '../../../core/values/index.ts';
-import { offeredItem } from '../../../server/items/offered.ts';
+import { offered } from './offered.server';
 
 export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
 
@@ -25,7 +25,7 @@ export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderD
 
 export async function loader({ context, request, params }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
-  const item = orNotFound(isId(params.itemId) ? await offeredItem(params.itemId) : undefined, 'This item');
+  const item = await offered(viewer, params.itemId);
   const { name, summary, form } = item.definition;
   // What was asked before is filled in, as far as the form asks the same.
   const before = numberIn(asked(request, 'again'));
@@ -45,7 +45,7 @@ export async function loader({ context, request, params }: Route.LoaderArgs) {
 
 export async function action({ context, request, params }: Route.ActionArgs) {
   const viewer = signedIn(context, request);
-  const item = orNotFound(isId(params.itemId) ? await offeredItem(params.itemId) : undefined, 'This item');
+  const item = await offered(viewer, params.itemId);
   const { data: form, answers, names, wrong } = await attachedAnswers(viewer, request, () => item.definition.form);
   if (wrong.length > 0) return refused(answersRefused(wrong), { answers, names });
   const result = await submitRequest(viewer, {

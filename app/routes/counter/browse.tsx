@@ -3,19 +3,19 @@ import { Button } from '~/ui/button';
 import { Empty } from '~/ui/frame';
 import { asked, signedIn } from '../session.server';
 import type { Route } from './+types/browse';
-import { browse } from '../../../server/items/offered.ts';
+import { askedBefore, browse } from '../../../server/items/offered.ts';
 
 export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
 
 export const meta = () => [{ title: 'Counter · Nessmoor' }];
 
 export async function loader({ context, request }: Route.LoaderArgs) {
-  signedIn(context, request);
+  const viewer = signedIn(context, request);
   const q = asked(request, 'q', 100);
-  return { q, items: await browse(q) };
+  return { q, items: await browse(viewer, q), ...(q === '' && (await askedBefore(viewer))) };
 }
 
-export default function Browse({ loaderData: { q, items } }: Route.ComponentProps) {
+export default function Browse({ loaderData: { q, items, lately = [], most = [] } }: Route.ComponentProps) {
   const submit = useSubmit();
   const categories = [...new Set(items.map((i) => i.category))];
   return (
@@ -35,6 +35,8 @@ export default function Browse({ loaderData: { q, items } }: Route.ComponentProp
       <p className="sr-only" role="status">
         {items.length} found
       </p>
+      <Few title="You asked lately" items={lately} />
+      <Few title="Asked most" items={most.filter((m) => !lately.some((l) => l.id === m.id))} />
       {categories.map((c) => (
         <section key={c} className="mb-8">
           <h2 className="border-b pb-1 text-sm text-faint">{c || 'Other'}</h2>
@@ -60,5 +62,20 @@ export default function Browse({ loaderData: { q, items } }: Route.ComponentProp
         </Empty>
       )}
     </div>
+  );
+}
+
+/** A few items by name, in a line. */
+function Few({ title, items }: { title: string; items: { id: string; name: string }[] }) {
+  if (items.length === 0) return null;
+  return (
+    <nav aria-label={title} className="mb-2 flex flex-wrap gap-x-3 gap-y-1 text-sm last-of-type:mb-7">
+      <span className="text-faint">{title}:</span>
+      {items.map((i) => (
+        <Link key={i.id} to={`/counter/ask/${i.id}`} className="text-sea underline underline-offset-4">
+          {i.name}
+        </Link>
+      ))}
+    </nav>
   );
 }

@@ -1,12 +1,12 @@
 import { foreseen } from '../../../server/requests/foreseen.ts';
-import { orNotFound, isId, signedIn } from '../session.server';
+import { signedIn } from '../session.server';
 import { answersAsked } from './answers-asked.server';
 import type { Route } from './+types/foreseen';
-import { offeredItem } from '../../../server/items/offered.ts';
+import { offered } from './offered.server';
 
 /** What answers that are still being typed lead to: who must agree, what it costs, what is looked up, what is taken. */
 export async function loader({ context, request, params }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
-  const item = orNotFound(isId(params.itemId) ? await offeredItem(params.itemId) : undefined, 'This item');
+  const item = await offered(viewer, params.itemId);
   return foreseen(viewer, item, answersAsked(request));
 }

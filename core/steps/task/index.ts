@@ -3,7 +3,7 @@ import type { Naming } from '../../conditions/index.ts';
 import { isTeam } from '../../values/index.ts';
 import type { Catalogue } from '../catalogue.ts';
 import { areWordless, personFindings, teamFindings, typeFindings } from '../check.ts';
-import { unset, warn, type Finding } from '../finding.ts';
+import { stop, unset, warn, type Finding } from '../finding.ts';
 import { fieldPlace, inText, output, readOne, readPassages, type Places } from '../place.ts';
 import type { Room } from '../room.ts';
 import {
@@ -143,7 +143,13 @@ export const task: Room<Task> = {
       ...(step.late?.raise
         ? step.late.raise.to
           ? assigneeFindings(step, 'When it is late', step.late.raise.to, anywhere, catalogue)
-          : [unset(step, 'anyone it is brought before when it is late')]
+          : [
+              stop(step, {
+                code: 'unset-setting',
+                sentence: `“${step.name}” does not say before whom it is brought when it stays late.`,
+                mend: 'Name a person or a team, or take that out.',
+              }),
+            ]
         : []),
       ...(step.late && !step.due
         ? [
