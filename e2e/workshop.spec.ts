@@ -1,5 +1,5 @@
 import { askToJoin, cast, choicesOf, choose, expect, fresh, openApproval, test, waitFor } from './support/story.ts';
-import { addField, itemWith, publish, saved, sheet, told } from './support/workshop.ts';
+import { addField, itemWith, now, publish, saved, sheet, step, text, told } from './support/workshop.ts';
 import { directory } from './support/outside.ts';
 
 const stepNames = (page: import('@playwright/test').Page) =>
@@ -220,6 +220,54 @@ test('a new revision serves new requests; those under way end on the one they be
   await auditor.goto(`/ledger/${number.slice(2)}`);
   await expect(auditor.getByText(`Revision ${next - 1} ·`)).toBeVisible();
   expect(await directory.memberships('tide-models', cast.requester)).toBe(1);
+});
+
+test('requests that wait go over to a new revision, where what they have done is the same; others say why they stay', async ({ as }) => {
+  const asks = (id: string, label: string) => ({
+    id,
+    kind: 'askBack',
+    name: `Ask for the ${label.toLowerCase()}`,
+    expected: now,
+    question: text(`Which ${label.toLowerCase()}?`),
+    fields: [{ id: 'answer', kind: 'text', label, required: true }],
+  });
+  const { page, name } = await itemWith(as, 'Go over', { fields: [] }, [asks('month', 'Month'), asks('boat', 'Boat'), told('end')]);
+  await publish(page);
+  const requester = await as('requester');
+  const ask = async () => {
+    await requester.goto('/counter');
+    await requester.getByRole('searchbox', { name: 'Search what can be asked for', exact: true }).fill(name);
+    await requester.getByRole('link', { name }).first().click();
+    await requester.getByRole('button', { name: 'Send request', exact: true }).click();
+    await expect(requester.getByText('Your request is on its way.')).toBeVisible();
+    return /R-\d+/.exec((await requester.getByText(/^R-\d+$/).textContent()) ?? '')![0];
+  };
+  const goes = await ask();
+  const stays = await ask();
+  await requester.getByRole('textbox', { name: 'Month (required)', exact: true }).fill('May');
+  await requester.getByRole('button', { name: 'Send my answer', exact: true }).click();
+  await expect(requester.getByRole('textbox', { name: 'Boat (required)', exact: true })).toBeVisible();
+
+  // Something comes between the two questions: who waits at the first has done the same, who waits at the second has not.
+  await page.getByRole('link', { name: 'Plan', exact: true }).click();
+  await step(page, 'month').focus();
+  await page.keyboard.press('a');
+  await page.keyboard.type('milestone');
+  await page.keyboard.press('Enter');
+  await page.getByRole('textbox', { name: 'Words the requester sees (required)', exact: true }).fill('Half way');
+  await publish(page);
+  const revisions = page.getByRole('complementary', { name: 'Revisions', exact: true });
+  await expect(revisions.getByText('2 requests under way on it')).toBeVisible();
+  await revisions.getByRole('link', { name: 'Which can go over to revision 2', exact: true }).click();
+  const behind = page.getByRole('region', { name: 'Requests on earlier revisions', exact: true });
+  await expect(behind.getByText('“Ask for the boat” has begun where the new revision has “Mark”.', { exact: true })).toBeVisible();
+  await behind.getByRole('button', { name: 'Move 1 request to revision 2', exact: true }).click();
+  await expect(behind.getByText('1 request went over to revision 2.', { exact: true })).toBeVisible();
+  await expect(behind.getByRole('link', { name: goes, exact: true })).toHaveCount(0);
+  await expect(behind.getByRole('link', { name: stays, exact: true })).toBeVisible();
+  const auditor = await as('auditor');
+  await auditor.goto(`/ledger/${goes.slice(2)}`);
+  await expect(auditor.getByText('Revision 2 ·')).toBeVisible();
 });
 
 test('an earlier revision is put into the draft, undone by one act, and published as the next', async ({ as }) => {

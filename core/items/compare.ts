@@ -1,3 +1,4 @@
+import { sameJson } from '../boundary/index.ts';
 import { conditionWords, type Condition, type Naming } from '../conditions/index.ts';
 import { workingMinutes, minutesWords } from '../calendar/index.ts';
 import { elementName, elementsOf, fieldType, type Element, type Field, type Form } from '../forms/index.ts';
@@ -29,19 +30,6 @@ export function compareItems(kind: ItemKind, before: ItemDefinition, after: Item
   ];
 }
 
-/** Whether two pieces of plain JSON say the same, whatever the order of their names; what is left out and undefined are one. */
-const same = (a: unknown, b: unknown): boolean => JSON.stringify(sorted(a)) === JSON.stringify(sorted(b));
-function sorted(x: unknown): unknown {
-  if (Array.isArray(x)) return x.map(sorted);
-  if (typeof x !== 'object' || x === null) return x;
-  return Object.fromEntries(
-    Object.entries(x)
-      .filter(([, v]) => v !== undefined)
-      .toSorted(([a], [b]) => (a < b ? -1 : 1))
-      .map(([k, v]) => [k, sorted(v)]),
-  );
-}
-
 /** Words of somebody at the end of a sentence, which ends with them where they end one. */
 const quotedEnd = (words: string): string => (/[.!?]$/.test(words) ? `“${words}”` : `“${words}”.`);
 
@@ -62,13 +50,13 @@ function compareWhole(before: ItemDefinition, after: ItemDefinition, catalogue: 
   const tell = (sentence: string) => found.push({ of: 'item', is: 'changed', sentence });
   if (before.name !== after.name) tell(`It is called “${after.name}”; it was “${before.name}”.`);
   for (const [key, words] of Object.entries(wholes) as [keyof typeof wholes, string][])
-    if (!same(before[key], after[key])) {
+    if (!sameJson(before[key], after[key])) {
       const texts = typeof before[key] === 'string' && typeof after[key] === 'string';
       if (key === 'audience') tell(`${words}: ${mayAsk(before)} became ${mayAsk(after)}.`);
       else tell(texts ? `${words}: “${String(before[key])}” became ${quotedEnd(String(after[key]))}` : `${words} changed.`);
     }
-  if (!same(before.promise, after.promise)) tell(`The promise: ${promiseWords(before)} became ${promiseWords(after)}.`);
-  if (!same(before.plan.undoWhen, after.plan.undoWhen)) tell('When what was done is taken back changed.');
+  if (!sameJson(before.promise, after.promise)) tell(`The promise: ${promiseWords(before)} became ${promiseWords(after)}.`);
+  if (!sameJson(before.plan.undoWhen, after.plan.undoWhen)) tell('When what was done is taken back changed.');
   return found;
 }
 
@@ -120,7 +108,7 @@ function compareForms(before: Form, after: Form, was: Naming, now: Naming): Diff
     else {
       if (moved.has(elementName(e))) tell('moved', `${capital(elementWords(e))} moved.`, e);
       if ('field' in e && 'field' in old) for (const words of fieldChanges(old.field, e.field, was, now)) tell('changed', words, e);
-      else if ('section' in e && 'section' in old && !same({ ...old.section, before: null }, { ...e.section, before: null }))
+      else if ('section' in e && 'section' in old && !sameJson({ ...old.section, before: null }, { ...e.section, before: null }))
         tell('changed', `${capital(elementWords(e))} changed.`);
     }
   }
@@ -137,7 +125,7 @@ function compareForms(before: Form, after: Form, was: Naming, now: Naming): Diff
     for (const x of b ?? []) {
       const y = old.get(x.id);
       if (!y) tell('added', `A ${words} of the form was added: ${name(x)}`);
-      else if (!same(x, y)) tell('changed', `The ${words} of the form ${name(x)} changed.`);
+      else if (!sameJson(x, y)) tell('changed', `The ${words} of the form ${name(x)} changed.`);
     }
     for (const x of a ?? []) if (!(b ?? []).some((y) => y.id === x.id)) tell('gone', `The ${words} of the form ${name(x)} is gone.`);
   }
@@ -161,11 +149,11 @@ function fieldChanges(a: Field, b: Field, was: Naming, now: Naming): string[] {
     if (a[bound] !== b[bound])
       said.push(`${name}: at ${bound === 'min' ? 'least' : 'most'} ${a[bound] ?? 'anything'} became ${b[bound] ?? 'anything'}.`);
   if (a.held !== b.held) said.push(`${name} is filled in by ${heldWords(b)}; it was by ${heldWords(a)}.`);
-  if (!same(a.visibleWhen, b.visibleWhen))
+  if (!sameJson(a.visibleWhen, b.visibleWhen))
     said.push(`${name} is shown ${whenWords(b.visibleWhen, now, 'always')}; it was ${whenWords(a.visibleWhen, was, 'always')}.`);
-  if (!same(a.requiredWhen, b.requiredWhen))
+  if (!sameJson(a.requiredWhen, b.requiredWhen))
     said.push(`${name} is required ${whenWords(b.requiredWhen, now, 'as it says')}; it was ${whenWords(a.requiredWhen, was, 'as it said')}.`);
-  if (!same(a.options, b.options)) {
+  if (!sameJson(a.options, b.options)) {
     const [old, next] = [a.options ?? [], b.options ?? []];
     for (const o of next) {
       const y = old.find((x) => x.value === o.value);
@@ -177,7 +165,7 @@ function fieldChanges(a: Field, b: Field, was: Naming, now: Naming): string[] {
     if (displaced(values(old), values(next)).size > 0) said.push(`The choices of ${name} stand in another order.`);
   }
   for (const [key, words] of Object.entries(settingsOfField) as [keyof Field, string][])
-    if (!same(a[key], b[key])) said.push(`The ${words} of ${name} changed.`);
+    if (!sameJson(a[key], b[key])) said.push(`The ${words} of ${name} changed.`);
   return said;
 }
 
@@ -238,18 +226,18 @@ function comparePlans(before: ItemDefinition, after: ItemDefinition, was: Naming
     }
     if (there.around !== around || moved.has(id)) tell('moved', `${called(step)} moved.`);
     const [a, b] = [alone(there.step), alone(step)];
-    if (same(a, b)) continue;
+    if (sameJson(a, b)) continue;
     if (a.name !== b.name) tell('changed', `${called(a)} is called “${b.name}” now.`);
     const [said, says] = [roomOf(a).sentence(a, was, catalogue), roomOf(b).sentence(b, now, catalogue)];
     if (said !== says) tell('changed', `${called(b)}: “${said}” became “${says}”`);
     const keys = [...new Set([...Object.keys(a), ...Object.keys(b)])].filter((k) => k !== 'name' && k !== 'id' && k !== 'kind');
-    const changed = keys.filter((k) => !same((a as unknown as Record<string, unknown>)[k], (b as unknown as Record<string, unknown>)[k]));
+    const changed = keys.filter((k) => !sameJson((a as unknown as Record<string, unknown>)[k], (b as unknown as Record<string, unknown>)[k]));
     // What the sentence has said need not be said again.
     if (changed.length > 0 && said === says) tell('changed', `${called(b)}: the ${changed.map(settingWords).join(', the ')} changed.`);
   }
   const [oldParts, parts] = [before.plan.parts ?? {}, after.plan.parts ?? {}];
   for (const [id, part] of Object.entries(parts))
-    if (Object.hasOwn(oldParts, id) && !same(oldParts[id], part))
+    if (Object.hasOwn(oldParts, id) && !sameJson(oldParts[id], part))
       found.push({ of: 'plan', is: 'changed', sentence: `The part “${part.name}” changed.` });
   for (const [id, { step }] of old) {
     const stays = next.get(id);

@@ -39,6 +39,7 @@ import * as readAsideRoom from '../set-aside/queries.ts';
 import * as readSystemsRoom from '../systems/queries.ts';
 import * as findAllRoom from '../lists/find-anything.ts';
 import * as offeredRoom from '../items/offered.ts';
+import * as goingOverRoom from '../items/going-over.ts';
 import * as audienceRoom from '../items/audience.ts';
 import * as listApprovalsRoom from '../approvals/list.ts';
 import * as listTasksRoom from '../tasks/list.ts';
@@ -110,6 +111,7 @@ const m = {
   findAll: findAllRoom,
   offered: offeredRoom,
   audience: audienceRoom,
+  goingOver: goingOverRoom,
   additions: additionsRoom,
   approvals: approvalsRoom,
   consents: consentsRoom,
@@ -277,6 +279,9 @@ const table: Record<string, Row> = {
   findAnything: [['requester', ...readers], (v) => seen(m.findAll.findAnything(v, `R-${at.number}`))],
   foreseen: [all, async (v) => seen(m.foreseen.foreseen(v, { id: at.item, definition: await definition() }, { reason: 'x' }))],
   begunFor: [all, async (v) => seen(m.foreseen.begunFor(v, { id: at.item, definition: await definition() }, {}))],
+  underWayBy: [['designer'], (v) => seen(m.goingOver.underWayBy(v, at.item).then((open) => Object.keys(open)))],
+  requestsBehind: [['designer'], (v) => seen(m.goingOver.requestsBehind(v, at.item))],
+  goOver: [['designer'], (v) => m.goingOver.goOver(v, { itemId: at.item, to: 1 })],
   browse: [all, (v) => seen(m.offered.browse(v, ''))],
   askedBefore: [all, (v) => seen(m.offered.askedBefore(v).then((found) => found.most))],
   offeredItem: [all, (v) => seen(m.offered.offeredItem(v, at.item))],

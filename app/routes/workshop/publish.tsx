@@ -3,6 +3,7 @@ import { Form, Link, redirect, useNavigation, useRouteLoaderData } from 'react-r
 import { RevisionNote } from '../../../core/posts/index.ts';
 import { publish } from '../../../server/items/commands.ts';
 import { differencesBetween } from '../../../server/items/queries.ts';
+import { goOver, requestsBehind, underWayBy } from '../../../server/items/going-over.ts';
 import { toast } from 'sonner';
 import type { ItemDefinition } from '../../../core/items/index.ts';
 import { useEditor } from '~/sheet/draft-editor';
@@ -14,6 +15,7 @@ import { Refused } from '~/ui/problem';
 import { Select } from '~/ui/select';
 import { Time } from '~/ui/time';
 import { placeOf } from '~/ask/finding-place';
+import { RequestsBehind } from './requests-behind';
 import { asked, orNotFound, isId, numberIn, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/publish';
 import type { loader as itemLoader } from './item';
@@ -21,10 +23,20 @@ import { stops } from '../../../core/checks/index.ts';
 
 export { Trouble as ErrorBoundary } from '~/ui/trouble';
 
-/** What two revisions, or one and the draft, do not have in common, where that is asked for (`?from=1&to=2`). */
+/**
+ * What two revisions, or one and the draft, do not have in common, where that is asked for (`?from=1&to=2`); and which requests are
+ * under way on earlier ones (`?behind=0`, those after that number).
+ */
 export async function loader({ context, request, params }: Route.LoaderArgs) {
+  const viewer = signedIn(context, request);
   const [from, to] = [numberIn(asked(request, 'from')), numberIn(asked(request, 'to'))];
-  return { compared: from && isId(params.id) ? await differencesBetween(signedIn(context, request), params.id, from, to || undefined) : undefined };
+  const id = isId(params.id) ? params.id : undefined;
+  const after = new URL(request.url).searchParams.get('behind');
+  return {
+    compared: from && id ? await differencesBetween(viewer, id, from, to || undefined) : undefined,
+    underWay: id ? await underWayBy(viewer, id) : {},
+    behind: after !== null && id ? await requestsBehind(viewer, id, numberIn(after) || 0) : undefined,
+  };
 }
 
 export async function action({ context, request, params }: Route.ActionArgs) {
@@ -32,11 +44,15 @@ export async function action({ context, request, params }: Route.ActionArgs) {
   const form = await posted(request);
   const note = form.get('note');
   orNotFound(isId(params.id) ? true : undefined, 'This item');
+  if (form.get('act') === 'go-over') {
+    const gone = await goOver(viewer, { itemId: params.id, to: Number(form.get('to')) });
+    return gone.ok ? redirect(`/workshop/items/${params.id}/publish?behind=0&moved=${gone.moved}`) : refused(gone, { note: '' });
+  }
   const result = await publish(viewer, { id: params.id, version: Number(form.get('version')), note });
   return result.ok ? redirect(`/workshop/items/${params.id}/publish?published=${result.number}`) : refused(result, { note });
 }
 
-export default function Publish({ actionData, loaderData: { compared }, params }: Route.ComponentProps) {
+export default function Publish({ actionData, loaderData: { compared, underWay, behind }, params }: Route.ComponentProps) {
   const editor = useEditor();
   const item = useRouteLoaderData<typeof itemLoader>('routes/workshop/item');
   const revisions = item?.revisions ?? [];
@@ -61,13 +77,16 @@ export default function Publish({ actionData, loaderData: { compared }, params }
     <main id="main" className="grid min-h-[calc(100vh-94px)] bg-sheet lg:grid-cols-[minmax(0,1fr)_360px]">
       <div className="max-w-2xl px-4 py-5 md:px-8">
         <h2 className="font-serif text-2xl">Publish revision {next}</h2>
-        <p className="mt-1 mb-4 text-faint">The Counter offers it from that moment on. Requests under way stay on the revision they began with.</p>
+        <p className="mt-1 mb-4 text-faint">
+          The Counter offers it from that moment on. Requests under way stay on the revision they began with, unless they are moved.
+        </p>
         {unchanged && latest && (
           <p role="status" className="mb-5 border-l-3 border-moss bg-moss-wash px-3 py-2">
             Revision {latest.number} is offered since <Time at={latest.at} />. Once something is changed, revision {next} can be published.
           </p>
         )}
         {compared && <Compared {...compared} />}
+        {behind && <RequestsBehind {...behind} />}
         <Refused sentence={post.sentence} />
         {stopping.length > 0 && (
           <section className="mb-5">
@@ -126,6 +145,19 @@ export default function Publish({ actionData, loaderData: { compared }, params }
                 <Time at={r.at} /> by {r.by}
               </span>
               {r.note && <span className="block">{r.note}</span>}
+              {(underWay[r.number] ?? 0) > 0 && (
+                <span className="block text-sm">
+                  {underWay[r.number] === 1 ? '1 request' : `${underWay[r.number]} requests`} under way on it
+                  {r.number !== item?.published && (
+                    <>
+                      {' · '}
+                      <Link to="?behind=0" preventScrollReset className="text-sea underline underline-offset-4">
+                        Which can go over to revision {item?.published}
+                      </Link>
+                    </>
+                  )}
+                </span>
+              )}
               {!(unchanged && r === latest) && (
                 <button type="button" className="text-sm text-sea underline underline-offset-4" onClick={() => void goBack(r.number)}>
                   Put revision {r.number} into the draft
