@@ -55,6 +55,9 @@ export default [
     route('items/:id/draft', 'routes/workshop/draft.ts'),
     route('items/:id/bpmn', 'routes/workshop/bpmn.ts'),
     route('items/:id/preview', 'routes/workshop/preview.ts'),
+    route('items/:id/bundle.json', 'routes/workshop/bundle.ts'),
+    route('bundle.schema.json', 'routes/workshop/bundle-schema.ts'),
+    route('bring-in', 'routes/workshop/bring-in.tsx'),
     route('items/:id/form.schema.json', 'routes/workshop/form-schema.ts'),
     route('items/:id/revisions/:number', 'routes/workshop/revision.ts'),
     route('items/:id', 'routes/workshop/item.tsx', [

@@ -39,6 +39,8 @@ import * as readAsideRoom from '../set-aside/queries.ts';
 import * as readSystemsRoom from '../systems/queries.ts';
 import * as findAllRoom from '../lists/find-anything.ts';
 import * as offeredRoom from '../items/offered.ts';
+import * as bundlesRoom from '../bundles/commands.ts';
+import * as readBundlesRoom from '../bundles/queries.ts';
 import * as goingOverRoom from '../items/going-over.ts';
 import * as audienceRoom from '../items/audience.ts';
 import * as listApprovalsRoom from '../approvals/list.ts';
@@ -112,6 +114,8 @@ const m = {
   offered: offeredRoom,
   audience: audienceRoom,
   goingOver: goingOverRoom,
+  bundles: bundlesRoom,
+  readBundles: readBundlesRoom,
   additions: additionsRoom,
   approvals: approvalsRoom,
   consents: consentsRoom,
@@ -279,6 +283,11 @@ const table: Record<string, Row> = {
   findAnything: [['requester', ...readers], (v) => seen(m.findAll.findAnything(v, `R-${at.number}`))],
   foreseen: [all, async (v) => seen(m.foreseen.foreseen(v, { id: at.item, definition: await definition() }, { reason: 'x' }))],
   begunFor: [all, async (v) => seen(m.foreseen.begunFor(v, { id: at.item, definition: await definition() }, {}))],
+  readImport: [['designer'], (v) => m.bundles.readImport(v, { text: '', chosen: {} })],
+  importBundle: [['designer'], (v) => m.bundles.importBundle(v, { text: '', chosen: {} })],
+  takeImportBack: [['designer'], (v) => m.bundles.takeImportBack(v, crypto.randomUUID())],
+  writtenBundle: [['designer'], (v) => seen(m.readBundles.writtenBundle(v, at.item, true))],
+  importsLately: [['designer'], (v) => seen(m.readBundles.importsLately(v).then((lately) => lately && [lately]))],
   underWayBy: [['designer'], (v) => seen(m.goingOver.underWayBy(v, at.item).then((open) => Object.keys(open)))],
   requestsBehind: [['designer'], (v) => seen(m.goingOver.requestsBehind(v, at.item))],
   goOver: [['designer'], (v) => m.goingOver.goOver(v, { itemId: at.item, to: 1 })],

@@ -175,6 +175,7 @@ export default function Items({ loaderData, actionData }: Route.ComponentProps) 
           nothing={part ? 'No part is like that.' : 'No item is like that.'}
           short
         >
+          {!part && <ButtonLink to="/workshop/bring-in">Bring in a file</ButtonLink>}
           <ButtonLink to={also('new')} weight="main" className="ml-1">
             {begin}
           </ButtonLink>

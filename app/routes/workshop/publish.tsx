@@ -169,6 +169,18 @@ export default function Publish({ actionData, loaderData: { compared, underWay, 
             </li>
           ))}
         </ol>
+        {editor.kind === 'item' && (
+          <p className="mt-4 text-sm">
+            <a href={`/workshop/items/${params.id}/bundle.json`} className="text-sea underline underline-offset-4">
+              Take it as one file
+            </a>
+            , or{' '}
+            <a href={`/workshop/items/${params.id}/bundle.json?rows`} className="text-sea underline underline-offset-4">
+              with the rows of its tables
+            </a>
+            <span className="block text-faint">The draft with the parts, policies and tables it uses, to be brought in elsewhere.</span>
+          </p>
+        )}
         <p className="mt-4">
           <Link to="../plan" className="text-sea underline underline-offset-4">
             Back to the plan

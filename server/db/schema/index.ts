@@ -11,3 +11,4 @@ export * from './log.ts';
 export * from './views.ts';
 export * from './tables.ts';
 export * from './files.ts';
+export * from './bundles.ts';
