@@ -36,6 +36,7 @@ export default [
       route('tables', 'routes/desk/tables.tsx'),
       route('tables/:id', 'routes/workshop/table-rows.tsx', { id: 'desk-table-rows' }),
       route('tables/:id/sheet', 'routes/workshop/table-sheet.tsx', { id: 'desk-table-sheet' }),
+      route('tables/:id/history', 'routes/workshop/table-history.tsx', { id: 'desk-table-history' }),
     ]),
   ]),
   ...prefix('workshop', [
@@ -48,6 +49,7 @@ export default [
     route('tables/:id/grid', 'routes/workshop/table-grid.ts'),
     route('tables/:id/columns', 'routes/workshop/table-columns.tsx'),
     route('tables/:id/sheet', 'routes/workshop/table-sheet.tsx'),
+    route('tables/:id/history', 'routes/workshop/table-history.tsx'),
     route('tables/:id/sheet.csv', 'routes/workshop/table-csv.ts'),
     route('systems', 'routes/workshop/systems.tsx'),
     route('systems/:id', 'routes/workshop/system.tsx'),

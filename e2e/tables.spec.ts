@@ -236,3 +236,29 @@ test('the grid of a table by keyboard: typed, refused at the cell, taken back, a
   await designer.goto(keeper.url().replace('/desk/', '/workshop/').split('?')[0]!);
   await expect(designer.getByText('5 of 5', { exact: true })).toBeVisible();
 });
+
+test('what was changed in a table is told act by act and taken back, by who keeps it; and the table stands as it did on a day', async ({ as }) => {
+  const keeper = await as('technician');
+  await keeper.goto('/desk/tables');
+  await keeper.getByRole('link', { name: 'Machine sizes', exact: true }).click();
+  const grid = keeper.getByRole('grid', { name: 'Rows of Machine sizes', exact: true });
+  await expect(keeper.getByRole('row', { name: 'Open Small Small 1 4 0.00 EUR Machine hall at Quay House', exact: true })).toBeVisible();
+  await grid.focus();
+  for (const key of ['Control+End', 'ArrowUp', 'Home', 'ArrowRight']) await keeper.keyboard.press(key);
+  await keeper.keyboard.type('63');
+  await keeper.keyboard.press('Enter');
+  await expect(keeper.getByText('Keeping …', { exact: true })).toHaveCount(0);
+  await expect(keeper.getByText('Everything is kept.', { exact: true })).toBeVisible();
+  await keeper.getByRole('link', { name: 'What was changed', exact: true }).click();
+  const latest = keeper.getByRole('main').getByRole('listitem').first();
+  await expect(latest).toContainText(/Processors: \d+ became 63/);
+  await latest.getByRole('button', { name: /^Take it back/ }).click();
+  await expect(keeper.getByText('Taken back: 1 row is as before.', { exact: true })).toBeVisible();
+  await expect(latest).toContainText(/Processors: 63 became \d+/);
+  // Before there was any.
+  await keeper.getByRole('textbox', { name: 'As it stood at the end of', exact: true }).fill('2 Jan 2020');
+  await keeper.getByRole('button', { name: 'Show it', exact: true }).click();
+  await expect(keeper.getByText('It had no rows on 2 Jan 2020.', { exact: true })).toBeVisible();
+  await keeper.goto(`${keeper.url().split('?')[0]}?day=2199-01-01`);
+  await expect(keeper.getByRole('region', { name: 'The rows on 1 Jan 2199', exact: true }).getByRole('row')).toHaveCount(6);
+});

@@ -1,12 +1,13 @@
 import { useState } from 'react';
 import { Form, useNavigation } from 'react-router';
 import type { TableDefinition } from '../../core/tables/index.ts';
-import { valueWords, type Value } from '../../core/values/index.ts';
+import type { Value } from '../../core/values/index.ts';
 import { AnswerControl } from '~/ui/answer-control';
 import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
 import { Refused } from '~/ui/problem';
 import { Time } from '~/ui/time';
+import { changeWords } from './change-words';
 
 interface Change {
   id: number;
@@ -114,14 +115,4 @@ export function RowSlip({
       )}
     </section>
   );
-}
-
-/** One change as a sentence: which column, what stood there, what stands there. */
-function changeWords(c: Change, { columns }: TableDefinition, names: Record<string, string>): string {
-  if (c.column === null) return c.now ? 'The row was put in.' : 'The row was taken off.';
-  const column = columns.find((x) => x.id === c.column);
-  const words = (v: Value | null) => valueWords(v, (_, id) => names[id], column?.options);
-  const label = column?.label ?? 'A column that is gone';
-  if (c.was === null) return `${label}: ${words(c.now)}`;
-  return c.now === null ? `${label} was emptied; it said ${words(c.was)}` : `${label}: ${words(c.was)} became ${words(c.now)}`;
 }

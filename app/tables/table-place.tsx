@@ -9,6 +9,7 @@ const sides = [
   { at: 'rows', path: '', label: 'Rows' },
   { at: 'columns', path: '/columns', label: 'Columns and key' },
   { at: 'sheet', path: '/sheet', label: 'As a sheet of cells' },
+  { at: 'history', path: '/history', label: 'What was changed' },
 ] as const;
 
 /** A reference table: its name, the ways to look at it, and beside them what is open. */

@@ -55,6 +55,7 @@ import * as listTablesRoom from '../tables/list.ts';
 import * as listSystemsRoom from '../systems/list.ts';
 import * as sheetRoom from '../tables/sheet.ts';
 import * as gridRoom from '../tables/grid.ts';
+import * as historyRoom from '../tables/history.ts';
 import * as whoseTablesRoom from '../tables/whose.ts';
 import * as filesRoom from '../files/keep.ts';
 import * as readFilesRoom from '../files/queries.ts';
@@ -155,6 +156,7 @@ const m = {
   listSystems: listSystemsRoom,
   sheet: sheetRoom,
   grid: gridRoom,
+  history: historyRoom,
   whoseTables: whoseTablesRoom,
 };
 
@@ -262,6 +264,16 @@ const table: Record<string, Row> = {
   bringRowsBack: [['designer'], (v) => m.tables.bringRowsBack(v, { table: w.machine.table, keys: ['Huge'] })],
   readSheet: [['designer'], (v) => m.sheet.readSheet(v, { table: w.machine.table, text: 'Size\nSmall' })],
   importSheet: [['designer'], (v) => m.sheet.importSheet(v, { table: w.machine.table, text: 'Size,Processors\nSmall,2' })],
+  tableHistory: [['designer'], (v) => seen(m.history.tableHistory(v, w.machine.table))],
+  tableAt: [['designer'], (v) => seen(m.history.tableAt(v, w.machine.table, '2199-01-01').then((found) => found?.rows))],
+  takeChangeBack: [
+    ['designer'],
+    async (v) => {
+      const taken = await m.history.takeChangeBack(v, { table: w.machine.table, change: 0 });
+      // There is no such change; who may not change the table is told that first.
+      return taken.ok || taken.sentence.startsWith('This change') ? { ok: true } : taken;
+    },
+  ],
   gridOf: [['designer'], (v) => seen(m.grid.gridOf(v, w.machine.table))],
   changeCells: [['designer'], (v) => m.grid.changeCells(v, { table: w.machine.table, edits: [], take: 'rest' })],
   // Of those whom the group that keeps a table has: none in this table of roles; server/tables/grid.test.ts tries them.

@@ -280,24 +280,25 @@ export async function retire(tx: Tx, viewer: Viewer, tableId: string, keys: stri
 export const takeRowsOff = (viewer: Viewer, input: { table: string; keys: string[] }) =>
   both(viewer, input.table, 'take-rows-off', (tx) => retire(tx, viewer, input.table, input.keys.slice(0, 1000)));
 
+/** Brings rows back as part of what goes on already; gives those that were off. */
+export async function bringBack(tx: Tx, viewer: Viewer, tableId: string, keys: string[]): Promise<string[]> {
+  const back = await tx
+    .update(referenceRow)
+    .set({ retiredAt: null, version: sql`${referenceRow.version} + 1`, changedAt: new Date() })
+    .where(and(eq(referenceRow.tableId, tableId), inArray(referenceRow.key, keys), sql`${referenceRow.retiredAt} is not null`))
+    .returning({ key: referenceRow.key });
+  await tell(
+    tx,
+    viewer,
+    tableId,
+    back.map(({ key }) => ({ key, columnId: null, was: null, now: true })),
+  );
+  return back.map((r) => r.key);
+}
+
 /** Brings rows back that were taken off. */
 export const bringRowsBack = (viewer: Viewer, input: { table: string; keys: string[] }) =>
-  both(viewer, input.table, 'bring-rows-back', async (tx) => {
-    const back = await tx
-      .update(referenceRow)
-      .set({ retiredAt: null, version: sql`${referenceRow.version} + 1`, changedAt: new Date() })
-      .where(
-        and(eq(referenceRow.tableId, input.table), inArray(referenceRow.key, input.keys.slice(0, 1000)), sql`${referenceRow.retiredAt} is not null`),
-      )
-      .returning({ key: referenceRow.key });
-    await tell(
-      tx,
-      viewer,
-      input.table,
-      back.map(({ key }) => ({ key, columnId: null, was: null, now: true })),
-    );
-    return back.map((r) => r.key);
-  });
+  both(viewer, input.table, 'bring-rows-back', (tx) => bringBack(tx, viewer, input.table, input.keys.slice(0, 1000)));
 
 async function both(viewer: Viewer, table: string, action: string, act: (tx: Tx) => Promise<string[]>): Promise<Result<{ keys: string[] }>> {
   return db().transaction(async (tx): Promise<Result<{ keys: string[] }>> => {

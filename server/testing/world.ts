@@ -96,7 +96,7 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
       const designer = viewer('dan', 'designer');
       const made = await createItem(designer, { name: itemName });
       if (!made.ok) throw new Error(made.sentence);
-      const stand = { ada: id('boss'), desk: teamId, machines };
+      const stand = { ada: id('boss'), desk: teamId, machines, tides: groups['tide-models']! };
       const real = await withParts(plan, designer, stand, parts);
       const draft: ItemDefinition = { name: itemName, summary: 'Access through a group', category: 'Access', form: placed(form, stand), plan: real };
       const saved = await saveDraft(designer, { id: made.id, version: 1, draft });
