@@ -167,6 +167,7 @@ test('find-anything goes to an item and to a request by its number', async ({ as
   const page = await as('requester');
   await page.goto('/counter/requests');
   await page.waitForLoadState('networkidle');
+  await expect(page.getByText('Ctrl K', { exact: true })).toBeVisible();
   await page.keyboard.press('Control+k');
   await page.keyboard.type('join');
   await expect(page.getByRole('option', { name: /Join a group/ }).first()).toBeVisible();

@@ -65,6 +65,7 @@ async function step(page: Page, key: string, called: string, name: string, set: 
 }
 
 async function goTo(page: Page, asked: string, option: RegExp): Promise<void> {
+  await expect(page.getByText('Ctrl K', { exact: true })).toBeVisible();
   await page.keyboard.press('Control+k');
   await expect(page.getByRole('dialog', { name: 'Find anything' }).getByRole('combobox')).toBeFocused();
   await page.keyboard.type(asked);
@@ -76,6 +77,7 @@ test('by keyboard alone: an item of thirteen steps from blank to published', asy
   test.setTimeout(180_000);
   const page = await as('designer');
   const name = fresh('Survey crew');
+  await page.goto('/counter');
   await goTo(page, 'begin an item', /^Begin an item/);
   await expect(page.getByRole('textbox', { name: 'Name (required)', exact: true })).toBeFocused();
   await page.keyboard.type(name);

@@ -242,7 +242,7 @@ test('what was changed in a table is told act by act and taken back, by who keep
   await keeper.goto('/desk/tables');
   await keeper.getByRole('link', { name: 'Machine sizes', exact: true }).click();
   const grid = keeper.getByRole('grid', { name: 'Rows of Machine sizes', exact: true });
-  await expect(keeper.getByRole('row', { name: 'Open Small Small 1 4 0.00 EUR Machine hall at Quay House', exact: true })).toBeVisible();
+  await expect(keeper.getByRole('row', { name: 'Open Large Large 4 32 3.20 EUR Machine hall at Quay House', exact: true })).toBeVisible();
   await grid.focus();
   for (const key of ['Control+End', 'ArrowUp', 'Home', 'ArrowRight']) await keeper.keyboard.press(key);
   await keeper.keyboard.type('63');

@@ -12,8 +12,8 @@ import { useChosenKind } from './use-chosen-kind';
 
 /** What a place that approvers are found in can be, as it is chosen. */
 export const sourceChoices = {
-  ownersOf: 'The owners of a group from the values',
-  ownersOfOne: 'The owners of a group that is always the same',
+  ownersOf: 'The owners of a group',
+  ownersOfOne: 'The owners of one group, always the same',
   managerOf: 'The manager of a person',
   person: 'A person, or people, from the values',
   team: 'A team',

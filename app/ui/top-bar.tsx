@@ -2,6 +2,7 @@ import { Link, NavLink } from 'react-router';
 import { clsx } from 'clsx';
 import { LogOut, Search, User } from 'lucide-react';
 import { useEffect, useState } from 'react';
+import { useHydrated } from './choices';
 import { FindBox } from './find-box';
 import { StateMark } from './state-mark';
 
@@ -16,6 +17,7 @@ export function TopBar({
   desk: { open: boolean; words: string } | undefined;
 }) {
   const [finding, setFinding] = useState(false);
+  const hydrated = useHydrated();
   useEffect(() => {
     const hear = (e: KeyboardEvent) => {
       if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'k') {
@@ -54,7 +56,8 @@ export function TopBar({
       >
         <Search size={15} aria-hidden />
         <span className="sr-only lg:not-sr-only">Find anything</span>
-        <kbd className="numbers ml-auto hidden text-xs lg:inline">Ctrl K</kbd>
+        {/* Said once it is heard. */}
+        {hydrated && <kbd className="numbers ml-auto hidden text-xs lg:inline">Ctrl K</kbd>}
       </button>
       {desk && (
         <span className="hidden shrink-0 items-center gap-1.5 text-sm text-faint xl:inline-flex">

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { withoutField, type Form, type FormRule } from '../forms/index.ts';
-import { sentence } from '../values/index.ts';
+import { sentence, type Operand, type Value } from '../values/index.ts';
 import { anyPlan, wideCatalogue } from '../testing/any-plan.ts';
 import { add, catalogue, finish, form, gate, joinGroup, step, tell, wideForm } from '../testing/samples.ts';
 import { applyEdit, passages, placesByStep, removeSteps, type FindingCode, type Part, type Plan, type Step } from '../plans/index.ts';
@@ -230,6 +230,46 @@ describe('the check of every step kind', () => {
     expect(found(work('form.gone + 1'))).toEqual([['unknown-reference', 'w']]);
     expect(found(work('count(form.colleague)'))).toEqual([['may-have-no-value', 'w']]);
     expect(found(work('form.cores * 2'))).toEqual([]);
+  });
+
+  it('finds choices for which a table has no row: each, and together where rows are looked up by several', () => {
+    const by = (where: Record<string, Operand>) => step('find', 'f', { lookup: { find: 'rows', table: 'machines', where } });
+    const looked = (rows: Value[][]) => ({
+      ...catalogue,
+      tables: {
+        machines: {
+          name: 'Machine sizes',
+          columns: ['size', 'state'].map((id) => ({ id, kind: 'text' as const, label: id, required: true })),
+          looked: { columns: ['size', 'state'], rows },
+        },
+      },
+    });
+    const found = (where: Record<string, Operand>, rows: Value[][]) =>
+      checkItem(wideForm, { steps: [by(where), tell('t', 'T')] }, looked(rows)).flatMap((f) => (f.code === 'no-row' ? [f.sentence] : []));
+    const kind = { size: { ref: 'form.kind' } };
+    expect(found(kind, [['daily', 'new']])).toEqual(['“find f” finds no row of “Machine sizes” for “A project”.']);
+    expect(
+      found(kind, [
+        ['daily', null],
+        ['project', null],
+      ]),
+    ).toEqual([]);
+    expect(found(kind, [])).toEqual(['“find f” finds no row of “Machine sizes” for “Day to day”, “A project”.']);
+    // With a value that is stated, only the rows that say so count.
+    expect(
+      found({ ...kind, state: { literal: 'new' } }, [
+        ['daily', 'new'],
+        ['project', 'old'],
+      ]),
+    ).toEqual(['“find f” finds no row of “Machine sizes” for “A project”.']);
+    expect(
+      found({ ...kind, state: { ref: 'form.kind' } }, [
+        ['daily', 'daily'],
+        ['project', 'project'],
+      ]),
+    ).toEqual(['“find f” finds no row of “Machine sizes” for “Day to day” with “A project”, “A project” with “Day to day”.']);
+    // What is not a choice says nothing of it.
+    expect(found({ size: { ref: 'form.reason' } }, [])).toEqual([]);
   });
 
   it('finds what comes from a lookup that may find nobody, and what is seen inside a round only', () => {

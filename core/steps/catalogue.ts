@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { own } from '../boundary/index.ts';
 import type { Column } from '../forms/index.ts';
-import { ValueType } from '../values/index.ts';
+import { ValueType, type Value } from '../values/index.ts';
 import type { Part } from './part-definition.ts';
 
 const Slot = z.object({ name: z.string(), label: z.string(), type: ValueType });
@@ -34,8 +34,11 @@ export interface Catalogue {
   teams?: Record<string, { name: string; members: number }>;
   policies?: Record<string, { name: string; inputs: { name: string; label: string; type: ValueType }[] }>;
   parts?: Record<string, Part>;
-  /** Reference tables by id, with their columns. */
-  tables?: Record<string, { name: string; columns: readonly Column[] }>;
+  /**
+   * Reference tables by id, with their columns. `looked`: what stands together in the columns that the plan looks rows up by, each
+   * once; left out where that is not known, or too much.
+   */
+  tables?: Record<string, { name: string; columns: readonly Column[]; looked?: { columns: readonly string[]; rows: readonly Value[][] } }>;
   /** What people, groups, places, teams and rows are called that are stated outright as values, by `kind id`. */
   stated?: Record<string, string>;
   /** What fields (`form.<id>`) and steps (`steps.<id>`) were called that are not there any more. */

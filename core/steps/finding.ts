@@ -24,6 +24,7 @@ export type FindingCode =
   | 'always-holds'
   | 'overlap'
   | 'gap'
+  | 'no-row'
   | 'does-not-end'
   | 'circle'
   | 'untold'

@@ -35,6 +35,8 @@ export interface Room<S extends Base> {
   flow?: (step: S) => Flow;
   /** Whether answers may be changed here by others than the requester, so that what was known of them is not any more. */
   reopens?: (step: S) => boolean;
+  /** The table whose rows it looks up. */
+  looksIn?: (step: S) => string | undefined;
   /** The columns of a table by which it looks rows up. Left out: none. */
   looksBy?: (step: S, table: string) => readonly string[];
   /** The fields of the form that others than the requester may fill in here. Left out: none. */

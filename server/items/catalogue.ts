@@ -1,4 +1,4 @@
-import { and, count, eq, inArray } from 'drizzle-orm';
+import { and, count, eq, inArray, sql } from 'drizzle-orm';
 import { namedInAudience, partOfDefinition, type ItemDefinition } from '../../core/items/index.ts';
 import { roomOf, walk, type Catalogue } from '../../core/plans/index.ts';
 import { namedIn, Operand, type Value } from '../../core/values/index.ts';
@@ -30,6 +30,7 @@ export async function catalogueFor(tx: Reader, definition: ItemDefinition, self?
     .orderBy(team.name);
   const policies = await tx.select({ id: policy.id, definition: policy.definition }).from(policy).orderBy(policy.name);
   const tables = await tx.select({ id: referenceTable.id, name: referenceTable.name, definition: referenceTable.definition }).from(referenceTable);
+  const looked = await lookedUp(tx, definition);
   const parts = await tx
     .select({ id: item.id, definition: revision.definition })
     .from(item)
@@ -39,7 +40,9 @@ export async function catalogueFor(tx: Reader, definition: ItemDefinition, self?
     actions,
     people: Object.fromEntries(people.map((r) => [r.id, { name: r.name, active: r.active }])),
     teams: Object.fromEntries(teams.map((t) => [t.id, { name: t.name, members: t.members }])),
-    tables: Object.fromEntries(tables.map((t) => [t.id, { name: t.name, columns: t.definition.columns }])),
+    tables: Object.fromEntries(
+      tables.map((t) => [t.id, { name: t.name, columns: t.definition.columns, ...(looked.has(t.id) && { looked: looked.get(t.id)! }) }]),
+    ),
     policies: Object.fromEntries(policies.map((p) => [p.id, { name: p.definition.name, inputs: p.definition.inputs }])),
     stated: Object.fromEntries(
       values.flatMap(namedIn).flatMap(({ kind, id }) => {
@@ -52,6 +55,28 @@ export async function catalogueFor(tx: Reader, definition: ItemDefinition, self?
       ...(self !== undefined && { [self]: partOfDefinition(definition) }),
     },
   };
+}
+
+/** More of it than this is not looked at. */
+const mostLooked = 5000;
+
+/** By table: what stands together in the columns that the plan looks rows up by, each once; nothing of a table with too much of it. */
+async function lookedUp(tx: Reader, { plan }: ItemDefinition): Promise<Map<string, { columns: string[]; rows: Value[][] }>> {
+  const columns = new Map<string, Set<string>>();
+  for (const { step } of walk(plan.steps)) {
+    const table = roomOf(step).looksIn?.(step);
+    if (table === undefined || !isId(table)) continue;
+    columns.set(table, new Set([...(columns.get(table) ?? []), ...(roomOf(step).looksBy?.(step, table) ?? [])]));
+  }
+  const found = new Map<string, { columns: string[]; rows: Value[][] }>();
+  for (const [table, ids] of columns) {
+    if (ids.size === 0) continue;
+    const { rows } = await tx.execute<{ cells: Value[] }>(sql`
+      select distinct (select jsonb_agg(r.cells -> c.id order by c.nth) from unnest(${sql.param([...ids])}::text[]) with ordinality as c(id, nth)) as cells
+      from reference_row r where r.table_id = ${table}::uuid and r.retired_at is null limit ${mostLooked + 1}`);
+    if (rows.length <= mostLooked) found.set(table, { columns: [...ids], rows: rows.map((r) => r.cells) });
+  }
+  return found;
 }
 
 /** The values that a definition states outright, wherever in it they stand. */

@@ -100,7 +100,8 @@ export default function TableHistory({ loaderData: { table, day, stood, history,
                       <li key={c.id} className="break-words">
                         <Link to={`${base}?row=${encodeURIComponent(c.key)}`} className="hover:text-sea">
                           <span className="font-medium">{c.key}</span>
-                        </Link>{' '}
+                        </Link>
+                        {': '}
                         {changeWords(c, definition, history.names)}
                       </li>
                     ))}

@@ -1,10 +1,10 @@
 import { own } from '../../boundary/index.ts';
 import type { Naming } from '../../conditions/index.ts';
 import { fieldType } from '../../forms/index.ts';
-import { isEmpty, isGroup, isReference, type Row, type Value } from '../../values/index.ts';
+import { isEmpty, isGroup, isReference, sameValue, type Row, type Value } from '../../values/index.ts';
 import type { Catalogue } from '../catalogue.ts';
 import { inputFindings, teamFindings, typeFindings } from '../check.ts';
-import { stop, unset, type Finding } from '../finding.ts';
+import { stop, unset, warn, type Finding } from '../finding.ts';
 import { output, readOne, readOperands, type Places } from '../place.ts';
 import type { Room } from '../room.ts';
 import { ended, fail, personOf, putOutputs, read, valuesOf, type RunContext, type Scope } from '../run/context.ts';
@@ -108,6 +108,39 @@ function rowsLack(step: Find, l: RowsLookup, anywhere: Places, catalogue: Catalo
       columns.map((c) => ({ name: c.id, label: c.label, type: fieldType(c.kind), required: false })),
       anywhere,
     ),
+    ...(gone.length === 0 ? choicesWithoutRow(step, l, anywhere, catalogue) : []),
+  ];
+}
+
+/** More combinations of choices than this are not looked at. */
+const mostCombinations = 500;
+
+/** Choices that a form offers, together where rows are looked up by several, for which the table has no row now. */
+function choicesWithoutRow(step: Find, l: RowsLookup, anywhere: Places, catalogue: Catalogue): Finding[] {
+  const table = l.table === undefined ? undefined : own(catalogue.tables, l.table);
+  const { looked } = table ?? {};
+  if (!table || !looked) return [];
+  const asked = Object.entries(l.where).flatMap(([column, o]) => {
+    const options = isReference(o) ? anywhere.get(o.ref)?.options : [{ value: o.literal, label: '' }];
+    return options && looked.columns.includes(column) ? [{ at: looked.columns.indexOf(column), options }] : [];
+  });
+  const combinations = asked.reduce((n, a) => n * a.options.length, 1);
+  if (!asked.some((a) => a.options.length > 1) || combinations > mostCombinations) return [];
+  const missing = asked
+    .reduce<{ at: number; option: { value: Value; label: string } }[][]>(
+      (all, a) => all.flatMap((c) => a.options.map((option) => [...c, { at: a.at, option }])),
+      [[]],
+    )
+    .filter((c) => !looked.rows.some((row) => c.every(({ at, option }) => sameValue(row[at] ?? null, option.value))))
+    .map((c) => c.flatMap(({ option }) => (option.label ? [`“${option.label}”`] : [])).join(' with '));
+  if (missing.length === 0) return [];
+  const [some, more] = [missing.slice(0, 3), missing.length - 3];
+  return [
+    warn(step, {
+      code: 'no-row',
+      sentence: `“${step.name}” finds no row of “${table.name}” for ${some.join(', ')}${more > 0 ? ` and ${more} more` : ''}.`,
+      mend: 'Add the rows to the table, or take the choices out of the form.',
+    }),
   ];
 }
 
@@ -146,6 +179,7 @@ export const find: Room<Find> = {
       ? typeFindings(step, 'Look up', l.group.ref, ['group'], anywhere)
       : typeFindings(step, 'Look up', l.person.ref, ['person'], anywhere);
   },
+  looksIn: ({ lookup }) => (isOfRows(lookup) ? lookup.table : undefined),
   looksBy: ({ lookup }, table) => (isOfRows(lookup) && lookup.table === table ? Object.keys(lookup.where) : []),
   steers: true,
   party: () => 'The run itself',
