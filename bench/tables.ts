@@ -5,6 +5,7 @@ import { changeTable, createTable } from '../server/tables/commands.ts';
 import { findRows, rowsOf } from '../server/tables/queries.ts';
 import { readRows } from '../server/tables/read.ts';
 import { changeCells, gridOf } from '../server/tables/grid.ts';
+import { tableAt, tableHistory } from '../server/tables/history.ts';
 import { importSheet, readSheet } from '../server/tables/sheet.ts';
 import { makeOrganisation } from '../server/testing/organisation.ts';
 import { viewerFor } from '../server/testing/parties.ts';
@@ -47,6 +48,19 @@ const found = `${raw} and retired_at is null and words like '%sn-77%' order by k
 await beside('rows, found by a word', () => rowsOf(designer, id, { words: 'SN-77', off: false }), found, [id]);
 await beside('a row, found by who picks it', () => findRows(designer, id, 'SN-77'), `${found.replace('101', '20')}`, [id]);
 await beside('every row, for the grid', () => gridOf(designer, id), `${raw} and retired_at is null order by key`, [id]);
+await beside(
+  'what was changed, the latest acts',
+  () => tableHistory(designer, id),
+  'select * from reference_change where table_id = $1 order by id desc limit 25',
+  [id],
+);
+const today = new Date().toISOString().slice(0, 10);
+await beside(
+  'every row as it stood on a day',
+  () => tableAt(designer, id, today),
+  'select distinct on (key, column_id) key, column_id, now from reference_change where table_id = $1 order by key, column_id, id desc',
+  [id],
+);
 let price = 0;
 const edit = async (keys: string[]) => {
   const rows = new Map((await gridOf(designer, id))!.rows.map((r) => [r.key, r.version]));

@@ -1,6 +1,7 @@
+import canonicalize from 'canonicalize';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { deepest, heard, isShallow, line, own, ownOr, readJson, setOwn, taken, text, typed, unkeepableIn } from './index.ts';
+import { deepest, heard, isShallow, line, own, ownOr, readJson, sameJson, setOwn, taken, text, typed, unkeepableIn } from './index.ts';
 
 const anyText = fc.string({ unit: 'binary', maxLength: 60 });
 const halves = fc.constantFrom('\ud800', '\udfff', '\u0000', '\u001b', '\u0085', '\n', '\t', 'a', '🛶');
@@ -75,5 +76,34 @@ describe('records under names somebody chose', () => {
     expect(own(JSON.parse(JSON.stringify(record)) as Record<string, number>, name)).toBe(8);
     expect(Object.getPrototypeOf(record)).toBe(Object.prototype);
     expect(({} as Record<string, unknown>)[name]).not.toBe(8);
+  });
+});
+
+describe('two pieces of JSON', () => {
+  /** As RFC 8785 writes it: names in order, nothing left out that is there. */
+  const canonical = (x: unknown) => canonicalize(JSON.parse(JSON.stringify(x ?? null)));
+
+  it('say the same exactly where their canonical forms (RFC 8785) are one, on generated JSON and small changes of it', () => {
+    fc.assert(
+      fc.property(fc.jsonValue({ maxDepth: 4 }), fc.jsonValue({ maxDepth: 3 }), (a, b) => {
+        const turned = (x: unknown): unknown =>
+          Array.isArray(x)
+            ? x.map(turned)
+            : typeof x === 'object' && x !== null
+              ? Object.fromEntries([
+                  ...Object.entries(x)
+                    .toReversed()
+                    .map(([k, v]) => [k, turned(v)] as const),
+                  ['left out', undefined],
+                ])
+              : x;
+        expect(sameJson(a, turned(a))).toBe(true);
+        expect(sameJson(a, b)).toBe(canonical(a) === canonical(b));
+        expect(sameJson({ a, b: 1 }, { a: b, b: 1 })).toBe(canonical(a) === canonical(b));
+        expect(sameJson([a, b], [b, a])).toBe(canonical([a, b]) === canonical([b, a]));
+        expect(sameJson([a], [a, null])).toBe(false);
+        expect(sameJson({ x: a }, { x: a, y: null })).toBe(false);
+      }),
+    );
   });
 });

@@ -1,13 +1,16 @@
 /** Whether two pieces of plain JSON say the same, whatever the order of their names; what is left out and undefined are one. */
-export const sameJson = (a: unknown, b: unknown): boolean => a === b || JSON.stringify(sorted(a)) === JSON.stringify(sorted(b));
-
-function sorted(x: unknown): unknown {
-  if (Array.isArray(x)) return x.map(sorted);
-  if (typeof x !== 'object' || x === null) return x;
-  return Object.fromEntries(
-    Object.entries(x)
-      .filter(([, v]) => v !== undefined)
-      .toSorted(([a], [b]) => (a < b ? -1 : 1))
-      .map(([k, v]) => [k, sorted(v)]),
-  );
+export function sameJson(a: unknown, b: unknown): boolean {
+  if (a === b) return true;
+  if (typeof a !== 'object' || typeof b !== 'object' || a === null || b === null) return false;
+  if (Array.isArray(a) || Array.isArray(b))
+    return Array.isArray(a) && Array.isArray(b) && a.length === b.length && a.every((x, i) => sameJson(x, b[i]));
+  const [one, other] = [a as Record<string, unknown>, b as Record<string, unknown>];
+  let names = 0;
+  for (const name of Object.keys(one)) {
+    if (one[name] === undefined) continue;
+    names++;
+    if (!Object.hasOwn(other, name) || !sameJson(one[name], other[name])) return false;
+  }
+  for (const name of Object.keys(other)) if (other[name] !== undefined) names--;
+  return names === 0;
 }

@@ -4,7 +4,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Audience, AudienceLine, ItemDefinition } from '../../core/items/index.ts';
 import { finders } from '../people/find.ts';
 import { submitRequest } from '../requests/submit.ts';
-import { isFor, offeredToOthers } from './audience.ts';
+import { isFor, isForViewer, offeredToOthers } from './audience.ts';
 import { world, type World } from '../testing/world.ts';
 import { publish, saveDraft } from './commands.ts';
 import { askedBefore, browse, offeredItem } from './offered.ts';
@@ -124,10 +124,13 @@ describe('who may ask', () => {
       fc.asyncProperty(lines, async (audience) => {
         const { rows } = await w
           .db()
-          .execute<{ user_name: string }>(
-            sql`select user_name from person where ${isFor(sql`${JSON.stringify({ audience })}::jsonb`, sql`person.id`)}`,
-          );
+          .execute<{ user_name: string }>(sql`select user_name from person where ${isFor(sql`${JSON.stringify(audience)}::jsonb`, sql`person.id`)}`);
         const expected = everybody.filter((u) => audience.some((l) => one(u, l)));
+        // Whoever reads is asked in another way, and is one of the same.
+        const reader = everybody[audience.length % everybody.length]!;
+        const mine = await isForViewer(w.db(), w.viewer(reader));
+        const said = await w.db().execute<{ may: boolean }>(sql`select ${mine(sql`${JSON.stringify(audience)}::jsonb`)} as may`);
+        expect(said.rows[0]!.may).toBe(expected.includes(reader));
         expect(
           rows
             .map((r) => r.user_name)

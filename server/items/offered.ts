@@ -2,18 +2,18 @@ import { and, asc, eq, isNotNull, isNull, sql } from 'drizzle-orm';
 import type { ItemDefinition } from '../../core/items/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
-import { isFor } from './audience.ts';
+import { isForViewer } from './audience.ts';
 import { item, revision } from '../db/schema/index.ts';
 import { anywhere } from '../lists/like.ts';
 import { definitionOf } from './definitions.ts';
 
 /** What an item is found by: what it is called, also by others, what it is for, where it stands; without accents and capitals. */
-const found = sql`lower(unaccent(${revision.name} || ' ' || coalesce(${revision.definition} ->> 'alsoCalled', '') || ' ' || ${revision.summary} || ' ' || ${revision.category}))`;
+const found = sql`lower(unaccent(${revision.name} || ' ' || coalesce(${revision.alsoCalled}, '') || ' ' || ${revision.summary} || ' ' || ${revision.category}))`;
 /** A word that is not in it counts as misspelt while it is so much like one that is (pg_trgm). */
 const alike = 0.45;
 
 /** What the viewer may ask for. */
-const forViewer = (viewer: Viewer) => isFor(sql`${revision.definition}`, sql`${viewer.id}::uuid`);
+const forViewer = async (viewer: Viewer) => (await isForViewer(db(), viewer))(sql`${revision.audience}`);
 
 /**
  * What the viewer can ask for. Every typed word has to be found, as a part of a word or misspelt; what is called so comes first. Without words
@@ -24,6 +24,7 @@ export async function browse(viewer: Viewer, search: string, most = 500) {
   const plain = (word: string) => sql`lower(unaccent(${word}))`;
   const likeness = (word: string) =>
     sql`case when ${found} like '%' || replace(replace(replace(${plain(word)}, '\\', '\\\\'), '%', '\\%'), '_', '\\_') || '%' then 1 else word_similarity(${plain(word)}, ${found}) end`;
+  const mine = await forViewer(viewer);
   const named = sql`word_similarity(${plain(search.trim())}, lower(unaccent(${revision.name})))`;
   return db()
     .select({
@@ -34,7 +35,7 @@ export async function browse(viewer: Viewer, search: string, most = 500) {
     })
     .from(item)
     .innerJoin(revision, and(eq(revision.itemId, item.id), eq(revision.number, item.publishedRevision)))
-    .where(and(eq(item.kind, 'item'), isNull(item.archivedAt), forViewer(viewer), ...words.map((word) => sql`${likeness(word)} >= ${alike}`)))
+    .where(and(eq(item.kind, 'item'), isNull(item.archivedAt), mine, ...words.map((word) => sql`${likeness(word)} >= ${alike}`)))
     .orderBy(...(words.length > 0 ? [sql`${named} desc`] : [asc(revision.category)]), asc(revision.name))
     .limit(most);
 }
@@ -42,6 +43,7 @@ export async function browse(viewer: Viewer, search: string, most = 500) {
 /** The items that somebody asked for last, and those that everybody asks for most: of the last two thousand requests. */
 export async function askedBefore(viewer: Viewer): Promise<{ lately: Offer[]; most: Offer[] }> {
   const [few, many] = [4, 6];
+  const mine = await forViewer(viewer);
   const { rows } = await db().execute<Offer & { lately: string | null; often: number }>(sql`
     with mine as (
       select item_id as id, max(number) as lately from (
@@ -53,7 +55,7 @@ export async function askedBefore(viewer: Viewer): Promise<{ lately: Offer[]; mo
     select ${item.id} as id, ${revision.name} as name, ${revision.summary} as summary, mine.lately, coalesce(often.often, 0) as often
     from ${item} join ${revision} on ${revision.itemId} = ${item.id} and ${revision.number} = ${item.publishedRevision}
       left join mine on mine.id = ${item.id} left join often on often.id = ${item.id}
-    where ${item.kind} = 'item' and ${item.archivedAt} is null and (mine.id is not null or often.id is not null) and ${forViewer(viewer)}`);
+    where ${item.kind} = 'item' and ${item.archivedAt} is null and (mine.id is not null or often.id is not null) and ${mine}`);
   const offer = ({ id, name, summary }: Offer): Offer => ({ id, name, summary });
   return {
     lately: rows
@@ -81,7 +83,7 @@ export async function offeredItem(viewer: Viewer, itemId: string): Promise<{ id:
     .select({ id: item.id, revision: revision.number, revisionId: revision.id })
     .from(item)
     .innerJoin(revision, and(eq(revision.itemId, item.id), eq(revision.number, item.publishedRevision)))
-    .where(and(eq(item.id, itemId), eq(item.kind, 'item'), isNull(item.archivedAt), forViewer(viewer)));
+    .where(and(eq(item.id, itemId), eq(item.kind, 'item'), isNull(item.archivedAt), await forViewer(viewer)));
   return row && { id: row.id, revision: row.revision, definition: await definitionOf(db(), row.revisionId) };
 }
 
@@ -97,7 +99,7 @@ export async function findItems(viewer: Viewer, q: string, few = 8): Promise<{ i
         eq(item.kind, 'item'),
         isNotNull(item.publishedRevision),
         sql`lower(${item.name}) like ${like}`,
-        viewer.roles.length > 0 ? undefined : forViewer(viewer),
+        viewer.roles.length > 0 ? undefined : await forViewer(viewer),
       ),
     )
     .orderBy(sql`lower(${item.name}) not like ${like.slice(1)}`, asc(item.name))

@@ -1,6 +1,7 @@
 import { sql } from 'drizzle-orm';
-import { index, integer, pgTable, primaryKey, text, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
+import { index, integer, jsonb, pgTable, primaryKey, text, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
 import { itemFormat, policyFormat, systemFormat } from '../../../core/documents/index.ts';
+import type { Audience } from '../../../core/items/index.ts';
 import { document } from './document.ts';
 import { person } from './people.ts';
 import { when } from './when.ts';
@@ -64,6 +65,11 @@ export const revision = pgTable(
     category: text('category')
       .generatedAlwaysAs(sql`(definition ->> 'category')`)
       .notNull(),
+    // And what it is found by, and for whom.
+    alsoCalled: text('also_called').generatedAlwaysAs(sql`(definition ->> 'alsoCalled')`),
+    audience: jsonb('audience')
+      .$type<Audience>()
+      .generatedAlwaysAs(sql`(definition -> 'audience')`),
   },
   (t) => [uniqueIndex('revision_number').on(t.itemId, t.number), index('revision_hash').on(t.contentHash)],
 );

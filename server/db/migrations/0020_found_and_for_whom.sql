@@ -1,0 +1,2 @@
+ALTER TABLE "revision" ADD COLUMN "also_called" text GENERATED ALWAYS AS ((definition ->> 'alsoCalled')) STORED;--> statement-breakpoint
+ALTER TABLE "revision" ADD COLUMN "audience" jsonb GENERATED ALWAYS AS ((definition -> 'audience')) STORED;
