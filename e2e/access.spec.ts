@@ -86,6 +86,11 @@ const views: [string, Part, (page: Page) => Promise<unknown>][] = [
   ['A table, a row open', 'designer', (p) => machines(p).then(() => p.getByRole('link', { name: 'Open Medium', exact: true }).click())],
   ['A table’s columns', 'designer', (p) => machines(p).then(() => p.getByRole('link', { name: 'Columns and key', exact: true }).click())],
   ['A table as a sheet', 'designer', (p) => machines(p).then(() => p.getByRole('link', { name: 'As a sheet of cells', exact: true }).click())],
+  ['A table’s history', 'designer', (p) => machines(p).then(() => p.getByRole('link', { name: 'What was changed', exact: true }).click())],
+  ['Bring in a file', 'designer', (p) => p.goto('/workshop/bring-in')],
+  ['Ask, about the item', 'designer', (p) => item(p, 'ask', 'Calibration booking')],
+  ['Publish, requests on earlier revisions', 'designer', (p) => item(p, 'publish?behind=0', 'Join a group')],
+  ['Plan, several sides of a gate', 'designer', (p) => item(p, 'plan?step=agree', 'Project space')],
   [
     'Systems, one being registered',
     'administrator',
