@@ -8,7 +8,7 @@ export const calibrationBooking = (workplace: string): ItemDefinition => ({
   name: 'Calibration booking',
   summary: 'Have instruments calibrated before a survey. Name each of them; you hear when all are back.',
   category: 'Instruments',
-  audience: [{ department: 'Hydrography' }, { department: 'Tides' }, { department: 'Vessels' }, { department: 'Services' }],
+  audience: [{ department: 'Hydrography' }, { department: 'Tides' }, { department: 'Vessels' }, { department: 'Charts' }],
   form: {
     fields: [
       {

@@ -76,7 +76,9 @@ it('the table as it was on a day: that day, the one before, and before there was
   expect(await rows('2026-02-30')).toBeUndefined();
   expect(await tableAt(w.viewer('ina'), table, today)).toBeUndefined();
   // The owner of the tables moves what happened into the past; the application could not.
-  await w.asOwner(`alter table reference_change disable trigger user; update reference_change set at = at - interval '3 days' where table_id = '${table}'`);
+  await w.asOwner(
+    `alter table reference_change disable trigger user; update reference_change set at = at - interval '3 days' where table_id = '${table}'`,
+  );
   await saveRow(dan(), {
     table,
     row: { key: 'Large', version: (await cells('Large'))!.version },
