@@ -1,5 +1,5 @@
 import { choose as chooseFrom, expect, pick, test } from './support/story.ts';
-import { itemWith, publish, told } from './support/workshop.ts';
+import { itemWith, publish, told, saved } from './support/workshop.ts';
 
 test('a form: a section, how a name is written, the only one of its kind, what is looked up and locked, a price; previewed as somebody, tested, asked', async ({
   as,
@@ -43,8 +43,8 @@ test('a form: a section, how a name is written, the only one of its kind, what i
   await designer.mouse.move(from.x, to.y, { steps: 2 });
   await designer.mouse.up();
   await expect(fields.getByRole('listitem')).toContainText(['The berth', 'Name of the boat', 'Head', 'Nights']);
-  // For 50 ms after a drag a click counts as its end (dnd-kit).
-  await designer.waitForTimeout(100);
+  // What was dropped is kept before anything else is clicked.
+  await saved(designer);
 
   // How the name is written, and that it is the only one.
   await fields.getByRole('button', { name: /^Name of the boat/ }).click();

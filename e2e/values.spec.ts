@@ -167,6 +167,7 @@ test('files: attached, sent with the request, opened by the approver; one that c
     'Survey of a wreck',
     {
       fields: [
+        { id: 'wreck', kind: 'text', label: 'Which wreck', required: false },
         { id: 'sketch', kind: 'files', label: 'Sketches', required: true, max: 3 },
         { id: 'permit', kind: 'file', label: 'Permit', required: false },
         { id: 'by', kind: 'person', label: 'Who looks at it', required: true },
@@ -197,11 +198,20 @@ test('files: attached, sent with the request, opened by the approver; one that c
     await requester.getByRole('button', { name: label, exact: true }).click();
     await (await chooser).setFiles(files);
   };
+  // What is typed while files are on their way stays, and each file comes to those before it.
+  const wreck = requester.getByRole('textbox', { name: 'Which wreck', exact: true });
+  await requester.route('**/files', async (route) => {
+    await wreck.press('End');
+    await wreck.pressSequentially('.');
+    await route.continue();
+  });
   await choose('Sketches: Attach files', file('bow.pdf'), file('tool.pdf', Buffer.concat([Buffer.from('MZ'), Buffer.alloc(300)])), file('stern.pdf'));
   const sketches = requester.getByRole('list', { name: 'Sketches: attached' });
   await expect(sketches.getByRole('link', { name: 'bow.pdf' })).toBeVisible();
   await expect(sketches.getByRole('link', { name: 'stern.pdf' })).toBeVisible();
   await expect(requester.getByText(/“tool\.pdf” is of a kind that cannot be attached/)).toBeVisible();
+  await expect(wreck).toHaveValue('...');
+  await requester.unroute('**/files');
   await sketches.getByRole('button', { name: 'Take out stern.pdf' }).click();
   await expect(sketches.getByRole('link')).toHaveCount(1);
   await expect(requester.getByRole('button', { name: 'Sketches: Attach files', exact: true })).toBeFocused();
