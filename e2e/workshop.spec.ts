@@ -270,6 +270,24 @@ test('requests that wait go over to a new revision, where what they have done is
   await expect(auditor.getByText('Revision 2 ·')).toBeVisible();
 });
 
+test('an item is begun from a template: the check names the team that is wanting, and nothing else', async ({ as }) => {
+  const page = await as('designer');
+  await page.goto('/workshop/items?new');
+  const name = fresh('Ask the chart room');
+  await choose(page.getByRole('combobox', { name: 'Begin from', exact: true }), 'A question to a team');
+  await expect(page.getByText('Ask a team something; it answers from its task.', { exact: true })).toBeVisible();
+  await page.getByRole('textbox', { name: 'Name (required)', exact: true }).fill(name);
+  await page.getByRole('button', { name: 'Begin from it', exact: true }).click();
+  await page.getByRole('link', { name: 'Plan', exact: true }).click();
+  await expect(page.getByText('“Answer the question” does not have anyone to do it yet.', { exact: true })).toBeVisible();
+  await expect(page.getByRole('heading', { level: 2, name: 'The check finds one thing', exact: true })).toBeVisible();
+  await step(page, 'answer').click();
+  await choose(page.getByRole('combobox', { name: 'Who does it', exact: true }), 'A team');
+  await choose(page.getByRole('combobox', { name: 'Which team', exact: true }), 'Charts helpdesk');
+  await expect(page.getByRole('heading', { level: 2, name: 'The check finds nothing', exact: true })).toBeVisible();
+  await publish(page);
+});
+
 test('an earlier revision is put into the draft, undone by one act, and published as the next', async ({ as }) => {
   const { page, name } = await itemWith(as, 'There and back', { fields: [] }, [told('end')]);
   await publish(page);

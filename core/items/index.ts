@@ -3,3 +3,4 @@ export * from './compare.ts';
 export * from './definition.ts';
 export * from './study.ts';
 export * from './audience.ts';
+export { templates, type Template } from './templates.ts';

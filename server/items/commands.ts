@@ -1,6 +1,6 @@
 import { and, eq, inArray, sql } from 'drizzle-orm';
 import { RevisionNote } from '../../core/posts/index.ts';
-import { blankItem, checkDefinition, ItemDefinition } from '../../core/items/index.ts';
+import { blankItem, checkDefinition, ItemDefinition, templates } from '../../core/items/index.ts';
 import type { Finding } from '../../core/plans/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db, type Tx } from '../db/database.ts';
@@ -13,10 +13,10 @@ import { grantsIn, wantedConsents } from '../consents/commands.ts';
 import { record } from '../changes/record.ts';
 import { stops } from '../../core/checks/index.ts';
 
-/** Begins an item, blank or as a copy of another's draft; the original is not touched. */
+/** Begins an item: blank, from a template that ships, or as a copy of another's draft, which is not touched. */
 export async function createItem(
   viewer: Viewer,
-  input: { name: string; copyOf?: string | undefined; kind?: 'item' | 'part' },
+  input: { name: string; copyOf?: string | undefined; template?: string | undefined; kind?: 'item' | 'part' },
 ): Promise<Result<{ id: string }>> {
   if (!has(viewer, 'designer')) return notAllowed('design catalog items');
   const name = ItemDefinition.shape.name.safeParse(input.name);
@@ -24,6 +24,11 @@ export async function createItem(
   return db().transaction(async (tx) => {
     let draft = blankItem(name.data);
     let kind = input.kind ?? 'item';
+    if (input.template && kind === 'item') {
+      const template = templates.find((t) => t.id === input.template);
+      if (!template) return notFound('The template');
+      draft = template.make(name.data);
+    }
     if (input.copyOf) {
       const [original] = await tx.select({ draft: item.draft, kind: item.kind }).from(item).where(eq(item.id, input.copyOf));
       if (!original) return notFound('The item to copy');
@@ -41,7 +46,7 @@ export async function createItem(
       action: 'create',
       object: 'item',
       objectId: made.id,
-      detail: { name: name.data, copyOf: input.copyOf ?? null },
+      detail: { name: name.data, copyOf: input.copyOf ?? null, ...(input.template && { template: input.template }) },
     });
     return { ok: true, id: made.id };
   });

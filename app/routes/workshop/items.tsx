@@ -1,6 +1,7 @@
 import { Ellipsis } from 'lucide-react';
 import { useCallback, useEffect, useState } from 'react';
 import { Form, Link, redirect, useFetcher, useNavigation, useSearchParams } from 'react-router';
+import { templates } from '../../../core/items/index.ts';
 import { Begun } from '../../../core/posts/index.ts';
 import type { Viewer } from '../../../server/auth/viewer.ts';
 import type { Refusal } from '../../../server/refusal.ts';
@@ -11,6 +12,7 @@ import { lists, writeAsked } from '../../../core/lists/index.ts';
 import { items as itemsQuery } from '../../../server/items/list.ts';
 import { Button, ButtonLink } from '~/ui/button';
 import { Labelled } from '~/ui/field';
+import { Select } from '~/ui/select';
 import { ListSheet, Place } from '~/ui/frame';
 import { addressOf } from '~/ui/list/address';
 import { List } from '~/ui/list/list';
@@ -35,7 +37,8 @@ export async function loader({ context, request }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
   const kind = asked(request, 'kind') === 'part' ? 'part' : 'item';
   const page = await listFor(viewer, request, kind === 'part' ? 'parts' : 'items', (wanted) => itemsQuery(viewer, kind, wanted));
-  return { ...orNotFound(page, 'The Workshop'), kind } as const;
+  const offered = kind === 'item' ? templates.map(({ id, name, purpose }) => ({ id, name, purpose })) : [];
+  return { ...orNotFound(page, 'The Workshop'), kind, templates: offered } as const;
 }
 
 export async function action({ context, request }: Route.ActionArgs) {
@@ -45,8 +48,14 @@ export async function action({ context, request }: Route.ActionArgs) {
   if (act === 'archive' || act === 'bring-back' || act === 'delete' || act === 'undelete') return kept(viewer, act, form);
   const name = form.get('name');
   const copyOf = form.get('copyOf');
-  const result = await createItem(viewer, { name, copyOf: isId(copyOf) ? copyOf : undefined, kind: form.get('kind') === 'part' ? 'part' : 'item' });
-  return result.ok ? redirect(`/workshop/items/${result.id}/ask`) : refused(result, { name, copyOf });
+  const template = form.get('template');
+  const result = await createItem(viewer, {
+    name,
+    copyOf: isId(copyOf) ? copyOf : undefined,
+    template: template || undefined,
+    kind: form.get('kind') === 'part' ? 'part' : 'item',
+  });
+  return result.ok ? redirect(`/workshop/items/${result.id}/ask`) : refused(result, { name, copyOf, template });
 }
 
 /** Puts an item away and back; deletes a draft and has it back. What was done is said, with the way back. */
@@ -119,7 +128,7 @@ const keyOf = (i: Row) => i.id;
 const hrefOf = (i: Row) => `/workshop/items/${i.id}/plan`;
 const wordsOf = (i: Row) => i.name;
 export default function Items({ loaderData, actionData }: Route.ComponentProps) {
-  const { asked, list, views, kind } = loaderData;
+  const { asked, list, views, kind, templates } = loaderData;
   const part = kind === 'part';
   const name = part ? 'parts' : 'items';
   const shape = lists[name];
@@ -149,7 +158,15 @@ export default function Items({ loaderData, actionData }: Route.ComponentProps) 
           of: copyOf ?? 'new',
           slip: (
             <aside aria-label={begin}>
-              <Begin key={copyOf} part={part} original={list.rows.find((i) => i.id === copyOf)} typed={refusal?.name} refusal={refusal?.refusal} />
+              <Begin
+                key={copyOf}
+                templates={templates}
+                part={part}
+                original={list.rows.find((i) => i.id === copyOf)}
+                typed={refusal?.name}
+                template={refusal && 'template' in refusal ? String(refusal.template) : undefined}
+                refusal={refusal?.refusal}
+              />
             </aside>
           ),
         })}
@@ -234,18 +251,25 @@ function ItemActs({ item, part, copyTo, send }: { item: Row; part: boolean; copy
 }
 
 function Begin({
+  templates,
   part,
   original,
   typed,
+  template: chosen = '',
   refusal,
 }: {
+  /** What ships to begin from. */
+  templates: { id: string; name: string; purpose: string }[];
   part: boolean;
   original: { id: string; name: string } | undefined;
   typed: string | undefined;
+  /** What it was to begin from when it was refused. */
+  template?: string | undefined;
   refusal: Refusal | undefined;
 }) {
   const post = usePost(Begun, { refusal });
   const [name, setName] = useState(typed ?? (original ? `${original.name}, tried out` : ''));
+  const [template, setTemplate] = useState(chosen);
   const taken = useNameTaken(name);
   const busy = useNavigation().formMethod === 'POST';
   return (
@@ -257,9 +281,27 @@ function Begin({
           ? `A copy of “${original.name}”. The original is not touched, whatever you do to the copy.`
           : part
             ? 'Blank: first what it is given, then its steps.'
-            : 'Blank: first what it asks, then what happens.'}
+            : template
+              ? 'What is in it is yours to change; the check names what is wanting still.'
+              : 'Blank: first what it asks, then what happens.'}
       </p>
       {original && <input type="hidden" name="copyOf" value={original.id} />}
+      {!original && templates.length > 0 && (
+        <div className="mb-4">
+          <Labelled label="Begin from" help={templates.find((t) => t.id === template)?.purpose}>
+            {(ids) => (
+              <Select {...ids} name="template" value={template} onValue={setTemplate}>
+                <option value="">Nothing: blank</option>
+                {templates.map((t) => (
+                  <option key={t.id} value={t.id}>
+                    {t.name}
+                  </option>
+                ))}
+              </Select>
+            )}
+          </Labelled>
+        </div>
+      )}
       <Labelled
         label="Name"
         help={part ? 'What designers will look for.' : 'What people will look for at the Counter.'}
@@ -270,7 +312,7 @@ function Begin({
       </Labelled>
       <p className="mt-4 flex gap-2">
         <Button type="submit" weight="main" disabled={busy || taken !== undefined}>
-          {original ? 'Begin the copy' : 'Begin blank'}
+          {original ? 'Begin the copy' : template ? 'Begin from it' : 'Begin blank'}
         </Button>
         <ButtonLink to={part ? '/workshop/items?kind=part' : '/workshop/items'} weight="quiet">
           Leave it
