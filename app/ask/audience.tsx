@@ -1,3 +1,4 @@
+import type { ReactNode } from 'react';
 import type { AudienceLine } from '../../core/items/index.ts';
 import { useEditor, useStated } from '~/sheet/draft-editor';
 import { Labelled } from '~/ui/field';
@@ -43,56 +44,45 @@ export function AudienceEditor() {
 function Line({ line, at, onChange }: { line: AudienceLine; at: number; onChange: (line: AudienceLine) => void }) {
   const { nameOf, learn } = useStated();
   const label = (what: string) => `Line ${at + 1}: ${what}`;
-  const called = (kind: 'location' | 'group' | 'person', id: string) => ({
-    id,
-    name: nameOf(kind, id) ?? 'somebody or something that is not known any more',
-  });
+  const called = (kind: 'location' | 'group' | 'person') => {
+    const [id] = Object.values(line[kind] ?? {});
+    return id === undefined ? undefined : { id, name: nameOf(kind, id) ?? 'somebody or something that is not known any more' };
+  };
   return (
     <div role="group" aria-label={label('who may ask')} className="grid min-w-0 grow grid-cols-[6rem_minmax(0,1fr)] items-center gap-x-2 gap-y-1.5">
-      <span className="text-faint">department</span>
-      <Picker
-        aria-label={label('department')}
-        kind="department"
-        chosen={line.department === undefined ? undefined : { id: line.department, name: line.department }}
-        onChoose={(c) => onChange({ ...line, department: c?.id })}
-      />
-      <span className="text-faint">job</span>
-      <Picker
-        aria-label={label('job')}
-        kind="job"
-        chosen={line.job === undefined ? undefined : { id: line.job, name: line.job }}
-        onChoose={(c) => onChange({ ...line, job: c?.id })}
-      />
-      <span className="text-faint">place</span>
-      <Picker
-        aria-label={label('place')}
-        kind="location"
-        chosen={line.location && called('location', line.location.location)}
-        onChoose={(c) => {
-          if (c) learn(c.id, c.name, 'location');
-          onChange({ ...line, location: c && { location: c.id } });
-        }}
-      />
-      <span className="text-faint">group</span>
-      <Picker
-        aria-label={label('group')}
-        kind="group"
-        chosen={line.group && called('group', line.group.group)}
-        onChoose={(c) => {
-          if (c) learn(c.id, c.name, 'group');
-          onChange({ ...line, group: c && { group: c.id } });
-        }}
-      />
-      <span className="text-faint">person</span>
-      <Picker
-        aria-label={label('person')}
-        kind="person"
-        chosen={line.person && called('person', line.person.person)}
-        onChoose={(c) => {
-          if (c) learn(c.id, c.name);
-          onChange({ ...line, person: c && { person: c.id } });
-        }}
-      />
+      {(['department', 'job'] as const).map((fact) => {
+        const stated = line[fact];
+        return (
+          <Fact key={fact} words={fact}>
+            <Picker
+              aria-label={label(fact)}
+              kind={fact}
+              chosen={stated === undefined ? undefined : { id: stated, name: stated }}
+              onChoose={(c) => onChange({ ...line, [fact]: c?.id })}
+            />
+          </Fact>
+        );
+      })}
+      {(['location', 'group', 'person'] as const).map((kind) => (
+        <Fact key={kind} words={kind === 'location' ? 'place' : kind}>
+          <Picker
+            aria-label={label(kind === 'location' ? 'place' : kind)}
+            kind={kind}
+            chosen={called(kind)}
+            onChoose={(c) => {
+              if (c) learn(c.id, c.name, kind);
+              onChange({ ...line, [kind]: c && { [kind]: c.id } });
+            }}
+          />
+        </Fact>
+      ))}
     </div>
   );
 }
+
+const Fact = ({ words, children }: { words: string; children: ReactNode }) => (
+  <>
+    <span className="text-faint">{words}</span>
+    {children}
+  </>
+);

@@ -1,7 +1,7 @@
 import type { AskBack } from '../../core/plans/index.ts';
-import { DurationInput, Optional } from '~/sheet/duration-input';
 import { Labelled } from '~/ui/field';
 import { PlaceSelect } from '~/sheet/place-select';
+import { RemindersSetting } from '~/sheet/reminders-setting';
 import { SmallFields } from '~/sheet/small-fields';
 import { TextEditor } from '~/sheet/text-editor';
 import { useId } from 'react';
@@ -36,21 +36,7 @@ function AskBackSettings({ step, places, onEdit }: SettingsProps<AskBack>) {
           />
         )}
       </Labelled>
-      <Optional
-        label="Remind"
-        value={step.reminders}
-        start={{ after: 'P1D', times: 2 }}
-        onChange={(reminders) => onEdit({ ...step, reminders }, 'the reminders')}
-      >
-        {(r) => (
-          <DurationInput
-            label="Remind after working time"
-            iso={r.after}
-            min={1}
-            onChange={(after) => onEdit({ ...step, reminders: { ...r, after } }, 'the reminders')}
-          />
-        )}
-      </Optional>
+      <RemindersSetting label="Remind" value={step.reminders} onChange={(reminders) => onEdit({ ...step, reminders }, 'the reminders')} />
     </>
   );
 }

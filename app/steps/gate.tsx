@@ -5,10 +5,10 @@ import type { Gate, NobodyAnswer } from '../../core/plans/index.ts';
 import { GateApprovers } from '~/sheet/gate-approvers';
 import { Labelled } from '~/ui/field';
 import { Picker } from '~/ui/picker';
+import { RemindersSetting } from '~/sheet/reminders-setting';
 import { RuleChoice } from '~/sheet/rule-choice';
 import { useEditor } from '~/sheet/draft-editor';
 import type { SettingsProps, StepLook } from './look';
-import { NumberField } from '~/ui/number-field';
 import { Select } from '~/ui/select';
 import { Checkbox } from '~/ui/checkbox';
 
@@ -76,31 +76,11 @@ function GateSettings({ step, places, onEdit }: SettingsProps<Gate>) {
           </div>
         )}
       </Labelled>
-      <Optional
+      <RemindersSetting
         label="Remind those who have not answered"
         value={step.reminders}
-        start={{ after: 'P1D', times: 2 }}
         onChange={(reminders) => onEdit({ ...step, reminders }, 'the reminders')}
-      >
-        {(r) => (
-          <div className="grid grid-cols-2 gap-2">
-            <DurationInput
-              label="Remind after working time"
-              iso={r.after}
-              min={1}
-              onChange={(after) => onEdit({ ...step, reminders: { ...r, after } }, 'the reminders')}
-            />
-            <NumberField
-              before="at most"
-              aria-label="Reminders at most"
-              min={1}
-              max={10}
-              value={r.times}
-              onValue={(times) => times !== undefined && onEdit({ ...step, reminders: { ...r, times } }, 'the reminders')}
-            />
-          </div>
-        )}
-      </Optional>
+      />
       <Optional
         label="Lapses when nobody answers"
         help="After working time."

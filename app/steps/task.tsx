@@ -5,6 +5,7 @@ import { DurationInput, Optional } from '~/sheet/duration-input';
 import { Labelled } from '~/ui/field';
 import { PassagesEditor } from '~/sheet/passages-editor';
 import { PlaceSelect } from '~/sheet/place-select';
+import { RemindersSetting } from '~/sheet/reminders-setting';
 import { SmallFields } from '~/sheet/small-fields';
 import { UntilChosen } from '~/sheet/until-chosen';
 import { useChosenKind } from '~/sheet/use-chosen-kind';
@@ -132,32 +133,13 @@ function WhenLate({ step, places, onEdit }: Pick<SettingsProps<Task>, 'step' | '
   const set = (late: Late) => onEdit({ ...step, late: late.reminders || late.raise ? late : undefined }, 'what happens when it is late');
   return (
     <>
-      <Optional
+      <RemindersSetting
         label="Remind whoever has it when it is late"
         help="By mail: the one who took it, else everyone in the team."
+        after="Again after working time"
         value={step.late?.reminders}
-        start={{ after: 'P1D', times: 2 }}
         onChange={(reminders) => set({ ...step.late, reminders })}
-      >
-        {(r) => (
-          <div className="grid grid-cols-2 gap-2">
-            <DurationInput
-              label="Again after working time"
-              iso={r.after}
-              min={1}
-              onChange={(after) => set({ ...step.late, reminders: { ...r, after } })}
-            />
-            <NumberField
-              before="at most"
-              aria-label="Reminders at most"
-              min={1}
-              max={10}
-              value={r.times}
-              onValue={(times) => times !== undefined && set({ ...step.late, reminders: { ...r, times } })}
-            />
-          </div>
-        )}
-      </Optional>
+      />
       <Optional
         label="Bring it before others when it stays late"
         value={step.late?.raise}

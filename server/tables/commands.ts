@@ -1,4 +1,4 @@
-import { and, eq, inArray, isNull, ne, sql } from 'drizzle-orm';
+import { and, eq, inArray, isNotNull, isNull, ne, sql } from 'drizzle-orm';
 import { blankTable, checkTable, readRow, rowWords, settled, TableDefinition, type Cells } from '../../core/tables/index.ts';
 import { own } from '../../core/boundary/index.ts';
 import { sameValue, valueWords, type Value } from '../../core/values/index.ts';
@@ -260,41 +260,36 @@ function wordsOf(definition: TableDefinition, cells: Cells, names: Names): strin
   return `${rowWords(definition, cells, names.of)}\n${all.join(' ')}`.toLowerCase().slice(0, 5000);
 }
 
-/** Takes rows off as part of what goes on already; gives those that were there. */
-export async function retire(tx: Tx, viewer: Viewer, tableId: string, keys: string[]): Promise<string[]> {
-  const gone = await tx
+/** Rows that are there go, or rows that are off come back; gives those that did. */
+async function turn(tx: Tx, viewer: Viewer, tableId: string, keys: string[], off: boolean): Promise<string[]> {
+  const turned = await tx
     .update(referenceRow)
-    .set({ retiredAt: new Date(), version: sql`${referenceRow.version} + 1`, changedAt: new Date() })
-    .where(and(eq(referenceRow.tableId, tableId), inArray(referenceRow.key, keys), isNull(referenceRow.retiredAt)))
+    .set({ retiredAt: off ? new Date() : null, version: sql`${referenceRow.version} + 1`, changedAt: new Date() })
+    .where(
+      and(
+        eq(referenceRow.tableId, tableId),
+        inArray(referenceRow.key, keys),
+        off ? isNull(referenceRow.retiredAt) : isNotNull(referenceRow.retiredAt),
+      ),
+    )
     .returning({ key: referenceRow.key });
+  const [was, now] = off ? [true, null] : [null, true];
   await tell(
     tx,
     viewer,
     tableId,
-    gone.map(({ key }) => ({ key, columnId: null, was: true, now: null })),
+    turned.map(({ key }) => ({ key, columnId: null, was, now })),
   );
-  return gone.map((r) => r.key);
+  return turned.map((r) => r.key);
 }
+/** Takes rows off as part of what goes on already; gives those that were there. */
+export const retire = (tx: Tx, viewer: Viewer, tableId: string, keys: string[]) => turn(tx, viewer, tableId, keys, true);
+/** Brings rows back as part of what goes on already; gives those that were off. */
+export const bringBack = (tx: Tx, viewer: Viewer, tableId: string, keys: string[]) => turn(tx, viewer, tableId, keys, false);
 
 /** Takes rows off a table: they are offered no more, and stay readable for what has picked them. */
 export const takeRowsOff = (viewer: Viewer, input: { table: string; keys: string[] }) =>
   both(viewer, input.table, 'take-rows-off', (tx) => retire(tx, viewer, input.table, input.keys.slice(0, 1000)));
-
-/** Brings rows back as part of what goes on already; gives those that were off. */
-export async function bringBack(tx: Tx, viewer: Viewer, tableId: string, keys: string[]): Promise<string[]> {
-  const back = await tx
-    .update(referenceRow)
-    .set({ retiredAt: null, version: sql`${referenceRow.version} + 1`, changedAt: new Date() })
-    .where(and(eq(referenceRow.tableId, tableId), inArray(referenceRow.key, keys), sql`${referenceRow.retiredAt} is not null`))
-    .returning({ key: referenceRow.key });
-  await tell(
-    tx,
-    viewer,
-    tableId,
-    back.map(({ key }) => ({ key, columnId: null, was: null, now: true })),
-  );
-  return back.map((r) => r.key);
-}
 
 /** Brings rows back that were taken off. */
 export const bringRowsBack = (viewer: Viewer, input: { table: string; keys: string[] }) =>
