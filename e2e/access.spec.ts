@@ -89,7 +89,7 @@ const views: [string, Part, (page: Page) => Promise<unknown>][] = [
   ['A table’s history', 'designer', (p) => machines(p).then(() => p.getByRole('link', { name: 'What was changed', exact: true }).click())],
   ['Bring in a file', 'designer', (p) => p.goto('/workshop/bring-in')],
   ['Ask, about the item', 'designer', (p) => item(p, 'ask', 'Calibration booking')],
-  ['Publish, requests on earlier revisions', 'designer', (p) => item(p, 'publish?behind=0', 'Join a group')],
+  ['Publish, what can go over', 'designer', (p) => item(p, 'publish?behind=0', 'Join a group')],
   ['Plan, several sides of a gate', 'designer', (p) => item(p, 'plan?step=agree', 'Project space')],
   [
     'Systems, one being registered',

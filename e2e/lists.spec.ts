@@ -284,3 +284,23 @@ test('a long list is read on as its end comes into sight, drawn where it is seen
   await page.keyboard.press('ArrowUp');
   await expect(list.locator('[data-row]:focus')).toBeVisible();
 });
+
+test('a list that was scrolled before scripts took over stays where it is', async ({ as }) => {
+  const page = await as('auditor', { viewport: { width: 1280, height: 420 } });
+  // The scripts wait until the list has been scrolled.
+  let go = () => undefined as void;
+  const held = new Promise<void>((done) => (go = done));
+  await page.route('**/*.js', async (route) => {
+    await held;
+    await route.continue();
+  });
+  await page.goto('/ledger', { waitUntil: 'commit' });
+  const scroller = page.locator('[data-list-scroller]');
+  await expect(page.getByRole('grid').getByRole('row').nth(5)).toBeAttached();
+  const at = await scroller.evaluate((e) => (e.scrollTop = 150));
+  expect(at).toBe(150);
+  await expect(page.getByText('Ctrl K', { exact: true })).toHaveCount(0);
+  go();
+  await expect(page.getByText('Ctrl K', { exact: true })).toBeVisible();
+  expect(await scroller.evaluate((e) => e.scrollTop)).toBe(150);
+});

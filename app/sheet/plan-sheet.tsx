@@ -54,6 +54,8 @@ export const PlanSheet = memo(function PlanSheet(p: Props) {
   const virtual = useVirtualizer({
     count: lines.length,
     getScrollElement: () => scroller.current,
+    // It may have been scrolled before scripts took over.
+    initialOffset: () => scroller.current?.scrollTop ?? 0,
     estimateSize: (i) => sizes.row + (isLock(lines[i]!) ? sizes.lock : 0),
     getItemKey: (i) => lines[i]!.id,
     overscan: 12,

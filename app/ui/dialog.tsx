@@ -3,6 +3,7 @@ import { X } from 'lucide-react';
 import { Dialog as Parts, VisuallyHidden } from 'radix-ui';
 import type { ReactNode } from 'react';
 import { Button } from './button';
+import { keyboardIsElsewhere } from './keyboard';
 
 /** Something to be looked at or chosen before anything else; it stands in the window however low that is. */
 export function Dialog({
@@ -34,7 +35,7 @@ export function Dialog({
             'fixed top-[8vh] left-1/2 z-50 flex max-h-[84vh] w-[30rem] max-w-[94vw] -translate-x-1/2 flex-col rounded border bg-sheet shadow-float',
             className,
           )}
-          onCloseAutoFocus={(e) => leaves && e.preventDefault()}
+          onCloseAutoFocus={(e) => (leaves || keyboardIsElsewhere()) && e.preventDefault()}
         >
           {quiet ? (
             <VisuallyHidden.Root>

@@ -2,6 +2,7 @@ import { clsx } from 'clsx';
 import { Check } from 'lucide-react';
 import { DropdownMenu as Parts } from 'radix-ui';
 import type { ReactNode } from 'react';
+import { keyboardIsElsewhere } from './keyboard';
 
 const line = 'flex cursor-pointer items-center gap-2 rounded px-2 py-1 text-sm outline-none data-highlighted:bg-sea-wash data-disabled:opacity-55';
 
@@ -25,7 +26,9 @@ export function Menu({
         <Parts.Content
           aria-label={label}
           align="start"
-          onCloseAutoFocus={(e) => onClosed?.() && e.preventDefault()}
+          onCloseAutoFocus={(e) => {
+            if (onClosed?.() === true || keyboardIsElsewhere()) e.preventDefault();
+          }}
           sideOffset={4}
           collisionPadding={8}
           className="z-40 max-h-(--radix-dropdown-menu-content-available-height) min-w-44 overflow-y-auto rounded border bg-sheet p-1 shadow-float"

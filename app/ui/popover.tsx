@@ -1,5 +1,6 @@
 import { Popover as Parts } from 'radix-ui';
 import type { ReactNode } from 'react';
+import { keyboardIsElsewhere } from './keyboard';
 
 /** Something small that opens beside what opens it; Escape and a click elsewhere close it, and the keyboard goes back. */
 export function Popover({
@@ -25,6 +26,7 @@ export function Popover({
           align="start"
           sideOffset={4}
           collisionPadding={8}
+          onCloseAutoFocus={(e) => keyboardIsElsewhere() && e.preventDefault()}
           className="z-40 max-h-(--radix-popover-content-available-height) w-72 overflow-y-auto rounded border bg-sheet p-3 shadow-float"
         >
           {children}

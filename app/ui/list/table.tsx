@@ -9,7 +9,7 @@ import {
 } from '@tanstack/react-table';
 import { defaultRangeExtractor, useVirtualizer } from '@tanstack/react-virtual';
 import { clsx } from 'clsx';
-import { Fragment, useEffect, useLayoutEffect, useMemo, useRef, useState, type ReactNode } from 'react';
+import { Fragment, useEffect, useInsertionEffect, useLayoutEffect, useMemo, useRef, useState, type ReactNode } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { columnsOf, type ListAsked, type ListShape } from '../../../core/lists/index.ts';
 import { Checkbox } from '../checkbox';
@@ -118,6 +118,8 @@ export function ListTable<Row extends object>(p: Props<Row>) {
   const virtual = useVirtualizer({
     count: rows.length,
     getScrollElement: () => scroller.current,
+    // It may have been scrolled before scripts took over.
+    initialOffset: () => scroller.current?.scrollTop ?? 0,
     estimateSize: () => rowHeight,
     overscan: 15,
     getItemKey: (i) => keys[i]!,
@@ -128,6 +130,10 @@ export function ListTable<Row extends object>(p: Props<Row>) {
       const on = at === undefined ? -1 : keys.indexOf(at);
       return [...new Set([...defaultRangeExtractor(range), ...(on >= 0 ? [on] : [])])].sort((a, b) => a - b);
     },
+  });
+  // Where every row is drawn, how high one turns out to be moves nothing; before its height is taken, which is when it is put in place.
+  useInsertionEffect(() => {
+    virtual.shouldAdjustScrollPositionOnItemSizeChange = all ? undefined : () => false;
   });
   useLayoutEffect(() => {
     toIndex.current = (index) => virtual.scrollToIndex(index);
