@@ -331,6 +331,28 @@ describe('2. gate', () => {
   });
 });
 
+it('whoever is asked already speaks for a side that they come to while it is open', () => {
+  const approvers: Gate['approvers'] = {
+    from: 'several',
+    of: [
+      { from: 'ownersOf', group: { literal: { group: 'tides' } } },
+      { from: 'managerOf', person: { ref: 'request.requester' } },
+    ],
+  };
+  const p = play(plan(gate({ approvers, rule: { rule: 'oneOfEach' } })));
+  const find = (people: Record<string, number[]>) =>
+    p.feed({ type: 'found', key: 'owners#1', people: Object.entries(people).map(([person, sources]) => ({ person, sources })) });
+  find({ o1: [0], o2: [0], boss: [1] });
+  decide(p, 'o2');
+  // The manager leaves, and an owner is the manager now: their side is not forgotten.
+  p.feed({ type: 'staffChanged', key: 'owners#1' });
+  find({ o1: [0, 1], o2: [0] });
+  expect(p.state().status).toBe('open');
+  expect(p.open('owners')!.asks).toContainEqual({ person: 'o1', sources: [0, 1] });
+  decide(p, 'o1', 'decline');
+  expect(p.state().outcome).toBe('declined');
+});
+
 it('one of each is settled as soon as it is certain, and not before, on generated approvers', () => {
   const asked = fc.record({
     sources: fc.uniqueArray(fc.nat({ max: 2 }), { minLength: 1, maxLength: 3 }),

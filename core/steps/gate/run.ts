@@ -230,9 +230,13 @@ export function changeAsks(context: RunContext, active: Omit<ActiveStep<Gate>, '
     return;
   }
   activity.rule = rule;
-  activity.asks = resolved.asks.map((ask) => before.find((a) => a.person === ask.person) ?? { ...ask, ...(inTurn(gate) && { waits: true }) });
+  // Who is asked already stays as they are, and speaks for the sides that they are found by now, too.
+  activity.asks = resolved.asks.map((ask) => {
+    const had = before.find((a) => a.person === ask.person);
+    return had ? { ...had, ...(ask.sources && { sources: ask.sources }) } : { ...ask, ...(inTurn(gate) && { waits: true }) };
+  });
   const asked = new Set(activity.asks.map((a) => a.person));
-  const fresh = activity.asks.filter((a) => !before.includes(a));
+  const fresh = activity.asks.filter((a) => !before.some((b) => b.person === a.person));
   const released = before.filter((a) => !asked.has(a.person)).map((a) => a.person);
   if (fresh.length + released.length > 0) context.effects.push({ effect: 'changeAsks', key: activity.key, added: fresh, released });
   for (const ask of fresh) if (!ask.waits) remindLater(context, gate, activity, ask);
