@@ -20,12 +20,18 @@ const named = (snapshot: string, name: string | RegExp): boolean => {
   return typeof name === 'string' ? own === name : name.test(own);
 };
 
-/** Chooses in the list that this opens, by the beginning of the words. */
+/** Chooses in the list that this opens: by its words where it is searched, else by arrows from its first line. */
 async function pick(page: Page, list: string | RegExp, words: string): Promise<void> {
   await tabTo(page, list);
   await page.keyboard.press('Enter');
   await expect(page.getByRole('option').first()).toBeVisible();
-  await page.keyboard.type(words);
+  if ((await page.locator('[cmdk-input]').count()) > 0) await page.keyboard.type(words);
+  else {
+    // Letters that are a second apart begin another word in such a list; arrows mean the same however slow the machine is.
+    const lines = await page.getByRole('option').allTextContents();
+    await page.keyboard.press('Home');
+    for (let i = lines.findIndex((line) => line.includes(words)); i > 0; i--) await page.keyboard.press('ArrowDown');
+  }
   await expect(page.locator('[role=option]:focus, [cmdk-item][aria-selected=true]')).toContainText(words);
   await page.keyboard.press('Enter');
   await expect(page.getByRole('option')).toHaveCount(0);

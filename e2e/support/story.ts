@@ -98,6 +98,8 @@ export async function waitFor(page: Page, number: string, words: string): Promis
 
 /** Chooses from a list by the words of the choice. */
 export async function choose(box: Locator, words: string): Promise<void> {
+  // Before scripts load it is the browser's own list, which ours takes the place of.
+  await expect(box).not.toHaveJSProperty('tagName', 'SELECT');
   await box.click();
   await box.page().getByRole('option', { name: words, exact: true }).click();
 }
