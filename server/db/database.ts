@@ -36,8 +36,15 @@ let count = 0;
 /** A statement that comes again is planned once for a connection, under a name made of its text. */
 function named(client: pg.PoolClient): void {
   const query = client.query.bind(client) as (...args: unknown[]) => unknown;
-  client.query = ((given: unknown, ...rest: unknown[]) => query(withName(given), ...rest)) as typeof client.query;
+  client.query = ((given: unknown, ...rest: unknown[]) => {
+    const answer = query(withName(given), ...rest);
+    // A transaction that cannot begin, since its connection broke, gives that back to nobody (drizzle-orm): it is done here.
+    if (begins(given) && answer instanceof Promise) answer.catch((error: Error) => client.release(error));
+    return answer;
+  }) as typeof client.query;
 }
+const begins = (given: unknown): boolean =>
+  typeof given === 'object' && given !== null && 'text' in given && typeof given.text === 'string' && given.text.trimEnd() === 'begin';
 function withName(given: unknown): unknown {
   if (typeof given !== 'object' || given === null || !('text' in given) || typeof given.text !== 'string') return given;
   if (('name' in given && given.name) || 'submit' in given || given.text.length > 5000) return given;
