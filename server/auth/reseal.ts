@@ -11,7 +11,7 @@ export async function resealAll(): Promise<number> {
       .select({ id: webSystem.id, sealed: webSystem.sealedSecret })
       .from(webSystem)
       .where(isNotNull(webSystem.sealedSecret))
-      .for('update');
+      .for('no key update');
     for (const row of rows)
       await tx
         .update(webSystem)

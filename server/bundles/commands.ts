@@ -119,7 +119,7 @@ export async function takeImportBack(viewer: Viewer, id: string): Promise<Result
         .select()
         .from(bundleImport)
         .where(and(eq(bundleImport.id, id), isNull(bundleImport.takenBackAt)))
-        .for('update');
+        .for('no key update');
       if (!row) return refuse('ended', 'It was taken back already.');
       const { did } = row;
       for (const i of did.items) {

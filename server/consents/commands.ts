@@ -112,7 +112,7 @@ export async function decideConsent(viewer: Viewer, input: { id: string; decisio
           .select()
           .from(consent)
           .where(and(eq(consent.id, input.id), mayConsent(viewer)))
-          .for('update')
+          .for('no key update')
       : [];
     if (!row) return notFound('This consent');
     if (row.askedBy === viewer.id) return refuse('not-allowed', 'You want to publish it yourself; another owner has to consent.');

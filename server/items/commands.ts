@@ -72,7 +72,7 @@ export async function saveDraft(
       .select({ version: item.draftVersion, name: item.name, kind: item.kind })
       .from(item)
       .where(eq(item.id, input.id))
-      .for('update');
+      .for('no key update');
     if (!now) return notFound('The item');
     if (now.version !== input.version)
       return refuse(
@@ -100,7 +100,7 @@ export async function publish(viewer: Viewer, input: { id: string; version: numb
   const held = holdTo(RevisionNote, input);
   if (!held.ok) return held;
   return db().transaction(async (tx): Promise<Result<{ number: number }>> => {
-    const [now] = await tx.select().from(item).where(eq(item.id, input.id)).for('update');
+    const [now] = await tx.select().from(item).where(eq(item.id, input.id)).for('no key update');
     if (!now) return notFound('The item');
     if (now.draftVersion !== input.version)
       return refuse('changed-meanwhile', 'The draft was changed after you opened this page. Read it again before you publish it.');

@@ -16,7 +16,7 @@ export async function archiveItem(viewer: Viewer, input: { id: string; archived:
   if (!has(viewer, 'designer')) return notAllowed('archive catalog items');
   if (!isId(input.id)) return notFound('This item');
   return db().transaction(async (tx): Promise<Result<{ name: string }>> => {
-    const [now] = await tx.select({ name: item.name, kind: item.kind }).from(item).where(eq(item.id, input.id)).for('update');
+    const [now] = await tx.select({ name: item.name, kind: item.kind }).from(item).where(eq(item.id, input.id)).for('no key update');
     if (!now) return notFound('This item');
     if (now.kind === 'part') return refuse('invalid', 'A part stays for the plans that use it.');
     await tx

@@ -37,7 +37,7 @@ export async function changePolicy(
   if (!held.ok) return held;
   const definition = held.value;
   return db().transaction(async (tx): Promise<Result<{ version: number; findings: string[] }>> => {
-    const [now] = await tx.select({ version: policy.version }).from(policy).where(eq(policy.id, input.id)).for('update');
+    const [now] = await tx.select({ version: policy.version }).from(policy).where(eq(policy.id, input.id)).for('no key update');
     if (!now) return notFound('This policy');
     if (now.version !== input.version)
       return refuse(

@@ -44,7 +44,7 @@ export async function addToRequest(viewer: Viewer, input: Addition): Promise<Res
       .from(serviceCase)
       .innerJoin(run, eq(run.caseId, serviceCase.id))
       .where(eq(serviceCase.number, input.number))
-      .for('update', { of: run });
+      .for('no key update', { of: run });
     if (!row || !(row.works || has(viewer, 'administrator'))) return notFound('This request');
     // An approver who asks themselves would let themselves pass.
     if (kind === 'gate' && who?.person === row.requesterId)

@@ -20,7 +20,8 @@ export interface Delivered {
 
 /**
  * The rows of runs, locked until the transaction ends. Whoever changes anything of a run locks it first, and whoever
- * locks several locks them in the order of their ids, so that two transactions never wait for each other.
+ * locks several locks them in the order of their ids, so that two transactions never wait for each other. The keys of
+ * rows never change: the lock leaves whoever only names a run (a message about it) to go on.
  */
 export const lockRuns = (tx: Tx, runIds: string[]) =>
   tx
@@ -37,7 +38,7 @@ export const lockRuns = (tx: Tx, runIds: string[]) =>
     .innerJoin(serviceCase, eq(serviceCase.id, run.caseId))
     .where(inArray(run.id, [...new Set(runIds)]))
     .orderBy(run.id)
-    .for('update', { of: run });
+    .for('no key update', { of: run });
 type LockedRun = Awaited<ReturnType<typeof lockRuns>>[number] & { isFirst?: boolean };
 
 export async function lockRun(tx: Tx, runId: string): Promise<LockedRun> {

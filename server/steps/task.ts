@@ -76,13 +76,12 @@ async function membersOf(tx: Tx, teams: string[]): Promise<{ teamId: string; tea
     .orderBy(person.name);
 }
 
-/** The row of an open task, locked; undefined where it is closed, or not due. */
+/** The row of an open task of a run that is locked; undefined where it is closed, or not due. */
 async function openTask(tx: Tx, of: { run: { id: string }; key: string }) {
   const [row] = await tx
     .select()
     .from(task)
-    .where(and(eq(task.runId, of.run.id), eq(task.key, of.key), isNull(task.closedAt)))
-    .for('update');
+    .where(and(eq(task.runId, of.run.id), eq(task.key, of.key), isNull(task.closedAt)));
   return row?.dueAt ? { ...row, dueAt: row.dueAt } : undefined;
 }
 /** Who has a task now: one person, or while nobody has taken it everyone of its team. */

@@ -78,7 +78,7 @@ export async function changeTable(viewer: Viewer, input: { id: string; version: 
 }
 
 const lockTable = async (tx: Tx, id: string) => {
-  const [row] = await tx.select().from(referenceTable).where(eq(referenceTable.id, id)).for('update');
+  const [row] = await tx.select().from(referenceTable).where(eq(referenceTable.id, id)).for('no key update');
   return row;
 };
 

@@ -69,7 +69,7 @@ export async function changeCells(
   if (input.edits.length > mostEdits) return refuse('invalid', `At most ${mostEdits} rows are changed in one go.`);
   if (!isId(input.table)) return notFound('This table');
   return db().transaction(async (tx): Promise<Result<{ rows: ({ id: string } & GridRow)[]; refused: EditPlan['refused']; stamp: string }>> => {
-    const [table] = await tx.select().from(referenceTable).where(eq(referenceTable.id, input.table)).for('update');
+    const [table] = await tx.select().from(referenceTable).where(eq(referenceTable.id, input.table)).for('no key update');
     if (!table) return notFound('This table');
     if (!(await keepsRows(tx, viewer, table.definition))) return notAllowed('change this table');
     const { definition } = table;

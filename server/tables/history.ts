@@ -98,7 +98,7 @@ const plain = (c: { key: string; column: string | null; was: Value | null; now: 
 export async function takeChangeBack(viewer: Viewer, input: { table: string; change: number }): Promise<Result<{ rows: number }>> {
   if (!isId(input.table)) return notFound('This table');
   return db().transaction(async (tx): Promise<Result<{ rows: number }>> => {
-    const [table] = await tx.select().from(referenceTable).where(eq(referenceTable.id, input.table)).for('update');
+    const [table] = await tx.select().from(referenceTable).where(eq(referenceTable.id, input.table)).for('no key update');
     if (!table) return notFound('This table');
     if (!(await keepsRows(tx, viewer, table.definition))) return notAllowed('change this table');
     const act = await tx

@@ -44,7 +44,7 @@ export async function importSheet(
       .select({ definition: referenceTable.definition })
       .from(referenceTable)
       .where(eq(referenceTable.id, input.table))
-      .for('update');
+      .for('no key update');
     if (!row) return notFound('This table');
     if (!(await keepsRows(tx, viewer, row.definition))) return notAllowed('change this table');
     const read = await planned(tx, input, row.definition);

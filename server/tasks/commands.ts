@@ -1,11 +1,11 @@
-import { and, eq, sql } from 'drizzle-orm';
+import { and, eq, getTableColumns } from 'drizzle-orm';
 import { HandOver, RequesterNote } from '../../core/posts/index.ts';
 import { validateAnswers } from '../../core/forms/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db, type Tx } from '../db/database.ts';
 import { person, run, serviceCase, task } from '../db/schema/index.ts';
 import { holdTo, notFound, refuse, type Result } from '../refusal.ts';
-import { deliver } from '../runtime/deliver.ts';
+import { deliver, lockRun } from '../runtime/deliver.ts';
 import { bindFiles, filesIn } from '../files/whose.ts';
 import { existing } from '../people/existing.ts';
 import { record } from '../changes/record.ts';
@@ -17,15 +17,17 @@ import { writeAbout } from '../mail/write.ts';
 import { cannotDo } from '../people/existing.ts';
 import { mine, mayTakeOver } from './whose.ts';
 
-type Row = typeof task.$inferSelect;
+type Row = typeof task.$inferSelect & { caseId: string };
 
-/** The task, locked, if it is the viewer's and still open. */
+/** The task, if it is the viewer's and still open; its run is locked, and so the task is. */
 async function openTask(tx: Tx, viewer: Viewer, id: string): Promise<{ ok: true; row: Row } | ReturnType<typeof refuse>> {
+  const [its] = await tx.select({ runId: task.runId }).from(task).where(eq(task.id, id));
+  if (its) await lockRun(tx, its.runId);
   const [row] = await tx
-    .select()
+    .select({ ...getTableColumns(task), caseId: run.caseId })
     .from(task)
-    .where(and(eq(task.id, id), has(viewer, 'administrator') ? undefined : mine(viewer)))
-    .for('update');
+    .innerJoin(run, eq(run.id, task.runId))
+    .where(and(eq(task.id, id), has(viewer, 'administrator') ? undefined : mine(viewer)));
   if (!row) return notFound('This task');
   if (!row.closedAt) return { ok: true, row };
   const [by] = row.doneBy ? await tx.select({ name: person.name }).from(person).where(eq(person.id, row.doneBy)) : [];
@@ -144,14 +146,11 @@ export async function saveTask(viewer: Viewer, input: TaskWork): Promise<Result>
       .where(eq(task.id, row.id));
     // What was attached so far is kept as long as the task is.
     const files = filesIn(Object.values(held.answers));
-    if (files.length > 0) {
-      const [its] = await tx.select({ caseId: run.caseId }).from(run).where(eq(run.id, row.runId));
-      await bindFiles(
-        tx,
-        files.map((id) => ({ id, caseId: its!.caseId })),
-        viewer.id,
-      );
-    }
+    await bindFiles(
+      tx,
+      files.map((id) => ({ id, caseId: row.caseId })),
+      viewer.id,
+    );
     return { ok: true };
   });
 }
@@ -159,21 +158,13 @@ export async function saveTask(viewer: Viewer, input: TaskWork): Promise<Result>
 /** Finishes a task: every line is checked off, every wanted field filled in. The plan goes on by itself. */
 export async function finishTask(viewer: Viewer, input: TaskWork): Promise<Result> {
   return db().transaction(async (tx): Promise<Result> => {
-    // The run's row first, as everywhere: the task says which run it is.
-    const [found] = await tx
-      .select({ runId: task.runId, caseId: run.caseId })
-      .from(task)
-      .innerJoin(run, eq(run.id, task.runId))
-      .where(eq(task.id, input.id));
-    if (!found) return notFound('This task');
-    await tx.execute(sql`select 1 from run where id = ${found.runId} for update`);
     const open = await openTask(tx, viewer, input.id);
     if (!open.ok) return open;
     const { row } = open;
     const theirs = await ofAnother(tx, viewer, row);
     if (theirs) return theirs;
     const exists = await existing(tx, Object.values(input.values));
-    const held = validateAnswers({ fields: row.fields }, input.values, exists.for(viewer.id, found.caseId));
+    const held = validateAnswers({ fields: row.fields }, input.values, exists.for(viewer.id, row.caseId));
     const unchecked = row.checklist.filter((c) => !input.checked.includes(c.id));
     const problems = [...(held.ok ? [] : held.problems), ...unchecked.map((c) => ({ field: c.id, sentence: `“${c.words}” is not checked off.` }))];
     if (problems.length || !held.ok)
