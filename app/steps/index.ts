@@ -1,6 +1,7 @@
 import type { Step, StepKind, StepOf } from '../../core/plans/index.ts';
 import { askBack } from './ask-back';
 import { choose } from './choose';
+import { closing } from './closing';
 import { find } from './find';
 import { finish } from './finish';
 import { forEach } from './for-each';
@@ -36,6 +37,7 @@ const looks: { [K in StepKind]: StepLook<StepOf<K>> } = {
   pause,
   mark,
   part,
+  closing,
   finish,
 };
 

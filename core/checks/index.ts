@@ -7,7 +7,7 @@ import { conditions } from './conditions.ts';
 import type { Family } from './family.ts';
 import { checkForm } from './form.ts';
 import { names } from './names.ts';
-import { circles, nothing, unreached } from './paths.ts';
+import { circles, closings, nothing, unreached } from './paths.ts';
 import { checkPromise } from './promise.ts';
 import { settings } from './settings.ts';
 import { untold } from './told.ts';
@@ -18,7 +18,7 @@ export { checkForm } from './form.ts';
 export { checkPrices } from './prices.ts';
 
 /** The families of findings about a plan, in the order in which they are told of one step. */
-const families: Family[] = [nothing, names, settings, values, conditions, circles, unreached, untold, ungated];
+const families: Family[] = [nothing, names, settings, values, conditions, circles, closings, unreached, untold, ungated];
 
 /** Everything the check finds in a form and its plan, in reading order. `promise`: the promised working time, ISO 8601. */
 export function checkItem(form: Form, plan: Plan, catalogue: Catalogue, promise?: string): Finding[] {

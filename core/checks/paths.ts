@@ -50,6 +50,40 @@ export function unreached({ plan, catalogue }: Checked): Finding[] {
   return found;
 }
 
+/** Closings that no end leads to: those inside other steps, and outcomes that an earlier one has. */
+export function closings({ plan }: Checked): Finding[] {
+  const found: Finding[] = [];
+  const stated = new Map<string, Step>();
+  for (const { step, depth } of walk(plan.steps)) {
+    if (!roomOf(step).closes) continue;
+    if (depth > 0) {
+      const last = plan.steps.at(-1)!;
+      found.push(
+        stop(step, {
+          code: 'closing-inside',
+          sentence: `“${step.name}” stands inside another step; an end leads only to what stands in the plan itself.`,
+          mend: 'Move it out.',
+          fix: { words: `Move it after “${last.name}”`, edit: { move: step.id, to: { after: last.id } } },
+        }),
+      );
+      continue;
+    }
+    for (const { id } of branches(step)) {
+      const first = stated.get(id);
+      if (!first) stated.set(id, step);
+      else
+        found.push(
+          warn(step, {
+            code: 'never-reached',
+            sentence: `What “${step.name}” does before the request ends as ${id} is never done: “${first.name}” does that.`,
+            mend: 'Take it off here, or there.',
+          }),
+        );
+    }
+  }
+  return found;
+}
+
 /** Parts that use themselves, or each other in a circle. */
 export function circles({ plan, catalogue }: Checked): Finding[] {
   const usedBy = (block: Block) => [...walk(block)].flatMap(({ step }) => partUsed(step) ?? []);

@@ -3,6 +3,7 @@ import { workOut } from '../expressions/index.ts';
 import { walk, type Plan } from '../plans/index.ts';
 import {
   activeStepOf,
+  closingOf,
   finish,
   newLane,
   roomOf,
@@ -39,7 +40,10 @@ export function advance(plan: Plan, state: RunState, event: RunEvent, now: strin
   const ignored = apply(context, event);
   if (ignored) return { state, effects: [{ effect: 'ignored', reason: ignored }] };
   const wasOpen = state.status !== 'ended';
+  const ending = context.state.ending;
   if (context.state.status === 'open') settle(context);
+  // What came to its end on the way goes through its closing first.
+  if (context.state.status === 'open' && context.state.ending !== ending) settle(context);
   if (wasOpen) beginUndo(context);
   return { state: context.state, effects: stillWanted(context) };
 }
@@ -62,6 +66,7 @@ export function replay(plan: Plan, events: { event: RunEvent; at: string }[], fr
 /** Moves everything on as far as it goes: what was added first, since milestones and the end wait for it. */
 function settle(context: RunContext): void {
   const { state } = context;
+  if (state.ending) return void runBlock(context, closingOf(context, state.ending.step), state.ending.lane, rootScope(state));
   for (const addition of state.additions ?? []) {
     const settled = runBlock(context, [addition.step], addition.lane, rootScope(state));
     if (settled === 'over') return;
@@ -83,11 +88,12 @@ function apply(context: RunContext, event: RunEvent): IgnoredReason | undefined 
   if (state.status !== 'open') return state.status === 'ended' ? 'ended' : 'not-open';
   if (event.type === 'withdrawn') {
     if (event.person !== state.request?.requester.person) return 'not-yours';
+    if (state.ending) return 'ended';
     if (state.noReturn) return 'no-return';
     finish(context, 'withdrawn', 'Withdrawn by the requester.');
     return undefined;
   }
-  if (event.type === 'added') return add(context, event);
+  if (event.type === 'added') return state.ending ? 'ended' : add(context, event);
   const active = activeStepOf(context, event.key);
   if (!active) return 'not-open';
   return byHand.has(event.type) && active.activity.phase !== 'stuck' ? 'not-open' : applyTo(context, active, event);

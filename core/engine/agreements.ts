@@ -40,7 +40,7 @@ interface Here {
 /**
  * The gates a request with these answers would meet while all agree, in order. Whom they ask, they look up as the run
  * will. A choice that reads only what is known now is decided; of the others every case is looked into, and its gates are
- * not certain. What follows a certain end is not raised. `cells` gives what stands in the columns of a table row now; undefined
+ * not certain. What follows a certain end is not raised, nor what a closing does. `cells` gives what stands in the columns of a table row now; undefined
  * where there is no such row. `open`: fields that still want an answer; what reads one is known only when it has that.
  */
 export function agreements(
@@ -122,6 +122,8 @@ export function agreements(
   function enter(step: Step, here: Here): Left {
     const flow = flowOf(step);
     switch (flow.is) {
+      case 'closing':
+        return { on: 'sure', fails: false, waits: false };
       case 'on':
         // Whatever waits may be cut by the deadline of a guard around it; whatever acts may fail in it.
         return { on: 'sure', fails: !roomOf(step).isSure?.(step), waits: !roomOf(step).isSure?.(step) };

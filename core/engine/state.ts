@@ -35,6 +35,8 @@ export const RunState = z.object({
   shown: z.string().optional(),
   noReturn: z.boolean().optional(),
   given: z.array(Given).optional(),
+  /** How it is to end, once the closing that stands there is over. */
+  ending: z.object({ outcome: Outcome, reason: z.string().optional(), step: z.string(), lane: Lane }).optional(),
   /** Calls cancelled under way, whose answer may still come. */
   cancelled: z.array(Given).optional(),
   /** What is still to be taken back, the next one first. */
@@ -58,6 +60,7 @@ export function openActivities(state: RunState): Activity[] {
     else found.push(current);
   };
   visit(state.root);
+  if (state.ending) visit(state.ending.lane);
   state.additions?.forEach((a) => visit(a.lane));
   if (state.undoing?.current) found.push(state.undoing.current);
   return found;

@@ -123,6 +123,13 @@ function newWriter(sentence: Sentence) {
       fill(inside, inside.add('bpmn:StartEvent', { id: idOf(step, `${suffix}_begin`) }));
       return node;
     };
+    /** A subprocess that begins by itself when a condition becomes true, and ends what it stands in. */
+    const onEvent: BpmnWriter['onEvent'] = (step, suffix, name, when, fill) => {
+      const node = add('bpmn:SubProcess', { id: idOf(step, suffix), name, triggeredByEvent: true });
+      const inside = container(node, prefix);
+      const definition = make('bpmn:ConditionalEventDefinition', { id: idOf(step, `${suffix}_when`), condition: expression(when) });
+      fill(inside, inside.add('bpmn:StartEvent', { id: idOf(step, `${suffix}_begin`), eventDefinitions: [definition] }));
+    };
     /** A block that branches stands in a subprocess of its own, so that what is not taken inside is no matter outside. */
     const framed = (step: Step, suffix: string, steps: Block, from: BpmnFrom): BpmnFrom | undefined =>
       steps.every((s) => branches(s).length === 0 && flowOf(s).is !== 'ends')
@@ -159,6 +166,7 @@ function newWriter(sentence: Sentence) {
       block,
       simple,
       subprocess,
+      onEvent,
       framed,
       closed,
       expression,

@@ -8,6 +8,7 @@ import {
   roomOf,
   rowRef,
   startPlaces,
+  stop,
   startPlacesOfPart,
   walk,
   analyseAssignment,
@@ -96,6 +97,17 @@ export const checkDefinition = (kind: ItemKind, d: ItemDefinition, catalogue: Ca
         ...checkForm(d.form, catalogue),
         ...checkPlan(d.plan, placesAtStart(d, 'part', catalogue), catalogue).filter((f) => f.code !== 'untold' && f.code !== 'ungated'),
         ...checkOutputs(d, catalogue),
+        ...d.plan.steps.flatMap((step) =>
+          roomOf(step).closes
+            ? [
+                stop(step, {
+                  code: 'closing-inside',
+                  sentence: `“${step.name}” stands in a part; an end leads only to what stands in the plan of the item itself.`,
+                  mend: 'Put it into the items that use this part.',
+                }),
+              ]
+            : [],
+        ),
       ];
 
 /** What a part gives back has to be there at its end, and be of the kind it says. */

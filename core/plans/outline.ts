@@ -48,7 +48,7 @@ const guideOf = (flow: Flow): Guide => (flow.is === 'beside' ? 'double' : flow.i
 const bodyOf = (flow: Flow): string | undefined => (flow.is === 'tried' || flow.is === 'rounds' ? flow.body.id : undefined);
 
 function asideOf(flow: Flow): Set<string> {
-  const ways = flow.is === 'one' ? flow.ways : flow.is === 'tried' ? flow.instead : [];
+  const ways = flow.is === 'one' || flow.is === 'closing' ? flow.ways : flow.is === 'tried' ? flow.instead : [];
   return new Set(ways.filter((w) => w.aside).map((w) => w.id));
 }
 

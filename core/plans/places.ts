@@ -122,6 +122,12 @@ export function analyseAssignment(steps: Block, start: Places, catalogue: Catalo
       case 'on':
       case 'inside':
         return withOwn(here);
+      case 'closing': {
+        // It is come to from anywhere: nothing is certain but what was so from the start, and answers may have changed since.
+        const maybe = () => new Map([...here].map(([ref, p]) => [ref, start.get(ref) ?? { ...p, always: false }] as const));
+        for (const way of flow.ways) block(way.block, maybe());
+        return withOwn(here);
+      }
       case 'one': {
         withOwn(here);
         if (roomOf(step).reopens?.(step)) asAsked(here);

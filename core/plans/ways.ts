@@ -38,6 +38,7 @@ export function outOfStep(step: Step, asked: Assumptions = {}, depth = 0): Out {
   const flow = flowOf(step);
   switch (flow.is) {
     case 'on':
+    case 'closing':
       return passes;
     case 'ends':
       return ends;
@@ -96,6 +97,10 @@ export function follow<F>(steps: Block, from: F, by: Followed<F>): F {
     const flow = flowOf(step);
     switch (flow.is) {
       case 'on':
+        return fact;
+      case 'closing':
+        // It comes here from anywhere, so nothing is known; and nothing comes out.
+        for (const way of flow.ways) run(way.block, from, shown, depth);
         return fact;
       case 'ends':
         return by.nothing;

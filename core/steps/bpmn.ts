@@ -22,6 +22,8 @@ export interface BpmnWriter {
   simple: (type: string, step: Step, from: BpmnFrom, attrs?: Attributes) => BpmnElement;
   /** A subprocess whose inside is written by `fill`. */
   subprocess: (step: Step, from: BpmnFrom, suffix: string, attrs: Attributes, fill: (inside: BpmnWriter, start: BpmnElement) => void) => BpmnElement;
+  /** A subprocess that begins by itself, from anywhere, when this becomes true (FEEL). */
+  onEvent: (step: Step, suffix: string, name: string, when: string, fill: (inside: BpmnWriter, start: BpmnElement) => void) => void;
   /** A block that branches stands in a subprocess of its own, so that what is not taken inside is no matter outside. */
   framed: (step: Step, suffix: string, steps: Block, from: BpmnFrom) => BpmnFrom | undefined;
   /** Ends this process where `from` comes out; with `terminate`, everything in it. */

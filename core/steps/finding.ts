@@ -20,6 +20,7 @@ export type FindingCode =
   | 'own-request'
   | 'no-outcome'
   | 'never-reached'
+  | 'closing-inside'
   | 'never-holds'
   | 'always-holds'
   | 'overlap'

@@ -34,6 +34,7 @@ export interface Way {
  * - `rounds`: the body again and again, at least so often; `inOrder` false: rounds side by side. `rows`: a round for each row of a
  *   list. `until` is tested after each.
  *   `cut`: it may be over before the body has been done once.
+ * - `closing`: it goes on. Before the request ends as one of the ways says, that way is taken, from wherever in the plan it was.
  * - `inside`: the steps of a part, with values of its own.
  */
 export type Flow =
@@ -43,4 +44,5 @@ export type Flow =
   | { is: 'tried'; body: Way; instead: Way[]; deadline: boolean }
   | { is: 'beside'; join: 'all' | 'first'; ways: Way[] }
   | { is: 'rounds'; body: Way; least: 0 | 1; inOrder: boolean; rows?: { list: Reference | undefined }; until?: Condition | undefined; cut?: boolean }
+  | { is: 'closing'; ways: Way[] }
   | { is: 'inside'; part: string | undefined };

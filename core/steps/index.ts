@@ -33,4 +33,5 @@ export type { Guard } from './guard/settings.ts';
 export type { Pause } from './pause/settings.ts';
 export type { Mark } from './mark/settings.ts';
 export type { PartCall } from './part/settings.ts';
+export type { Closing } from './closing/settings.ts';
 export type { Finish } from './finish/settings.ts';

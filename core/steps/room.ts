@@ -12,6 +12,7 @@ import type { RunContext, ActiveStep, Scope, Settled } from './run/context.ts';
 import type { IgnoredReason, Wanted } from './run/effect.ts';
 import type { StepEvent } from './run/event.ts';
 import type { Activity, Lane } from './run/state.ts';
+import type { Outcome } from './settings.ts';
 import type { Block, Branch, Step, StepOf, Steps } from './step.ts';
 
 /** What everything else knows of one kind of step. A member left out has the meaning its line states. */
@@ -33,6 +34,8 @@ export interface Room<S extends Base> {
   head?: (step: S, branch: string, naming: Naming) => string | undefined;
   /** How control goes through it. Left out: it goes on. */
   flow?: (step: S) => Flow;
+  /** Whether a request that is to end so comes here first. Left out: none does. */
+  closes?: (step: S, outcome: Outcome) => boolean;
   /** Whether answers may be changed here by others than the requester, so that what was known of them is not any more. */
   reopens?: (step: S) => boolean;
   /** The table whose rows it looks up. */

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { askBack } from './ask-back/index.ts';
 import type { BlockSchema } from './base.ts';
 import { choose } from './choose/index.ts';
+import { closing } from './closing/index.ts';
 import { find } from './find/index.ts';
 import { finish } from './finish/index.ts';
 import { forEach } from './for-each/index.ts';
@@ -37,6 +38,7 @@ export const rooms: Rooms = {
   pause,
   mark,
   part,
+  closing,
   finish,
 };
 /** The kinds, in the order of the menu. */

@@ -1,5 +1,6 @@
 import type { AskBack } from './ask-back/settings.ts';
 import type { Choose } from './choose/settings.ts';
+import type { Closing } from './closing/settings.ts';
 import type { Find } from './find/settings.ts';
 import type { Finish } from './finish/settings.ts';
 import type { ForEach } from './for-each/settings.ts';
@@ -32,6 +33,7 @@ export interface Steps {
   pause: Pause;
   mark: Mark;
   part: PartCall;
+  closing: Closing;
   finish: Finish;
 }
 /** The name of a kind of step. */

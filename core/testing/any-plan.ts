@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { passages, partUsed, walk, type Block, type Catalogue, type Part, type Plan, type Step, type StepKind } from '../plans/index.ts';
 import { any as askBack } from '../steps/ask-back/any.ts';
 import { any as choose } from '../steps/choose/any.ts';
+import { any as closing } from '../steps/closing/any.ts';
 import { any as find } from '../steps/find/any.ts';
 import { any as finish } from '../steps/finish/any.ts';
 import { any as forEach } from '../steps/for-each/any.ts';
@@ -41,6 +42,7 @@ const any: Record<StepKind, AnyStep> = {
   forEach,
   repeat,
   guard,
+  closing,
 };
 const leaves: StepKind[] = ['tell', 'provision', 'task', 'askBack', 'find', 'workOut', 'pause', 'mark', 'finish', 'part'];
 const compounds: StepKind[] = ['gate', 'choose', 'together', 'forEach', 'repeat', 'guard'];
@@ -90,11 +92,13 @@ export const wideCatalogue: Catalogue = { ...catalogue, parts };
 export const anyPlan: fc.Arbitrary<Plan> = fc
   .record({
     block: anyBlock,
+    // Where an end is to lead: among the steps of the plan itself.
+    closing: fc.option(fc.record({ at: fc.nat(3), step: one(['closing'], anyBlock) })),
     undoWhen: fc.subarray(['failed', 'declined', 'lapsed', 'withdrawn'] as const),
     // Ids as steps of a plan begun anew would get them: none of those that were taken out is given again.
     gone: fc.uniqueArray(fc.constantFrom('s1', 's2', 's7', 'twice', 'added', 'gone'), { maxLength: 3 }),
   })
-  .map(({ block, undoWhen, gone }) => {
+  .map(({ block, closing, undoWhen, gone }) => {
     const ids = new Set<string>(gone);
     const used = new Set<string>();
     let n = 0;
@@ -108,7 +112,7 @@ export const anyPlan: fc.Arbitrary<Plan> = fc
         used.add(said);
         return { ...made, name: said, ...(forRequester !== undefined && { forRequester }) };
       });
-    const steps = build(block);
+    const steps = build(closing ? block.toSpliced(closing.at, 0, closing.step) : block);
     const needs = new Set([...walk(steps)].flatMap(({ step: s }) => partUsed(s) ?? []));
     return {
       steps,

@@ -82,7 +82,12 @@ export function* activeSteps(context: RunContext): Generator<ActiveStep> {
   }
   yield* inside(context.plan.steps, context.state.root, rootScope(context.state));
   for (const a of context.state.additions ?? []) yield* inside([a.step], a.lane, rootScope(context.state));
+  const { ending } = context.state;
+  if (ending) yield* inside(closingOf(context, ending.step), ending.lane, rootScope(context.state));
 }
+
+/** The closing that an end has led to, as a block of its own. */
+export const closingOf = (context: RunContext, id: string): Block => context.plan.steps.filter((step) => step.id === id);
 
 /** The step under way with this key. */
 export function activeStepOf(context: RunContext, key: string): ActiveStep | undefined {
@@ -301,13 +306,26 @@ export function tellRequester(context: RunContext, key: string, outcome: NonNull
   });
 }
 
-/** Ends the run and withdraws whatever is still open. */
-export function finish(context: RunContext, outcome: NonNullable<RunState['outcome']>, reason?: string): 'over' {
+/**
+ * Withdraws whatever is still open and ends the run. Where the plan has a closing for such an end, that comes first; however
+ * that goes, the run ends as it was to.
+ */
+export function finish(context: RunContext, asked: NonNullable<RunState['outcome']>, why?: string): 'over' {
   const { state } = context;
+  const { outcome, reason } = state.ending ?? { outcome: asked, reason: why };
   withdrawLane(context, context.plan.steps, state.root);
   for (const a of state.additions ?? []) withdrawLane(context, [a.step], a.lane);
   delete state.additions;
-  state.root = { id: 'plan', at: 0 };
+  if (state.ending) withdrawLane(context, closingOf(context, state.ending.step), state.ending.lane);
+  state.root = newLane('plan');
+  const closing = state.ending ? undefined : context.plan.steps.find((step) => context.room(step).closes?.(step, outcome));
+  if (closing) {
+    state.ending = { outcome, ...(reason && { reason }), step: closing.id, lane: newLane('ending') };
+    state.shown = `${outcomeWords[outcome]}; what was begun is being wound up`;
+    context.effects.push({ effect: 'mark', key: 'ending', step: closing.id, shows: 'status', words: state.shown });
+    return 'over';
+  }
+  delete state.ending;
   state.status = 'ended';
   state.outcome = outcome;
   if (reason) state.reason = reason;
