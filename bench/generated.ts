@@ -60,7 +60,14 @@ export async function publishPlan(org: Organisation, name: string, plan: Plan): 
     await saveDraft(designer, {
       id: made.id,
       version: 1,
-      draft: { name, summary: '', category: 'Generated', form: placed(generatedForm, stand), plan: real },
+      draft: {
+        name,
+        summary: '',
+        category: 'Generated',
+        form: placed(generatedForm, stand),
+        plan: real,
+        onBehalf: { managers: false, by: [{ person: { person: org.people['tor']! } }] },
+      },
     }),
   );
   good(await consentTo(viewerFor(org.people['boss']!), () => publish(designer, { id: made.id, version: saved.version, note: '' })));
@@ -78,11 +85,14 @@ export const askFor = (
   who = 'tor',
   group = 'tide-models',
   more: Record<string, unknown> = {},
+  forWhom?: string,
 ) =>
   submitRequest(viewerFor(org.people[who]!), {
     itemId,
     revision: 1,
     idempotencyKey,
+    // One of those who ask may do so for others.
+    forWhom: who === 'tor' && forWhom !== undefined ? org.people[forWhom] : undefined,
     answers: {
       group: { group: org.groups[group] },
       reason: 'Tide tables',

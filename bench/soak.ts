@@ -70,10 +70,11 @@ async function main(): Promise<void> {
         // Unknown whether it arrived when the database went away: sent again with the same key it is one request.
         asked.set(idempotencyKey, 0);
         const withFile = chance(3) === 0;
+        const whom = chance(2) === 0 ? ['ina', 'runa', 'boss'][chance(3)] : undefined;
         // Some ask for a code that others may have; it is told, and nothing is opened.
         const code = chance(3) === 0 ? `SK-${10 + chance(4)}` : null;
         const made = await through(async () =>
-          askFor(org, item, idempotencyKey, who, group, { code, sketch: withFile ? [{ file: await attach(org.people[who]!) }] : null }),
+          askFor(org, item, idempotencyKey, who, group, { code, sketch: withFile ? [{ file: await attach(org.people[who]!) }] : null }, whom),
         );
         if (!made.ok && made.problems?.length === 1 && made.problems[0]!.field === 'code') {
           asked.delete(idempotencyKey);

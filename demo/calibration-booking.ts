@@ -9,6 +9,8 @@ export const calibrationBooking = (workplace: string): ItemDefinition => ({
   summary: 'Have instruments calibrated before a survey. Name each of them; you hear when all are back.',
   category: 'Instruments',
   audience: [{ department: 'Hydrography' }, { department: 'Tides' }, { department: 'Vessels' }, { department: 'Charts' }],
+  // Those at sea have it done by those ashore.
+  onBehalf: { managers: true, by: [{ department: 'Vessels' }] },
   form: {
     fields: [
       {
@@ -132,6 +134,35 @@ export const calibrationBooking = (workplace: string): ItemDefinition => ({
         to: { ref: 'request.requester' },
         subject: [[{ text: 'Your instruments are calibrated: ' }, { ref: 'request.number' }]],
         body: [{ text: [...sentence('Please fetch them from the workshop in Quay House:'), [{ ref: 'form.instruments' }]] }],
+      },
+      {
+        id: 'windUp',
+        kind: 'closing',
+        name: 'What was handed in goes back',
+        expected: now,
+        withdrawn: [
+          {
+            id: 'handBack',
+            kind: 'task',
+            name: 'Hand the instruments back as they are',
+            forRequester: 'Your instruments are handed back as they are',
+            expected: { min: 'PT10M', likely: 'PT30M', max: 'P1D' },
+            assignee: { team: workplace },
+            instructions: [{ text: [[{ text: 'The booking was withdrawn. Hand back: ' }], [{ ref: 'form.instruments' }]] }],
+            checklist: [{ id: 'dry', words: 'Rinsed and dry' }],
+            fields: [],
+          },
+          {
+            id: 'tellHandedBack',
+            kind: 'tell',
+            name: 'Tell that they can be fetched',
+            forRequester: 'You are told that they can be fetched',
+            expected: now,
+            to: { ref: 'request.requester' },
+            subject: [[{ text: 'Withdrawn: ' }, { ref: 'request.number' }]],
+            body: [{ text: sentence('Your instruments lie ready in the workshop in Quay House, as you handed them in.') }],
+          },
+        ],
       },
     ],
   },

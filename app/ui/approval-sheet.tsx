@@ -89,10 +89,11 @@ export function ApprovalSheet({ a, refusal, comment }: { a: Approval; refusal: R
           <p>{person}</p>
           <p className="text-sm break-all text-faint">{r.email}</p>
           <p className="mt-2 text-sm">Manager: {r.manager ?? 'none'}</p>
+          {a.forWhom && <p className="font-medium">For {a.forWhom}</p>}
           <p className="text-sm">
             Asked <Time at={a.openedAt} />
           </p>
-          <h3 className="mt-4 mb-1 text-sm text-faint">What they hold already</h3>
+          <h3 className="mt-4 mb-1 text-sm text-faint">{a.forWhom ? `What ${a.forWhom} holds already` : 'What they hold already'}</h3>
           {a.holds.length === 0 ? (
             <p>No group access.</p>
           ) : (

@@ -105,7 +105,7 @@ function begin(context: RunContext, event: Extract<RunEvent, { type: 'begin' }>)
   if (state.status !== 'new') return 'begun-already';
   state.status = 'open';
   const { requester, number, zone, causes } = event;
-  state.request = { requester, number, zone, opened: context.now, ...(causes && { causes }) };
+  state.request = { requester, ...(event.for && { for: event.for }), number, zone, opened: context.now, ...(causes && { causes }) };
   state.answers = event.answers;
   if ((causes?.length ?? 0) >= causeLimit) {
     const reason = `Cut: ${causeLimit} requests began each other in a chain (${[...new Set(causes)].join(', ')}).`;

@@ -41,7 +41,7 @@ interface Here {
  * The gates a request with these answers would meet while all agree, in order. Whom they ask, they look up as the run
  * will. A choice that reads only what is known now is decided; of the others every case is looked into, and its gates are
  * not certain. What follows a certain end is not raised, nor what a closing does. `cells` gives what stands in the columns of a table row now; undefined
- * where there is no such row. `open`: fields that still want an answer; what reads one is known only when it has that.
+ * where there is no such row. `open`: fields that still want an answer; what reads one is known only when it has that. `forWhom`: where it is asked for somebody else.
  */
 export function agreements(
   plan: Plan,
@@ -49,6 +49,7 @@ export function agreements(
   requester: string,
   cells: (row: Row) => Readonly<Record<string, Value>> | undefined,
   open: ReadonlySet<string> = new Set(),
+  forWhom = requester,
 ): Agreement[] {
   const found: Agreement[] = [];
   const part = partSteps(plan);
@@ -60,6 +61,7 @@ export function agreements(
     const ref = basePlace(whole);
     return (
       ref === 'request.requester' ||
+      ref === 'request.for' ||
       (ref.startsWith('form.') && !open.has(ref.slice(5)) && !(settled && loose)) ||
       (ref === 'row.value' && here.row !== undefined) ||
       (ref.startsWith('part.') && here.part !== undefined && own(here.part, ref.slice(5)) !== undefined)
@@ -74,6 +76,7 @@ export function agreements(
         return isRow(row) ? own(cells(row), ref.slice(base.length + 1)) : undefined;
       }
       if (ref === 'request.requester') return { person: requester };
+      if (ref === 'request.for') return { person: forWhom };
       if (ref.startsWith('form.')) return own(answers, ref.slice(5));
       if (ref === 'row.value') return here.row;
       return ref.startsWith('part.') ? own(here.part, ref.slice(5)) : undefined;

@@ -13,6 +13,8 @@ export const RunEvent = z.discriminatedUnion('type', [
   z.object({
     type: z.literal('begin'),
     requester: PersonValue,
+    /** For whom it is asked, where that is somebody else. */
+    for: PersonValue.optional(),
     number: z.string(),
     answers: Answers,
     /** IANA zone whose desk hours count working time. */

@@ -3,8 +3,9 @@ import { conditionWords, type Condition, type Naming } from '../conditions/index
 import { workingMinutes, minutesWords } from '../calendar/index.ts';
 import { elementName, elementsOf, fieldType, type Element, type Field, type Form } from '../forms/index.ts';
 import { analyseAssignment, namingOf, roomOf, walk, withBranches, type Catalogue, type Plan, type Step } from '../plans/index.ts';
-import { typeWords } from '../values/index.ts';
+import { typeWords, type ValueNames } from '../values/index.ts';
 import { audienceWords } from './audience.ts';
+import { onBehalfWords } from './on-behalf.ts';
 import { placesAtStart, type ItemDefinition, type ItemKind } from './definition.ts';
 
 /** One thing that two definitions of an item do not have in common. */
@@ -38,6 +39,7 @@ const wholes = {
   category: 'The category',
   alsoCalled: 'What it is also called',
   audience: 'Who may ask',
+  onBehalf: 'Who may ask for others',
   confidential: 'Who reads it',
   prices: 'The price',
   outputs: 'What the part gives back',
@@ -45,14 +47,19 @@ const wholes = {
 const promiseWords = (d: ItemDefinition): string => (d.promise === undefined ? 'no promise' : minutesWords(workingMinutes(d.promise)));
 
 function compareWhole(before: ItemDefinition, after: ItemDefinition, catalogue: Catalogue): Difference[] {
-  const mayAsk = (d: ItemDefinition) => (d.audience ? audienceWords(d.audience, (kind, id) => catalogue.stated?.[`${kind} ${id}`]) : 'everyone');
+  const names: ValueNames = (kind, id) => catalogue.stated?.[`${kind} ${id}`];
+  const said: { [K in keyof typeof wholes]?: (d: ItemDefinition) => string } = {
+    audience: (d) => (d.audience ? audienceWords(d.audience, names) : 'everyone'),
+    onBehalf: (d) => (d.onBehalf ? onBehalfWords(d.onBehalf, names) : 'nobody'),
+  };
   const found: Difference[] = [];
   const tell = (sentence: string) => found.push({ of: 'item', is: 'changed', sentence });
   if (before.name !== after.name) tell(`It is called “${after.name}”; it was “${before.name}”.`);
   for (const [key, words] of Object.entries(wholes) as [keyof typeof wholes, string][])
     if (!sameJson(before[key], after[key])) {
       const texts = typeof before[key] === 'string' && typeof after[key] === 'string';
-      if (key === 'audience') tell(`${words}: ${mayAsk(before)} became ${mayAsk(after)}.`);
+      const say = said[key];
+      if (say) tell(`${words}: ${say(before)} became ${say(after)}.`);
       else tell(texts ? `${words}: “${String(before[key])}” became ${quotedEnd(String(after[key]))}` : `${words} changed.`);
     }
   if (!sameJson(before.promise, after.promise)) tell(`The promise: ${promiseWords(before)} became ${promiseWords(after)}.`);

@@ -22,6 +22,7 @@ import { PriceLine, referencesOfPrice } from '../prices/index.ts';
 import { basePlace, Id, PersonValue, Reference, typeWords, ValueType } from '../values/index.ts';
 import { checkForm, checkItem, checkPlan, checkPrices } from '../checks/index.ts';
 import { Audience, checkAudience } from './audience.ts';
+import { checkOnBehalf, OnBehalf } from './on-behalf.ts';
 
 /** More steps than this no plan has, blocks within blocks counted. */
 const mostSteps = 1000;
@@ -37,6 +38,8 @@ export const ItemDefinition = z.object({
   plan: Plan.refine((p) => stepsIn(p) <= mostSteps, `A plan has at most ${mostSteps} steps.`).refine(isShallow, 'The plan is nested too deep.'),
   /** Who may ask; absent: everyone. */
   audience: Audience.optional(),
+  /** Who may ask for somebody else; absent: everyone asks for themselves only. */
+  onBehalf: OnBehalf.optional(),
   /** Present: what is asked and said is only for the requester, those asked, its teams and these readers. */
   confidential: z.object({ readers: z.array(PersonValue).max(50) }).optional(),
   /** What it costs, line by line. */
@@ -90,6 +93,7 @@ export const checkDefinition = (kind: ItemKind, d: ItemDefinition, catalogue: Ca
   kind === 'item'
     ? [
         ...checkAudience(d.audience, (kind, id) => catalogue.stated?.[`${kind} ${id}`]),
+        ...checkOnBehalf(d.onBehalf, (kind, id) => catalogue.stated?.[`${kind} ${id}`]),
         ...checkItem(d.form, d.plan, catalogue, d.promise),
         ...checkPrices(d.prices, formPlacesOf(d, catalogue)),
       ]

@@ -19,6 +19,7 @@ import type { Plan } from './plan.ts';
 /** The values every request brings with it. */
 const requestPlaces: Place[] = [
   { ref: 'request.requester', label: 'Requester', type: 'person', always: true, source: 'Request' },
+  { ref: 'request.for', label: 'For whom', type: 'person', always: true, source: 'Request' },
   { ref: 'request.number', label: 'Request number', type: 'text', always: true, source: 'Request' },
   { ref: 'request.opened', label: 'Asked at', type: 'instant', always: true, source: 'Request' },
   { ref: 'request.now', label: 'Now', type: 'instant', always: true, source: 'Request' },

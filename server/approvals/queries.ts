@@ -29,6 +29,7 @@ export async function approvalByLink(token: string) {
 async function approvalDetail(where: ReturnType<typeof and>) {
   const requester = alias(person, 'requester');
   const manager = alias(person, 'manager');
+  const whom = alias(person, 'whom');
   const [row] = await db()
     .select({
       id: approval.id,
@@ -51,6 +52,8 @@ async function approvalDetail(where: ReturnType<typeof and>) {
       definition: revision.definition,
       requesterId: requester.id,
       requester: requester.name,
+      forId: serviceCase.forId,
+      forWhom: whom.name,
       email: requester.email,
       jobRole: requester.jobRole,
       department: requester.department,
@@ -65,6 +68,7 @@ async function approvalDetail(where: ReturnType<typeof and>) {
     .innerJoin(revision, eq(revision.id, serviceCase.revisionId))
     .innerJoin(requester, eq(requester.id, serviceCase.requesterId))
     .innerJoin(person, eq(person.id, approval.personId))
+    .leftJoin(whom, eq(whom.id, serviceCase.forId))
     .leftJoin(manager, eq(manager.id, requester.managerId))
     .leftJoin(location, eq(location.id, requester.locationId))
     .where(where);
@@ -82,7 +86,7 @@ async function approvalDetail(where: ReturnType<typeof and>) {
       .select({ name: accessGroup.name, as: groupPerson.as })
       .from(groupPerson)
       .innerJoin(accessGroup, eq(accessGroup.id, groupPerson.groupId))
-      .where(and(eq(groupPerson.personId, row.requesterId), eq(accessGroup.gone, false)))
+      .where(and(eq(groupPerson.personId, row.forId ?? row.requesterId), eq(accessGroup.gone, false)))
       .orderBy(accessGroup.name),
     group ? db().$count(groupPerson, and(eq(groupPerson.groupId, group.group), eq(groupPerson.as, 'member'))) : undefined,
   ]);
@@ -109,6 +113,8 @@ async function approvalDetail(where: ReturnType<typeof and>) {
     /** What it costs as prices are now; undefined where the item states none. */
     price: await costWords(db(), row.definition, row.answers),
     requester: { name: row.requester, email: row.email, jobRole: row.jobRole, department: row.department, place: row.place, manager: row.manager },
+    /** For whom it is asked, where that is somebody else: what they hold is told. */
+    forWhom: row.forWhom ?? undefined,
     others,
     holds,
     group: purpose ? { ...purpose, members: members ?? 0 } : undefined,

@@ -307,8 +307,6 @@ const table: Record<string, Row> = {
   askedBefore: [all, (v) => seen(m.offered.askedBefore(v).then((found) => found.most))],
   offeredItem: [all, (v) => seen(m.offered.offeredItem(v, at.item))],
   findItems: [all, (v) => seen(m.offered.findItems(v, ''))],
-  // What is offered to everyone is offered to nobody else; server/items/offered.test.ts tries those who are left out.
-  offeredToOthers: [[], (v) => seen(m.audience.offeredToOthers(v, at.item))],
   previewFor: [['designer'], (v) => seen(m.preview.previewFor(v, { id: at.item, person: v.id, answers: {} }))],
   keepView: [all, (v) => m.views.keepView(v, { list: 'ledger', asked: '', name: 'Mine' })],
   keptViews: [all, (v) => seen(m.views.keptViews(v, 'ledger'))],
@@ -319,7 +317,7 @@ const table: Record<string, Row> = {
 };
 
 /** What takes a viewer and decides nothing by itself: conditions for queries, and what commands above call. */
-const partsOfOthers = ['keepsRows', 'tablesKeptBy', 'mine', 'mayConsent', 'maySeeInside', 'hasPartIn'];
+const partsOfOthers = ['keepsRows', 'tablesKeptBy', 'mine', 'mayConsent', 'maySeeInside', 'hasPartIn', 'asksOf', 'whyNotAsk'];
 const blankPolicy = { name: 'Machines', purpose: '', inputs: [], lines: [] };
 const machines = async () => (await m.readTables.tableOf(w.viewer('dan', 'designer'), w.machine.table))!.definition;
 const definition = async () => (await m.offered.offeredItem(w.viewer('tor'), at.item))!.definition;

@@ -1,7 +1,7 @@
 import { sql, type SQL } from 'drizzle-orm';
-import { audienceWords, namedInAudience } from '../../core/items/index.ts';
+import { audienceWords, namedInAudience, namedInOnBehalf, onBehalfWords } from '../../core/items/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
-import { db, type Reader } from '../db/database.ts';
+import type { Reader } from '../db/database.ts';
 import { namesFor } from '../people/names.ts';
 import { definitionOf } from './definitions.ts';
 
@@ -44,13 +44,32 @@ export const isFor = (audience: SQL, person: SQL): SQL =>
     groups: sql`me.groups`,
   })})`;
 
-/** The same of whoever reads, for many rows: their facts are read once, beforehand. */
-export async function isForViewer(tx: Reader, viewer: Viewer): Promise<(audience: SQL) => SQL> {
-  const { rows } = await tx.execute<{ id: string; department: string | null; job: string | null; places: string[]; groups: string[] }>(
-    factsRow(sql`${viewer.id}::uuid`),
+/** Whether somebody leads somebody, themselves or by others. */
+const leads = (manager: SQL, person: SQL): SQL => sql`exists (
+  with recursive up(id) as (
+    select p.manager_id from person p where p.id = ${person} union select p.manager_id from up join person p on p.id = up.id
+  ) select from up where up.id = ${manager})`;
+
+/** Whether a person may ask by a revision for themselves, or, where `whom` is not null, for somebody else; for few rows. */
+export const mayAsk = (revision: { audience: SQL; onBehalf: SQL }, by: SQL, whom: SQL): SQL => sql`case
+  when ${whom} is null then ${isFor(revision.audience, by)}
+  else ${revision.onBehalf} is not null and ${isFor(revision.audience, whom)} and exists (select from person p where p.id = ${whom} and p.active)
+    and (((${revision.onBehalf} ->> 'managers')::boolean and ${leads(by, whom)}) or ${isFor(sql`(${revision.onBehalf} -> 'by')`, by)}) end`;
+
+/** For whom whoever reads may ask, for many rows: their facts are read once, beforehand. */
+export async function asksOf(tx: Reader, viewer: Viewer): Promise<{ forSelf: (audience: SQL) => SQL; forOthers: (onBehalf: SQL) => SQL }> {
+  const { rows } = await tx.execute<{
+    id: string;
+    department: string | null;
+    job: string | null;
+    places: string[];
+    groups: string[];
+    leads: boolean;
+  }>(
+    sql`select me.*, exists (select from person r where r.manager_id = ${viewer.id}::uuid and r.active) as leads from (${factsRow(sql`${viewer.id}::uuid`)}) me`,
   );
   const [me] = rows;
-  if (!me) return (audience) => sql`${audience} is null`;
+  if (!me) return { forSelf: (audience) => sql`${audience} is null`, forOthers: () => sql`false` };
   const of: Facts = {
     id: sql`${me.id}::text`,
     department: sql`${me.department}::text`,
@@ -58,17 +77,27 @@ export async function isForViewer(tx: Reader, viewer: Viewer): Promise<(audience
     places: sql`${sql.param(me.places)}::text[]`,
     groups: sql`${sql.param(me.groups)}::text[]`,
   };
-  return (audience) => isTrueOf(audience, of);
+  return {
+    forSelf: (audience) => isTrueOf(audience, of),
+    forOthers: (onBehalf) =>
+      sql`(${onBehalf} is not null and ((${me.leads} and (${onBehalf} ->> 'managers')::boolean) or ${isTrueOf(sql`(${onBehalf} -> 'by')`, of)}))`,
+  };
 }
 
-/** Why somebody cannot ask for an item that is offered to others; undefined where it is not offered at all. */
-export async function offeredToOthers(viewer: Viewer, itemId: string): Promise<string | undefined> {
-  const { rows } = await db().execute<{ revision: string; name: string }>(sql`
-    select v.id as revision, v.name from item i join revision v on v.item_id = i.id and v.number = i.published_revision
-    where i.id = ${itemId} and i.kind = 'item' and i.archived_at is null and not ${isFor(sql`v.audience`, sql`${viewer.id}::uuid`)}`);
+/** Why somebody cannot ask for an item that is offered, or not for this other person; undefined where it is not offered at all. */
+export async function whyNotAsk(tx: Reader, viewer: Viewer, itemId: string, whom?: string): Promise<string | undefined> {
+  const { rows } = await tx.execute<{ revision: string; name: string; theirs: boolean; whom: string | null; active: boolean | null }>(sql`
+    select v.id as revision, v.name, ${isFor(sql`v.audience`, sql`${whom ?? viewer.id}::uuid`)} as theirs, w.name as whom, w.active
+    from item i join revision v on v.item_id = i.id and v.number = i.published_revision left join person w on w.id = ${whom ?? null}::uuid
+    where i.id = ${itemId} and i.kind = 'item' and i.archived_at is null`);
   const [row] = rows;
   if (!row) return undefined;
-  const { audience = [] } = await definitionOf(db(), row.revision);
-  const names = await namesFor(db(), namedInAudience(audience));
-  return `“${row.name}” can be asked for by ${audienceWords(audience, names.of)}. Somebody of them can ask for you.`;
+  const { audience = [], onBehalf } = await definitionOf(tx, row.revision);
+  const names = await namesFor(tx, [...namedInAudience(audience), ...namedInOnBehalf(onBehalf)]);
+  const those = audienceWords(audience, names.of);
+  if (whom === undefined) return row.theirs ? undefined : `“${row.name}” can be asked for by ${those}. Somebody of them can ask for you.`;
+  if (!onBehalf) return `“${row.name}” is asked for by each for themselves.`;
+  if (!row.active) return 'Choose somebody who works here.';
+  if (!row.theirs) return `“${row.name}” can be asked for by ${those}; ${row.whom} is none of them.`;
+  return `You may not ask for ${row.whom}: “${row.name}” can be asked for on behalf of others by ${onBehalfWords(onBehalf, names.of)}.`;
 }

@@ -1,5 +1,5 @@
 import { and, count, eq, inArray, sql } from 'drizzle-orm';
-import { namedInAudience, partOfDefinition, type ItemDefinition } from '../../core/items/index.ts';
+import { namedInAudience, namedInOnBehalf, partOfDefinition, type ItemDefinition } from '../../core/items/index.ts';
 import { roomOf, walk, type Catalogue } from '../../core/plans/index.ts';
 import { namedIn, Operand, type Value } from '../../core/values/index.ts';
 import type { Reader } from '../db/database.ts';
@@ -18,7 +18,7 @@ export async function catalogueFor(tx: Reader, definition: ItemDefinition, self?
   const people = uuids.length
     ? await tx.select({ id: person.id, name: person.name, active: person.active }).from(person).where(inArray(person.id, uuids))
     : [];
-  const values = [...statedIn(definition), ...namedInAudience(definition.audience)];
+  const values = [...statedIn(definition), ...namedInAudience(definition.audience), ...namedInOnBehalf(definition.onBehalf)];
   const names = await namesFor(tx, values);
   const actions = await actionSpecs(tx);
   const teams = await tx

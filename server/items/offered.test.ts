@@ -4,11 +4,14 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Audience, AudienceLine, ItemDefinition } from '../../core/items/index.ts';
 import { finders } from '../people/find.ts';
 import { submitRequest } from '../requests/submit.ts';
-import { isFor, isForViewer, offeredToOthers } from './audience.ts';
+import { asksOf, isFor, whyNotAsk } from './audience.ts';
 import { world, type World } from '../testing/world.ts';
 import { publish, saveDraft } from './commands.ts';
 import { askedBefore, browse, offeredItem } from './offered.ts';
 import { draftOf } from './queries.ts';
+import { gate, step, tell } from '../../core/testing/samples.ts';
+import { withdrawRequest } from '../requests/commands.ts';
+import { myRequest, myRequests } from '../requests/queries.ts';
 
 let w: World;
 beforeAll(async () => {
@@ -76,15 +79,15 @@ describe('who may ask', () => {
     expect(await browse(tor, 'boat crane')).toEqual([]);
     expect(await offeredItem(ina, id)).toMatchObject({ id });
     expect(await offeredItem(tor, id)).toBeUndefined();
-    expect(await offeredToOthers(tor, id)).toBe('“Boat crane” can be asked for by everybody in tide-models. Somebody of them can ask for you.');
-    expect(await offeredToOthers(ina, id)).toBeUndefined();
+    expect(await whyNotAsk(w.db(), tor, id)).toBe('“Boat crane” can be asked for by everybody in tide-models. Somebody of them can ask for you.');
+    expect(await whyNotAsk(w.db(), ina, id)).toBeUndefined();
     expect((await finders.item('boat', tor)).length).toBe(0);
     expect((await finders.item('boat', ina)).length).toBe(1);
     expect((await finders.item('boat', dan())).length).toBe(1);
     const { revision } = (await offeredItem(ina, id))!;
     const answers = { group: { group: w.groupId('tide-models') }, reason: 'A boat', kind: 'daily' };
     const ask = (viewer: typeof ina) => submitRequest(viewer, { itemId: id, revision, answers, idempotencyKey: crypto.randomUUID() });
-    expect(await ask(tor)).toMatchObject({ ok: false, code: 'not-found' });
+    expect(await ask(tor)).toMatchObject({ ok: false, code: 'not-allowed', sentence: expect.stringContaining('Somebody of them can ask for you.') });
     expect(await ask(ina)).toMatchObject({ ok: true });
     expect(await askedBefore(ina)).toMatchObject({ lately: [{ name: 'Boat crane' }], most: [{ name: 'Boat crane' }] });
     expect(await askedBefore(tor)).toEqual({ lately: [], most: [] });
@@ -128,7 +131,7 @@ describe('who may ask', () => {
         const expected = everybody.filter((u) => audience.some((l) => one(u, l)));
         // Whoever reads is asked in another way, and is one of the same.
         const reader = everybody[audience.length % everybody.length]!;
-        const mine = await isForViewer(w.db(), w.viewer(reader));
+        const { forSelf: mine } = await asksOf(w.db(), w.viewer(reader));
         const said = await w.db().execute<{ may: boolean }>(sql`select ${mine(sql`${JSON.stringify(audience)}::jsonb`)} as may`);
         expect(said.rows[0]!.may).toBe(expected.includes(reader));
         expect(
@@ -140,5 +143,115 @@ describe('who may ask', () => {
       }),
       { numRuns: 60 },
     );
+  });
+});
+
+describe('asking on behalf of others', () => {
+  const dan = () => w.viewer('dan', 'designer');
+  const answers = () => ({ group: { group: w.groupId('tide-models') }, reason: 'A boat', kind: 'daily' });
+  let n = 0;
+  const offer = async (more: Partial<ItemDefinition>) => {
+    const { id } = await w.item(`Boat ${++n}`, { steps: [gate({ approvers: { from: 'people', people: [{ person: 'ada' }] } }), tell('end', 'End')] });
+    const draft = (await draftOf(dan(), id))!;
+    const saved = await saveDraft(dan(), { id, version: draft.version, draft: { ...draft.draft, ...more } });
+    if (!saved.ok) throw new Error(saved.sentence);
+    const published = await publish(dan(), { id, version: saved.version, note: '' });
+    return { id, published };
+  };
+  const ask = (who: string, id: string, whom?: string) =>
+    submitRequest(w.viewer(who), {
+      itemId: id,
+      revision: 2,
+      answers: answers(),
+      idempotencyKey: crypto.randomUUID(),
+      forWhom: whom && (everyId.get(whom) ?? whom),
+    });
+  const everyId = new Map<string, string>();
+  beforeAll(async () => {
+    for (const u of ['boss', 'ina', 'olav', 'runa', 'dan', 'tor']) everyId.set(u, w.id(u));
+    // Boss leads Runa, Runa leads Tor; the others have nobody above them.
+    await w.query('update person set manager_id = null');
+    await w.query('update person set manager_id = $1 where id = $2', [w.id('boss'), w.id('runa')]);
+    await w.query('update person set manager_id = $1 where id = $2', [w.id('runa'), w.id('tor')]);
+  });
+
+  it('is for those who lead them, however far up, and for those who are named; refused to others with the reason, at its field', async () => {
+    const { id } = await offer({ onBehalf: { managers: true, by: [{ person: { person: w.id('ina') } }] } });
+    expect(await ask('boss', id, 'tor')).toMatchObject({ ok: true });
+    expect(await ask('runa', id, 'tor')).toMatchObject({ ok: true });
+    expect(await ask('ina', id, 'olav')).toMatchObject({ ok: true });
+    const sentence = expect.stringMatching(
+      /^You may not ask for .+: “Boat \d+” can be asked for on behalf of others by managers for the people they lead, and Ina Strand for anybody\.$/,
+    );
+    for (const [who, whom] of [
+      ['tor', 'runa'],
+      ['olav', 'tor'],
+    ])
+      expect(await ask(who!, id, whom)).toMatchObject({ ok: false, code: 'invalid', problems: [{ field: 'for-whom', sentence }] });
+    for (const wrong of ['nobody', crypto.randomUUID()])
+      expect(await ask('boss', id, wrong)).toMatchObject({
+        ok: false,
+        problems: [{ field: 'for-whom', sentence: 'Choose somebody who works here.' }],
+      });
+    // Oneself is nobody else.
+    expect(await ask('tor', id, 'tor')).toMatchObject({ ok: true });
+    const plain = await offer({});
+    expect(await ask('boss', plain.id, 'tor')).toMatchObject({
+      ok: false,
+      problems: [{ sentence: expect.stringContaining('by each for themselves') }],
+    });
+  });
+
+  it('is for one of those who may ask; whoever may only ask for others finds it, and cannot ask for themselves', async () => {
+    const { id } = await offer({ audience: [{ person: { person: w.id('tor') } }], onBehalf: { managers: true, by: [] } });
+    expect(await offeredItem(w.viewer('boss'), id)).toMatchObject({ forSelf: false, forOthers: true });
+    expect(await offeredItem(w.viewer('tor'), id)).toMatchObject({ forSelf: true, forOthers: false });
+    expect(await offeredItem(w.viewer('olav'), id)).toBeUndefined();
+    expect((await browse(w.viewer('boss'), `boat ${n}`)).map((i) => i.id)).toContain(id);
+    expect(await ask('boss', id)).toMatchObject({ ok: false, code: 'not-allowed' });
+    expect(await ask('boss', id, 'runa')).toMatchObject({
+      ok: false,
+      problems: [{ sentence: expect.stringMatching(/can be asked for by Tor .+; Runa Strand is none of them/) }],
+    });
+    expect(await ask('boss', id, 'tor')).toMatchObject({ ok: true });
+  });
+
+  it('is followed by both, withdrawn by whoever asked only, and agreed to by neither', async () => {
+    const { id } = await offer({
+      onBehalf: { managers: true, by: [] },
+      plan: {
+        steps: [
+          gate({
+            approvers: { from: 'people', people: ['boss', 'tor', 'olav'].map((u) => ({ person: w.id(u) })) },
+            rule: { rule: 'all' },
+            nobody: { then: 'fail' },
+          }),
+          step('tell', 'end', {
+            to: { ref: 'request.for' },
+            subject: [[{ text: 'It is yours' }]],
+            body: [{ text: [[{ text: 'Asked by ' }, { ref: 'request.requester' }]] }],
+          }),
+        ],
+      },
+    });
+    const asked = await ask('boss', id, 'tor');
+    if (!asked.ok) throw new Error(asked.sentence);
+    const { number } = asked;
+    expect((await myRequests(w.viewer('tor'))).rows.find((r) => r.number === number)?.beside).toMatch(/^asked for you by /);
+    expect((await myRequests(w.viewer('boss'))).rows.find((r) => r.number === number)?.beside).toMatch(/^for Tor /);
+    expect(await myRequest(w.viewer('tor'), number)).toMatchObject({ askedBy: expect.any(String), mayWithdraw: false });
+    expect(await myRequest(w.viewer('boss'), number)).toMatchObject({ forWhom: expect.any(String), mayWithdraw: true });
+    expect(await withdrawRequest(w.viewer('tor'), { number })).toMatchObject({ ok: false, code: 'not-found' });
+    const [run] = await w.query<{ id: string }>('select u.id from run u join service_case k on k.id = u.case_id where k.number = $1', [number]);
+    expect((await w.approvals(run!.id)).map((a) => a.personId)).toEqual([w.id('olav')]);
+    expect(await w.decide('olav', run!.id, 'approve')).toEqual({ ok: true });
+    await w.work();
+    expect((await w.mails('tor')).at(-1)).toMatchObject({ subject: expect.stringContaining('It is yours') });
+  });
+
+  it('wants somebody who may do it', async () => {
+    const { published } = await offer({ onBehalf: { managers: false, by: [] } });
+    expect(published).toMatchObject({ ok: false, sentence: 'Not published: one finding stops it.' });
+    expect((await offer({ onBehalf: { managers: false, by: [{}] } })).published).toMatchObject({ ok: false });
   });
 });

@@ -2,7 +2,7 @@ import { and, asc, eq, isNotNull, isNull, sql } from 'drizzle-orm';
 import type { ItemDefinition } from '../../core/items/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
-import { isForViewer } from './audience.ts';
+import { asksOf } from './audience.ts';
 import { item, revision } from '../db/schema/index.ts';
 import { anywhere } from '../lists/like.ts';
 import { definitionOf } from './definitions.ts';
@@ -13,7 +13,10 @@ const found = sql`lower(unaccent(${revision.name} || ' ' || coalesce(${revision.
 const alike = 0.45;
 
 /** What the viewer may ask for. */
-const forViewer = async (viewer: Viewer) => (await isForViewer(db(), viewer))(sql`${revision.audience}`);
+async function forViewer(viewer: Viewer) {
+  const asks = await asksOf(db(), viewer);
+  return sql`(${asks.forSelf(sql`${revision.audience}`)} or ${asks.forOthers(sql`${revision.onBehalf}`)})`;
+}
 
 /**
  * What the viewer can ask for. Every typed word has to be found, as a part of a word or misspelt; what is called so comes first. Without words
@@ -78,13 +81,31 @@ interface Offer {
 }
 
 /** The published form of an item, for somebody who may ask for it. */
-export async function offeredItem(viewer: Viewer, itemId: string): Promise<{ id: string; revision: number; definition: ItemDefinition } | undefined> {
+export async function offeredItem(viewer: Viewer, itemId: string): Promise<Offered | undefined> {
+  const asks = await asksOf(db(), viewer);
+  const [forSelf, forOthers] = [asks.forSelf(sql`${revision.audience}`), asks.forOthers(sql`${revision.onBehalf}`)];
   const [row] = await db()
-    .select({ id: item.id, revision: revision.number, revisionId: revision.id })
+    .select({
+      id: item.id,
+      revision: revision.number,
+      revisionId: revision.id,
+      forSelf: sql<boolean>`${forSelf}`,
+      forOthers: sql<boolean>`${forOthers}`,
+    })
     .from(item)
     .innerJoin(revision, and(eq(revision.itemId, item.id), eq(revision.number, item.publishedRevision)))
-    .where(and(eq(item.id, itemId), eq(item.kind, 'item'), isNull(item.archivedAt), await forViewer(viewer)));
-  return row && { id: row.id, revision: row.revision, definition: await definitionOf(db(), row.revisionId) };
+    .where(and(eq(item.id, itemId), eq(item.kind, 'item'), isNull(item.archivedAt), sql`(${forSelf} or ${forOthers})`));
+  if (!row) return undefined;
+  const { revisionId, ...offered } = row;
+  return { ...offered, definition: await definitionOf(db(), revisionId) };
+}
+/** An item as it is offered to somebody, and for whom they may ask. */
+export interface Offered {
+  id: string;
+  revision: number;
+  definition: ItemDefinition;
+  forSelf: boolean;
+  forOthers: boolean;
 }
 
 /** Items that are or were offered, by a part of their name: to those who may ask for them, and to those who work on requests or read of them. */

@@ -62,13 +62,13 @@ async function byNumber(viewer: Viewer, typed: string): Promise<Found[]> {
   const number = Number(/^r?-?(\d{1,12})$/i.exec(typed)?.[1]);
   if (!Number.isFinite(number)) return [];
   const [row] = await db()
-    .select({ requesterId: serviceCase.requesterId, item: revision.name })
+    .select({ requesterId: serviceCase.requesterId, forId: serviceCase.forId, item: revision.name })
     .from(serviceCase)
     .innerJoin(revision, eq(revision.id, serviceCase.revisionId))
     .where(eq(serviceCase.number, number));
   if (!row) return [];
   const found = { label: requestNumber(number), detail: row.item };
-  if (row.requesterId === viewer.id) return [{ section: 'My requests', ...found, to: `/counter/requests/${number}` }];
+  if (row.requesterId === viewer.id || row.forId === viewer.id) return [{ section: 'My requests', ...found, to: `/counter/requests/${number}` }];
   return mayReadLedger(viewer) ? [{ section: 'Ledger', ...found, to: `/ledger/${number}` }] : [];
 }
 

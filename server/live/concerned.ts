@@ -17,6 +17,7 @@ async function peopleConcerned(caseIds: string[], people: string[]): Promise<Set
   const { rows } = await db().execute<{ id: string }>(sql`
     with moved as (select id from run where case_id = any(${sql.param(caseIds)}::uuid[])), watching(id) as (select unnest(${sql.param(people)}::uuid[]))
     select requester_id as id from service_case where id = any(${sql.param(caseIds)}::uuid[]) and requester_id in (select id from watching)
+    union select for_id from service_case where id = any(${sql.param(caseIds)}::uuid[]) and for_id in (select id from watching)
     union select a.person_id from moved join gate g on g.run_id = moved.id join approval a on a.gate_id = g.id where a.person_id in (select id from watching)
     union select w.id from moved join task t on t.run_id = moved.id join watching w on w.id = t.person_id or w.id = t.taken_by
     union select m.person_id from moved join task t on t.run_id = moved.id join team_member m on m.team_id = t.team_id where m.person_id in (select id from watching)`);

@@ -24,14 +24,22 @@ export interface Agreed {
  * and resolved by the same rules as when the gate opens. `answers` are those of the fields that are shown, `cells` what stands in the
  * rows they pick.
  */
-export async function whoMustAgree(tx: Tx, viewer: Viewer, definition: ItemDefinition, answers: Answers, cells: CellsOf): Promise<Agreed[]> {
+export async function whoMustAgree(
+  tx: Tx,
+  viewer: Viewer,
+  definition: ItemDefinition,
+  answers: Answers,
+  cells: CellsOf,
+  forWhom?: string,
+): Promise<Agreed[]> {
   const agreed: Agreed[] = [];
   const { form, plan } = definition;
   const openFor = (given: Answers) => new Set(missingFields(form, given).map((f) => f.id));
   const open = openFor(answers);
-  const raised = (given: Answers, others?: CellsOf) => agreements(plan, given, viewer.id, (row) => others?.(row) ?? cells(row), openFor(given));
+  const raised = (given: Answers, others?: CellsOf) =>
+    agreements(plan, given, viewer.id, (row) => others?.(row) ?? cells(row), openFor(given), forWhom);
   for (const agreement of raised(answers)) {
-    const said = await sentenceFor(tx, viewer, agreement, definition, open);
+    const said = await sentenceFor(tx, viewer, agreement, definition, open, forWhom);
     if (said === undefined) continue;
     const sentence = agreement.certain ? capital(said) : `It may be that ${said}`;
     if (!agreed.some((a) => a.sentence === sentence)) agreed.push({ sentence, why: await whyAgree(tx, form, answers, agreement, raised) });
@@ -46,6 +54,7 @@ async function sentenceFor(
   agreement: Agreement,
   definition: ItemDefinition,
   open: ReadonlySet<string>,
+  forWhom = viewer.id,
 ): Promise<string | undefined> {
   const { gate, wanted } = agreement;
   const { approvers } = gate;
@@ -57,7 +66,7 @@ async function sentenceFor(
   if (found.passes !== undefined) return undefined;
   if (found.problem) return `nobody can be asked at “${gate.name}” now: ${found.problem.replace(/\.$/, '').toLowerCase()}.`;
   const rule: GateRule = found.rule ?? (approvers.from === 'chain' ? { rule: 'all' } : gate.rule);
-  const resolved = resolveAsks(gate, rule, found.people, viewer.id, found.stated);
+  const resolved = resolveAsks(gate, rule, found.people, [viewer.id, forWhom], found.stated);
   if ('nobody' in resolved) {
     if (resolved.nobody === 'pass') return undefined;
     const few = resolved.found > 0 ? `fewer people than must agree can be asked at “${gate.name}”` : `nobody can be asked at “${gate.name}”`;

@@ -3,7 +3,7 @@ import type { Viewer } from '../auth/viewer.ts';
 
 /** Whether a viewer asked for a request, was asked about it, or has work in it. */
 export const hasPartIn = (viewer: Viewer): SQL<boolean> => sql<boolean>`(
-  service_case.requester_id = ${viewer.id}
+  service_case.requester_id = ${viewer.id} or service_case.for_id = ${viewer.id}
   or exists (select from run u join gate g on g.run_id = u.id join approval a on a.gate_id = g.id where u.case_id = service_case.id and a.person_id = ${viewer.id} and a.status <> 'later')
   or exists (select from run u join question q on q.run_id = u.id where u.case_id = service_case.id and q.to_id = ${viewer.id})
   or exists (select from run u join task t on t.run_id = u.id where u.case_id = service_case.id and (t.person_id = ${viewer.id} or t.taken_by = ${viewer.id}

@@ -33,8 +33,8 @@ export interface Foreseen {
 }
 
 /** What these answers lead to: who must agree and why, what it costs, what is looked up, what is taken. */
-export const foreseen = (viewer: Viewer, item: { id: string; definition: ItemDefinition }, answers: Answers): Promise<Foreseen> =>
-  db().transaction((tx) => foreseenIn(tx, viewer, item, answers), { accessMode: 'read only' });
+export const foreseen = (viewer: Viewer, item: { id: string; definition: ItemDefinition }, answers: Answers, forWhom?: string): Promise<Foreseen> =>
+  db().transaction((tx) => foreseenIn(tx, viewer, item, answers, forWhom), { accessMode: 'read only' });
 
 /** What a form begins with for whoever asks, what was answered before over it, and what that leads to. */
 export async function begunFor(
@@ -53,7 +53,13 @@ export async function begunFor(
   );
 }
 
-async function foreseenIn(tx: Tx, viewer: Viewer, item: { id: string; definition: ItemDefinition }, given: Answers): Promise<Foreseen> {
+async function foreseenIn(
+  tx: Tx,
+  viewer: Viewer,
+  item: { id: string; definition: ItemDefinition },
+  given: Answers,
+  forWhom?: string,
+): Promise<Foreseen> {
   const { form, prices } = item.definition;
   const known = await knownOf(tx, viewer.id, form, given);
   const answers = shownOf(form, withHeld(form, given, known));
@@ -62,7 +68,7 @@ async function foreseenIn(tx: Tx, viewer: Viewer, item: { id: string; definition
   const cells = await rowsIn(tx, Object.values(answers));
   const taken = (await takenAmong(tx, [{ itemId: item.id, form, answers }])).get(0) ?? [];
   return {
-    agreed: await whoMustAgree(tx, viewer, item.definition, answers, cells),
+    agreed: await whoMustAgree(tx, viewer, item.definition, answers, cells, forWhom),
     price: prices && priceWords(prices, answers, cells),
     begins,
     names: shortNames(await namesFor(tx, Object.values(begins))),

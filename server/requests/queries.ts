@@ -1,4 +1,5 @@
-import { and, desc, eq, isNotNull, isNull, lt, notInArray } from 'drizzle-orm';
+import { and, desc, eq, isNotNull, isNull, lt, notInArray, or } from 'drizzle-orm';
+import { alias } from 'drizzle-orm/pg-core';
 
 import { own } from '../../core/boundary/index.ts';
 import { fieldType, hasFiles, type Answers, type Field, type Form } from '../../core/forms/index.ts';
@@ -17,8 +18,12 @@ import { whereItStands } from './standing.ts';
 import { answerWords } from './answers.ts';
 
 const pageSize = 30;
+const whom = alias(person, 'whom');
 
-/** The viewer's requests, newest first, a page at a time by number. */
+/** What somebody asked for, and what was asked for them. */
+const theirs = (viewer: Viewer) => or(eq(serviceCase.requesterId, viewer.id), eq(serviceCase.forId, viewer.id));
+
+/** The viewer's requests, and those asked for them, newest first, a page at a time by number. */
 export async function myRequests(viewer: Viewer, before?: number) {
   const rows = await db()
     .select({
@@ -29,17 +34,24 @@ export async function myRequests(viewer: Viewer, before?: number) {
       outcome: serviceCase.outcome,
       id: serviceCase.id,
       revisionId: serviceCase.revisionId,
+      requesterId: serviceCase.requesterId,
+      requester: person.name,
+      forWhom: whom.name,
     })
     .from(serviceCase)
     .innerJoin(revision, eq(revision.id, serviceCase.revisionId))
-    .where(and(eq(serviceCase.requesterId, viewer.id), before ? lt(serviceCase.number, before) : undefined))
+    .innerJoin(person, eq(person.id, serviceCase.requesterId))
+    .leftJoin(whom, eq(whom.id, serviceCase.forId))
+    .where(and(theirs(viewer), before ? lt(serviceCase.number, before) : undefined))
     .orderBy(desc(serviceCase.number))
     .limit(pageSize + 1);
   const page = pageOf(rows, pageSize, (last) => last.number);
   const standing = await whereItStands(page.rows.filter((r) => !r.outcome).map((r) => r.id));
-  const rowsOf = page.rows.map(async ({ revisionId, ...r }) => {
+  const rowsOf = page.rows.map(async ({ revisionId, requesterId, requester, forWhom, ...r }) => {
     const at = standing.get(r.id);
-    return { ...r, standing: at && { ...at, step: (await namesIn(revisionId)).get(at.stepId) ?? at.step } };
+    /** Who asked for them, or for whom they asked. */
+    const beside = requesterId === viewer.id ? forWhom && `for ${forWhom}` : `asked for you by ${requester}`;
+    return { ...r, beside, standing: at && { ...at, step: (await namesIn(revisionId)).get(at.stepId) ?? at.step } };
   });
   return { ...page, rows: await Promise.all(rowsOf) };
 }
@@ -47,9 +59,9 @@ export async function myRequests(viewer: Viewer, before?: number) {
 /** What the requester reads of each step of a revision's plan. */
 const namesIn = async (revisionId: string) => requesterNames((await definitionOf(db(), revisionId)).plan);
 
-/** Whether a request is the viewer's own. */
+/** Whether a request is the viewer's own, or was asked for them. */
 export async function isRequesterOf(viewer: Viewer, number: number): Promise<boolean> {
-  return (await db().$count(serviceCase, and(eq(serviceCase.number, number), eq(serviceCase.requesterId, viewer.id)))) > 0;
+  return (await db().$count(serviceCase, and(eq(serviceCase.number, number), theirs(viewer)))) > 0;
 }
 
 /**
@@ -74,15 +86,18 @@ export async function answersAgain(
   return { answers, names: shortNames(await namesFor(db(), Object.values(answers))) };
 }
 
-/** One of the viewer's own requests. */
+/** One of the viewer's own requests, or one that was asked for them; that is theirs to read only. */
 export async function myRequest(viewer: Viewer, number: number) {
   const [found] = await db()
     .select()
     .from(serviceCase)
     .innerJoin(run, eq(run.caseId, serviceCase.id))
-    .where(and(eq(serviceCase.number, number), eq(serviceCase.requesterId, viewer.id)));
+    .innerJoin(person, eq(person.id, serviceCase.requesterId))
+    .leftJoin(whom, eq(whom.id, serviceCase.forId))
+    .where(and(eq(serviceCase.number, number), theirs(viewer)));
   if (!found) return undefined;
   const { service_case: row, run: itsRun } = found;
+  const asksSelf = row.requesterId === viewer.id;
   const definition = await definitionOf(db(), row.revisionId);
   const names = readIn(viewer.zone, await namesFor(db(), Object.values(row.answers)));
   const [steps, decisions, told, questions] = await Promise.all([
@@ -130,7 +145,7 @@ export async function myRequest(viewer: Viewer, number: number) {
     number: row.number,
     item: definition.name,
     /** Where it can be asked for again: the item, while it is offered. */
-    again: row.outcome && row.itemId ? (await offeredItem(viewer, row.itemId))?.id : undefined,
+    again: asksSelf && row.outcome && row.itemId ? (await offeredItem(viewer, row.itemId))?.id : undefined,
     openedAt: row.openedAt,
     endedAt: row.endedAt,
     outcome: row.outcome,
@@ -153,7 +168,10 @@ export async function myRequest(viewer: Viewer, number: number) {
     names: shortNames(names),
     milestones: milestonesOf(definition.plan).map((m) => ({ ...m, reached: itsRun.state.reached?.includes(m.id) === true })),
     shown: itsRun.state.shown,
-    mayWithdraw: !row.outcome && !itsRun.state.noReturn,
+    /** Who asked for them, or for whom they asked. */
+    askedBy: asksSelf ? undefined : found.person.name,
+    forWhom: asksSelf ? found.whom?.name : undefined,
+    mayWithdraw: asksSelf && !row.outcome && !itsRun.state.noReturn && !itsRun.state.ending,
   };
 }
 

@@ -7,7 +7,7 @@ import type { Viewer } from '../auth/viewer.ts';
 import { now } from '../clock.ts';
 import { db, type Tx } from '../db/database.ts';
 import { isId } from '../ids.ts';
-import { isFor } from '../items/audience.ts';
+import { mayAsk, whyNotAsk } from '../items/audience.ts';
 import { definitionOf } from '../items/definitions.ts';
 import { existing } from '../people/existing.ts';
 import { namesFor } from '../people/names.ts';
@@ -21,7 +21,15 @@ import { holdUnique, takenAmong } from './unique.ts';
 
 interface Asked {
   viewer: Viewer;
-  input: { itemId: string; revision: number; answers: Record<string, unknown>; idempotencyKey: string; causes?: string[] };
+  /** `forWhom`: the person it is asked for, where that is somebody else. */
+  input: {
+    itemId: string;
+    revision: number;
+    answers: Record<string, unknown>;
+    idempotencyKey: string;
+    forWhom?: string | undefined;
+    causes?: string[];
+  };
 }
 type Opened = Result<{ number: number }>;
 
@@ -30,7 +38,14 @@ type Opened = Result<{ number: number }>;
  * twice (`idempotencyKey`) is one request. What is asked for while others are being opened goes into one transaction with what else
  * came meanwhile.
  */
-export const submitRequest = (viewer: Viewer, input: Asked['input']): Promise<Opened> => open({ viewer, input });
+export async function submitRequest(viewer: Viewer, input: Asked['input']): Promise<Opened> {
+  const { forWhom, ...rest } = input;
+  if (forWhom !== undefined && !isId(forWhom)) return whomRefused('Choose somebody who works here.');
+  return open({ viewer, input: { ...rest, ...(forWhom !== undefined && forWhom !== viewer.id && { forWhom }) } });
+}
+/** The field in which the person it is asked for is chosen. */
+export const whomField = 'for-whom';
+const whomRefused = (sentence: string) => refuse('invalid', 'The request was not sent: look at whom it is for.', [{ field: whomField, sentence }]);
 
 const open = batched<Asked, Opened>((all) =>
   db().transaction(async (tx) => {
@@ -45,9 +60,11 @@ const open = batched<Asked, Opened>((all) =>
       tx,
       all.flatMap(({ viewer, input }, i) => (definitions[i] ? [{ by: viewer.id, form: definitions[i].form, answers: input.answers }] : [])),
     );
+    const whyNot: (Opened | undefined)[] = [];
+    for (const [i, asked] of all.entries()) whyNot.push(offers.has(i) ? undefined : await notOffered(tx, asked));
     const held = await onlyOnes(
       tx,
-      all.map((asked, i) => hold(asked, offers.get(i), definitions[i], known.of(asked.viewer.id), exists.for(asked.viewer.id))),
+      all.map((asked, i) => whyNot[i] ?? hold(asked, offers.get(i)!, definitions[i]!, known.of(asked.viewer.id), exists.for(asked.viewer.id))),
     );
     const good = held.flatMap((h) => ('offer' in h ? [h] : []));
     const made = good.length > 0 ? await begin(tx, good) : new Map<string, number>();
@@ -69,15 +86,22 @@ interface Offer {
 /** What is offered under each item that is asked for, by its place in the list. */
 async function offeredTo(tx: Tx, all: Asked[]): Promise<Map<number, Offer>> {
   const asked = all.flatMap(({ viewer, input }, nth) =>
-    isId(input.itemId) ? [{ nth, item: input.itemId, by: viewer.id, key: input.idempotencyKey }] : [],
+    isId(input.itemId) ? [{ nth, item: input.itemId, by: viewer.id, whom: input.forWhom, key: input.idempotencyKey }] : [],
   );
   const { rows } = await tx.execute<Offer & { nth: number; [k: string]: unknown }>(sql`
     select a.nth, v.id as "revisionId", v.number as revision,
       (select c.number from service_case c where c.requester_id = a.by and c.idempotency_key = a.key) as earlier
-    from jsonb_to_recordset(${JSON.stringify(asked)}::jsonb) as a(nth int, item uuid, by uuid, key text)
+    from jsonb_to_recordset(${JSON.stringify(asked)}::jsonb) as a(nth int, item uuid, by uuid, whom uuid, key text)
       join item i on i.id = a.item and i.kind = 'item' and i.archived_at is null
-      join revision v on v.item_id = i.id and v.number = i.published_revision and ${isFor(sql`v.audience`, sql`a.by`)}`);
+      join revision v on v.item_id = i.id and v.number = i.published_revision and ${mayAsk({ audience: sql`v.audience`, onBehalf: sql`v.on_behalf` }, sql`a.by`, sql`a.whom`)}`);
   return new Map(rows.map((r) => [r.nth, r]));
+}
+
+/** Why what was asked for is not offered so. */
+async function notOffered(tx: Tx, { viewer, input }: Asked): Promise<Opened> {
+  const why = isId(input.itemId) ? await whyNotAsk(tx, viewer, input.itemId, input.forWhom) : undefined;
+  if (why === undefined) return notFound('This item');
+  return input.forWhom === undefined ? refuse('not-allowed', why) : whomRefused(why);
 }
 
 /** Something asked for with answers that hold. */
@@ -89,12 +113,11 @@ interface Held extends Asked {
 
 function hold(
   asked: Asked,
-  offer: Offer | undefined,
-  definition: ItemDefinition | undefined,
+  offer: Offer,
+  definition: ItemDefinition,
   known: Parameters<typeof withHeld>[2],
   exists: Parameters<typeof validateAnswers>[2],
 ): Held | Opened {
-  if (!offer || !definition) return notFound('This item');
   if (offer.earlier !== null) return { ok: true, number: Number(offer.earlier) };
   if (offer.revision !== asked.input.revision)
     return refuse('changed-meanwhile', 'The form was changed while you filled it in. What you typed is kept; look it over and send it again.');
@@ -134,6 +157,7 @@ async function begin(tx: Tx, all: Held[]): Promise<Map<string, number>> {
     revisionId: h.offer.revisionId,
     revision: h.offer.revision,
     requester: h.viewer.id,
+    whom: h.input.forWhom,
     answers: h.answers,
     words: caseWords(h.definition, h.answers, names),
     key: h.input.idempotencyKey,
@@ -142,10 +166,10 @@ async function begin(tx: Tx, all: Held[]): Promise<Map<string, number>> {
   const { rows } = await tx.execute<{ id: string; case_id: string; number: string; requester: string; key: string }>(sql`
     with given as (
       select * from jsonb_to_recordset(${JSON.stringify(given)}::jsonb)
-        as g(nth int, item uuid, "revisionId" uuid, revision int, requester uuid, answers jsonb, words text, key text)
+        as g(nth int, item uuid, "revisionId" uuid, revision int, requester uuid, whom uuid, answers jsonb, words text, key text)
     ), made as (
-      insert into service_case (kind, item_id, revision_id, requester_id, answers, words, opened_at, idempotency_key)
-      select 'request', item, "revisionId", requester, answers, words, ${at.toISOString()}::timestamptz, key from given order by nth
+      insert into service_case (kind, item_id, revision_id, requester_id, for_id, answers, words, opened_at, idempotency_key)
+      select 'request', item, "revisionId", requester, whom, answers, words, ${at.toISOString()}::timestamptz, key from given order by nth
       on conflict do nothing returning id, number, revision_id, requester_id, idempotency_key
     ), begun as (
       insert into run (case_id, revision_id, began_at, state)
@@ -165,9 +189,10 @@ async function begin(tx: Tx, all: Held[]): Promise<Map<string, number>> {
       const number = Number(row.number);
       const run = { id: row.id, caseId: row.case_id, number, revisionId: offer.revisionId, requesterId: viewer.id, seq: 0, state, isFirst: true };
       const causes = input.causes?.length ? { causes: input.causes } : {};
+      const whom = input.forWhom === undefined ? {} : { for: { person: input.forWhom } };
       return {
         run,
-        events: [{ type: 'begin', requester: { person: viewer.id }, number: requestNumber(number), answers, zone: viewer.zone, ...causes }],
+        events: [{ type: 'begin', requester: { person: viewer.id }, number: requestNumber(number), answers, zone: viewer.zone, ...whom, ...causes }],
       };
     }),
     at,

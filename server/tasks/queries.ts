@@ -14,6 +14,7 @@ import { valueWords } from '../words.ts';
 export async function taskFor(viewer: Viewer, id: string) {
   const requester = alias(person, 'requester');
   const taker = alias(person, 'taker');
+  const whom = alias(person, 'whom');
   const doer = alias(person, 'doer');
   const [row] = await db()
     .select({
@@ -29,12 +30,14 @@ export async function taskFor(viewer: Viewer, id: string) {
       definition: revision.definition,
       requester: requester.name,
       email: requester.email,
+      forWhom: whom.name,
     })
     .from(task)
     .innerJoin(run, eq(run.id, task.runId))
     .innerJoin(serviceCase, eq(serviceCase.id, run.caseId))
     .innerJoin(revision, eq(revision.id, serviceCase.revisionId))
     .innerJoin(requester, eq(requester.id, serviceCase.requesterId))
+    .leftJoin(whom, eq(whom.id, serviceCase.forId))
     .leftJoin(team, eq(team.id, task.teamId))
     .leftJoin(taker, eq(taker.id, task.takenBy))
     .leftJoin(doer, eq(doer.id, task.doneBy))
@@ -71,6 +74,7 @@ export async function taskFor(viewer: Viewer, id: string) {
     askedAt: row.openedAt,
     item: row.definition.name,
     requester: { name: row.requester, email: row.email },
+    forWhom: row.forWhom ?? undefined,
     answers: answerWords(row.definition, row.answers, names),
     /** Milestones still to come, for what is added late. */
     milestones: row.outcome ? [] : milestonesOf(row.definition.plan).filter((m) => !reached.has(m.id)),

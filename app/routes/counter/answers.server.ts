@@ -3,7 +3,7 @@ import { keepFile } from '../../../server/files/keep.ts';
 import { namesOfOwn } from '../../../server/files/queries.ts';
 import { filesIn } from '../../../server/files/whose.ts';
 import { fieldType, hasColumns, postedAs, type Column, type Field, type FieldProblem, type Form } from '../../../core/forms/index.ts';
-import { typedAs, type Entry, type Value } from '../../../core/values/index.ts';
+import { namedIn, typedAs, type Entry, type Value } from '../../../core/values/index.ts';
 import type { Roled, Viewer } from '../../../server/auth/viewer.ts';
 import { isFound, resolveName } from '../../../server/people/find.ts';
 import { rowCalled } from '../../../server/tables/queries.ts';
@@ -67,6 +67,14 @@ async function oneFrom(data: Posted, f: Field | Column, at: string, naming: Nami
   const kept = id || (typed === 0 ? '' : type === 'row' ? `${table || 'none'}/${name.trim().slice(0, 300)}` : `unknown-${typed}`);
   if (kept) setOwn(naming.names, kept, name);
   return typedAs(kept, type) ?? null;
+}
+
+/** The person posted under a name: chosen, or typed out where scripts had no part; undefined where nothing was. */
+export async function personFrom(viewer: Roled, data: Posted, at: string): Promise<{ id: string; name: string } | undefined> {
+  const field = { id: 'person', kind: 'person', label: '', required: false } as const;
+  const naming: Naming = { viewer, names: {}, typed: 0 };
+  const [one] = namedIn(await oneFrom(data, field, at, naming));
+  return one && { id: one.id, name: naming.names[one.id] ?? '' };
 }
 
 /** A posted form that may bring files: its answers, with what is to be told of files that cannot be attached, at their fields. */

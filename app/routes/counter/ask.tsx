@@ -13,10 +13,12 @@ import type { Route } from './+types/ask';
 import type { loader as foreseenLoader } from './foreseen';
 import { Foreseen } from '~/ui/foreseen';
 import { answersRefused } from '../../../server/refusal.ts';
-import { attachedAnswers } from './answers.server';
+import { attachedAnswers, personFrom } from './answers.server';
 import { keyOf, useKeptAnswers } from './kept-answers';
+import type { Chosen } from '~/ui/picker';
 import { Time } from '~/ui/time';
 import { isEmpty, sameValue } from '../../../core/values/index.ts';
+import { ForWhom } from './for-whom';
 import { offered } from './offered.server';
 
 export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
@@ -34,6 +36,8 @@ export async function loader({ context, request, params }: Route.LoaderArgs) {
   return {
     id: item.id,
     revision: item.revision,
+    forSelf: item.forSelf,
+    forOthers: item.forOthers,
     definition: { name, summary, form },
     begun: { answers: begun.answers, names: { ...again?.names, ...begun.names } },
     foreseen: begun.foreseen,
@@ -47,14 +51,16 @@ export async function action({ context, request, params }: Route.ActionArgs) {
   const viewer = signedIn(context, request);
   const item = await offered(viewer, params.itemId);
   const { data: form, answers, names, wrong } = await attachedAnswers(viewer, request, () => item.definition.form);
-  if (wrong.length > 0) return refused(answersRefused(wrong), { answers, names });
+  const whom = await personFrom(viewer, form, 'whom');
+  if (wrong.length > 0) return refused(answersRefused(wrong), { answers, names, whom });
   const result = await submitRequest(viewer, {
     itemId: item.id,
     revision: Number(form.get('revision')),
     answers,
     idempotencyKey: form.get('idempotencyKey').slice(0, 100) || newToken(),
+    forWhom: whom?.id,
   });
-  if (!result.ok) return refused(result, { answers, names });
+  if (!result.ok) return refused(result, { answers, names, whom });
   return redirect(`/counter/requests/${result.number}?sent`);
 }
 
@@ -63,9 +69,10 @@ export default function Ask({ loaderData, actionData }: Route.ComponentProps) {
   const { form } = definition;
   const [answers, setAnswers] = useState<Answers>(() => actionData?.answers ?? begun.answers);
   const [names, setNames] = useState<Record<string, string>>(() => actionData?.names ?? begun.names);
+  const [whom, setWhom] = useState<Chosen | undefined>(() => actionData?.whom);
   const kept = useKeptAnswers(loaderData.keepAs, form);
   useEffect(() => kept.sent(false), [actionData]); // eslint-disable-line react-hooks/exhaustive-deps -- only when it was refused
-  const foreseen = useForeseen(id, form, answers, loaderData.foreseen);
+  const foreseen = useForeseen(id, form, answers, whom?.id, loaderData.foreseen);
   // What is looked up from an answer is filled in where nothing else was, and follows the answer it came with.
   const [before, setBefore] = useState(foreseen);
   if (foreseen !== before) {
@@ -91,7 +98,10 @@ export default function Ask({ loaderData, actionData }: Route.ComponentProps) {
   useEffect(() => {
     if (actionData?.refusal.problems?.length) body.current?.querySelector<HTMLElement>('[aria-invalid="true"]')?.focus();
   }, [actionData]);
-  const missing = missingFields(form, answers);
+  const missing: { id: string; label: string }[] = [
+    ...(loaderData.forOthers && !loaderData.forSelf && !whom ? [{ id: 'for-whom', label: 'For whom' }] : []),
+    ...missingFields(form, answers),
+  ];
   return (
     <div ref={body} className="max-w-4xl">
       <h1 className="sticky top-0 z-10 -mx-1 bg-sheet px-1 py-1 font-serif text-2xl">{definition.name}</h1>
@@ -126,6 +136,17 @@ export default function Ask({ loaderData, actionData }: Route.ComponentProps) {
         <div>
           <input type="hidden" name="revision" value={revision} />
           <input type="hidden" name="idempotencyKey" value={idempotencyKey} />
+          {loaderData.forOthers && (
+            <ForWhom
+              forSelf={loaderData.forSelf}
+              chosen={whom}
+              problem={problems['for-whom']}
+              onChoose={(next) => {
+                setWhom(next);
+                setCorrected((c) => ({ of: actionData, fields: c.of === actionData ? [...c.fields, 'for-whom'] : ['for-whom'] }));
+              }}
+            />
+          )}
           <FormFields
             form={form}
             answers={answers}
@@ -182,7 +203,7 @@ function goToField(id: string): void {
 }
 
 /** What the answers so far lead to; asked anew when one changes. */
-function useForeseen(itemId: string, form: FormDefinition, answers: Answers, first: Foreseeing): Foreseeing {
+function useForeseen(itemId: string, form: FormDefinition, answers: Answers, whom: string | undefined, first: Foreseeing): Foreseeing {
   const { load, data: fresh } = useFetcher<typeof foreseenLoader>();
   const loadRef = useRef(load);
   const asked = useRef(false);
@@ -194,11 +215,14 @@ function useForeseen(itemId: string, form: FormDefinition, answers: Answers, fir
   useEffect(() => {
     if (!asked.current) {
       asked.current = true;
-      if (key === '{}') return;
+      if (key === '{}' && !whom) return;
     }
-    const wait = setTimeout(() => void loadRef.current(`/counter/foreseen/${itemId}?answers=${encodeURIComponent(key)}`), 150);
+    const wait = setTimeout(
+      () => void loadRef.current(`/counter/foreseen/${itemId}?answers=${encodeURIComponent(key)}${whom ? `&whom=${whom}` : ''}`),
+      150,
+    );
     return () => clearTimeout(wait);
-  }, [itemId, key]);
+  }, [itemId, key, whom]);
   return fresh ?? first;
 }
 type Foreseeing = Awaited<ReturnType<typeof foreseenLoader>>;

@@ -1,5 +1,5 @@
 import { foreseen } from '../../../server/requests/foreseen.ts';
-import { signedIn } from '../session.server';
+import { asked, isId, signedIn } from '../session.server';
 import { answersAsked } from './answers-asked.server';
 import type { Route } from './+types/foreseen';
 import { offered } from './offered.server';
@@ -8,5 +8,6 @@ import { offered } from './offered.server';
 export async function loader({ context, request, params }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
   const item = await offered(viewer, params.itemId);
-  return foreseen(viewer, item, answersAsked(request));
+  const whom = asked(request, 'whom', 100);
+  return foreseen(viewer, item, answersAsked(request), isId(whom) && item.forOthers ? whom : undefined);
 }

@@ -96,7 +96,7 @@ export default function RequestPage({ loaderData: r, ...props }: Route.Component
       <h2 className="mb-2 font-medium">What has happened</h2>
       <ol className="mb-6 border-l pl-4">
         <li className="mb-2">
-          <StateMark kind="done" size={12} /> You asked{' '}
+          <StateMark kind="done" size={12} /> {r.askedBy ? `${r.askedBy} asked for you` : r.forWhom ? `You asked for ${r.forWhom}` : 'You asked'}{' '}
           <span className="text-faint">
             · <Time at={r.openedAt} />
           </span>
@@ -125,7 +125,7 @@ export default function RequestPage({ loaderData: r, ...props }: Route.Component
 
       <div className="grid gap-8 sm:grid-cols-2">
         <section>
-          <h2 className="mb-2 font-medium">What you asked for</h2>
+          <h2 className="mb-2 font-medium">{r.askedBy ? 'What was asked for' : 'What you asked for'}</h2>
           <dl>
             {r.answers.map((a) => (
               <div key={a.label} className="mb-2">

@@ -39,7 +39,7 @@ export default function Requests({ loaderData: { rows, next, before } }: Route.C
                 <span>
                   <span className="font-serif text-lg group-hover:text-sea">{r.item}</span>{' '}
                   <span className="numbers ml-2 text-sm text-faint">R-{r.number}</span>
-                  <span className="block text-sm text-faint">{r.standing ? standingWords(r.standing) : ''}</span>
+                  <span className="block text-sm text-faint">{[r.beside, r.standing && standingWords(r.standing)].filter(Boolean).join(' · ')}</span>
                 </span>
                 <span className="flex items-center gap-4 sm:flex-col sm:items-end sm:gap-1">
                   <RequestState outcome={r.outcome} stuck={r.standing?.stuck} />

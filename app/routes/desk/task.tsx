@@ -89,7 +89,7 @@ export default function Task({ loaderData: { task: t, mayAdd, teams }, ...props 
       <p className="numbers text-sm text-faint">R-{t.number}</p>
       <h2 className="font-serif text-2xl">{t.name}</h2>
       <p className="mt-1 text-faint">
-        {t.item}, for {t.requester.name}
+        {t.item}, for {t.forWhom ?? t.requester.name}
         {t.dueAt && (
           <span className={late ? 'text-coral' : undefined}>
             {late ? ' · late, was due ' : ' · due '}

@@ -54,7 +54,7 @@ function Head({
   stuck,
   children,
 }: {
-  run: { number: number; item: string; outcome: Run['outcome']; requester: string; openedAt: Date };
+  run: { number: number; item: string; outcome: Run['outcome']; requester: string; forWhom?: string | undefined; openedAt: Date };
   stuck: boolean;
   children?: ReactNode;
 }) {
@@ -68,7 +68,10 @@ function Head({
       </h1>
       <p className="mt-1 flex flex-wrap items-center gap-x-6 gap-y-1">
         <RequestState outcome={run.outcome} stuck={stuck} />
-        <span>{run.requester}</span>
+        <span>
+          {run.requester}
+          {run.forWhom !== undefined && ` for ${run.forWhom}`}
+        </span>
         <span>
           Opened <Time at={run.openedAt} />
         </span>

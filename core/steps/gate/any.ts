@@ -11,6 +11,7 @@ const source: fc.Arbitrary<ApproverSource> = fc.constantFrom<ApproverSource>(
   { from: 'person', person: { ref: 'form.crew' } },
   { from: 'person', person: { ref: 'form.machine.keeper' } },
   { from: 'managerOf', person: { ref: 'request.requester' } },
+  { from: 'managerOf', person: { ref: 'request.for' } },
   { from: 'managerOf', person: { ref: 'request.requester' }, levels: 2 },
   { from: 'team', team: 'desk' },
 );

@@ -15,6 +15,7 @@ import {
   takeBranch,
   tellRequester,
   valueOf,
+  whoseRequest,
   type RunContext,
   type ActiveStep,
   type Scope,
@@ -35,11 +36,11 @@ const speaksFor = (ask: { sources?: number[] | undefined }, source: number): boo
 const each = (n: number): number[] => Array.from({ length: n }, (_, i) => i);
 
 /**
- * Who is really asked, once each: away people give way to their delegate, the requester to what the gate says
- * about own requests. Nobody left, or fewer than the rule wants: the gate's stated answer. Somebody stated joins those who
+ * Who is really asked, once each: away people give way to their delegate, whose `own` request it is (whoever asks, and for whom) to
+ * what the gate says about own requests. Nobody left, or fewer than the rule wants: the gate's stated answer. Somebody stated joins those who
  * are left, for the sources that have nobody, and what the rule wants stays as it is.
  */
-export function resolveAsks(gate: Gate, rule: GateRule, people: Candidate[], requester: string, stated?: string | null): Resolved {
+export function resolveAsks(gate: Gate, rule: GateRule, people: Candidate[], own: readonly string[], stated?: string | null): Resolved {
   const asks = new Map<string, AskedApprover>();
   const add = (person: string, insteadOf?: string, sources?: number[]) => {
     const known = asks.get(person);
@@ -49,12 +50,12 @@ export function resolveAsks(gate: Gate, rule: GateRule, people: Candidate[], req
   };
   const barred = gate.ownRequest !== 'allow';
   for (const candidate of people) {
-    if (candidate.person === requester && barred) {
-      if (gate.ownRequest === 'manager' && candidate.manager && candidate.manager !== requester) add(candidate.manager, requester, candidate.sources);
+    if (own.includes(candidate.person) && barred) {
+      if (gate.ownRequest === 'manager' && candidate.manager && !own.includes(candidate.manager)) add(candidate.manager, candidate.person, candidate.sources);
       continue;
     }
     const asked = candidate.delegate ?? (candidate.absent ? undefined : candidate.person);
-    if (asked === undefined || (asked === requester && barred)) continue;
+    if (asked === undefined || (own.includes(asked) && barred)) continue;
     add(asked, candidate.person, candidate.sources);
   }
   const lacking = () => each(sourcesOf(gate)).filter((s) => ![...asks.values()].some((a) => speaksFor(a, s)));
@@ -64,7 +65,7 @@ export function resolveAsks(gate: Gate, rule: GateRule, people: Candidate[], req
   if (gate.nobody?.then !== 'ask') return { nobody: gate.nobody?.then ?? 'unstated', found };
   const person = stated === undefined ? gate.nobody.person.person : stated;
   // Asking the requester as a last resort would let them pass their own gate.
-  if (person !== null && (person !== requester || !barred))
+  if (person !== null && (!own.includes(person) || !barred))
     add(person, gate.nobody.person.person, gate.approvers?.from === 'several' ? lacking() : undefined);
   return enough() ? { asks: [...asks.values()] } : { nobody: 'fail', found };
 }
@@ -151,7 +152,7 @@ export function openGate(context: RunContext, active: Omit<ActiveStep<Gate>, 'la
   if (found.passes !== undefined) return pass(context, gate, activity, scope, found.passes);
   // Every level of a chain of command has to agree.
   const rule: GateRule = found.rule ?? (gate.approvers?.from === 'chain' ? { rule: 'all' } : gate.rule);
-  const resolved = resolveAsks(gate, rule, found.people, context.state.request!.requester.person, found.stated);
+  const resolved = resolveAsks(gate, rule, found.people, whoseRequest(context), found.stated);
   if ('nobody' in resolved) return nobodyToAsk(context, active, rule, resolved);
   const asks = resolved.asks.map((ask, i): AskedApprover => (inTurn(gate) && i > 0 ? { ...ask, waits: true } : ask));
   activity.phase = 'asking';
@@ -223,7 +224,7 @@ export function changeAsks(context: RunContext, active: Omit<ActiveStep<Gate>, '
     else pass(context, gate, activity, scope, found.passes!);
     return;
   }
-  const resolved = resolveAsks(gate, rule, [...deciders(before), ...found.people], context.state.request!.requester.person, found.stated);
+  const resolved = resolveAsks(gate, rule, [...deciders(before), ...found.people], whoseRequest(context), found.stated);
   if ('nobody' in resolved) {
     close();
     nobodyToAsk(context, active, rule, resolved);

@@ -53,6 +53,11 @@ export interface ActiveStep<S extends Base = Step> {
   lane: Lane;
 }
 
+/** Whose own request it is: whoever asks, and for whom. */
+export const whoseRequest = (context: RunContext): string[] => [
+  ...new Set([context.state.request!.requester.person, (context.state.request!.for ?? context.state.request!.requester).person]),
+];
+
 /** The hours by which a run counts working time: the desk's in the zone of the requester's place, or a team's. */
 export const hoursOf = (context: RunContext, team?: string): Hours => ({
   zone: context.state.request?.zone ?? 'utc',
@@ -119,6 +124,7 @@ export function read(context: RunContext, scope: Scope, ref: string): Value | un
   const { request } = context.state;
   if (head !== 'request' || !request) return undefined;
   if (second === 'requester') return request.requester;
+  if (second === 'for') return request.for ?? request.requester;
   if (second === 'number') return request.number;
   if (second === 'opened') return request.opened;
   return second === 'now' ? context.now : undefined;

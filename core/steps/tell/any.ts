@@ -4,8 +4,14 @@ import { body, type AnyStep } from '../../testing/drawn.ts';
 import { tell } from '../../testing/samples.ts';
 
 export const any: AnyStep = () =>
-  fc.record({ body, by: fc.constantFrom(undefined, 'mail' as const, 'chat' as const), to: fc.constantFrom('request.requester', 'form.crew') }).map(
-    ({ body: b, by, to }) =>
-      (id) =>
-        ({ ...tell(id, `Tell ${id}`), to: { ref: to }, body: b, ...(by && { by }) }) as Step,
-  );
+  fc
+    .record({
+      body,
+      by: fc.constantFrom(undefined, 'mail' as const, 'chat' as const),
+      to: fc.constantFrom('request.requester', 'request.for', 'form.crew'),
+    })
+    .map(
+      ({ body: b, by, to }) =>
+        (id) =>
+          ({ ...tell(id, `Tell ${id}`), to: { ref: to }, body: b, ...(by && { by }) }) as Step,
+    );

@@ -23,6 +23,8 @@ export const serviceCase = pgTable(
     requesterId: uuid('requester_id')
       .notNull()
       .references(() => person.id),
+    /** For whom it was asked, where that is somebody else. */
+    forId: uuid('for_id').references(() => person.id),
     /** What was asked for, and the revision whose form the answers answer. */
     itemId: uuid('item_id')
       .notNull()
@@ -46,6 +48,9 @@ export const serviceCase = pgTable(
   },
   (t) => [
     index('case_requester').on(t.requesterId, t.number),
+    index('case_for')
+      .on(t.forId, t.number)
+      .where(sql`${t.forId} is not null`),
     index('case_item').on(t.itemId, t.number),
     index('case_outcome').on(t.outcome, t.number),
     index('case_open')

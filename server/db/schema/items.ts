@@ -1,7 +1,7 @@
 import { sql } from 'drizzle-orm';
 import { index, integer, jsonb, pgTable, primaryKey, text, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
 import { itemFormat, policyFormat, systemFormat } from '../../../core/documents/index.ts';
-import type { Audience } from '../../../core/items/index.ts';
+import type { Audience, OnBehalf } from '../../../core/items/index.ts';
 import { document } from './document.ts';
 import { person } from './people.ts';
 import { when } from './when.ts';
@@ -70,6 +70,9 @@ export const revision = pgTable(
     audience: jsonb('audience')
       .$type<Audience>()
       .generatedAlwaysAs(sql`(definition -> 'audience')`),
+    onBehalf: jsonb('on_behalf')
+      .$type<OnBehalf>()
+      .generatedAlwaysAs(sql`(definition -> 'onBehalf')`),
   },
   (t) => [uniqueIndex('revision_number').on(t.itemId, t.number), index('revision_hash').on(t.contentHash)],
 );
