@@ -19,7 +19,14 @@ export const RunState = z.object({
   /** Why it ended as it did, for the requester. */
   reason: z.string().optional(),
   request: z
-    .object({ requester: PersonValue, for: PersonValue.optional(), number: z.string(), opened: z.string(), zone: z.string(), causes: z.array(z.string()).optional() })
+    .object({
+      requester: PersonValue,
+      for: PersonValue.optional(),
+      number: z.string(),
+      opened: z.string(),
+      zone: z.string(),
+      causes: z.array(z.string()).optional(),
+    })
     .optional(),
   answers: Answers,
   outputs: Outputs,

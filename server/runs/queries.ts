@@ -96,7 +96,10 @@ export async function trace(viewer: Viewer, number: number) {
     ...Object.values(row.answers),
     ...steps.flatMap((s) => [...Object.values(s.inputs), ...Object.values(s.outputs ?? {})]),
   ];
-  const names = readIn(viewer.zone, await namesFor(db(), values, [...ignoredPeople, row.requesterId, ...(row.forId ? [row.forId] : []), ...messages.map((m) => m.toId)]));
+  const names = readIn(
+    viewer.zone,
+    await namesFor(db(), values, [...ignoredPeople, row.requesterId, ...(row.forId ? [row.forId] : []), ...messages.map((m) => m.toId)]),
+  );
   const catalogue = await catalogueFor(db(), definition);
   const places = analyseAssignment(definition.plan.steps, startPlaces(definition.form, catalogue), catalogue, () => undefined).anywhere;
   const naming = namingOf(places, catalogue);

@@ -51,7 +51,8 @@ export function resolveAsks(gate: Gate, rule: GateRule, people: Candidate[], own
   const barred = gate.ownRequest !== 'allow';
   for (const candidate of people) {
     if (own.includes(candidate.person) && barred) {
-      if (gate.ownRequest === 'manager' && candidate.manager && !own.includes(candidate.manager)) add(candidate.manager, candidate.person, candidate.sources);
+      if (gate.ownRequest === 'manager' && candidate.manager && !own.includes(candidate.manager))
+        add(candidate.manager, candidate.person, candidate.sources);
       continue;
     }
     const asked = candidate.delegate ?? (candidate.absent ? undefined : candidate.person);
