@@ -16,6 +16,8 @@ export default [
     layout('routes/counter/place.tsx', [
       index('routes/counter/browse.tsx'),
       route('ask/:itemId', 'routes/counter/ask.tsx'),
+      route('basket', 'routes/counter/basket.tsx'),
+      route('orders/:number', 'routes/counter/order.tsx'),
       route('requests', 'routes/counter/requests.tsx'),
       route('requests/:number', 'routes/counter/request.tsx'),
     ]),

@@ -44,6 +44,7 @@ const views: [string, Part, (page: Page) => Promise<unknown>][] = [
       ),
   ],
   ['My requests', 'requester', (p) => p.goto('/counter/requests')],
+  ['Basket, empty', 'requester', (p) => p.goto('/counter/basket')],
   ['A request', 'requester', (p) => p.goto('/counter/requests').then(() => p.getByRole('main').getByRole('link').first().click())],
   [
     'A request with a question',

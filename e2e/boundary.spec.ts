@@ -73,6 +73,8 @@ test('every page, by every part: whoever may not see it is not told that it is t
     ['/counter', signedIn],
     [`/counter/ask/${offered}`, signedIn],
     ['/counter/requests', signedIn],
+    ['/counter/basket', signedIn],
+    ['/counter/orders/1', []],
     [`/counter/requests/${mine}`, ['requester']],
     [`/counter/foreseen/${offered}`, signedIn],
     ['/desk/approvals', signedIn],
@@ -276,6 +278,9 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
       `/workshop/bring-in?in=${b}&item=${b}&back=${b}`,
       `/workshop/items/name?name=${b}`,
       `/counter/foreseen/${offered}?answers=${b}`,
+      `/counter/foreseen/${offered}?whom=${b}`,
+      `/counter/ask/${offered}?basket=${b}`,
+      `/counter/orders/${b}`,
       `/sign-in?to=${b}`,
     ]) {
       const answer = await designer.get(path);
@@ -296,6 +301,8 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
     ['nobody', '/desk/decide/made-up', (h) => ({ decision: 'approve', comment: h })],
     ['requester', `/counter/ask/${offered}`, (h) => ({ revision: h, idempotencyKey: h, 'f.group.name': h, 'f.reason': h, 'f.kind': h })],
     ['requester', `/counter/requests/${mine}`, (h) => ({ question: h, act: h })],
+    ['requester', '/counter/basket', (h) => ({ act: 'put-back', gone: h, line: h, name: h })],
+    ['requester', '/counter/basket', (h) => ({ act: 'take-out', line: h, name: h })],
     ['designer', '/workshop/items', (h) => ({ name: h.slice(0, 2).repeat(60), copyOf: h, kind: h })],
     ['designer', '/workshop/policies', (h) => ({ name: h.slice(0, 2).repeat(60) })],
     ['designer', '/workshop/tables', (h) => ({ name: h.slice(0, 2).repeat(60) })],

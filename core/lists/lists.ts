@@ -29,6 +29,7 @@ export const changedObjects = {
   approval: 'Approval',
   item: 'Item',
   location: 'Location',
+  order: 'Order',
   person: 'Person',
   policy: 'Policy',
   question: 'Question',

@@ -30,7 +30,6 @@ const asMoney = (amount: Decimal, currency: string): Money | undefined => {
 /** What answers cost, by the lines of an item; `read` gives the value at a place, undefined or null where it has none yet. */
 export function priceOf(lines: readonly PriceLine[], read: (ref: string) => Value | undefined): Price {
   const price: Price = { lines: [], totals: [], open: [] };
-  const totals = new Map<string, { amount: Decimal; currency: string; per: Term }>();
   for (const { id, label, amount, times = [], per, when } of lines) {
     if (!amount || (when && !compile(when)(read))) continue;
     const each = 'ref' in amount ? read(amount.ref) : amount.literal;
@@ -46,13 +45,21 @@ export function priceOf(lines: readonly PriceLine[], read: (ref: string) => Valu
       continue;
     }
     price.lines.push({ id, label, sum, per });
-    const key = `${per} ${each.currency}`;
-    totals.set(key, { amount: (totals.get(key)?.amount ?? new Exact(0)).plus(sum.amount), currency: each.currency, per });
   }
-  for (const per of Object.keys(terms) as Term[])
-    for (const total of totals.values()) {
+  return { ...price, totals: totalsOf(price.lines) };
+}
+
+/** What sums come to by term and currency: once before by the day before by the month. */
+export function totalsOf(sums: readonly { sum: Money; per: Term }[]): Price['totals'] {
+  const totals = new Map<string, { amount: Decimal; currency: string; per: Term }>();
+  for (const { sum, per } of sums) {
+    const key = `${per} ${sum.currency}`;
+    totals.set(key, { amount: (totals.get(key)?.amount ?? new Exact(0)).plus(sum.amount), currency: sum.currency, per });
+  }
+  return (Object.keys(terms) as Term[]).flatMap((per) =>
+    [...totals.values()].flatMap((total) => {
       const sum = total.per === per ? asMoney(total.amount, total.currency) : undefined;
-      if (sum) price.totals.push({ sum, per });
-    }
-  return price;
+      return sum ? [{ sum, per }] : [];
+    }),
+  );
 }

@@ -6,60 +6,9 @@ import { passages } from '../../core/plans/index.ts';
 import { blankItem } from '../../core/items/index.ts';
 import { sentence } from '../../core/values/index.ts';
 import type { Viewer } from './viewer.ts';
+import * as m from '../testing/rooms.ts';
 import { world, type World } from '../testing/world.ts';
 import { putAside } from '../set-aside/put-aside.ts';
-import * as additionsRoom from '../requests/additions.ts';
-import * as approvalsRoom from '../approvals/commands.ts';
-import * as consentsRoom from '../consents/commands.ts';
-import * as itemsRoom from '../items/commands.ts';
-import * as organisationRoom from '../people/commands.ts';
-import * as policiesRoom from '../policies/commands.ts';
-import * as requestsRoom from '../requests/commands.ts';
-import * as submitRoom from '../requests/submit.ts';
-import * as asideRoom from '../set-aside/commands.ts';
-import * as stuckRoom from '../runs/commands.ts';
-import * as tasksRoom from '../tasks/commands.ts';
-import * as systemsRoom from '../systems/commands.ts';
-import * as sessionRoom from './sign-in.ts';
-import * as viewersRoom from './viewer.ts';
-import * as foreseenRoom from '../requests/foreseen.ts';
-import * as previewRoom from '../items/preview.ts';
-import * as changesRoom from '../changes/queries.ts';
-import * as counterRoom from '../requests/queries.ts';
-import * as deskRoom from '../approvals/queries.ts';
-import * as findRoom from '../people/find.ts';
-import * as ledgerRoom from '../runs/queries.ts';
-import * as readPoliciesRoom from '../policies/queries.ts';
-import * as readTasksRoom from '../tasks/queries.ts';
-import * as workshopRoom from '../items/queries.ts';
-import * as whoseTasksRoom from '../tasks/whose.ts';
-import * as readStuckRoom from '../runs/stuck.ts';
-import * as readConsentsRoom from '../consents/queries.ts';
-import * as readAsideRoom from '../set-aside/queries.ts';
-import * as readSystemsRoom from '../systems/queries.ts';
-import * as findAllRoom from '../lists/find-anything.ts';
-import * as offeredRoom from '../items/offered.ts';
-import * as bundlesRoom from '../bundles/commands.ts';
-import * as readBundlesRoom from '../bundles/queries.ts';
-import * as goingOverRoom from '../items/going-over.ts';
-import * as audienceRoom from '../items/audience.ts';
-import * as listApprovalsRoom from '../approvals/list.ts';
-import * as listTasksRoom from '../tasks/list.ts';
-import * as listItemsRoom from '../items/list.ts';
-import * as listLedgerRoom from '../runs/ledger.ts';
-import * as listPoliciesRoom from '../policies/list.ts';
-import * as viewsRoom from '../lists/views.ts';
-import * as tablesRoom from '../tables/commands.ts';
-import * as readTablesRoom from '../tables/queries.ts';
-import * as listTablesRoom from '../tables/list.ts';
-import * as listSystemsRoom from '../systems/list.ts';
-import * as sheetRoom from '../tables/sheet.ts';
-import * as gridRoom from '../tables/grid.ts';
-import * as historyRoom from '../tables/history.ts';
-import * as whoseTablesRoom from '../tables/whose.ts';
-import * as filesRoom from '../files/keep.ts';
-import * as readFilesRoom from '../files/queries.ts';
-import * as keepingRoom from '../items/keeping.ts';
 import { askedOf } from '../../core/lists/index.ts';
 
 /**
@@ -84,7 +33,10 @@ const all = Object.keys(everybody);
 const technicians = ['teamMember', 'technician'];
 const team = ['member', 'technician'];
 /** Ids of what they try it on: a request with everything open, a consent that waits, an entry set aside. */
-let at: Record<'request' | 'number' | 'approval' | 'task' | 'question' | 'consent' | 'aside' | 'item' | 'policy' | 'view' | 'spare' | 'file', string>;
+let at: Record<
+  'request' | 'number' | 'approval' | 'task' | 'question' | 'consent' | 'aside' | 'item' | 'policy' | 'view' | 'spare' | 'file' | 'line',
+  string
+>;
 
 type Outcome = { ok: boolean; code?: string };
 type Row = [allowed: string[], attempt: (viewer: Viewer, who: string) => Promise<Outcome> | Outcome];
@@ -105,65 +57,18 @@ const stick = async () => {
 const stuck = () => ({ number: Number(at.number), key: 'p#1' });
 const system = (name: string) => ({ name, address: 'http://127.0.0.1:9', ownNetwork: true, timeoutMs: 5000, actions: [] });
 
-const m = {
-  whoseTasks: whoseTasksRoom,
-  readStuck: readStuckRoom,
-  readConsents: readConsentsRoom,
-  readAside: readAsideRoom,
-  readSystems: readSystemsRoom,
-  findAll: findAllRoom,
-  offered: offeredRoom,
-  audience: audienceRoom,
-  goingOver: goingOverRoom,
-  bundles: bundlesRoom,
-  readBundles: readBundlesRoom,
-  additions: additionsRoom,
-  approvals: approvalsRoom,
-  consents: consentsRoom,
-  items: itemsRoom,
-  organisation: organisationRoom,
-  policies: policiesRoom,
-  requests: requestsRoom,
-  submit: submitRoom,
-  aside: asideRoom,
-  stuck: stuckRoom,
-  tasks: tasksRoom,
-  systems: systemsRoom,
-  session: sessionRoom,
-  viewers: viewersRoom,
-  foreseen: foreseenRoom,
-  preview: previewRoom,
-  changes: changesRoom,
-  counter: counterRoom,
-  desk: deskRoom,
-  find: findRoom,
-  ledger: ledgerRoom,
-  readPolicies: readPoliciesRoom,
-  readTasks: readTasksRoom,
-  workshop: workshopRoom,
-  listApprovals: listApprovalsRoom,
-  listTasks: listTasksRoom,
-  listItems: listItemsRoom,
-  listLedger: listLedgerRoom,
-  views: viewsRoom,
-  listPolicies: listPoliciesRoom,
-  keeping: keepingRoom,
-  files: filesRoom,
-  readFiles: readFilesRoom,
-  tables: tablesRoom,
-  readTables: readTablesRoom,
-  listTables: listTablesRoom,
-  listSystems: listSystemsRoom,
-  sheet: sheetRoom,
-  grid: gridRoom,
-  history: historyRoom,
-  whoseTables: whoseTablesRoom,
-};
-
 const readers = ['designer', 'teamMember', 'auditor', 'administrator', 'technician'];
 const table: Record<string, Row> = {
   // What is asked, and what it waits for.
   submitRequest: [all, (v) => m.submit.submitRequest(v, { itemId: at.item, revision: 1, answers: {}, idempotencyKey: 'x' })],
+  putInBasket: [all, (v) => m.baskets.putInBasket(v, { itemId: at.item, revision: 1, answers: {} })],
+  basketOf: [['requester'], (v) => seen(m.readBaskets.basketOf(v).then((b) => b.lines))],
+  basketSize: [['requester'], (v) => seen(m.readBaskets.basketSize(v))],
+  basketLineOf: [['requester'], (v) => seen(m.readBaskets.basketLineOf(v, at.line))],
+  // Everybody of their own: another's is not there to be taken or sent (server/baskets/baskets.test.ts).
+  takeFromBasket: [all, (v) => m.baskets.takeFromBasket(v, crypto.randomUUID())],
+  sendBasket: [all, (v) => m.baskets.sendBasket(v, { idempotencyKey: crypto.randomUUID() })],
+  myOrder: [[], (v) => seen(m.readBaskets.myOrder(v, Number(at.number)))],
   answerQuestion: [['requester'], (v) => m.requests.answerQuestion(v, { id: at.question, values: {} })],
   decide: [['approver'], (v) => m.approvals.decide(v, { approvalId: at.approval, decision: 'sendBack', comment: 'x' })],
   takeTask: [['administrator', ...team], (v) => m.tasks.takeTask(v, { id: at.task, give: true })],
@@ -317,7 +222,7 @@ const table: Record<string, Row> = {
 };
 
 /** What takes a viewer and decides nothing by itself: conditions for queries, and what commands above call. */
-const partsOfOthers = ['keepsRows', 'tablesKeptBy', 'mine', 'mayConsent', 'maySeeInside', 'hasPartIn', 'asksOf', 'whyNotAsk'];
+const partsOfOthers = ['keepsRows', 'tablesKeptBy', 'mine', 'mayConsent', 'maySeeInside', 'hasPartIn', 'asksOf', 'whyNotAsk', 'whomOf', 'caseLines'];
 const blankPolicy = { name: 'Machines', purpose: '', inputs: [], lines: [] };
 const machines = async () => (await m.readTables.tableOf(w.viewer('dan', 'designer'), w.machine.table))!.definition;
 const definition = async () => (await m.offered.offeredItem(w.viewer('tor'), at.item))!.definition;
@@ -393,6 +298,10 @@ beforeAll(async () => {
     aside: await one('select id from set_aside'),
     item: await one('select k.item_id as id from run r join service_case k on k.id = r.case_id where r.id = $1', [id]),
     policy: policy.id,
+    line: await one(
+      `insert into basket_line (person_id, item_id, revision, answers) select $1, item_id, 1, '{}' from service_case limit 1 returning id`,
+      [w.id('tor')],
+    ),
     file: (good(await m.files.keepFile(w.viewer('tor'), { name: 'mine.txt', stream: Readable.from(['x']) })) as { file: { id: string } }).file.id,
     spare: good<{ id: string }>((await m.items.createItem(designer, { name: 'To be deleted' })) as never).id,
     view: await one(`insert into kept_view (person_id, list, name, asked) values ($1, 'ledger', 'Hers', '') returning id`, [w.id('runa')]),

@@ -91,7 +91,7 @@ const log = (client: Client, action: string, objectId: string, detail: object) =
 
 /** Where the words of others hold a name as it was when they were written: what a request is found by, what was told, what was to be done. */
 const wordsOfOthers = { service_case: ['words'], message: ['subject', 'text'], task: ['name'], question: ['name', 'words'] };
-const textsOfOthers = { message: ['content'], task: ['instructions'] };
+const textsOfOthers = { message: ['content'], task: ['instructions'], bundle_import: ['did'] };
 
 /** What others wrote or were told of a person names nobody any more. */
 async function takeNameOut(client: Client, id: string): Promise<void> {
@@ -124,7 +124,7 @@ export async function erasePerson(client: Client, userName: string): Promise<{ o
       return { ok: false as const, sentence };
     };
     const { rows } = await client.query<{ id: string; open: number; asked: number; works: number }>(
-      `select p.id, (select count(*)::int from service_case r where r.requester_id = p.id and r.ended_at is null) as open,
+      `select p.id, (select count(*)::int from service_case r where (r.requester_id = p.id or r.for_id = p.id) and r.ended_at is null) as open,
         (select count(*)::int from approval a where a.person_id = p.id and a.status in ('waiting', 'later')) as asked,
         (select count(*)::int from task t where t.closed_at is null and p.id in (t.person_id, t.taken_by)) as works
         from person p where lower(p.user_name) = lower($1) for update`,
@@ -134,15 +134,16 @@ export async function erasePerson(client: Client, userName: string): Promise<{ o
     if (!found) return await refuse(`Nobody has the user name “${userName}”.`);
     if (found.open + found.asked + found.works > 0)
       return await refuse(
-        `Not yet: ${found.open} requests of theirs are under way, ${found.asked} approvals wait for them, and they have ${found.works} open tasks. End these first.`,
+        `Not yet: ${found.open} requests of theirs or for them are under way, ${found.asked} approvals wait for them, and they have ${found.works} open tasks. End these first.`,
       );
     const { id } = found;
     const requests = await emptyRequests(client, whose, [id]);
     await takeNameOut(client, id);
     await client.query('delete from stored_file where by = $1 and case_id is null', [id]);
+    await client.query('delete from basket_line where for_id = $1', [id]);
     await client.query("update approval set comment = '' where person_id = $1", [id]);
     await client.query("update message set to_address = '', subject = '(erased)', text = '(erased)', content = null where to_id = $1", [id]);
-    for (const table of ['session', 'role_grant', 'team_member', 'group_person', 'system_owner', 'kept_view'])
+    for (const table of ['session', 'role_grant', 'team_member', 'group_person', 'system_owner', 'kept_view', 'basket_line'])
       await client.query(`delete from ${table} where person_id = $1`, [id]);
     await client.query('update person set delegate_id = null where delegate_id = $1', [id]);
     await client.query(

@@ -103,7 +103,14 @@ async function foundIn(path: string): Promise<Found> {
 export const sweepLooseFiles = () =>
   db()
     .delete(storedFile)
-    .where(and(isNull(storedFile.caseId), lt(storedFile.at, sql`now() - make_interval(hours => ${looseHours})`)));
+    .where(
+      and(
+        isNull(storedFile.caseId),
+        lt(storedFile.at, sql`now() - make_interval(hours => ${looseHours})`),
+        // What lies in a basket goes when that is sent, or emptied.
+        sql`not exists (select from basket_line b where b.person_id = ${storedFile.by} and b.answers::text like '%' || ${storedFile.id}::text || '%')`,
+      ),
+    );
 
 /** What is in a file, as a stream of its pieces. */
 export async function* piecesOf(id: string): AsyncGenerator<Buffer> {

@@ -1,3 +1,4 @@
+import { myOrder } from '../baskets/queries.ts';
 import { eq, sql } from 'drizzle-orm';
 import { askedOf } from '../../core/lists/index.ts';
 import { kindWords, walk } from '../../core/plans/index.ts';
@@ -66,7 +67,10 @@ async function byNumber(viewer: Viewer, typed: string): Promise<Found[]> {
     .from(serviceCase)
     .innerJoin(revision, eq(revision.id, serviceCase.revisionId))
     .where(eq(serviceCase.number, number));
-  if (!row) return [];
+  if (!row) {
+    const order = await myOrder(viewer, number);
+    return order ? [{ section: 'My requests', label: requestNumber(number), detail: 'Order', to: `/counter/orders/${number}` }] : [];
+  }
   const found = { label: requestNumber(number), detail: row.item };
   if (row.requesterId === viewer.id || row.forId === viewer.id) return [{ section: 'My requests', ...found, to: `/counter/requests/${number}` }];
   return mayReadLedger(viewer) ? [{ section: 'Ledger', ...found, to: `/ledger/${number}` }] : [];

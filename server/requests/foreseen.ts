@@ -1,7 +1,7 @@
 import { own } from '../../core/boundary/index.ts';
 import { begunAnswers, withHeld, type Answers, type FieldProblem } from '../../core/forms/index.ts';
 import type { ItemDefinition } from '../../core/items/index.ts';
-import { priceOf, terms } from '../../core/prices/index.ts';
+import { priceOf, terms, totalsOf, type Price } from '../../core/prices/index.ts';
 import { basePlace, isRow, namedIn, rowId, rowOfId, valueWords, type Value } from '../../core/values/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { db, type Reader, type Tx } from '../db/database.ts';
@@ -84,17 +84,39 @@ async function rowsIn(tx: Reader, answers: Value[]) {
 
 type Prices = NonNullable<ItemDefinition['prices']>;
 
-function priceWords(prices: Prices, answers: Answers, cells: (row: { table: string; key: string }) => Record<string, Value> | undefined): PriceWords {
-  const price = priceOf(prices, (ref) => {
+type RowCells = (row: { table: string; key: string }) => Record<string, Value> | undefined;
+
+const priceIn = (prices: Prices, answers: Answers, cells: RowCells): Price =>
+  priceOf(prices, (ref) => {
     const base = basePlace(ref);
     const value = base.startsWith('form.') ? own(answers, base.slice(5)) : undefined;
     return base === ref ? value : isRow(value) ? own(cells(value) ?? {}, ref.slice(base.length + 1)) : undefined;
   });
-  const words = (sum: Value, per: keyof typeof terms) => `${valueWords(sum, () => undefined)} ${terms[per]}`;
+
+const sumWords = (sum: Value, per: keyof typeof terms) => `${valueWords(sum, () => undefined)} ${terms[per]}`;
+
+function priceWords(prices: Prices, answers: Answers, cells: RowCells): PriceWords {
+  const price = priceIn(prices, answers, cells);
   return {
-    lines: price.lines.map((l) => ({ label: l.label, words: words(l.sum, l.per) })),
-    totals: price.totals.map((t) => words(t.sum, t.per)),
+    lines: price.lines.map((l) => ({ label: l.label, words: sumWords(l.sum, l.per) })),
+    totals: price.totals.map((t) => sumWords(t.sum, t.per)),
     open: price.open,
+  };
+}
+
+/** What several things cost as things are now, one by one and together. */
+export async function costsOf(
+  tx: Reader,
+  all: { definition: ItemDefinition; answers: Answers }[],
+): Promise<{ each: string[][]; together: string[] }> {
+  const cells = await rowsIn(
+    tx,
+    all.flatMap((a) => Object.values(a.answers)),
+  );
+  const prices = all.map(({ definition, answers }) => priceIn(definition.prices ?? [], shownOf(definition.form, answers), cells));
+  return {
+    each: prices.map((p) => p.totals.map((t) => sumWords(t.sum, t.per))),
+    together: totalsOf(prices.flatMap((p) => p.totals)).map((t) => sumWords(t.sum, t.per)),
   };
 }
 

@@ -7,8 +7,8 @@ import { isEmpty, isOfType } from '../../core/values/index.ts';
 import { offeredItem } from '../items/offered.ts';
 import { milestonesOf, requesterNames, rooms, stepKinds } from '../../core/plans/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
-import { db } from '../db/database.ts';
-import { approval, gate, message, person, question, revision, run, runStep, serviceCase } from '../db/schema/index.ts';
+import { db, type Reader } from '../db/database.ts';
+import { approval, gate, message, person, question, revision, run, runStep, serviceCase, serviceOrder } from '../db/schema/index.ts';
 import { definitionOf } from '../items/definitions.ts';
 import { namesFor, readIn, shortNames } from '../people/names.ts';
 
@@ -23,9 +23,9 @@ const whom = alias(person, 'whom');
 /** What somebody asked for, and what was asked for them. */
 const theirs = (viewer: Viewer) => or(eq(serviceCase.requesterId, viewer.id), eq(serviceCase.forId, viewer.id));
 
-/** The viewer's requests, and those asked for them, newest first, a page at a time by number. */
-export async function myRequests(viewer: Viewer, before?: number) {
-  const rows = await db()
+/** What lists of requests show of each. */
+export const lineColumns = (tx: Reader) =>
+  tx
     .select({
       number: serviceCase.number,
       item: revision.name,
@@ -37,23 +37,35 @@ export async function myRequests(viewer: Viewer, before?: number) {
       requesterId: serviceCase.requesterId,
       requester: person.name,
       forWhom: whom.name,
+      order: serviceOrder.number,
     })
     .from(serviceCase)
     .innerJoin(revision, eq(revision.id, serviceCase.revisionId))
     .innerJoin(person, eq(person.id, serviceCase.requesterId))
     .leftJoin(whom, eq(whom.id, serviceCase.forId))
-    .where(and(theirs(viewer), before ? lt(serviceCase.number, before) : undefined))
-    .orderBy(desc(serviceCase.number))
-    .limit(pageSize + 1);
-  const page = pageOf(rows, pageSize, (last) => last.number);
-  const standing = await whereItStands(page.rows.filter((r) => !r.outcome).map((r) => r.id));
-  const rowsOf = page.rows.map(async ({ revisionId, requesterId, requester, forWhom, ...r }) => {
+    .leftJoin(serviceOrder, eq(serviceOrder.id, serviceCase.orderId))
+    .$dynamic();
+
+/** The same with where each stands, as whoever follows it reads it. */
+export async function caseLines(viewer: Viewer, rows: Awaited<ReturnType<typeof lineColumns>>) {
+  const standing = await whereItStands(rows.filter((r) => !r.outcome).map((r) => r.id));
+  const lines = rows.map(async ({ revisionId, requesterId, requester, forWhom, ...r }) => {
     const at = standing.get(r.id);
     /** Who asked for them, or for whom they asked. */
     const beside = requesterId === viewer.id ? forWhom && `for ${forWhom}` : `asked for you by ${requester}`;
     return { ...r, beside, standing: at && { ...at, step: (await namesIn(revisionId)).get(at.stepId) ?? at.step } };
   });
-  return { ...page, rows: await Promise.all(rowsOf) };
+  return Promise.all(lines);
+}
+
+/** The viewer's requests, and those asked for them, newest first, a page at a time by number. */
+export async function myRequests(viewer: Viewer, before?: number) {
+  const rows = await lineColumns(db())
+    .where(and(theirs(viewer), before ? lt(serviceCase.number, before) : undefined))
+    .orderBy(desc(serviceCase.number))
+    .limit(pageSize + 1);
+  const page = pageOf(rows, pageSize, (last) => last.number);
+  return { ...page, rows: await caseLines(viewer, page.rows) };
 }
 
 /** What the requester reads of each step of a revision's plan. */
@@ -94,6 +106,7 @@ export async function myRequest(viewer: Viewer, number: number) {
     .innerJoin(run, eq(run.caseId, serviceCase.id))
     .innerJoin(person, eq(person.id, serviceCase.requesterId))
     .leftJoin(whom, eq(whom.id, serviceCase.forId))
+    .leftJoin(serviceOrder, eq(serviceOrder.id, serviceCase.orderId))
     .where(and(eq(serviceCase.number, number), theirs(viewer)));
   if (!found) return undefined;
   const { service_case: row, run: itsRun } = found;
@@ -168,6 +181,8 @@ export async function myRequest(viewer: Viewer, number: number) {
     names: shortNames(names),
     milestones: milestonesOf(definition.plan).map((m) => ({ ...m, reached: itsRun.state.reached?.includes(m.id) === true })),
     shown: itsRun.state.shown,
+    /** The order it was sent with. */
+    order: asksSelf ? found.service_order?.number : undefined,
     /** Who asked for them, or for whom they asked. */
     askedBy: asksSelf ? undefined : found.person.name,
     forWhom: asksSelf ? found.whom?.name : undefined,

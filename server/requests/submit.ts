@@ -39,42 +39,50 @@ type Opened = Result<{ number: number }>;
  * came meanwhile.
  */
 export async function submitRequest(viewer: Viewer, input: Asked['input']): Promise<Opened> {
-  const { forWhom, ...rest } = input;
-  if (forWhom !== undefined && !isId(forWhom)) return whomRefused('Choose somebody who works here.');
-  return open({ viewer, input: { ...rest, ...(forWhom !== undefined && forWhom !== viewer.id && { forWhom }) } });
+  const whom = whomOf(viewer, input.forWhom);
+  return whom.ok ? open({ viewer, input: { ...input, forWhom: whom.forWhom } }) : whom;
 }
-/** The field in which the person it is asked for is chosen. */
-export const whomField = 'for-whom';
+
+/** The person something is asked for; undefined: whoever asks. */
+export function whomOf(viewer: Viewer, forWhom: string | undefined): Result<{ forWhom: string | undefined }> {
+  if (forWhom !== undefined && !isId(forWhom)) return whomRefused('Choose somebody who works here.');
+  return { ok: true, forWhom: forWhom === viewer.id ? undefined : forWhom };
+}
+/** The field in which that person is chosen. */
+const whomField = 'for-whom';
 const whomRefused = (sentence: string) => refuse('invalid', 'The request was not sent: look at whom it is for.', [{ field: whomField, sentence }]);
 
-const open = batched<Asked, Opened>((all) =>
-  db().transaction(async (tx) => {
-    const offers = await offeredTo(tx, all);
-    const exists = await existing(
-      tx,
-      all.flatMap((a) => Object.values(a.input.answers)),
-    );
-    const definitions: (ItemDefinition | undefined)[] = [];
-    for (const i of all.keys()) definitions.push(offers.has(i) ? await definitionOf(tx, offers.get(i)!.revisionId) : undefined);
-    const known = await knownFor(
-      tx,
-      all.flatMap(({ viewer, input }, i) => (definitions[i] ? [{ by: viewer.id, form: definitions[i].form, answers: input.answers }] : [])),
-    );
-    const whyNot: (Opened | undefined)[] = [];
-    for (const [i, asked] of all.entries()) whyNot.push(offers.has(i) ? undefined : await notOffered(tx, asked));
-    const held = await onlyOnes(
-      tx,
-      all.map((asked, i) => whyNot[i] ?? hold(asked, offers.get(i)!, definitions[i]!, known.of(asked.viewer.id), exists.for(asked.viewer.id))),
-    );
-    const good = held.flatMap((h) => ('offer' in h ? [h] : []));
-    const made = good.length > 0 ? await begin(tx, good) : new Map<string, number>();
-    return held.map((h): Opened => {
-      if (!('offer' in h)) return h;
-      const number = made.get(onceFor(h));
-      return number === undefined ? refuse('invalid', 'The request could not be opened. Send it again.') : { ok: true, number };
-    });
-  }),
-);
+const open = batched<Asked, Opened>((all) => db().transaction((tx) => openAll(tx, all)));
+
+/** Opens what is asked for, each for itself: a request, or a refusal. */
+export async function openAll(tx: Tx, all: Asked[]): Promise<Opened[]> {
+  const held = await onlyOnes(tx, await heldFor(tx, all));
+  const good = held.flatMap((h) => ('offer' in h ? [h] : []));
+  const made = good.length > 0 ? await begin(tx, good) : new Map<string, number>();
+  return held.map((h): Opened => {
+    if (!('offer' in h)) return h;
+    const number = made.get(onceFor(h));
+    return number === undefined ? refuse('invalid', 'The request could not be opened. Send it again.') : { ok: true, number };
+  });
+}
+
+/** Holds what is asked for against the forms that are offered; opens nothing. */
+export async function heldFor(tx: Tx, all: Asked[]): Promise<(Held | Opened)[]> {
+  const offers = await offeredTo(tx, all);
+  const exists = await existing(
+    tx,
+    all.flatMap((a) => Object.values(a.input.answers)),
+  );
+  const definitions: (ItemDefinition | undefined)[] = [];
+  for (const i of all.keys()) definitions.push(offers.has(i) ? await definitionOf(tx, offers.get(i)!.revisionId) : undefined);
+  const known = await knownFor(
+    tx,
+    all.flatMap(({ viewer, input }, i) => (definitions[i] ? [{ by: viewer.id, form: definitions[i].form, answers: input.answers }] : [])),
+  );
+  const whyNot: (Opened | undefined)[] = [];
+  for (const [i, asked] of all.entries()) whyNot.push(offers.has(i) ? undefined : await notOffered(tx, asked));
+  return all.map((asked, i) => whyNot[i] ?? hold(asked, offers.get(i)!, definitions[i]!, known.of(asked.viewer.id), exists.for(asked.viewer.id)));
+}
 
 interface Offer {
   revisionId: string;

@@ -1,6 +1,8 @@
 import { Fragment, useEffect, useRef, useState } from 'react';
 import { Form, redirect, useFetcher, useNavigation } from 'react-router';
 import { brokenRules, wrongAnswers, missingFields, type Answers, type Form as FormDefinition } from '../../../core/forms/index.ts';
+import { putInBasket } from '../../../server/baskets/commands.ts';
+import { basketLineOf } from '../../../server/baskets/queries.ts';
 import { submitRequest } from '../../../server/requests/submit.ts';
 import { newToken } from '../../../server/auth/token.ts';
 import { begunFor } from '../../../server/requests/foreseen.ts';
@@ -31,11 +33,16 @@ export async function loader({ context, request, params }: Route.LoaderArgs) {
   const { name, summary, form } = item.definition;
   // What was asked before is filled in, as far as the form asks the same.
   const before = numberIn(asked(request, 'again'));
-  const again = before ? await answersAgain(viewer, before, form) : undefined;
+  const line = await basketLineOf(viewer, asked(request, 'basket'));
+  const inBasket = line?.itemId === item.id ? line : undefined;
+  const again = inBasket ?? (before ? await answersAgain(viewer, before, form) : undefined);
   const begun = await begunFor(viewer, item, again?.answers ?? {});
   return {
     id: item.id,
     revision: item.revision,
+    /** The thing in the basket that is being changed. */
+    inBasket: inBasket?.id,
+    whom: inBasket?.whom,
     forSelf: item.forSelf,
     forOthers: item.forOthers,
     definition: { name, summary, form },
@@ -53,6 +60,11 @@ export async function action({ context, request, params }: Route.ActionArgs) {
   const { data: form, answers, names, wrong } = await attachedAnswers(viewer, request, () => item.definition.form);
   const whom = await personFrom(viewer, form, 'whom');
   if (wrong.length > 0) return refused(answersRefused(wrong), { answers, names, whom });
+  if (form.get('act') === 'basket') {
+    const line = { itemId: item.id, revision: Number(form.get('revision')), answers, forWhom: whom?.id, instead: form.get('line') };
+    const put = await putInBasket(viewer, line);
+    return put.ok ? redirect('/counter/basket') : refused(put, { answers, names, whom });
+  }
   const result = await submitRequest(viewer, {
     itemId: item.id,
     revision: Number(form.get('revision')),
@@ -69,7 +81,7 @@ export default function Ask({ loaderData, actionData }: Route.ComponentProps) {
   const { form } = definition;
   const [answers, setAnswers] = useState<Answers>(() => actionData?.answers ?? begun.answers);
   const [names, setNames] = useState<Record<string, string>>(() => actionData?.names ?? begun.names);
-  const [whom, setWhom] = useState<Chosen | undefined>(() => actionData?.whom);
+  const [whom, setWhom] = useState<Chosen | undefined>(() => actionData?.whom ?? loaderData.whom);
   const kept = useKeptAnswers(loaderData.keepAs, form);
   useEffect(() => kept.sent(false), [actionData]); // eslint-disable-line react-hooks/exhaustive-deps -- only when it was refused
   const foreseen = useForeseen(id, form, answers, whom?.id, loaderData.foreseen);
@@ -134,6 +146,7 @@ export default function Ask({ loaderData, actionData }: Route.ComponentProps) {
         className="grid gap-x-8 gap-y-6 lg:grid-cols-[minmax(0,1fr)_280px]"
       >
         <div>
+          {loaderData.inBasket && <input type="hidden" name="line" value={loaderData.inBasket} />}
           <input type="hidden" name="revision" value={revision} />
           <input type="hidden" name="idempotencyKey" value={idempotencyKey} />
           {loaderData.forOthers && (
@@ -165,8 +178,13 @@ export default function Ask({ loaderData, actionData }: Route.ComponentProps) {
         </div>
         <Foreseen agreed={foreseen.agreed} price={foreseen.price} />
         <div className="flex flex-wrap items-center gap-x-4 gap-y-2 border-t pt-4 lg:col-start-1">
-          <Button type="submit" weight="main" disabled={busy}>
-            {busy ? 'Sending …' : 'Send request'}
+          {!loaderData.inBasket && (
+            <Button type="submit" weight="main" disabled={busy}>
+              {busy ? 'Sending …' : 'Send request'}
+            </Button>
+          )}
+          <Button type="submit" name="act" value="basket" weight={loaderData.inBasket ? 'main' : 'plain'} disabled={busy}>
+            {loaderData.inBasket ? 'Keep it in the basket' : 'Put into the basket'}
           </Button>
           <p className="text-sm text-faint" aria-live="polite">
             {missing.length > 0 ? 'Still missing: ' : 'Everything is filled in.'}

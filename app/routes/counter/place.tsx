@@ -1,9 +1,14 @@
 import { Outlet } from 'react-router';
+import { basketSize } from '../../../server/baskets/queries.ts';
 import { Frame, MarginLink } from '~/ui/frame';
+import { signedIn } from '../session.server';
+import type { Route } from './+types/place';
 
 export { Trouble as ErrorBoundary } from '~/ui/trouble';
 
-export default function Counter() {
+export const loader = async ({ context, request }: Route.LoaderArgs) => ({ inBasket: await basketSize(signedIn(context, request)) });
+
+export default function Counter({ loaderData: { inBasket } }: Route.ComponentProps) {
   return (
     <Frame
       marginLabel="Counter"
@@ -13,6 +18,16 @@ export default function Counter() {
             Ask for something
           </MarginLink>
           <MarginLink to="/counter/requests">My requests</MarginLink>
+          <MarginLink to="/counter/basket">
+            Basket
+            {inBasket > 0 && (
+              <>
+                {' '}
+                <span className="numbers">{inBasket}</span>
+                <span className="sr-only"> inside</span>
+              </>
+            )}
+          </MarginLink>
         </div>
       }
     >

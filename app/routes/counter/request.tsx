@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { Form, useNavigation, useSearchParams } from 'react-router';
+import { Form, Link, useNavigation, useSearchParams } from 'react-router';
 import { brokenRules, type Answers } from '../../../core/forms/index.ts';
 import { answerQuestion, withdrawRequest } from '../../../server/requests/commands.ts';
 import { myRequest } from '../../../server/requests/queries.ts';
@@ -51,6 +51,11 @@ export default function RequestPage({ loaderData: r, ...props }: Route.Component
     <div className="max-w-3xl">
       <p className="flex gap-3 text-sm">
         <span className="numbers text-faint">R-{r.number}</span>
+        {r.order && (
+          <Link to={`/counter/orders/${r.order}`} className="text-sea underline underline-offset-4">
+            of order R-{r.order}
+          </Link>
+        )}
         {!r.outcome && <Live number={r.number} />}
       </p>
       <h1 className="font-serif text-2xl">{r.item}</h1>

@@ -7,6 +7,7 @@ import { outcomes } from '../../../core/plans/index.ts';
 import type { Value } from '../../../core/values/index.ts';
 import { document } from './document.ts';
 import { item, revision } from './items.ts';
+import { serviceOrder } from './baskets.ts';
 import { person } from './people.ts';
 import { when } from './when.ts';
 
@@ -25,6 +26,8 @@ export const serviceCase = pgTable(
       .references(() => person.id),
     /** For whom it was asked, where that is somebody else. */
     forId: uuid('for_id').references(() => person.id),
+    /** The order it was sent with, where it was sent with other things. */
+    orderId: uuid('order_id').references(() => serviceOrder.id),
     /** What was asked for, and the revision whose form the answers answer. */
     itemId: uuid('item_id')
       .notNull()
@@ -51,6 +54,9 @@ export const serviceCase = pgTable(
     index('case_for')
       .on(t.forId, t.number)
       .where(sql`${t.forId} is not null`),
+    index('case_order')
+      .on(t.orderId)
+      .where(sql`${t.orderId} is not null`),
     index('case_item').on(t.itemId, t.number),
     index('case_outcome').on(t.outcome, t.number),
     index('case_open')

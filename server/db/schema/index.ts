@@ -1,6 +1,7 @@
 export * from './people.ts';
 export * from './items.ts';
 export * from './cases.ts';
+export * from './baskets.ts';
 export * from './approvals.ts';
 export * from './tasks.ts';
 export * from './messages.ts';
