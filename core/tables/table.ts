@@ -35,6 +35,8 @@ export const TableDefinition = z.object({
   purpose: line(300),
   columns: z.array(TableColumn).max(20),
   key: z.array(Id).max(5),
+  /** The columns of dates, the first and the last day on which a row is offered and found; an empty cell sets no bound. Days are those of UTC. */
+  validity: z.object({ from: Id.optional(), until: Id.optional() }).optional(),
   /** The group whose people keep its rows, designers or not. */
   owners: z.object({ group: Key }).optional(),
   retired: Retired.optional(),
@@ -62,7 +64,14 @@ export function named(before: TableDefinition, next: TableDefinition): TableDefi
     ids.set(c.id, id);
     return { ...c, id };
   });
-  return { ...next, columns, key: next.key.map((id) => ids.get(id) ?? id) };
+  const { from, until } = next.validity ?? {};
+  const column = (id: string | undefined) => (id === undefined ? undefined : (ids.get(id) ?? id));
+  return {
+    ...next,
+    columns,
+    key: next.key.map((id) => ids.get(id) ?? id),
+    ...(next.validity && { validity: { from: column(from), until: column(until) } }),
+  };
 }
 
 /** A table as it is kept after a change: what the columns were called that went is remembered, and not given again. */
@@ -74,7 +83,7 @@ export function settled(before: TableDefinition, { retired: _, wereCalled: __, .
 }
 
 /** What is wrong with a table, so that no row can be kept in it. */
-export function checkTable({ columns, key }: TableDefinition): string[] {
+export function checkTable({ columns, key, validity }: TableDefinition): string[] {
   const found: string[] = [];
   const of = (id: string) => columns.find((c) => c.id === id);
   columns.forEach((c, i) => {
@@ -85,6 +94,17 @@ export function checkTable({ columns, key }: TableDefinition): string[] {
     if (c.kind === 'choice' && (c.options ?? []).filter((o) => o.label.trim()).length < 2) found.push(`“${c.label}” offers fewer than two choices.`);
     if (c.min !== undefined && c.max !== undefined && c.min > c.max) found.push(`“${c.label}” takes nothing: its least is more than its most.`);
   });
+  for (const [id, which] of [
+    [validity?.from, 'first'],
+    [validity?.until, 'last'],
+  ] as const) {
+    if (id === undefined) continue;
+    const column = of(id);
+    if (!column) found.push(`The column of the ${which} day on which a row is offered is not there any more.`);
+    else if (column.kind !== 'date') found.push(`“${column.label}” is no date, so it cannot be the ${which} day on which a row is offered.`);
+  }
+  if (validity?.from !== undefined && validity.from === validity.until)
+    found.push('The first and the last day on which a row is offered are one column: choose two, or one of them only.');
   if (key.length === 0) found.push('Nothing tells its rows apart: choose the columns that are its key.');
   for (const id of key) {
     const column = of(id);
@@ -133,6 +153,10 @@ export function readRow(
   }
   const { entry: cells } = tidiedLine(table.columns, { entry: read });
   problems.push(...wrongCells(table.columns, { entry: cells }, exists).filter((p) => !problems.some((q) => q.column === p.column)));
+  const { from, until } = table.validity ?? {};
+  const [first, last] = [from, until].map((id) => (id === undefined ? null : (own(cells, id) ?? null)));
+  if (until !== undefined && typeof first === 'string' && typeof last === 'string' && last < first)
+    problems.push({ column: until, sentence: 'The last day is before the first.' });
   if (problems.length > 0) return { ok: false, problems };
   const key = keyOf(table, cells);
   const [column = ''] = table.key;

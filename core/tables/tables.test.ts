@@ -67,6 +67,8 @@ describe('a reference table', () => {
     ['two of one name', { columns: [...table.columns, { id: 'n', kind: 'text', label: ' note ', required: false }] }, /Two columns are called/],
     ['no name', { columns: [...table.columns, { id: 'n', kind: 'text', label: ' ', required: false }] }, /Column 9 has no name/],
     ['bounds the wrong way round', { columns: table.columns.map((c) => (c.id === 'hours' ? { ...c, min: 9, max: 1 } : c)) }, /takes nothing/],
+    ['a first day that is no date', { validity: { from: 'hours' } }, /is no date, so it cannot be the first day/],
+    ['a last day that is gone', { validity: { until: 'gone' } }, /column of the last day .* is not there any more/],
     ['a choice of one', { columns: table.columns.map((c) => (c.id === 'kind' ? { ...c, options: c.options!.slice(1) } : c)) }, /fewer than two/],
   ])('with %s cannot be kept, and says why', (_, change, sentence) => {
     expect(checkTable({ ...table, ...change }).join(' ')).toMatch(sentence);

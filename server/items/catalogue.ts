@@ -1,3 +1,4 @@
+import { definitionIn, isOffered } from '../tables/offered.ts';
 import { and, count, eq, inArray, sql } from 'drizzle-orm';
 import { namedInAudience, namedInOnBehalf, partOfDefinition, type ItemDefinition } from '../../core/items/index.ts';
 import { roomOf, walk, type Catalogue } from '../../core/plans/index.ts';
@@ -73,7 +74,7 @@ async function lookedUp(tx: Reader, { plan }: ItemDefinition): Promise<Map<strin
     if (ids.size === 0) continue;
     const { rows } = await tx.execute<{ cells: Value[] }>(sql`
       select distinct (select jsonb_agg(r.cells -> c.id order by c.nth) from unnest(${sql.param([...ids])}::text[]) with ordinality as c(id, nth)) as cells
-      from reference_row r where r.table_id = ${table}::uuid and r.retired_at is null limit ${mostLooked + 1}`);
+      from reference_row r where r.table_id = ${table}::uuid and ${isOffered(sql`r`, definitionIn(table))} limit ${mostLooked + 1}`);
     if (rows.length <= mostLooked) found.set(table, { columns: [...ids], rows: rows.map((r) => r.cells) });
   }
   return found;

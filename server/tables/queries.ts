@@ -5,6 +5,7 @@ import { has, type Roled, type Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
 import { person, referenceChange, referenceRow, referenceTable } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
+import { definitionIn, isOffered } from './offered.ts';
 import { keyset, pageBy } from '../lists/keyset.ts';
 import { allOf, wordsInSmall } from '../lists/narrow.ts';
 import { namesFor, shortNames } from '../people/names.ts';
@@ -115,7 +116,7 @@ export async function findRows(viewer: Roled, table: string, q: string) {
     .where(
       allOf([
         eq(referenceRow.tableId, table),
-        sql`${referenceRow.retiredAt} is null`,
+        isOffered(sql`${referenceRow}`, definitionIn(table)),
         wordsInSmall(has(viewer, 'designer') ? referenceRow.words : title, q),
       ]),
     )

@@ -5,6 +5,7 @@ import { rowWords, type Cells, type TableDefinition } from '../../core/tables/in
 import { rowId, rowOfId, type Row, type RowRead, type Value, type ValueNames } from '../../core/values/index.ts';
 import type { Reader } from '../db/database.ts';
 import { isId } from '../ids.ts';
+import { definitionIn, isOffered } from './offered.ts';
 
 /** Rows as a query gives them and takes them: pairs of a table and a key. */
 const pairs = (rows: Row[]) => sql`jsonb_to_recordset(${JSON.stringify(rows)}::jsonb) as wanted("table" uuid, key text)`;
@@ -26,7 +27,8 @@ export async function offeredRows(tx: Reader, ids: string[]): Promise<string[]> 
   const wanted = ids.flatMap((id) => rowOfId(id) ?? []).filter((r) => isId(r.table));
   if (wanted.length === 0) return [];
   const { rows } = await tx.execute<{ table: string; key: string }>(
-    sql`select r.table_id as "table", r.key from ${pairs(wanted)} join reference_row r on r.table_id = wanted."table" and r.key = wanted.key where r.retired_at is null`,
+    sql`select r.table_id as "table", r.key from ${pairs(wanted)} join reference_row r on r.table_id = wanted."table" and r.key = wanted.key
+      join reference_table t on t.id = r.table_id where ${isOffered(sql`r`, sql`t.definition`)}`,
   );
   return rows.map(rowId);
 }
@@ -78,7 +80,7 @@ export async function tablesOf(tx: Reader, ids: string[]): Promise<Record<string
 export async function firstRows(tx: Reader, table: string, few: number): Promise<{ value: Row; cells: Cells }[]> {
   if (!isId(table)) return [];
   const { rows } = await tx.execute<{ key: string; cells: Cells }>(
-    sql`select key, cells from reference_row where table_id = ${table} and retired_at is null order by key limit ${few}`,
+    sql`select r.key, r.cells from reference_row r where r.table_id = ${table} and ${isOffered(sql`r`, definitionIn(table))} order by r.key limit ${few}`,
   );
   return rows.map(({ key, cells }) => ({ value: { table, key }, cells }));
 }
@@ -91,7 +93,7 @@ export async function rowsWhere(tx: Reader, table: string, where: Readonly<Recor
   if (!isId(table)) return [];
   const wanted = JSON.stringify(Object.entries(where).map(([column, value]) => ({ column, value })));
   const { rows } = await tx.execute<{ key: string }>(sql`
-    select r.key from reference_row r where r.table_id = ${table} and r.retired_at is null and not exists (
+    select r.key from reference_row r where r.table_id = ${table} and ${isOffered(sql`r`, definitionIn(table))} and not exists (
       select 1 from jsonb_to_recordset(${wanted}::jsonb) as w("column" text, value jsonb) where not coalesce(
         case when jsonb_typeof(w.value) = 'string' then lower(r.cells ->> w."column") = lower(w.value #>> '{}')
           else r.cells -> w."column" = w.value end, false))

@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { Form, Link, redirect, useNavigation } from 'react-router';
-import { checkTable, named } from '../../../core/tables/index.ts';
+import { checkTable, named, type TableDefinition } from '../../../core/tables/index.ts';
 import { changeTable } from '../../../server/tables/commands.ts';
 import { ownersName, tableOf, tableUses } from '../../../server/tables/queries.ts';
 import { Columns } from '~/sheet/small-fields';
@@ -9,6 +9,7 @@ import { Button } from '~/ui/button';
 import { Checkbox } from '~/ui/checkbox';
 import { Labelled } from '~/ui/field';
 import { Refused } from '~/ui/problem';
+import { Select } from '~/ui/select';
 import { Picker, type Chosen } from '~/ui/picker';
 import { StateMark } from '~/ui/state-mark';
 import { documentIn, isId, orNotFound, posted, refused, signedIn } from '../session.server';
@@ -88,11 +89,7 @@ function Editor({ loaded: { table, uses, owners }, refusal }: { loaded: Route.Co
               />
             )}
           </Labelled>
-          <Columns
-            label="Columns"
-            fields={columns}
-            onChange={(next) => setDefinition({ ...definition, columns: next, key: key.filter((id) => next.some((c) => c.id === id)) })}
-          />
+          <Columns label="Columns" fields={columns} onChange={(next) => setDefinition(withColumns(definition, next))} />
           <fieldset>
             <legend className="font-medium">Key</legend>
             <p className="mb-1 text-sm text-faint">
@@ -112,6 +109,34 @@ function Editor({ loaded: { table, uses, owners }, refusal }: { loaded: Route.Co
                 {c.label || 'Unnamed column'}
               </label>
             ))}
+          </fieldset>
+          <fieldset>
+            <legend className="font-medium">When its rows are offered</legend>
+            <p className="mb-1 text-sm text-faint">
+              A row whose days are past, or to come, is not offered and not found. What has picked it goes on showing it.
+            </p>
+            <div className="grid gap-4 sm:grid-cols-2">
+              {(['from', 'until'] as const).map((bound) => (
+                <Labelled key={bound} label={bound === 'from' ? 'First day' : 'Last day'}>
+                  {(ids) => (
+                    <Select
+                      {...ids}
+                      value={definition.validity?.[bound] ?? ''}
+                      onValue={(id) => setDefinition(withBound(definition, bound, id || undefined))}
+                    >
+                      <option value="">{bound === 'from' ? 'From when it is put in' : 'Until it is taken off'}</option>
+                      {columns
+                        .filter((c) => c.kind === 'date')
+                        .map((c) => (
+                          <option key={c.id} value={c.id}>
+                            {c.label || 'Unnamed column'}
+                          </option>
+                        ))}
+                    </Select>
+                  )}
+                </Labelled>
+              ))}
+            </div>
           </fieldset>
           <ul className="space-y-1">
             {wrong.map((w) => (
@@ -148,4 +173,20 @@ function Editor({ loaded: { table, uses, owners }, refusal }: { loaded: Route.Co
       </div>
     </TablePlace>
   );
+}
+
+/** The table with other columns; what was said of those that went goes with them. */
+function withColumns(definition: TableDefinition, columns: TableDefinition['columns']): TableDefinition {
+  const there = (id: string) => columns.some((c) => c.id === id);
+  const { from, until } = definition.validity ?? {};
+  const next = { ...definition, columns, key: definition.key.filter(there) };
+  const kept = from !== undefined && !there(from) ? withBound(next, 'from', undefined) : next;
+  return until !== undefined && !there(until) ? withBound(kept, 'until', undefined) : kept;
+}
+
+/** The table with one bound of its rows' days set, or none. */
+function withBound(definition: TableDefinition, bound: 'from' | 'until', id: string | undefined): TableDefinition {
+  const { [bound]: _, ...other } = definition.validity ?? {};
+  const validity = { ...other, ...(id !== undefined && { [bound]: id }) };
+  return { ...definition, validity: Object.keys(validity).length > 0 ? validity : undefined };
 }
