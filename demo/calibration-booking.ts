@@ -50,6 +50,12 @@ export const calibrationBooking = (workplace: string): ItemDefinition => ({
     ],
     rules: [
       {
+        id: 'ahead',
+        apart: { date: { ref: 'form.handed' }, days: 1, counted: 'working' },
+        field: 'handed',
+        sentence: 'The workshop wants a working day to make room: choose a later day.',
+      },
+      {
         id: 'later',
         holds: { compare: 'more', left: { ref: 'form.back' }, right: { ref: 'form.handed' } },
         field: 'back',

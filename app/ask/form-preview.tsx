@@ -11,6 +11,7 @@ import { FormFields } from '~/ui/form-fields';
 import { freshKey } from '~/ui/fresh-key';
 import { Foreseen } from '~/ui/foreseen';
 import { Picker, type Chosen } from '~/ui/picker';
+import { useToday } from '~/ui/now';
 import { RadioGroup } from '~/ui/radio-group';
 
 /**
@@ -22,6 +23,7 @@ export function FormPreview({ typed, onTyped }: { typed: Answers; onTyped: (answ
   const [names, setNames] = useState<Record<string, string>>({});
   const [as, setAs] = useState<Chosen>();
   const [phone, setPhone] = useState(false);
+  const today = useToday();
   const { load, data } = useFetcher<typeof loader>();
   // What it begins with for somebody, and what the answers lead to, as the draft is kept.
   const key = JSON.stringify(typed);
@@ -32,15 +34,16 @@ export function FormPreview({ typed, onTyped }: { typed: Answers; onTyped: (answ
     return () => clearTimeout(wait);
   }, [id, kind, kept, version, as, key, load]);
   const answers = { ...begunAnswers(draft.form, nothingKnown), ...data?.begins, ...typed };
-  const problems = [...(data?.foreseen.taken ?? []), ...brokenRules(draft.form, answers, true)];
+  const problems = [...(data?.foreseen.taken ?? []), ...brokenRules(draft.form, answers, today, true)];
   const keepTest = () => {
-    const held = validateAnswers(draft.form, answers);
+    const held = validateAnswers(draft.form, answers, undefined, undefined, today);
     const first = held.ok ? undefined : held.problems[0];
     const tests = draft.form.tests ?? [];
     const test: FormTest = {
       id: freshKey('test'),
       name: first ? `Refused ${tests.length + 1}` : `Taken ${tests.length + 1}`,
       answers,
+      ...(draft.form.rules?.some((r) => r.apart && !r.apart.after) && { on: today }),
       ...(first && { refused: first }),
     };
     change({ ...draft, form: { ...draft.form, tests: [...tests, test] } }, 'Keep a test of the form');

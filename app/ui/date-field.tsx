@@ -1,10 +1,9 @@
 import { CalendarDays } from 'lucide-react';
-import { DateTime } from 'luxon';
 import { Popover as Parts } from 'radix-ui';
 import { lazy, Suspense, useRef, useState } from 'react';
 import { dateWords, readDay } from '../../core/calendar/index.ts';
 import { useHydrated, useKeptFocus } from './choices';
-import { useNow } from './now';
+import { useToday } from './now';
 
 const Month = lazy(() => import('./month'));
 
@@ -32,8 +31,7 @@ export function DateField({
 }) {
   const hydrated = useHydrated();
   const [native, box] = useKeptFocus<HTMLInputElement, HTMLInputElement>(hydrated);
-  const { now, zone } = useNow();
-  const today = DateTime.fromJSDate(now).setZone(zone).toISODate() ?? '';
+  const today = useToday();
   const [typed, setTyped] = useState<string>();
   const [open, setOpen] = useState(false);
   const opener = useRef<HTMLButtonElement>(null);

@@ -129,6 +129,18 @@ export function workingDaysBefore(date: string, days: number, calendar: Calendar
   return day.toISODate() ?? undefined;
 }
 
+/** The day so many days after a date: working days of this calendar, or days as they come. Undefined when there is no such date. */
+export function dayAfter(date: string, days: number, counted: Span['counted'], calendar: Calendar): string | undefined {
+  let day = onDate(date, 12 * 60, calendar);
+  if (!day || (counted === 'working' && calendar.days.length === 0)) return undefined;
+  if (counted === 'always') return day.plus({ days }).toISODate() ?? undefined;
+  for (let left = days; left > 0;) {
+    day = day.plus({ days: 1 });
+    if (calendar.days.includes(day.weekday)) left--;
+  }
+  return day.toISODate() ?? undefined;
+}
+
 /** The day of an instant in a zone, YYYY-MM-DD. */
 export const dayOf = (at: string, zone: string): string => DateTime.fromISO(at, { zone }).toISODate() ?? at.slice(0, 10);
 

@@ -170,7 +170,7 @@ function checkRule(form: Form, known: Places, rule: FormRule, n: number): Findin
   const tell = (code: Finding['code'], sentence: string, mend: string): Finding => ({ code, severity: 'stops', rule: rule.id, sentence, mend });
   const at = form.fields.find((f) => f.id === rule.field);
   return [
-    ...(rule.holds ? [] : [tell('unset-setting', `Rule ${n} says nothing that must hold.`, 'Say what must hold, or remove it.')]),
+    ...(rule.holds || rule.apart ? [] : [tell('unset-setting', `Rule ${n} says nothing that must hold.`, 'Say what must hold, or remove it.')]),
     ...(rule.sentence.trim()
       ? []
       : [tell('unset-setting', `Rule ${n} has no sentence for whoever breaks it.`, 'Write what is wrong and what to do.')]),
@@ -184,6 +184,15 @@ function checkRule(form: Form, known: Places, rule: FormRule, n: number): Findin
           ),
         ]),
     ...wrongUse(form, known, rule.holds, undefined, `Rule ${n} wants something that`).map((f) => ({ ...f, rule: rule.id })),
+    ...[rule.apart?.date, rule.apart?.after].flatMap((ref, i) => {
+      if (!rule.apart || (ref === undefined && i === 1)) return [];
+      const place = ref && known.get(ref.ref);
+      if (place?.type === 'date') return [];
+      const what = place ? `counts days at “${place.label}”, which is no date` : ref ? 'counts days at a field that is not there' : 'names no date';
+      return [
+        tell(ref && !place ? 'unknown-reference' : ref ? 'wrong-type' : 'unset-setting', `Rule ${n} ${what}.`, 'Choose a field that asks a date.'),
+      ];
+    }),
   ];
 }
 

@@ -1,4 +1,5 @@
 import { own, setOwn, unkeepableIn } from '../boundary/index.ts';
+import { dayAfter, deskCalendar, isDate } from '../calendar/index.ts';
 import { compile, compileFailing, conditionReferences } from '../conditions/index.ts';
 import {
   compareNumbers,
@@ -20,7 +21,7 @@ import {
   type Single,
   type SingleType,
 } from '../values/index.ts';
-import type { Answers, Column, Field, Form } from './form.ts';
+import type { Answers, Apart, Column, Field, Form } from './form.ts';
 import { countedAs, fieldRoom, fieldType, hasColumns, type FieldKind } from './kinds.ts';
 import { isInShape, shapeWords } from './shape.ts';
 
@@ -45,13 +46,15 @@ export function visibleFields(form: Form, answers: Answers): Field[] {
 /**
  * Holds answers against the form. Fields that are not shown are dropped, texts trimmed, empty optional fields become null.
  * Existence of persons and groups is not known here; `exists` is asked where given. Of the fields that whoever asks does not fill
- * in, an answer is wanted only of those in `opened`.
+ * in, an answer is wanted only of those in `opened`. `today` (YYYY-MM-DD): the day it is asked on; without it what counts from that day is
+ * not looked at.
  */
 export function validateAnswers(
   form: Form,
   raw: Record<string, unknown>,
   exists: Exists = () => true,
   opened: ReadonlySet<string> = noFields,
+  today?: string,
 ): { ok: true; answers: Answers } | { ok: false; problems: FieldProblem[]; answers: Answers } {
   const problems: FieldProblem[] = [];
   const answers: Answers = {};
@@ -76,7 +79,7 @@ export function validateAnswers(
     const problem = problemOf(field, value, field.held && !opened.has(field.id) ? () => true : exists);
     if (problem) say(problem);
   }
-  for (const broken of brokenRules(form, answers)) if (!problems.some((p) => p.field === broken.field)) problems.push(broken);
+  for (const broken of brokenRules(form, answers, today)) if (!problems.some((p) => p.field === broken.field)) problems.push(broken);
   return problems.length > 0 ? { ok: false, problems, answers } : { ok: true, answers };
 }
 
@@ -110,15 +113,23 @@ export const requiredNow = (form: Form, answers: Answers): Set<string> => requir
  * The rules of a form that these answers break, each at the field it names, while that is shown. `whole`: only those all of whose
  * answers are given, as long as somebody is still filling in.
  */
-export function brokenRules(form: Form, answers: Answers, whole = false): FieldProblem[] {
+export function brokenRules(form: Form, answers: Answers, today?: string, whole = false): FieldProblem[] {
   if (!form.rules?.length) return [];
   const shown = visibleFields(form, answers);
   const read = readerOf(shown, answers);
-  return form.rules.flatMap(({ holds, field, sentence }) => {
-    if (!holds || field === undefined || !sentence.trim() || !shown.some((f) => f.id === field)) return [];
-    if (whole && conditionReferences(holds).some((ref) => isEmpty(read(ref)))) return [];
+  return form.rules.flatMap(({ holds, apart, field, sentence }) => {
+    if (field === undefined || !sentence.trim() || !shown.some((f) => f.id === field)) return [];
+    if (apart && isTooSoon(apart, read, today)) return [{ field, sentence }];
+    if (!holds || (whole && conditionReferences(holds).some((ref) => isEmpty(read(ref))))) return [];
     return compileFailing(holds)(read) ? [{ field, sentence }] : [];
   });
+}
+
+/** Whether a date comes before the day it is to come on at the earliest; what is not known is not too soon. */
+function isTooSoon({ date, days, counted, after }: Apart, read: (ref: string) => Value | undefined, today: string | undefined): boolean {
+  const [day, from] = [date && read(date.ref), after ? read(after.ref) : today];
+  const earliest = typeof from === 'string' ? dayAfter(from, days, counted, deskCalendar('utc')) : undefined;
+  return typeof day === 'string' && isDate(day) && earliest !== undefined && day < earliest;
 }
 
 /** An answer without blanks around its texts; lines with their columns and no more. */

@@ -10,8 +10,8 @@ export interface Outcome {
 }
 
 /** Tries a test of a form. Nothing is known of whoever would ask, nor of what stands elsewhere. */
-export function outcomeOf(form: Form, { answers, refused }: FormTest): Outcome {
-  const held = validateAnswers(form, withHeld(form, answers, nothingKnown));
+export function outcomeOf(form: Form, { answers, on, refused }: FormTest): Outcome {
+  const held = validateAnswers(form, withHeld(form, answers, nothingKnown), undefined, undefined, on);
   const problems = held.ok ? [] : held.problems;
   const expected = refused && problems.find((p) => p.field === refused.field);
   const asSaid = refused ? expected !== undefined && (refused.sentence.trim() === '' || expected.sentence === refused.sentence) : held.ok;

@@ -214,8 +214,8 @@ describe('what must hold between fields', () => {
     expect(told({ ...form, rules: [either] }, {})).toEqual(['first: Give one of the two days.']);
     expect(told({ ...hidden, rules: [either] }, { first: '', last: '2026-03-01' })).toEqual([]);
     // While somebody fills in, only what all answers are given for.
-    expect(brokenRules({ ...form, rules: [either] }, {}, true)).toEqual([]);
-    expect(brokenRules(form, { first: '2026-03-02', last: '2026-03-01' }, true)).toEqual([{ field: 'last', sentence: later.sentence }]);
+    expect(brokenRules({ ...form, rules: [either] }, {}, undefined, true)).toEqual([]);
+    expect(brokenRules(form, { first: '2026-03-02', last: '2026-03-01' }, undefined, true)).toEqual([{ field: 'last', sentence: later.sentence }]);
   });
 
   it('what is wrong with the answer itself comes first; a rule that is not whole asks nothing', () => {

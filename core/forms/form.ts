@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { line, text } from '../boundary/index.ts';
 import { Condition } from '../conditions/index.ts';
-import { Id, idFrom, Retired, TableId, Value, WereCalled } from '../values/index.ts';
+import { Id, idFrom, Reference, Retired, TableId, Value, WereCalled } from '../values/index.ts';
 import { Prefill } from './begun.ts';
 import { columnKinds, FieldKind } from './kinds.ts';
 import { arranged, elementsOf, FormSection } from './sections.ts';
@@ -67,11 +67,20 @@ export const Field = z.object({
 });
 export type Field = z.infer<typeof Field>;
 
+/** A date is so many days after another, or after the day it is asked for (where `after` is absent), or later still. */
+export const Apart = z.object({
+  date: Reference.optional(),
+  days: z.number().int().min(0).max(1000),
+  counted: z.enum(['working', 'always']),
+  after: Reference.optional(),
+});
+export type Apart = z.infer<typeof Apart>;
+
 /**
- * What must hold of all answers together. Where it is false, `sentence` stands at `field`; where it cannot be told, as the order of
+ * What must hold of all answers together: a condition, or how far a date is from another. Where it is false, `sentence` stands at `field`; where it cannot be told, as the order of
  * a date that is not given, it says nothing. One that is not whole yet asks nothing.
  */
-export const FormRule = z.object({ id: Id, holds: Condition.optional(), field: Id.optional(), sentence: line(300) });
+export const FormRule = z.object({ id: Id, holds: Condition.optional(), apart: Apart.optional(), field: Id.optional(), sentence: line(300) });
 export type FormRule = z.infer<typeof FormRule>;
 
 /** Answers that are kept to be tried before every publishing: taken as they are, or refused at a field, with this sentence where one is stated. */
@@ -79,6 +88,8 @@ export const FormTest = z.object({
   id: Id,
   name: line(120),
   answers: z.record(Id, Value),
+  /** The day it is tried on, as if it were asked then; absent: what counts from the day of asking is not looked at. */
+  on: z.iso.date().optional(),
   refused: z.object({ field: Id, sentence: line(400) }).optional(),
 });
 export type FormTest = z.infer<typeof FormTest>;

@@ -44,9 +44,12 @@ export function formJsonSchema(form: Form, title: string): JsonSchema {
       else unsaid.push(`When “${label}” is required.`);
     }
   }
-  for (const { holds, field: at, sentence } of form.rules ?? []) {
+  for (const { holds, apart, field: at, sentence } of form.rules ?? []) {
     const place = form.fields.find((f) => f.id === at);
-    if (!holds || !place || !sentence.trim()) continue;
+    if (!place || !sentence.trim()) continue;
+    // Days are not counted by a schema.
+    if (apart) unsaid.push(sentence);
+    if (!holds) continue;
     const broken = truth(holds).no;
     const shown = place.visibleWhen ? truth(place.visibleWhen).yes : anything;
     const never = both(broken, shown);

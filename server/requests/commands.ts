@@ -1,4 +1,5 @@
 import { and, eq } from 'drizzle-orm';
+import { dayOf } from '../../core/calendar/index.ts';
 import { heldAgain, validateAnswers } from '../../core/forms/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
@@ -44,14 +45,26 @@ export async function answerQuestion(viewer: Viewer, input: { id: string; values
           : 'This is not asked any more. Nothing was changed.',
       );
     const [row] = await tx
-      .select({ revisionId: run.revisionId, caseId: run.caseId, itemId: serviceCase.itemId, answers: serviceCase.answers })
+      .select({
+        revisionId: run.revisionId,
+        caseId: run.caseId,
+        itemId: serviceCase.itemId,
+        answers: serviceCase.answers,
+        openedAt: serviceCase.openedAt,
+      })
       .from(run)
       .innerJoin(serviceCase, eq(serviceCase.id, run.caseId))
       .where(eq(run.id, asked.runId));
     const form = asked.fields ? { fields: asked.fields } : (await definitionOf(tx, row!.revisionId)).form;
     const exists = await existing(tx, Object.values(input.values));
     const known = await knownOf(tx, viewer.id, form, input.values);
-    const held = validateAnswers(form, heldAgain(form, input.values, row!.answers, known), exists.for(viewer.id, row!.caseId));
+    const held = validateAnswers(
+      form,
+      heldAgain(form, input.values, row!.answers, known),
+      exists.for(viewer.id, row!.caseId),
+      undefined,
+      dayOf(row!.openedAt.toISOString(), viewer.zone),
+    );
     if (!held.ok) return answersRefused(held.problems);
     const given = [{ itemId: row!.itemId, form, answers: held.answers, caseId: row!.caseId }];
     await holdUnique(tx, given);

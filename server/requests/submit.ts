@@ -1,5 +1,6 @@
 import { sql } from 'drizzle-orm';
 import { keptDocument, runFormat } from '../../core/documents/index.ts';
+import { dayOf } from '../../core/calendar/index.ts';
 import { newState } from '../../core/engine/index.ts';
 import { validateAnswers, withHeld, type Answers } from '../../core/forms/index.ts';
 import type { ItemDefinition } from '../../core/items/index.ts';
@@ -129,9 +130,12 @@ function hold(
   if (offer.earlier !== null) return { ok: true, number: Number(offer.earlier) };
   if (offer.revision !== asked.input.revision)
     return refuse('changed-meanwhile', 'The form was changed while you filled it in. What you typed is kept; look it over and send it again.');
-  const held = validateAnswers(definition.form, withHeld(definition.form, asked.input.answers, known), exists);
+  const held = validateAnswers(definition.form, withHeld(definition.form, asked.input.answers, known), exists, undefined, today(asked.viewer));
   return held.ok ? { ...asked, offer, definition, answers: held.answers } : answersRefused(held.problems);
 }
+
+/** The day it is for somebody. */
+export const today = (viewer: Viewer): string => dayOf(now().toISOString(), viewer.zone);
 
 /** The same, without those whose answers are taken by others. */
 async function onlyOnes(tx: Tx, all: (Held | Opened)[]): Promise<(Held | Opened)[]> {

@@ -18,6 +18,7 @@ import { answersRefused } from '../../../server/refusal.ts';
 import { attachedAnswers, personFrom } from './answers.server';
 import { keyOf, useKeptAnswers } from './kept-answers';
 import type { Chosen } from '~/ui/picker';
+import { useToday } from '~/ui/now';
 import { Time } from '~/ui/time';
 import { isEmpty, sameValue } from '../../../core/values/index.ts';
 import { ForWhom } from './for-whom';
@@ -92,6 +93,7 @@ export default function Ask({ loaderData, actionData }: Route.ComponentProps) {
     setNames({ ...names, ...foreseen.names });
     setAnswers(followed(form, answers, before.begins, foreseen.begins));
   }
+  const today = useToday();
   const busy = useNavigation().formMethod === 'POST';
   const [corrected, setCorrected] = useState<{ of: unknown; fields: string[] }>({ of: undefined, fields: [] });
   const told = actionData?.refusal.problems ?? [];
@@ -101,7 +103,7 @@ export default function Ask({ loaderData, actionData }: Route.ComponentProps) {
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
   const wrong = wrongAnswers(form, answers).filter((p) => left.has(p.field));
   const problems = Object.fromEntries(
-    [...wrong, ...foreseen.taken, ...brokenRules(form, answers, true), ...told.filter((p) => !since.includes(p.field))].map((p) => [
+    [...wrong, ...foreseen.taken, ...brokenRules(form, answers, today, true), ...told.filter((p) => !since.includes(p.field))].map((p) => [
       p.field,
       p.sentence,
     ]),

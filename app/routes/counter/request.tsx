@@ -212,7 +212,9 @@ function Question({
           form={q.form}
           answers={values}
           names={names}
-          problems={Object.fromEntries([...brokenRules(q.form, values, true), ...(failed?.refusal.problems ?? [])].map((p) => [p.field, p.sentence]))}
+          problems={Object.fromEntries(
+            [...brokenRules(q.form, values, undefined, true), ...(failed?.refusal.problems ?? [])].map((p) => [p.field, p.sentence]),
+          )}
           onChange={(field, value, chosen) => {
             setValues((v) => ({ ...v, [field]: value }));
             if (chosen) setNames((n) => ({ ...n, [chosen.id]: chosen.name }));
