@@ -36,6 +36,8 @@ const Config = z
     CHAT_DOMAIN: z.string().default(''),
     /** Whom our mails come from, as a mailbox (RFC 5322). */
     MAIL_FROM: z.string().min(3),
+    /** `on`: a revision is published once a second designer has agreed. */
+    SECOND_DESIGNER: z.enum(['on', 'off']).default('off'),
     LOG_LEVEL: z.string().default('info'),
     /** `on`: the page /kit shows each part of the interface in each state, for those who build it. */
     KIT: z.enum(['on', 'off']).default('off'),

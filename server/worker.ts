@@ -11,6 +11,7 @@ import { timerOf, type Jobs } from './runtime/jobs.ts';
 import { deliverMail } from './mail/hand-over.ts';
 import { keepReadingChat, readChat, sayInChat } from './chat/intake.ts';
 import { replaceWhoLeft } from './runtime/staff.ts';
+import { publishRelease } from './items/releases.ts';
 import { sweep } from './runtime/sweep.ts';
 import { fireTimer } from './runtime/fire-timers.ts';
 
@@ -22,6 +23,7 @@ const outside: TaskList = {
   mail: (payload) => deliverMail((payload as Jobs['mail']).messageId),
   syncDirectory: async () => void (await syncDirectory()),
   replaceWhoLeft: async () => void (await replaceWhoLeft()),
+  release: (payload) => publishRelease((payload as Jobs['release']).releaseId),
   sweep,
   readChat,
   sayInChat: (payload) => sayInChat(payload as Jobs['sayInChat']),

@@ -15,6 +15,7 @@ import {
   type Run,
   type SheetFacts,
 } from '../../core/plans/index.ts';
+import type { Difference } from '../../core/items/index.ts';
 import type { SheetActs } from './sheet-acts';
 import { branchBeside, columnsFor, onLongestWay, sizes, type Columns } from './sheet-geometry';
 import { onKeyDown } from './sheet-keys';
@@ -25,6 +26,8 @@ interface Props {
   lines: Line[];
   facts: SheetFacts;
   findings: Map<string, Finding[]>;
+  /** What each step says otherwise than the revision it is compared with. */
+  differences: ReadonlyMap<string, Difference[]>;
   folded: ReadonlySet<string>;
   /** The line the keyboard is on, and the steps that are chosen. */
   cursor: string | undefined;
@@ -36,6 +39,7 @@ interface Props {
 }
 
 const none: Finding[] = [];
+const same: Difference[] = [];
 
 /** The plan read downwards: a line a step, a column a party, expected working time down the edge; a gate is a lock across. */
 export const PlanSheet = memo(function PlanSheet(p: Props) {
@@ -171,6 +175,7 @@ export const PlanSheet = memo(function PlanSheet(p: Props) {
                   facts={of}
                   head={line.is === 'branch' ? facts.heads.get(line.id) : undefined}
                   findings={p.findings.get(line.id) ?? none}
+                  differences={p.differences.get(line.id) ?? same}
                   begins={begins.get(line.id)}
                   longest={longest.has(line.id)}
                   columns={columns}

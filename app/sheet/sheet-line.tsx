@@ -6,6 +6,7 @@ import { minutesShort } from '../../core/calendar/index.ts';
 import { kindWords, type Finding, type Guide, type Line, type StepFacts } from '../../core/plans/index.ts';
 import { lookOf } from '~/steps';
 import { StateMark } from '~/ui/state-mark';
+import type { Difference } from '../../core/items/index.ts';
 import type { SheetActs } from './sheet-acts';
 import { sizes, type Columns } from './sheet-geometry';
 import { SheetMark } from './sheet-mark';
@@ -18,6 +19,8 @@ export interface LineProps {
   /** Of a branch. */
   head: string | undefined;
   findings: Finding[];
+  /** What it says otherwise than the revision it is compared with. */
+  differences: Difference[];
   /** When it begins, where that differs from the line above. */
   begins: number | undefined;
   longest: boolean;
@@ -130,6 +133,11 @@ export const SheetLine = memo(function SheetLine(p: LineProps) {
         <span className="ml-auto flex shrink-0 items-center gap-2">
           {p.lock?.branch && <span className="max-w-48 truncate text-xs text-ochre">holds up “{p.lock.branch}” only</span>}
           {p.relation !== undefined && <span className="max-w-40 truncate text-xs text-sea">{p.relation}</span>}
+          {p.differences.length > 0 && (
+            <span data-tip={p.differences.map((d) => d.sentence).join('\n')} className="rounded bg-sea-wash px-1.5 text-xs text-sea">
+              {differentWords(p.differences)}
+            </span>
+          )}
           {p.findings.length > 0 && (
             <span data-tip={p.findings.map((f) => f.sentence).join('\n')}>
               <StateMark kind={p.findings.some((f) => f.severity === 'stops') ? 'failed' : 'lapsed'} size={13} />
@@ -175,7 +183,7 @@ function same(a: LineProps, b: LineProps): boolean {
   for (const key of Object.keys(a) as (keyof LineProps)[]) {
     if (a[key] === b[key]) continue;
     if (key === 'line' && sameLine(a.line, b.line)) continue;
-    const plain = key === 'facts' || key === 'findings' || key === 'lock';
+    const plain = key === 'facts' || key === 'findings' || key === 'differences' || key === 'lock';
     if (!plain || JSON.stringify(a[key]) !== JSON.stringify(b[key])) return false;
   }
   return true;
@@ -187,14 +195,18 @@ function sameLine(a: Line, b: Line): boolean {
   return sameHead && a.id === b.id && a.number === b.number && a.level === b.level && a.holds === b.holds && a.guides.join() === b.guides.join();
 }
 
+/** How it differs, in a word or two. */
+const differentWords = (all: Difference[]): string => [...new Set(all.map((d) => d.is))].join(', ');
+
 /** The line as it is read out. */
-function labelOf({ line, facts, head, findings, lock, relation }: LineProps): string {
+function labelOf({ line, facts, head, findings, differences, lock, relation }: LineProps): string {
   if (line.is === 'branch') return `${line.number} ${head ?? line.branch}${line.holds === 0 ? '. No step yet' : ''}`;
   const said = [
     `${line.number} ${kindWords[line.step.kind].verb}: ${line.step.name}.`,
     facts?.sentence,
     lock?.branch && `Holds up the branch “${lock.branch}” only.`,
     relation && `${relation}.`,
+    ...differences.map((d) => `Against the revision: ${d.sentence}`),
     ...findings.map((f) => `${f.severity === 'stops' ? 'Stops publishing' : 'Warning'}: ${f.sentence}`),
   ];
   return said.filter(Boolean).join(' ');

@@ -141,6 +141,12 @@ export function dayAfter(date: string, days: number, counted: Span['counted'], c
   return day.toISODate() ?? undefined;
 }
 
+/** The instant at which it is so late on a day in a zone; an invalid Date where there is no such day or time. A time that a clock change skips is moved on by it. */
+export function instantIn(day: string, time: string, zone: string): Date {
+  if (!isDate(day) || !/^([01]\d|2[0-3]):[0-5]\d$/.test(time)) return new Date(NaN);
+  return DateTime.fromISO(`${day}T${time}`, { zone }).toJSDate();
+}
+
 /** The day of an instant in a zone, YYYY-MM-DD. */
 export const dayOf = (at: string, zone: string): string => DateTime.fromISO(at, { zone }).toISODate() ?? at.slice(0, 10);
 

@@ -34,7 +34,7 @@ const technicians = ['teamMember', 'technician'];
 const team = ['member', 'technician'];
 /** Ids of what they try it on: a request with everything open, a consent that waits, an entry set aside. */
 let at: Record<
-  'request' | 'number' | 'approval' | 'task' | 'question' | 'consent' | 'aside' | 'item' | 'policy' | 'view' | 'spare' | 'file' | 'line',
+  'request' | 'number' | 'approval' | 'task' | 'question' | 'consent' | 'aside' | 'item' | 'policy' | 'view' | 'spare' | 'file' | 'line' | 'release',
   string
 >;
 
@@ -69,6 +69,10 @@ const table: Record<string, Row> = {
   takeFromBasket: [all, (v) => m.baskets.takeFromBasket(v, crypto.randomUUID())],
   sendBasket: [all, (v) => m.baskets.sendBasket(v, { idempotencyKey: crypto.randomUUID() })],
   myOrder: [[], (v) => seen(m.readBaskets.myOrder(v, Number(at.number)))],
+  planRelease: [['designer'], (v) => m.releases.planRelease(v, { id: at.item, version: 1, note: '' })],
+  agreeRelease: [['designer'], (v) => m.releases.agreeRelease(v, crypto.randomUUID())],
+  takeReleaseBack: [['designer'], (v) => m.releases.takeReleaseBack(v, crypto.randomUUID())],
+  releaseOf: [['designer'], (v) => seen(m.workshop.releaseOf(v, at.item))],
   answerQuestion: [['requester'], (v) => m.requests.answerQuestion(v, { id: at.question, values: {} })],
   decide: [['approver'], (v) => m.approvals.decide(v, { approvalId: at.approval, decision: 'sendBack', comment: 'x' })],
   takeTask: [['administrator', ...team], (v) => m.tasks.takeTask(v, { id: at.task, give: true })],
@@ -222,7 +226,19 @@ const table: Record<string, Row> = {
 };
 
 /** What takes a viewer and decides nothing by itself: conditions for queries, and what commands above call. */
-const partsOfOthers = ['keepsRows', 'tablesKeptBy', 'mine', 'mayConsent', 'maySeeInside', 'hasPartIn', 'asksOf', 'whyNotAsk', 'whomOf', 'caseLines'];
+const partsOfOthers = [
+  'keepsRows',
+  'tablesKeptBy',
+  'mine',
+  'mayConsent',
+  'maySeeInside',
+  'hasPartIn',
+  'asksOf',
+  'whyNotAsk',
+  'whomOf',
+  'caseLines',
+  'today',
+];
 const blankPolicy = { name: 'Machines', purpose: '', inputs: [], lines: [] };
 const machines = async () => (await m.readTables.tableOf(w.viewer('dan', 'designer'), w.machine.table))!.definition;
 const definition = async () => (await m.offered.offeredItem(w.viewer('tor'), at.item))!.definition;
@@ -298,6 +314,8 @@ beforeAll(async () => {
     aside: await one('select id from set_aside'),
     item: await one('select k.item_id as id from run r join service_case k on k.id = r.case_id where r.id = $1', [id]),
     policy: policy.id,
+    release: await one(`insert into item_release (item_id, definition, content_hash, asked_by, wants_second)
+      select item_id, definition, 'x', published_by, false from revision where item_id = (select item_id from service_case limit 1) returning id`),
     line: await one(
       `insert into basket_line (person_id, item_id, revision, answers) select $1, item_id, 1, '{}' from service_case limit 1 returning id`,
       [w.id('tor')],

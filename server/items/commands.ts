@@ -1,10 +1,11 @@
-import { and, eq, inArray, sql } from 'drizzle-orm';
+import { and, eq, inArray, isNull, sql } from 'drizzle-orm';
 import { RevisionNote } from '../../core/posts/index.ts';
 import { blankItem, checkDefinition, ItemDefinition, templates } from '../../core/items/index.ts';
 import type { Finding } from '../../core/plans/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
+import { config } from '../config.ts';
 import { db, type Tx } from '../db/database.ts';
-import { item, referenceTable, revision } from '../db/schema/index.ts';
+import { item, itemRelease, referenceTable, revision } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 import { catalogueFor } from './catalogue.ts';
 import { frozen, hashOf } from './definitions.ts';
@@ -99,45 +100,67 @@ export async function publish(viewer: Viewer, input: { id: string; version: numb
   if (!has(viewer, 'designer')) return notAllowed('publish revisions');
   const held = holdTo(RevisionNote, input);
   if (!held.ok) return held;
+  if (config().SECOND_DESIGNER === 'on') return refuse('not-allowed', 'Not published: a second designer has to agree. Ask for that instead.');
   return db().transaction(async (tx): Promise<Result<{ number: number }>> => {
-    const [now] = await tx.select().from(item).where(eq(item.id, input.id)).for('no key update');
-    if (!now) return notFound('The item');
-    if (now.draftVersion !== input.version)
-      return refuse('changed-meanwhile', 'The draft was changed after you opened this page. Read it again before you publish it.');
-    const catalogue = await catalogueFor(tx, now.draft, now.kind === 'part' ? input.id : undefined);
-    const stopping = stops(checkDefinition(now.kind, now.draft, catalogue));
-    if (stopping.length)
-      return refuse(
-        'has-findings',
-        `Not published: ${stopping.length === 1 ? 'one finding stops' : `${stopping.length} findings stop`} it.`,
-        stopping.map((f) => ({ field: f.step ?? f.field ?? 'plan', sentence: f.sentence })),
-      );
-    const definition = frozen(now.draft, catalogue);
-    const contentHash = hashOf(definition);
-    const [last] = await tx
-      .select({ number: revision.number, contentHash: revision.contentHash })
-      .from(revision)
-      .where(eq(revision.itemId, input.id))
-      .orderBy(sql`${revision.number} desc`)
-      .limit(1);
-    if (last?.contentHash === contentHash) return refuse('taken', `Nothing has changed since revision ${last.number}.`);
-    // What gives something of a system wants the word of somebody who answers for it. A part gives nothing by itself.
-    const wanted = now.kind === 'item' ? await wantedConsents(tx, viewer, input.id, grantsIn(definition.plan, catalogue)) : undefined;
-    if (wanted) return refuse('awaits-consent', `Not published yet. ${wanted}`);
-    const number = (last?.number ?? 0) + 1;
-    await tx.insert(revision).values({ itemId: input.id, number, definition, contentHash, publishedBy: viewer.id, note: held.value.note });
-    await tx.update(item).set({ publishedRevision: number }).where(eq(item.id, input.id));
-    const tables = definition.form.fields.flatMap((f) => (f.table !== undefined && isId(f.table) ? [f.table] : []));
-    if (tables.length > 0) await tx.update(referenceTable).set({ offered: true }).where(inArray(referenceTable.id, tables));
-    await record(tx, {
-      actor: viewer.id,
-      action: 'publish',
-      object: 'item',
-      objectId: input.id,
-      detail: { number, contentHash, note: held.value.note },
-    });
-    return { ok: true, number };
+    const ready = await readyToPublish(tx, viewer, input);
+    if (!ready.ok) return ready;
+    return { ok: true, number: await offer(tx, { ...ready, itemId: input.id, by: viewer.id, note: held.value.note }) };
   });
+}
+
+/** What would be published of a draft now, with the item locked; or why it cannot be. */
+export async function readyToPublish(
+  tx: Tx,
+  viewer: Viewer,
+  input: { id: string; version: number },
+): Promise<Result<{ definition: ItemDefinition; contentHash: string }>> {
+  const [now] = await tx.select().from(item).where(eq(item.id, input.id)).for('no key update');
+  if (!now) return notFound('The item');
+  if (now.draftVersion !== input.version)
+    return refuse('changed-meanwhile', 'The draft was changed after you opened this page. Read it again before you publish it.');
+  if ((await tx.$count(itemRelease, and(eq(itemRelease.itemId, input.id), isNull(itemRelease.endedAt)))) > 0)
+    return refuse('taken', 'A revision of this item is to be published already. Take that back first.');
+  const catalogue = await catalogueFor(tx, now.draft, now.kind === 'part' ? input.id : undefined);
+  const stopping = stops(checkDefinition(now.kind, now.draft, catalogue));
+  if (stopping.length)
+    return refuse(
+      'has-findings',
+      `Not published: ${stopping.length === 1 ? 'one finding stops' : `${stopping.length} findings stop`} it.`,
+      stopping.map((f) => ({ field: f.step ?? f.field ?? 'plan', sentence: f.sentence })),
+    );
+  const definition = frozen(now.draft, catalogue);
+  const contentHash = hashOf(definition);
+  const last = await lastRevision(tx, input.id);
+  if (last?.contentHash === contentHash) return refuse('taken', `Nothing has changed since revision ${last.number}.`);
+  // What gives something of a system wants the word of somebody who answers for it. A part gives nothing by itself.
+  const wanted = now.kind === 'item' ? await wantedConsents(tx, viewer, input.id, grantsIn(definition.plan, catalogue)) : undefined;
+  if (wanted) return refuse('awaits-consent', `Not published yet. ${wanted}`);
+  return { ok: true, definition, contentHash };
+}
+
+async function lastRevision(tx: Tx, itemId: string) {
+  const [last] = await tx
+    .select({ number: revision.number, contentHash: revision.contentHash })
+    .from(revision)
+    .where(eq(revision.itemId, itemId))
+    .orderBy(sql`${revision.number} desc`)
+    .limit(1);
+  return last;
+}
+
+/** Makes a definition the next revision of its item, which is locked, and offers it; gives its number. */
+export async function offer(
+  tx: Tx,
+  of: { itemId: string; definition: ItemDefinition; contentHash: string; by: string; note: string; detail?: Record<string, unknown> },
+): Promise<number> {
+  const { itemId, definition, contentHash, by, note } = of;
+  const number = ((await lastRevision(tx, itemId))?.number ?? 0) + 1;
+  await tx.insert(revision).values({ itemId, number, definition, contentHash, publishedBy: by, note });
+  await tx.update(item).set({ publishedRevision: number }).where(eq(item.id, itemId));
+  const tables = definition.form.fields.flatMap((f) => (f.table !== undefined && isId(f.table) ? [f.table] : []));
+  if (tables.length > 0) await tx.update(referenceTable).set({ offered: true }).where(inArray(referenceTable.id, tables));
+  await record(tx, { actor: by, action: 'publish', object: 'item', objectId: itemId, detail: { number, contentHash, note, ...of.detail } });
+  return number;
 }
 
 export async function nameIsTaken(tx: Tx | ReturnType<typeof db>, name: string, except?: string): Promise<boolean> {

@@ -1,8 +1,12 @@
 import { and, desc, eq, inArray } from 'drizzle-orm';
+import { alias } from 'drizzle-orm/pg-core';
 import { backTo, checkDefinition, compareItems, type Difference } from '../../core/items/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
+import { config } from '../config.ts';
 import { db } from '../db/database.ts';
-import { item, person, revision } from '../db/schema/index.ts';
+import { isId } from '../ids.ts';
+import { momentWords } from '../words.ts';
+import { item, itemRelease, person, revision } from '../db/schema/index.ts';
 import { catalogueFor } from './catalogue.ts';
 import { frozen, hashOf } from './definitions.ts';
 
@@ -69,3 +73,34 @@ export async function differencesBetween(
   const after = to === undefined ? frozen(row.draft, catalogue) : of(to);
   return after && { from, to, differences: compareItems(row.kind, before, after, catalogue) };
 }
+
+/** The release of an item that waits, or the last one where it was stopped; in words for whoever reads it. */
+export async function releaseOf(viewer: Viewer, itemId: string) {
+  if (!has(viewer, 'designer') || !isId(itemId)) return undefined;
+  const second = alias(person, 'second');
+  const [row] = await db()
+    .select({ of: itemRelease, by: person.name, second: second.name })
+    .from(itemRelease)
+    .innerJoin(person, eq(person.id, itemRelease.askedBy))
+    .leftJoin(second, eq(second.id, itemRelease.agreedBy))
+    .where(eq(itemRelease.itemId, itemId))
+    .orderBy(desc(itemRelease.askedAt))
+    .limit(1);
+  if (!row || (row.of.endedAt && row.of.result !== 'stopped')) return undefined;
+  const { id, dueAt, wantsSecond, note, askedBy, askedAt, reason, endedAt } = row.of;
+  return {
+    id,
+    dueAt,
+    due: dueAt ? momentWords(dueAt, viewer.zone) : undefined,
+    note,
+    by: row.by,
+    askedAt,
+    mine: askedBy === viewer.id,
+    wantsSecond,
+    second: row.second,
+    stopped: endedAt ? (reason ?? '') : undefined,
+  };
+}
+
+/** Whether the organisation wants a second designer for every revision. */
+export const wantsSecondDesigner = (): boolean => config().SECOND_DESIGNER === 'on';

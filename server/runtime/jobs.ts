@@ -9,6 +9,8 @@ export interface Jobs {
   syncDirectory: Record<string, never>;
   /** Somebody left: gates that wait for them ask others. */
   replaceWhoLeft: Record<string, never>;
+  /** A revision that is to be published at a time. */
+  release: { releaseId: string };
   sweep: Record<string, never>;
   readChat: Record<string, never>;
   /** A word in chat that stands in no request's messages: how a reply was taken. */

@@ -1,6 +1,6 @@
 import { and, eq, isNull, lt, sql, type SQL } from 'drizzle-orm';
 import { db } from '../db/database.ts';
-import { call, message, timer } from '../db/schema/index.ts';
+import { call, itemRelease, message, timer } from '../db/schema/index.ts';
 import { sweepLooseFiles } from '../files/keep.ts';
 import { addJobs } from './jobs.ts';
 import { putAside } from '../set-aside/put-aside.ts';
@@ -58,6 +58,16 @@ export async function sweep(): Promise<void> {
     db(),
     'mail',
     messages.map((m) => ({ payload: { messageId: m.id }, key: `mail:${m.id}` })),
+  );
+  const releases = await db()
+    .select({ id: itemRelease.id })
+    .from(itemRelease)
+    .where(and(isNull(itemRelease.endedAt), lt(itemRelease.dueAt, late), notAside(sql`'release:' || ${itemRelease.id}`)))
+    .limit(most);
+  await addJobs(
+    db(),
+    'release',
+    releases.map((r) => ({ payload: { releaseId: r.id }, key: `release:${r.id}` })),
   );
   // The last entries of a busy moment wait for somebody to hang them into the chain of the log.
   await db().execute(sql`select chain_changes()`);

@@ -40,6 +40,7 @@ export * as readStuck from '../runs/stuck.ts';
 export * as readSystems from '../systems/queries.ts';
 export * as readTables from '../tables/queries.ts';
 export * as readTasks from '../tasks/queries.ts';
+export * as releases from '../items/releases.ts';
 export * as requests from '../requests/commands.ts';
 export * as session from '../auth/sign-in.ts';
 export * as sheet from '../tables/sheet.ts';

@@ -25,6 +25,8 @@ import { SheetHelp } from '~/sheet/sheet-help';
 import { SheetOverview } from '~/sheet/sheet-overview';
 import { SheetSentences } from '~/sheet/sheet-sentences';
 import { StepSlip } from '~/sheet/step-slip';
+import { AgainstHead } from '~/sheet/against-head';
+import { uncompared, useAgainst } from '~/sheet/use-against';
 import { useChosen } from '~/sheet/use-chosen';
 import { useSheetActs } from '~/sheet/use-sheet-acts';
 import { Button } from '~/ui/button';
@@ -54,6 +56,7 @@ export default function Plan() {
     for (const f of findings) if (f.step) map.set(f.step, [...(map.get(f.step) ?? []), f]);
     return map;
   }, [findings]);
+  const against = useAgainst();
   const step = cursor === undefined ? undefined : findStep(plan, cursor);
 
   // Where the keyboard goes once the next state is drawn.
@@ -120,6 +123,7 @@ export default function Plan() {
             }}
           />
         </PlanHead>
+        {against && <AgainstHead against={against} />}
         {density === 'sentences' ? (
           <SheetSentences lines={lines} facts={facts} findings={byStep} cursor={cursor} acts={acts} />
         ) : density === 'overview' ? (
@@ -148,6 +152,7 @@ export default function Plan() {
             lines={lines}
             facts={facts}
             findings={byStep}
+            differences={against?.steps ?? uncompared}
             folded={chosen.folded}
             cursor={cursor}
             run={run}

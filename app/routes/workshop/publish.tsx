@@ -2,7 +2,8 @@ import { Minus, MoveVertical, Pencil, Plus } from 'lucide-react';
 import { Form, Link, redirect, useNavigation, useRouteLoaderData } from 'react-router';
 import { RevisionNote } from '../../../core/posts/index.ts';
 import { publish } from '../../../server/items/commands.ts';
-import { differencesBetween } from '../../../server/items/queries.ts';
+import { differencesBetween, releaseOf, wantsSecondDesigner } from '../../../server/items/queries.ts';
+import { agreeRelease, planRelease, takeReleaseBack } from '../../../server/items/releases.ts';
 import { goOver, requestsBehind, underWayBy } from '../../../server/items/going-over.ts';
 import { toast } from 'sonner';
 import type { ItemDefinition } from '../../../core/items/index.ts';
@@ -15,10 +16,12 @@ import { Refused } from '~/ui/problem';
 import { Select } from '~/ui/select';
 import { Time } from '~/ui/time';
 import { placeOf } from '~/ask/finding-place';
+import { PublishWhen, Release } from './release';
 import { RequestsBehind } from './requests-behind';
 import { asked, orNotFound, isId, numberIn, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/publish';
 import type { loader as itemLoader } from './item';
+import { instantIn } from '../../../core/calendar/index.ts';
 import { stops } from '../../../core/checks/index.ts';
 
 export { Trouble as ErrorBoundary } from '~/ui/trouble';
@@ -35,6 +38,8 @@ export async function loader({ context, request, params }: Route.LoaderArgs) {
   return {
     compared: from && id ? await differencesBetween(viewer, id, from, to || undefined) : undefined,
     underWay: id ? await underWayBy(viewer, id) : {},
+    release: id ? await releaseOf(viewer, id) : undefined,
+    wantsSecond: wantsSecondDesigner(),
     behind: after !== null && id ? await requestsBehind(viewer, id, numberIn(after) || 0) : undefined,
   };
 }
@@ -48,11 +53,24 @@ export async function action({ context, request, params }: Route.ActionArgs) {
     const gone = await goOver(viewer, { itemId: params.id, to: Number(form.get('to')) });
     return gone.ok ? redirect(`/workshop/items/${params.id}/publish?behind=0&moved=${gone.moved}`) : refused(gone, { note: '' });
   }
-  const result = await publish(viewer, { id: params.id, version: Number(form.get('version')), note });
+  const release = form.get('release');
+  if (release) {
+    const done = form.get('act') === 'agree' ? await agreeRelease(viewer, release) : await takeReleaseBack(viewer, release);
+    if (!done.ok) return refused(done, { note: '' });
+    return redirect(`/workshop/items/${params.id}/publish${'number' in done && done.number ? `?published=${String(done.number)}` : ''}`);
+  }
+  const version = Number(form.get('version'));
+  const later = form.get('when') === 'later';
+  if (later || wantsSecondDesigner()) {
+    const at = later ? instantIn(form.get('day'), form.get('time'), viewer.zone) : undefined;
+    const planned = await planRelease(viewer, { id: params.id, version, note, at });
+    return planned.ok ? redirect(`/workshop/items/${params.id}/publish`) : refused(planned, { note });
+  }
+  const result = await publish(viewer, { id: params.id, version, note });
   return result.ok ? redirect(`/workshop/items/${params.id}/publish?published=${result.number}`) : refused(result, { note });
 }
 
-export default function Publish({ actionData, loaderData: { compared, underWay, behind }, params }: Route.ComponentProps) {
+export default function Publish({ actionData, loaderData: { compared, underWay, behind, release, wantsSecond }, params }: Route.ComponentProps) {
   const editor = useEditor();
   const item = useRouteLoaderData<typeof itemLoader>('routes/workshop/item');
   const revisions = item?.revisions ?? [];
@@ -87,6 +105,7 @@ export default function Publish({ actionData, loaderData: { compared, underWay, 
         )}
         {compared && <Compared {...compared} />}
         {behind && <RequestsBehind {...behind} />}
+        {release && <Release {...release} action={`/workshop/items/${params.id}/publish`} />}
         <Refused sentence={post.sentence} />
         {stopping.length > 0 && (
           <section className="mb-5">
@@ -114,9 +133,10 @@ export default function Publish({ actionData, loaderData: { compared, underWay, 
           <Labelled label="What changed and why" help="Kept with the revision." problem={post.problem('note')}>
             {(ids) => <textarea {...ids} name="note" rows={3} className="input" defaultValue={actionData?.note} maxLength={1000} />}
           </Labelled>
+          <PublishWhen problem={post.problem('at')} />
           <div className="mt-4 flex items-center gap-4">
             <Button type="submit" weight="main" disabled={busy || !settled || unchanged || stopping.length > 0}>
-              Publish revision {next}
+              {wantsSecond ? `Ask a second designer to publish revision ${next}` : `Publish revision ${next}`}
             </Button>
             <p className="text-sm text-faint">
               {stopping.length > 0
@@ -229,6 +249,13 @@ function Compared({ from, to, differences }: NonNullable<Route.ComponentProps['l
         From revision {from} to {later}
       </h3>
       {differences.length === 0 && <p className="text-faint">Nothing is different.</p>}
+      {to === undefined && differences.some((d) => d.of === 'plan') && (
+        <p className="mb-2">
+          <Link to={`../plan?against=${from}`} className="text-sea underline underline-offset-4">
+            See it on the sheet
+          </Link>
+        </p>
+      )}
       {(['item', 'form', 'plan'] as const).map((of) => {
         const here = differences.filter((d) => d.of === of);
         if (here.length === 0) return null;

@@ -1,5 +1,5 @@
 import { sql } from 'drizzle-orm';
-import { index, integer, jsonb, pgTable, primaryKey, text, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
+import { boolean, index, integer, jsonb, pgTable, primaryKey, text, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
 import { itemFormat, policyFormat, systemFormat } from '../../../core/documents/index.ts';
 import type { Audience, OnBehalf } from '../../../core/items/index.ts';
 import { document } from './document.ts';
@@ -75,6 +75,42 @@ export const revision = pgTable(
       .generatedAlwaysAs(sql`(definition -> 'onBehalf')`),
   },
   (t) => [uniqueIndex('revision_number').on(t.itemId, t.number), index('revision_hash').on(t.contentHash)],
+);
+
+/** A revision that is to be published: at a time, or once a second designer has agreed. What it says does not change with the draft. */
+export const itemRelease = pgTable(
+  'item_release',
+  {
+    id: uuid('id').primaryKey().defaultRandom(),
+    itemId: uuid('item_id')
+      .notNull()
+      .references(() => item.id, { onDelete: 'cascade' }),
+    definition: document('definition', itemFormat).notNull(),
+    contentHash: text('content_hash').notNull(),
+    note: text('note').notNull().default(''),
+    askedBy: uuid('asked_by')
+      .notNull()
+      .references(() => person.id),
+    askedAt: when('asked_at').notNull().defaultNow(),
+    /** Not before; null: as soon as it may be. */
+    dueAt: when('due_at'),
+    wantsSecond: boolean('wants_second').notNull(),
+    agreedBy: uuid('agreed_by').references(() => person.id),
+    agreedAt: when('agreed_at'),
+    endedAt: when('ended_at'),
+    result: text('result', { enum: ['published', 'taken back', 'stopped'] }),
+    /** The revision it became, or why it did not. */
+    number: integer('number'),
+    reason: text('reason'),
+  },
+  (t) => [
+    uniqueIndex('release_waiting')
+      .on(t.itemId)
+      .where(sql`${t.endedAt} is null`),
+    index('release_due')
+      .on(t.dueAt)
+      .where(sql`${t.endedAt} is null`),
+  ],
 );
 
 /** Who has to agree, kept in one place for many items. Live: a change works from the next gate on. */
