@@ -77,6 +77,21 @@ export async function publishPlan(org: Organisation, name: string, plan: Plan): 
 /** The form of the generated items: of a code one open request only may have it. */
 const generatedForm: Form = { ...wideForm, fields: wideForm.fields.map((f) => (f.id === 'code' ? { ...f, unique: { among: 'open' } } : f)) };
 
+/** Answers that every generated item takes; `more` stand in place of the usual ones. */
+export const answersFor = (org: Organisation, group = 'tide-models', more: Record<string, unknown> = {}): Record<string, unknown> => ({
+  group: { group: org.groups[group] },
+  reason: 'Tide tables',
+  kind: 'daily',
+  crew: ['ina', 'runa', 'dan'].map((u) => ({ person: org.people[u] })),
+  cores: 2,
+  price: { amount: '1250.50', currency: 'EUR' },
+  by: { team: org.teamId },
+  from: '2026-03-04',
+  machine: { table: org.machines, key: 'Large' },
+  gear: [{ entry: { what: 'Echo sounder', many: 2, by: { person: org.people['ina'] } } }, { entry: { what: 'Tide gauge', many: 1 } }],
+  ...more,
+});
+
 /** Asks for a generated item. `idempotencyKey` makes a repeat the same request; `more` answers stand in place of the usual ones. */
 export const askFor = (
   org: Organisation,
@@ -93,17 +108,5 @@ export const askFor = (
     idempotencyKey,
     // One of those who ask may do so for others.
     forWhom: who === 'tor' && forWhom !== undefined ? org.people[forWhom] : undefined,
-    answers: {
-      group: { group: org.groups[group] },
-      reason: 'Tide tables',
-      kind: 'daily',
-      crew: ['ina', 'runa', 'dan'].map((u) => ({ person: org.people[u] })),
-      cores: 2,
-      price: { amount: '1250.50', currency: 'EUR' },
-      by: { team: org.teamId },
-      from: '2026-03-04',
-      machine: { table: org.machines, key: 'Large' },
-      gear: [{ entry: { what: 'Echo sounder', many: 2, by: { person: org.people['ina'] } } }, { entry: { what: 'Tide gauge', many: 1 } }],
-      ...more,
-    },
+    answers: answersFor(org, group, more),
   });

@@ -13,11 +13,12 @@ import { playParty, viewerFor } from '../server/testing/parties.ts';
 import type { Viewer } from '../server/auth/viewer.ts';
 import { forgetView, keepView, keptViews } from '../server/lists/views.ts';
 import { handOver, noteToRequester } from '../server/tasks/commands.ts';
+import { putInBasket, sendBasket } from '../server/baskets/commands.ts';
 import { keepFile } from '../server/files/keep.ts';
 import { saveRow } from '../server/tables/commands.ts';
 import { changeCells } from '../server/tables/grid.ts';
 import { rowOf } from '../server/tables/queries.ts';
-import { askFor, publishPlan, quickPlans, randomFrom } from './generated.ts';
+import { answersFor, askFor, publishPlan, quickPlans, randomFrom } from './generated.ts';
 
 /**
  * Plays the people of thousands of generated runs while `scripts/soak.mjs` kills and restarts everything around it,
@@ -86,6 +87,15 @@ async function main(): Promise<void> {
         open.add(made.number);
         continue;
       }
+      if (!ordering && asked.size < runs && chance(25) === 0) {
+        ordering = true;
+        for (const [key, number] of await orderSome(org, [items[chance(items.length)]!, items[chance(items.length)]!])) {
+          asked.set(key, number);
+          open.add(number);
+        }
+        ordering = false;
+        continue;
+      }
       if (chance(40) === 0) await through(() => changeMachine(org, 1 + chance(64)));
       const number = [...open][chance(open.size)];
       if (number === undefined) {
@@ -109,6 +119,30 @@ async function main(): Promise<void> {
   for (const line of wrong) tell(`WRONG ${line}`);
   await disconnect();
   process.exit(wrong.length ? 1 : 0);
+}
+
+/** Somebody is filling a basket: one at a time, since it is one person's. */
+let ordering = false;
+let orders = 0;
+
+/** Puts things into a basket and sends them as one order; gives their numbers by the keys under which they were sent. */
+async function orderSome(org: Awaited<ReturnType<typeof makeOrganisation>>, items: string[]): Promise<[string, number][]> {
+  const runa = viewerFor(org.people['runa']!);
+  for (const itemId of items) {
+    const put = await through(() => putInBasket(runa, { itemId, revision: 1, answers: answersFor(org) }));
+    if (!put.ok) throw new Error(put.sentence);
+  }
+  // Unknown whether it was sent when the database went away: with the same key it is the same order.
+  const idempotencyKey = randomUUID();
+  const sent = await through(() => sendBasket(runa, { idempotencyKey }));
+  if (!sent.ok) throw new Error(sent.sentence);
+  orders++;
+  const { rows } = await through(() =>
+    db().execute<{ number: string; key: string }>(
+      sql`select k.number, k.idempotency_key as key from service_case k join service_order o on o.id = k.order_id where o.number = ${sent.number}`,
+    ),
+  );
+  return rows.map((r) => [r.key, Number(r.number)]);
 }
 
 /** How often a code was asked for that an open request had. */
@@ -200,10 +234,18 @@ async function look(asked: Map<string, number>): Promise<string[]> {
   const check = (ok: boolean, sentence: string) => {
     if (!ok) wrong.push(sentence);
   };
+  const none = async (what: string, query: ReturnType<typeof sql>) => {
+    const { rows } = await db().execute<{ n: number }>(query);
+    check(Number(rows[0]?.n) === 0, `${rows[0]?.n} ${what}`);
+  };
   const { rows: twice } = await db().execute<{ code: string }>(
     sql`select answers ->> 'code' as code from service_case where outcome is null and answers ->> 'code' is not null group by item_id, 1 having count(*) > 1`,
   );
   for (const { code } of twice) check(false, `Two open requests for one item have the code ${code}.`);
+  const { rows: sentOrders } = await db().execute<{ n: number }>(sql`select count(*)::int as n from service_order`);
+  check(sentOrders[0]?.n === orders, `${orders} orders were sent and ${sentOrders[0]?.n} are there.`);
+  await none('things lie in a basket that was sent.', sql`select count(*) as n from basket_line`);
+  tell(`  ${orders} orders`);
   tell(`  ${refusedCodes} times a code was asked for that an open request had`);
   check(all.length === asked.size, `${asked.size} requests were sent and ${all.length} are there.`);
   check(Number(apart[0]?.n) === 0, `${apart[0]?.n} requests did not end as their runs did.`);
@@ -231,10 +273,6 @@ async function look(asked: Map<string, number>): Promise<string[]> {
         `R-${r.number} waits for nobody: ${waits.map((a) => `${a.key} ${a.phase}`).join(', ')}.`,
       );
   }
-  const none = async (what: string, query: ReturnType<typeof sql>) => {
-    const { rows } = await db().execute<{ n: number }>(query);
-    check(Number(rows[0]?.n) === 0, `${rows[0]?.n} ${what}`);
-  };
   await none('calls still wait.', sql`select count(*) as n from call where status = 'waiting'`);
   await none(
     'files that requests hold are not kept with them, whole.',

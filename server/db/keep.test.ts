@@ -98,7 +98,10 @@ describe('one person’s data', () => {
     expect(JSON.stringify(all)).toContain('Words only Runa would write');
     expect(all['person']).toMatchObject({ user_name: 'runa', manager: 'Boss Strand' });
     expect(await exportPerson(owner, 'nobody')).toBeUndefined();
-    expect(await erasePerson(owner, 'runa')).toMatchObject({ ok: false, sentence: expect.stringContaining('1 requests of theirs or for them are under way') });
+    expect(await erasePerson(owner, 'runa')).toMatchObject({
+      ok: false,
+      sentence: expect.stringContaining('1 requests of theirs or for them are under way'),
+    });
     expect(await erasePerson(owner, 'nobody')).toMatchObject({ ok: false });
     await w.decide('ina', asked.id, 'decline', 'Not now, Runa');
     await w.work();
