@@ -4,6 +4,7 @@ import { keepFile } from '../server/files/keep.ts';
 import { decide } from '../server/approvals/commands.ts';
 import { setSystemOwners } from '../server/consents/commands.ts';
 import { consentTo } from '../server/testing/consent.ts';
+import { pictureCategory } from '../server/categories/commands.ts';
 import { createItem, publish, saveDraft } from '../server/items/commands.ts';
 import { addLocation, addTeam, grantRole, setPassword, setPersonFacts } from '../server/people/commands.ts';
 import { withdrawRequest } from '../server/requests/commands.ts';
@@ -82,6 +83,7 @@ async function load(): Promise<void> {
     roles,
   });
   const designer = viewer('designer', ['designer']);
+  for (const [path, picture] of Object.entries(categoryPictures)) good(await pictureCategory(designer, { path, picture }));
   const made = good(await createItem(designer, { name: 'Join a group' }));
   const saved = good(await saveDraft(designer, { id: made.id, version: 1, draft: joinAGroup(id('access-lead')) }));
   good(await setSystemOwners('host', { system: 'directory', people: [id('access-lead'), id('administrator')] }));
@@ -126,6 +128,9 @@ async function load(): Promise<void> {
   console.log(`Sign in as (password for all: ${demoPassword})`);
   for (const s of signIns) console.log(`  ${s.part.padEnd(14)} ${userName(s.key).padEnd(18)} ${byKey.get(s.key)!.name}`);
 }
+
+/** The pictures of the demo’s categories. */
+const categoryPictures = { Access: 'key', Instruments: 'gauge', Machines: 'server', People: 'users' };
 
 const userName = (key: string) => key.replace(/-/g, '.');
 const inDays = (n: number) => new Date(Date.now() + n * 86_400_000).toISOString().slice(0, 10);

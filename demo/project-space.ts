@@ -125,6 +125,7 @@ export const projectSpace = (access: string, signoff: string): ItemDefinition =>
         ],
         checklist: [{ id: 'backup', words: 'Stands in the nightly backup' }],
         fields: [],
+        corrects: ['name', 'owners'],
         due: { within: 'P1D' },
       },
       {

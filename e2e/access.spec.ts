@@ -85,6 +85,7 @@ const views: [string, Part, (page: Page) => Promise<unknown>][] = [
   ['A policy', 'designer', (p) => p.goto('/workshop/policies').then(() => p.getByRole('link', { name: 'Processing machines' }).click())],
   ['Tables', 'designer', (p) => p.goto('/workshop/tables')],
   ['A table, a row open', 'designer', (p) => machines(p).then(() => p.getByRole('link', { name: 'Open Medium', exact: true }).click())],
+  ['Categories', 'designer', (p) => p.goto('/workshop/categories')],
   ['A table’s columns', 'designer', (p) => machines(p).then(() => p.getByRole('link', { name: 'Columns and key', exact: true }).click())],
   ['A table as a sheet', 'designer', (p) => machines(p).then(() => p.getByRole('link', { name: 'As a sheet of cells', exact: true }).click())],
   ['A table’s history', 'designer', (p) => machines(p).then(() => p.getByRole('link', { name: 'What was changed', exact: true }).click())],

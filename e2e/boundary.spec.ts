@@ -91,6 +91,7 @@ test('every page, by every part: whoever may not see it is not told that it is t
     [`/desk/tables/${table}/sheet.csv`, keepers],
     [`/desk/tables/${table}/history`, keepers],
     ['/workshop/items', designers],
+    ['/workshop/categories', ['designer']],
     ['/workshop/policies', designers],
     [`/workshop/policies/${policy}`, designers],
     ['/workshop/tables', designers],
@@ -250,6 +251,7 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
   for (const b of bad)
     for (const path of [
       `/counter?q=${b}`,
+      `/counter?in=${b}`,
       `/find?q=${b}`,
       `/find?kind=person&q=${b}`,
       `/find?kind=group&q=${b}`,
@@ -304,6 +306,7 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
     ['requester', '/counter/basket', (h) => ({ act: 'put-back', gone: h, line: h, name: h })],
     ['requester', '/counter/basket', (h) => ({ act: 'take-out', line: h, name: h })],
     ['designer', '/workshop/items', (h) => ({ name: h.slice(0, 2).repeat(60), copyOf: h, kind: h })],
+    ['designer', '/workshop/categories', (h) => ({ path: h, picture: h })],
     ['designer', '/workshop/policies', (h) => ({ name: h.slice(0, 2).repeat(60) })],
     ['designer', '/workshop/tables', (h) => ({ name: h.slice(0, 2).repeat(60) })],
     ['designer', `/workshop/tables/${table}`, (h) => ({ act: h, key: h, version: h, 'f.size': h, 'f.processors': h, 'f.daily': h, 'f.stands': h })],

@@ -146,7 +146,8 @@ test('by keyboard alone: an item of thirteen steps from blank to published', asy
 
   await goTo(page, 'publish', /^Publish/);
   await write(page, 'What changed and why', 'The first one');
-  await page.keyboard.press('Tab');
+  // Past when that is: at once.
+  for (const _ of [1, 2]) await page.keyboard.press('Tab');
   await page.keyboard.press('Enter');
   await expect(page.getByText(/^Revision 1 is offered since/)).toBeVisible();
 });

@@ -40,7 +40,10 @@ export function AboutItem() {
           />
         )}
       </Labelled>
-      <Labelled label="Category" help="Items of one category stand together at the Counter.">
+      <Labelled
+        label="Category"
+        help="Items of one category stand together at the Counter. A stroke parts it from what it lies within: Access / Groups."
+      >
         {(ids) => (
           <input
             {...ids}

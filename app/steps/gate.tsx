@@ -1,6 +1,6 @@
+import { CorrectsSetting } from '~/sheet/corrects-setting';
 import { BranchToggle } from '~/sheet/branch-toggle';
 import { DurationInput, Optional } from '~/sheet/duration-input';
-import { hasFiles } from '../../core/forms/index.ts';
 import type { Gate, NobodyAnswer } from '../../core/plans/index.ts';
 import { GateApprovers } from '~/sheet/gate-approvers';
 import { Labelled } from '~/ui/field';
@@ -14,7 +14,7 @@ import { Checkbox } from '~/ui/checkbox';
 
 /** Who decides, by which rule, and what happens in the cases nobody likes to think of. */
 function GateSettings({ step, places, onEdit }: SettingsProps<Gate>) {
-  const { catalogue, learn, draft } = useEditor();
+  const { catalogue, learn } = useEditor();
   const a = step.approvers;
   const name = (id: string) => catalogue.people[id]?.name ?? 'somebody who is not known';
   const ruled = a?.from === 'policy' || a?.from === 'chain';
@@ -101,27 +101,11 @@ function GateSettings({ step, places, onEdit }: SettingsProps<Gate>) {
         <Checkbox checked={step.sendBack ?? false} onChecked={(on) => onEdit({ ...step, sendBack: on }, 'sending back')} />
         Approvers may send it back to the requester
       </label>
-      {draft.form.fields.length > 0 && (
-        <fieldset>
-          <legend className="mb-1 font-medium">Approvers may correct</legend>
-          {draft.form.fields
-            .filter((f) => !hasFiles(f.kind) || step.corrects?.includes(f.id))
-            .map((f) => (
-              <label key={f.id} className="flex items-center gap-2 py-0.5">
-                <Checkbox
-                  checked={step.corrects?.includes(f.id) ?? false}
-                  onChecked={(on) =>
-                    onEdit(
-                      { ...step, corrects: on ? [...(step.corrects ?? []), f.id] : (step.corrects ?? []).filter((c) => c !== f.id) },
-                      'what approvers may correct',
-                    )
-                  }
-                />
-                {f.label}
-              </label>
-            ))}
-        </fieldset>
-      )}
+      <CorrectsSetting
+        legend="Approvers may correct"
+        chosen={step.corrects ?? []}
+        onChange={(corrects) => onEdit({ ...step, corrects }, 'what approvers may correct')}
+      />
       <BranchToggle
         label="Steps of its own when approved"
         without="Goes on with the next step."

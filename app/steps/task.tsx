@@ -6,6 +6,7 @@ import { Labelled } from '~/ui/field';
 import { PassagesEditor } from '~/sheet/passages-editor';
 import { PlaceSelect } from '~/sheet/place-select';
 import { RemindersSetting } from '~/sheet/reminders-setting';
+import { CorrectsSetting } from '~/sheet/corrects-setting';
 import { SmallFields } from '~/sheet/small-fields';
 import { UntilChosen } from '~/sheet/until-chosen';
 import { useChosenKind } from '~/sheet/use-chosen-kind';
@@ -73,6 +74,11 @@ function TaskSettings({ step, places, onEdit }: SettingsProps<Task>) {
           )}
         </ListEditor>
       </fieldset>
+      <CorrectsSetting
+        legend="Whoever does it may correct"
+        chosen={step.corrects ?? []}
+        onChange={(corrects) => onEdit({ ...step, corrects: corrects.length > 0 ? corrects : undefined }, 'what may be corrected')}
+      />
       <SmallFields label="Filled in by whoever does it" fields={step.fields} onChange={(fields) => onEdit({ ...step, fields }, 'its fields')} />
       <Labelled label="Due">
         {(ids) => (

@@ -128,6 +128,7 @@ export function agreements(
       case 'closing':
         return { on: 'sure', fails: false, waits: false };
       case 'on':
+        if (roomOf(step).reopens?.(step)) loose = true;
         // Whatever waits may be cut by the deadline of a guard around it; whatever acts may fail in it.
         return { on: 'sure', fails: !roomOf(step).isSure?.(step), waits: !roomOf(step).isSure?.(step) };
       case 'ends':

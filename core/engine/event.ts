@@ -54,6 +54,8 @@ export const RunEvent = z.discriminatedUnion('type', [
   /** A system's answer; `changed` false: it found everything as wanted and gave nothing that could be taken back. */
   z.object({ type: z.literal('answered'), key: z.string(), outputs: Values, changed: z.boolean().optional() }),
   z.object({ type: z.literal('callFailed'), key: z.string(), cause: z.string() }),
+  /** Whoever has a task corrects what was asked. */
+  z.object({ type: z.literal('corrected'), ...byPerson, corrections: Answers, lookedUp: Answers.optional() }),
   z.object({ type: z.literal('taskDone'), ...byPerson, values: Values }),
   z.object({ type: z.literal('replied'), ...byPerson, values: Values }),
   z.object({ type: z.literal('timer'), key: z.string(), name: z.string() }),

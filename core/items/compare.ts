@@ -183,7 +183,7 @@ const settings: Record<string, string> = {
   expected: 'expected working time',
   forRequester: 'name for requesters',
   body: 'message',
-  corrects: 'fields that approvers may correct',
+  corrects: 'fields that may be corrected',
   nobody: 'answer where nobody is found',
   ownRequest: 'answer where the requester is asked',
   sendBack: 'way back to the requester',

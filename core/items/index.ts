@@ -1,4 +1,5 @@
 export * from './back-to.ts';
+export * from './categories.ts';
 export * from './compare.ts';
 export * from './definition.ts';
 export * from './study.ts';

@@ -27,6 +27,7 @@ const items = {
 /** What the log of changes tells of, in words. */
 export const changedObjects = {
   approval: 'Approval',
+  category: 'Category',
   item: 'Item',
   location: 'Location',
   order: 'Order',

@@ -121,6 +121,8 @@ export function analyseAssignment(steps: Block, start: Places, catalogue: Catalo
     };
     switch (flow.is) {
       case 'on':
+        if (roomOf(step).reopens?.(step)) asAsked(here);
+        return withOwn(here);
       case 'inside':
         return withOwn(here);
       case 'closing': {

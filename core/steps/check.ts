@@ -12,7 +12,7 @@ import {
   type ValueType,
 } from '../values/index.ts';
 import type { Catalogue } from './catalogue.ts';
-import { stop, unset, type Finding } from './finding.ts';
+import { goneWords, stop, unset, type Finding } from './finding.ts';
 import type { Places } from './place.ts';
 import type { Passage } from './settings.ts';
 import type { Step } from './step.ts';
@@ -90,4 +90,29 @@ export function typeFindings(step: Step, setting: string, ref: string | undefine
       mend: `Pick a ${typeWords[want[0]!]}${list}.`,
     }),
   ];
+}
+
+/** What is wrong with the fields that `who` may correct at a step. */
+export function correctsFindings<S extends Step & { corrects?: string[] | undefined }>(
+  step: S,
+  who: string,
+  anywhere: Places,
+  catalogue: Catalogue,
+): Finding[] {
+  return (step.corrects ?? []).flatMap((id): Finding[] => {
+    const fix = { words: 'Take it off', edit: { replace: { ...step, corrects: step.corrects!.filter((c) => c !== id) } } };
+    const place = anywhere.get(`form.${id}`);
+    if (place?.type === 'file' || place?.type === 'files')
+      return [
+        stop(step, {
+          code: 'wrong-type',
+          sentence: `“${step.name}” lets ${who} correct “${place.label}”; files cannot be corrected, only asked for again.`,
+          mend: 'Take it off the list, and ask for it again instead.',
+          fix,
+        }),
+      ];
+    if (place) return [];
+    const sentence = `“${step.name}” lets ${who} correct ${goneWords(`form.${id}`, catalogue)}.`;
+    return [stop(step, { code: 'unknown-reference', sentence, mend: 'Take it off the list.', fix })];
+  });
 }

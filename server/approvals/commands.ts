@@ -3,16 +3,10 @@ import { Decision as DecisionPost } from '../../core/posts/index.ts';
 import { goodLink } from '../auth/links.ts';
 import { zoneOf, type Viewer } from '../auth/viewer.ts';
 import { db, type Tx } from '../db/database.ts';
-import { approval, gate, person, run, serviceCase } from '../db/schema/index.ts';
+import { approval, gate, person, run } from '../db/schema/index.ts';
 import { holdTo, notFound, refuse, type Refusal, type Result } from '../refusal.ts';
-import { own } from '../../core/boundary/index.ts';
-import { heldAgain, validateAnswers, type Answers, type FieldProblem } from '../../core/forms/index.ts';
-import { namedIn, sameValue } from '../../core/values/index.ts';
-import { definitionOf } from '../items/definitions.ts';
 import { deliver } from '../runtime/deliver.ts';
-import { knownOf } from '../requests/begun.ts';
-import { holdUnique, takenAmong } from '../requests/unique.ts';
-import { existing } from '../people/existing.ts';
+import { correctionsOf } from '../requests/corrections.ts';
 import { record } from '../changes/record.ts';
 import { momentWords } from '../words.ts';
 
@@ -105,54 +99,6 @@ async function give(
   if (ignored === 'late') return refuse('ended', 'The time to answer was over. Your answer was noted and changes nothing.');
   return refuse('already-decided', await whatHappened(tx, row.gateId, personId));
 }
-
-/** The fields the gate opens that were changed, held against the form. */
-async function correctionsOf(
-  tx: Tx,
-  viewerId: string,
-  row: { runId: string; corrects: string[] },
-  raw: Record<string, unknown>,
-): Promise<{ ok: true; answers: Answers; lookedUp?: Answers } | Refusal> {
-  const wanted = Object.entries(raw).filter(([id]) => row.corrects.includes(id));
-  if (wanted.length === 0) return { ok: true, answers: {} };
-  const [now] = await tx
-    .select({
-      caseId: serviceCase.id,
-      itemId: serviceCase.itemId,
-      requesterId: serviceCase.requesterId,
-      answers: serviceCase.answers,
-      revisionId: serviceCase.revisionId,
-    })
-    .from(run)
-    .innerJoin(serviceCase, eq(serviceCase.id, run.caseId))
-    .where(eq(run.id, row.runId));
-  const { form } = await definitionOf(tx, now!.revisionId);
-  const opened = new Set(row.corrects);
-  const corrected = { ...now!.answers, ...Object.fromEntries(wanted) };
-  const next = heldAgain(form, corrected, now!.answers, await knownOf(tx, now!.requesterId, form, corrected), opened);
-  const exists = await existing(tx, Object.values(next));
-  // What stands in the answers already was there when it was given; only what is corrected has to be there now.
-  const given = new Set(Object.values(now!.answers).flatMap((v) => namedIn(v).map((n) => `${n.kind} ${n.id}`)));
-  const there = exists.for(viewerId, now!.caseId);
-  const held = validateAnswers(form, next, (kind, id) => given.has(`${kind} ${id}`) || there(kind, id), opened);
-  if (!held.ok) return refuse('invalid', beside(held.problems, row.corrects) ?? 'A correction needs another look.', held.problems);
-  const only = [{ itemId: now!.itemId, form, answers: held.answers, caseId: now!.caseId }];
-  await holdUnique(tx, only);
-  const taken = (await takenAmong(tx, only)).get(0);
-  if (taken) return refuse('invalid', beside(taken, row.corrects) ?? 'A correction needs another look.', taken);
-  // What the corrections hide is not among the answers any more, and so is empty from now on.
-  const hidden = Object.entries(now!.answers).filter(([id, v]) => v !== null && !Object.hasOwn(held.answers, id));
-  const changed = Object.entries(held.answers).filter(([id, v]) => !sameValue(v, own(now!.answers, id)));
-  const nobodys = new Set(form.fields.flatMap((f) => (f.held && !opened.has(f.id) ? [f.id] : [])));
-  return {
-    ok: true,
-    answers: { ...Object.fromEntries(hidden.map(([id]) => [id, null])), ...Object.fromEntries(changed.filter(([id]) => !nobodys.has(id))) },
-    lookedUp: Object.fromEntries(changed.filter(([id]) => nobodys.has(id))),
-  };
-}
-
-/** What the corrections break at a field that is not open to be corrected: it has no place of its own there. */
-const beside = (problems: FieldProblem[], corrects: string[]): string | undefined => problems.find((p) => !corrects.includes(p.field))?.sentence;
 
 /** Why a decision came too late, with who and when. */
 async function whatHappened(tx: Tx, gateId: string, readerId: string): Promise<string> {

@@ -73,9 +73,13 @@ const table: Record<string, Row> = {
   agreeRelease: [['designer'], (v) => m.releases.agreeRelease(v, crypto.randomUUID())],
   takeReleaseBack: [['designer'], (v) => m.releases.takeReleaseBack(v, crypto.randomUUID())],
   releaseOf: [['designer'], (v) => seen(m.workshop.releaseOf(v, at.item))],
+  pictureCategory: [['designer'], (v) => m.categories.pictureCategory(v, { path: 'Access', picture: 'key' })],
+  categoriesOf: [['designer'], (v) => seen(m.readCategories.categoriesOf(v))],
+  offeredCategories: [all, (v) => seen(m.offered.offeredCategories(v))],
   answerQuestion: [['requester'], (v) => m.requests.answerQuestion(v, { id: at.question, values: {} })],
   decide: [['approver'], (v) => m.approvals.decide(v, { approvalId: at.approval, decision: 'sendBack', comment: 'x' })],
   takeTask: [['administrator', ...team], (v) => m.tasks.takeTask(v, { id: at.task, give: true })],
+  correctRequest: [['administrator', ...team], (v) => m.tasks.correctRequest(v, { id: at.task, values: {} })],
   handOver: [['administrator', ...team], (v) => m.tasks.handOver(v, { id: at.task, team: w.teamId })],
   noteToRequester: [['administrator', ...team], (v) => m.tasks.noteToRequester(v, { id: at.task, words: 'Soon' })],
   saveTask: [

@@ -7,7 +7,9 @@ import { submitRequest } from '../requests/submit.ts';
 import { asksOf, isFor, whyNotAsk } from './audience.ts';
 import { world, type World } from '../testing/world.ts';
 import { publish, saveDraft } from './commands.ts';
-import { askedBefore, browse, offeredItem } from './offered.ts';
+import { pictureCategory } from '../categories/commands.ts';
+import { categoriesOf, pictured } from '../categories/queries.ts';
+import { askedBefore, browse, offeredCategories, offeredItem } from './offered.ts';
 import { draftOf } from './queries.ts';
 import { gate, step, tell } from '../../core/testing/samples.ts';
 import { withdrawRequest } from '../requests/commands.ts';
@@ -56,6 +58,44 @@ describe('what can be asked for', () => {
     expect(await names('%')).toEqual(['100 % charts_now']);
     expect(await names('charts_now')).toEqual(['100 % charts_now']);
     for (const odd of ["it's", '\\', ':*', "'; drop table item; --", 'x'.repeat(100)]) expect(await names(odd)).toEqual([]);
+  });
+});
+
+describe('categories', () => {
+  it('hold what stands under them and within them, however that is written; their pictures come with them', async () => {
+    const dan = w.viewer('dan', 'designer');
+    for (const [name, category] of [
+      ['Quay light', 'Harbour/ Lights'],
+      ['Quay crane', 'harbour / Cranes'],
+      ['Quay pass', 'Harbour'],
+      ['Harbourless', 'Harbour master'],
+    ]) {
+      const { id } = await w.item(name);
+      const draft = (await draftOf(dan, id))!;
+      const saved = await saveDraft(dan, { id, version: draft.version, draft: { ...draft.draft, category: category! } });
+      if (saved.ok) await publish(dan, { id, version: saved.version, note: '' });
+    }
+    const names = async (within: string, words = '') => (await browse(w.viewer('tor'), words, 500, within)).map((i) => i.name).sort();
+    expect(await names('Harbour')).toEqual(['Quay crane', 'Quay light', 'Quay pass']);
+    expect(await names('harbour/lights')).toEqual(['Quay light']);
+    expect(await names('Harbour', 'crane')).toEqual(['Quay crane']);
+    expect(await names('Nowhere')).toEqual([]);
+    expect(await pictureCategory(dan, { path: 'HARBOUR', picture: 'anchor' })).toEqual({ ok: true });
+    expect(await pictureCategory(dan, { path: 'harbour / lights', picture: 'gauge' })).toEqual({ ok: true });
+    expect(await pictureCategory(dan, { path: 'Harbour/Lights', picture: '' })).toEqual({ ok: true });
+    for (const wrong of [
+      { path: ' / ', picture: 'key' },
+      { path: 'Harbour', picture: 'toString' },
+    ])
+      expect(await pictureCategory(dan, wrong)).toMatchObject({ ok: false, code: 'invalid' });
+    const tree = await pictured(await offeredCategories(w.viewer('tor')));
+    expect(tree.filter((c) => c.path.toLowerCase().startsWith('harbour')).map((c) => [c.depth, c.name, c.count, c.picture])).toEqual([
+      [0, 'Harbour', 3, 'anchor'],
+      [1, 'Cranes', 1, undefined],
+      [1, 'Lights', 1, undefined],
+      [0, 'Harbour master', 1, undefined],
+    ]);
+    expect((await categoriesOf(dan))!.find((c) => c.name === 'Harbour')).toMatchObject({ count: 3, picture: 'anchor' });
   });
 });
 

@@ -1,5 +1,5 @@
 import { and, asc, eq, isNotNull, isNull, sql } from 'drizzle-orm';
-import type { ItemDefinition } from '../../core/items/index.ts';
+import { categoryPath, type ItemDefinition } from '../../core/items/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
 import { asksOf } from './audience.ts';
@@ -20,9 +20,9 @@ async function forViewer(viewer: Viewer) {
 
 /**
  * What the viewer can ask for. Every typed word has to be found, as a part of a word or misspelt; what is called so comes first. Without words
- * all of it, by category.
+ * all of it, by category; `within` one of them, and what lies in it.
  */
-export async function browse(viewer: Viewer, search: string, most = 500) {
+export async function browse(viewer: Viewer, search: string, most = 500, within = '') {
   const words = search.trim().split(/\s+/).filter(Boolean).slice(0, 6);
   const plain = (word: string) => sql`lower(unaccent(${word}))`;
   const likeness = (word: string) =>
@@ -38,9 +38,34 @@ export async function browse(viewer: Viewer, search: string, most = 500) {
     })
     .from(item)
     .innerJoin(revision, and(eq(revision.itemId, item.id), eq(revision.number, item.publishedRevision)))
-    .where(and(eq(item.kind, 'item'), isNull(item.archivedAt), mine, ...words.map((word) => sql`${likeness(word)} >= ${alike}`)))
+    .where(
+      and(
+        eq(item.kind, 'item'),
+        isNull(item.archivedAt),
+        mine,
+        within === '' ? undefined : standsWithin(within),
+        ...words.map((word) => sql`${likeness(word)} >= ${alike}`),
+      ),
+    )
     .orderBy(...(words.length > 0 ? [sql`${named} desc`] : [asc(revision.category)]), asc(revision.name))
     .limit(most);
+}
+
+/** Whether an item stands under a category, or one within it, however its parts are parted. */
+function standsWithin(within: string) {
+  const path = categoryPath(within).toLowerCase();
+  const its = sql`lower(btrim(regexp_replace(${revision.category}, '\\s*/\\s*', ' / ', 'g'), ' /'))`;
+  return sql`(${its} = ${path} or starts_with(${its}, ${`${path} / `}))`;
+}
+
+/** The categories of all that the viewer may ask for, one for each item. */
+export async function offeredCategories(viewer: Viewer): Promise<string[]> {
+  const rows = await db()
+    .select({ category: revision.category })
+    .from(item)
+    .innerJoin(revision, and(eq(revision.itemId, item.id), eq(revision.number, item.publishedRevision)))
+    .where(and(eq(item.kind, 'item'), isNull(item.archivedAt), await forViewer(viewer)));
+  return rows.map((r) => r.category);
 }
 
 /** The items that somebody asked for last, and those that everybody asks for most: of the last two thousand requests. */

@@ -6,6 +6,7 @@ import { db, type Tx } from '../db/database.ts';
 import { person, run, serviceCase, task } from '../db/schema/index.ts';
 import { holdTo, notFound, refuse, type Result } from '../refusal.ts';
 import { deliver, lockRun } from '../runtime/deliver.ts';
+import { correctionsOf } from '../requests/corrections.ts';
 import { bindFiles, filesIn } from '../files/whose.ts';
 import { existing } from '../people/existing.ts';
 import { record } from '../changes/record.ts';
@@ -152,6 +153,25 @@ export async function saveTask(viewer: Viewer, input: TaskWork): Promise<Result>
       viewer.id,
     );
     return { ok: true };
+  });
+}
+
+/** Corrects what was asked, in the fields that the task opens; what follows reads it as it is then. */
+export async function correctRequest(viewer: Viewer, input: { id: string; values: Record<string, unknown> }): Promise<Result<{ changed: number }>> {
+  return db().transaction(async (tx): Promise<Result<{ changed: number }>> => {
+    const open = await openTask(tx, viewer, input.id);
+    if (!open.ok) return open;
+    const { row } = open;
+    const theirs = await ofAnother(tx, viewer, row);
+    if (theirs) return theirs;
+    const corrected = await correctionsOf(tx, viewer.id, row, input.values);
+    if (!corrected.ok) return corrected;
+    const { answers, lookedUp } = corrected;
+    const changed = Object.keys(answers).length;
+    if (changed === 0) return { ok: true, changed };
+    await deliver(tx, row.runId, { type: 'corrected', key: row.key, person: viewer.id, corrections: answers, ...(lookedUp && { lookedUp }) });
+    await record(tx, { actor: viewer.id, action: 'correct', object: 'task', objectId: row.id, detail: { fields: Object.keys(answers) } });
+    return { ok: true, changed };
   });
 }
 

@@ -1,3 +1,4 @@
+import { hasFiles } from '../../core/forms/index.ts';
 import { and, eq, isNotNull } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/pg-core';
 import { milestonesOf } from '../../core/plans/index.ts';
@@ -79,6 +80,11 @@ export async function taskFor(viewer: Viewer, id: string) {
     /** Milestones still to come, for what is added late. */
     milestones: row.outcome ? [] : milestonesOf(row.definition.plan).filter((m) => !reached.has(m.id)),
     open: !row.outcome,
+    /** The fields of the request that whoever does it may correct, as they are now. */
+    correctable: {
+      fields: row.definition.form.fields.filter((f) => t.corrects.includes(f.id) && !hasFiles(f.kind)),
+      answers: row.answers,
+    },
     /** What the requester was asked, and what they answered. */
     questions: questions.map(({ values, ...q }) => ({
       ...q,

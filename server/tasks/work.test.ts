@@ -4,7 +4,7 @@ import { passages, type Plan, type Step } from '../../core/plans/index.ts';
 import { finish, gate, step, tell, wideForm } from '../../core/testing/samples.ts';
 import { sentence } from '../../core/values/index.ts';
 import { world, type World } from '../testing/world.ts';
-import { finishTask, handOver, noteToRequester, saveTask, takeTask } from './commands.ts';
+import { correctRequest, finishTask, handOver, noteToRequester, saveTask, takeTask } from './commands.ts';
 import { askedOf } from '../../core/lists/index.ts';
 import { tasksFor } from './list.ts';
 import { taskFor } from './queries.ts';
@@ -97,6 +97,27 @@ describe('tasks', () => {
       expect(await finishTask(w.viewer(u), { id: mine!.id, values: {}, checked: [] })).toEqual({ ok: true });
     }
     expect((await w.request(id)).outcome).toBe('fulfilled');
+  });
+});
+
+describe('a task that opens what was asked', () => {
+  it('lets whoever has it correct that, held against the form; it is a version, and what follows reads it', async () => {
+    const { id } = await ask({ steps: [task('t', { corrects: ['cores'] }), told] });
+    const t = await taskOf(id);
+    const [runa, dan] = [w.viewer('runa', 'teamMember'), w.viewer('dan', 'teamMember')];
+    expect((await taskFor(runa, t.id))!.correctable.fields.map((f) => f.id)).toEqual(['cores']);
+    expect(await correctRequest(w.viewer('ina'), { id: t.id, values: { cores: 4 } })).toMatchObject({ ok: false, code: 'not-found' });
+    expect(await correctRequest(runa, { id: t.id, values: { cores: 99 } })).toMatchObject({ ok: false, problems: [{ field: 'cores' }] });
+    expect(await correctRequest(runa, { id: t.id, values: { cores: 2 } })).toEqual({ ok: true, changed: 0 });
+    expect(await correctRequest(runa, { id: t.id, values: { cores: 4, reason: 'Mine' } })).toEqual({ ok: true, changed: 1 });
+    expect((await w.request(id)).answers).toMatchObject({ cores: 4, reason: 'Tide tables' });
+    expect(await w.query('select changed from answer_version where run_id = $1 order by seq desc limit 1', [id])).toEqual([
+      { changed: { cores: 4 } },
+    ]);
+    await takeTask(dan, { id: t.id, give: false });
+    expect(await correctRequest(runa, { id: t.id, values: { cores: 5 } })).toMatchObject({ ok: false, code: 'changed-meanwhile' });
+    expect(await finishTask(dan, { id: t.id, values: {}, checked: [] })).toEqual({ ok: true });
+    expect(await correctRequest(dan, { id: t.id, values: { cores: 5 } })).toMatchObject({ ok: false, code: 'ended' });
   });
 });
 

@@ -5,6 +5,8 @@ export * as aside from '../set-aside/commands.ts';
 export * as audience from '../items/audience.ts';
 export * as baskets from '../baskets/commands.ts';
 export * as bundles from '../bundles/commands.ts';
+export * as categories from '../categories/commands.ts';
+export * as readCategories from '../categories/queries.ts';
 export * as changes from '../changes/queries.ts';
 export * as consents from '../consents/commands.ts';
 export * as counter from '../requests/queries.ts';

@@ -1,9 +1,13 @@
+import { clsx } from 'clsx';
 import { Form, Link, useSubmit } from 'react-router';
+import { categoryPath, isWithin, type Picture } from '../../../core/items/index.ts';
+import { pictured, type Pictured } from '../../../server/categories/queries.ts';
 import { Button } from '~/ui/button';
 import { Empty } from '~/ui/frame';
+import { CategoryPicture } from '~/ui/pictures';
 import { asked, signedIn } from '../session.server';
 import type { Route } from './+types/browse';
-import { askedBefore, browse } from '../../../server/items/offered.ts';
+import { askedBefore, browse, offeredCategories } from '../../../server/items/offered.ts';
 
 export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
 
@@ -11,13 +15,21 @@ export const meta = () => [{ title: 'Counter · Nessmoor' }];
 
 export async function loader({ context, request }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
-  const q = asked(request, 'q', 100);
-  return { q, items: await browse(viewer, q), ...(q === '' && (await askedBefore(viewer))) };
+  const [q, within] = [asked(request, 'q', 100), categoryPath(asked(request, 'in', 100))];
+  return {
+    q,
+    within,
+    items: await browse(viewer, q, undefined, within),
+    categories: await pictured(await offeredCategories(viewer)),
+    ...(q === '' && within === '' && (await askedBefore(viewer))),
+  };
 }
 
-export default function Browse({ loaderData: { q, items, lately = [], most = [] } }: Route.ComponentProps) {
+export default function Browse({ loaderData: { q, within, items, categories, lately = [], most = [] } }: Route.ComponentProps) {
   const submit = useSubmit();
-  const categories = [...new Set(items.map((i) => i.category))];
+  const its = (c: Pictured) => items.filter((i) => categoryPath(i.category).toLowerCase() === c.path.toLowerCase());
+  const bare = items.filter((i) => categoryPath(i.category) === '');
+  const pictureIn = (path: string) => categories.find((c) => c.path.toLowerCase() === path.split(' / ')[0]!.toLowerCase())?.picture;
   return (
     <div className="max-w-3xl">
       <h1 className="font-serif text-2xl">What do you need?</h1>
@@ -30,35 +42,28 @@ export default function Browse({ loaderData: { q, items, lately = [], most = [] 
           aria-label="Search what can be asked for"
           placeholder="Search by name or purpose"
         />
+        {within && <input type="hidden" name="in" value={within} />}
         <Button type="submit">Search</Button>
       </Form>
       <p className="sr-only" role="status">
         {items.length} found
       </p>
+      <Categories all={categories} within={within} q={q} />
       <Few title="You asked lately" items={lately} />
       <Few title="Asked most" items={most.filter((m) => !lately.some((l) => l.id === m.id))} />
-      {categories.map((c) => (
-        <section key={c} className="mb-8">
-          <h2 className="border-b pb-1 text-sm text-faint">{c || 'Other'}</h2>
-          <ul>
-            {items
-              .filter((i) => i.category === c)
-              .map((i) => (
-                <li key={i.id} className="border-b">
-                  <Link to={`/counter/ask/${i.id}`} className="group block py-3">
-                    <span className="font-serif text-lg group-hover:text-sea">{i.name}</span>
-                    <span className="block text-faint">{i.summary}</span>
-                  </Link>
-                </li>
-              ))}
-          </ul>
-        </section>
-      ))}
+      {categories
+        .filter((c) => its(c).length > 0)
+        .map((c) => (
+          <Section key={c.path} title={c.path} picture={c.picture ?? pictureIn(c.path)} items={its(c)} />
+        ))}
+      {bare.length > 0 && <Section title="Other" picture={undefined} items={bare} />}
       {items.length === 0 && (
         <Empty>
-          {q
-            ? `Nothing that can be asked for matches “${q}”. Try a shorter word.`
-            : 'Nothing can be asked for yet. A designer publishes items in the Workshop.'}
+          {within && !q
+            ? `Nothing that can be asked for stands under “${within}”.`
+            : q
+              ? `Nothing that can be asked for matches “${q}”. Try a shorter word.`
+              : 'Nothing can be asked for yet. A designer publishes items in the Workshop.'}
         </Empty>
       )}
     </div>
@@ -76,6 +81,60 @@ function Few({ title, items }: { title: string; items: { id: string; name: strin
           {i.name}
         </Link>
       ))}
+    </nav>
+  );
+}
+
+function Section({ title, picture, items }: { title: string; picture: Picture | undefined; items: { id: string; name: string; summary: string }[] }) {
+  return (
+    <section className="mb-8">
+      <h2 className="flex items-center gap-2 border-b pb-1 text-sm text-faint">
+        <CategoryPicture picture={picture} /> {title}
+      </h2>
+      <ul>
+        {items.map((i) => (
+          <li key={i.id} className="border-b">
+            <Link to={`/counter/ask/${i.id}`} className="group block py-3">
+              <span className="font-serif text-lg group-hover:text-sea">{i.name}</span>
+              <span className="block text-faint">{i.summary}</span>
+            </Link>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+/** The widest categories, and of the one that is chosen what lies within it. */
+function Categories({ all, within, q }: { all: Pictured[]; within: string; q: string }) {
+  if (all.length < 2) return null;
+  const to = (path: string) => `?${new URLSearchParams({ ...(q && { q }), ...(path && { in: path }) }).toString()}`;
+  const parts = within === '' ? [] : within.split(' / ');
+  const levels = Array.from({ length: parts.length + 1 }, (_, depth) => {
+    const around = parts.slice(0, depth).join(' / ');
+    return all.filter((c) => c.depth === depth && (depth === 0 || isWithin(c.path, around)));
+  });
+  return (
+    <nav aria-label="Categories" className="mb-5 space-y-1">
+      {levels
+        .filter((level) => level.length > 0)
+        .map((level, depth) => (
+          <p key={depth} className="flex flex-wrap gap-x-4 gap-y-1">
+            {level.map((c) => {
+              const chosen = within !== '' && isWithin(within, c.path);
+              return (
+                <Link
+                  key={c.path}
+                  to={to(chosen ? c.path.split(' / ').slice(0, -1).join(' / ') : c.path)}
+                  aria-current={chosen ? 'true' : undefined}
+                  className={clsx('flex items-center gap-1.5 rounded px-1.5 py-0.5 hover:text-sea', chosen && 'bg-sea-wash font-medium')}
+                >
+                  <CategoryPicture picture={c.picture} /> {c.name} <span className="numbers text-sm text-faint">{c.count}</span>
+                </Link>
+              );
+            })}
+          </p>
+        ))}
     </nav>
   );
 }

@@ -3,7 +3,7 @@ import { Form, Link, redirect, useNavigation } from 'react-router';
 import type { Answers } from '../../../core/forms/index.ts';
 import { Addition as AdditionPost, HandOver as HandOverPost, RequesterNote } from '../../../core/posts/index.ts';
 import { addToRequest, type Addition } from '../../../server/requests/additions.ts';
-import { finishTask, handOver, noteToRequester, saveTask, takeTask } from '../../../server/tasks/commands.ts';
+import { correctRequest, finishTask, handOver, noteToRequester, saveTask, takeTask } from '../../../server/tasks/commands.ts';
 import { taskFor } from '../../../server/tasks/queries.ts';
 import { has } from '../../../server/auth/viewer.ts';
 import { Button } from '~/ui/button';
@@ -39,8 +39,18 @@ export async function loader({ context, request, params }: Route.LoaderArgs) {
 export async function action({ context, request, params }: Route.ActionArgs) {
   const viewer = signedIn(context, request);
   const task = orNotFound(isId(params.id) ? await taskFor(viewer, params.id) : undefined, 'This task');
-  const { data: form, answers, wrong } = await attachedAnswers(viewer, request, () => ({ fields: task.fields }));
+  const correctable = { fields: task.correctable.fields.map((f) => ({ ...f, visibleWhen: undefined, held: undefined })) };
+  const {
+    data: form,
+    answers,
+    wrong,
+  } = await attachedAnswers(viewer, request, (data) => (data.get('act') === 'correct' ? correctable : { fields: task.fields }));
   const act = form.get('act');
+  if (act === 'correct') {
+    const result = await correctRequest(viewer, { id: task.id, values: answers });
+    if (!result.ok) return refused(result, { act });
+    return { said: result.changed === 0 ? 'Nothing was changed.' : 'What was asked is corrected; what follows reads it so.' };
+  }
   if (act === 'add') {
     const result = await addToRequest(viewer, {
       number: task.number,
@@ -98,7 +108,16 @@ export default function Task({ loaderData: { task: t, mayAdd, teams }, ...props 
         )}
       </p>
       <div className="mt-4">
-        <Refused sentence={failed?.act === 'add' || failed?.act === 'note' || failed?.act === 'hand-over' ? undefined : failed?.refusal.sentence} />
+        <Refused
+          sentence={
+            failed?.act === 'add' ||
+            failed?.act === 'note' ||
+            failed?.act === 'hand-over' ||
+            (failed?.act === 'correct' && failed.refusal.problems?.length)
+              ? undefined
+              : failed?.refusal.sentence
+          }
+        />
         {actionData && 'said' in actionData && (
           <p role="status" className="mb-3 flex items-center gap-2 text-moss">
             <StateMark kind="done" size={12} /> {actionData.said}
@@ -119,6 +138,9 @@ export default function Task({ loaderData: { task: t, mayAdd, teams }, ...props 
         <h3 className="mb-2 text-sm text-faint">
           Asked by {t.requester.name}, <Time at={t.askedAt} />
         </h3>
+        {!t.closedAt && !t.ofAnother && t.correctable.fields.length > 0 && (
+          <Correct key={JSON.stringify(t.correctable.answers)} t={t} failed={failed?.act === 'correct' ? failed.refusal : undefined} />
+        )}
         <dl className="grid gap-x-8 sm:grid-cols-2">
           {t.answers.map((x) => (
             <div key={x.label} className="mb-2">
@@ -241,6 +263,34 @@ function Work({ t, problems }: { t: Loaded['task']; problems: Record<string, str
         {left > 0 && <span className="text-sm text-faint">{left === 1 ? 'One line is' : `${left} lines are`} not checked off.</span>}
       </div>
     </Form>
+  );
+}
+
+/** What was asked, where whoever does the task may correct it. */
+function Correct({ t, failed }: { t: Loaded['task']; failed: Refusal | undefined }) {
+  const [values, setValues] = useState<Answers>({});
+  const [names, setNames] = useState(t.names);
+  const busy = useNavigation().formMethod === 'POST';
+  const { fields, answers } = t.correctable;
+  return (
+    <details className="mb-4" open={failed !== undefined}>
+      <summary className="cursor-pointer text-sea">Correct what was asked: {fields.map((f) => f.label).join(', ')}</summary>
+      <Form method="post" noValidate className="mt-3 space-y-4 border-l-2 border-sea pl-3">
+        <FormFields
+          form={{ fields: fields.map((f) => ({ ...f, visibleWhen: undefined, held: undefined })) }}
+          answers={{ ...answers, ...values }}
+          names={names}
+          problems={Object.fromEntries((failed?.problems ?? []).map((p) => [p.field, p.sentence]))}
+          onChange={(field, value, chosen) => {
+            setValues((v) => ({ ...v, [field]: value }));
+            if (chosen) setNames((n) => ({ ...n, [chosen.id]: chosen.name }));
+          }}
+        />
+        <Button type="submit" name="act" value="correct" disabled={busy}>
+          Correct what was asked
+        </Button>
+      </Form>
+    </details>
   );
 }
 

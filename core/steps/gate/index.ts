@@ -1,10 +1,10 @@
 import { own } from '../../boundary/index.ts';
 import { workingMinutes } from '../../calendar/index.ts';
 import { acrossSettings } from '../blocks.ts';
-import { groupFindings, inputFindings, personFindings, teamFindings, typeFindings } from '../check.ts';
+import { correctsFindings, groupFindings, inputFindings, personFindings, teamFindings, typeFindings } from '../check.ts';
 import type { Catalogue } from '../catalogue.ts';
 import type { Naming } from '../../conditions/index.ts';
-import { goneWords, stop, unset, warn, type Finding } from '../finding.ts';
+import { stop, unset, warn, type Finding } from '../finding.ts';
 import type { Way } from '../flow.ts';
 import { isReference } from '../../values/index.ts';
 import { output, readOne, readOperands, type Places, type Reading } from '../place.ts';
@@ -265,28 +265,6 @@ function lacks(gate: Gate, anywhere: Places, catalogue: Catalogue): Finding[] {
         ),
       );
   }
-  for (const id of gate.corrects ?? []) {
-    const fix = { words: 'Take it off', edit: { replace: { ...gate, corrects: gate.corrects!.filter((c) => c !== id) } } };
-    const place = anywhere.get(`form.${id}`);
-    if (place?.type === 'file' || place?.type === 'files')
-      found.push(
-        stop(gate, {
-          code: 'wrong-type',
-          sentence: `“${gate.name}” lets approvers correct “${place.label}”; files cannot be corrected, only asked for again.`,
-          mend: 'Take it off the list, and let approvers send the request back.',
-          fix,
-        }),
-      );
-    if (!place) {
-      found.push(
-        stop(gate, {
-          code: 'unknown-reference',
-          sentence: `“${gate.name}” lets approvers correct ${goneWords(`form.${id}`, catalogue)}.`,
-          mend: 'Take it off the list.',
-          fix,
-        }),
-      );
-    }
-  }
+  found.push(...correctsFindings(gate, 'approvers', anywhere, catalogue));
   return found;
 }

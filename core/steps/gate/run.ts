@@ -1,4 +1,3 @@
-import { setOwn } from '../../boundary/index.ts';
 import { compareNumbers, isEmpty, isGroup, isNumber, isPerson, isReference, type Value } from '../../values/index.ts';
 import {
   ended,
@@ -7,6 +6,8 @@ import {
   inBranch,
   outputsOf,
   putOutputs,
+  correct,
+  correctOpened,
   read,
   readAs,
   setOutputs,
@@ -385,19 +386,10 @@ function decided(context: RunContext, active: ActiveStep<Gate>, event: EventOf<'
   const ask = openAsk(context, active, event.person);
   if (typeof ask === 'string') return ask;
   ask.decision = event.decision;
-  // What the corrections hide is empty from now on; nothing else is changed but what the gate opens, and what is looked up for it.
-  const opened = Object.entries(event.corrections ?? {}).filter(([id, v]) => v === null || step.corrects?.includes(id));
-  correct(context, event.person, { ...Object.fromEntries(opened), ...(opened.length > 0 && event.lookedUp) });
+  correctOpened(context, event.person, step.corrects ?? [], event);
   setOutputs(scope, step.id, { decidedBy: { person: event.person }, comment: isEmpty(event.comment) ? null : event.comment });
   context.effects.push({ effect: 'decision', key: activity.key, person: event.person, decision: event.decision, comment: event.comment });
   return undefined;
-}
-
-/** Answers corrected on the way are a new version; values are read when used, so what follows sees it. */
-function correct(context: RunContext, by: string, changed: Record<string, Value>): void {
-  if (Object.keys(changed).length === 0) return;
-  for (const [id, value] of Object.entries(changed)) setOwn(context.state.answers, id, value);
-  context.effects.push({ effect: 'answers', by, changed });
 }
 
 function sentBack(context: RunContext, active: ActiveStep<Gate>, event: EventOf<'sentBack'>): IgnoredReason | undefined {

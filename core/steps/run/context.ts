@@ -163,6 +163,24 @@ export const snapshotOfPassages = (context: RunContext, scope: Scope, all: Passa
     all.flatMap((p) => (!p.when || holds(context, scope, p.when) ? p.text : [])),
   );
 
+/** Answers corrected on the way are a new version; values are read when used, so what follows sees it. */
+export function correct(context: RunContext, by: string, changed: Record<string, Value>): void {
+  if (Object.keys(changed).length === 0) return;
+  for (const [id, value] of Object.entries(changed)) setOwn(context.state.answers, id, value);
+  context.effects.push({ effect: 'answers', by, changed });
+}
+
+/** The same by somebody who may correct these fields: what that hides is empty from then on, what is looked up for it comes with it. */
+export function correctOpened(
+  context: RunContext,
+  by: string,
+  opened: readonly string[],
+  { corrections = {}, lookedUp = {} }: { corrections?: Record<string, Value> | undefined; lookedUp?: Record<string, Value> | undefined },
+): void {
+  const changed = Object.entries(corrections).filter(([id, v]) => v === null || opened.includes(id));
+  correct(context, by, { ...Object.fromEntries(changed), ...(changed.length > 0 && lookedUp) });
+}
+
 // Beginning and ending steps
 
 /** More automatic steps than this in one advance is a runaway. */

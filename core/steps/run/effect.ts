@@ -72,6 +72,8 @@ export type Effect =
       instructions: TextSnapshot;
       checklist: ChecklistItem[];
       fields: Field[];
+      /** The fields of the request that whoever does it may correct. */
+      corrects?: string[];
     }
   /** When it is to be done. */
   | { effect: 'taskDue'; key: string; at: string }

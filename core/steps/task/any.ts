@@ -29,16 +29,18 @@ export const any: AnyStep = () =>
       ),
       field: fc.constantFrom(undefined, 'note', 'entries', 'length'),
       check: fc.boolean(),
+      corrects: fc.constantFrom<string[]>([], [], ['cores'], ['kind', 'colleague']),
       instructions: body,
     })
     .map(
-      ({ assignee, due, field, check, instructions, tellTeam, late }) =>
+      ({ assignee, due, field, check, instructions, tellTeam, late, corrects }) =>
         (id) =>
           step('task', id, {
             assignee,
             instructions,
             checklist: check ? [{ id: 'first', words: 'Look at it' }] : [],
             fields: field ? [{ id: field, kind: 'text', label: `Field ${field}`, required: true }] : [],
+            ...(corrects.length > 0 && { corrects }),
             ...(due && { due }),
             ...(late && due && { late }),
             ...(tellTeam && { tellTeam: true }),

@@ -2,12 +2,13 @@ import { dayOf, isInstant, minutesWords, workingMinutes } from '../../calendar/i
 import type { Naming } from '../../conditions/index.ts';
 import { isTeam } from '../../values/index.ts';
 import type { Catalogue } from '../catalogue.ts';
-import { areWordless, personFindings, teamFindings, typeFindings } from '../check.ts';
+import { areWordless, correctsFindings, personFindings, teamFindings, typeFindings } from '../check.ts';
 import { stop, unset, warn, type Finding } from '../finding.ts';
 import { fieldPlace, inText, output, readOne, readPassages, type Places } from '../place.ts';
 import type { Room } from '../room.ts';
 import {
   afterNow,
+  correctOpened,
   ended,
   fail,
   hoursOf,
@@ -133,6 +134,8 @@ export const task: Room<Task> = {
     ...(step.due && 'by' in step.due ? readOne(step.due.by.ref, 'Due') : []),
     ...(step.late?.raise?.to && 'from' in step.late.raise.to ? readOne(step.late.raise.to.from.ref, 'When it is late') : []),
   ],
+  reopens: (step) => (step.corrects?.length ?? 0) > 0,
+  opens: (step) => step.corrects ?? [],
   conditions: (step) => step.instructions.flatMap((p) => (p.when ? [{ when: p.when, setting: 'A condition in the instructions' }] : [])),
   people: (step) => [step.assignee, step.late?.raise?.to].flatMap((a) => (a && 'person' in a ? [a.person.person] : [])),
   lacks: (step, anywhere, catalogue) => {
@@ -161,6 +164,7 @@ export const task: Room<Task> = {
             }),
           ]
         : []),
+      ...correctsFindings(step, 'whoever does it', anywhere, catalogue),
       ...(areWordless(step.instructions) ? [unset(step, 'instructions')] : []),
       ...(step.due && 'by' in step.due ? typeFindings(step, 'Due', step.due.by.ref, ['date', 'instant'], anywhere) : []),
       ...step.checklist.flatMap((c) => (c.words.trim() ? [] : [unset(step, 'words for a line of its checklist')])),
@@ -172,10 +176,11 @@ export const task: Room<Task> = {
   sentence: (step, naming, catalogue) => {
     const due = step.due && ('within' in step.due ? `, due after ${workingWords(step.due.within)}` : `, due ${byWords(step.due, naming)}`);
     const fills = step.fields.length ? ` They fill in ${step.fields.map((f) => f.label).join(', ')}.` : '';
+    const corrects = step.corrects?.length ? ` They may correct ${step.corrects.map((id) => naming.place(`form.${id}`)).join(', ')}.` : '';
     const checks = step.checklist.length ? ` ${step.checklist.length} to check off.` : '';
     const told = step.tellTeam ? ' The team is told by mail when it arrives.' : '';
     const late = lateWords(step.late, naming, catalogue);
-    return `${capital(assigneeWords(step.assignee, naming, catalogue))} does it${due ?? ''}.${told}${late}${checks}${fills}`;
+    return `${capital(assigneeWords(step.assignee, naming, catalogue))} does it${due ?? ''}.${told}${late}${checks}${fills}${corrects}`;
   },
   inputs: (context, step, scope) => readAs(context, scope, 'person', step.assignee && 'from' in step.assignee ? step.assignee.from.ref : undefined),
   start: (context, step, activity, scope) => {
@@ -194,6 +199,7 @@ export const task: Room<Task> = {
       instructions: snapshotOfPassages(context, scope, step.instructions),
       checklist: step.checklist,
       fields: step.fields,
+      ...(step.corrects?.length && { corrects: step.corrects }),
     });
     due(context, step, activity, scope);
   },
@@ -209,6 +215,10 @@ export const task: Room<Task> = {
       if (event.name === 'late') isLate(context, step, activity, scope);
       if (event.name === 'remind') remind(context, step, activity, scope);
       if (event.name === 'raise') raise(context, step, activity, scope);
+      return undefined;
+    }
+    if (event.type === 'corrected') {
+      correctOpened(context, event.person, step.corrects ?? [], event);
       return undefined;
     }
     if (event.type !== 'taskDone') return 'not-open';

@@ -39,6 +39,8 @@ export const Task = z.object({
   checklist: z.array(ChecklistItem).max(50),
   /** What whoever does it fills in; later steps use it. */
   fields: z.array(Field).max(50),
+  /** The fields of the request that whoever does it may correct while it is open. */
+  corrects: z.array(Id).max(50).optional(),
   due: Due.optional(),
   late: Late.optional(),
   /** Everyone in the team is told by mail when it arrives; a person always is. */

@@ -38,6 +38,13 @@ export const item = pgTable(
   (t) => [uniqueIndex('item_name').on(sql`lower(${t.name})`), index('item_name_part').using('gin', sql`lower(${t.name}) gin_trgm_ops`)],
 );
 
+/** A category that items stand under, where it has a picture. What categories there are, the items say. */
+export const category = pgTable('category', {
+  /** Its path in small letters. */
+  key: text('key').primaryKey(),
+  picture: text('picture').notNull(),
+});
+
 /** A frozen definition. Requests stay on the one they began with. */
 export const revision = pgTable(
   'revision',

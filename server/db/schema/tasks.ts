@@ -23,6 +23,8 @@ export const task = pgTable(
     instructions: jsonb('instructions').$type<RichText>().notNull(),
     checklist: jsonb('checklist').$type<ChecklistItem[]>().notNull(),
     fields: jsonb('fields').$type<Field[]>().notNull(),
+    /** The fields of the request that whoever does it may correct. */
+    corrects: jsonb('corrects').$type<string[]>().notNull().default([]),
     /** What is filled in and checked off so far. */
     draft: jsonb('draft').$type<{ values: Answers; checked: string[] }>().notNull(),
     dueAt: when('due_at'),

@@ -1,0 +1,1 @@
+ALTER TABLE "task" ADD COLUMN "corrects" jsonb DEFAULT '[]'::jsonb NOT NULL;
