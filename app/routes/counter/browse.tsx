@@ -115,7 +115,7 @@ function Categories({ all, within, q }: { all: Pictured[]; within: string; q: st
     return all.filter((c) => c.depth === depth && (depth === 0 || isWithin(c.path, around)));
   });
   return (
-    <nav aria-label="Categories" className="mb-5 space-y-1">
+    <nav aria-label="Categories" className="-mx-1.5 mb-5 space-y-1">
       {levels
         .filter((level) => level.length > 0)
         .map((level, depth) => (

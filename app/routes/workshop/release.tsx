@@ -2,6 +2,7 @@ import { useState } from 'react';
 import { Form, useNavigation } from 'react-router';
 import type { releaseOf } from '../../../server/items/queries.ts';
 import { Button } from '~/ui/button';
+import { useHydrated } from '~/ui/choices';
 import { DateField } from '~/ui/date-field';
 import { Labelled } from '~/ui/field';
 import { RadioGroup } from '~/ui/radio-group';
@@ -13,6 +14,8 @@ import { TimeField } from '~/ui/time-field';
 export function PublishWhen({ problem }: { problem: string | undefined }) {
   const [when, setWhen] = useState<'now' | 'later'>(problem ? 'later' : 'now');
   const [day, setDay] = useState('');
+  // Before scripts load, what a day needs is there to be filled in.
+  const hydrated = useHydrated();
   const [time, setTime] = useState('08:00');
   return (
     <fieldset className="mt-4">
@@ -27,7 +30,7 @@ export function PublishWhen({ problem }: { problem: string | undefined }) {
           { value: 'later', label: 'On a day, as the draft is now' },
         ]}
       />
-      {when === 'later' && (
+      {(when === 'later' || !hydrated) && (
         <div className="mt-2 flex flex-wrap items-start gap-4">
           <Labelled label="Day" problem={problem}>
             {(ids) => <DateField {...ids} name="day" value={day} onValue={setDay} />}
