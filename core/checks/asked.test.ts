@@ -61,6 +61,20 @@ describe('what is found in a form', () => {
     expect(test({}, { field: 'gone', sentence: '' })).toEqual(['The test “Empty” expects a refusal at a field that the form does not ask any more.']);
   });
 
+  it('is a rule that no answers can keep, or none can break, within the bounds of the form', () => {
+    const cores = (compare: 'more' | 'atMost' | 'atLeast', n: number, required = true): Form => ({
+      fields: [{ id: 'cores', kind: 'number', label: 'Processors', required, min: 1, max: 16 }],
+      rules: [{ id: 'r', holds: { compare, left: { ref: 'form.cores' }, right: { literal: n } }, field: 'cores', sentence: 'Not so many.' }],
+    });
+    const told = (form: Form) => checkForm(form, catalogue).map((f) => [f.code, f.severity, f.rule]);
+    expect(told(cores('more', 20))).toEqual([['never-holds', 'stops', 'r']]);
+    expect(told(cores('atMost', 16))).toEqual([['always-holds', 'warns', 'r']]);
+    expect(told(cores('atLeast', 2))).toEqual([]);
+    // Left empty it breaks nothing, and so is taken.
+    expect(told(cores('more', 20, false))).toEqual([]);
+    expect(told(cores('atMost', 16, false))).toEqual([['always-holds', 'warns', 'r']]);
+  });
+
   it('is a line of the price that is not whole, or reads what is not there', () => {
     const prices = (...lines: Partial<PriceLine>[]) => {
       const all = lines.map((l, i): PriceLine => ({

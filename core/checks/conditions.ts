@@ -47,7 +47,8 @@ export function mismatches(c: Condition, places: ReadonlyMap<string, Pick<Place,
   return [];
 }
 
-const domainOf =
+/** What the places can hold, as far as conditions can be looked through. */
+export const domainOf =
   (places: Places) =>
   (ref: string): Domain | undefined => {
     const p = places.get(ref);

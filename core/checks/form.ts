@@ -1,5 +1,5 @@
 import { own } from '../boundary/index.ts';
-import { conditionReferences, type Condition } from '../conditions/index.ts';
+import { analyseCoverage, conditionReferences, type Condition } from '../conditions/index.ts';
 import {
   factFits,
   fieldType,
@@ -18,7 +18,7 @@ import {
   type FormTest,
 } from '../forms/index.ts';
 import { fitsFor, isEmpty, typeWords } from '../values/index.ts';
-import { mismatches } from './conditions.ts';
+import { domainOf, mismatches } from './conditions.ts';
 import type { Catalogue, Finding, Places } from '../steps/index.ts';
 import { formPlaces } from '../plans/index.ts';
 
@@ -184,6 +184,7 @@ function checkRule(form: Form, known: Places, rule: FormRule, n: number): Findin
           ),
         ]),
     ...wrongUse(form, known, rule.holds, undefined, `Rule ${n} wants something that`).map((f) => ({ ...f, rule: rule.id })),
+    ...useless(form, rule, n),
     ...[rule.apart?.date, rule.apart?.after].flatMap((ref, i) => {
       if (!rule.apart || (ref === undefined && i === 1)) return [];
       const place = ref && known.get(ref.ref);
@@ -194,6 +195,19 @@ function checkRule(form: Form, known: Places, rule: FormRule, n: number): Findin
       ];
     }),
   ];
+}
+
+/** A rule that every answer breaks, or that none can: within the bounds of the form, as far as that can be looked through. */
+function useless(form: Form, rule: FormRule, n: number): Finding[] {
+  const places: Places = new Map(formPlaces(form).map((p) => [p.ref, p]));
+  if (!rule.holds || conditionReferences(rule.holds).some((ref) => !places.has(ref)) || mismatches(rule.holds, places).length > 0) return [];
+  // Broken is only what is false: what cannot be told, as the order of a date that is not given, breaks nothing.
+  const broken = analyseCoverage([{ not: rule.holds }], domainOf(places), []);
+  if (!broken || (broken.possible[0] && !broken.always[0])) return [];
+  const [code, severity, sentence] = broken.possible[0]
+    ? (['never-holds', 'stops', `Rule ${n} can never hold, so that no request would be taken.`] as const)
+    : (['always-holds', 'warns', `Rule ${n} always holds, so it never says anything.`] as const);
+  return [{ code, severity, rule: rule.id, sentence, mend: 'Correct the condition, or take the rule away.' }];
 }
 
 /** What is wrong with a condition over the fields of a form, of a field or a rule. */
