@@ -32,7 +32,8 @@ import { demoPassword, groups, people, places, signIns, teams } from './organisa
 
 /** Builds the demo through the directory's own protocol and through the commands that the screens use. */
 async function load(): Promise<void> {
-  useSettings(process.env);
+  // Its items are published as they are loaded, whatever is wanted of those that come later.
+  useSettings({ ...process.env, SECOND_DESIGNER: 'off' });
   const staff = people();
   await fillDirectory(staff);
   await syncDirectory();

@@ -109,6 +109,8 @@ describe('a basket', () => {
     const [, second] = (await basketOf(w.viewer('tor'))).lines;
     expect(await send('tor')).toMatchObject({ ok: false, problems: [{ field: second!.id, sentence: expect.stringContaining('does not exist') }] });
     await takeFromBasket(w.viewer('tor'), second!.id);
+    const seen = [second!.id];
+    expect(await sendBasket(w.viewer('tor'), { idempotencyKey: 'k', lines: seen })).toMatchObject({ ok: false, code: 'changed-meanwhile' });
     expect(await send('tor')).toMatchObject({ ok: true, requests: 1 });
   });
 

@@ -64,9 +64,12 @@ class Held extends Error {
 
 /**
  * Sends all that is in the basket: an order, each thing of it a request of its own, or nothing at all where one of them is refused;
- * that one is named. The same sending twice is one order.
+ * that one is named. The same sending twice is one order. `lines`: what was seen there; what came or went meanwhile is looked at first.
  */
-export async function sendBasket(viewer: Viewer, input: { idempotencyKey: string }): Promise<Result<{ number: number; requests: number }>> {
+export async function sendBasket(
+  viewer: Viewer,
+  input: { idempotencyKey: string; lines?: string[] | undefined },
+): Promise<Result<{ number: number; requests: number }>> {
   return db()
     .transaction(async (tx): Promise<Result<{ number: number; requests: number }>> => {
       await lockBasket(tx, viewer);
@@ -80,6 +83,8 @@ export async function sendBasket(viewer: Viewer, input: { idempotencyKey: string
         if (!sent) return refuse('ended', 'There is nothing in your basket: it was sent already, or emptied.');
         return { ok: true, number: sent.number, requests: await tx.$count(serviceCase, eq(serviceCase.orderId, sent.id)) };
       }
+      if (input.lines && input.lines.join() !== lines.map((l) => l.id).join())
+        return refuse('changed-meanwhile', 'Your basket was changed in another window. Nothing was sent: look it over and send it again.');
       const [order] = await tx
         .insert(serviceOrder)
         .values({ requesterId: viewer.id, idempotencyKey, openedAt: now() })

@@ -12,7 +12,9 @@ import { categoriesOf, pictured } from '../categories/queries.ts';
 import { askedBefore, browse, offeredCategories, offeredItem } from './offered.ts';
 import { draftOf } from './queries.ts';
 import { gate, step, tell } from '../../core/testing/samples.ts';
+import { askedOf } from '../../core/lists/index.ts';
 import { withdrawRequest } from '../requests/commands.ts';
+import { ledger } from '../runs/ledger.ts';
 import { myRequest, myRequests } from '../requests/queries.ts';
 
 let w: World;
@@ -282,6 +284,8 @@ describe('asking on behalf of others', () => {
     expect(await myRequest(w.viewer('tor'), number)).toMatchObject({ askedBy: expect.any(String), mayWithdraw: false });
     expect(await myRequest(w.viewer('boss'), number)).toMatchObject({ forWhom: expect.any(String), mayWithdraw: true });
     expect(await withdrawRequest(w.viewer('tor'), { number })).toMatchObject({ ok: false, code: 'not-found' });
+    const found = await ledger(w.viewer('dan', 'auditor'), { ...askedOf('ledger'), words: 'Tor Strand' });
+    expect(found!.rows.map((r) => r.number)).toContain(number);
     const [run] = await w.query<{ id: string }>('select u.id from run u join service_case k on k.id = u.case_id where k.number = $1', [number]);
     expect((await w.approvals(run!.id)).map((a) => a.personId)).toEqual([w.id('olav')]);
     expect(await w.decide('olav', run!.id, 'approve')).toEqual({ ok: true });

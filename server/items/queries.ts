@@ -1,4 +1,4 @@
-import { and, desc, eq, inArray } from 'drizzle-orm';
+import { and, desc, eq, gt, inArray } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/pg-core';
 import { backTo, checkDefinition, compareItems, type Difference } from '../../core/items/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
@@ -87,6 +87,9 @@ export async function releaseOf(viewer: Viewer, itemId: string) {
     .orderBy(desc(itemRelease.askedAt))
     .limit(1);
   if (!row || (row.of.endedAt && row.of.result !== 'stopped')) return undefined;
+  // What was published since says more than what was not.
+  if (row.of.endedAt && (await db().$count(revision, and(eq(revision.itemId, itemId), gt(revision.publishedAt, row.of.endedAt)))) > 0)
+    return undefined;
   const { id, dueAt, wantsSecond, note, askedBy, askedAt, reason, endedAt } = row.of;
   return {
     id,

@@ -65,6 +65,7 @@ function standing(word: string) {
     /** The ids of all of them. */
     outside: sql`
       select id from service_case where requester_id in (${people})
+      union all select id from service_case where for_id in (${people})
       union all select id from service_case where item_id in (${items})
       ${Number.isFinite(number) ? sql`union all select id from service_case where number = ${number}` : sql``}`,
     inside: sql`
@@ -73,7 +74,7 @@ function standing(word: string) {
       union all select u.case_id from approval a join gate g on g.id = a.gate_id join run u on u.id = g.run_id where ${commented}
       union all select u.case_id from run_step s join run u on u.id = s.run_id where ${given}`,
     /** Whether one request is among them. */
-    isOutside: sql`(service_case.requester_id in (${people}) or service_case.item_id in (${items})
+    isOutside: sql`(service_case.requester_id in (${people}) or service_case.for_id in (${people}) or service_case.item_id in (${items})
       ${Number.isFinite(number) ? sql`or service_case.number = ${number}` : sql``})`,
     isInside: sql`(${asked}
       or exists (select from message m where m.case_id = service_case.id and ${said})
@@ -83,7 +84,7 @@ function standing(word: string) {
 }
 
 /**
- * Each word in something of the request: its number, item or requester; what was asked, told, commented, or came of a step,
+ * Each word in something of the request: its number, item, requester or for whom it was asked; what was asked, told, commented, or came of a step,
  * where the viewer may see inside.
  */
 async function withWords(viewer: Viewer, typed: string, upTo: number): Promise<SQL[]> {

@@ -25,7 +25,7 @@ export async function action({ context, request }: Route.ActionArgs) {
   const data = await posted(request);
   const act = data.get('act');
   if (act === 'send') {
-    const sent = await sendBasket(viewer, { idempotencyKey: data.get('idempotencyKey').slice(0, 100) || newToken() });
+    const sent = await sendBasket(viewer, { idempotencyKey: data.get('idempotencyKey').slice(0, 100) || newToken(), lines: data.all('line') });
     return sent.ok ? redirect(`/counter/orders/${sent.number}?sent`) : refused(sent, {});
   }
   if (act === 'put-back') {
@@ -103,6 +103,9 @@ export default function Basket({ loaderData: { lines, cost, idempotencyKey }, ac
           </ol>
           <Form method="post" className="mt-5 flex flex-wrap items-center gap-x-6 gap-y-3">
             <input type="hidden" name="idempotencyKey" value={idempotencyKey} />
+            {lines.map((l) => (
+              <input key={l.id} type="hidden" name="line" value={l.id} />
+            ))}
             <Button type="submit" name="act" value="send" weight="main" disabled={busy}>
               {busy ? 'Sending …' : lines.length === 1 ? 'Send this request' : `Send all ${lines.length} requests`}
             </Button>
