@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import type { Block, Gate, Plan } from '../plans/index.ts';
 import { play, type Player } from '../testing/player.ts';
 import { answers, finish, gate, step, tell } from '../testing/samples.ts';
-import { settleGate } from '../steps/gate/run.ts';
+import { settleGate } from '../steps/gate/resolve.ts';
 import { advance, openActivities, type Effect } from './index.ts';
 
 // A specification of the plan language, point by point.

@@ -11,7 +11,8 @@ import { output, readOne, readOperands, type Places, type Reading } from '../pla
 import type { Room } from '../room.ts';
 import type { BpmnFrom } from '../bpmn.ts';
 import { capital, managerWords, teamWords, timesWords, statedWords, workingWords } from '../words.ts';
-import { approversWanted, inputs, isTimed, on, reckoned, settle, start, withdraw } from './run.ts';
+import { approversWanted } from './resolve.ts';
+import { inputs, isTimed, on, reckoned, settle, start, withdraw } from './run.ts';
 import { gateSchema, type Approvers, type ApproverSource, type Gate, type GateRule } from './settings.ts';
 
 const outcomes = [
