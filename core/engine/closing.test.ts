@@ -103,6 +103,17 @@ describe('a closing', () => {
     expect(p.state().outcome).toBe('withdrawn');
     expect(p.state().undoing?.current?.key).toBe('undo:add#1');
   });
+
+  it('is not taken back itself, nor what it had under way', () => {
+    const p = play({
+      undoWhen: ['withdrawn'],
+      steps: [task('use'), closing({ withdrawn: [{ ...add, undo: 'directory.removeMember' } as Step] })],
+    });
+    p.feed(withdrawn);
+    p.feed({ type: 'answered', key: 'add#1', outputs: { already: false } });
+    expect(p.state()).toMatchObject({ status: 'ended', outcome: 'withdrawn', given: [{ key: 'add#1' }] });
+    expect(p.state().undoing).toBeUndefined();
+  });
 });
 
 describe('what the check finds in a closing', () => {

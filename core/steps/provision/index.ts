@@ -9,18 +9,18 @@ import type { Value } from '../../values/index.ts';
 import { givenWords } from '../words.ts';
 import { defaultRetries, Provision } from './settings.ts';
 
-/** What a provision gave, for undo. The inputs are those of the moment of the call. */
-const givenBy = (step: Provision, a: Activity, outputs: Record<string, Value>): Given => ({
+/** What a provision gave, for undo. The inputs are those of the moment of the call. What a closing did stays: it is how the request is wound up. */
+const givenBy = (context: RunContext, step: Provision, a: Activity, outputs: Record<string, Value>): Given => ({
   key: a.key,
   name: step.name,
-  ...(step.undo && { undo: step.undo }),
+  ...(step.undo && !context.state.ending && { undo: step.undo }),
   action: step.action ?? '',
   inputs: a.inputs ?? {},
   outputs,
 });
 
 function gave(context: RunContext, step: Provision, activity: Activity, outputs: Record<string, Value>): void {
-  const given = givenBy(step, activity, outputs);
+  const given = givenBy(context, step, activity, outputs);
   (context.state.given ??= []).push(given);
   context.effects.push({ effect: 'gave', given });
 }
@@ -95,7 +95,7 @@ export const provision: Room<Provision> = {
   withdraw: (context, step, a) => {
     if (a.phase !== 'calling') return;
     context.effects.push({ effect: 'cancelCall', key: a.key });
-    (context.state.cancelled ??= []).push(givenBy(step, a, {}));
+    (context.state.cancelled ??= []).push(givenBy(context, step, a, {}));
   },
   doneByHand: gave,
   bpmn: (step, from, write) => write.simple('bpmn:ServiceTask', step, from),
