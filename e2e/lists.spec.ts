@@ -297,8 +297,15 @@ test('a list that was scrolled before scripts took over stays where it is', asyn
   await page.goto('/ledger', { waitUntil: 'commit' });
   const scroller = page.locator('[data-list-scroller]');
   await expect(page.getByRole('grid').getByRole('row').nth(5)).toBeAttached();
-  const at = await scroller.evaluate((e) => (e.scrollTop = 150));
-  expect(at).toBe(150);
+  // It can be scrolled once its styles are there; where it stands then is read, not what it was told.
+  await expect
+    .poll(() =>
+      scroller.evaluate((e) => {
+        e.scrollTop = 150;
+        return e.scrollTop;
+      }),
+    )
+    .toBe(150);
   await expect(page.getByText('Ctrl K', { exact: true })).toHaveCount(0);
   go();
   await expect(page.getByText('Ctrl K', { exact: true })).toBeVisible();
