@@ -12,7 +12,7 @@ import { makeOrganisation } from '../server/testing/organisation.ts';
 import { playParty, viewerFor } from '../server/testing/parties.ts';
 import type { Viewer } from '../server/auth/viewer.ts';
 import { forgetView, keepView, keptViews } from '../server/lists/views.ts';
-import { handOver, noteToRequester } from '../server/tasks/commands.ts';
+import { correctRequest, handOver, noteToRequester } from '../server/tasks/commands.ts';
 import { putInBasket, sendBasket } from '../server/baskets/commands.ts';
 import { keepFile } from '../server/files/keep.ts';
 import { saveRow } from '../server/tables/commands.ts';
@@ -158,7 +158,7 @@ async function besideWork(org: Awaited<ReturnType<typeof makeOrganisation>>, run
     .from(task)
     .where(and(eq(task.runId, runId), isNull(task.closedAt)))
     .limit(1);
-  const roll = chance(5);
+  const roll = chance(6);
   if (roll === 0 || !open) {
     const kept = await keepView(admin, { list: 'ledger', asked: 'state=open', name: `View ${chance(5)}` });
     const [some] = await keptViews(admin, 'ledger');
@@ -168,9 +168,11 @@ async function besideWork(org: Awaited<ReturnType<typeof makeOrganisation>>, run
   }
   const words = `It is under way, ${randomUUID()}`;
   const done =
-    roll < 3
-      ? await noteToRequester(admin, { id: open.id, words })
-      : await handOver(admin, { id: open.id, ...(chance(2) === 0 ? { person: org.people['runa']! } : { team: org.teamId }) });
+    roll === 5
+      ? await correctRequest(admin, { id: open.id, values: { cores: 1 + chance(8) } })
+      : roll < 3
+        ? await noteToRequester(admin, { id: open.id, words })
+        : await handOver(admin, { id: open.id, ...(chance(2) === 0 ? { person: org.people['runa']! } : { team: org.teamId }) });
   if (!done.ok && !['ended', 'not-found'].includes(done.code)) throw new Error(`${done.code}: ${done.sentence}`);
   if (done.ok && roll < 3) noted.push(words);
 }

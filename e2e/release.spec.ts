@@ -18,14 +18,14 @@ test('a revision is planned for a day, as the draft is then, and taken back; a r
   await page.getByRole('link', { name: /^Publish revision 2/ }).click();
 
   await page.getByRole('radio', { name: 'On a day, as the draft is now', exact: true }).check();
-  await page.getByRole('button', { name: 'Publish revision 2', exact: true }).click();
+  await page.getByRole('button', { name: 'Publish revision 2 on that day', exact: true }).click();
   await expect(page.getByText('Choose a day and a time that are still to come.').first()).toBeVisible();
   const tomorrow = new Date(Date.now() + 86_400_000).toISOString().slice(0, 10);
   await page
     .getByRole('combobox', { name: 'Day', exact: true })
     .or(page.getByRole('textbox', { name: 'Day', exact: true }))
     .fill(tomorrow);
-  await page.getByRole('button', { name: 'Publish revision 2', exact: true }).click();
+  await page.getByRole('button', { name: 'Publish revision 2 on that day', exact: true }).click();
   const waits = page.getByRole('region', { name: 'To be published', exact: true });
   await expect(waits).toContainText(/^To be published \d+ \w{3} \d{4}, 08:00/);
   await page.getByRole('radio', { name: 'At once', exact: true }).check();

@@ -4,7 +4,19 @@ import utc from 'dayjs/plugin/utc.js';
 import fc from 'fast-check';
 import { DateTime } from 'luxon';
 import { describe, expect, it } from 'vitest';
-import { addAlways, addWorking, dateCloses, dateOpens, dayOf, deskCalendar, reckon, spanWords, workingBetween, workingDaysBefore } from './index.ts';
+import {
+  addAlways,
+  addWorking,
+  dateCloses,
+  dateOpens,
+  dayOf,
+  deskCalendar,
+  instantIn,
+  reckon,
+  spanWords,
+  workingBetween,
+  workingDaysBefore,
+} from './index.ts';
 
 dayjs.extend(utc);
 dayjs.extend(businessTime);
@@ -55,6 +67,18 @@ describe('working time', () => {
     expect(addWorking('2026-03-02T09:00:00.000Z', 0, calendar)).toBe('2026-03-02T09:00:00.000Z');
   });
 
+  it('a time on a day is an instant of its zone; one that the clocks skip is moved on, and what is none is no instant', () => {
+    const at = (day: string, time: string, zone = 'Europe/Oslo') => instantIn(day, time, zone).getTime();
+    expect(at('2026-01-15', '08:00')).toBe(Date.parse('2026-01-15T07:00:00Z'));
+    expect(at('2026-03-29', '02:30')).toBe(Date.parse('2026-03-29T01:30:00Z'));
+    expect(at('2026-03-29', '03:30')).toBe(Date.parse('2026-03-29T01:30:00Z'));
+    for (const [day, time] of [
+      ['2026-02-30', '08:00'],
+      ['2026-01-15', '24:00'],
+      ['', ''],
+    ] as const)
+      expect(at(day, time)).toBeNaN();
+  });
   it('a span counts working time or every hour; a date opens and closes with the desk', () => {
     expect(addAlways('2026-03-27T14:00:00.000Z', 'P1D')).toBe('2026-03-28T14:00:00.000Z');
     // So many working days before a day (dayjs-business-time), over weekends and the change of the clocks.

@@ -9,7 +9,7 @@ import { decide } from '../approvals/commands.ts';
 import { answerQuestion, withdrawRequest } from '../requests/commands.ts';
 import { addToRequest } from '../requests/additions.ts';
 import { retryStep, skipStep, takeOverStep } from '../runs/commands.ts';
-import { finishTask, handOver, noteToRequester, saveTask, takeTask } from '../tasks/commands.ts';
+import { correctRequest, finishTask, handOver, noteToRequester, saveTask, takeTask } from '../tasks/commands.ts';
 
 let w: World;
 beforeAll(async () => {
@@ -20,7 +20,7 @@ afterAll(() => w.close());
 /** A gate, a task and a question that wait, and a step that is stuck, side by side. */
 const waiting: Step[] = [
   gate({ approvers: { from: 'people', people: [{ person: 'ada' }] } }),
-  step('task', 'do', { assignee: { team: 'desk' }, instructions: passages('Do it'), checklist: [], fields: [] }),
+  step('task', 'do', { assignee: { team: 'desk' }, instructions: passages('Do it'), checklist: [], fields: [], corrects: ['reason'] }),
   step('askBack', 'ask', { question: sentence('Which?'), fields: [{ id: 'which', kind: 'text', label: 'Which', required: true }] }),
   step('provision', 'add', {
     action: 'directory.addMember',
@@ -45,6 +45,7 @@ const acts: Record<string, (r: Made) => Promise<Result>> = {
   'takes the task': async (r) => takeTask(runa(), { id: await taskOf(r), give: false }),
   'keeps what is filled in': async (r) => saveTask(runa(), { id: await taskOf(r), values: {}, checked: [] }),
   'finishes the task': async (r) => finishTask(runa(), { id: await taskOf(r), values: {}, checked: [] }),
+  'corrects what was asked': async (r) => correctRequest(runa(), { id: await taskOf(r), values: { reason: 'For the spring' } }),
   'hands the task over': async (r) => handOver(runa(), { id: await taskOf(r), person: w.id('olav') }),
   'writes to the requester': async (r) => noteToRequester(runa(), { id: await taskOf(r), words: 'It is under way.' }),
   decides: async (r) =>
@@ -90,7 +91,7 @@ it.each(Object.keys(acts))('whoever %s while somebody has the run waits for it b
     await holder.query('select 1 from approval a join gate g on g.id = a.gate_id where g.run_id = $1 for update of a nowait', [made.id]);
     await holder.query('commit');
     await act;
-    expect(ended).toEqual({ ok: true });
+    expect(ended).toMatchObject({ ok: true });
   } finally {
     await holder.query('rollback');
     holder.release();

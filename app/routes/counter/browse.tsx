@@ -27,8 +27,12 @@ export async function loader({ context, request }: Route.LoaderArgs) {
 
 export default function Browse({ loaderData: { q, within, items, categories, lately = [], most = [] } }: Route.ComponentProps) {
   const submit = useSubmit();
-  const its = (c: Pictured) => items.filter((i) => categoryPath(i.category).toLowerCase() === c.path.toLowerCase());
-  const bare = items.filter((i) => categoryPath(i.category) === '');
+  const under = new Map<string, typeof items>();
+  for (const i of items) {
+    const key = categoryPath(i.category).toLowerCase();
+    under.set(key, [...(under.get(key) ?? []), i]);
+  }
+  const bare = under.get('') ?? [];
   const pictureIn = (path: string) => categories.find((c) => c.path.toLowerCase() === path.split(' / ')[0]!.toLowerCase())?.picture;
   return (
     <div className="max-w-3xl">
@@ -51,11 +55,10 @@ export default function Browse({ loaderData: { q, within, items, categories, lat
       <Categories all={categories} within={within} q={q} />
       <Few title="You asked lately" items={lately} />
       <Few title="Asked most" items={most.filter((m) => !lately.some((l) => l.id === m.id))} />
-      {categories
-        .filter((c) => its(c).length > 0)
-        .map((c) => (
-          <Section key={c.path} title={c.path} picture={c.picture ?? pictureIn(c.path)} items={its(c)} />
-        ))}
+      {categories.map((c) => {
+        const its = under.get(c.path.toLowerCase());
+        return its && <Section key={c.path} title={c.path} picture={c.picture ?? pictureIn(c.path)} items={its} />;
+      })}
       {bare.length > 0 && <Section title="Other" picture={undefined} items={bare} />}
       {items.length === 0 && (
         <Empty>

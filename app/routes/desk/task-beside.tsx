@@ -81,18 +81,7 @@ export function HandOver({ teams, refusal }: { teams: Teams; refusal: Refusal | 
         <Labelled label="To a person" problem={post.problem('to') ?? post.sentence}>
           {(ids) => <Picker {...ids} kind="person" name="to" chosen={person} onChoose={setPerson} />}
         </Labelled>
-        <Labelled label="Or to a team">
-          {(ids) => (
-            <Select {...ids} name="team" defaultValue="">
-              <option value="">No team</option>
-              {teams.map((x) => (
-                <option key={x.id} value={x.id}>
-                  {x.name}
-                </option>
-              ))}
-            </Select>
-          )}
-        </Labelled>
+        <TeamChoice label="Or to a team" teams={teams} />
         <Button type="submit" name="act" value="hand-over">
           Hand it over, with what is filled in
         </Button>
@@ -100,6 +89,21 @@ export function HandOver({ teams, refusal }: { teams: Teams; refusal: Refusal | 
     </details>
   );
 }
+
+const TeamChoice = ({ label, help, teams }: { label: string; help?: string; teams: Teams }) => (
+  <Labelled label={label} {...(help !== undefined && { help })}>
+    {(ids) => (
+      <Select {...ids} name="team" defaultValue="">
+        <option value="">No team</option>
+        {teams.map((x) => (
+          <option key={x.id} value={x.id}>
+            {x.name}
+          </option>
+        ))}
+      </Select>
+    )}
+  </Labelled>
+);
 
 /** An approval, a task or a question added to the request while it runs. */
 export function Add({ t, teams, refusal }: { t: Task; teams: Teams; refusal: Refusal | undefined }) {
@@ -139,20 +143,7 @@ export function Add({ t, teams, refusal }: { t: Task; teams: Teams; refusal: Ref
             {(ids) => <textarea {...ids} name="instructions" rows={3} className="input" />}
           </Labelled>
         )}
-        {kind === 'task' && (
-          <Labelled label="Team" help="Or name a person below.">
-            {(ids) => (
-              <Select {...ids} name="team" defaultValue="">
-                <option value="">No team</option>
-                {teams.map((x) => (
-                  <option key={x.id} value={x.id}>
-                    {x.name}
-                  </option>
-                ))}
-              </Select>
-            )}
-          </Labelled>
-        )}
+        {kind === 'task' && <TeamChoice label="Team" help="Or name a person below." teams={teams} />}
         {kind !== 'question' && (
           <Labelled label={kind === 'task' ? 'Person' : 'Who must agree'} problem={problem('person')}>
             {(ids) => <Picker {...ids} kind="person" name="person" chosen={person} onChoose={setPerson} />}

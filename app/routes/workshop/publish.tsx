@@ -1,3 +1,4 @@
+import { useState } from 'react';
 import { Minus, MoveVertical, Pencil, Plus } from 'lucide-react';
 import { Form, Link, redirect, useNavigation, useRouteLoaderData } from 'react-router';
 import { RevisionNote } from '../../../core/posts/index.ts';
@@ -18,6 +19,7 @@ import { Time } from '~/ui/time';
 import { placeOf } from '~/ask/finding-place';
 import { PublishWhen, Release } from './release';
 import { RequestsBehind } from './requests-behind';
+import type { Refusal } from '../../../server/refusal.ts';
 import { asked, orNotFound, isId, numberIn, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/publish';
 import type { loader as itemLoader } from './item';
@@ -44,6 +46,9 @@ export async function loader({ context, request, params }: Route.LoaderArgs) {
   };
 }
 
+/** The page again, with why not, and what was typed. */
+const again = (refusal: Refusal, note = '', typed?: { day: string; time: string }) => refused(refusal, { note, typed });
+
 export async function action({ context, request, params }: Route.ActionArgs) {
   const viewer = signedIn(context, request);
   const form = await posted(request);
@@ -51,12 +56,12 @@ export async function action({ context, request, params }: Route.ActionArgs) {
   orNotFound(isId(params.id) ? true : undefined, 'This item');
   if (form.get('act') === 'go-over') {
     const gone = await goOver(viewer, { itemId: params.id, to: Number(form.get('to')) });
-    return gone.ok ? redirect(`/workshop/items/${params.id}/publish?behind=0&moved=${gone.moved}`) : refused(gone, { note: '' });
+    return gone.ok ? redirect(`/workshop/items/${params.id}/publish?behind=0&moved=${gone.moved}`) : again(gone);
   }
   const release = form.get('release');
   if (release) {
     const done = form.get('act') === 'agree' ? await agreeRelease(viewer, release) : await takeReleaseBack(viewer, release);
-    if (!done.ok) return refused(done, { note: '' });
+    if (!done.ok) return again(done);
     return redirect(`/workshop/items/${params.id}/publish${'number' in done && done.number ? `?published=${String(done.number)}` : ''}`);
   }
   const version = Number(form.get('version'));
@@ -64,10 +69,11 @@ export async function action({ context, request, params }: Route.ActionArgs) {
   if (later || wantsSecondDesigner()) {
     const at = later ? instantIn(form.get('day'), form.get('time'), viewer.zone) : undefined;
     const planned = await planRelease(viewer, { id: params.id, version, note, at });
-    return planned.ok ? redirect(`/workshop/items/${params.id}/publish`) : refused(planned, { note });
+    const typed = { day: form.get('day').slice(0, 10), time: form.get('time').slice(0, 5) };
+    return planned.ok ? redirect(`/workshop/items/${params.id}/publish`) : again(planned, note, later ? typed : undefined);
   }
   const result = await publish(viewer, { id: params.id, version, note });
-  return result.ok ? redirect(`/workshop/items/${params.id}/publish?published=${result.number}`) : refused(result, { note });
+  return result.ok ? redirect(`/workshop/items/${params.id}/publish?published=${result.number}`) : again(result, note);
 }
 
 export default function Publish({ actionData, loaderData: { compared, underWay, behind, release, wantsSecond }, params }: Route.ComponentProps) {
@@ -77,6 +83,8 @@ export default function Publish({ actionData, loaderData: { compared, underWay, 
   const stopping = stops(editor.findings);
   const warnings = editor.findings.filter((f) => f.severity === 'warns');
   const busy = useNavigation().formMethod === 'POST';
+  const typed = actionData?.typed;
+  const [later, setLater] = useState(typed !== undefined);
   const post = usePost(RevisionNote, { refusal: actionData?.refusal });
   const next = (revisions[0]?.number ?? 0) + 1;
   const settled = editor.save.is === 'saved';
@@ -133,10 +141,11 @@ export default function Publish({ actionData, loaderData: { compared, underWay, 
           <Labelled label="What changed and why" help="Kept with the revision." problem={post.problem('note')}>
             {(ids) => <textarea {...ids} name="note" rows={3} className="input" defaultValue={actionData?.note} maxLength={1000} />}
           </Labelled>
-          <PublishWhen problem={post.problem('at')} />
+          <PublishWhen later={later} typed={typed} problem={post.problem('at')} onLater={setLater} />
           <div className="mt-4 flex items-center gap-4">
             <Button type="submit" weight="main" disabled={busy || !settled || unchanged || stopping.length > 0}>
-              {wantsSecond ? `Ask a second designer to publish revision ${next}` : `Publish revision ${next}`}
+              {wantsSecond ? 'Ask a second designer to publish' : 'Publish'} revision {next}
+              {later && ' on that day'}
             </Button>
             <p className="text-sm text-faint">
               {stopping.length > 0

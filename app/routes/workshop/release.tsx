@@ -11,26 +11,36 @@ import { Time } from '~/ui/time';
 import { TimeField } from '~/ui/time-field';
 
 /** When a revision is published: at once, or on a day. */
-export function PublishWhen({ problem }: { problem: string | undefined }) {
-  const [when, setWhen] = useState<'now' | 'later'>(problem ? 'later' : 'now');
-  const [day, setDay] = useState('');
+export function PublishWhen({
+  later,
+  typed,
+  problem,
+  onLater,
+}: {
+  later: boolean;
+  /** What was typed and refused. */
+  typed: { day: string; time: string } | undefined;
+  problem: string | undefined;
+  onLater: (later: boolean) => void;
+}) {
+  const [day, setDay] = useState(typed?.day ?? '');
   // Before scripts load, what a day needs is there to be filled in.
   const hydrated = useHydrated();
-  const [time, setTime] = useState('08:00');
+  const [time, setTime] = useState(typed?.time ?? '08:00');
   return (
     <fieldset className="mt-4">
       <legend className="mb-1 font-medium">When</legend>
       <RadioGroup
         name="when"
         aria-label="When"
-        value={when}
-        onValue={(v) => setWhen(v === 'later' ? 'later' : 'now')}
+        value={later ? 'later' : 'now'}
+        onValue={(v) => onLater(v === 'later')}
         options={[
           { value: 'now', label: 'At once' },
           { value: 'later', label: 'On a day, as the draft is now' },
         ]}
       />
-      {(when === 'later' || !hydrated) && (
+      {(later || !hydrated) && (
         <div className="mt-2 flex flex-wrap items-start gap-4">
           <Labelled label="Day" problem={problem}>
             {(ids) => <DateField {...ids} name="day" value={day} onValue={setDay} />}
