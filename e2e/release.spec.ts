@@ -29,8 +29,8 @@ test('a revision is planned for a day, as the draft is then, and taken back; a r
   const waits = page.getByRole('region', { name: 'To be published', exact: true });
   await expect(waits).toContainText(/^To be published \d+ \w{3} \d{4}, 08:00/);
   await page.getByRole('radio', { name: 'At once', exact: true }).check();
-  await page.getByRole('button', { name: 'Publish revision 2', exact: true }).click();
-  await expect(page.getByText('A revision of this item is to be published already. Take that back first.')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Publish revision 2', exact: true })).toBeDisabled();
+  await expect(page.getByText('Take back what is to be published first.', { exact: true })).toBeVisible();
   await waits.getByRole('button', { name: 'Take it back', exact: true }).click();
   await expect(waits).toHaveCount(0);
   await page.getByRole('button', { name: 'Publish revision 2', exact: true }).click();

@@ -87,6 +87,7 @@ export default function Publish({ actionData, loaderData: { compared, underWay, 
   const [later, setLater] = useState(typed !== undefined);
   const post = usePost(RevisionNote, { refusal: actionData?.refusal });
   const next = (revisions[0]?.number ?? 0) + 1;
+  const waits = release !== undefined && release.stopped === undefined;
   const settled = editor.save.is === 'saved';
   const latest = revisions[0];
   /** The draft is then as that revision was; what it was before is one undo away. */
@@ -143,18 +144,20 @@ export default function Publish({ actionData, loaderData: { compared, underWay, 
           </Labelled>
           <PublishWhen later={later} typed={typed} problem={post.problem('at')} onLater={setLater} />
           <div className="mt-4 flex items-center gap-4">
-            <Button type="submit" weight="main" disabled={busy || !settled || unchanged || stopping.length > 0}>
+            <Button type="submit" weight="main" disabled={busy || !settled || unchanged || stopping.length > 0 || waits}>
               {wantsSecond ? 'Ask a second designer to publish' : 'Publish'} revision {next}
               {later && ' on that day'}
             </Button>
             <p className="text-sm text-faint">
-              {stopping.length > 0
-                ? 'Mend what stops it first.'
-                : !settled
-                  ? 'The draft is still being saved.'
-                  : unchanged
-                    ? 'Nothing has changed since the last revision.'
-                    : ''}
+              {waits
+                ? 'Take back what is to be published first.'
+                : stopping.length > 0
+                  ? 'Mend what stops it first.'
+                  : !settled
+                    ? 'The draft is still being saved.'
+                    : unchanged
+                      ? 'Nothing has changed since the last revision.'
+                      : ''}
             </p>
           </div>
         </Form>
