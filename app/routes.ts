@@ -23,6 +23,7 @@ export default [
     ]),
     route('foreseen/:itemId', 'routes/counter/foreseen.ts'),
   ]),
+  ...prefix('public', [route('requests/:token', 'routes/outside/request.tsx'), route(':token', 'routes/outside/ask.tsx')]),
   ...prefix('desk', [
     index('routes/desk/home.ts'),
     route('decide/:token', 'routes/desk/decide.tsx'),

@@ -3,8 +3,10 @@ import fc from 'fast-check';
 import type { Form } from '../core/forms/index.ts';
 import { type Plan } from '../core/plans/index.ts';
 import { anyPlan, wideCatalogue } from '../core/testing/any-plan.ts';
-import { wideForm } from '../core/testing/samples.ts';
+import { step, tell as tellStep, wideForm } from '../core/testing/samples.ts';
+import { sentence } from '../core/values/index.ts';
 import { createItem, publish, saveDraft } from '../server/items/commands.ts';
+import { makePublicLink, publicLinkOf } from '../server/outside/links.ts';
 import { submitRequest } from '../server/requests/submit.ts';
 import type { Result } from '../server/refusal.ts';
 import type { makeOrganisation } from '../server/testing/organisation.ts';
@@ -72,6 +74,21 @@ export async function publishPlan(org: Organisation, name: string, plan: Plan): 
   );
   good(await consentTo(viewerFor(org.people['boss']!), () => publish(designer, { id: made.id, version: saved.version, note: '' })));
   return made.id;
+}
+
+/** Publishes an item that those from outside ask for, and are asked about; gives the token of its link. */
+export async function publishOutside(org: Organisation): Promise<string> {
+  const designer = viewerFor(org.people['dan']!, 'designer');
+  const name = 'Asked from outside';
+  const made = good(await createItem(designer, { name }));
+  const fields = [{ id: 'where', kind: 'text' as const, label: 'Where', required: true }];
+  const question = step('askBack', 'when', { question: sentence('When was that?'), fields: [{ ...fields[0]!, id: 'answer', label: 'When' }] });
+  const draft = { name, summary: '', category: 'Generated', form: { fields }, plan: { steps: [question, tellStep('end', 'Done')] }, outsiders: true };
+  const saved = good(await saveDraft(designer, { id: made.id, version: 1, draft }));
+  good(await publish(designer, { id: made.id, version: saved.version, note: '' }));
+  good(await makePublicLink(designer, made.id));
+  const its = await publicLinkOf(designer, made.id);
+  return its!.link!.split('/public/')[1]!;
 }
 
 /** The form of the generated items: of a code one open request only may have it. */

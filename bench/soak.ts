@@ -13,12 +13,14 @@ import { playParty, viewerFor } from '../server/testing/parties.ts';
 import type { Viewer } from '../server/auth/viewer.ts';
 import { forgetView, keepView, keptViews } from '../server/lists/views.ts';
 import { correctRequest, handOver, noteToRequester } from '../server/tasks/commands.ts';
+import { outsideToken } from '../server/auth/token.ts';
+import { askFromOutside, confirmOutside, fromOutside } from '../server/outside/ask.ts';
 import { putInBasket, sendBasket } from '../server/baskets/commands.ts';
 import { keepFile } from '../server/files/keep.ts';
 import { saveRow } from '../server/tables/commands.ts';
 import { changeCells } from '../server/tables/grid.ts';
 import { rowOf } from '../server/tables/queries.ts';
-import { answersFor, askFor, publishPlan, quickPlans, randomFrom } from './generated.ts';
+import { answersFor, askFor, publishOutside, publishPlan, quickPlans, randomFrom } from './generated.ts';
 
 /**
  * Plays the people of thousands of generated runs while `scripts/soak.mjs` kills and restarts everything around it,
@@ -54,6 +56,7 @@ async function main(): Promise<void> {
   const org = await makeOrganisation(groups);
   const items: string[] = [];
   for (const [i, plan] of quickPlans(Math.min(60, Math.ceil(runs / 8)), seed).entries()) items.push(await publishPlan(org, `Generated ${i}`, plan));
+  const link = await publishOutside(org);
   tell('prepared');
   const admin = viewerFor(org.people['dan']!, 'administrator');
   const asked = new Map<string, number>();
@@ -94,6 +97,12 @@ async function main(): Promise<void> {
           open.add(number);
         }
         ordering = false;
+        continue;
+      }
+      if (outside.length < 40 && asked.size < runs && chance(20) === 0) {
+        const [id, sent] = await askOutside(link);
+        asked.set(id, sent);
+        open.add(sent);
         continue;
       }
       if (chance(40) === 0) await through(() => changeMachine(org, 1 + chance(64)));
@@ -143,6 +152,35 @@ async function orderSome(org: Awaited<ReturnType<typeof makeOrganisation>>, item
     ),
   );
   return rows.map((r) => [r.key, Number(r.number)]);
+}
+
+/** The mail addresses from which something was asked from outside. */
+const outside: string[] = [];
+
+/** Asks from outside, by a public link, and confirms it twice at once; gives the key and the number of what was asked. */
+async function askOutside(link: string): Promise<[string, number]> {
+  const mail = `${randomUUID()}@sail.example`;
+  outside.push(mail);
+  // Each from an address of its own: they are not held back.
+  const asking = () =>
+    askFromOutside({
+      token: link,
+      address: `198.51.100.${outside.length}`,
+      you: { 'you.name': 'Oda Vik', 'you.mail': mail },
+      answers: { where: 'Off the mole' },
+      trap: '',
+    });
+  const known = () => db().execute<{ id: string; hash: string }>(sql`select id, token_hash as hash from public_request where email = ${mail}`);
+  const kept = await through(asking);
+  if (!kept.ok) throw new Error(kept.sentence);
+  // Where the database went away it may have been kept twice: two mails, of which one is followed.
+  const { rows } = await through(known);
+  const { id } = rows[0]!;
+  const confirm = () => through(() => confirmOutside(outsideToken(id)));
+  for (const done of await Promise.all([confirm(), confirm()])) if (!done.ok) throw new Error(done.sentence);
+  const found = await through(() => fromOutside(outsideToken(id)));
+  if (!found || !('follows' in found)) throw new Error('What was confirmed from outside is not followed.');
+  return [id, found.number];
 }
 
 /** How often a code was asked for that an open request had. */
@@ -246,6 +284,11 @@ async function look(asked: Map<string, number>): Promise<string[]> {
   for (const { code } of twice) check(false, `Two open requests for one item have the code ${code}.`);
   const { rows: sentOrders } = await db().execute<{ n: number }>(sql`select count(*)::int as n from service_order`);
   check(sentOrders[0]?.n === orders, `${orders} orders were sent and ${sentOrders[0]?.n} are there.`);
+  const { rows: theirs } = await db().execute<{ n: number }>(
+    sql`select count(*)::int as n from service_case k join person p on p.id = k.requester_id where p.outside`,
+  );
+  check(theirs[0]?.n === outside.length, `${outside.length} things were asked from outside and ${theirs[0]?.n} are there.`);
+  tell(`  ${outside.length} asked from outside`);
   await none('things lie in a basket that was sent.', sql`select count(*) as n from basket_line`);
   tell(`  ${orders} orders`);
   tell(`  ${refusedCodes} times a code was asked for that an open request had`);

@@ -3,6 +3,7 @@ import { ownActionSpecs } from '../server/systems/index.ts';
 import { checkTable, keyOf, readRow } from '../core/tables/index.ts';
 import { checkPolicy } from '../core/policies/index.ts';
 import { calibrationBooking } from './calibration-booking.ts';
+import { chartCorrection } from './chart-correction.ts';
 import { colleagueStarting, needs, roleNeeds } from './colleague-starting.ts';
 import { joinAGroup } from './join-a-group.ts';
 import { projectSpace } from './project-space.ts';
@@ -67,6 +68,7 @@ describe('the demo organisation', () => {
       processingMachine('p', 'a', 't'),
       calibrationBooking('a'),
       projectSpace('a', 'signoff'),
+      chartCorrection('c'),
     ];
     for (const item of items) expect(checkItem(item.form, item.plan, catalogue, item.promise)).toEqual([]);
     expect(checkPolicy(machinePolicy(lead))).toEqual([]);

@@ -1,6 +1,7 @@
 import { Readable } from 'node:stream';
 import { and, eq, inArray, isNull } from 'drizzle-orm';
 import { keepFile } from '../server/files/keep.ts';
+import { makePublicLink } from '../server/outside/links.ts';
 import { decide } from '../server/approvals/commands.ts';
 import { setSystemOwners } from '../server/consents/commands.ts';
 import { consentTo } from '../server/testing/consent.ts';
@@ -24,6 +25,7 @@ import type { Value } from '../core/values/index.ts';
 import { changePolicy, createPolicy } from '../server/policies/commands.ts';
 import { changeTable, createTable, saveRow } from '../server/tables/commands.ts';
 import { calibrationBooking } from './calibration-booking.ts';
+import { chartCorrection } from './chart-correction.ts';
 import { colleagueStarting, needs, roleNeeds } from './colleague-starting.ts';
 import { joinAGroup } from './join-a-group.ts';
 import { projectSpace } from './project-space.ts';
@@ -124,6 +126,8 @@ async function load(): Promise<void> {
   );
   const calibration = await offer(calibrationBooking(team('Workplace')), 'First revision: each instrument in a task of its own.');
   await offer(projectSpace(team('Directory and access'), groupId('chart-signoff')), 'First revision: a name of its own, two owners.');
+  const correction = await offer(chartCorrection(team('Charts helpdesk')), 'First revision: whoever sails by our charts can tell us.');
+  good(await makePublicLink(designer, correction));
   await underWay({ machine, starting, calibration, sizes: table.id }, viewer, id('technician'));
 
   console.log(`Sign in as (password for all: ${demoPassword})`);
@@ -131,7 +135,7 @@ async function load(): Promise<void> {
 }
 
 /** The pictures of the demo’s categories. */
-const categoryPictures = { Access: 'key', Instruments: 'gauge', Machines: 'server', People: 'users' };
+const categoryPictures = { Access: 'key', Charts: 'map', Instruments: 'gauge', Machines: 'server', People: 'users' };
 
 const userName = (key: string) => key.replace(/-/g, '.');
 const inDays = (n: number) => new Date(Date.now() + n * 86_400_000).toISOString().slice(0, 10);

@@ -43,6 +43,14 @@ const views: [string, Part, (page: Page) => Promise<unknown>][] = [
           .click(),
       ),
   ],
+  [
+    'Asking from outside',
+    'designer',
+    (p) =>
+      item(p, 'publish', 'Chart correction').then(async () =>
+        p.goto(await p.getByRole('textbox', { name: 'Address of the public link', exact: true }).inputValue()),
+      ),
+  ],
   ['My requests', 'requester', (p) => p.goto('/counter/requests')],
   ['Basket, empty', 'requester', (p) => p.goto('/counter/basket')],
   ['A request', 'requester', (p) => p.goto('/counter/requests').then(() => p.getByRole('main').getByRole('link').first().click())],

@@ -138,7 +138,7 @@ test('every page, by every part: whoever may not see it is not told that it is t
     [`/files/${await fileOf('requester')}`, ['requester']],
   ];
   // Every address there is stands in the table above, but for those that everybody may open and those that only lead on to one of them.
-  const forEverybody = ['/sign-in', '/sign-out', '/desk/decide/:token'];
+  const forEverybody = ['/sign-in', '/sign-out', '/desk/decide/:token', '/public/:token', '/public/requests/:token'];
   // What only takes posts is tried below.
   const posts = ['/trouble', '/views', '/files'];
   const onward = ['/', '/desk', '/workshop'];
@@ -265,6 +265,8 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
       `/desk/tasks?after=${b}_${b}`,
       `/desk/stuck?after=${b}`,
       `/desk/decide/${b}`,
+      `/public/${b}`,
+      `/public/requests/${b}`,
       `/workshop/items?q=${b}`,
       `/workshop/tables?q=${b}`,
       `/workshop/tables/${table}?q=${b}`,
@@ -298,9 +300,17 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
     '<script>alert(1)</script>',
     "'; drop table item; --",
   ];
+  const correction = await idIn('requester', '/counter?q=Chart+correction', /\/counter\/ask\/([0-9a-f-]{36})/);
+  const open = await idIn('designer', `/workshop/items/${correction}/publish`, /\/public\/([\w-]{43})/);
   const forms: [Part | 'nobody', string, (h: string) => Record<string, string>][] = [
     ['nobody', '/sign-in', (h) => ({ name: h, password: h })],
     ['nobody', '/desk/decide/made-up', (h) => ({ decision: 'approve', comment: h })],
+    [
+      'nobody',
+      `/public/${open}`,
+      (h) => ({ 'f.you.name': h, 'f.you.mail': `${h}@sail.example`, 'f.chart': h, 'f.about': h, 'f.seen': h, company: h }),
+    ],
+    ['designer', `/workshop/items/${item}/publish`, (h) => ({ link: h })],
     ['requester', `/counter/ask/${offered}`, (h) => ({ revision: h, idempotencyKey: h, 'f.group.name': h, 'f.reason': h, 'f.kind': h })],
     ['requester', `/counter/requests/${mine}`, (h) => ({ question: h, act: h })],
     ['requester', '/counter/basket', (h) => ({ act: 'put-back', gone: h, line: h, name: h })],

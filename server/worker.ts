@@ -12,6 +12,7 @@ import { deliverMail } from './mail/hand-over.ts';
 import { keepReadingChat, readChat, sayInChat } from './chat/intake.ts';
 import { replaceWhoLeft } from './runtime/staff.ts';
 import { publishRelease } from './items/releases.ts';
+import { askToConfirm } from './outside/confirm-mail.ts';
 import { sweep } from './runtime/sweep.ts';
 import { fireTimer } from './runtime/fire-timers.ts';
 
@@ -24,6 +25,7 @@ const outside: TaskList = {
   syncDirectory: async () => void (await syncDirectory()),
   replaceWhoLeft: async () => void (await replaceWhoLeft()),
   release: (payload) => publishRelease((payload as Jobs['release']).releaseId),
+  confirmOutside: (payload) => askToConfirm((payload as Jobs['confirmOutside']).publicRequestId),
   sweep,
   readChat,
   sayInChat: (payload) => sayInChat(payload as Jobs['sayInChat']),

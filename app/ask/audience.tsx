@@ -51,6 +51,19 @@ export function AudienceEditor() {
           />
         </div>
       )}
+      <label className="flex gap-2">
+        <Checkbox
+          className="mt-0.5"
+          checked={draft.outsiders === true}
+          onChecked={(on) => change({ ...draft, outsiders: on || undefined }, 'Change who may ask from outside')}
+        />
+        <span>
+          Can be asked for from outside, by a public link
+          <span className="block text-sm text-faint">
+            Without a sign-in, once they have confirmed by mail. The link is made where it is published.
+          </span>
+        </span>
+      </label>
     </fieldset>
   );
 }

@@ -40,6 +40,7 @@ const wholes = {
   alsoCalled: 'What it is also called',
   audience: 'Who may ask',
   onBehalf: 'Who may ask for others',
+  outsiders: 'Who may ask from outside',
   confidential: 'Who reads it',
   prices: 'The price',
   outputs: 'What the part gives back',
@@ -51,6 +52,7 @@ function compareWhole(before: ItemDefinition, after: ItemDefinition, catalogue: 
   const said: { [K in keyof typeof wholes]?: (d: ItemDefinition) => string } = {
     audience: (d) => (d.audience ? audienceWords(d.audience, names) : 'everyone'),
     onBehalf: (d) => (d.onBehalf ? onBehalfWords(d.onBehalf, names) : 'nobody'),
+    outsiders: (d) => (d.outsiders ? 'whoever has the public link' : 'nobody'),
   };
   const found: Difference[] = [];
   const tell = (sentence: string) => found.push({ of: 'item', is: 'changed', sentence });

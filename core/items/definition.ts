@@ -23,6 +23,7 @@ import { basePlace, Id, PersonValue, Reference, typeWords, ValueType } from '../
 import { checkForm, checkItem, checkPlan, checkPrices } from '../checks/index.ts';
 import { Audience, checkAudience } from './audience.ts';
 import { checkOnBehalf, OnBehalf } from './on-behalf.ts';
+import { checkOutside } from './outside.ts';
 
 /** More steps than this no plan has, blocks within blocks counted. */
 const mostSteps = 1000;
@@ -40,6 +41,8 @@ export const ItemDefinition = z.object({
   audience: Audience.optional(),
   /** Who may ask for somebody else; absent: everyone asks for themselves only. */
   onBehalf: OnBehalf.optional(),
+  /** Whether people without a sign-in may ask by the item's public link; absent: no. */
+  outsiders: z.boolean().optional(),
   /** Present: what is asked and said is only for the requester, those asked, its teams and these readers. */
   confidential: z.object({ readers: z.array(PersonValue).max(50) }).optional(),
   /** What it costs, line by line. */
@@ -94,6 +97,7 @@ export const checkDefinition = (kind: ItemKind, d: ItemDefinition, catalogue: Ca
     ? [
         ...checkAudience(d.audience, (kind, id) => catalogue.stated?.[`${kind} ${id}`]),
         ...checkOnBehalf(d.onBehalf, (kind, id) => catalogue.stated?.[`${kind} ${id}`]),
+        ...checkOutside(d),
         ...checkItem(d.form, d.plan, catalogue, d.promise),
         ...checkPrices(d.prices, formPlacesOf(d, catalogue)),
       ]

@@ -32,6 +32,7 @@ export type FindingCode =
   | 'ungated'
   | 'secret'
   | 'form-test'
+  | 'not-for-outside'
   | 'promise';
 
 /** Where a step can be put: beside another, or at the beginning of a branch or of the plan. */

@@ -1,5 +1,6 @@
 import type { z } from 'zod';
 import type { Condition, Domain, Known, Naming } from '../conditions/index.ts';
+import type { Field } from '../forms/index.ts';
 import type { Value } from '../values/index.ts';
 import type { Base, BlockSchema } from './base.ts';
 import type { BpmnFrom, BpmnWriter } from './bpmn.ts';
@@ -44,6 +45,8 @@ export interface Room<S extends Base> {
   looksBy?: (step: S, table: string) => readonly string[];
   /** The fields of the form that others than the requester may fill in here. Left out: none. */
   opens?: (step: S) => readonly string[];
+  /** The fields that the requester, and nobody else, is asked to fill in here. Left out: none. */
+  asksRequester?: (step: S) => readonly Field[];
   /** Whether the requester hears of their request here. */
   tells?: (step: S) => boolean;
   /** Whether it may fail or be cut by a guard's deadline. Left out: it may. */

@@ -1,5 +1,15 @@
-import { readdirSync, readFileSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { expect, it } from 'vitest';
+
+it('every file that the documents of today name is there', () => {
+  // A decision is of its day: what it names may have been moved since.
+  const texts = ['README.md', ...readdirSync('docs').flatMap((f) => (f.endsWith('.md') ? [`docs/${f}`] : []))];
+  const named = texts.flatMap((f) =>
+    [...readFileSync(f, 'utf8').matchAll(/`((?:core|server|app|standins|demo|bench|e2e|scripts|docs)\/[\w./+-]+)`/g)].map((m) => [f, m[1]!] as const),
+  );
+  expect(named.length).toBeGreaterThan(50);
+  expect(named.filter(([, path]) => !existsSync(path) && !existsSync(`${path}.ts`))).toEqual([]);
+});
 
 it('every public export of the core says what it means', () => {
   const files = readdirSync('core', { recursive: true, encoding: 'utf8' }).filter(

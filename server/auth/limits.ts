@@ -12,13 +12,16 @@ const limiter = (keyPrefix: string, points: number, duration: number) =>
     duration,
   });
 
-/** How much of each is let through, in so many seconds: tries from an address, wrong tries at an account from anywhere, made-up links, pages somebody says have failed. */
+/** How much of each is let through, in so many seconds: tries from an address, wrong tries at an account from anywhere, made-up links, pages somebody says have failed, what is asked from outside: from an address, by a link, with mails to an address. */
 const rules = {
   pair: { points: 8, seconds: 60 },
   address: { points: 60, seconds: 60 },
   account: { points: 20, seconds: 900 },
   link: { points: 30, seconds: 60 },
   trouble: { points: 20, seconds: 60 },
+  outside: { points: 20, seconds: 3600 },
+  outsideLink: { points: 300, seconds: 3600 },
+  outsideMail: { points: 3, seconds: 3600 },
 } as const;
 type Rule = keyof typeof rules;
 
@@ -59,5 +62,10 @@ export const limits = {
   link: (address: string): Promise<number> => take('link', address),
   /** Somebody's browser says that a page of ours failed. */
   trouble: (person: string): Promise<number> => take('trouble', person),
+  /** Something is asked by a public link, and a mail goes to whom it says it is from. */
+  outside: async (address: string, link: string, mail: string): Promise<number> => {
+    const wait = Math.max(await take('outside', address), await take('outsideLink', link));
+    return wait > 0 ? wait : take('outsideMail', mail);
+  },
   linkBlocked: (address: string): Promise<number> => blocked('link', address),
 };

@@ -37,6 +37,10 @@ export async function exportPerson(client: Client, userName: string): Promise<Re
     tasks: await rows('select name, opened_at, closed_at, result, draft from task where $1 in (person_id, taken_by, done_by) order by opened_at', id),
     questions: await rows('select name, words, opened_at, closed_at, values from question where to_id = $1 order by opened_at', id),
     messages: await rows('select subject, text, via, created_at, sent_at from message where to_id = $1 order by created_at', id),
+    outside: await rows(
+      'select name, email, asked_at from public_request where case_id in (select id from service_case where requester_id = $1)',
+      id,
+    ),
     views: await rows('select list, name, asked, kept_at from kept_view where person_id = $1 order by kept_at', id),
     holdings: await rows('select kind, what, since, ended_at from holding where person_id = $1 order by since', id),
     files: await rows('select name, type, size, hash, at from stored_file where by = $1 order by at', id),
@@ -75,6 +79,7 @@ async function emptyRequests(client: Client, which: string, values: unknown[]): 
   await run(
     `update task set instructions = '[]', draft = '{"values": {}, "checked": []}' where run_id in (select id from run where case_id in (which))`,
   );
+  await run('delete from public_request where case_id in (which)');
   await run('delete from file_piece where file_id in (select id from stored_file where case_id in (which))');
   await run("update stored_file set name = '(erased)', type = '', size = 0, hash = '' where case_id in (which)");
   await run(`update run set state = (state || '{"answers": {}, "outputs": {}, "rows": []}'::jsonb) - 'reason' where case_id in (which)`);

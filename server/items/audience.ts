@@ -12,6 +12,8 @@ interface Facts {
   job: SQL;
   places: SQL;
   groups: SQL;
+  /** Whether they are from outside: no audience has them. */
+  outside: SQL;
 }
 
 /** The facts of a person, as a row of their own: `id`, `department`, `job`, `places`, `groups`. */
@@ -21,18 +23,18 @@ const factsRow = (person: SQL): SQL => sql`
       select l.id, l.parent_id from location l where l.id = p.location_id
       union select l.id, l.parent_id from up join location l on l.id = up.parent
     ) select up.id::text from up) as places,
-    array(select g.group_id::text from group_person g where g.person_id = p.id) as groups
+    array(select g.group_id::text from group_person g where g.person_id = p.id) as groups, p.outside
   from person p where p.id = ${person}`;
 
 /** Whether those with these facts may ask where this audience (jsonb, or null for everybody) is stated: one of its lines is true of them. */
 const isTrueOf = (audience: SQL, of: Facts): SQL => sql`(
-  ${audience} is null or exists (
+  not ${of.outside} and (${audience} is null or exists (
     select from jsonb_array_elements(${audience}) line where line <> '{}'::jsonb
       and (line ->> 'department' is null or lower(line ->> 'department') = ${of.department})
       and (line ->> 'job' is null or lower(line ->> 'job') = ${of.job})
       and (line -> 'person' is null or line -> 'person' ->> 'person' = ${of.id})
       and (line -> 'group' is null or line -> 'group' ->> 'group' = any(${of.groups}))
-      and (line -> 'location' is null or line -> 'location' ->> 'location' = any(${of.places}))))`;
+      and (line -> 'location' is null or line -> 'location' ->> 'location' = any(${of.places})))))`;
 
 /** The same of one person, whom a column of the query names; for few rows. */
 export const isFor = (audience: SQL, person: SQL): SQL =>
@@ -42,6 +44,7 @@ export const isFor = (audience: SQL, person: SQL): SQL =>
     job: sql`me.job`,
     places: sql`me.places`,
     groups: sql`me.groups`,
+    outside: sql`me.outside`,
   })})`;
 
 /** Whether somebody leads somebody, themselves or by others. */
@@ -51,8 +54,8 @@ const leads = (manager: SQL, person: SQL): SQL => sql`exists (
   ) select from up where up.id = ${manager})`;
 
 /** Whether a person may ask by a revision for themselves, or, where `whom` is not null, for somebody else; for few rows. */
-export const mayAsk = (revision: { audience: SQL; onBehalf: SQL }, by: SQL, whom: SQL): SQL => sql`case
-  when ${whom} is null then ${isFor(revision.audience, by)}
+export const mayAsk = (revision: { audience: SQL; onBehalf: SQL; outsiders: SQL }, by: SQL, whom: SQL): SQL => sql`case
+  when ${whom} is null then ${isFor(revision.audience, by)} or (${revision.outsiders} and exists (select from person p where p.id = ${by} and p.outside))
   else ${revision.onBehalf} is not null and ${isFor(revision.audience, whom)} and exists (select from person p where p.id = ${whom} and p.active)
     and (((${revision.onBehalf} ->> 'managers')::boolean and ${leads(by, whom)}) or ${isFor(sql`(${revision.onBehalf} -> 'by')`, by)}) end`;
 
@@ -64,18 +67,20 @@ export async function asksOf(tx: Reader, viewer: Viewer): Promise<{ forSelf: (au
     job: string | null;
     places: string[];
     groups: string[];
+    outside: boolean;
     leads: boolean;
   }>(
     sql`select me.*, exists (select from person r where r.manager_id = ${viewer.id}::uuid and r.active) as leads from (${factsRow(sql`${viewer.id}::uuid`)}) me`,
   );
   const [me] = rows;
-  if (!me) return { forSelf: (audience) => sql`${audience} is null`, forOthers: () => sql`false` };
+  if (!me) return { forSelf: () => sql`false`, forOthers: () => sql`false` };
   const of: Facts = {
     id: sql`${me.id}::text`,
     department: sql`${me.department}::text`,
     job: sql`${me.job}::text`,
     places: sql`${sql.param(me.places)}::text[]`,
     groups: sql`${sql.param(me.groups)}::text[]`,
+    outside: sql`${me.outside}::boolean`,
   };
   return {
     forSelf: (audience) => isTrueOf(audience, of),

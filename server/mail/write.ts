@@ -1,9 +1,10 @@
 import { randomUUID } from 'node:crypto';
-import { eq, sql } from 'drizzle-orm';
+import { and, eq, inArray, sql } from 'drizzle-orm';
 import { isFormatted, plainText } from '../../core/values/index.ts';
+import { outsideToken } from '../auth/token.ts';
 import { config } from '../config.ts';
 import { db, type Tx } from '../db/database.ts';
-import { message, run as runs, serviceCase } from '../db/schema/index.ts';
+import { message, person, run as runs, serviceCase } from '../db/schema/index.ts';
 import { insertAll } from '../db/insert-all.ts';
 import { definitionOf } from '../items/definitions.ts';
 import type { About } from '../runtime/batch.ts';
@@ -29,11 +30,17 @@ export async function writeMessages(tx: Tx, given: About[], at: Date): Promise<v
     drafts.flatMap((d) => [d.to, d.run.requesterId]),
   );
   const threads = await firstMessages(tx, drafts);
+  const followed = await pagesOutside(tx, drafts);
   const rows = drafts.flatMap((d): (typeof message.$inferInsert)[] => {
     const to = names.people.get(d.to);
     if (!to) return [];
     const { run } = d;
-    const page = d.page === 'request' ? `counter/requests/${run.number}` : d.page ? `desk/tasks/${d.page.replace('task:', '')}` : undefined;
+    const page =
+      d.page === 'request'
+        ? (followed.get(run.caseId) ?? `counter/requests/${run.number}`)
+        : d.page
+          ? `desk/tasks/${d.page.replace('task:', '')}`
+          : undefined;
     const id = randomUUID();
     const theirs = readIn(to.zone, names);
     const body = d.content && sayNow(d.content.body, run, theirs);
@@ -77,6 +84,18 @@ export async function writeMessages(tx: Tx, given: About[], at: Date): Promise<v
     'mail',
     rows.map((r) => ({ payload: { messageId: r.id! }, key: `mail:${r.id}` })),
   );
+}
+
+/** Where those from outside follow what they asked for, by its case. */
+async function pagesOutside(tx: Tx, drafts: About[]): Promise<Map<string, string>> {
+  const cases = [...new Set(drafts.flatMap((d) => (d.page === 'request' ? [d.run.caseId] : [])))];
+  if (cases.length === 0) return new Map();
+  const rows = await tx
+    .select({ caseId: serviceCase.id, publicRequestId: serviceCase.idempotencyKey })
+    .from(serviceCase)
+    .innerJoin(person, and(eq(person.id, serviceCase.requesterId), eq(person.outside, true)))
+    .where(inArray(serviceCase.id, cases));
+  return new Map(rows.map((r) => [r.caseId, `public/requests/${outsideToken(r.publicRequestId)}`]));
 }
 
 /** Somebody's thread about a case. */

@@ -102,7 +102,7 @@ async function offeredTo(tx: Tx, all: Asked[]): Promise<Map<number, Offer>> {
       (select c.number from service_case c where c.requester_id = a.by and c.idempotency_key = a.key) as earlier
     from jsonb_to_recordset(${JSON.stringify(asked)}::jsonb) as a(nth int, item uuid, by uuid, whom uuid, key text)
       join item i on i.id = a.item and i.kind = 'item' and i.archived_at is null
-      join revision v on v.item_id = i.id and v.number = i.published_revision and ${mayAsk({ audience: sql`v.audience`, onBehalf: sql`v.on_behalf` }, sql`a.by`, sql`a.whom`)}`);
+      join revision v on v.item_id = i.id and v.number = i.published_revision and ${mayAsk({ audience: sql`v.audience`, onBehalf: sql`v.on_behalf`, outsiders: sql`v.outsiders` }, sql`a.by`, sql`a.whom`)}`);
   return new Map(rows.map((r) => [r.nth, r]));
 }
 

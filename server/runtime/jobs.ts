@@ -11,6 +11,8 @@ export interface Jobs {
   replaceWhoLeft: Record<string, never>;
   /** A revision that is to be published at a time. */
   release: { releaseId: string };
+  /** The mail by which something asked from outside is confirmed. */
+  confirmOutside: { publicRequestId: string };
   sweep: Record<string, never>;
   readChat: Record<string, never>;
   /** A word in chat that stands in no request's messages: how a reply was taken. */

@@ -1,6 +1,6 @@
 import { and, eq, isNull, lt, sql, type SQL } from 'drizzle-orm';
 import { db } from '../db/database.ts';
-import { call, itemRelease, message, timer } from '../db/schema/index.ts';
+import { call, itemRelease, message, publicRequest, timer } from '../db/schema/index.ts';
 import { sweepLooseFiles } from '../files/keep.ts';
 import { addJobs } from './jobs.ts';
 import { putAside } from '../set-aside/put-aside.ts';
@@ -73,6 +73,10 @@ export async function sweep(): Promise<void> {
   await db().execute(sql`select chain_changes()`);
   await replaceWhoLeft();
   await sweepLooseFiles();
+  // What was asked from outside and not confirmed in time is not kept.
+  await db()
+    .delete(publicRequest)
+    .where(and(isNull(publicRequest.caseId), lt(publicRequest.expiresAt, new Date())));
   await putDeadJobsAside();
 }
 

@@ -30,6 +30,7 @@ export * as listTables from '../tables/list.ts';
 export * as listTasks from '../tasks/list.ts';
 export * as offered from '../items/offered.ts';
 export * as organisation from '../people/commands.ts';
+export * as outside from '../outside/links.ts';
 export * as policies from '../policies/commands.ts';
 export * as preview from '../items/preview.ts';
 export * as readAside from '../set-aside/queries.ts';

@@ -5,6 +5,7 @@ import { RevisionNote } from '../../../core/posts/index.ts';
 import { publish } from '../../../server/items/commands.ts';
 import { differencesBetween, releaseOf, wantsSecondDesigner } from '../../../server/items/queries.ts';
 import { agreeRelease, planRelease, takeReleaseBack } from '../../../server/items/releases.ts';
+import { closePublicLink, makePublicLink, publicLinkOf } from '../../../server/outside/links.ts';
 import { goOver, requestsBehind, underWayBy } from '../../../server/items/going-over.ts';
 import { toast } from 'sonner';
 import type { ItemDefinition } from '../../../core/items/index.ts';
@@ -17,6 +18,7 @@ import { Refused } from '~/ui/problem';
 import { Select } from '~/ui/select';
 import { Time } from '~/ui/time';
 import { placeOf } from '~/ask/finding-place';
+import { PublicLink } from './public-link';
 import { PublishWhen, Release } from './release';
 import { RequestsBehind } from './requests-behind';
 import type { Refusal } from '../../../server/refusal.ts';
@@ -42,6 +44,7 @@ export async function loader({ context, request, params }: Route.LoaderArgs) {
     underWay: id ? await underWayBy(viewer, id) : {},
     release: id ? await releaseOf(viewer, id) : undefined,
     wantsSecond: wantsSecondDesigner(),
+    publicLink: id ? await publicLinkOf(viewer, id) : undefined,
     behind: after !== null && id ? await requestsBehind(viewer, id, numberIn(after) || 0) : undefined,
   };
 }
@@ -57,6 +60,10 @@ export async function action({ context, request, params }: Route.ActionArgs) {
   if (form.get('act') === 'go-over') {
     const gone = await goOver(viewer, { itemId: params.id, to: Number(form.get('to')) });
     return gone.ok ? redirect(`/workshop/items/${params.id}/publish?behind=0&moved=${gone.moved}`) : again(gone);
+  }
+  if (form.get('link')) {
+    const done = await (form.get('link') === 'close' ? closePublicLink : makePublicLink)(viewer, params.id);
+    return done.ok ? redirect(`/workshop/items/${params.id}/publish`) : again(done);
   }
   const release = form.get('release');
   if (release) {
@@ -76,7 +83,8 @@ export async function action({ context, request, params }: Route.ActionArgs) {
   return result.ok ? redirect(`/workshop/items/${params.id}/publish?published=${result.number}`) : again(result, note);
 }
 
-export default function Publish({ actionData, loaderData: { compared, underWay, behind, release, wantsSecond }, params }: Route.ComponentProps) {
+export default function Publish({ actionData, loaderData, params }: Route.ComponentProps) {
+  const { compared, underWay, behind, release, wantsSecond, publicLink } = loaderData;
   const editor = useEditor();
   const item = useRouteLoaderData<typeof itemLoader>('routes/workshop/item');
   const revisions = item?.revisions ?? [];
@@ -201,6 +209,9 @@ export default function Publish({ actionData, loaderData: { compared, underWay, 
             </li>
           ))}
         </ol>
+        {publicLink && (publicLink.offered || publicLink.link !== undefined) && (
+          <PublicLink {...publicLink} action={`/workshop/items/${params.id}/publish`} />
+        )}
         {editor.kind === 'item' && (
           <p className="mt-4 text-sm">
             <a href={`/workshop/items/${params.id}/bundle.json`} className="text-sea underline underline-offset-4">

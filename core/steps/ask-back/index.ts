@@ -28,6 +28,7 @@ export const askBack: Room<AskBack> = {
     question: sentence(''),
     fields: [{ id: 'answer', kind: 'longText', label: 'Your answer', required: true }],
   }),
+  asksRequester: (step) => (step.to ? [] : step.fields),
   outputs: (step) => step.fields.map((f) => fieldPlace(f, `steps.${step.id}.${f.id}`, step.name)),
   reads: (step) => [...readOne(step.to?.ref, 'To'), ...readText(step.question, 'Question')],
   lacks: (step, anywhere) => [

@@ -13,3 +13,4 @@ export * from './views.ts';
 export * from './tables.ts';
 export * from './files.ts';
 export * from './bundles.ts';
+export * from './outside.ts';

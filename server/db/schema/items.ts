@@ -80,6 +80,9 @@ export const revision = pgTable(
     onBehalf: jsonb('on_behalf')
       .$type<OnBehalf>()
       .generatedAlwaysAs(sql`(definition -> 'onBehalf')`),
+    outsiders: boolean('outsiders')
+      .generatedAlwaysAs(sql`coalesce((definition ->> 'outsiders')::boolean, false)`)
+      .notNull(),
   },
   (t) => [uniqueIndex('revision_number').on(t.itemId, t.number), index('revision_hash').on(t.contentHash)],
 );

@@ -26,6 +26,8 @@ export const person = pgTable(
     jobRole: text('job_role'),
     locationId: uuid('location_id').references(() => location.id),
     active: boolean('active').notNull().default(true),
+    /** Somebody who asked by a public link: known by a mail address of theirs, never active, in no directory. */
+    outside: boolean('outside').notNull().default(false),
     lastDay: date('last_day'),
     awayUntil: date('away_until'),
     delegateId: uuid('delegate_id').references((): AnyPgColumn => person.id),
@@ -38,6 +40,9 @@ export const person = pgTable(
     index('person_by_name').on(sql`lower(${t.name})`, t.id),
     index('person_name').on(sql`lower(${t.name}) text_pattern_ops`),
     index('person_email').on(sql`lower(${t.email})`),
+    uniqueIndex('person_outside')
+      .on(sql`lower(${t.email})`)
+      .where(sql`${t.outside}`),
     index('person_name_part').using('gin', sql`lower(${t.name}) gin_trgm_ops`),
     index('person_email_part').using('gin', sql`lower(${t.email}) gin_trgm_ops`),
   ],
