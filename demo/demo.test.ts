@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { ownActionSpecs } from '../server/systems/index.ts';
+import { typedAs } from '../core/values/index.ts';
 import { checkTable, keyOf, readRow } from '../core/tables/index.ts';
 import { checkPolicy } from '../core/policies/index.ts';
 import { calibrationBooking } from './calibration-booking.ts';
@@ -76,7 +77,7 @@ describe('the demo organisation', () => {
     const teamNames = new Set<string>(teams.map((t) => t.name));
     for (const need of needs) {
       expect(teamNames.has(need.team)).toBe(true);
-      expect(readRow(roleNeeds, { ...need, team: { team: 'a' } })).toMatchObject({ ok: true });
+      expect(readRow(roleNeeds, { ...need, todo: typedAs(need.todo, 'formatted'), team: { team: 'a' } })).toMatchObject({ ok: true });
     }
     expect(checkTable(roleNeeds)).toEqual([]);
     for (const cells of sizes) expect(readRow(machineSizes, cells)).toMatchObject({ ok: true });

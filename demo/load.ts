@@ -21,7 +21,7 @@ import { deliverMail } from '../server/mail/hand-over.ts';
 import { directoryClient, enterprise, ownership } from '../server/systems/directory/client.ts';
 import type { Result } from '../server/refusal.ts';
 import type { ItemDefinition } from '../core/items/index.ts';
-import type { Value } from '../core/values/index.ts';
+import { typedAs, type Value } from '../core/values/index.ts';
 import { changePolicy, createPolicy } from '../server/policies/commands.ts';
 import { changeTable, createTable, saveRow } from '../server/tables/commands.ts';
 import { calibrationBooking } from './calibration-booking.ts';
@@ -118,7 +118,10 @@ async function load(): Promise<void> {
   for (const cells of sizes) good(await saveRow(designer, { table: table.id, cells }));
   const rolesTable = good(await createTable(designer, { name: roleNeeds.name }));
   good(await changeTable(designer, { id: rolesTable.id, version: 1, definition: { ...roleNeeds, owners: { group: groupId('people-office') } } }));
-  for (const need of needs) good(await saveRow(designer, { table: rolesTable.id, cells: { ...need, team: { team: team(need.team) } } }));
+  for (const need of needs)
+    good(
+      await saveRow(designer, { table: rolesTable.id, cells: { ...need, todo: typedAs(need.todo, 'formatted')!, team: { team: team(need.team) } } }),
+    );
   const machine = await offer(processingMachine(policy.id, team('Platforms'), table.id), 'First revision: the policy decides who agrees.');
   const starting = await offer(
     colleagueStarting({ peopleOffice: team('People office'), workplace: team('Workplace') }, rolesTable.id),

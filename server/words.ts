@@ -2,7 +2,7 @@ import { DateTime } from 'luxon';
 import { own } from '../core/boundary/index.ts';
 import type { TextSnapshot } from '../core/engine/index.ts';
 import type { ItemDefinition } from '../core/items/index.ts';
-import { basePlace, isRow, namedIn, sayText, valueWords as inWords, type RichText, type Value } from '../core/values/index.ts';
+import { basePlace, isFormattedText, isRow, namedIn, sayText, valueWords as inWords, type RichText, type Value } from '../core/values/index.ts';
 import type { Names } from './people/names.ts';
 
 type Options = { value: string; label: string }[] | undefined;
@@ -40,7 +40,9 @@ export function offeringOf({ form: { fields } }: ItemDefinition, ref: string): O
 export const sayNow = (said: TextSnapshot, run: { number: number; definition: ItemDefinition }, names: Names): RichText =>
   sayText(said.text, (ref) => {
     if (ref === 'request.number') return requestNumber(run.number);
-    return valueWords(own(said.values, ref), names, columnOf(said, ref, names) ?? offeringOf(run.definition, ref));
+    const value = own(said.values, ref);
+    if (isFormattedText(value)) return value.formatted;
+    return valueWords(value, names, columnOf(said, ref, names) ?? offeringOf(run.definition, ref));
   });
 
 /** The column of a table that a reference names, by the row that stands where it begins. */

@@ -4,6 +4,7 @@ import type { FieldKind } from '../../core/forms/index.ts';
 export const fieldKinds: Record<FieldKind, { label: string; does: string }> = {
   text: { label: 'Text', does: 'One line' },
   longText: { label: 'Long text', does: 'Several lines' },
+  formatted: { label: 'Formatted text', does: 'With emphasis, lists and links' },
   number: { label: 'Number', does: 'With bounds and a unit' },
   money: { label: 'Money', does: 'An amount in a currency' },
   date: { label: 'Date', does: 'A day' },

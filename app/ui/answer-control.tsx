@@ -7,6 +7,7 @@ import { useHydrated } from './choices';
 import { DateField } from './date-field';
 import { DecimalField } from './decimal-field';
 import { Labelled } from './field';
+import { FormattedControl } from './formatted-control';
 import { FileControl } from './file-control';
 import { ListEditor } from './list-editor';
 import { MoneyInput } from './money-input';
@@ -45,6 +46,8 @@ export function AnswerControl({
     return <TimeField {...ids} name={name} aria-required={field.required || undefined} value={text} onValue={(time) => onChange(time || null)} />;
   if (field.kind === 'money') return <MoneyInput {...ids} name={name} label={field.label} currency={field.unit} value={value} onChange={onChange} />;
   if (field.kind === 'longText') return <textarea {...common} rows={4} value={text} onChange={(e) => onChange(e.target.value)} />;
+  if (field.kind === 'formatted')
+    return <FormattedControl {...ids} name={name} label={field.label} required={field.required} value={value} onChange={onChange} />;
   if (field.kind === 'choice') {
     return (
       <Select {...common} value={text} onValue={(v) => onChange(v || null)}>

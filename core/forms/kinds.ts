@@ -14,6 +14,7 @@ export interface FieldRoom {
 const kinds = {
   text: { type: 'text', verb: 'Fill in', longest: 200 },
   longText: { type: 'text', verb: 'Fill in', longest: 4000 },
+  formatted: { type: 'formatted', verb: 'Fill in' },
   number: { type: 'number', verb: 'Fill in' },
   money: { type: 'money', verb: 'Fill in' },
   date: { type: 'date', verb: 'Pick' },
@@ -43,6 +44,7 @@ export type FieldKind = z.infer<typeof FieldKind>;
 export const columnKinds = [
   'text',
   'longText',
+  'formatted',
   'number',
   'money',
   'date',
@@ -76,4 +78,5 @@ export const countedAs = { files: ['file', 'files'], choices: ['choice', 'choice
 export const isCounted = (kind: FieldKind): boolean => Object.hasOwn(countedAs, kind) || hasColumns(kind);
 
 /** Whether two answers to a kind of field can be told to be the same, so that one may have to be the only one of its kind. */
-export const mayBeUnique = (kind: FieldKind): boolean => !hasFiles(kind) && kind !== 'yesNo' && rowType(fieldType(kind)) === undefined;
+export const mayBeUnique = (kind: FieldKind): boolean =>
+  !hasFiles(kind) && kind !== 'yesNo' && kind !== 'formatted' && rowType(fieldType(kind)) === undefined;

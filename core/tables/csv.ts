@@ -1,6 +1,18 @@
 import { own, setOwn, typed as cleaned } from '../boundary/index.ts';
 import { hasOptions, type Column } from '../forms/index.ts';
-import { digitsOf, isEmpty, isNumber, typedAs, sameValue, valueWords, type NamedKind, type Value, type ValueNames } from '../values/index.ts';
+import {
+  digitsOf,
+  formattedSource,
+  isEmpty,
+  isFormattedText,
+  isNumber,
+  typedAs,
+  sameValue,
+  valueWords,
+  type NamedKind,
+  type Value,
+  type ValueNames,
+} from '../values/index.ts';
 import { readRow, type Cells, type TableDefinition, type WrongCell } from './table.ts';
 
 /** The kinds of column whose cells name something kept elsewhere. */
@@ -75,6 +87,10 @@ export function readCell(
     const value = typedAs(sum.replace(',', '.'), column.kind);
     return value === undefined ? says(column.kind === 'number' ? 'is not a number.' : 'is not a sum. Write 12.50 EUR.') : { value };
   }
+  if (column.kind === 'formatted') {
+    const value = typedAs(text, 'formatted');
+    return value === undefined ? says('is too long for a formatted text.') : { value };
+  }
   if (column.kind === 'time') {
     const value = typedAs(text, 'time');
     return value === undefined ? says('is not a time of day. Write 09:30.') : { value };
@@ -92,6 +108,7 @@ export function writtenCell(column: Column, cell: Value | undefined, names: Valu
   if (typeof cell === 'boolean') return cell ? 'yes' : 'no';
   if (isNumber(cell)) return digitsOf(cell);
   if (typeof cell === 'object' && 'amount' in cell) return `${cell.amount} ${cell.currency}`;
+  if (isFormattedText(cell)) return formattedSource(cell);
   if (column.kind === 'date') return String(cell);
   return valueWords(cell, names, column.options);
 }

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
-import type { SingleType, Single } from '../values/index.ts';
+import type { FixedText, SingleType, Single } from '../values/index.ts';
+import { tidiedText } from '../values/index.ts';
 import { names } from './drawn.ts';
 
 const id = fc.stringMatching(/^[a-z0-9][a-z0-9-]{0,20}$/);
@@ -12,6 +13,30 @@ const text = fc.oneof(
   names,
   fc.string({ minLength: 1, maxLength: 40 }).filter((s) => s.trim() !== '' && !/[\u0000-\u001f\u007f-\u009f]/.test(s)),
 );
+
+/** Words, and what stands between them. */
+const words = fc.oneof(text, fc.constantFrom(' ', 'a ', ' b', '*', '_', 'x*y', '\n', '1. ', '- ', '# ', '> ')).filter((t) => !/https?:/.test(t));
+const piece = fc.record(
+  {
+    text: words,
+    bold: fc.constant(true as const),
+    italic: fc.constant(true as const),
+    link: fc.constantFrom('https://skerrin.example/a_b', 'mailto:stores@skerrin.example'),
+  },
+  { requiredKeys: ['text'] },
+);
+const line = fc.array(piece, { minLength: 1, maxLength: 3 });
+/** Paragraphs and lists, tidied as they are kept. */
+export const anyFixedText: fc.Arbitrary<FixedText> = fc
+  .array(
+    fc.oneof(
+      line,
+      fc.record({ list: fc.constantFrom('points' as const, 'numbers' as const), items: fc.array(line, { minLength: 1, maxLength: 3 }) }),
+    ),
+    { minLength: 1, maxLength: 3 },
+  )
+  .map(tidiedText)
+  .filter((t) => t.length > 0);
 
 /** Values of every type but a line. */
 const cells = {
@@ -38,6 +63,7 @@ const cells = {
     .map(([minus, whole, part, currency]) => ({ amount: `${minus ? '-' : ''}${whole}${part === null ? '' : `.${part}`}`, currency })),
   location: id.map((location) => ({ location })),
   team: id.map((team) => ({ team })),
+  formatted: anyFixedText.map((text) => ({ formatted: text })),
   file: id.map((file) => ({ file })),
   row: fc.tuple(id, fc.oneof(names, id)).map(([table, key]) => ({ table, key })),
 };

@@ -1,17 +1,9 @@
 import { z } from 'zod';
-import { text } from '../boundary/index.ts';
-import { longestText } from './text/index.ts';
+import { FixedPiece, Link, marks, wordsOf } from './fixed-text.ts';
 import { isReference, Reference } from './reference.ts';
 
-/** Where a link leads: a page, or somebody to write to. Nothing that runs. */
-export const Link = z
-  .string()
-  .max(2000)
-  .regex(/^(https?:\/\/|mailto:)[^\s"<>]+$/, 'A link begins with https://, http:// or mailto: and has no blanks.');
-
-const marks = { bold: z.literal(true).optional(), italic: z.literal(true).optional(), link: Link.optional() };
 /** A run of words, or a picked value, that looks alike. */
-export const TextPiece = z.union([z.object({ text: text(longestText), ...marks }), Reference.extend(marks)]);
+export const TextPiece = z.union([FixedPiece, Reference.extend(marks)]);
 export type TextPiece = z.infer<typeof TextPiece>;
 /** A list of points or numbers in a formatted text. */
 export const TextList = z.object({ list: z.enum(['points', 'numbers']), items: z.array(z.array(TextPiece).max(200)).min(1).max(100) });
@@ -49,33 +41,48 @@ export function quoted(words: string): string {
 
 /**
  * The same text with words for its values; `say` gives them, and words in several lines become a quotation on lines of
- * its own. What is left has no references.
+ * its own. A value that is a formatted text itself stands as it is: within the paragraph where it is one, else as paragraphs and
+ * lists of its own. What is left has no references.
  */
-export function sayText(text: RichText, say: (ref: string) => string): RichText {
-  const one = (p: TextPiece, i: number, all: TextPiece[]): TextPiece => {
-    if (!isReference(p)) return p;
+export function sayText(text: RichText, say: (ref: string) => string | RichText): RichText {
+  const one = (p: TextPiece, i: number, all: TextPiece[]): RichText => {
+    if (!isReference(p)) return [[p]];
     const { ref, ...marked } = p;
-    let said = quoted(say(ref));
+    const value = say(ref);
+    if (typeof value !== 'string') return value;
+    let said = quoted(value);
     if (i === 0) said = said.replace(/^\n/, '');
     if (i === all.length - 1) said = said.replace(/\n$/, '');
-    return { text: said, ...marked };
+    return [[{ text: said, ...marked }]];
   };
-  return text.map((b) => (isList(b) ? { ...b, items: b.items.map((i) => i.map(one)) } : b.map(one)));
+  return text.flatMap((b) => (isList(b) ? [{ ...b, items: b.items.map((i) => inOne(i.map(one))) }] : inSeveral(b.map(one))));
 }
 
-/** The plain words of a text: a line a paragraph or list item; a link's address follows its words. */
+/** What stands one after another as one paragraph: lines where there were several. */
+const inOne = (parts: RichText[]): TextPiece[] =>
+  parts.flatMap((blocks) => blocks.flatMap((b) => (isList(b) ? b.items : [b])).flatMap((line, i) => (i > 0 ? [{ text: '\n' }, ...line] : line)));
+
+/** The same as paragraphs: what has several, or lists, stands between what comes before it and after it. */
+function inSeveral(parts: RichText[]): RichText {
+  const done: RichText = [];
+  let open: TextPiece[] = [];
+  for (const blocks of parts) {
+    const [only] = blocks;
+    if (blocks.length <= 1 && (only === undefined || !isList(only))) open.push(...((only as TextPiece[] | undefined) ?? []));
+    else {
+      if (open.length > 0) done.push(open);
+      done.push(...blocks);
+      open = [];
+    }
+  }
+  return open.length > 0 || done.length === 0 ? [...done, open] : done;
+}
+
+/** The plain words of a text, as `wordsOf` gives them; `say` gives those of its values. */
 export function plainText(text: RichText, say: (ref: string) => string = () => ''): string {
-  const words = (pieces: TextPiece[]) =>
-    pieces
-      .map((p, i) => {
-        const said = isReference(p) ? say(p.ref) : p.text;
-        const ends = p.link && pieces[i + 1]?.link !== p.link;
-        return ends && said !== p.link ? `${said} (${p.link?.replace(/^mailto:/, '')})` : said;
-      })
-      .join('');
-  return text
-    .map((b) => (isList(b) ? b.items.map((p, i) => `${b.list === 'numbers' ? `${i + 1}.` : '-'} ${words(p)}`).join('\n') : words(b)))
-    .join('\n');
+  const fixed = (pieces: TextPiece[]) =>
+    pieces.map((p) => (isReference(p) ? { text: say(p.ref), ...(p.link !== undefined && { link: p.link }) } : p));
+  return wordsOf(text.map((b) => (isList(b) ? { ...b, items: b.items.map(fixed) } : fixed(b))));
 }
 
 const escaped = (s: string) => s.replace(/[&<>"']/g, (c) => `&#${c.charCodeAt(0)};`);

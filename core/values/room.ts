@@ -43,6 +43,8 @@ export interface ValueRoom<V> {
   schema: z.ZodType<V>;
   /** Whether a value that has passed `schema` of some type is one of this. */
   is: (v: unknown) => v is V;
+  /** Whether two of them say the same. Left out: where neither comes first, or both name the same. */
+  same?: (a: V, b: V) => boolean;
   /** Which comes first: below 0, 0 or above; null where that cannot be told of these two. Left out: there is no order. */
   order?: (a: V, b: V) => number | null;
   /** What coming before and after another of its type is called. Left out: less and more. */

@@ -4,6 +4,7 @@ import { choice } from './choice/index.ts';
 import { date } from './date/index.ts';
 import { entry } from './entry/index.ts';
 import { file } from './file/index.ts';
+import { formattedText } from './formatted/index.ts';
 import { group } from './group/index.ts';
 import { instant } from './instant/index.ts';
 import { location } from './location/index.ts';
@@ -36,6 +37,7 @@ export const rooms = {
   row,
   file,
   entry,
+  formatted: formattedText,
 } as const;
 /** The types of one thing. */
 export type SingleType = keyof typeof rooms;
@@ -77,6 +79,7 @@ const discriminants: Record<string, SingleType> = {
   table: 'row',
   file: 'file',
   entry: 'entry',
+  formatted: 'formatted',
 };
 /**
  * The room that a value belongs to by its shape alone: a text may be of any type of text. Values of different shapes

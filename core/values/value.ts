@@ -3,6 +3,7 @@ import { own } from '../boundary/index.ts';
 import { isDate } from '../calendar/index.ts';
 import { Entry } from './entry/index.ts';
 import { file } from './file/index.ts';
+import { Formatted } from './formatted/index.ts';
 import { group } from './group/index.ts';
 import { date } from './date/index.ts';
 import { isMoment, instant } from './instant/index.ts';
@@ -36,6 +37,7 @@ export const Single: z.ZodType<AnySingle> = z.union([
   row.schema,
   file.schema,
   Entry,
+  Formatted,
 ]) as unknown as z.ZodType<AnySingle>;
 export type Single = AnySingle;
 
@@ -93,8 +95,8 @@ export function sameValue(a: Value | undefined, b: Value | undefined): boolean {
   const [cells, others] = [insideOf(a), insideOf(b)];
   if (cells && others)
     return [...new Set([...Object.keys(cells), ...Object.keys(others)])].every((name) => sameValue(own(cells, name), own(others, name)));
-  const { order, named } = roomOf(shape);
-  return order ? order(a, b) === 0 : named?.(a).id === named?.(b).id;
+  const { same, order, named } = roomOf(shape);
+  return same ? same(a, b) : order ? order(a, b) === 0 : named?.(a).id === named?.(b).id;
 }
 
 /** Which of two values comes first: below 0, 0 or above; null where that cannot be told: their kinds differ, or have no order. */

@@ -1,3 +1,4 @@
+import { typedAs } from '../../core/values/index.ts';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { passages, type Block } from '../../core/plans/index.ts';
 import { step } from '../../core/testing/samples.ts';
@@ -23,7 +24,7 @@ async function needs(): Promise<string> {
     columns: [
       { id: 'role', kind: 'choice' as const, label: 'Role', required: true, options: ['daily', 'project'].map((value) => ({ value, label: value })) },
       { id: 'what', kind: 'text' as const, label: 'What', required: true },
-      { id: 'todo', kind: 'longText' as const, label: 'To do', required: true },
+      { id: 'todo', kind: 'formatted' as const, label: 'To do', required: true },
       { id: 'team', kind: 'team' as const, label: 'Team', required: true },
       { id: 'who', kind: 'person' as const, label: 'Who knows', required: false },
       { id: 'many', kind: 'number' as const, label: 'How many', required: false },
@@ -39,10 +40,20 @@ async function needs(): Promise<string> {
   ] as const)
     await saveRow(dan, {
       table: table.id,
-      cells: { role, what, todo: `Hand out the ${what}.\nNote its number.`, team: { team: w.teamId }, who: { person: w.id('ina') }, many },
+      cells: {
+        role,
+        what,
+        todo: todo(`Hand out the **${what}**.\n\n- Note [its number](https://stores.skerrin.example/list).`),
+        team: { team: w.teamId },
+        who: { person: w.id('ina') },
+        many,
+      },
     });
   return table.id;
 }
+
+/** Formatted text, as somebody types it in plain letters. */
+const todo = (source: string) => typedAs(source, 'formatted')!;
 
 describe('rows that are looked up', () => {
   it('are those that say just this now: texts whatever their capitals, numbers and names by what they are', async () => {
@@ -90,7 +101,11 @@ describe('rows that are looked up', () => {
       ['task do: daily, Laptop', w.teamId],
       ['task do: daily, Vest', w.teamId],
     ]);
-    expect(first[0]!.said).toContain('Hand out the Laptop.');
+    // The row's formatted text stands in the task as it was formatted, and in the mail that tells the team of it.
+    expect(JSON.parse(first[0]!.said)).toEqual([
+      [{ text: 'Hand out the ' }, { text: 'Laptop', bold: true }, { text: '.' }],
+      { list: 'points', items: [[{ text: 'Note ' }, { text: 'its number', link: 'https://stores.skerrin.example/list' }, { text: '.' }]] },
+    ]);
     // The day before the fourth of December 2026, a Friday.
     expect(first[0]!.due_at.toISOString()).toBe('2026-12-03T16:00:00.000Z');
     await w.work();
@@ -103,7 +118,7 @@ describe('rows that are looked up', () => {
     ).toMatchObject({
       ok: false,
     });
-    await saveRow(dan, { table, cells: { role: 'daily', what: 'Tablet', todo: 'Charge it.', team: { team: w.teamId } } });
+    await saveRow(dan, { table, cells: { role: 'daily', what: 'Tablet', todo: todo('Charge it.'), team: { team: w.teamId } } });
     const again = await w.askPlan({ steps });
     expect((await tasks(again.id)).map((t) => t.name)).toEqual(['task do: daily, Laptop', 'task do: daily, Tablet', 'task do: daily, Vest']);
     expect((await tasks(asked.id)).length).toBe(2);

@@ -3,13 +3,13 @@ import { useEffect, useId, useLayoutEffect, useRef, useState } from 'react';
 import { useFetcher } from 'react-router';
 import type { Column } from '../../../core/forms/index.ts';
 import type { loader } from '~/routes/find';
-import { choicesOf } from './words';
+import { choicesOf, hasLines } from './words';
 
 const found: ReadonlySet<Column['kind']> = new Set(['person', 'group', 'team', 'location']);
 
 /**
  * A cell while somebody types into it: what it may say stands under it, where that is known. Enter and Tab say it and go on, Escape
- * leaves the cell as it was; leaving it says it.
+ * leaves the cell as it was; leaving it says it. Where a cell may have several lines, Alt with Enter begins another.
  */
 export function CellEditor({
   column,
@@ -28,7 +28,9 @@ export function CellEditor({
   const [at, setAt] = useState(-1);
   const list = useId();
   const done = useRef(false);
-  const input = useRef<HTMLInputElement>(null);
+  const input = useRef<HTMLInputElement & HTMLTextAreaElement>(null);
+  const lines = hasLines(column);
+  const Box = lines ? 'textarea' : 'input';
   const { load, data } = useFetcher<typeof loader>();
   const isFound = found.has(column.kind);
   useLayoutEffect(() => {
@@ -60,8 +62,9 @@ export function CellEditor({
   };
   return (
     <>
-      <input
+      <Box
         ref={input}
+        {...(lines && { rows: Math.min(8, typed.split('\n').length + Math.floor(typed.length / 40)) })}
         role={known || isFound ? 'combobox' : undefined}
         aria-label={column.label}
         aria-expanded={known || isFound ? offered.length > 0 : undefined}
@@ -69,7 +72,10 @@ export function CellEditor({
         aria-activedescendant={at >= 0 ? `${list}-${at}` : undefined}
         autoComplete="off"
         spellCheck={false}
-        className="block h-7 w-full border-2 border-sea bg-sheet px-1.5 text-[13px]/[18px] outline-none"
+        className={clsx(
+          'block w-full border-2 border-sea bg-sheet px-1.5 text-[13px]/[18px] outline-none',
+          lines ? 'min-h-7 min-w-64 resize-none py-0.5 shadow-float' : 'h-7',
+        )}
         value={typed}
         onChange={(e) => {
           setTyped(e.target.value);
@@ -78,13 +84,17 @@ export function CellEditor({
         onBlur={() => finish(typed)}
         onKeyDown={(e) => {
           e.stopPropagation();
-          if (e.key === 'Enter') finish(said(), { row: e.shiftKey ? -1 : 1, col: 0 });
+          if (lines && e.key === 'Enter' && e.altKey) {
+            const { selectionStart: from, selectionEnd: to } = e.currentTarget;
+            e.currentTarget.setRangeText('\n', from ?? typed.length, to ?? typed.length, 'end');
+            setTyped(e.currentTarget.value);
+          } else if (e.key === 'Enter') finish(said(), { row: e.shiftKey ? -1 : 1, col: 0 });
           else if (e.key === 'Tab') finish(said(), { row: 0, col: e.shiftKey ? -1 : 1 });
           else if (e.key === 'Escape') finish(undefined);
           else if (offered.length > 0 && e.key === 'ArrowDown') setAt((at + 1) % offered.length);
           else if (offered.length > 0 && e.key === 'ArrowUp') setAt(at <= 0 ? offered.length - 1 : at - 1);
-          else if (!whole && e.key === 'ArrowDown') finish(typed, { row: 1, col: 0 });
-          else if (!whole && e.key === 'ArrowUp') finish(typed, { row: -1, col: 0 });
+          else if (!whole && !typed.includes('\n') && e.key === 'ArrowDown') finish(typed, { row: 1, col: 0 });
+          else if (!whole && !typed.includes('\n') && e.key === 'ArrowUp') finish(typed, { row: -1, col: 0 });
           else return;
           e.preventDefault();
         }}

@@ -1,9 +1,17 @@
 import type { Column } from '../../../core/forms/index.ts';
 import { dateWords } from '../../../core/calendar/index.ts';
+import { typedAs, valueWords } from '../../../core/values/index.ts';
 
 /** A cell as it is read; as it is typed where it says nothing else. */
 export const cellWords = (column: Column, text: string): string =>
-  column.kind === 'date' && /^\d{4}-\d\d-\d\d$/.test(text) ? dateWords(text) : text;
+  column.kind === 'date' && /^\d{4}-\d\d-\d\d$/.test(text)
+    ? dateWords(text)
+    : column.kind === 'formatted' && text !== ''
+      ? valueWords(typedAs(text, 'formatted') ?? text, () => undefined)
+      : text;
+
+/** Whether a cell of a column may have several lines. */
+export const hasLines = (column: Column): boolean => column.kind === 'longText' || column.kind === 'formatted';
 
 /** Whether a column's cells stand at the right. */
 export const atRight = (column: Column): boolean => column.kind === 'number' || column.kind === 'money';

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { Id } from '../id.ts';
 import { address } from '../address/index.ts';
+import { Formatted } from '../formatted/index.ts';
 import { group } from '../group/index.ts';
 import { location } from '../location/index.ts';
 import { Money } from '../money/index.ts';
@@ -10,7 +11,18 @@ import type { Plain, ValueRoom } from '../room.ts';
 import { team } from '../team/index.ts';
 
 /** What one column of a line can hold: one thing of any type but a line; null where it was left empty. */
-export const Cell = z.union([address.schema, NumberValue, z.boolean(), person.schema, group.schema, location.schema, team.schema, Money, z.null()]);
+export const Cell = z.union([
+  address.schema,
+  NumberValue,
+  z.boolean(),
+  person.schema,
+  group.schema,
+  location.schema,
+  team.schema,
+  Money,
+  Formatted,
+  z.null(),
+]);
 export type Cell = z.infer<typeof Cell>;
 
 /** A line of several values, each under the key of its column: what somebody filled in, one row of a small table. */
