@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { Form, useNavigation } from 'react-router';
-import type { TableDefinition } from '../../core/tables/index.ts';
+import { keyWords, type TableDefinition } from '../../core/tables/index.ts';
 import type { Value } from '../../core/values/index.ts';
 import { AnswerControl } from '~/ui/answer-control';
 import { Button } from '~/ui/button';
@@ -43,12 +43,13 @@ export function RowSlip({
   const [names, setNames] = useState(row.names);
   const busy = useNavigation().formMethod === 'POST';
   const isNew = row.version === undefined;
+  const called = keyWords(definition, row.key, (_, id) => row.names[id]);
   // What a row was put in with, it was put in with; what is told cell by cell is what became of it.
   const putIn = new Set(row.changes.flatMap((c) => (c.column === null && c.now ? [c.at.getTime()] : [])));
   const changes = row.changes.filter((c) => c.column === null || c.was !== null || !putIn.has(c.at.getTime()));
   return (
-    <section aria-label={isNew ? 'New row' : `Row ${row.key}`}>
-      <h2 className="pr-10 font-serif text-xl">{isNew ? 'New row' : row.key}</h2>
+    <section aria-label={isNew ? 'New row' : `Row ${called}`}>
+      <h2 className="pr-10 font-serif text-xl">{isNew ? 'New row' : called}</h2>
       {row.retired && <p className="mt-1 text-faint">Taken off. What has picked it can still read it; nobody else is offered it.</p>}
       <div className="mt-3">
         <Refused sentence={refusal} />

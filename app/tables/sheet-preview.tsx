@@ -52,7 +52,7 @@ export function SheetPreview({
           <ul>
             {plan.changes.first.map((c) => (
               <li key={c.line} className="border-b py-1">
-                <span className="numbers">Line {c.line}</span>: {c.key}, {c.columns.map(label).join(', ')}
+                <span className="numbers">Line {c.line}</span>: {c.called}, {c.columns.map(label).join(', ')}
               </li>
             ))}
           </ul>

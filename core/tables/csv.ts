@@ -175,13 +175,13 @@ const namedLines = 100;
 export interface ImportPreview {
   adds: number;
   same: number;
-  changes: { many: number; first: { line: number; key: string; columns: string[] }[] };
+  changes: { many: number; first: { line: number; called: string; columns: string[] }[] };
   refused: { many: number; first: Import['refused'] };
 }
-/** The same plan without its cells, however long the sheet is. */
-export const previewOf = ({ adds, same, changes, refused }: Import): ImportPreview => ({
+/** The same plan without its cells, however long the sheet is; `called`: what a row is called. */
+export const previewOf = ({ adds, same, changes, refused }: Import, called: (key: string) => string): ImportPreview => ({
   adds: adds.length,
   same,
-  changes: { many: changes.length, first: changes.slice(0, namedLines).map(({ line, key, columns }) => ({ line, key, columns })) },
+  changes: { many: changes.length, first: changes.slice(0, namedLines).map(({ line, key, columns }) => ({ line, called: called(key), columns })) },
   refused: { many: refused.length, first: refused.slice(0, namedLines) },
 });

@@ -46,27 +46,28 @@ export interface TakenBack {
 
 /**
  * What it takes to undo the changes of one act, or why that cannot be: something of it was changed since, or what stood there before does
- * not fit the table any more. `now`: the rows as they stand; `named`: what a row is called.
+ * not fit the table any more. `now`: the rows as they stand; `called`: what a row is called.
  */
 export function takeBack(
   table: TableDefinition,
   act: readonly Change[],
   now: ReadonlyMap<string, StandingNow>,
   exists?: Exists,
+  called: (key: string) => string = (key) => key,
 ): TakenBack | { sentence: string } {
   const byKey = new Map<string, Change[]>();
   for (const c of act) byKey.set(c.key, [...(byKey.get(c.key) ?? []), c]);
   const found: TakenBack = { written: [], off: [], back: [] };
   for (const [key, changes] of byKey) {
     const row = now.get(key);
-    const since = { sentence: `Row “${key}” has been changed since.` };
-    if (!row) return { sentence: `Row “${key}” is not here any more.` };
+    const since = { sentence: `Row “${called(key)}” has been changed since.` };
+    if (!row) return { sentence: `Row “${called(key)}” is not here any more.` };
     const marks = changes.filter((c) => c.column === null);
     const cells = changes.filter((c): c is Change & { column: string } => c.column !== null && table.columns.some((x) => x.id === c.column));
     const stands = (c: { column: string; now: Value }) => sameValue(own(row.cells, c.column) ?? null, c.now);
     const putIn = marks.some((m) => m.now !== null);
     const takenOff = marks.some((m) => m.now === null);
-    if (putIn && takenOff) return { sentence: `Row “${key}” was both put in and taken off by it.` };
+    if (putIn && takenOff) return { sentence: `Row “${called(key)}” was both put in and taken off by it.` };
     if (!cells.every(stands)) return since;
     if (putIn) {
       if (row.off) return since;
@@ -86,8 +87,8 @@ export function takeBack(
       else setOwn(before, c.column, c.was as Cells[string]);
     }
     const read = readRow(table, before, exists);
-    if (!read.ok) return { sentence: `What stood in row “${key}” does not fit any more: ${read.problems[0]!.sentence}` };
-    if (read.key !== key) return { sentence: `Row “${key}” would have another key.` };
+    if (!read.ok) return { sentence: `What stood in row “${called(key)}” does not fit any more: ${read.problems[0]!.sentence}` };
+    if (read.key !== key) return { sentence: `Row “${called(key)}” would have another key.` };
     found.written.push({ key, cells: read.cells, was: row.cells });
   }
   return found;

@@ -8,6 +8,8 @@ import {
   blankTable,
   checkTable,
   keyOf,
+  keyWords,
+  namedInKey,
   named,
   namesIn,
   planImport,
@@ -207,12 +209,12 @@ describe('a sheet of cells', () => {
       [7, 'Choose “Kind of work”.'],
     ]);
     expect(plan.same).toBe(0);
-    expect(previewOf(plan)).toMatchObject({
+    expect(previewOf(plan, (key) => key)).toMatchObject({
       adds: 1,
-      changes: { many: 1, first: [{ line: 2, key: 'l1|net', columns: ['who'] }] },
+      changes: { many: 1, first: [{ line: 2, called: 'l1|net', columns: ['who'] }] },
       refused: { many: 3 },
     });
-    const long = previewOf({ ...plan, refused: Array.from({ length: 5000 }, (_, line) => ({ line, problems: [] })) });
+    const long = previewOf({ ...plan, refused: Array.from({ length: 5000 }, (_, line) => ({ line, problems: [] })) }, (key) => key);
     expect([long.refused.many, long.refused.first.length]).toEqual([5000, 100]);
   });
 
@@ -250,5 +252,32 @@ describe('a sheet of cells', () => {
       { kind: 'location', name: 'quay house' },
       { kind: 'person', name: 'ada strand' },
     ]);
+  });
+});
+
+describe('a key in words', () => {
+  const table = {
+    key: ['role', 'team', 'state'],
+    columns: [
+      { id: 'role', kind: 'text' as const, label: 'Role', required: true },
+      { id: 'team', kind: 'team' as const, label: 'Team', required: true },
+      { id: 'state', kind: 'choice' as const, label: 'State', required: true, options: [{ value: 'n', label: 'New' }] },
+    ],
+  };
+  const names = (_: string, id: string) => (id === 't1' ? 'Stores' : undefined);
+
+  it('says what the row’s cells say, whatever stands in them', () => {
+    fc.assert(
+      fc.property(
+        fc.string({ minLength: 1 }).filter((s) => s.trim() !== ''),
+        fc.constantFrom('t1', 't2'),
+        (role, team) => {
+          const cells = { role, team: { team }, state: 'n' };
+          const key = keyOf(table, cells)!;
+          expect(namedInKey(table, key)).toEqual([{ team }]);
+          expect(keyWords(table, key, names)).toBe([role.normalize('NFC'), team === 't1' ? 'Stores' : 't2', 'New'].join(', '));
+        },
+      ),
+    );
   });
 });

@@ -1,5 +1,5 @@
 import { and, eq, inArray, isNotNull, isNull, ne, sql } from 'drizzle-orm';
-import { blankTable, checkTable, readRow, rowWords, settled, TableDefinition, type Cells } from '../../core/tables/index.ts';
+import { blankTable, checkTable, keyWords, readRow, rowWords, settled, TableDefinition, type Cells } from '../../core/tables/index.ts';
 import { own } from '../../core/boundary/index.ts';
 import { sameValue, valueWords, type Value } from '../../core/values/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
@@ -59,7 +59,7 @@ export async function changeTable(viewer: Viewer, input: { id: string; version: 
       .from(referenceTable)
       .where(and(eq(sql`lower(${referenceTable.name})`, definition.name.toLowerCase()), ne(referenceTable.id, input.id)));
     if (same) return taken(definition.name);
-    const refused = (await lostUses(tx, input.id, now, definition)) ?? (await rowsLeftOut(tx, input.id, now.offered, definition));
+    const refused = (await lostUses(tx, input.id, now, definition)) ?? (await rowsLeftOut(tx, input.id, now.offered, now.definition, definition));
     if (refused) return refused;
     const version = now.version + 1;
     await tx
@@ -112,7 +112,7 @@ async function lostUses(tx: Tx, id: string, now: { offered: boolean; definition:
 }
 
 /** Rows that would not fit a table as it is to be, as a refusal; else each has the key and the words it then has. */
-async function rowsLeftOut(tx: Tx, id: string, offered: boolean, next: TableDefinition) {
+async function rowsLeftOut(tx: Tx, id: string, offered: boolean, before: TableDefinition, next: TableDefinition) {
   const rows = await tx
     .select({ key: referenceRow.key, cells: referenceRow.cells, words: referenceRow.words, retiredAt: referenceRow.retiredAt })
     .from(referenceRow)
@@ -124,6 +124,7 @@ async function rowsLeftOut(tx: Tx, id: string, offered: boolean, next: TableDefi
     tx,
     rows.flatMap((r) => Object.values(r.cells)),
   );
+  const called = (key: string) => keyWords(before, key, names.of);
   const moved: { from: string; to: string; words: string }[] = [];
   for (const row of rows) {
     const read = readRow(next, row.cells);
@@ -133,7 +134,7 @@ async function rowsLeftOut(tx: Tx, id: string, offered: boolean, next: TableDefi
     if (!read.ok && !isLeft)
       for (const p of read.problems) wrong.set(p.sentence, { n: (wrong.get(p.sentence)?.n ?? 0) + 1, key: wrong.get(p.sentence)?.key ?? row.key });
     else if (keys.has(key))
-      return invalid('definition', `Not saved: with this key the rows “${keys.get(key)}” and “${row.key}” could not be told apart.`);
+      return invalid('definition', `Not saved: with this key the rows “${called(keys.get(key)!)}” and “${called(row.key)}” could not be told apart.`);
     else {
       keys.set(key, row.key);
       const words = read.ok ? wordsOf(next, read.cells, names) : row.words;
@@ -144,7 +145,7 @@ async function rowsLeftOut(tx: Tx, id: string, offered: boolean, next: TableDefi
   if (first)
     return invalid(
       'definition',
-      `Not saved: ${first[1].n === 1 ? `the row “${first[1].key}” does` : `${first[1].n} rows, “${first[1].key}” among them, do`} not fit (${first[0].replace(/\.$/, '')}). Correct ${first[1].n === 1 ? 'it' : 'them'} first.`,
+      `Not saved: ${first[1].n === 1 ? `the row “${called(first[1].key)}” does` : `${first[1].n} rows, “${called(first[1].key)}” among them, do`} not fit (${first[0].replace(/\.$/, '')}). Correct ${first[1].n === 1 ? 'it' : 'them'} first.`,
     );
   if (moved.length > 0) {
     // Two may change places: each goes by a name that no row has.

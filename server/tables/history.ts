@@ -1,7 +1,7 @@
 import { and, asc, eq, inArray, lt, sql } from 'drizzle-orm';
 import { DateTime } from 'luxon';
 import { isDate } from '../../core/calendar/index.ts';
-import { standingAfter, takeBack, type Cells, type Change, type StandingNow } from '../../core/tables/index.ts';
+import { keyWords, namedInKey, standingAfter, takeBack, type Cells, type Change, type StandingNow } from '../../core/tables/index.ts';
 import type { Value } from '../../core/values/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { record } from '../changes/record.ts';
@@ -35,7 +35,8 @@ interface Act {
 
 /** What was done to the rows of a table, act by act, the latest first; `before`: the acts before that change. */
 export async function tableHistory(viewer: Viewer, id: string, before?: number) {
-  if (!(await definitionFor(db(), viewer, id))) return undefined;
+  const definition = await definitionFor(db(), viewer, id);
+  if (!definition) return undefined;
   const { rows } = await db().execute<{ id: string; at: string; by: string | null; rows: number; changes: number; first: Act['first'] }>(sql`
     with of_row as (
       select at, by, max(id) as id, min(id) as from_id, case when bool_or(column_id is null) then 1 else count(*) end as lines
@@ -57,7 +58,7 @@ export async function tableHistory(viewer: Viewer, id: string, before?: number) 
   const acts = rows.slice(0, page).map((r): Act => ({ ...r, id: Number(r.id), at: new Date(r.at) }));
   const names = await namesFor(
     db(),
-    acts.flatMap((a) => a.first.flatMap((c) => [c.was, c.now])),
+    acts.flatMap((a) => a.first.flatMap((c) => [c.was, c.now, ...namedInKey(definition, c.key)])),
   );
   return { acts, next: rows.length > page ? acts.at(-1)!.id : undefined, names: shortNames(names) };
 }
@@ -123,7 +124,12 @@ export async function takeChangeBack(viewer: Viewer, input: { table: string; cha
       tx,
       [...act.map((c) => c.was), ...there.flatMap((r) => Object.values(r.cells))].filter((v) => v !== null),
     );
-    const taken = takeBack(table.definition, act.map(plain), now, exists.for(viewer.id));
+    const names = await namesFor(
+      tx,
+      keys.flatMap((key) => namedInKey(table.definition, key)),
+    );
+    const called = (key: string) => keyWords(table.definition, key, names.of);
+    const taken = takeBack(table.definition, act.map(plain), now, exists.for(viewer.id), called);
     if ('sentence' in taken) return refuse('changed-meanwhile', `Not taken back. ${taken.sentence} Nothing was changed.`);
     await retire(tx, viewer, input.table, taken.off);
     await bringBack(tx, viewer, input.table, taken.back);

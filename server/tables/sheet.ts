@@ -1,7 +1,17 @@
 import { and, eq, sql, type SQL } from 'drizzle-orm';
 import Papa from 'papaparse';
 import { heard } from '../../core/boundary/index.ts';
-import { namesIn, planImport, readHead, writtenCell, type Cells, type Import, type TableDefinition } from '../../core/tables/index.ts';
+import {
+  keyWords,
+  namedInKey,
+  namesIn,
+  planImport,
+  readHead,
+  writtenCell,
+  type Cells,
+  type Import,
+  type TableDefinition,
+} from '../../core/tables/index.ts';
 import type { Column } from '../../core/forms/index.ts';
 import type { CalledKind, NamedKind } from '../../core/values/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
@@ -17,6 +27,8 @@ import { keepsRows } from './whose.ts';
 /** What a sheet would do to a table. */
 export interface SheetRead {
   plan: Import;
+  /** What a row is called, by its key; of the first hundred that change. */
+  called: (key: string) => string;
   /** Columns of the sheet that the table has not, and of the table that the sheet has not. */
   ignored: string[];
   kept: string[];
@@ -106,9 +118,14 @@ async function planned(tx: Reader, { table, text }: { table: string; text: strin
     .where(and(eq(referenceRow.tableId, table), sql`${referenceRow.retiredAt} is null`));
   const plan = planImport(definition, columns, lines, new Map(there.map((r) => [r.key, r.cells])), (kind, name) => ids.get(`${kind} ${name}`)?.id);
   if (there.length + plan.adds.length > mostRows) return invalid(`With it the table would have more than ${mostRows.toLocaleString('en')} rows.`);
+  const names = await namesFor(
+    tx,
+    plan.changes.slice(0, 100).flatMap((c) => namedInKey(definition, c.key)),
+  );
   return {
     ok: true,
     plan,
+    called: (key) => keyWords(definition, key, names.of),
     ignored: head.flatMap((h, i) => (columns[i] || h.trim() === '' ? [] : [heard(h.trim(), 60)])),
     kept: definition.columns.filter((c) => !columns.includes(c)).map((c) => c.label),
   };

@@ -1,3 +1,4 @@
+import { keyWords } from '../../../core/tables/index.ts';
 import { useState } from 'react';
 import { Form, Link, redirect, useLocation, useNavigation } from 'react-router';
 import { tableAt, tableHistory, takeChangeBack } from '../../../server/tables/history.ts';
@@ -47,6 +48,7 @@ export default function TableHistory({ loaderData: { table, day, stood, history,
   const busy = useNavigation().formMethod === 'POST';
   const [typed, setTyped] = useState(day);
   const { definition } = table;
+  const called = (key: string) => keyWords(definition, key, (_, id) => history.names[id]);
   return (
     <TablePlace table={table} at="history">
       <div className="min-h-0 grow overflow-y-auto py-3">
@@ -99,7 +101,7 @@ export default function TableHistory({ loaderData: { table, day, stood, history,
                     {a.first.map((c) => (
                       <li key={c.id} className="break-words">
                         <Link to={`${base}?row=${encodeURIComponent(c.key)}`} className="hover:text-sea">
-                          <span className="font-medium">{c.key}</span>
+                          <span className="font-medium">{called(c.key)}</span>
                         </Link>
                         {': '}
                         {changeWords(c, definition, history.names)}
@@ -111,7 +113,7 @@ export default function TableHistory({ loaderData: { table, day, stood, history,
                 <Form method="post" className="shrink-0" preventScrollReset>
                   <input type="hidden" name="change" value={a.id} />
                   <Button type="submit" weight="quiet" disabled={busy}>
-                    Take it back<span className="sr-only"> ({a.first[0]?.key})</span>
+                    Take it back<span className="sr-only"> ({called(a.first[0]?.key ?? '')})</span>
                   </Button>
                 </Form>
               </li>

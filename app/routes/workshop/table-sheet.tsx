@@ -38,7 +38,7 @@ export async function action({ context, request, params }: Route.ActionArgs) {
   }
   const read = await readSheet(viewer, input);
   return read.ok
-    ? data({ read: { ...read, plan: previewOf(read.plan) }, refusal: undefined, sheet })
+    ? data({ read: { ignored: read.ignored, kept: read.kept, plan: previewOf(read.plan, read.called) }, refusal: undefined, sheet })
     : data({ read: undefined, refusal: read.sentence, sheet }, { status: 422 });
 }
 
