@@ -44,6 +44,30 @@ describe('what is found in a form', () => {
     expect(of({ unique: { among: 'rows', table: 'gone', column: 'size' } })).toEqual([['unknown-table', 'f']]);
     expect(of({ unique: { among: 'rows', table: 'machines', column: 'gone' } })).toEqual([['unknown-reference', 'f']]);
     expect(of({ unique: { among: 'rows', table: 'machines', column: 'size' } })).toEqual([]);
+    // Of a system: an action that only reads, wants one text, and answers yes or no.
+    expect(of({ unique: { among: 'system' } })).toEqual([['unset-setting', 'f']]);
+    expect(of({ unique: { among: 'system', action: 'gone' } })).toEqual([['unknown-action', 'f']]);
+    expect(of({ unique: { among: 'system', action: 'accounts.create' } })).toEqual([['wrong-type', 'f']]);
+    const slot = (name: string, type: 'text' | 'boolean' | 'number') => ({ name, label: name, type });
+    const exists = {
+      id: 'spaces.exists',
+      system: 'Spaces',
+      label: 'Whether there is a space',
+      grants: false,
+      inputs: [{ ...slot('name', 'text'), required: true }],
+      outputs: [
+        { ...slot('there', 'boolean'), always: true },
+        { ...slot('size', 'number'), always: false },
+      ],
+    };
+    const withIt = (action: typeof exists) =>
+      checkForm({ fields: [field({ unique: { among: 'system', action: 'spaces.exists' } })] }, { ...catalogue, actions: [action] }).map(
+        (x) => x.code,
+      );
+    expect(withIt(exists)).toEqual([]);
+    expect(withIt({ ...exists, grants: true })).toEqual(['wrong-type']);
+    expect(withIt({ ...exists, inputs: [...exists.inputs, { ...slot('who', 'text'), required: true }] })).toEqual(['wrong-type']);
+    expect(withIt({ ...exists, outputs: exists.outputs.map((o) => ({ ...o, always: false })) })).toEqual(['wrong-type']);
     expect(found({ fields: [machine], sections: [{ id: 's', title: ' ', note: [] }] })).toEqual([['unset-setting', 's']]);
   });
 

@@ -19,7 +19,7 @@ import {
 } from '../forms/index.ts';
 import { fitsFor, isEmpty, typeWords } from '../values/index.ts';
 import { domainOf, mismatches } from './conditions.ts';
-import type { Catalogue, Finding, Places } from '../steps/index.ts';
+import { actionOf, saysWhether, type Catalogue, type Finding, type Places } from '../steps/index.ts';
 import { formPlaces } from '../plans/index.ts';
 
 /**
@@ -155,6 +155,21 @@ function wrongUnique({ label, kind, unique }: Field, catalogue: Catalogue | unde
     return [
       ['wrong-type', `“${label}” cannot be the only one of its kind: its answers are not told apart.`, 'Ask for a text, a number or one thing.'],
     ];
+  if (unique.among === 'system') {
+    if (unique.action === undefined) return [['unset-setting', `“${label}” must be the only one in no system.`, 'Choose what the system is asked.']];
+    const action = catalogue && actionOf(catalogue, unique.action);
+    if (catalogue && !action)
+      return [['unknown-action', `“${label}” must be the only one in a system that offers no such action any more.`, 'Choose another.']];
+    return action && !saysWhether(action)
+      ? [
+          [
+            'wrong-type',
+            `“${label}”: “${action.label}” does not say of one text whether there is such a one.`,
+            'Choose an action that only reads, wants one text and answers yes or no.',
+          ],
+        ]
+      : [];
+  }
   if (unique.among !== 'rows') return [];
   if (unique.table === undefined || unique.column === undefined)
     return [['unset-setting', `“${label}” must be the only one among the rows of no table.`, 'Choose the table and its column.']];

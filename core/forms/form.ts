@@ -32,13 +32,14 @@ export const Column = z.object({
 export type Column = z.infer<typeof Column>;
 
 /**
- * Among what an answer must be the only one of its kind: the open requests for the same item, the rows of a table by a column, or
- * the groups in the directory by their names.
+ * Among what an answer must be the only one of its kind: the open requests for the same item, the rows of a table by a column, the
+ * groups in the directory by their names, or what a system knows of: an action of it says whether there is such a one.
  */
 export const Unique = z.union([
   z.object({ among: z.literal('open') }),
   z.object({ among: z.literal('groups') }),
   z.object({ among: z.literal('rows'), table: TableId.optional(), column: Id.optional() }),
+  z.object({ among: z.literal('system'), action: line(200).optional() }),
 ]);
 export type Unique = z.infer<typeof Unique>;
 

@@ -47,5 +47,14 @@ export interface Catalogue {
 
 /** The action with this id, where a registered system offers it. */
 export const actionOf = (catalogue: Catalogue, id: string | undefined): ActionSpec | undefined => catalogue.actions.find((a) => a.id === id);
+/** The input and the output of an action that reads only, wants one text, and says yes or no of it; undefined of any other. */
+export function saysWhether(spec: ActionSpec): { input: string; output: string } | undefined {
+  const inputs = spec.inputs.filter((i) => i.required);
+  const outputs = spec.outputs.filter((o) => o.type === 'boolean' && o.always);
+  const [input, output] = [inputs[0], outputs[0]];
+  if (spec.grants !== false || inputs.length !== 1 || outputs.length !== 1 || input?.type !== 'text' || !output) return undefined;
+  return { input: input.name, output: output.name };
+}
+
 /** The part with this id, where it is published. */
 export const partOf = (catalogue: Catalogue, id: string | undefined): Part | undefined => (id === undefined ? undefined : own(catalogue.parts, id));

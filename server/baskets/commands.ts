@@ -6,6 +6,8 @@ import { basketLine, serviceCase, serviceOrder } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 import { record } from '../changes/record.ts';
 import { notFound, refuse, type Refusal, type Result } from '../refusal.ts';
+import type { FieldProblem } from '../../core/forms/index.ts';
+import { refusedOutside } from '../requests/taken-outside.ts';
 import { heldFor, openAll, whomOf } from '../requests/submit.ts';
 
 /** More things than this are not sent in one go. */
@@ -24,6 +26,8 @@ interface Line {
 export async function putInBasket(viewer: Viewer, input: Line): Promise<Result<{ lines: number }>> {
   const whom = whomOf(viewer, input.forWhom);
   if (!whom.ok) return whom;
+  const [takenThere] = await refusedOutside([input]);
+  if (takenThere) return takenThere;
   return db().transaction(async (tx): Promise<Result<{ lines: number }>> => {
     await lockBasket(tx, viewer);
     const { itemId, revision, answers } = input;
@@ -70,6 +74,15 @@ export async function sendBasket(
   viewer: Viewer,
   input: { idempotencyKey: string; lines?: string[] | undefined },
 ): Promise<Result<{ number: number; requests: number }>> {
+  // Outside systems are asked before anything is locked.
+  const there = await db()
+    .select({ id: basketLine.id, itemId: basketLine.itemId, answers: basketLine.answers })
+    .from(basketLine)
+    .where(eq(basketLine.personId, viewer.id));
+  const outside = (await refusedOutside(there)).flatMap((r, i) =>
+    r ? [{ field: there[i]!.id, sentence: r.problems?.[0]?.sentence ?? r.sentence }] : [],
+  );
+  if (outside.length > 0) return notSent(outside);
   return db()
     .transaction(async (tx): Promise<Result<{ number: number; requests: number }>> => {
       await lockBasket(tx, viewer);
@@ -99,10 +112,7 @@ export async function sendBasket(
       const problems = opened.flatMap((o, i) =>
         o.ok ? [] : [{ field: lines[i]!.id, sentence: o.problems?.length === 1 ? o.problems[0]!.sentence : o.sentence }],
       );
-      if (problems.length > 0) {
-        const many = problems.length === 1 ? 'one of them needs' : `${problems.length} of them need`;
-        throw new Held(refuse('invalid', `Nothing was sent: ${many} another look.`, problems));
-      }
+      if (problems.length > 0) throw new Held(notSent(problems));
       const numbers = opened.flatMap((o) => (o.ok ? [o.number] : []));
       await tx.update(serviceCase).set({ orderId: order!.id }).where(inArray(serviceCase.number, numbers));
       await tx.delete(basketLine).where(eq(basketLine.personId, viewer.id));
@@ -120,6 +130,11 @@ export async function sendBasket(
       throw e;
     });
 }
+
+const notSent = (problems: FieldProblem[]): Refusal => {
+  const many = problems.length === 1 ? 'one of them needs' : `${problems.length} of them need`;
+  return refuse('invalid', `Nothing was sent: ${many} another look.`, problems);
+};
 
 /** One act at a time on somebody's basket. */
 const lockBasket = (tx: Tx, viewer: Viewer) => tx.execute(sql`select pg_advisory_xact_lock(hashtext('basket'), hashtext(${viewer.id}))`);

@@ -11,6 +11,7 @@ import { db, type Reader, type Tx } from '../db/database.ts';
 import { item, publicLink, publicRequest, revision, serviceCase } from '../db/schema/index.ts';
 import { definitionOf } from '../items/definitions.ts';
 import { answersRefused, refuse, type Result } from '../refusal.ts';
+import { takenOutside } from '../requests/taken-outside.ts';
 import { openAll } from '../requests/submit.ts';
 import { addJobs } from '../runtime/jobs.ts';
 
@@ -62,8 +63,9 @@ export async function askFromOutside(input: {
   const nobody = () => false;
   const you = validateAnswers(aboutYou, input.you, nobody);
   const held = validateAnswers(form, withHeld(form, input.answers, nothingKnown), nobody, undefined, dayOf(at.toISOString(), 'UTC'));
-  const problems = [...(you.ok ? [] : you.problems), ...(held.ok ? [] : held.problems)];
-  if (!you.ok || !held.ok) return answersRefused(problems);
+  const outside = held.ok ? await takenOutside(form, held.answers) : [];
+  const problems = [...(you.ok ? [] : you.problems), ...(held.ok ? [] : held.problems), ...outside];
+  if (!you.ok || !held.ok || outside.length > 0) return answersRefused(problems);
   const mail = String(you.answers['you.mail']);
   if (input.trap !== '') return { ok: true, mail };
   const wait = await limits.outside(input.address, input.token, mail.toLowerCase());

@@ -10,6 +10,7 @@ import { readRows } from '../tables/read.ts';
 import { whoMustAgree, type Agreed } from './agreements.ts';
 import { knownOf } from './begun.ts';
 import { shownOf } from './shown.ts';
+import { takenOutside } from './taken-outside.ts';
 import { takenAmong } from './unique.ts';
 
 /** What a sum is for, and what it comes to, in words: “31.50 EUR per day”. */
@@ -33,8 +34,18 @@ export interface Foreseen {
 }
 
 /** What these answers lead to: who must agree and why, what it costs, what is looked up, what is taken. */
-export const foreseen = (viewer: Viewer, item: { id: string; definition: ItemDefinition }, answers: Answers, forWhom?: string): Promise<Foreseen> =>
-  db().transaction((tx) => foreseenIn(tx, viewer, item, answers, forWhom), { accessMode: 'read only' });
+export async function foreseen(
+  viewer: Viewer,
+  item: { id: string; definition: ItemDefinition },
+  answers: Answers,
+  forWhom?: string,
+): Promise<Foreseen> {
+  const [found, outside] = await Promise.all([
+    db().transaction((tx) => foreseenIn(tx, viewer, item, answers, forWhom), { accessMode: 'read only' }),
+    takenOutside(item.definition.form, answers),
+  ]);
+  return { ...found, taken: [...found.taken, ...outside] };
+}
 
 /** What a form begins with for whoever asks, what was answered before over it, and what that leads to. */
 export async function begunFor(

@@ -18,6 +18,7 @@ import { deliverAll } from '../runtime/deliver.ts';
 import { requestNumber } from '../words.ts';
 import { caseWords } from './answers.ts';
 import { knownFor } from './begun.ts';
+import { refusedOutside } from './taken-outside.ts';
 import { holdUnique, takenAmong } from './unique.ts';
 
 interface Asked {
@@ -41,7 +42,9 @@ type Opened = Result<{ number: number }>;
  */
 export async function submitRequest(viewer: Viewer, input: Asked['input']): Promise<Opened> {
   const whom = whomOf(viewer, input.forWhom);
-  return whom.ok ? open({ viewer, input: { ...input, forWhom: whom.forWhom } }) : whom;
+  if (!whom.ok) return whom;
+  const [taken] = await refusedOutside([input]);
+  return taken ?? open({ viewer, input: { ...input, forWhom: whom.forWhom } });
 }
 
 /** The person something is asked for; undefined: whoever asks. */

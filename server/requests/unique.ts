@@ -34,7 +34,8 @@ const wantedIn = (all: readonly Given[]): Wanted[] =>
   all.flatMap(({ itemId, form, answers, caseId, once }, nth) =>
     form.fields.flatMap((f): Wanted[] => {
       const value = own(answers, f.id) as Parameters<typeof isEmpty>[0];
-      if (!f.unique || isEmpty(value) || !isId(itemId)) return [];
+      // What a system says is asked outside of any transaction.
+      if (!f.unique || f.unique.among === 'system' || isEmpty(value) || !isId(itemId)) return [];
       const rows = f.unique.among === 'rows' ? f.unique : undefined;
       if (rows && !isId(rows.table ?? '')) return [];
       const of = { nth, field: f.id, item: itemId, case: caseId ?? null, by: once?.by ?? null, key: once?.key ?? null, value };
