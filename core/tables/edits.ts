@@ -3,6 +3,9 @@ import { sameValue, type NamedKind, type Value } from '../values/index.ts';
 import { readCell } from './csv.ts';
 import { keyOf, readRow, type Cells, type TableDefinition, type WrongCell } from './table.ts';
 
+/** More rows than this are not changed in one go. */
+export const mostEdits = 5000;
+
 /** What somebody typed into cells of a row, by column. */
 export interface RowEdit {
   /** By what whoever typed it knows the row, also one that is new. */
@@ -44,11 +47,14 @@ export function planEdits(
 ): EditPlan {
   const plan: EditPlan = { written: [], refused: [] };
   const read = edits.map((edit) => readEdit(table, edit, there, idOf));
+  const refusedById = new Map<string, EditPlan['refused'][number]>();
   const refuse = (id: string, problems: WrongCell[]) => {
     if (problems.length === 0) return;
-    const known = plan.refused.find((r) => r.id === id);
-    if (known) known.problems.push(...problems);
-    else plan.refused.push({ id, problems });
+    const known = refusedById.get(id);
+    if (known) return void known.problems.push(...problems);
+    const first = { id, problems };
+    refusedById.set(id, first);
+    plan.refused.push(first);
   };
   for (const r of read) refuse(r.id, r.problems);
   let left = read.filter((r) => r.cells !== undefined && !r.same);
@@ -56,21 +62,26 @@ export function planEdits(
   for (;;) {
     const freed = new Set(left.flatMap((r) => (r.from !== undefined && r.from !== r.key ? [r.from] : [])));
     const given = new Set<string>();
-    const bad = left.find((r) => {
-      const isOwn = r.from === r.key;
-      const stands = there.get(r.key!);
-      if (given.has(r.key!) || (!isOwn && stands && !stands.off && !freed.has(r.key!))) return true;
-      given.add(r.key!);
-      return false;
-    });
-    if (!bad) break;
+    const bad = new Set(
+      left.filter((r) => {
+        const isOwn = r.from === r.key;
+        const stands = there.get(r.key!);
+        if (given.has(r.key!) || (!isOwn && stands && !stands.off && !freed.has(r.key!))) return true;
+        given.add(r.key!);
+        return false;
+      }),
+    );
+    if (bad.size === 0) break;
     const { key: columns } = table;
-    const typed = columns.filter((c) => own(bad.edit.texts, c) !== undefined);
-    refuse(bad.id, [{ column: typed[0] ?? columns[0] ?? '', sentence: twice }]);
-    // The rest of what was typed into it goes in, where the row stays what it was.
-    const rest = bad.from === undefined ? undefined : withoutColumns(bad.edit, columns);
-    const again = rest && Object.keys(rest.texts).length > 0 ? readEdit(table, rest, there, idOf) : undefined;
-    left = left.flatMap((r) => (r !== bad ? [r] : again?.cells && !again.same ? [again] : []));
+    left = left.flatMap((r) => {
+      if (!bad.has(r)) return [r];
+      const typed = columns.filter((c) => own(r.edit.texts, c) !== undefined);
+      refuse(r.id, [{ column: typed[0] ?? columns[0] ?? '', sentence: twice }]);
+      // The rest of what was typed into it goes in, where the row stays what it was.
+      const rest = r.from === undefined ? undefined : withoutColumns(r.edit, columns);
+      const again = rest && Object.keys(rest.texts).length > 0 ? readEdit(table, rest, there, idOf) : undefined;
+      return again?.cells && !again.same ? [again] : [];
+    });
   }
   plan.written = left.map(({ id, key, cells, from }) => ({ id, key: key!, cells: cells!, from }));
   return plan;

@@ -1,6 +1,16 @@
 import { and, eq, sql } from 'drizzle-orm';
 import type { Column } from '../../core/forms/index.ts';
-import { keysOfEdits, namesIn, planEdits, writtenCell, type Cells, type EditPlan, type RowEdit, type StandingRow } from '../../core/tables/index.ts';
+import {
+  keysOfEdits,
+  mostEdits,
+  namesIn,
+  planEdits,
+  writtenCell,
+  type Cells,
+  type EditPlan,
+  type RowEdit,
+  type StandingRow,
+} from '../../core/tables/index.ts';
 import { own } from '../../core/boundary/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { record } from '../changes/record.ts';
@@ -51,9 +61,6 @@ export async function gridOf(viewer: Viewer, id: string): Promise<{ rows: GridRo
   return { rows: rows.map(({ key, version, cells }) => ({ key, version, texts: textsOf(columns, cells, names) })), stamp };
 }
 
-/** More rows than this are not changed in one go. */
-const mostEdits = 1000;
-
 export interface GridChange {
   table: string;
   edits: RowEdit[];
@@ -66,7 +73,7 @@ export async function changeCells(
   viewer: Viewer,
   input: GridChange,
 ): Promise<Result<{ rows: ({ id: string } & GridRow)[]; refused: EditPlan['refused']; stamp: string }>> {
-  if (input.edits.length > mostEdits) return refuse('invalid', `At most ${mostEdits} rows are changed in one go.`);
+  if (input.edits.length > mostEdits) return refuse('invalid', `At most ${mostEdits.toLocaleString('en')} rows are changed in one go.`);
   if (!isId(input.table)) return notFound('This table');
   return db().transaction(async (tx): Promise<Result<{ rows: ({ id: string } & GridRow)[]; refused: EditPlan['refused']; stamp: string }>> => {
     const [table] = await tx.select().from(referenceTable).where(eq(referenceTable.id, input.table)).for('no key update');

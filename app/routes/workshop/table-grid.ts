@@ -1,11 +1,12 @@
 import { z } from 'zod';
+import { mostEdits } from '../../../core/tables/index.ts';
 import { bringRowsBack, takeRowsOff } from '../../../server/tables/commands.ts';
 import { changeCells, gridOf } from '../../../server/tables/grid.ts';
 import { isId, orNotFound, postedJson, signedIn } from '../session.server';
 import type { Route } from './+types/table-grid';
 
-/** Larger than a thousand rows of long texts. */
-const largest = 4_000_000;
+/** Larger than five thousand rows of long texts. */
+const largest = 20_000_000;
 const key = z.string().max(300);
 const Change = z.union([
   z.object({
@@ -17,7 +18,7 @@ const Change = z.union([
           texts: z.record(z.string().max(40), z.string().max(20_000)),
         }),
       )
-      .max(1000),
+      .max(mostEdits),
     take: z.enum(['rest', 'all']),
   }),
   z.object({ off: z.array(key).max(1000) }),

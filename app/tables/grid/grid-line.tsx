@@ -15,6 +15,8 @@ interface LineProps {
   wide: readonly number[];
   lefts: readonly number[];
   frozen: number;
+  /** The columns that its key is made of. */
+  keyCols: readonly number[];
   /** The column that the keyboard is on, where it is in this row. */
   at: number | undefined;
   /** The columns that are taken, from and to. */
@@ -31,7 +33,7 @@ export function spotOf(target: EventTarget): { row: number; col: number } | unde
 }
 
 /** A row of the grid; what happens in it is heard by the grid, so that only what it shows draws it anew. */
-export const GridLine = memo(function GridLine({ row, top, line, columns, wide, lefts, frozen, at, from, to, open }: LineProps) {
+export const GridLine = memo(function GridLine({ row, top, line, columns, wide, lefts, frozen, keyCols, at, from, to, open }: LineProps) {
   const isNew = line !== undefined && !line.kept;
   return (
     <div
@@ -55,7 +57,7 @@ export const GridLine = memo(function GridLine({ row, top, line, columns, wide, 
             to={`${open}${encodeURIComponent(line.kept.key)}`}
             tabIndex={-1}
             preventScrollReset
-            aria-label={`Open ${line.kept.key}`}
+            aria-label={`Open ${keyCols.map((col) => line.texts[col]).join(', ')}`}
             className={clsx('p-0.5 hover:text-sea', at === undefined && 'opacity-0 group-hover:opacity-100')}
           >
             <PanelRight size={13} aria-hidden />

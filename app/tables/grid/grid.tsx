@@ -4,7 +4,7 @@ import { useCallback, useEffect, useMemo, useRef, useState, type ClipboardEvent,
 import { useSearchParams } from 'react-router';
 import type { TableDefinition } from '../../../core/tables/index.ts';
 import { Button } from '~/ui/button';
-import { keepWidths, keptWidths, leastWide, mostWide } from '~/ui/list/widths';
+import { keepInSight, keepWidths, keptInSight, keptWidths, leastWide, mostWide } from '~/ui/list/widths';
 import { Select } from '~/ui/select';
 import { CellEditor } from './cell-editor';
 import { GridFoot } from './grid-foot';
@@ -53,7 +53,9 @@ export function Grid({
   const [to, setTo] = useState<Spot>({ row: 0, col: 0 });
   const [editing, setEditing] = useState<{ text: string; whole: boolean }>();
   const [widths, setWidths] = useState<Record<string, number>>(() => keptWidths(`table ${table.id}`));
-  const [frozen, setFrozen] = useState(() => (definition.key.length > 0 && columns[0]?.id === definition.key[0] ? 1 : 0));
+  const [frozen, setFrozen] = useState(() =>
+    Math.min(keptInSight(`table ${table.id}`) ?? (definition.key.length > 0 && columns[0]?.id === definition.key[0] ? 1 : 0), columns.length),
+  );
   const grid = useRef<HTMLDivElement>(null);
   const scroller = useRef<HTMLDivElement>(null);
 
@@ -96,8 +98,15 @@ export function Grid({
 
   const count = (state?.order.length ?? 0) + 1;
   // eslint-disable-next-line react-hooks/incompatible-library -- what it gives is used here and nowhere else
-  const virtual = useVirtualizer({ count, getScrollElement: () => scroller.current, estimateSize: () => lineHigh, overscan: 12 });
+  const virtual = useVirtualizer({
+    count,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => lineHigh,
+    overscan: 12,
+    useFlushSync: false,
+  });
   const wide = useMemo(() => columns.map((c) => widths[c.id] ?? usualWidth(c)), [columns, widths]);
+  const keyCols = useMemo(() => definition.key.map((id) => columns.findIndex((c) => c.id === id)), [definition.key, columns]);
   const total = headWide + wide.reduce((a, b) => a + b, 0);
   const lefts = useMemo(() => wide.map((_, i) => headWide + wide.slice(0, i).reduce((a, b) => a + b, 0)), [wide]);
   const block = { top: Math.min(at.row, to.row), bottom: Math.max(at.row, to.row), left: Math.min(at.col, to.col), right: Math.max(at.col, to.col) };
@@ -346,6 +355,7 @@ export function Grid({
               wide={wide}
               lefts={lefts}
               frozen={frozen}
+              keyCols={keyCols}
               at={at.row === v.index ? at.col : undefined}
               from={v.index >= block.top && v.index <= block.bottom ? block.left : undefined}
               to={v.index >= block.top && v.index <= block.bottom ? block.right : undefined}
@@ -380,7 +390,10 @@ export function Grid({
         onTake={setTake}
         frozen={frozen}
         mostFrozen={Math.min(4, columns.length)}
-        onFrozen={setFrozen}
+        onFrozen={(to) => {
+          setFrozen(to);
+          keepInSight(`table ${table.id}`, to);
+        }}
         beside={beside}
       />
     </div>

@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import type { TableDefinition } from '../../../core/tables/index.ts';
+import { mostEdits, type TableDefinition } from '../../../core/tables/index.ts';
 import { begin, moved, pending, reread, settled, type GridState, type Pending, type Read } from './model';
 
 interface Answer {
@@ -28,7 +28,7 @@ export function useGrid(address: string, definition: TableDefinition, stamp: str
     if (move) return { move };
     if (take === 'all' && [...state.lines.values()].some((l) => Object.keys(l.wrong).length > 0)) return undefined;
     const wanted = columns.flatMap((c, at) => (c.required || definition.key.includes(c.id) ? [at] : []));
-    const sent = pending(state, (texts) => wanted.every((at) => texts[at] !== ''), take === 'all' ? 1000 : 500);
+    const sent = pending(state, (texts) => wanted.every((at) => texts[at] !== ''), take === 'all' ? mostEdits : 500);
     return sent.length > 0 ? { sent } : undefined;
   }, [state, take, columns, definition.key]);
 

@@ -22,3 +22,23 @@ export function keepWidths(list: string, widths: Record<string, number>): void {
 /** How narrow and how wide a column can be made, in pixels. */
 export const leastWide = 56;
 export const mostWide = 900;
+
+const frozenOf = (list: string): string => `nessmoor.in-sight.${list}`;
+
+/** How many of a list's first columns stay in sight, as this browser has it; undefined where it keeps nothing. */
+export function keptInSight(list: string): number | undefined {
+  try {
+    const kept = localStorage.getItem(frozenOf(list));
+    return kept !== null && /^\d{1,2}$/.test(kept) ? Number(kept) : undefined;
+  } catch {
+    return undefined;
+  }
+}
+
+export function keepInSight(list: string, columns: number): void {
+  try {
+    localStorage.setItem(frozenOf(list), String(columns));
+  } catch {
+    // As for the widths.
+  }
+}
