@@ -1,7 +1,7 @@
 import type { ReactNode } from 'react';
-import { Links, Meta, Outlet, Scripts, ScrollRestoration, useRouteLoaderData, type ShouldRevalidateFunctionArgs } from 'react-router';
+import { Links, Meta, Outlet, Scripts, ScrollRestoration, useLocation, useRouteLoaderData, type ShouldRevalidateFunctionArgs } from 'react-router';
 import { Toaster } from 'sonner';
-import { deskOpen } from '../core/calendar/index.ts';
+import { deskCalendar, deskOpen } from '../core/calendar/index.ts';
 import { visitContext } from '../server/http/context.ts';
 import type { Route } from './+types/root';
 import './app.css';
@@ -21,7 +21,7 @@ export function loader({ context }: Route.LoaderArgs) {
   return {
     viewer: { name: viewer.name, zone: viewer.zone },
     now,
-    desk: deskOpen(now, viewer.zone),
+    desk: deskOpen(now, deskCalendar(viewer.zone)),
     places: [
       { to: '/counter', label: 'Counter' },
       { to: '/desk', label: 'Desk' },
@@ -63,12 +63,14 @@ export function Layout({ children }: { children: ReactNode }) {
 }
 
 export default function App({ loaderData }: Route.ComponentProps) {
+  // Everybody sees what those from outside see as they do.
+  const outside = useLocation().pathname.startsWith('/public/');
   return (
     <>
       <a href="#main" className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:m-2 focus:bg-sheet focus:p-2">
         Skip to the content
       </a>
-      {loaderData.viewer && <TopBar viewer={loaderData.viewer} places={loaderData.places} desk={loaderData.desk} />}
+      {loaderData.viewer && !outside && <TopBar viewer={loaderData.viewer} places={loaderData.places} desk={loaderData.desk} />}
       <Outlet />
       <Tips />
       <Toaster

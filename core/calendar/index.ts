@@ -1,6 +1,8 @@
 export * from './date.ts';
 export * from './day.ts';
 export * from './duration.ts';
+export { compileHours, deskCalendar, type Calendar } from './compiled.ts';
 export * from './open.ts';
 export * from './reckon.ts';
+export { DayHours, dayHoursWords, joined, ServiceHours, Stretch, usualHours, wallDay } from './service-hours.ts';
 export * from './working.ts';

@@ -1,4 +1,5 @@
-import { addWorking, dateCloses, dateOpens, workingDaysBefore, type Calendar } from './working.ts';
+import type { Calendar } from './compiled.ts';
+import { addWorking, dateCloses, dateOpens, workingDaysBefore } from './working.ts';
 
 /** Whose hours count: those of a team where it has its own, else the desk's in a zone (IANA). */
 export interface Hours {

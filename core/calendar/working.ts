@@ -1,96 +1,150 @@
 import { DateTime } from 'luxon';
 import { z } from 'zod';
-import { isDate, isInstant, isZone } from './date.ts';
+import { isDate, isInstant } from './date.ts';
+import type { Calendar, Year } from './compiled.ts';
+import { wallDay } from './service-hours.ts';
 import { Duration, durationParts } from './duration.ts';
-
-/**
- * Working hours of a week: days as ISO weekdays (1 is Monday), minutes from local midnight, in one IANA zone.
- * Until service hours exist every desk keeps `deskHours`.
- */
-export interface Calendar {
-  zone: string;
-  days: readonly number[];
-  from: number;
-  to: number;
-}
-/** The desk's week until service hours exist: ISO weekdays (1 Monday), minutes after midnight. */
-export const deskHours = { days: [1, 2, 3, 4, 5], from: 8 * 60, to: 16 * 60 } as const;
-/** The desk's hours in a zone; in UTC where this machine does not know the zone. */
-export const deskCalendar = (zone: string): Calendar => ({ zone: isZone(zone) ? zone : 'utc', ...deskHours });
 
 /** A length of time, and which clock counts it: the desk's open hours, or every hour. */
 export const Span = z.object({ length: Duration, counted: z.enum(['working', 'always']) });
 export type Span = z.infer<typeof Span>;
 
-const hours = (day: DateTime, calendar: Calendar): { opens: DateTime; closes: DateTime } | undefined => {
-  if (!calendar.days.includes(day.weekday)) return undefined;
-  // Wall-clock times: on the days the clocks change, the desk still opens at its hour.
-  const at = (minute: number) => day.set({ hour: Math.floor(minute / 60), minute: minute % 60, second: 0, millisecond: 0 });
-  return { opens: at(calendar.from), closes: at(calendar.to) };
-};
-
 /** More minutes than ten years of hours round the clock; asked for more, the arithmetic refuses. */
 const mostMinutes = 3660 * 1440;
+/** No hours are looked at beyond this year: what is not open until then never is. */
+const lastYear = 2300;
 
-/** Open minutes of a week. A calendar that is never open has no arithmetic. */
-function weekOf(calendar: Calendar): number {
-  const week = calendar.days.length * (calendar.to - calendar.from);
-  if (!(week > 0)) throw new RangeError('These working hours are never open.');
-  return week;
+function instant(iso: string): number {
+  if (!isInstant(iso)) throw new RangeError(`“${iso.slice(0, 40)}” is not a moment from 1900 to 2199.`);
+  return Date.parse(iso);
 }
 
-function instant(iso: string, calendar: Calendar): DateTime<true> {
-  const at = DateTime.fromISO(iso, { zone: calendar.zone });
-  if (!isInstant(iso) || !at.isValid) throw new RangeError(`“${iso.slice(0, 40)}” is not a moment from 1900 to 2199, or the zone is not known.`);
-  return at;
+/** The year of the calendar that a moment lies in. */
+function yearOfMoment(at: number, calendar: Calendar): number {
+  const year = new Date(at).getUTCFullYear();
+  const { begins, ends } = calendar.year(year);
+  return at < begins ? year - 1 : at >= ends ? year + 1 : year;
+}
+
+/** How many of ordered numbers are at most this one. */
+function upTo(numbers: Float64Array, most: number): number {
+  let low = 0;
+  for (let high = numbers.length; low < high;) {
+    const middle = (low + high) >> 1;
+    if (numbers[middle]! <= most) low = middle + 1;
+    else high = middle;
+  }
+  return low;
+}
+
+/** What is open in a year before a moment of it, in milliseconds. */
+function openBefore(year: Year, at: number): number {
+  const i = upTo(year.opens, at) - 1;
+  return i < 0 ? 0 : year.before[i]! + Math.min(at, year.closes[i]!) - year.opens[i]!;
+}
+const openIn = (year: Year): number => year.before[year.before.length - 1]!;
+
+const iso = (at: number): string => new Date(at).toISOString();
+
+function lengthOf(minutes: number, calendar: Calendar): number {
+  if (!(minutes <= mostMinutes)) throw new RangeError(`${minutes} is not a number of minutes up to ten years.`);
+  if (minutes > 0 && !calendar.everOpen) throw new RangeError('These working hours are never open.');
+  return Math.round(minutes * 60_000);
 }
 
 /**
- * The instant `minutes` of open time after `start` (an ISO instant); the answer is an ISO instant in UTC.
- * Zero minutes gives `start` itself. Whole weeks are stepped over at once, so a year costs as little as a day.
+ * The instant `minutes` of open time after `start` (an ISO instant), to the millisecond; the answer is an ISO instant in UTC.
+ * Zero minutes gives `start` itself; time that is used up at a close has passed then, not at the next opening.
  * Throws a RangeError for what is no moment, no number of minutes up to ten years, or never open; so it always returns.
  */
 export function addWorking(start: string, minutes: number, calendar: Calendar): string {
-  let now = instant(start, calendar);
-  if (!(minutes <= mostMinutes)) throw new RangeError(`${minutes} is not a number of minutes up to ten years.`);
-  let left = minutes;
-  if (left <= 0) return now.toUTC().toISO();
-  const week = weekOf(calendar);
-  const weeks = Math.floor((left - 1e-9) / week);
-  // A week later at the same wall-clock time has seen each open hour once, as long as opening hours lie outside the hour that the clocks skip.
-  if (weeks > 0) {
-    now = now.plus({ weeks });
-    left -= weeks * week;
+  const at = instant(start);
+  const length = lengthOf(minutes, calendar);
+  if (length <= 0) return iso(at);
+  let n = yearOfMoment(at, calendar);
+  let left = length + openBefore(calendar.year(n), at);
+  for (; n < lastYear; n++) {
+    const year = calendar.year(n);
+    if (left <= openIn(year)) {
+      // The first stretch at whose end so much has been open.
+      const i = upTo(year.before.subarray(0, year.opens.length), left - 1) - 1;
+      return iso(year.opens[i]! + left - year.before[i]!);
+    }
+    left -= openIn(year);
   }
-  // What is left is at most a week of hours: two weeks of days hold it.
-  let day = now.startOf('day');
-  for (let n = 0; n < 15; n++, day = day.plus({ days: 1 })) {
-    const open = hours(day, calendar);
-    if (!open || open.closes <= now) continue;
-    const from = open.opens > now ? open.opens : now;
-    const here = open.closes.diff(from).as('minutes');
-    if (left <= here) return from.plus({ minutes: left }).toUTC().toISO()!;
-    left -= here;
-  }
-  throw new RangeError('These working hours do not hold what their week promises.');
+  throw new RangeError('These working hours are never open for so long.');
 }
 
-/** Open minutes between two instants; 0 when the second is not later. Whole weeks are counted at once. */
-export function workingBetween(from: string, to: string, calendar: Calendar): number {
-  let a = instant(from, calendar);
-  const b = instant(to, calendar);
-  if (b <= a) return 0;
-  const weeks = Math.floor(b.diff(a, 'weeks').weeks);
-  let minutes = weeks * weekOf(calendar);
-  a = a.plus({ weeks });
-  for (let day = a.startOf('day'); day < b; day = day.plus({ days: 1 })) {
-    const open = hours(day, calendar);
-    if (!open) continue;
-    const start = open.opens > a ? open.opens : a;
-    const end = open.closes < b ? open.closes : b;
-    if (end > start) minutes += end.diff(start).as('minutes');
+/** The last instant after which, until `end`, so many minutes are open: how much earlier something has to begin. Throws as `addWorking` does. */
+export function takeWorking(end: string, minutes: number, calendar: Calendar): string {
+  const at = instant(end);
+  const length = lengthOf(minutes, calendar);
+  if (length <= 0) return iso(at);
+  let n = yearOfMoment(at, calendar);
+  let left = openBefore(calendar.year(n), at) - length;
+  for (; n > 1890; n--) {
+    const year = calendar.year(n);
+    if (left >= 0 && openIn(year) > left) {
+      const i = upTo(year.before.subarray(0, year.opens.length), left) - 1;
+      return iso(year.opens[i]! + left - year.before[i]!);
+    }
+    left += openIn(calendar.year(n - 1));
   }
-  return minutes;
+  throw new RangeError('These working hours were never open for so long.');
+}
+
+/** Open minutes between two instants; 0 when the second is not later. */
+export function workingBetween(from: string, to: string, calendar: Calendar): number {
+  const [a, b] = [instant(from), instant(to)];
+  if (b <= a) return 0;
+  const [first, last] = [yearOfMoment(a, calendar), yearOfMoment(b, calendar)];
+  let open = openBefore(calendar.year(last), b) - openBefore(calendar.year(first), a);
+  for (let n = first; n < last; n++) open += openIn(calendar.year(n));
+  return open / 60_000;
+}
+
+/** A stretch of time that does not count; one without an end goes on. */
+export interface Held {
+  from: string;
+  to?: string | undefined;
+}
+
+/** Held stretches in order, those that touch or overlap as one, and none that is empty. */
+function heldInOrder(held: readonly Held[]): { from: number; to: number }[] {
+  const found: { from: number; to: number }[] = [];
+  const all = held.map((h) => ({ from: instant(h.from), to: h.to === undefined ? Infinity : instant(h.to) })).filter((h) => h.from < h.to);
+  for (const h of all.toSorted((a, b) => a.from - b.from)) {
+    const last = found.at(-1);
+    if (last && h.from <= last.to) last.to = Math.max(last.to, h.to);
+    else found.push(h);
+  }
+  return found;
+}
+
+/** Open minutes between two instants less those that are held, each counted once however they overlap. */
+export function workingLess(from: string, to: string, held: readonly Held[], calendar: Calendar): number {
+  const [a, b] = [instant(from), instant(to)];
+  const away = heldInOrder(held).reduce((sum, h) => {
+    const [begins, ends] = [Math.max(a, h.from), Math.min(b, h.to)];
+    return begins < ends ? sum + workingBetween(iso(begins), iso(ends), calendar) : sum;
+  }, 0);
+  return Math.max(0, workingBetween(from, to, calendar) - away);
+}
+
+/** The instant at which so many open minutes that are not held have passed since `start`; undefined while a hold without an end stands before it. */
+export function addWorkingLess(start: string, minutes: number, held: readonly Held[], calendar: Calendar): string | undefined {
+  let at = instant(start);
+  let left = minutes;
+  for (const h of heldInOrder(held)) {
+    if (h.to <= at) continue;
+    const until = Math.max(at, h.from);
+    const here = workingBetween(iso(at), iso(until), calendar);
+    if (left <= here) return addWorking(iso(at), left, calendar);
+    if (h.to === Infinity) return undefined;
+    left -= here;
+    at = h.to;
+  }
+  return addWorking(iso(at), left, calendar);
 }
 
 /** The instant a duration after `start`, counted round the clock: a day is 24 hours. Throws a RangeError on what is no duration. */
@@ -101,44 +155,54 @@ export function addAlways(start: string, length: string): string {
   return DateTime.fromISO(start, { zone: 'utc' }).plus({ weeks, days, hours, minutes, seconds }).toISO()!;
 }
 
-/** The moment a number of minutes after midnight on a date; undefined when there is no such date. */
-function onDate(date: string, minute: number, calendar: Calendar): DateTime | undefined {
-  if (!isDate(date)) return undefined;
-  return DateTime.fromISO(date, { zone: calendar.zone }).set({ hour: Math.floor(minute / 60), minute: minute % 60 });
+/** The moment a number of minutes after midnight on a date, on the clock on the wall. */
+function onDate(date: string, minute: number, zone: string): string {
+  const day = DateTime.fromISO(date, { zone });
+  const at = minute === wallDay ? day.plus({ days: 1 }) : day.set({ hour: Math.floor(minute / 60), minute: minute % 60 });
+  return at.toUTC().toISO() ?? '';
 }
+
+/** More days in a row than this nobody looks for one that is open. */
+const mostClosed = 3700;
+
+/** The date so many days later. */
+const later = (date: string, days: number): string => new Date(Date.parse(`${date}T00:00:00Z`) + days * 86_400_000).toISOString().slice(0, 10);
 
 /** When the desk opens on a date (YYYY-MM-DD), or would open were it a working day; undefined when there is no such date. */
 export const dateOpens = (date: string, calendar: Calendar): string | undefined =>
-  onDate(date, calendar.from, calendar)?.toUTC().toISO() ?? undefined;
+  isDate(date) ? onDate(date, calendar.on(date)[0]?.from ?? calendar.usualOpening, calendar.zone) : undefined;
 
 /** When the desk closes for the last time before the end of a date: what is due by that date is due then. Undefined when there is no such date. */
 export function dateCloses(date: string, calendar: Calendar): string | undefined {
-  let closes = onDate(date, calendar.to, calendar);
-  for (let n = 0; closes && n < 7 && !calendar.days.includes(closes.weekday); n++) closes = closes.minus({ days: 1 });
-  return closes?.toUTC().toISO() ?? undefined;
+  if (!isDate(date)) return undefined;
+  for (let n = 0; n < mostClosed; n++) {
+    const last = calendar.on(later(date, -n)).at(-1);
+    if (last) return onDate(later(date, -n), last.to, calendar.zone);
+  }
+  return onDate(date, calendar.usualClosing, calendar.zone);
 }
 
 /** The working day that is so many working days before a date; a date on which nobody works counts from the one after it. Undefined when there is no such date. */
-export function workingDaysBefore(date: string, days: number, calendar: Calendar): string | undefined {
-  let day = onDate(date, 12 * 60, calendar);
-  if (!day || calendar.days.length === 0) return undefined;
-  for (let left = days; left > 0;) {
-    day = day.minus({ days: 1 });
-    if (calendar.days.includes(day.weekday)) left--;
-  }
-  return day.toISODate() ?? undefined;
-}
+export const workingDaysBefore = (date: string, days: number, calendar: Calendar): string | undefined => workingDaysFrom(date, days, -1, calendar);
 
 /** The day so many days after a date: working days of this calendar, or days as they come. Undefined when there is no such date. */
 export function dayAfter(date: string, days: number, counted: Span['counted'], calendar: Calendar): string | undefined {
-  let day = onDate(date, 12 * 60, calendar);
-  if (!day || (counted === 'working' && calendar.days.length === 0)) return undefined;
-  if (counted === 'always') return day.plus({ days }).toISODate() ?? undefined;
+  if (counted === 'working') return workingDaysFrom(date, days, 1, calendar);
+  return isDate(date) ? later(date, days) : undefined;
+}
+
+function workingDaysFrom(date: string, days: number, step: 1 | -1, calendar: Calendar): string | undefined {
+  if (!isDate(date) || !calendar.everOpen) return undefined;
+  let day = date;
+  let closed = 0;
   for (let left = days; left > 0;) {
-    day = day.plus({ days: 1 });
-    if (calendar.days.includes(day.weekday)) left--;
+    day = later(day, step);
+    if (calendar.on(day).length > 0) {
+      left--;
+      closed = 0;
+    } else if (++closed > mostClosed) return undefined;
   }
-  return day.toISODate() ?? undefined;
+  return day;
 }
 
 /** The instant at which it is so late on a day in a zone; an invalid Date where there is no such day or time. A time that a clock change skips is moved on by it. */
