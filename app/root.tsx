@@ -1,7 +1,9 @@
 import type { ReactNode } from 'react';
 import { Links, Meta, Outlet, Scripts, ScrollRestoration, useLocation, useRouteLoaderData, type ShouldRevalidateFunctionArgs } from 'react-router';
 import { Toaster } from 'sonner';
-import { deskCalendar, deskOpen } from '../core/calendar/index.ts';
+import { deskOpen } from '../core/calendar/index.ts';
+import { db } from '../server/db/database.ts';
+import { calendarsOf } from '../server/hours/nearest.ts';
 import { visitContext } from '../server/http/context.ts';
 import type { Route } from './+types/root';
 import './app.css';
@@ -12,7 +14,7 @@ import { Trouble } from './ui/trouble';
 
 export const meta: Route.MetaFunction = () => [{ title: 'Nessmoor' }];
 
-export function loader({ context }: Route.LoaderArgs) {
+export async function loader({ context }: Route.LoaderArgs) {
   const { viewer } = context.get(visitContext);
   const now = new Date().toISOString();
   if (!viewer) return { viewer: undefined, now, desk: undefined, places: [] };
@@ -21,7 +23,7 @@ export function loader({ context }: Route.LoaderArgs) {
   return {
     viewer: { name: viewer.name, zone: viewer.zone },
     now,
-    desk: deskOpen(now, deskCalendar(viewer.zone)),
+    desk: deskOpen(now, await calendarsOf(db()).of({ person: viewer.id, zone: viewer.zone })),
     places: [
       { to: '/counter', label: 'Counter' },
       { to: '/desk', label: 'Desk' },

@@ -54,6 +54,8 @@ export default [
     route('tables/:id/sheet', 'routes/workshop/table-sheet.tsx'),
     route('tables/:id/history', 'routes/workshop/table-history.tsx'),
     route('tables/:id/sheet.csv', 'routes/workshop/table-csv.ts'),
+    route('hours', 'routes/workshop/hours.tsx'),
+    route('hours/:id', 'routes/workshop/hours-of.tsx'),
     route('categories', 'routes/workshop/categories.tsx'),
     route('systems', 'routes/workshop/systems.tsx'),
     route('systems/:id', 'routes/workshop/system.tsx'),

@@ -5,6 +5,8 @@ import { makePublicLink } from '../server/outside/links.ts';
 import { decide } from '../server/approvals/commands.ts';
 import { setSystemOwners } from '../server/consents/commands.ts';
 import { consentTo } from '../server/testing/consent.ts';
+import type { ServiceHours } from '../core/calendar/index.ts';
+import { changeHours, createHours, giveHours } from '../server/hours/commands.ts';
 import { pictureCategory } from '../server/categories/commands.ts';
 import { createItem, publish, saveDraft } from '../server/items/commands.ts';
 import { addLocation, addTeam, grantRole, setPassword, setPersonFacts } from '../server/people/commands.ts';
@@ -27,6 +29,7 @@ import { changeTable, createTable, saveRow } from '../server/tables/commands.ts'
 import { calibrationBooking } from './calibration-booking.ts';
 import { chartCorrection } from './chart-correction.ts';
 import { colleagueStarting, needs, roleNeeds } from './colleague-starting.ts';
+import { lunnickHours, torvayHours, watchHours } from './hours.ts';
 import { joinAGroup } from './join-a-group.ts';
 import { projectSpace } from './project-space.ts';
 import { machinePolicy, machineSizes, processingMachine, sizes } from './processing-machine.ts';
@@ -86,6 +89,15 @@ async function load(): Promise<void> {
     roles,
   });
   const designer = viewer('designer', ['designer']);
+  const keepHours = async (definition: ServiceHours, to: { teams?: string[]; places?: string[]; everywhere?: boolean }) => {
+    const begun = good(await createHours(designer, { name: definition.name }));
+    good(await changeHours(designer, { id: begun.id, version: 1, definition }));
+    const places = (to.places ?? []).map((p) => placeIds.get(p)!);
+    good(await giveHours(designer, { id: begun.id, teams: to.teams ?? [], places, everywhere: to.everywhere === true }));
+  };
+  await keepHours(torvayHours, { places: ['Torvay'], everywhere: true });
+  await keepHours(lunnickHours, { places: ['Lunnick Station'] });
+  await keepHours(watchHours, { places: ['Anseli', 'Kittiwake'] });
   for (const [path, picture] of Object.entries(categoryPictures)) good(await pictureCategory(designer, { path, picture }));
   const made = good(await createItem(designer, { name: 'Join a group' }));
   const saved = good(await saveDraft(designer, { id: made.id, version: 1, draft: joinAGroup(id('access-lead')) }));

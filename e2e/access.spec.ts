@@ -97,6 +97,12 @@ const views: [string, Part, (page: Page) => Promise<unknown>][] = [
   ['A table’s columns', 'designer', (p) => machines(p).then(() => p.getByRole('link', { name: 'Columns and key', exact: true }).click())],
   ['A table as a sheet', 'designer', (p) => machines(p).then(() => p.getByRole('link', { name: 'As a sheet of cells', exact: true }).click())],
   ['A table’s history', 'designer', (p) => machines(p).then(() => p.getByRole('link', { name: 'What was changed', exact: true }).click())],
+  ['Service hours', 'designer', (p) => p.goto('/workshop/hours')],
+  [
+    'Service hours of a place',
+    'designer',
+    (p) => p.goto('/workshop/hours').then(() => p.getByRole('link', { name: 'Lunnick', exact: true }).click()),
+  ],
   ['Bring in a file', 'designer', (p) => p.goto('/workshop/bring-in')],
   ['Ask, about the item', 'designer', (p) => item(p, 'ask', 'Calibration booking')],
   ['Publish, what can go over', 'designer', (p) => item(p, 'publish?behind=0', 'Join a group')],

@@ -65,6 +65,7 @@ test('every page, by every part: whoever may not see it is not told that it is t
   const item = await idIn('designer', '/workshop/items', /\/workshop\/items\/([0-9a-f-]{36})\/plan/);
   const policy = await idIn('designer', '/workshop/policies', /\/workshop\/policies\/([0-9a-f-]{36})/);
   const table = await idIn('designer', '/workshop/tables', /\/workshop\/tables\/([0-9a-f-]{36})/);
+  const hours = await idIn('designer', '/workshop/hours', /\/workshop\/hours\/([0-9a-f-]{36})/);
   const offered = await idIn('requester', '/counter', /\/counter\/ask\/([0-9a-f-]{36})/);
   const approval = await idIn('approver', '/desk/approvals', /\/desk\/approvals\/([0-9a-f-]{36})/);
   const task = await idIn('technician', '/desk/tasks', /\/desk\/tasks\/([0-9a-f-]{36})/);
@@ -92,6 +93,8 @@ test('every page, by every part: whoever may not see it is not told that it is t
     [`/desk/tables/${table}/history`, keepers],
     ['/workshop/items', designers],
     ['/workshop/categories', ['designer']],
+    ['/workshop/hours', designers],
+    [`/workshop/hours/${hours}`, designers],
     ['/workshop/policies', designers],
     [`/workshop/policies/${policy}`, designers],
     ['/workshop/tables', designers],
@@ -277,6 +280,7 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
       `/find?kind=row&table=${b}&q=${b}`,
       `/find?kind=row&table=${table}&q=${b}`,
       `/workshop/items/${b}/plan`,
+      `/workshop/hours/${b}`,
       `/workshop/items/${b}/bundle.json`,
       `/workshop/items/${item}/publish?behind=${b}`,
       `/workshop/bring-in?in=${b}&item=${b}&back=${b}`,
@@ -290,6 +294,7 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
       const answer = await designer.get(path);
       expect(answer.status(), path).toBeLessThan(500);
     }
+  const hours = await idIn('designer', '/workshop/hours', /\/workshop\/hours\/([0-9a-f-]{36})/);
   const hostile = [
     'a\u0000b',
     '\u001b[2J',
@@ -319,6 +324,9 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
     ['requester', `/counter/ask/${offered}`, (h) => ({ act: 'basket', revision: '1', line: h, whom: h, 'whom.for': h, 'whom.name': h })],
     ['designer', '/workshop/items', (h) => ({ name: h.slice(0, 2).repeat(60), copyOf: h, kind: h })],
     ['designer', '/workshop/categories', (h) => ({ path: h, picture: h })],
+    ['designer', '/workshop/hours', (h) => ({ name: h.slice(0, 2).repeat(60) })],
+    ['designer', `/workshop/hours/${hours}`, (h) => ({ version: h, definition: h })],
+    ['designer', `/workshop/hours/${hours}`, (h) => ({ act: 'give', team: h, place: h, everywhere: h })],
     ['designer', '/workshop/policies', (h) => ({ name: h.slice(0, 2).repeat(60) })],
     ['designer', '/workshop/tables', (h) => ({ name: h.slice(0, 2).repeat(60) })],
     ['designer', `/workshop/tables/${table}`, (h) => ({ act: h, key: h, version: h, 'f.size': h, 'f.processors': h, 'f.daily': h, 'f.stands': h })],

@@ -29,8 +29,15 @@ async function pick(page: Page, list: string | RegExp, words: string): Promise<v
   else {
     // Letters that are a second apart begin another word in such a list; arrows mean the same however slow the machine is.
     const lines = await page.getByRole('option').allTextContents();
+    // Each press counts from where the keyboard stands when it comes: it is waited for until it has gone on.
+    const on = (line: number) => expect(page.locator('[role=option]:focus')).toHaveText(lines[line]!);
     await page.keyboard.press('Home');
-    for (let i = lines.findIndex((line) => line.includes(words)); i > 0; i--) await page.keyboard.press('ArrowDown');
+    await on(0);
+    const wanted = lines.findIndex((line) => line.includes(words));
+    for (let line = 1; line <= wanted; line++) {
+      await page.keyboard.press('ArrowDown');
+      await on(line);
+    }
   }
   await expect(page.locator('[role=option]:focus, [cmdk-item][aria-selected=true]')).toContainText(words);
   await page.keyboard.press('Enter');

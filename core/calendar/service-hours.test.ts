@@ -9,6 +9,8 @@ import {
   dateOpens,
   dayHoursWords,
   deskOpen,
+  joined,
+  readDayHours,
   ServiceHours,
   takeWorking,
   usualHours,
@@ -199,5 +201,24 @@ describe('service hours', () => {
     expect(read({ zone: 'Europe/Nowhere' }).success).toBe(false);
     expect(read({ holidays: [{ day: '2026-02-30', words: '' }] }).success).toBe(false);
     expect(read({ week: [] }).success).toBe(false);
+  });
+
+  it('are typed as people write them, and read back what is written', () => {
+    fc.assert(
+      fc.property(anyDay, (quarters) => {
+        const day = joined(stretches(quarters as [number, number][]));
+        expect(readDayHours(dayHoursWords(day))).toEqual(day);
+      }),
+    );
+    expect(readDayHours('8-12, 13-16:30')).toEqual([
+      { from: 480, to: 720 },
+      { from: 780, to: 990 },
+    ]);
+    expect([readDayHours(''), readDayHours('22 – 24'), readDayHours('8.30 to 9')]).toEqual([
+      [],
+      [{ from: 1320, to: 1440 }],
+      [{ from: 510, to: 540 }],
+    ]);
+    for (const none of ['8', '16-8', '8-25', '8:75-9', 'morning', '8-12-16', '-']) expect(readDayHours(none), none).toBeUndefined();
   });
 });

@@ -61,3 +61,22 @@ export const dayHoursWords = (stretches: readonly Stretch[]): string =>
     : stretches.length === 1 && stretches[0]!.from === 0 && stretches[0]!.to === wallDay
       ? 'round the clock'
       : stretches.map((s) => `${clock(s.from)} to ${clock(s.to)}`).join(' and ');
+
+/** How the stretches of a day are typed: “8-12, 13-16:30”, “08:00 to 16:00 and 18:00 to 20:00”, “closed”, “round the clock”. */
+const stretchTyped = /^(\d{1,2})(?:[:.](\d{2}))?(?:-|–|to)(\d{1,2})(?:[:.](\d{2}))?$/;
+
+/** What somebody typed of a day's hours; undefined where it is none. Nothing typed is closed. */
+export function readDayHours(typed: string): Stretch[] | undefined {
+  const text = typed.trim().toLowerCase();
+  if (text === '' || text === 'closed') return [];
+  if (text === 'round the clock') return [{ from: 0, to: wallDay }];
+  const found: Stretch[] = [];
+  for (const piece of text.replace(/\s*(-|–|\bto\b)\s*/g, '$1').split(/,|;|\band\b|\s/)) {
+    if (piece.trim() === '') continue;
+    const [, h1, m1 = '0', h2, m2 = '0'] = stretchTyped.exec(piece.trim()) ?? [];
+    const [from, to] = [Number(h1) * 60 + Number(m1), Number(h2) * 60 + Number(m2)];
+    if (h1 === undefined || Number(m1) > 59 || Number(m2) > 59 || !Stretch.safeParse({ from, to }).success) return undefined;
+    found.push({ from, to });
+  }
+  return joined(found);
+}

@@ -1,3 +1,4 @@
+import { ServiceHours } from '../calendar/index.ts';
 import { RunState } from '../engine/index.ts';
 import { ItemDefinition } from '../items/index.ts';
 import { Policy } from '../policies/index.ts';
@@ -19,6 +20,8 @@ export const itemFormat: Format<ItemDefinition> = {
 export const policyFormat: Format<Policy> = { name: 'approval policy', version: 2, schema: Policy, lifts: { 1: (old) => withOwnKeys(bounded(old)) } };
 /** Reference tables; their rows are no documents. */
 export const tableFormat: Format<TableDefinition> = { name: 'reference table', version: 1, schema: TableDefinition, lifts: {} };
+/** Service hours. */
+export const hoursFormat: Format<ServiceHours> = { name: 'service hours', version: 1, schema: ServiceHours, lifts: {} };
 /** Registered HTTP systems. */
 export const systemFormat: Format<WebSystem> = { name: 'system', version: 3, schema: WebSystem, lifts: { 1: bounded, 2: inMilliseconds } };
 /** The state of a run. What was added to it since the first version may be left out. */

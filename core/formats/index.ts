@@ -1,3 +1,4 @@
 export { bpmnOf, feelLanguage } from './bpmn.ts';
 export { howToAnswer, readReply, type Reply } from './reply.ts';
 export { isVouchedFor } from './vouched.ts';
+export { largestCalendar, readHolidays, type Holiday } from './holidays.ts';

@@ -28,6 +28,7 @@ const items = {
 export const changedObjects = {
   approval: 'Approval',
   category: 'Category',
+  hours: 'Service hours',
   item: 'Item',
   location: 'Location',
   order: 'Order',

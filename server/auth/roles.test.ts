@@ -9,6 +9,8 @@ import type { Viewer } from './viewer.ts';
 import * as m from '../testing/rooms.ts';
 import { world, type World } from '../testing/world.ts';
 import { putAside } from '../set-aside/put-aside.ts';
+import { hoursFormat, keptDocument } from '../../core/documents/index.ts';
+import { usualHours } from '../../core/calendar/index.ts';
 import { askedOf } from '../../core/lists/index.ts';
 
 /**
@@ -34,7 +36,21 @@ const technicians = ['teamMember', 'technician'];
 const team = ['member', 'technician'];
 /** Ids of what they try it on: a request with everything open, a consent that waits, an entry set aside. */
 let at: Record<
-  'request' | 'number' | 'approval' | 'task' | 'question' | 'consent' | 'aside' | 'item' | 'policy' | 'view' | 'spare' | 'file' | 'line' | 'release',
+  | 'request'
+  | 'number'
+  | 'approval'
+  | 'task'
+  | 'question'
+  | 'consent'
+  | 'aside'
+  | 'item'
+  | 'policy'
+  | 'view'
+  | 'spare'
+  | 'file'
+  | 'line'
+  | 'release'
+  | 'hours',
   string
 >;
 
@@ -76,6 +92,11 @@ const table: Record<string, Row> = {
   closePublicLink: [['designer'], (v) => m.outside.closePublicLink(v, at.item)],
   publicLinkOf: [['designer'], (v) => seen(m.outside.publicLinkOf(v, at.item))],
   releaseOf: [['designer'], (v) => seen(m.workshop.releaseOf(v, at.item))],
+  createHours: [['designer'], (v, who) => m.hours.createHours(v, { name: `Hours of ${who}` })],
+  changeHours: [['designer'], (v) => m.hours.changeHours(v, { id: at.hours, version: 9, definition: usualHours('utc') })],
+  giveHours: [['designer'], (v) => m.hours.giveHours(v, { id: at.hours, teams: [], places: [], everywhere: false })],
+  allHours: [['designer'], (v) => seen(m.readHours.allHours(v))],
+  hoursOf: [['designer'], (v) => seen(m.readHours.hoursOf(v, at.hours))],
   pictureCategory: [['designer'], (v) => m.categories.pictureCategory(v, { path: 'Access', picture: 'key' })],
   categoriesOf: [['designer'], (v) => seen(m.readCategories.categoriesOf(v))],
   offeredCategories: [all, (v) => seen(m.offered.offeredCategories(v))],
@@ -321,6 +342,9 @@ beforeAll(async () => {
     aside: await one('select id from set_aside'),
     item: await one('select k.item_id as id from run r join service_case k on k.id = r.case_id where r.id = $1', [id]),
     policy: policy.id,
+    hours: await one(
+      `insert into service_hours (name, definition) values ('Any', '${JSON.stringify(keptDocument(hoursFormat, usualHours('utc')))}') returning id`,
+    ),
     release: await one(`insert into item_release (item_id, definition, content_hash, asked_by, wants_second)
       select item_id, definition, 'x', published_by, false from revision where item_id = (select item_id from service_case limit 1) returning id`),
     line: await one(

@@ -111,7 +111,8 @@ async function play(tx: Tx, run: LockedRun, given: RunEvent[], at: Date): Promis
       played.events.push({ seq: ++played.seq, event: next });
       // Instants first: what is looked up may end the step that waits for one.
       for (const effect of effects)
-        if (effect.effect === 'reckon') waiting.push({ type: 'reckoned', key: effect.key, names: effect.names, at: instantFor(effect.wanted) });
+        if (effect.effect === 'reckon')
+          waiting.push({ type: 'reckoned', key: effect.key, names: effect.names, at: await instantFor(tx, run, effect.wanted) });
       for (const effect of effects) {
         if (effect.effect === 'reckon') continue;
         if (effect.effect === 'find')

@@ -1,8 +1,9 @@
 import { sql, type SQL } from 'drizzle-orm';
 import type { ListAsked } from '../../core/lists/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
+import { calendarsOf } from '../hours/nearest.ts';
 import { db } from '../db/database.ts';
-import { deskCalendar, workingBetween } from '../../core/calendar/index.ts';
+import { workingBetween, type Calendar } from '../../core/calendar/index.ts';
 import { now } from '../clock.ts';
 import { keyset, pageBy, type Key } from '../lists/keyset.ts';
 import { allOf, anyOf, counted, onDays, wordsIn } from '../lists/narrow.ts';
@@ -48,6 +49,7 @@ interface Row {
   item: string;
   requester: string;
   team: string | null;
+  teamId: string | null;
   takenBy: string | null;
   mine: boolean;
   dueAt: Date | null;
@@ -71,28 +73,33 @@ export async function tasksFor(viewer: Viewer, asked: ListAsked, size = 50, at =
   const way = asked.sort.down ? sql`desc` : sql`asc`;
   const ofAll = asked.sort.by === 'due' ? sql`order by due_order ${way}, id ${way} limit ${size + 1}` : sql``;
   const { rows } = await db().execute<Row & { number: string; dueAt: string | null; openedAt: string }>(sql`
-    select task.id, task.name, service_case.number, revision.name as item, requester.name as requester, team.name as team,
+    select task.id, task.name, service_case.number, revision.name as item, requester.name as requester, team.name as team, team.id as "teamId",
       taker.name as "takenBy", coalesce(task.person_id = ${viewer.id} or task.taken_by = ${viewer.id}, false) as mine,
       task.due_at as "dueAt", task.opened_at as "openedAt", ${sortKeys} as "sortKeys"
     from ${from} left join team on team.id = task.team_id left join person taker on taker.id = task.taken_by
     where task.id in (select id from (${page}) firsts ${ofAll}) order by ${orderBy} limit ${size + 1}`);
   const found = pageBy(rows, size);
+  // Each by the hours of its team; what is nobody's by those of where its reader works.
+  const calendars = calendarsOf(db());
+  const counting = new Map<string, Calendar>();
+  for (const id of new Set(found.rows.map((r) => r.teamId ?? '')))
+    counting.set(id, await calendars.of({ team: id || undefined, person: viewer.id, zone: viewer.zone }));
   return {
     next: found.next,
-    rows: found.rows.map(({ sortKeys: _, ...r }) => ({
+    rows: found.rows.map(({ sortKeys: _, teamId, ...r }) => ({
       ...r,
       number: Number(r.number),
       dueAt: r.dueAt === null ? null : new Date(r.dueAt),
       /** Working minutes until it is due; since then, below nothing. */
-      left: r.dueAt === null ? undefined : leftOf(at, new Date(r.dueAt), viewer.zone),
+      left: r.dueAt === null ? undefined : leftOf(at, new Date(r.dueAt), counting.get(teamId ?? '')!),
       openedAt: new Date(r.openedAt),
     })),
   };
 }
 
-function leftOf(at: Date, dueAt: Date, zone: string): number {
+function leftOf(at: Date, dueAt: Date, calendar: Calendar): number {
   const [from, due] = [at.toISOString(), dueAt.toISOString()];
-  return at <= dueAt ? workingBetween(from, due, deskCalendar(zone)) : -workingBetween(due, from, deskCalendar(zone));
+  return at <= dueAt ? workingBetween(from, due, calendar) : -workingBetween(due, from, calendar);
 }
 
 /** How many tasks that are, counted no further than `countedTo` and one more. */

@@ -18,6 +18,8 @@ export * as foreseen from '../requests/foreseen.ts';
 export * as goingOver from '../items/going-over.ts';
 export * as grid from '../tables/grid.ts';
 export * as history from '../tables/history.ts';
+export * as hours from '../hours/commands.ts';
+export * as readHours from '../hours/queries.ts';
 export * as items from '../items/commands.ts';
 export * as keeping from '../items/keeping.ts';
 export * as ledger from '../runs/queries.ts';

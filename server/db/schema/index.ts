@@ -14,3 +14,4 @@ export * from './tables.ts';
 export * from './files.ts';
 export * from './bundles.ts';
 export * from './outside.ts';
+export * from './hours.ts';
