@@ -4,5 +4,5 @@ export * from './duration.ts';
 export { compileHours, deskCalendar, type Calendar } from './compiled.ts';
 export * from './open.ts';
 export * from './reckon.ts';
-export { DayHours, dayHoursWords, joined, readDayHours, ServiceHours, Stretch, usualHours, wallDay } from './service-hours.ts';
+export { dayHoursWords, joined, readDayHours, ServiceHours, Stretch, usualHours, wallDay } from './service-hours.ts';
 export * from './working.ts';

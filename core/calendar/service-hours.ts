@@ -12,7 +12,7 @@ export const Stretch = z
 export type Stretch = z.infer<typeof Stretch>;
 
 /** The open stretches of a day, in order; what touches or overlaps is one. */
-export const DayHours = z.array(Stretch).max(24).transform(joined);
+const DayHours = z.array(Stretch).max(24).transform(joined);
 
 const day = z.string().refine(isDate, 'Choose a day from 1900 to 2199.');
 

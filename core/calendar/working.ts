@@ -21,7 +21,8 @@ function instant(iso: string): number {
 
 /** The year of the calendar that a moment lies in. */
 function yearOfMoment(at: number, calendar: Calendar): number {
-  const year = new Date(at).getUTCFullYear();
+  // A year is 365.2425 days long on the average; the one before or after is looked at where that is not enough.
+  const year = 1970 + Math.floor(at / 31_556_952_000);
   const { begins, ends } = calendar.year(year);
   return at < begins ? year - 1 : at >= ends ? year + 1 : year;
 }
@@ -57,18 +58,20 @@ function lengthOf(minutes: number, calendar: Calendar): number {
  * Zero minutes gives `start` itself; time that is used up at a close has passed then, not at the next opening.
  * Throws a RangeError for what is no moment, no number of minutes up to ten years, or never open; so it always returns.
  */
-export function addWorking(start: string, minutes: number, calendar: Calendar): string {
-  const at = instant(start);
-  const length = lengthOf(minutes, calendar);
-  if (length <= 0) return iso(at);
+export const addWorking = (start: string, minutes: number, calendar: Calendar): string =>
+  iso(afterWorking(instant(start), lengthOf(minutes, calendar), calendar));
+
+/** The same in milliseconds since 1970, for many questions: `length` are milliseconds of open time. */
+export function afterWorking(at: number, length: number, calendar: Calendar): number {
+  if (length <= 0) return at;
   let n = yearOfMoment(at, calendar);
   let left = length + openBefore(calendar.year(n), at);
   for (; n < lastYear; n++) {
     const year = calendar.year(n);
     if (left <= openIn(year)) {
       // The first stretch at whose end so much has been open.
-      const i = upTo(year.before.subarray(0, year.opens.length), left - 1) - 1;
-      return iso(year.opens[i]! + left - year.before[i]!);
+      const i = Math.min(upTo(year.before, left - 1), year.opens.length) - 1;
+      return year.opens[i]! + left - year.before[i]!;
     }
     left -= openIn(year);
   }
@@ -85,7 +88,7 @@ export function takeWorking(end: string, minutes: number, calendar: Calendar): s
   for (; n > 1890; n--) {
     const year = calendar.year(n);
     if (left >= 0 && openIn(year) > left) {
-      const i = upTo(year.before.subarray(0, year.opens.length), left) - 1;
+      const i = Math.min(upTo(year.before, left), year.opens.length) - 1;
       return iso(year.opens[i]! + left - year.before[i]!);
     }
     left += openIn(calendar.year(n - 1));
@@ -95,12 +98,16 @@ export function takeWorking(end: string, minutes: number, calendar: Calendar): s
 
 /** Open minutes between two instants; 0 when the second is not later. */
 export function workingBetween(from: string, to: string, calendar: Calendar): number {
-  const [a, b] = [instant(from), instant(to)];
+  return openBetween(instant(from), instant(to), calendar) / 60_000;
+}
+
+/** The same of two moments in milliseconds since 1970, in milliseconds. */
+export function openBetween(a: number, b: number, calendar: Calendar): number {
   if (b <= a) return 0;
   const [first, last] = [yearOfMoment(a, calendar), yearOfMoment(b, calendar)];
   let open = openBefore(calendar.year(last), b) - openBefore(calendar.year(first), a);
   for (let n = first; n < last; n++) open += openIn(calendar.year(n));
-  return open / 60_000;
+  return open;
 }
 
 /** A stretch of time that does not count; one without an end goes on. */
