@@ -16,6 +16,8 @@ import { correctRequest, handOver, noteToRequester } from '../server/tasks/comma
 import { outsideToken } from '../server/auth/token.ts';
 import { askFromOutside, confirmOutside, fromOutside } from '../server/outside/ask.ts';
 import { putInBasket, sendBasket } from '../server/baskets/commands.ts';
+import { changeHours, createHours, giveHours } from '../server/hours/commands.ts';
+import { hoursOf } from '../server/hours/queries.ts';
 import { keepFile } from '../server/files/keep.ts';
 import { saveRow } from '../server/tables/commands.ts';
 import { changeCells } from '../server/tables/grid.ts';
@@ -57,6 +59,7 @@ async function main(): Promise<void> {
   const items: string[] = [];
   for (const [i, plan] of quickPlans(Math.min(60, Math.ceil(runs / 8)), seed).entries()) items.push(await publishPlan(org, `Generated ${i}`, plan));
   const link = await publishOutside(org);
+  const hours = await keepHours(org);
   tell('prepared');
   const admin = viewerFor(org.people['dan']!, 'administrator');
   const asked = new Map<string, number>();
@@ -105,6 +108,7 @@ async function main(): Promise<void> {
         open.add(sent);
         continue;
       }
+      if (chance(60) === 0) await through(() => changeHoursOf(org, hours));
       if (chance(40) === 0) await through(() => changeMachine(org, 1 + chance(64)));
       const number = [...open][chance(open.size)];
       if (number === undefined) {
@@ -237,6 +241,27 @@ async function changeMachine(org: Awaited<ReturnType<typeof makeOrganisation>>, 
           edits: [{ id: row.key, row: at, texts: { processors: String(processors) } }],
           take: 'rest',
         });
+  if (!done.ok && done.code !== 'changed-meanwhile') throw new Error(done.sentence);
+}
+
+/** The hours of everybody and of the team: never closed but on some days long past, so that nothing waits longer for them. */
+async function keepHours(org: Awaited<ReturnType<typeof makeOrganisation>>): Promise<string> {
+  const designer = viewerFor(org.people['dan']!, 'designer');
+  const made = await createHours(designer, { name: 'All hours' });
+  if (!made.ok) throw new Error(made.sentence);
+  await changeHoursOf(org, made.id);
+  const given = await giveHours(designer, { id: made.id, teams: [org.teamId], places: [], everywhere: true });
+  if (!given.ok) throw new Error(given.sentence);
+  return made.id;
+}
+
+/** The hours are changed while runs ask for them. */
+async function changeHoursOf(org: Awaited<ReturnType<typeof makeOrganisation>>, id: string): Promise<void> {
+  const designer = viewerFor(org.people['dan']!, 'designer');
+  const now = await hoursOf(designer, id);
+  const week = Array.from({ length: 7 }, () => [{ from: 0, to: 24 * 60 }]);
+  const holidays = [{ day: `2020-01-${10 + chance(20)}`, words: 'Long past' }];
+  const done = await changeHours(designer, { id, version: now!.version, definition: { ...now!.definition, week, holidays } });
   if (!done.ok && done.code !== 'changed-meanwhile') throw new Error(done.sentence);
 }
 

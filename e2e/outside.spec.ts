@@ -40,6 +40,12 @@ test('somebody without a sign-in asks by a public link, confirms by mail, and fo
   await page.goto(`/ledger/${number!.slice(2)}`);
   await expect(page.getByText('Oda Vik (from outside)').first()).toBeVisible();
 
+  // No file is taken from outside, whatever page it is sent to.
+  const file = { name: 'chart.txt', mimeType: 'text/plain', buffer: Buffer.from('x') };
+  const headers = { origin: new URL(link).origin };
+  expect((await context.request.post(sailor.url().split('?')[0]!, { headers, multipart: { file } })).status()).toBe(415);
+  expect((await context.request.post(link, { headers, multipart: { file } })).status()).toBe(415);
+
   // Closed, the link leads nowhere; what was asked by it is there still.
   await page.goBack();
   await its.getByRole('button', { name: 'Close it', exact: true }).click();

@@ -68,6 +68,8 @@ export async function giveHours(viewer: Viewer, input: { id: string; teams: stri
   const [teams, places] = [[...new Set(input.teams)], [...new Set(input.places)]];
   if (![...teams, ...places].every(isId)) return refuse('invalid', 'Choose teams and places from the list.');
   return db().transaction(async (tx): Promise<Result> => {
+    // Who has which hours is said by one at a time.
+    await tx.execute(sql`select pg_advisory_xact_lock(hashtext('whose hours'))`);
     const [there] = await tx.select({ id: serviceHours.id }).from(serviceHours).where(eq(serviceHours.id, id)).for('no key update');
     if (!there) return notFound('These hours');
     const known = [await tx.$count(team, inArray(team.id, teams)), await tx.$count(location, inArray(location.id, places))];

@@ -106,6 +106,15 @@ describe('whose service hours count', () => {
     shiftClock(0);
   });
 
+  it('are given by several at once to the same, and the last word counts', async () => {
+    const [a, b] = [await hours(1, 2), await hours(3, 4)];
+    const all = [a, b, a, b].map((id) => give(id, { teams: [w.teamId], places: [quay], everywhere: true }));
+    for (const done of await Promise.all(all)) expect(done).toEqual({ ok: true });
+    const [team, everywhere] = [await opens({ team: w.teamId }), await opens({ person: w.id('ina') })];
+    expect(team).toBe(everywhere);
+    expect((await allHours(dan()))!.filter((h) => h.everywhere)).toHaveLength(1);
+  });
+
   it('are refused where they are never open, not a week, changed by two at once, or called like others', async () => {
     const id = await hours(8, 16);
     const change = (definition: unknown, version = 2) => changeHours(dan(), { id, version, definition });

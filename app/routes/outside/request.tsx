@@ -32,6 +32,9 @@ export async function loader({ context, params }: Route.LoaderArgs) {
 
 export async function action({ context, request, params }: Route.ActionArgs) {
   const found = await linked(params.token, visitOf(context).address, fromOutside);
+  // Nothing that is asked of those from outside is a file: none is taken from them.
+  if (request.headers.get('content-type')?.startsWith('multipart/'))
+    throw new Response('This page takes no files. Nothing was changed.', { status: 415 });
   if (found && 'follows' in found) return actOnRequest(found.follows, found.number, request);
   const confirmed = await confirmOutside(params.token);
   return confirmed.ok ? redirect(`/public/requests/${params.token}?sent`) : refused(confirmed, { question: '', answers: {}, names: {} });
