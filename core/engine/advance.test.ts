@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { compileHours, usualHours, type Calendar } from '../calendar/index.ts';
 import { play, playOut, type Player } from '../testing/player.ts';
 import { anyPlan } from '../testing/any-plan.ts';
 import { answers, gate, joinGroup, tell } from '../testing/samples.ts';
@@ -211,7 +212,7 @@ describe('any plan under any order of events', () => {
     let asked = 0;
     fc.assert(
       fc.property(anyPlan, fc.array(move, { maxLength: 30 }), fc.infiniteStream(hours), (plan, moves, all) => {
-        const player = play(plan, {}, () => all.next().value);
+        const player = play(plan, {}, () => all.next().value as Calendar);
         for (const m of moves) {
           if (m.what === 19) player.until(player.nextTimer()?.at ?? player.now());
           else player.feed(eventFor(openActivities(player.state())[0], m));
@@ -289,12 +290,16 @@ describe('any plan under any order of events', () => {
 
   /** Withdraws the request; past a point of no return it is played to its end. */
   /** Working hours that somebody may have at the moment. */
-  const hours = fc.record({
-    zone: fc.constantFrom('utc', 'Europe/Oslo', 'Atlantic/Faroe'),
-    days: fc.constantFrom([1, 2, 3, 4, 5], [1, 7], [1, 2, 3, 4, 5, 6, 7]),
-    from: fc.integer({ min: 0, max: 700 }),
-    to: fc.integer({ min: 701, max: 1439 }),
-  });
+  const hours: fc.Arbitrary<Calendar> = fc
+    .record({
+      zone: fc.constantFrom('utc', 'Europe/Oslo', 'Atlantic/Faroe'),
+      days: fc.constantFrom([1, 2, 3, 4, 5], [1, 7], [1, 2, 3, 4, 5, 6, 7]),
+      from: fc.integer({ min: 0, max: 700 }),
+      to: fc.integer({ min: 701, max: 1440 }),
+    })
+    .map(({ zone, days, from, to }) =>
+      compileHours({ ...usualHours(zone), week: [1, 2, 3, 4, 5, 6, 7].map((d) => ((days as readonly number[]).includes(d) ? [{ from, to }] : [])) }),
+    );
 
   function end(player: Player) {
     player.feed({ type: 'withdrawn', person: 'req' });
