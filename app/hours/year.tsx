@@ -7,14 +7,24 @@ const daysIn = (year: number, month: number) => new Date(Date.UTC(year, month + 
 /** 0 is Monday. */
 const firstWeekday = (year: number, month: number) => (new Date(Date.UTC(year, month, 1)).getUTCDay() + 6) % 7;
 
-/** A year at a glance: holidays, days with hours of their own, and days of the week that are closed; a day that is pressed becomes a holiday, or is none any more. */
+/**
+ * A year at a glance, as a picture: holidays, days with hours of their own, and days of the week that are closed. Pressed by the mouse a day
+ * becomes a holiday, or is none any more; the list beside it says and does the same by keys.
+ */
 export function Year({ year, hours, onToggle }: { year: number; hours: ServiceHours; onToggle: (day: string) => void }) {
   const holidays = new Map(hours.holidays.map((h) => [h.day, h.words]));
   const own = new Map(hours.exceptions.map((e) => [e.day, e.words]));
   return (
-    <div className="grid grid-cols-3 gap-x-3 gap-y-2">
+    <div
+      aria-hidden
+      className="grid grid-cols-3 gap-x-3 gap-y-2"
+      onClick={(e) => {
+        const day = (e.target as HTMLElement).dataset['day'];
+        if (day) onToggle(day);
+      }}
+    >
       {months.map((name, month) => (
-        <div key={name} role="group" aria-label={`${name} ${year}`}>
+        <div key={name}>
           <p className="text-xs font-medium">{name}</p>
           <div className="grid grid-cols-7">
             {Array.from({ length: firstWeekday(year, month) }, (_, n) => (
@@ -26,14 +36,12 @@ export function Year({ year, hours, onToggle }: { year: number; hours: ServiceHo
               const closed = (hours.week[(firstWeekday(year, month) + n) % 7] ?? []).length === 0;
               const words = holiday !== undefined ? `holiday${holiday ? `: ${holiday}` : ''}` : own.has(day) ? `its own hours: ${own.get(day)}` : '';
               return (
-                <button
+                <span
                   key={day}
-                  type="button"
-                  aria-pressed={holiday !== undefined}
-                  aria-label={`${dateWords(day)}${words ? `, ${words}` : ''}`}
+                  data-day={day}
                   data-tip={words ? `${dateWords(day)}, ${words}` : undefined}
                   className={clsx(
-                    'h-4 text-center text-[10px]/4 tabular-nums',
+                    'h-4 cursor-pointer text-center text-[10px]/4 tabular-nums',
                     holiday !== undefined
                       ? 'bg-ochre-wash font-semibold text-ochre underline'
                       : own.has(day)
@@ -42,10 +50,9 @@ export function Year({ year, hours, onToggle }: { year: number; hours: ServiceHo
                           ? 'text-faint'
                           : '',
                   )}
-                  onClick={() => onToggle(day)}
                 >
                   {n + 1}
-                </button>
+                </span>
               );
             })}
           </div>

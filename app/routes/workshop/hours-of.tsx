@@ -100,24 +100,29 @@ function Editor({ loaded, refusal }: { loaded: Loaded; refusal: Refusal | undefi
             </span>
           </div>
           <Year year={year} hours={hours} onToggle={toggle} />
-          <p className="mt-2 mb-3 text-sm text-faint">Press a day: it is a holiday, and closed, or is none any more.</p>
-          <ul>
-            {ofYear.map((h) => (
-              <li key={h.day} className="flex items-center gap-2 py-0.5">
-                <span className="numbers w-24 shrink-0 text-sm">{dateWords(h.day)}</span>
+          <p className="mt-2 mb-3 text-sm text-faint">Press a day above, or add it here: it is a holiday, and closed.</p>
+          <ListEditor
+            rows={ofYear}
+            keyOf={(_, at) => `${year} ${at}`}
+            nameOf={(h) => `the holiday ${h.words || dateWords(h.day)}`}
+            addLabel="Add a holiday"
+            make={() => ({ day: `${year}-01-01`, words: '' })}
+            onChange={(next) => setHours({ ...hours, holidays: [...hours.holidays.filter((h) => !ofYear.includes(h)), ...next] })}
+          >
+            {({ row, at, set }) => (
+              <div className="grid min-w-0 grow grid-cols-[9.5rem_minmax(0,1fr)] gap-2">
+                <DateField aria-label={`Holiday ${at + 1}: the day`} value={row.day} onValue={(day) => day && set({ ...row, day })} />
                 <input
-                  aria-label={`What ${dateWords(h.day)} is called`}
-                  className="input h-7 text-sm"
+                  aria-label={`Holiday ${at + 1}: what it is called`}
+                  className="input"
                   maxLength={120}
-                  value={h.words}
+                  value={row.words}
                   placeholder="what it is called"
-                  onChange={(e) =>
-                    setHours({ ...hours, holidays: hours.holidays.map((x) => (x.day === h.day ? { ...x, words: e.target.value } : x)) })
-                  }
+                  onChange={(e) => set({ ...row, words: e.target.value })}
                 />
-              </li>
-            ))}
-          </ul>
+              </div>
+            )}
+          </ListEditor>
           <label className="mt-3 block">
             <span className="block text-sm">Bring in a calendar of holidays (iCalendar, .ics)</span>
             <input
