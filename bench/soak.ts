@@ -322,6 +322,8 @@ async function look(asked: Map<string, number>): Promise<string[]> {
   const keys = new Set(all.map((r) => r.idempotencyKey));
   for (const key of asked.keys()) check(keys.has(key), `The request ${key} was lost.`);
   const ends = new Map<string, number>();
+  const { rows: timers } = await db().execute<{ of: string }>(sql`select run_id || ' ' || key as of from timer`);
+  const timed = new Set(timers.map((t) => t.of));
   for (const r of all) {
     ends.set(r.outcome ?? 'open', (ends.get(r.outcome ?? 'open') ?? 0) + 1);
     const { rows } = await db().execute<{ event: RunEvent; at: string }>(
@@ -339,7 +341,12 @@ async function look(asked: Map<string, number>): Promise<string[]> {
     if (r.outcome) check(!r.state.undoing || waits.every((a) => a.phase === 'stuck'), `R-${r.number} ended, and its undo stands still.`);
     else
       check(
-        waits.some((a) => ['asking', 'working', 'answering', 'returned', 'stuck', 'pausing'].includes(a.phase)),
+        waits.some(
+          (a) =>
+            ['asking', 'working', 'answering', 'returned', 'stuck'].includes(a.phase) ||
+            // Time is waited for where a timer is set.
+            (['pausing', 'between'].includes(a.phase) && timed.has(`${r.id} ${a.key}`)),
+        ),
         `R-${r.number} waits for nobody: ${waits.map((a) => `${a.key} ${a.phase}`).join(', ')}.`,
       );
   }
