@@ -17,7 +17,7 @@ export function Year({ year, hours, onToggle }: { year: number; hours: ServiceHo
   return (
     <div
       aria-hidden
-      className="grid grid-cols-3 gap-x-3 gap-y-2"
+      className="grid grid-cols-3 gap-x-2.5 gap-y-2"
       onClick={(e) => {
         const day = (e.target as HTMLElement).dataset['day'];
         if (day) onToggle(day);
@@ -41,7 +41,7 @@ export function Year({ year, hours, onToggle }: { year: number; hours: ServiceHo
                   data-day={day}
                   data-tip={words ? `${dateWords(day)}, ${words}` : undefined}
                   className={clsx(
-                    'h-4 cursor-pointer text-center text-[10px]/4 tabular-nums',
+                    'h-4 cursor-pointer text-center text-[10px]/4 tracking-tighter tabular-nums',
                     holiday !== undefined
                       ? 'bg-ochre-wash font-semibold text-ochre underline'
                       : own.has(day)

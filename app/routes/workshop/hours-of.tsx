@@ -110,7 +110,7 @@ function Editor({ loaded, refusal }: { loaded: Loaded; refusal: Refusal | undefi
             onChange={(next) => setHours({ ...hours, holidays: [...hours.holidays.filter((h) => !ofYear.includes(h)), ...next] })}
           >
             {({ row, at, set }) => (
-              <div className="grid min-w-0 grow grid-cols-[9.5rem_minmax(0,1fr)] gap-2">
+              <div className="grid min-w-0 grow grid-cols-[10.25rem_minmax(0,1fr)] gap-1.5">
                 <DateField aria-label={`Holiday ${at + 1}: the day`} value={row.day} onValue={(day) => day && set({ ...row, day })} />
                 <input
                   aria-label={`Holiday ${at + 1}: what it is called`}
