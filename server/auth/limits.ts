@@ -62,10 +62,9 @@ export const limits = {
   link: (address: string): Promise<number> => take('link', address),
   /** Somebody's browser says that a page of ours failed. */
   trouble: (person: string): Promise<number> => take('trouble', person),
-  /** Something is asked by a public link, and a mail goes to whom it says it is from. */
-  outside: async (address: string, link: string, mail: string): Promise<number> => {
-    const wait = Math.max(await take('outside', address), await take('outsideLink', link));
-    return wait > 0 ? wait : take('outsideMail', mail);
-  },
+  /** Something is asked by a public link. */
+  outside: async (address: string, link: string): Promise<number> => Math.max(await take('outside', address), await take('outsideLink', link)),
+  /** A mail goes to whom it says it is from. */
+  outsideMail: (mail: string): Promise<number> => take('outsideMail', mail),
   linkBlocked: (address: string): Promise<number> => blocked('link', address),
 };

@@ -63,13 +63,18 @@ export async function askFromOutside(input: {
   const nobody = () => false;
   const you = validateAnswers(aboutYou, input.you, nobody);
   const held = validateAnswers(form, withHeld(form, input.answers, nothingKnown), nobody, undefined, dayOf(at.toISOString(), 'UTC'));
-  const outside = held.ok ? await takenOutside(form, held.answers) : [];
-  const problems = [...(you.ok ? [] : you.problems), ...(held.ok ? [] : held.problems), ...outside];
-  if (!you.ok || !held.ok || outside.length > 0) return answersRefused(problems);
+  if (!you.ok || !held.ok) return answersRefused([...(you.ok ? [] : you.problems), ...(held.ok ? [] : held.problems)]);
   const mail = String(you.answers['you.mail']);
   if (input.trap !== '') return { ok: true, mail };
-  const wait = await limits.outside(input.address, input.token, mail.toLowerCase());
-  if (wait > 0) return refuse('too-many-tries', `Too much was asked from here within an hour. Try again in ${Math.ceil(wait / 60)} minutes.`);
+  const tooMuch = (wait: number) =>
+    refuse('too-many-tries', `Too much was asked from here within an hour. Try again in ${Math.ceil(wait / 60)} minutes.`);
+  const wait = await limits.outside(input.address, input.token);
+  if (wait > 0) return tooMuch(wait);
+  // A system is asked for nobody who has asked too much; and a name that is taken costs none of the mails.
+  const taken = await takenOutside(form, held.answers);
+  if (taken.length > 0) return answersRefused(taken);
+  const waitForMail = await limits.outsideMail(mail.toLowerCase());
+  if (waitForMail > 0) return tooMuch(waitForMail);
   const id = crypto.randomUUID();
   await db().transaction(async (tx) => {
     await tx.insert(publicRequest).values({
