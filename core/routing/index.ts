@@ -1,0 +1,2 @@
+export * from './table.ts';
+export * from './compiled.ts';

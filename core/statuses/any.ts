@@ -1,0 +1,34 @@
+import fc from 'fast-check';
+import { clockEffects, movers, type StatusMap } from './status-map.ts';
+
+const ids = ['fresh', 'read', 'work', 'wait', 'done', 'shut'];
+const days = fc.constantFrom('PT1H', 'P1D', 'P5D').map((length) => ({ length, counted: 'working' as const }));
+
+/** A status map with any moves, waits and effects: many of them are bad ones. */
+export const anyMap: fc.Arbitrary<StatusMap> = fc.integer({ min: 1, max: ids.length }).chain((n) => {
+  const its = ids.slice(0, n);
+  const one = fc.constantFrom(...its);
+  const maybe = <T>(of: fc.Arbitrary<T>) => fc.option(of, { nil: undefined, freq: 2 });
+  const statuses = fc.tuple(
+    ...its.map((id) =>
+      fc
+        .record({ clock: fc.constantFrom(...clockEffects), answered: maybe(one), passes: maybe(fc.record({ after: days, to: one })) })
+        .map(({ clock, answered, passes }) => ({
+          id,
+          name: id,
+          words: '',
+          clock,
+          tells: '',
+          ...(answered !== undefined && { answered }),
+          ...(passes && passes.to !== id && { passes }),
+        })),
+    ),
+  );
+  const moves = fc
+    .uniqueArray(fc.record({ from: one, to: one, who: fc.subarray([...movers]), needs: fc.subarray(['word', 'cause']) }), {
+      maxLength: 12,
+      selector: (m) => `${m.from} ${m.to}`,
+    })
+    .map((all) => all.filter((m) => m.from !== m.to));
+  return fc.record({ statuses, begin: one, moves });
+});

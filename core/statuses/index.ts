@@ -1,0 +1,2 @@
+export * from './status-map.ts';
+export * from './check.ts';

@@ -1,0 +1,3 @@
+export * from './priority.ts';
+export * from './promise.ts';
+export * from './tide.ts';
