@@ -6,7 +6,7 @@ import { findPeople } from '../server/people/find.ts';
 import { ledger, ledgerCount } from '../server/runs/ledger.ts';
 import { cursorOf } from '../server/lists/keyset.ts';
 import { myRequests } from '../server/requests/queries.ts';
-import { taskCount, tasksFor } from '../server/tasks/list.ts';
+import { queueCount, queueFor } from '../server/queue/list.ts';
 import { items } from '../server/items/list.ts';
 import { disconnect } from '../server/db/database.ts';
 import { viewerFor } from '../server/testing/parties.ts';
@@ -152,16 +152,16 @@ await beside(
 );
 const team = `select t.id, t.name, t.due_at from team_member m cross join lateral
   (select * from task where team_id = m.team_id and closed_at is null order by due_order, id limit 51) t where m.person_id = $1 order by t.due_order, t.id limit 51`;
-await beside('Tasks of a team', () => tasksFor(viewerFor(worker.id), askedOf('tasks')), team, [worker.id]);
+await beside('Tasks of a team', () => queueFor(viewerFor(worker.id), askedOf('queue')), team, [worker.id]);
 await beside(
   'Tasks, only mine',
-  () => tasksFor(viewerFor(worker.id), askedOf('tasks', 'whose=mine')),
+  () => queueFor(viewerFor(worker.id), askedOf('queue', 'whose=mine')),
   'select id from task where taken_by = $1 and closed_at is null order by due_order limit 51',
   [worker.id],
 );
 await beside(
   'Tasks of a team, how many',
-  () => taskCount(viewerFor(worker.id), askedOf('tasks')),
+  () => queueCount(viewerFor(worker.id), askedOf('queue')),
   `select count(*) from (select t.id from team_member m join task t on t.team_id = m.team_id where m.person_id = $1 and t.closed_at is null limit 1001) x`,
   [worker.id],
 );

@@ -24,7 +24,12 @@ import { directoryClient, enterprise, ownership } from '../server/systems/direct
 import type { Result } from '../server/refusal.ts';
 import type { ItemDefinition } from '../core/items/index.ts';
 import { typedAs, type Value } from '../core/values/index.ts';
+import { changeKind, createKind } from '../server/kinds/commands.ts';
 import { changePolicy, createPolicy } from '../server/policies/commands.ts';
+import { changeRouting, createRouting } from '../server/routing/commands.ts';
+import { giveTicket, writeOnTicket } from '../server/tickets/commands.ts';
+import { readTicket } from '../server/tickets/happen.ts';
+import { reportTicket } from '../server/tickets/report.ts';
 import { changeTable, createTable, saveRow } from '../server/tables/commands.ts';
 import { calibrationBooking } from './calibration-booking.ts';
 import { chartCorrection } from './chart-correction.ts';
@@ -33,6 +38,7 @@ import { lunnickHours, torvayHours, watchHours } from './hours.ts';
 import { joinAGroup } from './join-a-group.ts';
 import { projectSpace } from './project-space.ts';
 import { machinePolicy, machineSizes, processingMachine, sizes } from './processing-machine.ts';
+import { demoTickets, incident, otherKinds, request, whoGetsATicket } from './tickets.ts';
 import { demoPassword, groups, people, places, signIns, teams } from './organisation.ts';
 
 /** Builds the demo through the directory's own protocol and through the commands that the screens use. */
@@ -99,6 +105,20 @@ async function load(): Promise<void> {
   await keepHours(lunnickHours, { places: ['Lunnick Station'] });
   await keepHours(watchHours, { places: ['Anseli', 'Kittiwake'] });
   for (const [path, picture] of Object.entries(categoryPictures)) good(await pictureCategory(designer, { path, picture }));
+  const kindIds = new Map<string, string>();
+  for (const definition of [incident, request, ...otherKinds]) {
+    const begun = good(await createKind(designer, { name: definition.name }));
+    good(await changeKind(designer, { id: begun.id, version: 1, definition }));
+    kindIds.set(definition.name, begun.id);
+  }
+  const routing = good(await createRouting(designer, { name: 'Who gets a ticket', team: teamIds.get('Workplace')! }));
+  const by = {
+    kind: (name: string) => kindIds.get(name)!,
+    place: (name: string) => placeIds.get(name)!,
+    team: (name: string) => teamIds.get(name)!,
+    person: id,
+  };
+  good(await changeRouting(designer, { id: routing.id, version: 1, definition: whoGetsATicket(by) }));
   const made = good(await createItem(designer, { name: 'Join a group' }));
   const saved = good(await saveDraft(designer, { id: made.id, version: 1, draft: joinAGroup(id('access-lead')) }));
   good(await setSystemOwners('host', { system: 'directory', people: [id('access-lead'), id('administrator')] }));
@@ -143,6 +163,7 @@ async function load(): Promise<void> {
   await offer(projectSpace(team('Directory and access'), groupId('chart-signoff')), 'First revision: a name of its own, two owners.');
   const correction = await offer(chartCorrection(team('Charts helpdesk')), 'First revision: whoever sails by our charts can tell us.');
   good(await makePublicLink(designer, correction));
+  await tickets(by, viewer);
   await underWay({ machine, starting, calibration, sizes: table.id }, viewer, id('technician'));
 
   console.log(`Sign in as (password for all: ${demoPassword})`);
@@ -274,6 +295,50 @@ async function pastRequests(itemId: string, viewer: (key: string) => Viewer): Pr
         .where(and(eq(serviceCase.number, asked.number), eq(approval.personId, viewer(who).id)));
       if (!mine) throw new Error(`${who} was not asked for R-${asked.number}.`);
       good(await decide(viewer(who), { approvalId: mine.id, decision, comment }));
+    }
+    await carryOut();
+  }
+  shiftClock(0);
+}
+
+/** Tickets as they came in and were worked on, through the commands of the screens. */
+async function tickets(
+  by: { kind: (name: string) => string; place: (name: string) => string },
+  viewer: (key: string, roles?: Viewer['roles']) => Viewer,
+): Promise<void> {
+  const roles = (key: string) => [...(signIns.find((s) => s.key === key)?.roles ?? [])];
+  for (const [i, t] of demoTickets.entries()) {
+    shiftClock(-t.hours * 3_600_000);
+    const opened = good(
+      await reportTicket(viewer(t.who), {
+        kindId: by.kind(t.kind ?? 'Incident'),
+        subject: t.subject,
+        words: t.words,
+        category: t.category,
+        placeId: t.place && by.place(t.place),
+        impact: t.impact,
+        urgency: t.urgency,
+        answers: {},
+        idempotencyKey: `demo-ticket-${i}`,
+      }),
+    );
+    for (const [n, act] of (t.then ?? []).entries()) {
+      shiftClock((act.after - t.hours) * 3_600_000);
+      const who = viewer(act.by, roles(act.by));
+      if (act.take) good(await giveTicket(who, { number: opened.number, holder: who.id }));
+      if (act.words === undefined) continue;
+      const asRequester = act.by === t.who;
+      const status = (await readTicket(db(), opened.number))!.state.status;
+      good(
+        await writeOnTicket(who, {
+          number: opened.number,
+          words: act.words,
+          inside: act.inside === true,
+          once: `demo-${i}-${n}`,
+          asRequester,
+          move: act.to === undefined ? undefined : { to: act.to, from: status },
+        }),
+      );
     }
     await carryOut();
   }

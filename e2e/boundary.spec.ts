@@ -345,7 +345,7 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
     ['technician', `/desk/tasks/${task}`, (h) => ({ act: 'note', note: h })],
     ['technician', `/desk/tasks/${task}`, (h) => ({ act: 'hand-over', to: h, team: h })],
     ['technician', `/desk/tasks/${task}`, (h) => ({ act: 'add', kind: h, name: h, instructions: h, team: h, person: h, to: h })],
-    ['requester', '/views', (h) => ({ list: 'tasks', asked: h, name: h })],
+    ['requester', '/views', (h) => ({ list: 'queue', asked: h, name: h })],
     ['requester', '/views', (h) => ({ act: 'forget', id: h })],
     ['technician', '/ledger/1001', (h) => ({ act: 'skip', key: h, comment: h, [`o.${h}`]: h })],
     ['requester', '/account', (h) => ({ now: h, next: h })],

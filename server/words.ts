@@ -56,6 +56,7 @@ function columnOf(said: TextSnapshot, ref: string, names: Names): Offering | und
 export const momentWords = (at: Date, zone: string): string => DateTime.fromJSDate(at).setZone(zone).setLocale('en-GB').toFormat('d LLL yyyy, HH:mm');
 
 export const requestNumber = (n: number): string => `R-${n}`;
+export const ticketNumber = (n: number): string => `T-${n}`;
 
 /** Several things in words: “a, b and c”. */
 export const list = (names: string[], word: 'and' | 'or') =>

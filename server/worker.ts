@@ -13,11 +13,12 @@ import { keepReadingChat, readChat, sayInChat } from './chat/intake.ts';
 import { replaceWhoLeft } from './runtime/staff.ts';
 import { publishRelease } from './items/releases.ts';
 import { askToConfirm } from './outside/confirm-mail.ts';
+import { recount, ticketTime } from './tickets/time.ts';
 import { sweep } from './runtime/sweep.ts';
 import { fireTimer } from './runtime/fire-timers.ts';
 
 /** What only the database has to do with. Many at once: what comes in together is committed together (batched.ts). */
-const inside: TaskList = { timer: (payload) => fireTimer(timerOf(payload)) };
+const inside: TaskList = { timer: (payload) => fireTimer(timerOf(payload)), ticketTime: (payload) => ticketTime((payload as Jobs['ticketTime']).caseId) };
 /** What waits for somebody outside. Few at once, out of courtesy; and a slow system never holds the timers up. */
 const outside: TaskList = {
   call: (payload) => makeCall((payload as Jobs['call']).callId),
@@ -26,6 +27,7 @@ const outside: TaskList = {
   replaceWhoLeft: async () => void (await replaceWhoLeft()),
   release: (payload) => publishRelease((payload as Jobs['release']).releaseId),
   confirmOutside: (payload) => askToConfirm((payload as Jobs['confirmOutside']).publicRequestId),
+  recount: (payload) => recount(payload as Jobs['recount']),
   sweep,
   readChat,
   sayInChat: (payload) => sayInChat(payload as Jobs['sayInChat']),

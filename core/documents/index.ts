@@ -1,6 +1,8 @@
 import { ServiceHours } from '../calendar/index.ts';
 import { RunState } from '../engine/index.ts';
 import { ItemDefinition } from '../items/index.ts';
+import { RoutingTable } from '../routing/index.ts';
+import { TicketKind, TicketState } from '../tickets/index.ts';
 import { Policy } from '../policies/index.ts';
 import { WebSystem } from '../systems/index.ts';
 import { TableDefinition } from '../tables/index.ts';
@@ -24,5 +26,11 @@ export const tableFormat: Format<TableDefinition> = { name: 'reference table', v
 export const hoursFormat: Format<ServiceHours> = { name: 'service hours', version: 1, schema: ServiceHours, lifts: {} };
 /** Registered HTTP systems. */
 export const systemFormat: Format<WebSystem> = { name: 'system', version: 3, schema: WebSystem, lifts: { 1: bounded, 2: inMilliseconds } };
+/** Kinds of ticket. */
+export const kindFormat: Format<TicketKind> = { name: 'ticket kind', version: 1, schema: TicketKind, lifts: {} };
+/** Routing tables. */
+export const routingFormat: Format<RoutingTable> = { name: 'routing table', version: 1, schema: RoutingTable, lifts: {} };
+/** Where a ticket stands. */
+export const ticketFormat: Format<TicketState> = { name: 'ticket', version: 1, schema: TicketState, lifts: {} };
 /** The state of a run. What was added to it since the first version may be left out. */
 export const runFormat: Format<RunState> = { name: 'run', version: 1, schema: RunState as unknown as Format<RunState>['schema'], lifts: {} };

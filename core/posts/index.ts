@@ -73,6 +73,16 @@ export const ConsentDecision = commented({ decline: 'Say why not; whoever publis
 /** A stuck step that somebody skips, or did by hand. */
 export const ByHand = z.object({ comment: words(2000, 'Say why; it stands in the trace.') });
 
+/** What is reported: in a line, and in the words of whoever reports it. */
+export const Report = z.object({
+  subject: words(120, 'Say in a line what it is about.'),
+  words: words(8000, 'Say what happens, and what you have tried.'),
+});
+/** A word about a ticket, in CommonMark; `needed`: nothing can be done without it. */
+export const TicketWords = z.object({ words: words(8000) });
+/** Why a ticket goes to somebody else, or is judged anew; it stands in its history. */
+export const Because = z.object({ why: words(300) });
+
 /** What is wrong, each at its field; one within a list by its place: `lines[2].label`. */
 export const problemsOf = (error: z.ZodError): FieldProblem[] =>
   error.issues.map((i) => ({

@@ -12,7 +12,7 @@ const limiter = (keyPrefix: string, points: number, duration: number) =>
     duration,
   });
 
-/** How much of each is let through, in so many seconds: tries from an address, wrong tries at an account from anywhere, made-up links, pages somebody says have failed, what is asked from outside: from an address, by a link, with mails to an address. */
+/** How much of each is let through, in so many seconds: tries from an address, wrong tries at an account from anywhere, made-up links, pages somebody says have failed, what is asked from outside: from an address, by a link, with mails to an address; what one person reports. */
 const rules = {
   pair: { points: 8, seconds: 60 },
   address: { points: 60, seconds: 60 },
@@ -22,6 +22,7 @@ const rules = {
   outside: { points: 20, seconds: 3600 },
   outsideLink: { points: 300, seconds: 3600 },
   outsideMail: { points: 3, seconds: 3600 },
+  report: { points: 30, seconds: 600 },
 } as const;
 type Rule = keyof typeof rules;
 
@@ -66,5 +67,7 @@ export const limits = {
   outside: async (address: string, link: string): Promise<number> => Math.max(await take('outside', address), await take('outsideLink', link)),
   /** A mail goes to whom it says it is from. */
   outsideMail: (mail: string): Promise<number> => take('outsideMail', mail),
+  /** Somebody reports something. */
+  report: (person: string): Promise<number> => take('report', person),
   linkBlocked: (address: string): Promise<number> => blocked('link', address),
 };

@@ -75,7 +75,7 @@ export async function takeChat(event: ChatEvent): Promise<void> {
       .innerJoin(person, eq(person.id, message.toId))
       .where(eq(message.chatEvent, root));
     // Only the one whose room it is answers there.
-    if (!asked || event.sender !== `@${asked.user}:${config().CHAT_DOMAIN}`) return;
+    if (!asked?.runId || event.sender !== `@${asked.user}:${config().CHAT_DOMAIN}`) return;
     const reply = readReply(body);
     let words = replyUnclear('That');
     if (!('unclear' in reply)) {

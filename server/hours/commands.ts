@@ -6,6 +6,7 @@ import { db } from '../db/database.ts';
 import { location, placeHours, serviceHours, team, teamHours } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 import { holdTo, notAllowed, notFound, refuse, type Result } from '../refusal.ts';
+import { addJobs } from '../runtime/jobs.ts';
 
 /** Begins service hours: Monday to Friday, 8 to 16, in the zone of whoever begins them. */
 export async function createHours(viewer: Viewer, input: { name: string }): Promise<Result<{ id: string }>> {
@@ -25,7 +26,7 @@ export async function createHours(viewer: Viewer, input: { name: string }): Prom
   });
 }
 
-/** Changes service hours for all that they count for, from the next question on: what is due already stays due then. */
+/** Changes service hours for all that they count for, from the next question on: of requests what is due already stays due then, open tickets are reckoned anew. */
 export async function changeHours(viewer: Viewer, input: { id: string; version: number; definition: unknown }): Promise<Result<{ version: number }>> {
   if (!has(viewer, 'designer')) return notAllowed('keep service hours');
   if (!isId(input.id)) return notFound('These hours');
@@ -52,6 +53,7 @@ export async function changeHours(viewer: Viewer, input: { id: string; version: 
       .update(serviceHours)
       .set({ name: definition.name, definition, version, changedBy: viewer.id, changedAt: new Date() })
       .where(eq(serviceHours.id, input.id));
+    await addJobs(tx, 'recount', [{ payload: { why: 'hours' }, key: 'recount:hours' }]);
     await record(tx, { actor: viewer.id, action: 'change', object: 'hours', objectId: input.id, detail: { version, definition } });
     return { ok: true, version };
   });
@@ -59,7 +61,7 @@ export async function changeHours(viewer: Viewer, input: { id: string; version: 
 
 /**
  * Says whose hours these are: of these teams, of these places with all within them, and, `everywhere`, of everybody who has none nearer.
- * Whoever had others has these from then on; whoever is not named and had these has the next nearer.
+ * Open tickets are reckoned anew. Whoever had others has these from then on; whoever is not named and had these has the next nearer.
  */
 export async function giveHours(viewer: Viewer, input: { id: string; teams: string[]; places: string[]; everywhere: boolean }): Promise<Result> {
   if (!has(viewer, 'designer')) return notAllowed('keep service hours');
@@ -85,6 +87,7 @@ export async function giveHours(viewer: Viewer, input: { id: string; teams: stri
         .set({ everywhere: false })
         .where(and(eq(serviceHours.everywhere, true), ne(serviceHours.id, id)));
     await tx.update(serviceHours).set({ everywhere }).where(eq(serviceHours.id, id));
+    await addJobs(tx, 'recount', [{ payload: { why: 'hours' }, key: 'recount:hours' }]);
     await record(tx, { actor: viewer.id, action: 'give', object: 'hours', objectId: id, detail: { teams, places, everywhere } });
     return { ok: true };
   });

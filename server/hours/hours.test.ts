@@ -8,7 +8,7 @@ import { shiftClock } from '../clock.ts';
 import { db } from '../db/database.ts';
 import { location, person, team } from '../db/schema/index.ts';
 import { addLocation } from '../people/commands.ts';
-import { tasksFor } from '../tasks/list.ts';
+import { queueFor } from '../queue/list.ts';
 import { world, type World } from '../testing/world.ts';
 import { changeHours, createHours, giveHours } from './commands.ts';
 import { calendarsOf } from './nearest.ts';
@@ -101,7 +101,7 @@ describe('whose service hours count', () => {
     });
     // Seven hours are left of Wednesday, none on Thursday; eight on Friday, five on Monday.
     expect(await due()).toBe('2026-12-07T13:00');
-    const left = (await tasksFor(w.viewer('dan'), askedOf('tasks'))).rows.map((r) => Math.round((r.left ?? 0) / 60));
+    const left = (await queueFor(w.viewer('dan'), askedOf('queue'))).rows.map((r) => Math.round((r.left ?? 0) / 60));
     expect(left.toSorted((a, b) => a - b)).toEqual([7, 20]);
     shiftClock(0);
   });

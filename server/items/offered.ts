@@ -1,4 +1,4 @@
-import { and, asc, eq, isNotNull, isNull, sql } from 'drizzle-orm';
+import { and, asc, eq, isNotNull, isNull, or, sql } from 'drizzle-orm';
 import { categoryPath, type ItemDefinition } from '../../core/items/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
@@ -20,13 +20,18 @@ async function forViewer(viewer: Viewer) {
 
 /**
  * What the viewer can ask for. Every typed word has to be found, as a part of a word or misspelt; what is called so comes first. Without words
- * all of it, by category; `within` one of them, and what lies in it.
+ * all of it, by category; `within` one of them, and what lies in it. `any`: one of the words is enough, those with most of them first.
  */
-export async function browse(viewer: Viewer, search: string, most = 500, within = '') {
+export async function browse(viewer: Viewer, search: string, most = 500, within = '', any = false) {
   const words = search.trim().split(/\s+/).filter(Boolean).slice(0, 6);
   const plain = (word: string) => sql`lower(unaccent(${word}))`;
   const likeness = (word: string) =>
     sql`case when ${found} like '%' || replace(replace(replace(${plain(word)}, '\\', '\\\\'), '%', '\\%'), '_', '\\_') || '%' then 1 else word_similarity(${plain(word)}, ${found}) end`;
+  const isFound = (word: string) => sql`${likeness(word)} >= ${alike}`;
+  const many = sql`(${sql.join(
+    words.map((word) => sql`(${isFound(word)})::int`),
+    sql` + `,
+  )})`;
   const mine = await forViewer(viewer);
   const named = sql`word_similarity(${plain(search.trim())}, lower(unaccent(${revision.name})))`;
   return db()
@@ -44,10 +49,10 @@ export async function browse(viewer: Viewer, search: string, most = 500, within 
         isNull(item.archivedAt),
         mine,
         within === '' ? undefined : standsWithin(within),
-        ...words.map((word) => sql`${likeness(word)} >= ${alike}`),
+        ...(any ? [or(...words.map(isFound))] : words.map(isFound)),
       ),
     )
-    .orderBy(...(words.length > 0 ? [sql`${named} desc`] : [asc(revision.category)]), asc(revision.name))
+    .orderBy(...(any ? [sql`${many} desc`] : []), ...(words.length > 0 ? [sql`${named} desc`] : [asc(revision.category)]), asc(revision.name))
     .limit(most);
 }
 

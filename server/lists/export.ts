@@ -11,8 +11,8 @@ import { changedObjects } from '../../core/lists/index.ts';
 import { changes } from '../changes/queries.ts';
 import { systems } from '../systems/list.ts';
 import { tables } from '../tables/list.ts';
-import { tasksFor } from '../tasks/list.ts';
-import { requestNumber } from '../words.ts';
+import { queueFor } from '../queue/list.ts';
+import { requestNumber, ticketNumber } from '../words.ts';
 
 type Cell = string | number | Date | null | undefined;
 type Cells<N extends ListName> = Record<keyof (typeof lists)[N]['columns'], Cell>;
@@ -82,16 +82,17 @@ export const exports: Record<ListName, Exported> = {
       reason: r.reason,
     }),
   }),
-  tasks: exported('tasks', {
-    page: tasksFor,
-    heads: { left: 'Left (working minutes)' },
+  queue: exported('queue', {
+    page: queueFor,
+    heads: { tide: 'Promised (working minutes)', left: 'Left (working minutes)' },
     cells: (r) => ({
-      request: requestNumber(r.number),
-      task: `${r.name} (${r.item}, for ${r.requester})`,
+      request: r.what === 'ticket' ? ticketNumber(r.number) : requestNumber(r.number),
+      task: `${r.name} (${[r.item ?? r.kind, `for ${r.requester}`, r.place, r.priority].filter(Boolean).join(', ')})`,
+      status: [r.status, r.holder].filter(Boolean).join(', '),
+      tide: r.standing && Math.round(r.standing.promised),
+      left: r.left === undefined ? undefined : Math.round(r.left),
       team: r.team,
-      holder: r.takenBy,
       due: r.dueAt,
-      left: r.left,
       opened: r.openedAt,
     }),
   }),

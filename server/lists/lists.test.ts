@@ -18,7 +18,7 @@ import { createTable } from '../tables/commands.ts';
 import { tables } from '../tables/list.ts';
 import { createPolicy } from '../policies/commands.ts';
 import { stuckCount, stuckSteps } from '../runs/stuck.ts';
-import { taskCount, tasksFor } from '../tasks/list.ts';
+import { queueCount, queueFor } from '../queue/list.ts';
 import { world, type World } from '../testing/world.ts';
 import { exports } from './export.ts';
 import { cursorOf } from './keyset.ts';
@@ -56,7 +56,7 @@ const readAt = new Date('2026-11-27T10:00:00Z');
 type Page = { rows: object[]; next: string | undefined } | undefined;
 const pages: Record<ListName, (asked: ListAsked, size: number) => Promise<Page>> = {
   ledger: (asked, size) => ledger(reader, asked, size),
-  tasks: (asked, size) => tasksFor(reader, asked, size, readAt),
+  queue: (asked, size) => queueFor(reader, asked, size, readAt),
   approvals: (asked, size) => approvalsFor(w.viewer('ina'), asked, size),
   stuck: (asked, size) => stuckSteps(reader, asked, size),
   items: (asked, size) => items(reader, 'item', asked, size),
@@ -192,13 +192,13 @@ describe('the Desk’s lists', () => {
   });
 
   it('give each task and each stuck step once', async () => {
-    await holdsInPages('tasks', 9);
+    await holdsInPages('queue', 9);
     await holdsInPages('stuck', 9);
   });
 
   it('narrow tasks to mine, to those nobody has taken, to days and teams', async () => {
-    const tasks = await tasksFor(reader, askedOf('tasks'), 1000);
-    const of = async (query: string) => (await tasksFor(reader, askedOf('tasks', query), 1000)).rows.map((r) => r.id);
+    const tasks = await queueFor(reader, askedOf('queue'), 1000);
+    const of = async (query: string) => (await queueFor(reader, askedOf('queue', query), 1000)).rows.map((r) => r.id);
     const kept = (keep: (r: (typeof tasks.rows)[number]) => boolean) => tasks.rows.filter(keep).map((r) => r.id);
     expect(await of('whose=mine')).toEqual(kept((r) => r.mine));
     expect(await of('whose=untaken')).toEqual(kept((r) => !r.mine));
@@ -219,7 +219,7 @@ describe('the Desk’s lists', () => {
       ]);
     expect((await approvalsFor(ina, askedOf('approvals', 'state=over'), 1000)).rows.length).toBeGreaterThan(0);
     for (const query of ['', 'whose=mine', 'whose=untaken', 'q=tor'])
-      expect(await taskCount(reader, askedOf('tasks', query))).toBe((await tasksFor(reader, askedOf('tasks', query), 1000)).rows.length);
+      expect(await queueCount(reader, askedOf('queue', query))).toBe((await queueFor(reader, askedOf('queue', query), 1000)).rows.length);
     expect(await stuckCount(reader, askedOf('stuck'))).toBe((await stuckSteps(reader, askedOf('stuck'), 1000))!.rows.length);
   });
 });
@@ -306,8 +306,8 @@ describe('kept views', () => {
     expect(await forgetView(ina, kept[0]!.id)).toMatchObject({ ok: false, code: 'not-found' });
     expect(await forgetView(tor, kept[0]!.id)).toMatchObject({ ok: true, name: 'mine FIRST' });
     expect(await keptViews(tor, 'approvals')).toEqual([]);
-    for (let i = 0; i < 30; i++) await keepView(tor, { list: 'tasks', asked: '', name: `View ${i}` });
-    expect(await keepView(tor, { list: 'tasks', asked: '', name: 'One more' })).toMatchObject({ ok: false });
+    for (let i = 0; i < 30; i++) await keepView(tor, { list: 'queue', asked: '', name: `View ${i}` });
+    expect(await keepView(tor, { list: 'queue', asked: '', name: 'One more' })).toMatchObject({ ok: false });
   });
 
   it('say the names of what they narrow by', async () => {

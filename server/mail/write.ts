@@ -1,17 +1,15 @@
-import { randomUUID } from 'node:crypto';
-import { and, eq, inArray, sql } from 'drizzle-orm';
+import { and, eq, inArray } from 'drizzle-orm';
 import { isFormatted, plainText } from '../../core/values/index.ts';
 import { outsideToken } from '../auth/token.ts';
 import { config } from '../config.ts';
 import { db, type Tx } from '../db/database.ts';
-import { message, person, run as runs, serviceCase } from '../db/schema/index.ts';
-import { insertAll } from '../db/insert-all.ts';
+import { person, run as runs, serviceCase } from '../db/schema/index.ts';
 import { definitionOf } from '../items/definitions.ts';
 import type { About } from '../runtime/batch.ts';
 import { approvalAsked } from './approval-asked.ts';
 import { fixed, type Draft } from './draft.ts';
 import { now } from '../clock.ts';
-import { addJobs } from '../runtime/jobs.ts';
+import { postLetters, type Letter } from './post.ts';
 import { namesFor, readIn } from '../people/names.ts';
 import { sayNow } from '../words.ts';
 
@@ -29,9 +27,8 @@ export async function writeMessages(tx: Tx, given: About[], at: Date): Promise<v
     ]),
     drafts.flatMap((d) => [d.to, d.run.requesterId]),
   );
-  const threads = await firstMessages(tx, drafts);
   const followed = await pagesOutside(tx, drafts);
-  const rows = drafts.flatMap((d): (typeof message.$inferInsert)[] => {
+  const letters = drafts.flatMap((d): Letter[] => {
     const to = names.people.get(d.to);
     if (!to) return [];
     const { run } = d;
@@ -39,9 +36,8 @@ export async function writeMessages(tx: Tx, given: About[], at: Date): Promise<v
       d.page === 'request'
         ? (followed.get(run.caseId) ?? `counter/requests/${run.number}`)
         : d.page
-          ? `desk/tasks/${d.page.replace('task:', '')}`
+          ? `desk/queue/tasks/${d.page.replace('task:', '')}`
           : undefined;
-    const id = randomUUID();
     const theirs = readIn(to.zone, names);
     const body = d.content && sayNow(d.content.body, run, theirs);
     const url = page && `${config().PUBLIC_URL}/${page}`;
@@ -55,35 +51,22 @@ export async function writeMessages(tx: Tx, given: About[], at: Date): Promise<v
           names: theirs,
           reminder: d.reminder === true,
         });
-    const messageId = `<${id}@${config().MAIL_DOMAIN}>`;
-    const mail = d.via !== 'chat' || !config().CHAT_URL;
-    const inReplyTo = mail ? (threads.get(threadOf(d)) ?? null) : null;
-    if (mail && !inReplyTo) threads.set(threadOf(d), messageId);
     return [
       {
-        id,
         caseId: run.caseId,
+        isFirst: run.isFirst === true,
         runId: run.id,
         key: d.key,
-        toId: d.to,
-        toAddress: to.email,
-        subject: words.subject.replace(/[\r\n]+/g, ' '),
+        to: { id: d.to, email: to.email },
+        subject: words.subject,
         text: words.text,
-        content: body && isFormatted(body) ? [...body, ...(url ? [[{ text: url, link: url }]] : [])] : null,
-        messageId,
-        inReplyTo,
-        approvalId: d.approvalId ?? null,
-        via: config().CHAT_URL ? (d.via ?? 'mail') : 'mail',
-        createdAt: at,
+        content: body && isFormatted(body) ? [...body, ...(url ? [[{ text: url, link: url }]] : [])] : undefined,
+        approvalId: d.approvalId,
+        via: d.via,
       },
     ];
   });
-  await insertAll(tx, message, rows);
-  await addJobs(
-    tx,
-    'mail',
-    rows.map((r) => ({ payload: { messageId: r.id! }, key: `mail:${r.id}` })),
-  );
+  await postLetters(tx, letters, at);
 }
 
 /** Where those from outside follow what they asked for, by its case. */
@@ -96,20 +79,6 @@ async function pagesOutside(tx: Tx, drafts: About[]): Promise<Map<string, string
     .innerJoin(person, and(eq(person.id, serviceCase.requesterId), eq(person.outside, true)))
     .where(inArray(serviceCase.id, cases));
   return new Map(rows.map((r) => [r.caseId, `public/requests/${outsideToken(r.publicRequestId)}`]));
-}
-
-/** Somebody's thread about a case. */
-const threadOf = (d: About): string => `${d.run.caseId} ${d.to}`;
-
-/** The first message each person got about a case; later ones answer it, so that mail programs thread them. */
-async function firstMessages(tx: Tx, drafts: About[]): Promise<Map<string, string>> {
-  const earlier = drafts.filter((d) => !d.run.isFirst).map((d) => ({ case: d.run.caseId, to: d.to }));
-  if (earlier.length === 0) return new Map();
-  const { rows } = await tx.execute<{ thread: string; first: string }>(sql`
-    select m.case_id || ' ' || m.to_id as thread, (array_agg(m.message_id order by m.created_at, m.id))[1] as first
-    from (select distinct "case", "to" from jsonb_to_recordset(${JSON.stringify(earlier)}::jsonb) as d("case" uuid, "to" uuid)) d
-    join message m on m.case_id = d."case" and m.to_id = d."to" and m.via = 'mail' group by m.case_id, m.to_id`);
-  return new Map(rows.map((r) => [r.thread, r.first]));
 }
 
 /** A word to somebody about a request, outside its plan: in a transaction of its own, and in the thread they know. */

@@ -17,6 +17,16 @@ export interface Choice {
   detail: string;
 }
 
+/** Where somebody works. */
+export async function placeOf(personId: string): Promise<{ id: string; name: string } | undefined> {
+  const [row] = await db()
+    .select({ id: location.id, name: location.name })
+    .from(person)
+    .innerJoin(location, eq(location.id, person.locationId))
+    .where(eq(person.id, personId));
+  return row;
+}
+
 /** People by a part of their name or address; those whose name begins with it first. */
 export async function findPeople(q: string): Promise<Choice[]> {
   const rows = await db()

@@ -3,7 +3,7 @@ import { dayOf } from '../../core/calendar/index.ts';
 import { heldAgain, validateAnswers } from '../../core/forms/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
-import { question, run, serviceCase } from '../db/schema/index.ts';
+import { ofRequest, question, run, serviceCase } from '../db/schema/index.ts';
 import { answersRefused, notFound, refuse, type Result } from '../refusal.ts';
 import { definitionOf } from '../items/definitions.ts';
 import { deliver } from '../runtime/deliver.ts';
@@ -48,7 +48,7 @@ export async function answerQuestion(viewer: Viewer, input: { id: string; values
       .select({
         revisionId: run.revisionId,
         caseId: run.caseId,
-        itemId: serviceCase.itemId,
+        itemId: ofRequest.itemId,
         answers: serviceCase.answers,
         openedAt: serviceCase.openedAt,
       })

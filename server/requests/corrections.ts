@@ -3,7 +3,7 @@ import { own } from '../../core/boundary/index.ts';
 import { heldAgain, validateAnswers, type Answers, type FieldProblem } from '../../core/forms/index.ts';
 import { namedIn, sameValue } from '../../core/values/index.ts';
 import type { Tx } from '../db/database.ts';
-import { run, serviceCase } from '../db/schema/index.ts';
+import { ofRequest, run, serviceCase } from '../db/schema/index.ts';
 import { definitionOf } from '../items/definitions.ts';
 import { existing } from '../people/existing.ts';
 import { refuse, type Refusal } from '../refusal.ts';
@@ -22,10 +22,10 @@ export async function correctionsOf(
   const [now] = await tx
     .select({
       caseId: serviceCase.id,
-      itemId: serviceCase.itemId,
+      itemId: ofRequest.itemId,
       requesterId: serviceCase.requesterId,
       answers: serviceCase.answers,
-      revisionId: serviceCase.revisionId,
+      revisionId: ofRequest.revisionId,
     })
     .from(run)
     .innerJoin(serviceCase, eq(serviceCase.id, run.caseId))

@@ -97,12 +97,12 @@ it('notes and what is added: they stand where they belong as they were written, 
 it('views: kept under any name that is short enough, found by it, and forgotten', async () => {
   const tor = w.viewer('tor');
   for (const s of naughty) {
-    const kept = await keepView(tor, { list: 'tasks', asked: `q=${encodeURIComponent(s)}`, name: s });
+    const kept = await keepView(tor, { list: 'queue', asked: `q=${encodeURIComponent(s)}`, name: s });
     if (!kept.ok) {
       expect([kept.code, kept.problems?.[0]?.field], s).toEqual(['invalid', 'name']);
       continue;
     }
-    const mine = await keptViews(tor, 'tasks');
+    const mine = await keptViews(tor, 'queue');
     expect(
       mine.map((v) => v.name),
       s,

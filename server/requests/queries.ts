@@ -1,4 +1,4 @@
-import { and, desc, eq, isNotNull, isNull, lt, notInArray, or } from 'drizzle-orm';
+import { and, desc, eq, getTableColumns, isNotNull, isNull, lt, notInArray, or } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/pg-core';
 
 import { own } from '../../core/boundary/index.ts';
@@ -8,7 +8,7 @@ import { offeredItem } from '../items/offered.ts';
 import { milestonesOf, requesterNames, rooms, stepKinds } from '../../core/plans/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { db, type Reader } from '../db/database.ts';
-import { approval, gate, message, person, question, revision, run, runStep, serviceCase, serviceOrder } from '../db/schema/index.ts';
+import { approval, gate, message, ofRequest, person, question, revision, run, runStep, serviceCase, serviceOrder } from '../db/schema/index.ts';
 import { definitionOf } from '../items/definitions.ts';
 import { namesFor, readIn, shortNames } from '../people/names.ts';
 
@@ -33,7 +33,7 @@ export const lineColumns = (tx: Reader) =>
       endedAt: serviceCase.endedAt,
       outcome: serviceCase.outcome,
       id: serviceCase.id,
-      revisionId: serviceCase.revisionId,
+      revisionId: ofRequest.revisionId,
       requesterId: serviceCase.requesterId,
       requester: person.name,
       forWhom: whom.name,
@@ -101,13 +101,13 @@ export async function answersAgain(
 /** One of the viewer's own requests, or one that was asked for them; that is theirs to read only. */
 export async function myRequest(viewer: Viewer, number: number) {
   const [found] = await db()
-    .select()
+    .select({ service_case: { ...getTableColumns(serviceCase), ...ofRequest }, run, person, whom, service_order: serviceOrder })
     .from(serviceCase)
     .innerJoin(run, eq(run.caseId, serviceCase.id))
     .innerJoin(person, eq(person.id, serviceCase.requesterId))
     .leftJoin(whom, eq(whom.id, serviceCase.forId))
     .leftJoin(serviceOrder, eq(serviceOrder.id, serviceCase.orderId))
-    .where(and(eq(serviceCase.number, number), theirs(viewer)));
+    .where(and(eq(serviceCase.number, number), eq(serviceCase.kind, 'request'), theirs(viewer)));
   if (!found) return undefined;
   const { service_case: row, run: itsRun } = found;
   const asksSelf = row.requesterId === viewer.id;

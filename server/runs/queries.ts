@@ -3,21 +3,7 @@ import { alias } from 'drizzle-orm/pg-core';
 import { branchWords, findStep, namingOf, outputPlaces, rooms, startPlaces, analyseAssignment, type StepKind } from '../../core/plans/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
-import {
-  approval,
-  call,
-  callTry,
-  changeLog,
-  gate,
-  message,
-  person,
-  revision,
-  run,
-  runEvent,
-  runStep,
-  serviceCase,
-  task,
-} from '../db/schema/index.ts';
+import { approval, call, callTry, changeLog, gate, message, ofRequest, person, revision, run, runEvent, runStep, serviceCase, task } from '../db/schema/index.ts';
 import { definitionOf } from '../items/definitions.ts';
 import { namesFor, readIn, type Names } from '../people/names.ts';
 import type { Value } from '../../core/values/index.ts';
@@ -33,10 +19,10 @@ export const mayReadLedger = (viewer: Viewer): boolean => has(viewer, 'auditor',
 export async function trace(viewer: Viewer, number: number) {
   if (!mayReadLedger(viewer)) return undefined;
   const [row] = await db()
-    .select({ ...getTableColumns(serviceCase), runId: run.id, seq: run.seq, open: maySeeInside(viewer) })
+    .select({ ...getTableColumns(serviceCase), ...ofRequest, runId: run.id, seq: run.seq, open: maySeeInside(viewer) })
     .from(serviceCase)
     .innerJoin(run, eq(run.caseId, serviceCase.id))
-    .where(eq(serviceCase.number, number));
+    .where(and(eq(serviceCase.number, number), eq(serviceCase.kind, 'request')));
   if (!row) return undefined;
   if (!row.open) return sealedTrace(row);
   const decider = alias(person, 'decider');
@@ -252,7 +238,7 @@ function workOf(row: typeof task.$inferSelect | undefined, moves: Awaited<Return
 }
 
 /** What everybody with Ledger access sees of a confidential request: that it exists, and how it stands. */
-async function sealedTrace(row: typeof serviceCase.$inferSelect & { runId: string }) {
+async function sealedTrace(row: typeof serviceCase.$inferSelect & { revisionId: string; runId: string }) {
   const [definition, [by], steps] = await Promise.all([
     definitionOf(db(), row.revisionId),
     db().select({ name: person.name }).from(person).where(eq(person.id, row.requesterId)),

@@ -81,7 +81,7 @@ describe('any plan, on the real thing', () => {
     const events = await w.query<{ event: RunEvent; at: Date }>('select event, at from run_event where run_id = $1 and ignored is null order by id', [
       id,
     ]);
-    const { plan } = await definitionOf(w.db(), row.revisionId);
+    const { plan } = await definitionOf(w.db(), row.revisionId!);
     const again = replay(
       plan,
       events.map((e) => ({ event: e.event, at: e.at.toISOString() })),

@@ -13,6 +13,10 @@ export interface Jobs {
   release: { releaseId: string };
   /** The mail by which something asked from outside is confirmed. */
   confirmOutside: { publicRequestId: string };
+  /** Something happens to a ticket by itself at a time: the desk is told, it passes on. */
+  ticketTime: { caseId: string };
+  /** What is due of open tickets is reckoned anew: of all of them, or of a kind; some at a time, those after a case. */
+  recount: { why: 'hours' | 'kind'; kind?: string; goes?: Record<string, string>; after?: string };
   sweep: Record<string, never>;
   readChat: Record<string, never>;
   /** A word in chat that stands in no request's messages: how a reply was taken. */

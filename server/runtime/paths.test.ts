@@ -28,7 +28,7 @@ async function replays(runId: string) {
   const row = await w.request(runId);
   const taken = rows.filter((r) => !r.ignored);
   expect(taken.map((r) => r.seq)).toEqual(taken.map((_, i) => i + 1));
-  const definition = await definitionOf(w.db(), row.revisionId);
+  const definition = await definitionOf(w.db(), row.revisionId!);
   expect(
     replay(
       definition.plan,

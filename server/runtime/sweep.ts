@@ -6,6 +6,7 @@ import { addJobs } from './jobs.ts';
 import { putAside } from '../set-aside/put-aside.ts';
 import { replaceWhoLeft } from './staff.ts';
 import { timerJob } from './timers.ts';
+import { lostTimes } from '../tickets/time.ts';
 
 /** How late something must be before its job counts as lost, in milliseconds. */
 const grace = 120_000;
@@ -15,7 +16,7 @@ const most = 500;
 const notAside = (key: SQL) =>
   sql`not exists (select from set_aside s where s.source = 'job' and s.key = ${key} and (s.settled_at is null or s.settled = 'discarded'))`;
 
-/** Finds calls, timers and messages that are due and have waited too long, and adds their jobs again. The key keeps it one job. */
+/** Finds calls, timers, messages, releases and the times of tickets that are due and have waited too long, and adds their jobs again. The key keeps it one job. */
 export async function sweep(): Promise<void> {
   const late = new Date(Date.now() - grace);
   const calls = await db()
@@ -68,6 +69,11 @@ export async function sweep(): Promise<void> {
     db(),
     'release',
     releases.map((r) => ({ payload: { releaseId: r.id }, key: `release:${r.id}` })),
+  );
+  await addJobs(
+    db(),
+    'ticketTime',
+    (await lostTimes(late, most)).map((t) => ({ payload: t, key: `ticket:${t.caseId}` })),
   );
   // The last entries of a busy moment wait for somebody to hang them into the chain of the log.
   await db().execute(sql`select chain_changes()`);

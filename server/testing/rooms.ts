@@ -29,7 +29,7 @@ export * as listLedger from '../runs/ledger.ts';
 export * as listPolicies from '../policies/list.ts';
 export * as listSystems from '../systems/list.ts';
 export * as listTables from '../tables/list.ts';
-export * as listTasks from '../tasks/list.ts';
+export * as listQueue from '../queue/list.ts';
 export * as offered from '../items/offered.ts';
 export * as organisation from '../people/commands.ts';
 export * as outside from '../outside/links.ts';

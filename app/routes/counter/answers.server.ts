@@ -69,9 +69,14 @@ async function oneFrom(data: Posted, f: Field | Column, at: string, naming: Nami
   return typedAs(kept, type) ?? null;
 }
 
-/** The person posted under a name: chosen, or typed out where scripts had no part; undefined where nothing was. */
-export async function personFrom(viewer: Roled, data: Posted, at: string): Promise<{ id: string; name: string } | undefined> {
-  const field = { id: 'person', kind: 'person', label: '', required: false } as const;
+/** The person, or the place, posted under a name: chosen, or typed out where scripts had no part; undefined where nothing was. */
+export async function foundFrom(
+  viewer: Roled,
+  data: Posted,
+  at: string,
+  kind: 'person' | 'location',
+): Promise<{ id: string; name: string } | undefined> {
+  const field = { id: kind, kind, label: '', required: false } as const;
   const naming: Naming = { viewer, names: {}, typed: 0 };
   const [one] = namedIn(await oneFrom(data, field, at, naming));
   return one && { id: one.id, name: naming.names[one.id] ?? '' };

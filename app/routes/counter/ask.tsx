@@ -15,7 +15,7 @@ import type { Route } from './+types/ask';
 import type { loader as foreseenLoader } from './foreseen';
 import { Foreseen } from '~/ui/foreseen';
 import { answersRefused } from '../../../server/refusal.ts';
-import { attachedAnswers, personFrom } from './answers.server';
+import { attachedAnswers, foundFrom } from './answers.server';
 import { keyOf, useKeptAnswers } from './kept-answers';
 import type { Chosen } from '~/ui/picker';
 import { useToday } from '~/ui/now';
@@ -59,7 +59,7 @@ export async function action({ context, request, params }: Route.ActionArgs) {
   const viewer = signedIn(context, request);
   const item = await offered(viewer, params.itemId);
   const { data: form, answers, names, wrong } = await attachedAnswers(viewer, request, () => item.definition.form);
-  const whom = await personFrom(viewer, form, 'whom');
+  const whom = await foundFrom(viewer, form, 'whom', 'person');
   if (wrong.length > 0) return refused(answersRefused(wrong), { answers, names, whom });
   if (form.get('act') === 'basket') {
     const line = { itemId: item.id, revision: Number(form.get('revision')), answers, forWhom: whom?.id, instead: form.get('line') };

@@ -17,6 +17,7 @@ export default function Counter({ loaderData: { inBasket } }: Route.ComponentPro
           <MarginLink to="/counter" end>
             Ask for something
           </MarginLink>
+          <MarginLink to="/counter/report">Report a problem</MarginLink>
           <MarginLink to="/counter/requests">My requests</MarginLink>
           <MarginLink to="/counter/basket">
             Basket

@@ -1,6 +1,7 @@
 import { Link } from 'react-router';
 import type { caseLines } from '../../../server/requests/queries.ts';
-import { RequestState } from '~/ui/state-mark';
+import type { myTickets } from '../../../server/tickets/queries.ts';
+import { RequestState, StateMark } from '~/ui/state-mark';
 import { standingWords } from '~/ui/standing';
 import { Time } from '~/ui/time';
 
@@ -22,6 +23,31 @@ export function RequestLine({ r, ordered = false }: { r: Line; ordered?: boolean
           <RequestState outcome={r.outcome} stuck={r.standing?.stuck} />
           <span className="text-faint">
             <Time at={r.endedAt ?? r.openedAt} relative />
+          </span>
+        </span>
+      </Link>
+    </li>
+  );
+}
+
+type Ticket = Awaited<ReturnType<typeof myTickets>>['rows'][number];
+
+/** A ticket in the same list: what was reported, and where it stands in words for whoever did. */
+export function TicketLine({ t }: { t: Ticket }) {
+  return (
+    <li className="border-b">
+      <Link to={`/counter/tickets/${t.number}`} className="group grid gap-x-6 gap-y-1 py-3 sm:grid-cols-[minmax(0,1fr)_auto]">
+        <span>
+          <span className="font-serif text-lg group-hover:text-sea">{t.subject}</span>{' '}
+          <span className="numbers ml-2 text-sm text-faint">T-{t.number}</span>
+          <span className="block text-sm text-faint">{t.kind}</span>
+        </span>
+        <span className="flex items-center gap-4 sm:flex-col sm:items-end sm:gap-1">
+          <span className="inline-flex items-center gap-1.5 whitespace-nowrap">
+            <StateMark kind={t.asked ? 'held' : t.endedAt ? 'done' : 'half'} /> {t.words}
+          </span>
+          <span className="text-faint">
+            <Time at={t.endedAt ?? t.openedAt} relative />
           </span>
         </span>
       </Link>

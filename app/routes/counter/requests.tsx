@@ -1,9 +1,9 @@
-import { myRequests } from '../../../server/requests/queries.ts';
+import { myCases } from '../../../server/requests/mine.ts';
 import { ButtonLink } from '~/ui/button';
 import { Empty } from '~/ui/frame';
 import { Live } from '~/ui/live';
 import { asked, numberIn, signedIn } from '../session.server';
-import { RequestLine } from './request-line';
+import { RequestLine, TicketLine } from './request-line';
 import type { Route } from './+types/requests';
 
 export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
@@ -12,7 +12,7 @@ export const meta = () => [{ title: 'My requests · Counter · Nessmoor' }];
 
 export async function loader({ context, request }: Route.LoaderArgs) {
   const before = numberIn(asked(request, 'before')) || undefined;
-  return { ...(await myRequests(signedIn(context, request), before)), before };
+  return { ...(await myCases(signedIn(context, request), before)), before };
 }
 
 export default function Requests({ loaderData: { rows, next, before } }: Route.ComponentProps) {
@@ -26,13 +26,11 @@ export default function Requests({ loaderData: { rows, next, before } }: Route.C
         <Empty act={<ButtonLink to="/counter">Ask for something</ButtonLink>}>
           {before
             ? 'There are no older requests.'
-            : 'What you ask for stands here, with where it is and who has it. You have not asked for anything yet.'}
+            : 'What you ask for and report stands here, with where it is and who has it. There is nothing of yours yet.'}
         </Empty>
       ) : (
         <ul className="border-t">
-          {rows.map((r) => (
-            <RequestLine key={r.number} r={r} ordered />
-          ))}
+          {rows.map((r) => ('subject' in r ? <TicketLine key={r.number} t={r} /> : <RequestLine key={r.number} r={r} ordered />))}
         </ul>
       )}
       {next && (

@@ -7,7 +7,7 @@ import { countedTo } from '../../../server/lists/narrow.ts';
 import { keptViews } from '../../../server/lists/views.ts';
 import { stuckCount } from '../../../server/runs/stuck.ts';
 import { myTables } from '../../../server/tables/queries.ts';
-import { taskCount } from '../../../server/tasks/list.ts';
+import { queueCount } from '../../../server/queue/list.ts';
 import { MarginLine, Place } from '~/ui/frame';
 import { KeptViews } from '~/ui/list/views';
 import { signedIn } from '../session.server';
@@ -17,14 +17,14 @@ export { Trouble as ErrorBoundary } from '~/ui/trouble';
 
 export async function loader({ context, request }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
-  const [consents, all, mine, untaken, approvals, stuck, taskViews, approvalViews, kept] = await Promise.all([
+  const [consents, all, mine, untaken, approvals, stuck, queueViews, approvalViews, kept] = await Promise.all([
     ownsSystems(viewer),
-    taskCount(viewer, askedOf('tasks')),
-    taskCount(viewer, askedOf('tasks', 'whose=mine')),
-    taskCount(viewer, askedOf('tasks', 'whose=untaken')),
+    queueCount(viewer, askedOf('queue')),
+    queueCount(viewer, askedOf('queue', 'whose=mine')),
+    queueCount(viewer, askedOf('queue', 'whose=untaken')),
     approvalCount(viewer, askedOf('approvals')),
     stuckCount(viewer, askedOf('stuck')),
-    keptViews(viewer, 'tasks'),
+    keptViews(viewer, 'queue'),
     keptViews(viewer, 'approvals'),
     myTables(viewer),
   ]);
@@ -35,15 +35,15 @@ export async function loader({ context, request }: Route.LoaderArgs) {
     aside: has(viewer, 'administrator'),
     mends: has(viewer, 'teamMember', 'administrator'),
     counts: { all: say(all), mine: say(mine), untaken: say(untaken), approvals: say(approvals), stuck: say(stuck) },
-    taskViews,
+    queueViews,
     approvalViews,
   };
 }
 
-export default function Desk({ loaderData: { consents, keeps, aside, mends, counts, taskViews, approvalViews } }: Route.ComponentProps) {
+export default function Desk({ loaderData: { consents, keeps, aside, mends, counts, queueViews, approvalViews } }: Route.ComponentProps) {
   const { pathname } = useLocation();
   const [search] = useSearchParams();
-  const tasks = pathname.startsWith('/desk/tasks');
+  const queue = pathname.startsWith('/desk/queue');
   const approvals = pathname.startsWith('/desk/approvals');
   const whose = search.get('whose');
   const state = search.get('state');
@@ -53,17 +53,17 @@ export default function Desk({ loaderData: { consents, keeps, aside, mends, coun
       margin={
         <>
           <div className="flex gap-1 py-2 md:block md:py-4">
-            <MarginLine to="/desk/approvals" here={approvals && state !== 'over'} count={counts.approvals}>
-              Approvals for me
+            <MarginLine to="/desk/queue" here={queue && whose === null} count={counts.all}>
+              My teams
             </MarginLine>
-            <MarginLine to="/desk/tasks" here={tasks && whose === null} count={counts.all}>
-              My teams’ tasks
-            </MarginLine>
-            <MarginLine to="/desk/tasks?whose=mine" here={tasks && whose === 'mine'} count={counts.mine}>
+            <MarginLine to="/desk/queue?whose=mine" here={queue && whose === 'mine'} count={counts.mine}>
               Mine
             </MarginLine>
-            <MarginLine to="/desk/tasks?whose=untaken" here={tasks && whose === 'untaken'} count={counts.untaken}>
+            <MarginLine to="/desk/queue?whose=untaken" here={queue && whose === 'untaken'} count={counts.untaken}>
               Not taken
+            </MarginLine>
+            <MarginLine to="/desk/approvals" here={approvals && state !== 'over'} count={counts.approvals}>
+              Approvals for me
             </MarginLine>
             {mends && (
               <MarginLine to="/desk/stuck" here={pathname === '/desk/stuck'} count={counts.stuck}>
@@ -89,7 +89,7 @@ export default function Desk({ loaderData: { consents, keeps, aside, mends, coun
               </MarginLine>
             )}
           </div>
-          <KeptViews list="tasks" views={taskViews} to={(asked) => `/desk/tasks?${asked}`} title="Kept views of tasks" />
+          <KeptViews list="queue" views={queueViews} to={(asked) => `/desk/queue?${asked}`} title="Kept views of the queue" />
           <KeptViews list="approvals" views={approvalViews} to={(asked) => `/desk/approvals?${asked}`} title="Kept views of approvals" />
         </>
       }

@@ -57,7 +57,7 @@ export async function action({ context, request, params }: Route.ActionArgs) {
       person: form.get('person') || undefined,
       to: form.get('to') || 'end',
     });
-    return result.ok ? redirect(`/desk/tasks/${task.id}?added`) : refused(result, { act });
+    return result.ok ? redirect(`/desk/queue/tasks/${task.id}?added`) : refused(result, { act });
   }
   if (act === 'take' || act === 'give' || act === 'take-over') {
     const result = await takeTask(viewer, { id: task.id, give: act === 'give', over: act === 'take-over' });
@@ -66,7 +66,7 @@ export async function action({ context, request, params }: Route.ActionArgs) {
   if (act === 'hand-over') {
     const result = await handOver(viewer, { id: task.id, person: form.get('to') || undefined, team: form.get('team') || undefined });
     // Who hands it out of their own teams does not see it any more.
-    return result.ok ? redirect('/desk/tasks') : refused(result, { act });
+    return result.ok ? redirect('/desk/queue') : refused(result, { act });
   }
   if (act === 'note') {
     const note = form.get('note');
@@ -89,8 +89,8 @@ export default function Task({ loaderData: { task: t, mayAdd, teams }, ...props 
   const late = t.dueAt !== null && t.closedAt === null && t.dueAt < now;
   return (
     <article key={t.id} className="max-w-2xl min-w-0">
-      <Link to="/desk/tasks" className="mb-4 inline-block text-sea underline underline-offset-4 lg:hidden">
-        All tasks
+      <Link to="/desk/queue" className="mb-4 inline-block text-sea underline underline-offset-4 lg:hidden">
+        The queue
       </Link>
       <p className="numbers text-sm text-faint">R-{t.number}</p>
       <h2 className="font-serif text-2xl">{t.name}</h2>

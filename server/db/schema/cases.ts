@@ -1,5 +1,5 @@
 import { sql } from 'drizzle-orm';
-import { bigserial, index, integer, jsonb, pgTable, primaryKey, text, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
+import { bigserial, check, index, integer, jsonb, pgTable, primaryKey, text, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
 import { runFormat } from '../../../core/documents/index.ts';
 import { stepEnds, type RunEvent } from '../../../core/engine/index.ts';
 import type { Answers } from '../../../core/forms/index.ts';
@@ -20,7 +20,7 @@ export const serviceCase = pgTable(
   {
     id: uuid('id').primaryKey().defaultRandom(),
     number: bigserial('number', { mode: 'number' }).notNull().unique(),
-    kind: text('kind', { enum: ['request'] }).notNull(),
+    kind: text('kind', { enum: ['request', 'ticket'] }).notNull(),
     requesterId: uuid('requester_id')
       .notNull()
       .references(() => person.id),
@@ -28,13 +28,9 @@ export const serviceCase = pgTable(
     forId: uuid('for_id').references(() => person.id),
     /** The order it was sent with, where it was sent with other things. */
     orderId: uuid('order_id').references(() => serviceOrder.id),
-    /** What was asked for, and the revision whose form the answers answer. */
-    itemId: uuid('item_id')
-      .notNull()
-      .references(() => item.id),
-    revisionId: uuid('revision_id')
-      .notNull()
-      .references(() => revision.id),
+    /** Of a request: what was asked for, and the revision whose form the answers answer. */
+    itemId: uuid('item_id').references(() => item.id),
+    revisionId: uuid('revision_id').references(() => revision.id),
     answers: jsonb('answers').$type<Answers>().notNull(),
     openedAt: when('opened_at').notNull().defaultNow(),
     endedAt: when('ended_at'),
@@ -69,8 +65,12 @@ export const serviceCase = pgTable(
     index('case_ended').on(t.endedOrder, t.number),
     index('case_words').using('gin', sql`to_tsvector('simple', left(${t.words}, 100000))`),
     uniqueIndex('case_once').on(t.requesterId, t.idempotencyKey),
+    check('case_request', sql`${t.kind} <> 'request' or (${t.itemId} is not null and ${t.revisionId} is not null)`),
   ],
 );
+
+/** What a request has of its item; the check `case_request` holds every case of that kind to having it. */
+export const ofRequest = { itemId: sql<string>`${serviceCase.itemId}`, revisionId: sql<string>`${serviceCase.revisionId}` };
 
 /** A plan under way for a case: the snapshot after the event numbered `seq`. */
 export const run = pgTable(

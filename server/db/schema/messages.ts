@@ -10,13 +10,11 @@ export const message = pgTable(
   'message',
   {
     id: uuid('id').primaryKey().defaultRandom(),
-    /** The case whose conversation it is part of, and the run that sent it. */
+    /** The case whose conversation it is part of, and the run that sent it; about a ticket the desk writes without one. */
     caseId: uuid('case_id')
       .notNull()
       .references(() => serviceCase.id),
-    runId: uuid('run_id')
-      .notNull()
-      .references(() => run.id),
+    runId: uuid('run_id').references(() => run.id),
     key: text('key').notNull(),
     toId: uuid('to_id')
       .notNull()

@@ -4,8 +4,9 @@ import { useMemo, useState } from 'react';
 import { Outlet, useNavigation, useParams, useSubmit } from 'react-router';
 import { minutesShort } from '../../../core/calendar/index.ts';
 import { lists, writeAsked } from '../../../core/lists/index.ts';
+import { queueCount, queueFor } from '../../../server/queue/list.ts';
 import { takeTask } from '../../../server/tasks/commands.ts';
-import { taskCount, tasksFor } from '../../../server/tasks/list.ts';
+import { giveTicket } from '../../../server/tickets/commands.ts';
 import { Button } from '~/ui/button';
 import { ListSheet } from '~/ui/frame';
 import { addressOf } from '~/ui/list/address';
@@ -14,23 +15,24 @@ import type { Cell } from '~/ui/list/table';
 import { useNow } from '~/ui/now';
 import { useOutcome } from '~/ui/outcome';
 import { Refused } from '~/ui/problem';
+import { TideLine } from '~/ui/tide-line';
 import { Time } from '~/ui/time';
 import { listFor } from '../list.server';
-import { orNotFound, posted, signedIn } from '../session.server';
-import type { Route } from './+types/tasks';
+import { numberIn, orNotFound, posted, signedIn } from '../session.server';
+import type { Route } from './+types/queue';
 
 export { TroubleOnPage as ErrorBoundary } from '~/ui/trouble';
 
-export const meta = () => [{ title: 'Tasks · Desk · Nessmoor' }];
+export const meta = () => [{ title: 'Queue · Desk · Nessmoor' }];
 
 export async function loader({ context, request }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
   const page = await listFor(
     viewer,
     request,
-    'tasks',
-    (asked) => tasksFor(viewer, asked),
-    (asked) => taskCount(viewer, asked),
+    'queue',
+    (asked) => queueFor(viewer, asked),
+    (asked) => queueCount(viewer, asked),
   );
   return orNotFound(page, 'This list');
 }
@@ -41,8 +43,9 @@ export async function action({ context, request }: Route.ActionArgs) {
   const form = await posted(request);
   const refused: string[] = [];
   let taken = 0;
-  for (const id of form.all('task').map(String).slice(0, 100)) {
-    const result = await takeTask(viewer, { id, give: false });
+  for (const key of form.all('entry').map(String).slice(0, 100)) {
+    const number = numberIn(/^T-(\d+)$/.exec(key)?.[1]);
+    const result = number > 0 ? await giveTicket(viewer, { number, holder: viewer.id }) : await takeTask(viewer, { id: key, give: false });
     if (result.ok) taken++;
     else refused.push(result.sentence);
   }
@@ -51,8 +54,10 @@ export async function action({ context, request }: Route.ActionArgs) {
 
 type Row = Route.ComponentProps['loaderData']['list']['rows'][number];
 
+const numberOf = (r: Row): string => `${r.what === 'ticket' ? 'T' : 'R'}-${r.number}`;
+
 const cells: Record<string, Cell<Row>> = {
-  request: { width: 76, of: (r) => <span className="numbers">R-{r.number}</span> },
+  request: { width: 76, of: (r) => <span className="numbers">{numberOf(r)}</span> },
   task: {
     width: 200,
     grows: true,
@@ -61,58 +66,70 @@ const cells: Record<string, Cell<Row>> = {
         {r.name}
       </span>
     ),
-    under: (r) => `${r.item}, ${r.requester}`,
+    under: (r) => `${[r.item, r.requester, r.place].filter(Boolean).join(', ')}${r.priority ? ` · ${r.priority}` : ''}`,
   },
-  team: { width: 150, wide: true, of: (r) => r.team ?? 'given to a person' },
-  holder: { width: 120, of: (r) => (r.mine ? 'mine' : (r.takenBy ?? <span className="text-faint">nobody</span>)) },
-  due: { width: 156, wide: true, of: (r) => r.dueAt && <Time at={r.dueAt} /> },
+  status: {
+    width: 124,
+    of: (r) => <span className="block truncate">{r.status ?? (r.holder ? 'Taken' : 'Not taken')}</span>,
+    under: (r) => (r.mine ? 'mine' : (r.holder ?? 'nobody')),
+  },
+  tide: { width: 200, wide: true, of: (r) => r.standing && r.tide && <TideLine standing={r.standing} tide={r.tide} /> },
   left: {
     width: 104,
     of: (r) =>
-      r.left !== undefined && (
-        <span className={clsx('numbers whitespace-nowrap', r.left < 0 ? 'text-coral' : r.left < 120 && 'text-ochre')}>
-          {r.left < 0 ? `${minutesShort(-r.left)} late` : minutesShort(r.left)}
-        </span>
+      r.held ? (
+        <span className="text-faint">held</span>
+      ) : (
+        r.left !== undefined && (
+          <span className={clsx('numbers whitespace-nowrap', r.left < 0 ? 'text-coral' : r.standing?.warned && 'text-ochre')}>
+            {r.left < 0 ? `${minutesShort(-r.left)} late` : minutesShort(r.left)}
+          </span>
+        )
       ),
   },
+  team: { width: 150, wide: true, of: (r) => r.team ?? (r.holder ? 'given to a person' : 'nobody’s') },
+  due: { width: 156, wide: true, of: (r) => r.dueAt && <Time at={r.dueAt} /> },
   opened: { width: 156, wide: true, of: (r) => <Time at={r.openedAt} /> },
 };
 
-const keyOf = (r: Row) => r.id;
-const wordsOf = (r: Row) => `R-${r.number}, ${r.name}`;
+const keyOf = (r: Row) => (r.what === 'ticket' ? numberOf(r) : r.id);
+const wordsOf = (r: Row) => `${numberOf(r)}, ${r.name}`;
 
-const hrefOf = (r: Row, said: string) => addressOf(`/desk/tasks/${r.id}`, said);
+const hrefOf = (r: Row, said: string) => addressOf(r.what === 'ticket' ? `/desk/queue/tickets/${r.number}` : `/desk/queue/tasks/${r.id}`, said);
 
-export default function Tasks({ loaderData, ...props }: Route.ComponentProps) {
+export default function Queue({ loaderData, ...props }: Route.ComponentProps) {
   const actionData = useOutcome(props.actionData);
-  const open = useParams()['id'];
+  const { id, number } = useParams();
+  const open = number === undefined ? id : `T-${number}`;
   const { now, zone } = useNow();
   const submit = useSubmit();
   const busy = useNavigation().formMethod === 'POST';
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
   const { asked } = loaderData;
-  const here = addressOf('/desk/tasks', writeAsked(lists.tasks, asked));
+  const here = addressOf('/desk/queue', writeAsked(lists.queue, asked));
   const groupOf = useMemo(() => {
     const today = DateTime.fromJSDate(now).setZone(zone).startOf('day');
     return (r: Row) => {
       if (r.dueAt === null) return { words: 'Without a date' };
-      if (r.dueAt < now) return { words: 'Past its date', late: true };
+      // By working time: what falls due at the close is not late until the desk opens again.
+      if (r.left !== undefined && r.left < 0 && !r.held) return { words: r.what === 'ticket' ? 'Past the promise' : 'Past its date', late: true };
       const days = DateTime.fromJSDate(r.dueAt).setZone(zone).startOf('day').diff(today, 'days').days;
       return { words: days < 1 ? 'Today' : days < 2 ? 'Tomorrow' : days < 7 ? 'Within seven days' : 'Later' };
     };
   }, [now, zone]);
   const take = () => {
     const form = new FormData();
-    for (const id of chosen) form.append('task', id);
+    for (const key of chosen) form.append('entry', key);
     setChosen(new Set());
     void submit(form, { method: 'post', action: here, preventScrollReset: true });
   };
+  const whose = asked.wanted['whose'];
   return (
     <ListSheet {...(open !== undefined && { slip: <Outlet />, closeTo: here, of: open })}>
       <List
-        name="tasks"
-        path="/desk/tasks"
-        title="Tasks"
+        name="queue"
+        path="/desk/queue"
+        title={whose?.includes('mine') ? 'Mine' : whose ? 'Not taken' : 'My teams'}
         of={loaderData}
         cells={cells}
         keyOf={keyOf}
@@ -122,8 +139,8 @@ export default function Tasks({ loaderData, ...props }: Route.ComponentProps) {
         chosen={{ keys: chosen, onChange: setChosen }}
         groupOf={asked.sort.by === 'due' && !asked.sort.down ? groupOf : undefined}
         notice={<Refused sentence={actionData && actionData.refused.length > 0 ? takenWords(actionData) : undefined} />}
-        empty="Nothing is to be done. Tasks of yours and of your teams stand here, the one due first on top; take one and it is yours."
-        nothing="No task is like that."
+        empty="Nothing is to be done. Tickets and tasks of yours and of your teams stand here, the one due first on top; take one and it is yours."
+        nothing="Nothing in the queue is like that."
         live
       >
         {chosen.size > 0 && (

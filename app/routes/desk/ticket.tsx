@@ -1,0 +1,261 @@
+import { clsx } from 'clsx';
+import { useState } from 'react';
+import { Form, Link, redirect, useNavigation } from 'react-router';
+import { minutesWords } from '../../../core/calendar/index.ts';
+import { promisedWords } from '../../../core/tickets/index.ts';
+import { giveTicket, judgeTicket, writeOnTicket } from '../../../server/tickets/commands.ts';
+import { ticketFor } from '../../../server/tickets/queries.ts';
+import { newToken } from '../../../server/auth/token.ts';
+import { teamChoices } from '../../../server/people/find.ts';
+import { Conversation } from '~/tickets/conversation';
+import { WriteBox } from '~/tickets/write-box';
+import { Button } from '~/ui/button';
+import { Labelled } from '~/ui/field';
+import { Live } from '~/ui/live';
+import { useOutcome } from '~/ui/outcome';
+import { Picker, type Chosen } from '~/ui/picker';
+import { Refused } from '~/ui/problem';
+import { Said } from '~/ui/said';
+import { Select } from '~/ui/select';
+import { TideLine } from '~/ui/tide-line';
+import { Time } from '~/ui/time';
+import { answersFrom } from '../counter/answers.server';
+import { numberIn, orNotFound, posted, refused, signedIn } from '../session.server';
+import type { Route } from './+types/ticket';
+
+export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
+
+export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderData?.t.subject ?? 'Ticket'} · Desk · Nessmoor` }];
+
+export async function loader({ context, request, params }: Route.LoaderArgs) {
+  const viewer = signedIn(context, request);
+  const t = orNotFound(await ticketFor(viewer, numberIn(params.number)), 'This ticket');
+  return { t, teams: await teamChoices(), once: newToken(), me: viewer.id };
+}
+
+export async function action({ context, request, params }: Route.ActionArgs) {
+  const viewer = signedIn(context, request);
+  const t = orNotFound(await ticketFor(viewer, numberIn(params.number)), 'This ticket');
+  const form = await posted(request);
+  const act = form.get('act') || 'move';
+  if (act === 'give' || act === 'take') {
+    const holder = act === 'take' ? viewer.id : form.get('to') || undefined;
+    const result = await giveTicket(viewer, { number: t.number, team: form.get('team') || undefined, holder, why: form.get('why') });
+    if (!result.ok) return refused(result, { act, words: '', why: form.get('why') });
+    // Who gives it out of their own teams does not see it any more.
+    return act === 'give' && !(await ticketFor(viewer, t.number)) ? redirect('/desk/queue') : null;
+  }
+  if (act === 'judge') {
+    const result = await judgeTicket(viewer, { number: t.number, impact: form.get('impact'), urgency: form.get('urgency'), why: form.get('why') });
+    return result.ok ? null : refused(result, { act, words: '', why: form.get('why') });
+  }
+  const to = form.get('move');
+  const needed = t.moves.find((m) => m.to.id === to)?.needs ?? [];
+  const fields = t.fields.filter((f) => needed.includes(f.id));
+  const { answers } = await answersFrom(viewer, form, { fields });
+  const words = form.get('words');
+  const result = await writeOnTicket(viewer, {
+    number: t.number,
+    words,
+    inside: act === 'note',
+    move: to ? { to, from: form.get('from') } : undefined,
+    filled: answers,
+    once: form.get('once'),
+  });
+  return result.ok
+    ? { said: act === 'note' ? 'Noted.' : result.moved ? 'Sent and moved.' : 'Sent.' }
+    : refused(result, { act, words, why: '', filled: answers });
+}
+
+export default function Ticket({ loaderData: { t, teams, once, me }, ...props }: Route.ComponentProps) {
+  const actionData = useOutcome(props.actionData);
+  const failed = actionData && 'refusal' in actionData ? actionData : undefined;
+  const busy = useNavigation().formMethod === 'POST';
+  const fulfilment = t.promised.find((p) => p.of === 'fulfilment');
+  const response = t.promised.find((p) => p.of === 'response');
+  return (
+    <article key={t.number} className="max-w-2xl min-w-0">
+      <Link to="/desk/queue" className="mb-4 inline-block text-sea underline underline-offset-4 lg:hidden">
+        The queue
+      </Link>
+      <p className="pr-10 text-sm text-faint">
+        <span className="numbers">T-{t.number}</span> · {t.kind.toLowerCase()} · {t.priority} · {t.status.name} <Live number={t.number} />
+      </p>
+      <h2 className="font-serif text-2xl break-words">{t.subject}</h2>
+      <p className="mt-1">
+        {[t.requester, t.job].filter(Boolean).join(', ')}
+        {t.place && ` · ${t.place}`}
+      </p>
+      <p className="text-sm text-faint">
+        {[t.department, t.email, t.category].filter(Boolean).join(' · ')}
+        {' · '}
+        {t.team ?? 'no team'}, {t.mine ? 'yours' : (t.holder ?? 'not taken')}
+      </p>
+      {fulfilment && (
+        <div className="my-3">
+          <TideLine standing={fulfilment.standing} tide={fulfilment.tide} large />
+          <p className="flex flex-wrap justify-between gap-x-4 text-sm text-faint">
+            <span>
+              {t.answeredAt
+                ? `${promisedWords.response} after ${minutesWords(response?.standing.used ?? 0)}`
+                : response
+                  ? response.standing.late
+                    ? `first word ${minutesWords(-response.standing.left)} late`
+                    : `first word within ${minutesWords(response.standing.left)}`
+                  : 'no word yet'}
+            </span>
+            <Left p={fulfilment} />
+          </p>
+        </div>
+      )}
+      <Refused sentence={failed?.refusal.problems?.length ? undefined : failed?.refusal.sentence} />
+      {actionData && 'said' in actionData && (
+        <p role="status" className="my-2 text-moss">
+          {actionData.said}
+        </p>
+      )}
+      {t.acts && !t.mine && (
+        <Form method="post" className="my-3">
+          <Button type="submit" name="act" value="take" disabled={busy}>
+            {t.holder ? `Take it over from ${t.holder}` : 'Take it'}
+          </Button>
+        </Form>
+      )}
+      <section aria-label="What was said" className="my-4 border-t pt-3">
+        <Conversation words={t.words} held={t.held} waitsFor={t.requester} />
+      </section>
+      {t.acts && (
+        <WriteBox
+          // A word of one's own was sent: the box is empty again. What others do leaves it as it is.
+          key={t.words.filter((w) => w.byId === me).length}
+          t={t}
+          once={once}
+          failed={failed && (failed.act === 'send' || failed.act === 'note' || failed.act === 'move') ? failed : undefined}
+        />
+      )}
+      {t.answers.length > 0 && (
+        <section aria-label="What is known of it" className="border-t py-3">
+          <dl className="grid gap-x-8 sm:grid-cols-2">
+            {t.answers.map((x) => (
+              <div key={x.label} className="mb-2">
+                <dt className="text-sm text-faint">{x.label}</dt>
+                <dd className="break-words whitespace-pre-wrap">
+                  <Said {...x} />
+                </dd>
+              </div>
+            ))}
+          </dl>
+        </section>
+      )}
+      {t.acts && <Give t={t} teams={teams} failed={failed?.act === 'give' ? failed : undefined} />}
+      {t.acts && <Judge t={t} failed={failed?.act === 'judge' ? failed : undefined} />}
+      <details className="border-t py-3">
+        <summary className="cursor-pointer text-sea">History, {t.history.length === 1 ? '1 entry' : `${t.history.length} entries`}</summary>
+        <ol className="mt-2 space-y-1 text-sm">
+          {t.history.map((h, i) => (
+            <li key={i}>
+              <Time at={h.at} /> <span className="text-faint">{h.by ?? 'Nessmoor'}</span> {h.words}
+            </li>
+          ))}
+        </ol>
+      </details>
+    </article>
+  );
+}
+
+type Loaded = Route.ComponentProps['loaderData'];
+
+function Left({ p }: { p: Loaded['t']['promised'][number] }) {
+  const { standing: s } = p;
+  if (s.phase === 'stopped')
+    return <span className={s.late ? 'text-coral' : 'text-moss'}>{s.late ? 'the promise was broken' : 'the promise was kept'}</span>;
+  if (s.phase === 'held') return <span>held, {minutesWords(s.left)} left</span>;
+  return (
+    <span className={clsx(s.late ? 'text-coral' : s.warned && 'text-ochre')}>
+      {s.late ? `${minutesWords(-s.left)} late` : `${minutesWords(s.left)} left`}
+      {s.due && (
+        <>
+          , by <Time at={s.due} />
+        </>
+      )}
+    </span>
+  );
+}
+
+interface Failed {
+  refusal: { sentence: string; problems?: { field: string; sentence: string }[] };
+  why: string;
+}
+const problemAt = (failed: Failed | undefined, field: string) => failed?.refusal.problems?.find((p) => p.field === field)?.sentence;
+
+/** To a person, or to a team; who gets it is told. */
+function Give({ t, teams, failed }: { t: Loaded['t']; teams: Loaded['teams']; failed: Failed | undefined }) {
+  const [person, setPerson] = useState<Chosen>();
+  return (
+    <details className="border-t py-3" open={failed !== undefined}>
+      <summary className="cursor-pointer text-sea">Give it to somebody else</summary>
+      <Form method="post" className="mt-3 max-w-lg space-y-3">
+        <Labelled label="To a team">
+          {(ids) => (
+            <Select {...ids} name="team" defaultValue={t.teamId ?? ''}>
+              <option value="">The team it is with</option>
+              {teams.map((x) => (
+                <option key={x.id} value={x.id}>
+                  {x.name}
+                </option>
+              ))}
+            </Select>
+          )}
+        </Labelled>
+        <Labelled label="To a person" problem={problemAt(failed, 'to')}>
+          {(ids) => <Picker {...ids} kind="person" name="to" chosen={person} onChoose={setPerson} />}
+        </Labelled>
+        <Labelled label="Why" help="Stands in its history, and in the mail to who gets it.">
+          {(ids) => <input {...ids} name="why" className="input" maxLength={300} defaultValue={failed?.why} />}
+        </Labelled>
+        <Button type="submit" name="act" value="give">
+          Give it, and tell them
+        </Button>
+      </Form>
+    </details>
+  );
+}
+
+/** How bad and how urgent it is. */
+function Judge({ t, failed }: { t: Loaded['t']; failed: Failed | undefined }) {
+  return (
+    <details className="border-t py-3" open={failed !== undefined}>
+      <summary className="cursor-pointer text-sea">Judge its priority anew</summary>
+      <Form method="post" className="mt-3 max-w-lg space-y-3">
+        <Labelled label="Impact">
+          {(ids) => (
+            <Select {...ids} name="impact" defaultValue={t.impact}>
+              {t.levels.impacts.map((l) => (
+                <option key={l.id} value={l.id}>
+                  {l.label}
+                </option>
+              ))}
+            </Select>
+          )}
+        </Labelled>
+        <Labelled label="Urgency">
+          {(ids) => (
+            <Select {...ids} name="urgency" defaultValue={t.urgency}>
+              {t.levels.urgencies.map((l) => (
+                <option key={l.id} value={l.id}>
+                  {l.label}
+                </option>
+              ))}
+            </Select>
+          )}
+        </Labelled>
+        <Labelled label="Reason" help="Stands in its history. What falls due is reckoned as if it had been so from the beginning.">
+          {(ids) => <input {...ids} name="why" className="input" maxLength={300} defaultValue={failed?.why} />}
+        </Labelled>
+        <Button type="submit" name="act" value="judge">
+          Set its priority
+        </Button>
+      </Form>
+    </details>
+  );
+}

@@ -1,0 +1,64 @@
+import { clsx } from 'clsx';
+import { minutesWords } from '../../core/calendar/index.ts';
+import type { RichText } from '../../core/values/index.ts';
+import { RichWords } from '~/ui/rich-words';
+import { Time } from '~/ui/time';
+
+interface Word {
+  id: string;
+  at: Date;
+  by: string | null;
+  from: 'requester' | 'desk';
+  inside: boolean;
+  via: 'screen' | 'mail' | 'chat' | 'phone';
+  text: string;
+  content: RichText | null;
+}
+interface Held {
+  from: Date;
+  to: Date | undefined;
+  why: string;
+  minutes: number;
+}
+
+const ways: Record<Word['via'], string> = { screen: '', mail: ', by mail', chat: ', in chat', phone: ', by telephone' };
+
+/** What was said about a ticket in its order; with what was held between, where the desk reads it. */
+export function Conversation({ words, held = [], waitsFor }: { words: Word[]; held?: Held[]; waitsFor?: string }) {
+  const entries = [...words.map((word) => ({ at: word.at, word })), ...held.map((hold) => ({ at: hold.from, hold }))].sort(
+    (a, b) => a.at.getTime() - b.at.getTime() || ('hold' in a ? 1 : -1),
+  );
+  return (
+    <ol aria-label="Conversation" className="space-y-3">
+      {entries.map((e) =>
+        'hold' in e ? (
+          <li key={`held ${e.at.toISOString()}`} className="border-l-3 pl-2.5 text-sm text-faint">
+            {e.hold.to ? 'Held from ' : 'Held since '}
+            <Time at={e.hold.from} />
+            {e.hold.to && (
+              <>
+                {' '}
+                to <Time at={e.hold.to} />
+              </>
+            )}
+            , {e.hold.why.toLowerCase() === 'waiting for you' && waitsFor ? `waiting for ${waitsFor}` : e.hold.why}:{' '}
+            {e.hold.minutes >= 1
+              ? `${minutesWords(e.hold.minutes)} of working time that ${e.hold.minutes === 1 ? 'does' : 'do'} not count.`
+              : 'outside working time.'}
+          </li>
+        ) : (
+          <li key={e.word.id} className={clsx('break-words', e.word.inside && 'bg-ochre-wash px-2.5 py-2')}>
+            <p className="text-sm">
+              <span className="font-medium">{e.word.inside ? `Note, ${e.word.by ?? 'the desk'}` : (e.word.by ?? 'The desk')}</span>{' '}
+              <span className="text-faint">
+                <Time at={e.word.at} />
+                {ways[e.word.via]}
+              </span>
+            </p>
+            {e.word.content ? <RichWords text={e.word.content} /> : <p className="whitespace-pre-wrap">{e.word.text}</p>}
+          </li>
+        ),
+      )}
+    </ol>
+  );
+}

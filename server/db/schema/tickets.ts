@@ -1,0 +1,143 @@
+import { sql } from 'drizzle-orm';
+import { boolean, index, integer, jsonb, pgTable, primaryKey, text, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
+import { kindFormat, routingFormat, ticketFormat } from '../../../core/documents/index.ts';
+import type { Answers } from '../../../core/forms/index.ts';
+import type { TicketEvent } from '../../../core/tickets/index.ts';
+import type { RichText } from '../../../core/values/index.ts';
+import { serviceCase } from './cases.ts';
+import { document } from './document.ts';
+import { location, person, team } from './people.ts';
+import { when } from './when.ts';
+
+/** A kind of ticket, live: a change counts for open tickets too, which are reckoned anew. */
+export const ticketKind = pgTable(
+  'ticket_kind',
+  {
+    id: uuid('id').primaryKey().defaultRandom(),
+    name: text('name').notNull(),
+    version: integer('version').notNull().default(1),
+    definition: document('definition', kindFormat).notNull(),
+    changedBy: uuid('changed_by').references(() => person.id),
+    changedAt: when('changed_at').notNull().defaultNow(),
+  },
+  (t) => [uniqueIndex('ticket_kind_name').on(sql`lower(${t.name})`)],
+);
+
+/** Who gets a ticket, by what is known of it; live. */
+export const routingTable = pgTable(
+  'routing_table',
+  {
+    id: uuid('id').primaryKey().defaultRandom(),
+    name: text('name').notNull(),
+    version: integer('version').notNull().default(1),
+    definition: document('definition', routingFormat).notNull(),
+    /** Tickets are routed by this one. */
+    forTickets: boolean('for_tickets').notNull().default(false),
+    changedBy: uuid('changed_by').references(() => person.id),
+    changedAt: when('changed_at').notNull().defaultNow(),
+  },
+  (t) => [
+    uniqueIndex('routing_table_name').on(sql`lower(${t.name})`),
+    uniqueIndex('routing_table_for_tickets')
+      .on(t.forTickets)
+      .where(sql`${t.forTickets}`),
+  ],
+);
+
+/** Whose turn it was last in a team that is given tickets in turn. */
+export const routingTurn = pgTable('routing_turn', {
+  teamId: uuid('team_id')
+    .primaryKey()
+    .references(() => team.id),
+  lastId: uuid('last_id')
+    .notNull()
+    .references(() => person.id),
+});
+
+/** A ticket: what a case of the desk is about and where it stands. The columns beside `state` are what lists ask for. */
+export const ticket = pgTable(
+  'ticket',
+  {
+    caseId: uuid('case_id')
+      .primaryKey()
+      .references(() => serviceCase.id),
+    kindId: uuid('kind_id')
+      .notNull()
+      .references(() => ticketKind.id),
+    subject: text('subject').notNull(),
+    category: text('category'),
+    placeId: uuid('place_id').references(() => location.id),
+    /** What the desk filled in. */
+    filled: jsonb('filled').$type<Answers>().notNull().default({}),
+    /** What whoever asked said once it was done. */
+    helped: boolean('helped'),
+    seq: integer('seq').notNull(),
+    state: document('state', ticketFormat).notNull(),
+    status: text('status').notNull(),
+    priority: text('priority').notNull(),
+    teamId: uuid('team_id').references(() => team.id),
+    holderId: uuid('holder_id').references(() => person.id),
+    dueAt: when('due_at'),
+    /** By what a queue is ordered: when it is due, and after all of those what is never due. */
+    dueOrder: when('due_order')
+      .generatedAlwaysAs(sql`coalesce(due_at, '9999-01-01 00:00:00+00'::timestamptz)`)
+      .notNull(),
+    responseDueAt: when('response_due_at'),
+    /** When something happens by itself next. */
+    nextAt: when('next_at'),
+    endedAt: when('ended_at'),
+  },
+  (t) => [
+    index('ticket_open_team')
+      .on(t.teamId, t.dueOrder, t.caseId)
+      .where(sql`${t.endedAt} is null`),
+    index('ticket_open_holder')
+      .on(t.holderId, t.dueOrder, t.caseId)
+      .where(sql`${t.endedAt} is null`),
+    index('ticket_open_kind')
+      .on(t.kindId, t.status)
+      .where(sql`${t.endedAt} is null`),
+    index('ticket_next').on(t.nextAt),
+    index('ticket_words').using('gin', sql`to_tsvector('simple', ${t.subject})`),
+  ],
+);
+
+/** Append-only: everything that happened to a ticket, in order. */
+export const ticketEvent = pgTable(
+  'ticket_event',
+  {
+    caseId: uuid('case_id')
+      .notNull()
+      .references(() => serviceCase.id),
+    seq: integer('seq').notNull(),
+    at: when('at').notNull(),
+    by: uuid('by').references(() => person.id),
+    event: jsonb('event').$type<TicketEvent>().notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.caseId, t.seq] })],
+);
+
+/** What was said about a ticket: by the requester, by the desk to them, or within the desk. */
+export const ticketWord = pgTable(
+  'ticket_word',
+  {
+    id: uuid('id').primaryKey().defaultRandom(),
+    caseId: uuid('case_id')
+      .notNull()
+      .references(() => serviceCase.id),
+    at: when('at').notNull(),
+    by: uuid('by').references(() => person.id),
+    from: text('from', { enum: ['requester', 'desk'] }).notNull(),
+    /** Within the desk only. */
+    inside: boolean('inside').notNull(),
+    via: text('via', { enum: ['screen', 'mail', 'chat', 'phone'] }).notNull(),
+    text: text('text').notNull(),
+    /** The same as it is formatted, when plain words would lose something. */
+    content: jsonb('content').$type<RichText>(),
+    /** What it came in as: the same message by two ways is one word. */
+    cameAs: text('came_as').unique(),
+    /** Made by the screen that sent it, behind the case, so that a word sent twice is one. */
+    once: text('once').unique(),
+  },
+  (t) => [index('ticket_word_case').on(t.caseId, t.at), index('ticket_word_words').using('gin', sql`to_tsvector('simple', left(${t.text}, 100000))`)],
+);

@@ -1,0 +1,276 @@
+import { sql, type SQL } from 'drizzle-orm';
+import { workingBetween, type Calendar } from '../../core/calendar/index.ts';
+import type { ListAsked } from '../../core/lists/index.ts';
+import { placesAround } from '../../core/routing/index.ts';
+import { statusOf } from '../../core/statuses/index.ts';
+import { levelWords, tideLine, type Standing, type TideLine } from '../../core/targets/index.ts';
+import { standingsOf, type TicketState } from '../../core/tickets/index.ts';
+import { readDocument, ticketFormat } from '../../core/documents/index.ts';
+import { has, type Viewer } from '../auth/viewer.ts';
+import { now } from '../clock.ts';
+import { db } from '../db/database.ts';
+import { calendarsOf } from '../hours/nearest.ts';
+import { allKinds } from '../kinds/queries.ts';
+import { keyset, pageBy, type Key } from '../lists/keyset.ts';
+import { allOf, anyOf, counted, onDays, wordsIn } from '../lists/narrow.ts';
+import { placeTree } from '../routing/places.ts';
+
+// Tasks of requests and tickets stand in one queue: each is found by its own indexes, and a page is among the firsts of both.
+
+const number: Key = { of: sql`service_case.number`, as: 'bigint' };
+
+/** What stands in the queue: where it is found, by what it is ordered and narrowed, whose it is. */
+interface Source {
+  what: 'task' | 'ticket';
+  id: SQL;
+  due: SQL;
+  name: SQL;
+  /** The table alone, and with all that lists ask of it. */
+  own: SQL;
+  from: SQL;
+  team: SQL;
+  /** Whose it is besides a team's. */
+  holders: SQL[];
+  untaken: SQL;
+  /** What was given to nobody at all. */
+  nobodys?: SQL;
+  narrowed: (viewer: Viewer, asked: ListAsked) => (SQL | undefined)[];
+}
+
+const task: Source = {
+  what: 'task',
+  id: sql`task.id`,
+  due: sql`task.due_order`,
+  name: sql`task.name`,
+  own: sql`task`,
+  from: sql`task join run on run.id = task.run_id join service_case on service_case.id = run.case_id
+    join revision on revision.id = service_case.revision_id join person requester on requester.id = service_case.requester_id`,
+  team: sql`task.team_id`,
+  holders: [sql`task.person_id`, sql`task.taken_by`],
+  untaken: sql`task.taken_by is null and task.person_id is null`,
+  narrowed: (viewer, asked) => [
+    sql`task.closed_at is null`,
+    anyOf(sql`task.team_id`, asked.wanted['team']),
+    anyOf(sql`service_case.item_id`, asked.wanted['item']),
+    asked.wanted['place'] && sql`false`,
+    onDays(sql`task.due_at`, asked.days['due'], viewer.zone),
+    wordsIn([sql`task.name`, sql`revision.name`, sql`requester.name`], asked.words),
+  ],
+};
+
+const ticket: Source = {
+  what: 'ticket',
+  id: sql`ticket.case_id`,
+  due: sql`ticket.due_order`,
+  name: sql`ticket.subject`,
+  own: sql`ticket`,
+  from: sql`ticket join service_case on service_case.id = ticket.case_id join person requester on requester.id = service_case.requester_id`,
+  team: sql`ticket.team_id`,
+  holders: [sql`ticket.holder_id`],
+  untaken: sql`ticket.holder_id is null`,
+  nobodys: sql`ticket.team_id is null and ticket.holder_id is null`,
+  narrowed: (viewer, asked) => [
+    sql`ticket.ended_at is null`,
+    anyOf(sql`ticket.team_id`, asked.wanted['team']),
+    asked.wanted['item'] && sql`false`,
+    asked.wanted['place'] &&
+      sql`ticket.place_id in (with recursive within(id) as (select l.id from location l where ${anyOf(sql`l.id`, asked.wanted['place'])}
+        union select l.id from location l join within on l.parent_id = within.id) select id from within)`,
+    onDays(sql`ticket.due_at`, asked.days['due'], viewer.zone),
+    wordsIn([sql`ticket.subject`, sql`requester.name`], asked.words),
+  ],
+};
+
+const sources = (asked: ListAsked): Source[] => {
+  const what = asked.wanted['what'];
+  return [task, ticket].filter((s) => !what || what.includes(s.what));
+};
+
+const keysOf = (s: Source, by: string): Key[] => {
+  const id: Key = { of: s.id, as: 'uuid' };
+  if (by === 'request') return [number, id];
+  return by === 'task' ? [{ of: sql`lower(${s.name})`, as: 'text' }, id] : [{ of: s.due, as: 'timestamptz' }, id];
+};
+
+/** Nothing is asked of the cases behind. */
+const ofThemAlone = (asked: ListAsked): boolean => asked.words === '' && !asked.wanted['item'] && !asked.wanted['requester'];
+
+const narrowed = (s: Source, viewer: Viewer, asked: ListAsked): (SQL | undefined)[] => {
+  const whose = asked.wanted['whose'];
+  return [
+    ...s.narrowed(viewer, asked),
+    whose?.includes('untaken') && !whose.includes('mine') ? s.untaken : undefined,
+    anyOf(sql`service_case.requester_id`, asked.wanted['requester']),
+  ];
+};
+
+/** What is open and the viewer's: their own, and, unless only that is wanted, their teams'. */
+function shares(s: Source, viewer: Viewer, asked: ListAsked, firstOf: (whose: SQL) => SQL): SQL[] {
+  const whose = asked.wanted['whose'];
+  const own = s.holders.map((holder) => firstOf(sql`${holder} = ${viewer.id}`));
+  const teams = [sql`(select t.* from team_member m cross join lateral ${firstOf(sql`${s.team} = m.team_id`)} t where m.person_id = ${viewer.id})`];
+  // What is nobody's is everybody's who does work.
+  if (s.nobodys && has(viewer, 'teamMember', 'administrator')) teams.push(firstOf(s.nobodys));
+  if (!whose) return [...own, ...teams];
+  return [...(whose.includes('mine') ? own : []), ...(whose.includes('untaken') ? teams : [])];
+}
+
+interface Row {
+  what: 'task' | 'ticket';
+  id: string;
+  name: string;
+  number: number;
+  /** The item of a task; of a ticket nothing. */
+  item: string | null;
+  requester: string;
+  place: string | null;
+  team: string | null;
+  teamId: string | null;
+  holder: string | null;
+  mine: boolean;
+  dueAt: Date | null;
+  openedAt: Date;
+  kindId: string | null;
+  placeId: string | null;
+  requesterId: string;
+  state: unknown;
+  sortKeys: string[];
+  [key: string]: unknown;
+}
+
+const detailsOf: Record<Source['what'], (viewer: Viewer) => SQL> = {
+  task: (
+    viewer,
+  ) => sql`select 'task' as what, task.id, task.name, service_case.number, revision.name as item, requester.name as requester, null as place,
+    team.name as team, team.id as "teamId", coalesce(taker.name, doer.name) as holder,
+    coalesce(task.person_id = ${viewer.id} or task.taken_by = ${viewer.id}, false) as mine, task.due_at as "dueAt", task.opened_at as "openedAt",
+    null::uuid as "kindId", null::uuid as "placeId", service_case.requester_id as "requesterId", null::jsonb as state`,
+  ticket: (
+    viewer,
+  ) => sql`select 'ticket' as what, ticket.case_id as id, ticket.subject as name, service_case.number, null as item, requester.name as requester,
+    place.name as place, team.name as team, team.id as "teamId", taker.name as holder,
+    coalesce(ticket.holder_id = ${viewer.id}, false) as mine, ticket.due_at as "dueAt", service_case.opened_at as "openedAt",
+    ticket.kind_id as "kindId", ticket.place_id as "placeId", service_case.requester_id as "requesterId", ticket.state`,
+};
+const besides: Record<Source['what'], SQL> = {
+  task: sql`left join team on team.id = task.team_id left join person taker on taker.id = task.taken_by left join person doer on doer.id = task.person_id`,
+  ticket: sql`left join team on team.id = ticket.team_id left join person taker on taker.id = ticket.holder_id left join location place on place.id = ticket.place_id`,
+};
+
+/** Open tasks and tickets of the viewer and of their teams, a page at a time; the working time left is what is left at that instant. */
+export async function queueFor(viewer: Viewer, asked: ListAsked, size = 50, at = now()) {
+  const { by, down } = asked.sort;
+  const way = down ? sql`desc` : sql`asc`;
+  const page = sources(asked).map((s) => {
+    const { after, orderBy, sortKeys } = keyset(keysOf(s, by), down, asked.after);
+    const where = allOf([...narrowed(s, viewer, asked), after]);
+    const alone = by === 'due' && ofThemAlone(asked);
+    // The first of each that one index holds in order; a page is among the firsts of all.
+    const firsts = shares(
+      s,
+      viewer,
+      asked,
+      (whose) =>
+        sql`(select ${s.id} as id, ${s.due} as due_order from ${alone ? s.own : s.from} where ${whose} and ${where} order by ${orderBy} limit ${size + 1})`,
+    );
+    const ofAll = by === 'due' ? sql`order by due_order ${way}, id ${way} limit ${size + 1}` : sql``;
+    const ids = sql`select id from (${sql.join(firsts, sql` union `)}) firsts ${ofAll}`;
+    const [first] = keysOf(s, by);
+    return sql`${detailsOf[s.what](viewer)}, ${sortKeys} as "sortKeys", ${first!.of} as key
+      from ${s.from} ${besides[s.what]} where ${s.id} in (${ids})`;
+  });
+  const { rows } = await db().execute<Row & { number: string; dueAt: string | null; openedAt: string }>(
+    sql`select * from (${sql.join(page, sql` union all `)}) entries order by key ${way}, id ${way} limit ${size + 1}`,
+  );
+  const found = pageBy(rows, size);
+  const stands = await standing(viewer, found.rows, at);
+  return {
+    next: found.next,
+    rows: found.rows.map(({ sortKeys: _, teamId: _t, kindId: _k, placeId: _p, requesterId: _r, state: _s, key: _key, ...r }, i) => ({
+      ...r,
+      number: Number(r.number),
+      dueAt: r.dueAt === null ? null : new Date(r.dueAt),
+      openedAt: new Date(r.openedAt),
+      ...stands[i]!,
+    })),
+  };
+}
+
+interface Stands {
+  /** The status of a ticket, its priority and its kind. */
+  status: string | undefined;
+  priority: string | undefined;
+  kind: string | undefined;
+  /** Working minutes until it is due; since then, below nothing. */
+  left: number | undefined;
+  held: boolean;
+  standing: Standing | undefined;
+  tide: TideLine | undefined;
+}
+
+/** Where each stands against what was promised, by the hours of its team; what is nobody's by those of where its reader works. */
+async function standing(viewer: Viewer, rows: Row[], at: Date): Promise<Stands[]> {
+  const calendars = calendarsOf(db());
+  const counting = new Map<string, Calendar>();
+  for (const id of new Set(rows.map((r) => r.teamId ?? '')))
+    counting.set(id, await calendars.of({ team: id || undefined, person: viewer.id, zone: viewer.zone }));
+  const some = rows.some((r) => r.what === 'ticket');
+  const kinds = new Map(some ? (await allKinds()).map((k) => [k.id, k.definition]) : []);
+  const tree = some ? await placeTree(db()) : new Map<string, string | null>();
+  return rows.map((r): Stands => {
+    const desk = counting.get(r.teamId ?? '')!;
+    const kind = kinds.get(r.kindId ?? '');
+    if (r.what === 'ticket' && kind) {
+      const state: TicketState = readDocument(ticketFormat, r.state);
+      const its = standingsOf(kind, state, placesAround(tree, r.placeId), desk, at.toISOString());
+      const status = statusOf(kind.map, state.status);
+      return {
+        status: status?.name,
+        priority: levelWords(kind.priority.priorities, state.priority),
+        kind: kind.name,
+        left: its.fulfilment?.left,
+        held: its.fulfilment?.phase === 'held',
+        standing: its.fulfilment,
+        tide: its.fulfilment && tideLine(its.fulfilment),
+      };
+    }
+    const its = ofTask(r, desk, at);
+    return { status: undefined, priority: undefined, kind: undefined, left: its?.left, held: false, standing: its, tide: its && tideLine(its) };
+  });
+}
+
+/** A task was promised from when it came to when it is due. */
+function ofTask(r: Row, desk: Calendar, at: Date): Standing | undefined {
+  if (r.dueAt === null) return undefined;
+  const [from, due, to] = [new Date(r.openedAt).toISOString(), new Date(r.dueAt).toISOString(), at.toISOString()];
+  const promised = workingBetween(from, due, desk);
+  const used = workingBetween(from, to, desk);
+  const late = to > due;
+  return {
+    promised,
+    used,
+    held: 0,
+    left: late ? -workingBetween(due, to, desk) : workingBetween(to, due, desk),
+    due,
+    warned: used >= promised * 0.75,
+    late,
+    phase: 'running',
+    stretches: used > 0 ? [{ is: 'used', minutes: used }] : [],
+    warnAt: 0.75,
+  };
+}
+
+/** How many there are, counted no further than `countedTo` and one more. */
+export async function queueCount(viewer: Viewer, asked: ListAsked): Promise<number> {
+  const some = sources(asked).flatMap((s) => {
+    const where = allOf(narrowed(s, viewer, asked));
+    return shares(
+      s,
+      viewer,
+      asked,
+      (whose) => sql`(select ${s.id} as id from ${ofThemAlone(asked) ? s.own : s.from} where ${whose} and ${where} limit 1001)`,
+    );
+  });
+  const { rows } = await db().execute<{ n: number }>(counted(sql`select from (${sql.join(some, sql` union `)}) as shares`));
+  return rows[0]!.n;
+}

@@ -1,0 +1,116 @@
+import { and, eq, sql } from 'drizzle-orm';
+import { compileRouting, type Router, type RoutingAnswer, type RoutingFacts, type RoutingTable } from '../../core/routing/index.ts';
+import type { Tx } from '../db/database.ts';
+import { person, routingTable } from '../db/schema/index.ts';
+import { placeTree } from './places.ts';
+
+/** What is known of a case that is to be routed. */
+export interface Known {
+  kindId: string;
+  category: string | null;
+  placeId: string | null;
+  priority: string;
+  requesterId: string;
+  answers: Record<string, unknown>;
+}
+
+/** Whom a case goes to, and by which row of which table; `row` undefined: by its fallback. */
+export interface Routed {
+  team?: string | undefined;
+  holder?: string | undefined;
+  by?: { table: string; row: number | undefined };
+}
+
+/** Tables that were made ready, by id, version and the places there are; a few at most. */
+const ready = new Map<string, Router>();
+const mostReady = 50;
+
+/** Whom a ticket goes to by the table that routes tickets; nobody where there is none. */
+export async function routeTicket(tx: Tx, known: Known): Promise<Routed> {
+  const [row] = await tx
+    .select({ id: routingTable.id, version: routingTable.version, definition: routingTable.definition })
+    .from(routingTable)
+    .where(eq(routingTable.forTickets, true));
+  if (!row) return {};
+  const at = (await routerOf(tx, row)).decide(await factsOf(tx, row.definition, known));
+  const answer = at === undefined ? row.definition.fallback : row.definition.rows[at]!.answer;
+  return { ...(await whoGets(tx, answer)), by: { table: row.definition.name, row: at } };
+}
+
+async function routerOf(tx: Tx, { id, version, definition }: { id: string; version: number; definition: RoutingTable }): Promise<Router> {
+  const tree = await placeTree(tx);
+  const key = `${id} ${version} ${[...tree].map((pair) => pair.join('<')).join(' ')}`;
+  const known = ready.get(key);
+  if (known) return known;
+  if (ready.size >= mostReady) ready.clear();
+  const made = compileRouting(definition, tree);
+  ready.set(key, made);
+  return made;
+}
+
+/** What a table looks at, of a case; what nobody looks at is not read. */
+async function factsOf(tx: Tx, table: RoutingTable, known: Known): Promise<RoutingFacts> {
+  const facts = new Map<string, string | number | readonly string[] | null>([
+    ['kind', known.kindId],
+    ['category', known.category],
+    ['place', known.placeId],
+    ['priority', known.priority],
+  ]);
+  for (const c of table.columns) {
+    if (c.fact === 'department') {
+      const [row] = await tx.select({ department: person.department }).from(person).where(eq(person.id, known.requesterId));
+      facts.set('department', row?.department ?? null);
+    } else if (c.fact === 'group') {
+      const { rows } = await tx.execute<{ id: string }>(
+        sql`select group_id as id from group_person where person_id = ${known.requesterId} and "as" = 'member' order by group_id`,
+      );
+      facts.set(
+        'group',
+        rows.map((r) => r.id),
+      );
+    } else if (c.fact === 'answer' && c.field !== undefined) {
+      const value = Object.hasOwn(known.answers, c.field) ? known.answers[c.field] : null;
+      facts.set(`answer.${c.field}`, plainFact(value));
+    }
+  }
+  return facts;
+}
+
+/** An answer as a cell of a routing table can look at it: texts, numbers, yes and no, the ids of what is named. */
+function plainFact(value: unknown): string | number | readonly string[] | null {
+  if (value === null || value === undefined) return null;
+  if (typeof value === 'string' || typeof value === 'number') return value;
+  if (typeof value === 'boolean') return value ? 'yes' : 'no';
+  if (Array.isArray(value)) return value.map((v) => plainFact(v)).filter((v): v is string => typeof v === 'string');
+  const [only] = Object.values(value as object) as unknown[];
+  return typeof only === 'string' ? only : null;
+}
+
+/** Who it is within a team: whoever picks it up, the next in turn, or who has the least open work. Nobody who is away or gone. */
+async function whoGets(tx: Tx, answer: RoutingAnswer): Promise<Routed> {
+  if ('person' in answer) {
+    const [here] = await tx
+      .select({ id: person.id })
+      .from(person)
+      .where(and(eq(person.id, answer.person), eq(person.active, true)));
+    return here ? { holder: here.id } : {};
+  }
+  if (answer.how === 'pickUp') return { team: answer.team };
+  // Whose turn it is is said by one at a time.
+  await tx.execute(sql`select pg_advisory_xact_lock(hashtext(${`turn ${answer.team}`}))`);
+  const { rows } = await tx.execute<{ id: string; open: number; last: boolean }>(sql`
+    select p.id, coalesce(turn.last_id = p.id, false) as last,
+      (select count(*)::int from ticket t where t.holder_id = p.id and t.ended_at is null)
+        + (select count(*)::int from task k where (k.taken_by = p.id or k.person_id = p.id) and k.closed_at is null) as open
+    from team_member m join person p on p.id = m.person_id left join routing_turn turn on turn.team_id = m.team_id
+    where m.team_id = ${answer.team} and p.active and (p.away_until is null or p.away_until < current_date)
+    order by p.name, p.id`);
+  if (rows.length === 0) return { team: answer.team };
+  const last = rows.findIndex((r) => r.last);
+  // From whoever had the last one on, so that of several with as little to do each has a turn.
+  const inTurn = [...rows.slice(last + 1), ...rows.slice(0, last + 1)];
+  const next = answer.how === 'inTurn' ? inTurn[0]! : inTurn.reduce((least, r) => (r.open < least.open ? r : least));
+  await tx.execute(sql`
+    insert into routing_turn (team_id, last_id) values (${answer.team}, ${next.id}) on conflict (team_id) do update set last_id = excluded.last_id`);
+  return { team: answer.team, holder: next.id };
+}

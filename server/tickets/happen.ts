@@ -1,0 +1,136 @@
+import { eq, sql } from 'drizzle-orm';
+import { placesAround } from '../../core/routing/index.ts';
+import { statusOf } from '../../core/statuses/index.ts';
+import { advanceTicket, datesOf, type Dates, type TicketEvent, type TicketKind, type TicketState } from '../../core/tickets/index.ts';
+import { calendarsOf, type Calendars } from '../hours/nearest.ts';
+import { zoneOf } from '../auth/viewer.ts';
+import type { Reader, Tx } from '../db/database.ts';
+import { person, serviceCase, ticket, ticketEvent, ticketKind } from '../db/schema/index.ts';
+import { insertAll } from '../db/insert-all.ts';
+import { placeTree } from '../routing/places.ts';
+import { addJobs } from '../runtime/jobs.ts';
+
+/** A ticket as a transaction has it. */
+export interface Ticket {
+  caseId: string;
+  number: number;
+  kindId: string;
+  kind: TicketKind;
+  requesterId: string;
+  /** The zone of whoever asked, for hours that say none. */
+  zone: string;
+  subject: string;
+  category: string | null;
+  placeId: string | null;
+  filled: Record<string, unknown>;
+  state: TicketState;
+  seq: number;
+}
+
+/** Tickets with their rows locked until the transaction ends, in the order of their cases. */
+export const lockTickets = (tx: Tx, which: ReturnType<typeof sql>): Promise<Ticket[]> =>
+  ticketsWhere(tx, which).orderBy(ticket.caseId).for('no key update', { of: ticket });
+
+/** The ticket of a number, locked; undefined where there is none. */
+export async function lockTicket(tx: Tx, number: number): Promise<Ticket | undefined> {
+  const [found] = await lockTickets(tx, sql`${serviceCase.number} = ${number}`);
+  return found;
+}
+
+/** The same without a lock, to be read. */
+export async function readTicket(tx: Reader, number: number): Promise<Ticket | undefined> {
+  const [found] = await ticketsWhere(tx, sql`${serviceCase.number} = ${number}`);
+  return found;
+}
+
+const ticketsWhere = (tx: Reader, which: ReturnType<typeof sql>) =>
+  tx
+    .select({
+      caseId: ticket.caseId,
+      number: serviceCase.number,
+      kindId: ticket.kindId,
+      kind: ticketKind.definition,
+      requesterId: serviceCase.requesterId,
+      zone: zoneOf,
+      subject: ticket.subject,
+      category: ticket.category,
+      placeId: ticket.placeId,
+      filled: sql<Record<string, unknown>>`${ticket.filled}`,
+      state: ticket.state,
+      seq: ticket.seq,
+    })
+    .from(ticket)
+    .innerJoin(serviceCase, eq(serviceCase.id, ticket.caseId))
+    .innerJoin(person, eq(person.id, serviceCase.requesterId))
+    .innerJoin(ticketKind, eq(ticketKind.id, ticket.kindId))
+    .where(which)
+    .$dynamic();
+
+/** What each transaction has read of the hours: they are the same to its end. */
+const hours = new WeakMap<Reader, Calendars>();
+const calendars = (tx: Reader): Calendars => {
+  const known = hours.get(tx) ?? calendarsOf(tx);
+  hours.set(tx, known);
+  return known;
+};
+
+/** By what a ticket is reckoned: the places around it, and the hours of the team it is with, else of where whoever asked works. */
+export async function reckonedBy(tx: Tx, t: Pick<Ticket, 'placeId' | 'requesterId' | 'zone' | 'state'>) {
+  return {
+    places: placesAround(await placeTree(tx), t.placeId),
+    desk: await calendars(tx).of({ team: t.state.team, person: t.requesterId, zone: t.zone }),
+  };
+}
+
+/** What `reckonedBy` gives, turned into the dates of a ticket. */
+export async function datesFor(tx: Tx, t: Pick<Ticket, 'kind' | 'placeId' | 'requesterId' | 'zone' | 'state'>): Promise<Dates> {
+  const { places, desk } = await reckonedBy(tx, t);
+  return datesOf(t.kind, t.state, places, desk);
+}
+
+/** The columns of a ticket that follow from its state. */
+export const columnsOf = (state: TicketState, dates: Dates) => ({
+  state,
+  status: state.status,
+  priority: state.priority,
+  teamId: state.team ?? null,
+  holderId: state.holder ?? null,
+  dueAt: moment(dates.due),
+  responseDueAt: state.answeredAt === undefined ? moment(dates.responseDue) : null,
+  nextAt: moment(dates.next?.at),
+  endedAt: moment(state.endedAt),
+});
+const moment = (iso: string | undefined): Date | null => (iso === undefined ? null : new Date(iso));
+
+/**
+ * Lets something happen to a ticket that is locked: its state goes on, the events are appended, its dates follow, and what happens by
+ * itself next has its job. Gives the ticket as it is then, and which statuses it has come to.
+ */
+export async function happen(tx: Tx, t: Ticket, events: TicketEvent[], by: string | null, at: Date): Promise<{ ticket: Ticket; entered: string[] }> {
+  if (events.length === 0) return { ticket: t, entered: [] };
+  let state = t.state;
+  for (const event of events) state = advanceTicket(t.kind, state, event, at.toISOString());
+  const next = { ...t, state, seq: t.seq + events.length };
+  const dates = await datesFor(tx, next);
+  await insertAll(
+    tx,
+    ticketEvent,
+    events.map((event, i) => ({ caseId: t.caseId, seq: t.seq + 1 + i, at, by, event })),
+  );
+  await tx
+    .update(ticket)
+    .set({ seq: next.seq, ...columnsOf(state, dates) })
+    .where(eq(ticket.caseId, t.caseId));
+  if ((state.endedAt === undefined) !== (t.state.endedAt === undefined))
+    await tx
+      .update(serviceCase)
+      .set(state.endedAt === undefined ? { endedAt: null, outcome: null } : { endedAt: new Date(state.endedAt), outcome: 'fulfilled' })
+      .where(eq(serviceCase.id, t.caseId));
+  await setTime(tx, t.caseId, dates);
+  return { ticket: next, entered: events.flatMap((e) => (e.type === 'moved' && statusOf(t.kind.map, e.to) ? [e.to] : [])) };
+}
+
+/** The job for what happens to a ticket by itself next. */
+export async function setTime(tx: Tx, caseId: string, dates: Dates): Promise<void> {
+  if (dates.next) await addJobs(tx, 'ticketTime', [{ payload: { caseId }, key: `ticket:${caseId}`, runAt: new Date(dates.next.at) }]);
+}

@@ -1,0 +1,241 @@
+import { and, asc, desc, eq, lt, sql } from 'drizzle-orm';
+import { alias } from 'drizzle-orm/pg-core';
+import { workingBetween, type Calendar } from '../../core/calendar/index.ts';
+import { placesAround } from '../../core/routing/index.ts';
+import { requesterWords, statusOf } from '../../core/statuses/index.ts';
+import { levelWords, tideLine, type Standing, type TideLine } from '../../core/targets/index.ts';
+import { eventWords, movesFor, standingsOf, type TicketEvent } from '../../core/tickets/index.ts';
+import type { Viewer } from '../auth/viewer.ts';
+import { now } from '../clock.ts';
+import { db } from '../db/database.ts';
+import { location, person, serviceCase, team, ticket, ticketEvent, ticketKind, ticketWord } from '../db/schema/index.ts';
+import { calendarsOf } from '../hours/nearest.ts';
+import { pageOf } from '../lists/page.ts';
+import { namesFor, readIn } from '../people/names.ts';
+import { placeTree } from '../routing/places.ts';
+import { momentWords, said } from '../words.ts';
+import { readTicket, type Ticket } from './happen.ts';
+import { actingOn, readsTickets } from './whose.ts';
+
+/** What was said about a ticket, in order; within the desk only for the desk. */
+const wordsOf = (caseId: string, inside: boolean) =>
+  db()
+    .select({
+      id: ticketWord.id,
+      at: ticketWord.at,
+      by: person.name,
+      byId: ticketWord.by,
+      from: ticketWord.from,
+      inside: ticketWord.inside,
+      via: ticketWord.via,
+      text: ticketWord.text,
+      content: ticketWord.content,
+    })
+    .from(ticketWord)
+    .leftJoin(person, eq(person.id, ticketWord.by))
+    .where(and(eq(ticketWord.caseId, caseId), inside ? undefined : eq(ticketWord.inside, false)))
+    .orderBy(asc(ticketWord.at), asc(ticketWord.id));
+
+/** What is promised of a ticket and where it stands, ready to be drawn. */
+export interface Promised {
+  of: 'response' | 'fulfilment';
+  standing: Standing;
+  tide: TideLine;
+}
+
+async function reckoned(t: Ticket): Promise<{ promised: Promised[]; desk: Calendar }> {
+  const desk = await calendarsOf(db()).of({ team: t.state.team, person: t.requesterId, zone: t.zone });
+  const its = standingsOf(t.kind, t.state, placesAround(await placeTree(db()), t.placeId), desk, now().toISOString());
+  const promised = (['response', 'fulfilment'] as const).flatMap((of) => (its[of] ? [{ of, standing: its[of], tide: tideLine(its[of]) }] : []));
+  return { promised, desk };
+}
+
+/** What was answered in the form of a ticket, in words. */
+async function answersOf(viewer: Viewer, t: Ticket, caseAnswers: Record<string, unknown>) {
+  const values = caseAnswers as Parameters<typeof namesFor>[1] extends Iterable<infer V> ? Record<string, V> : never;
+  const names = readIn(viewer.zone, await namesFor(db(), [...Object.values(values), ...(Object.values(t.filled) as (typeof values)[string][])]));
+  const inWords = (fields: Ticket['kind']['desk'], from: Record<string, unknown>) =>
+    fields.flatMap((f) => {
+      const its = said((Object.hasOwn(from, f.id) ? from[f.id] : undefined) as (typeof values)[string], names, f);
+      return its.words ? [{ label: f.label, ...its }] : [];
+    });
+  return [...inWords(t.kind.form.fields, caseAnswers), ...inWords(t.kind.desk, t.filled)];
+}
+
+/** Everything the desk needs of a ticket, for those who act on it and those who read all. */
+export async function ticketFor(viewer: Viewer, number: number) {
+  const t = await readTicket(db(), number);
+  if (!t) return undefined;
+  const as = await actingOn(db(), viewer, t);
+  if (!as.team && !as.holder && !readsTickets(viewer)) return undefined;
+  const requester = alias(person, 'requester');
+  const [[row], words, events, { promised, desk }] = await Promise.all([
+    db()
+      .select({
+        answers: serviceCase.answers,
+        requester: requester.name,
+        job: requester.jobRole,
+        department: requester.department,
+        email: requester.email,
+        place: location.name,
+        team: team.name,
+        holder: person.name,
+        helped: ticket.helped,
+      })
+      .from(ticket)
+      .innerJoin(serviceCase, eq(serviceCase.id, ticket.caseId))
+      .innerJoin(requester, eq(requester.id, serviceCase.requesterId))
+      .leftJoin(location, eq(location.id, ticket.placeId))
+      .leftJoin(team, eq(team.id, ticket.teamId))
+      .leftJoin(person, eq(person.id, ticket.holderId))
+      .where(eq(ticket.caseId, t.caseId)),
+    wordsOf(t.caseId, true),
+    eventsOf(t.caseId),
+    reckoned(t),
+  ]);
+  if (!row) return undefined;
+  const { state, kind } = t;
+  const names = await namesFor(
+    db(),
+    events.flatMap((e) => namedIn(e.event)),
+  );
+  const say = (of: 'team' | 'person', id: string) => names.of(of, id) ?? (of === 'team' ? 'a team that is gone' : 'somebody who has left');
+  const acts = as.team || as.holder;
+  return {
+    number: t.number,
+    kind: kind.name,
+    subject: t.subject,
+    category: t.category,
+    status: statusOf(kind.map, state.status) ?? { id: state.status, name: state.status, clock: 'runs' as const },
+    priority: levelWords(kind.priority.priorities, state.priority),
+    impact: state.impact,
+    urgency: state.urgency,
+    levels: { impacts: kind.priority.impacts, urgencies: kind.priority.urgencies },
+    openedAt: new Date(state.openedAt),
+    answeredAt: state.answeredAt === undefined ? undefined : new Date(state.answeredAt),
+    endedAt: state.endedAt === undefined ? undefined : new Date(state.endedAt),
+    requesterId: t.requesterId,
+    ...row,
+    answers: await answersOf(viewer, t, row.answers),
+    mine: state.holder === viewer.id,
+    inTeam: as.team,
+    teamId: state.team,
+    promised,
+    words,
+    held: state.held
+      .filter((h) => h.why !== 'ended')
+      .map((h) => ({
+        from: new Date(h.from),
+        to: h.to === undefined ? undefined : new Date(h.to),
+        why: h.why,
+        minutes: workingBetween(h.from, h.to ?? now().toISOString(), desk),
+      })),
+    history: events.map((e) => ({ at: e.at, by: e.by, words: eventWords(kind, e.event, say, (iso) => momentWords(new Date(iso), viewer.zone)) })),
+    acts,
+    moves: acts
+      ? movesFor(kind, state.status, { ...as, requester: false }).map((m) => ({ ...m, to: { id: m.to.id, name: m.to.name, clock: m.to.clock } }))
+      : [],
+    fields: kind.desk,
+    filled: t.filled,
+    replies: kind.replies,
+  };
+}
+
+const eventsOf = (caseId: string) =>
+  db()
+    .select({ at: ticketEvent.at, by: person.name, event: ticketEvent.event })
+    .from(ticketEvent)
+    .leftJoin(person, eq(person.id, ticketEvent.by))
+    .where(eq(ticketEvent.caseId, caseId))
+    .orderBy(asc(ticketEvent.seq));
+
+/** Whom an event names, as values. */
+const namedIn = (event: TicketEvent) =>
+  'team' in event || 'holder' in event ? [...(event.team ? [{ team: event.team }] : []), ...(event.holder ? [{ person: event.holder }] : [])] : [];
+
+const pageSize = 30;
+
+/** The viewer's tickets, newest first, a page at a time by number. */
+export async function myTickets(viewer: Viewer, before?: number) {
+  const rows = await db()
+    .select({
+      number: serviceCase.number,
+      subject: ticket.subject,
+      state: ticket.state,
+      kind: ticketKind.definition,
+      openedAt: serviceCase.openedAt,
+      endedAt: serviceCase.endedAt,
+    })
+    .from(serviceCase)
+    .innerJoin(ticket, eq(ticket.caseId, serviceCase.id))
+    .innerJoin(ticketKind, eq(ticketKind.id, ticket.kindId))
+    .where(and(eq(serviceCase.requesterId, viewer.id), before ? lt(serviceCase.number, before) : undefined))
+    .orderBy(desc(serviceCase.number))
+    .limit(pageSize + 1);
+  const page = pageOf(rows, pageSize, (last) => last.number);
+  return {
+    ...page,
+    rows: page.rows.map(({ state, kind, ...r }) => {
+      const status = statusOf(kind.map, state.status);
+      return { ...r, kind: kind.name, words: status ? requesterWords(status) : state.status, asked: status?.clock === 'holds' };
+    }),
+  };
+}
+
+/** One of the viewer's own tickets, as its requester reads it: in words for them, without what is said within the desk. */
+export async function myTicket(viewer: Viewer, number: number) {
+  const t = await readTicket(db(), number);
+  if (t?.requesterId !== viewer.id) return undefined;
+  const [row] = await db()
+    .select({ answers: serviceCase.answers, team: team.name, holder: person.name, place: location.name, helped: ticket.helped })
+    .from(ticket)
+    .innerJoin(serviceCase, eq(serviceCase.id, ticket.caseId))
+    .leftJoin(team, eq(team.id, ticket.teamId))
+    .leftJoin(person, eq(person.id, ticket.holderId))
+    .leftJoin(location, eq(location.id, ticket.placeId))
+    .where(eq(ticket.caseId, t.caseId));
+  if (!row) return undefined;
+  const { state, kind } = t;
+  const status = statusOf(kind.map, state.status);
+  const moves = movesFor(kind, state.status, { team: false, holder: false, requester: true });
+  const { promised } = await reckoned(t);
+  const fulfilment = promised.find((p) => p.of === 'fulfilment');
+  return {
+    number: t.number,
+    kind: kind.name,
+    subject: t.subject,
+    category: t.category,
+    ...row,
+    answers: await answersOf(viewer, t, row.answers),
+    status: status ? requesterWords(status) : state.status,
+    statusId: state.status,
+    clock: status?.clock ?? ('runs' as const),
+    openedAt: new Date(state.openedAt),
+    endedAt: state.endedAt === undefined ? undefined : new Date(state.endedAt),
+    due: state.endedAt === undefined && fulfilment?.standing.due !== undefined ? new Date(fulfilment.standing.due) : undefined,
+    promised: fulfilment,
+    words: await wordsOf(t.caseId, false),
+    /** Where a word of theirs takes it. */
+    answered: status?.answered === undefined ? undefined : statusOf(kind.map, status.answered)?.id,
+    /** Whether they can still write: not once nothing leads on. */
+    over: state.endedAt !== undefined && status?.answered === undefined && moves.length === 0,
+    closes: moves.find((m) => m.to.clock === 'ends')?.to.id,
+  };
+}
+
+/** Whether a ticket is the viewer's own. */
+export async function isTicketOf(viewer: Viewer, number: number): Promise<boolean> {
+  return (
+    (await db().$count(serviceCase, and(eq(serviceCase.number, number), eq(serviceCase.kind, 'ticket'), eq(serviceCase.requesterId, viewer.id)))) > 0
+  );
+}
+
+/** Of several numbers those that are tickets' own. */
+export const ticketCalled = async (number: number) => {
+  const [row] = await db()
+    .select({ subject: ticket.subject, requesterId: serviceCase.requesterId, caseId: ticket.caseId })
+    .from(serviceCase)
+    .innerJoin(ticket, eq(ticket.caseId, serviceCase.id))
+    .where(sql`${serviceCase.number} = ${number}`);
+  return row;
+};
