@@ -112,8 +112,29 @@ const views: [string, Part, (page: Page) => Promise<unknown>][] = [
     'administrator',
     (p) => p.goto('/workshop/systems/new').then(() => p.getByRole('button', { name: 'Add an action' }).click()),
   ],
-  ['Tasks', 'technician', (p) => p.goto('/desk/tasks')],
-  ['A task', 'technician', (p) => p.goto('/desk/tasks').then(() => p.getByRole('main').getByRole('gridcell').getByRole('link').first().click())],
+  ['My teams', 'technician', (p) => p.goto('/desk/queue')],
+  [
+    'A task',
+    'technician',
+    (p) => p.goto('/desk/queue?what=task').then(() => p.getByRole('main').getByRole('gridcell').getByRole('link').first().click()),
+  ],
+  [
+    'A ticket at the Desk',
+    'technician',
+    (p) => p.goto('/desk/queue?what=ticket').then(() => p.getByRole('main').getByRole('gridcell').getByRole('link').first().click()),
+  ],
+  ['Report a problem', 'requester', (p) => p.goto('/counter/report')],
+  [
+    'A ticket at the Counter',
+    'owner',
+    (p) =>
+      p.goto('/counter/requests').then(() =>
+        p
+          .getByRole('link', { name: /Tablet does not charge/ })
+          .first()
+          .click(),
+      ),
+  ],
   ['Tables I keep', 'technician', (p) => p.goto('/desk/tables')],
   ['Stuck steps', 'technician', (p) => p.goto('/desk/stuck')],
   ['Consents', 'access.lead', (p) => p.goto('/desk/consents')],

@@ -61,7 +61,7 @@ test('asked for somebody else by who leads them; both follow it; withdrawn, its 
   await expect(state(manager)).toContainText('Withdrawn; what was begun is being wound up');
   // The page of whom it is for changes by itself.
   await expect(state(owner)).toContainText('Withdrawn; what was begun is being wound up');
-  await owner.goto('/desk/tasks');
+  await owner.goto('/desk/queue');
   await owner.getByRole('row', { name: new RegExp(fetching) }).click();
   await owner.getByRole('button', { name: 'Finish this task', exact: true }).click();
   await expect(owner.getByText(/^Finished by Solveig Langskar/)).toBeVisible();

@@ -68,20 +68,26 @@ test('every page, by every part: whoever may not see it is not told that it is t
   const hours = await idIn('designer', '/workshop/hours', /\/workshop\/hours\/([0-9a-f-]{36})/);
   const offered = await idIn('requester', '/counter', /\/counter\/ask\/([0-9a-f-]{36})/);
   const approval = await idIn('approver', '/desk/approvals', /\/desk\/approvals\/([0-9a-f-]{36})/);
-  const task = await idIn('technician', '/desk/tasks', /\/desk\/tasks\/([0-9a-f-]{36})/);
+  const task = await idIn('technician', '/desk/queue', /\/desk\/queue\/tasks\/([0-9a-f-]{36})/);
   const mine = await idIn('requester', '/counter/requests', /\/counter\/requests\/(\d+)/);
+  const ticket = await idIn('technician', '/desk/queue?what=ticket&whose=mine', /\/desk\/queue\/tickets\/(\d+)/);
+  const reported = await idIn('owner', '/counter/requests', /\/counter\/tickets\/(\d+)/);
   const pages: [string, readonly string[]][] = [
     ['/counter', signedIn],
     [`/counter/ask/${offered}`, signedIn],
     ['/counter/requests', signedIn],
     ['/counter/basket', signedIn],
+    ['/counter/report', signedIn],
+    ['/counter/likely?words=tablet', signedIn],
+    [`/counter/tickets/${reported}`, ['owner']],
     ['/counter/orders/1', []],
     [`/counter/requests/${mine}`, ['requester']],
     [`/counter/foreseen/${offered}`, signedIn],
     ['/desk/approvals', signedIn],
     [`/desk/approvals/${approval}`, ['approver']],
-    ['/desk/tasks', signedIn],
-    [`/desk/tasks/${task}`, ['technician', 'administrator']],
+    ['/desk/queue', signedIn],
+    [`/desk/queue/tasks/${task}`, ['technician', 'administrator']],
+    [`/desk/queue/tickets/${ticket}`, reads],
     ['/desk/stuck', mends],
     ['/desk/consents', signedIn],
     ['/desk/set-aside', ['administrator']],
@@ -134,7 +140,7 @@ test('every page, by every part: whoever may not see it is not told that it is t
     ['/export/systems', ['designer', 'administrator']],
     ['/export/changes', ['auditor', 'administrator']],
     ['/export/stuck', mends],
-    ['/export/tasks', signedIn],
+    ['/export/queue', signedIn],
     ['/export/approvals', signedIn],
     ['/kit', signedIn],
     ['/find?q=join', signedIn],
@@ -144,10 +150,11 @@ test('every page, by every part: whoever may not see it is not told that it is t
   const forEverybody = ['/sign-in', '/sign-out', '/desk/decide/:token', '/public/:token', '/public/requests/:token'];
   // What only takes posts is tried below.
   const posts = ['/trouble', '/views', '/files'];
-  const onward = ['/', '/desk', '/workshop'];
+  const onward = ['/', '/desk', '/workshop', '/desk/tasks/:id?'];
   const addresses = patterns(routes).filter((a) => ![...forEverybody, ...onward, ...posts].includes(a));
   const tried = pages.map(([page]) => page.split('?')[0]!);
-  for (const page of onward) expect((await (await as('requester')).get(page)).headers()['location'], page).toMatch(/^\/(counter|desk|workshop)/);
+  for (const page of onward.filter((p) => !p.includes(':')))
+    expect((await (await as('requester')).get(page)).headers()['location'], page).toMatch(/^\/(counter|desk|workshop)/);
   expect(addresses.filter((a) => !tried.some((page) => matchPath(a, page)))).toEqual([]);
   for (const [page, may] of pages)
     for (const part of everybody) {
@@ -248,7 +255,7 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
   const item = await idIn('designer', '/workshop/items', /\/workshop\/items\/([0-9a-f-]{36})\/plan/);
   const offered = await idIn('requester', '/counter', /\/counter\/ask\/([0-9a-f-]{36})/);
   const mine = await idIn('requester', '/counter/requests', /\/counter\/requests\/(\d+)/);
-  const task = await idIn('technician', '/desk/tasks', /\/desk\/tasks\/([0-9a-f-]{36})/);
+  const task = await idIn('technician', '/desk/queue', /\/desk\/queue\/tasks\/([0-9a-f-]{36})/);
   const bad = ['%00', 'a%00b', '%ff', '%ED%A0%80', '%1b%5b2J', '%'];
   const designer = await as('designer');
   for (const b of bad)
@@ -265,8 +272,14 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
       `/export/${b}`,
       `/ledger/${b}`,
       `/desk/approvals?after=${b}`,
-      `/desk/tasks?after=${b}_${b}`,
+      `/desk/queue?after=${b}_${b}`,
       `/desk/stuck?after=${b}`,
+      `/desk/queue?place=${b}&what=${b}`,
+      `/desk/queue/tickets/${b}`,
+      `/desk/tasks/${b}`,
+      `/counter/tickets/${b}`,
+      `/counter/report?kind=${b}`,
+      `/counter/likely?words=${b}`,
       `/desk/decide/${b}`,
       `/public/${b}`,
       `/public/requests/${b}`,
@@ -295,6 +308,8 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
       expect(answer.status(), path).toBeLessThan(500);
     }
   const hours = await idIn('designer', '/workshop/hours', /\/workshop\/hours\/([0-9a-f-]{36})/);
+  const ticket = await idIn('technician', '/desk/queue?what=ticket&whose=mine', /\/desk\/queue\/tickets\/(\d+)/);
+  const reported = await idIn('owner', '/counter/requests', /\/counter\/tickets\/(\d+)/);
   const hostile = [
     'a\u0000b',
     '\u001b[2J',
@@ -318,6 +333,16 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
     ['designer', `/workshop/items/${item}/publish`, (h) => ({ link: h })],
     ['requester', `/counter/ask/${offered}`, (h) => ({ revision: h, idempotencyKey: h, 'f.group.name': h, 'f.reason': h, 'f.kind': h })],
     ['requester', `/counter/requests/${mine}`, (h) => ({ question: h, act: h })],
+    [
+      'requester',
+      '/counter/report',
+      (h) => ({ subject: h, words: h, kind: h, category: h, impact: h, urgency: h, 'place.name': h, idempotencyKey: h, 'f.picture': h }),
+    ],
+    ['owner', `/counter/tickets/${reported}`, (h) => ({ act: h, words: h, from: h, closes: h, once: h })],
+    ['technician', `/desk/queue/tickets/${ticket}`, (h) => ({ act: 'note', words: h, move: h, from: h, once: h })],
+    ['technician', `/desk/queue/tickets/${ticket}`, (h) => ({ act: 'give', team: h, to: h, why: h })],
+    ['technician', `/desk/queue/tickets/${ticket}`, (h) => ({ act: 'judge', impact: h, urgency: h, why: h })],
+    ['technician', '/desk/queue', (h) => ({ entry: h })],
     ['requester', '/counter/basket', (h) => ({ act: 'put-back', gone: h, line: h, name: h })],
     ['requester', '/counter/basket', (h) => ({ act: 'take-out', line: h, name: h })],
     ['requester', '/counter/basket', (h) => ({ act: 'send', line: h, idempotencyKey: h })],
@@ -341,10 +366,10 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
     ['administrator', '/workshop/systems/directory', (h) => ({ act: 'owners', owner: h })],
     ['administrator', '/desk/set-aside', (h) => ({ id: h, how: 'again' })],
     ['access.lead', '/desk/consents', (h) => ({ id: h, decision: 'approve', comment: h })],
-    ['technician', `/desk/tasks/${task}`, (h) => ({ act: 'correct', 'f.name': h })],
-    ['technician', `/desk/tasks/${task}`, (h) => ({ act: 'note', note: h })],
-    ['technician', `/desk/tasks/${task}`, (h) => ({ act: 'hand-over', to: h, team: h })],
-    ['technician', `/desk/tasks/${task}`, (h) => ({ act: 'add', kind: h, name: h, instructions: h, team: h, person: h, to: h })],
+    ['technician', `/desk/queue/tasks/${task}`, (h) => ({ act: 'correct', 'f.name': h })],
+    ['technician', `/desk/queue/tasks/${task}`, (h) => ({ act: 'note', note: h })],
+    ['technician', `/desk/queue/tasks/${task}`, (h) => ({ act: 'hand-over', to: h, team: h })],
+    ['technician', `/desk/queue/tasks/${task}`, (h) => ({ act: 'add', kind: h, name: h, instructions: h, team: h, person: h, to: h })],
     ['requester', '/views', (h) => ({ list: 'queue', asked: h, name: h })],
     ['requester', '/views', (h) => ({ act: 'forget', id: h })],
     ['technician', '/ledger/1001', (h) => ({ act: 'skip', key: h, comment: h, [`o.${h}`]: h })],

@@ -56,7 +56,7 @@ test('whoever has a task corrects what it opens; a wrong answer is told at its f
     .or(requester.getByRole('textbox', { name: 'Tins (required)', exact: true }))
     .fill('3');
   await requester.getByRole('button', { name: 'Send request', exact: true }).click();
-  await requester.goto('/desk/tasks');
+  await requester.goto('/desk/queue');
   await requester.getByRole('row', { name: new RegExp(task.name) }).click();
   const asked = requester.getByRole('region', { name: 'What was asked', exact: true });
   await expect(asked).toContainText('3');

@@ -89,7 +89,7 @@ test('a request through every party: sent back, corrected, approved, asked, done
   await requester.getByRole('button', { name: 'Send my answer' }).click();
 
   const technician = await as('technician');
-  await technician.goto('/desk/tasks');
+  await technician.goto('/desk/queue');
   await technician.getByRole('link', { name: new RegExp(number) }).click();
   await expect(technician.getByText('In May for 5 days.')).toBeVisible();
   await technician.getByRole('button', { name: 'Take it' }).click();
@@ -109,7 +109,7 @@ test('a request through every party: sent back, corrected, approved, asked, done
 
   await requester.reload();
   await expect(requester.getByLabel('Milestones')).toContainText('It is ready (to come)');
-  await technician.goto('/desk/tasks');
+  await technician.goto('/desk/queue');
   await technician.getByRole('row', { name: `${number}, Label the shelf`, exact: true }).click();
   await technician.getByRole('button', { name: 'Finish this task' }).click();
   await waitFor(requester, number, 'Fulfilled');

@@ -118,11 +118,11 @@ test('columns are hidden and widened, and stay so; the list goes out as CSV with
 
 test('tasks by keyboard alone: Down from anywhere, Space chooses, Enter opens, Escape closes; several are taken at once', async ({ as }) => {
   const page = await as('technician');
-  await page.goto('/desk/tasks?whose=untaken');
+  await page.goto('/desk/queue?whose=untaken&what=task');
   await expect(page.getByRole('button', { name: 'Columns', exact: true })).toBeVisible();
-  const all = await rows(page, 'Tasks');
+  const all = await rows(page, 'Not taken');
   expect(all.length).toBeGreaterThan(2);
-  const row = (n: number) => grid(page, 'Tasks').getByRole('row', { name: all[n]!, exact: true });
+  const row = (n: number) => grid(page, 'Not taken').getByRole('row', { name: all[n]!, exact: true });
   await page.keyboard.press('ArrowDown');
   await expect(row(0)).toBeFocused();
   await page.keyboard.press('ArrowDown');
@@ -135,16 +135,16 @@ test('tasks by keyboard alone: Down from anywhere, Space chooses, Enter opens, E
   await page.keyboard.press('Space');
   await page.keyboard.press('ArrowUp');
   await page.keyboard.press('Space');
-  await expect(grid(page, 'Tasks').getByRole('row', { selected: true })).toHaveCount(2);
+  await expect(grid(page, 'Not taken').getByRole('row', { selected: true })).toHaveCount(2);
   await page.getByRole('button', { name: 'Take these 2', exact: true }).click();
-  await expect.poll(async () => (await rows(page, 'Tasks')).length).toBe(all.length - 2);
+  await expect.poll(async () => (await rows(page, 'Not taken')).length).toBe(all.length - 2);
   await page.getByRole('link', { name: /^Mine/ }).click();
-  await expect.poll(() => rows(page, 'Tasks')).toEqual(expect.arrayContaining(all.slice(0, 2)));
+  await expect.poll(() => rows(page, 'Mine')).toEqual(expect.arrayContaining(all.slice(0, 2)));
   // Given back, so that the next finds them as they were.
   for (const words of all.slice(0, 2)) {
-    await grid(page, 'Tasks').getByRole('row', { name: words, exact: true }).click();
+    await grid(page, 'Mine').getByRole('row', { name: words, exact: true }).click();
     await page.getByRole('button', { name: 'Give it back to the team', exact: true }).click();
-    await expect(grid(page, 'Tasks').getByRole('row', { name: words, exact: true })).toHaveCount(0);
+    await expect(grid(page, 'Mine').getByRole('row', { name: words, exact: true })).toHaveCount(0);
   }
 });
 

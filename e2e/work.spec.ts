@@ -3,7 +3,7 @@ import { askToJoin, choose, expect, fresh, openApproval, state, test } from './s
 
 /** Opens the first open task that is called so, of one request or of any; gives the number of its request. */
 async function openTask(page: Page, name: string, of = '\\d+'): Promise<string> {
-  await page.goto('/desk/tasks');
+  await page.goto('/desk/queue');
   const row = page.getByRole('row', { name: new RegExp(`^R-${of}, ${name}$`) }).first();
   await row.click();
   await expect(page.getByRole('heading', { level: 2, name, exact: true })).toBeVisible();
@@ -60,14 +60,14 @@ test('a task is handed over to a person, who has it with what is filled in, and 
   await technician.getByRole('combobox', { name: 'To a person', exact: true }).fill('Gudrun');
   await technician.getByRole('option').first().click();
   await technician.getByRole('button', { name: 'Hand it over, with what is filled in', exact: true }).click();
-  await technician.waitForURL(/\/desk\/tasks$/);
+  await technician.waitForURL(/\/desk\/queue$/);
   const lead = await as('access.lead');
   await openTask(lead, 'Find a desk', number);
   await expect(lead.getByRole('textbox', { name: 'Room and desk (required)', exact: true })).toHaveValue('Chart Hall 2');
   await lead.getByText('Hand this task over', { exact: true }).click();
   await choose(lead.getByRole('combobox', { name: 'Or to a team', exact: true }), 'Workplace');
   await lead.getByRole('button', { name: 'Hand it over, with what is filled in', exact: true }).click();
-  await lead.waitForURL(/\/desk\/tasks$/);
+  await lead.waitForURL(/\/desk\/queue$/);
   await openTask(technician, 'Find a desk', number);
   const auditor = await as('auditor');
   await auditor.goto(`/ledger/${number}`);

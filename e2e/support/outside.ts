@@ -52,6 +52,13 @@ export const mailbox = {
 };
 
 export const chat = {
+  /** Waits until somebody was told in chat something that holds these words. */
+  async wait(user: string, words: string): Promise<void> {
+    const events = async () => json<{ content: { body: string } }[]>(`http://127.0.0.1:${env('CHAT_PORT')}/_events?user=${user}`);
+    await expect
+      .poll(async () => (await events()).some((e) => e.content.body.includes(words)), { message: `“${words}” in chat to ${user}`, timeout: 60_000 })
+      .toBe(true);
+  },
   /** Presses a button, or says something, in the thread that asks about a request. */
   async answer(user: string, number: string, words: string): Promise<void> {
     const base = `http://127.0.0.1:${env('CHAT_PORT')}`;

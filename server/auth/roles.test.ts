@@ -12,6 +12,8 @@ import { putAside } from '../set-aside/put-aside.ts';
 import { hoursFormat, keptDocument } from '../../core/documents/index.ts';
 import { usualHours } from '../../core/calendar/index.ts';
 import { askedOf } from '../../core/lists/index.ts';
+import { shippedKinds } from '../../core/tickets/index.ts';
+import { ticketKit } from '../testing/tickets.ts';
 
 /**
  * Every command and every query against everybody: those with a role and no part in the request, and those with a part in it
@@ -50,7 +52,9 @@ let at: Record<
   | 'file'
   | 'line'
   | 'release'
-  | 'hours',
+  | 'hours'
+  | 'ticket'
+  | 'kind',
   string
 >;
 
@@ -97,6 +101,28 @@ const table: Record<string, Row> = {
   giveHours: [['designer'], (v) => m.hours.giveHours(v, { id: at.hours, teams: [], places: [], everywhere: false })],
   allHours: [['designer'], (v) => seen(m.readHours.allHours(v))],
   hoursOf: [['designer'], (v) => seen(m.readHours.hoursOf(v, at.hours))],
+  // Tickets: what is reported, worked on and read.
+  reportTicket: [all, (v, who) => m.report.reportTicket(v, { kindId: at.kind, subject: 'x', words: 'y', answers: {}, idempotencyKey: who })],
+  likelyAnswers: [all, (v) => seen(m.likely.likelyAnswers(v, 'tablet'))],
+  writeOnTicket: [
+    ['administrator', ...team],
+    (v, who) => m.tickets.writeOnTicket(v, { number: Number(at.ticket), words: 'x', inside: false, once: who }),
+  ],
+  giveTicket: [['administrator', ...team], (v) => m.tickets.giveTicket(v, { number: Number(at.ticket), team: w.teamId })],
+  judgeTicket: [['administrator', ...team], (v) => m.tickets.judgeTicket(v, { number: Number(at.ticket), impact: 'one', urgency: 'soon' })],
+  sayWhetherHelped: [['requester'], (v) => m.tickets.sayWhetherHelped(v, { number: Number(at.ticket), helped: true })],
+  ticketFor: [['administrator', 'designer', 'auditor', 'teamMember', ...team], (v) => seen(m.readTickets.ticketFor(v, Number(at.ticket)))],
+  readsTickets: [readers, (v) => ({ ok: m.whoseTickets.readsTickets(v), code: 'not-allowed' })],
+  // Everybody has reported one above.
+  myTickets: [all, (v) => seen(m.readTickets.myTickets(v))],
+  myCases: [all, (v) => seen(m.mine.myCases(v))],
+  myTicket: [['requester'], (v) => seen(m.readTickets.myTicket(v, Number(at.ticket)))],
+  isTicketOf: [['requester'], (v) => seen(m.readTickets.isTicketOf(v, Number(at.ticket)))],
+  createKind: [['designer'], (v, who) => m.kinds.createKind(v, { name: `Kind of ${who}` })],
+  changeKind: [['designer'], (v) => m.kinds.changeKind(v, { id: at.kind, version: 99, definition: shippedKinds[0] })],
+  kindsListed: [['designer'], (v) => seen(m.readKinds.kindsListed(v))],
+  createRouting: [['designer'], (v, who) => m.routing.createRouting(v, { name: `Routing of ${who}`, team: w.teamId })],
+  changeRouting: [['designer'], (v) => m.routing.changeRouting(v, { id: crypto.randomUUID(), version: 1, definition: {} })],
   pictureCategory: [['designer'], (v) => m.categories.pictureCategory(v, { path: 'Access', picture: 'key' })],
   categoriesOf: [['designer'], (v) => seen(m.readCategories.categoriesOf(v))],
   offeredCategories: [all, (v) => seen(m.offered.offeredCategories(v))],
@@ -331,6 +357,7 @@ beforeAll(async () => {
   );
   await m.items.publish(designer, { id: (wants as { id: string }).id, version: 1, note: '' });
   const policy = good(await m.policies.createPolicy(designer, { name: 'Machines' })) as { id: string };
+  const kit = await ticketKit(w);
   await putAside(w.db(), { source: 'mail', key: 'm', what: 'A mail', cause: 'None', payload: {} });
   at = {
     request: id,
@@ -342,6 +369,8 @@ beforeAll(async () => {
     aside: await one('select id from set_aside'),
     item: await one('select k.item_id as id from run r join service_case k on k.id = r.case_id where r.id = $1', [id]),
     policy: policy.id,
+    ticket: String(await kit.report('tor')),
+    kind: kit.kindId,
     hours: await one(
       `insert into service_hours (name, definition) values ('Any', '${JSON.stringify(keptDocument(hoursFormat, usualHours('utc')))}') returning id`,
     ),

@@ -1,4 +1,4 @@
-import { and, eq, sql } from 'drizzle-orm';
+import { and, eq } from 'drizzle-orm';
 import type { Acting, TicketState } from '../../core/tickets/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import type { Reader } from '../db/database.ts';
@@ -24,6 +24,3 @@ export async function actingOn(
 
 /** Who reads every ticket, whoever it is with. */
 export const readsTickets = (viewer: Viewer): boolean => has(viewer, 'auditor', 'administrator', 'designer', 'teamMember');
-
-/** The tickets of the viewer's teams, as a condition on `ticket`. */
-export const ofMyTeams = (viewer: Viewer) => sql`ticket.team_id in (select m.team_id from team_member m where m.person_id = ${viewer.id})`;
