@@ -1,18 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { compileHours, usualHours, type Held } from '../calendar/index.ts';
-import {
-  PriorityGrid,
-  priorityFor,
-  promisedMinutes,
-  promiseFor,
-  standingOf,
-  standingWords,
-  TicketPromise,
-  tideLine,
-  usedUpAt,
-  usualGrid,
-} from './index.ts';
+import type { TicketPromise } from './index.ts';
+import { PriorityGrid, priorityFor, promisedMinutes, promiseFor, standingOf, standingWords, tideLine, usedUpAt, usualGrid } from './index.ts';
 
 const promise = (within: string, more: Partial<TicketPromise> = {}): TicketPromise => ({
   of: 'fulfilment',

@@ -22,6 +22,7 @@ type Row = typeof task.$inferSelect & { caseId: string };
 
 /** The task, if it is the viewer's and still open; its run is locked, and so the task is. */
 async function openTask(tx: Tx, viewer: Viewer, id: string): Promise<{ ok: true; row: Row } | ReturnType<typeof refuse>> {
+  if (!isId(id)) return notFound('This task');
   const [its] = await tx.select({ runId: task.runId }).from(task).where(eq(task.id, id));
   if (its) await lockRun(tx, its.runId);
   const [row] = await tx

@@ -24,7 +24,7 @@ const wordsOf = (caseId: string, inside: boolean) =>
       id: ticketWord.id,
       at: ticketWord.at,
       by: person.name,
-      byId: ticketWord.by,
+
       from: ticketWord.from,
       inside: ticketWord.inside,
       via: ticketWord.via,

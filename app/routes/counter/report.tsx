@@ -30,7 +30,10 @@ export async function loader({ context, request }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
   const desk = has(viewer, 'teamMember', 'administrator');
   const call = desk && new URL(request.url).searchParams.has('call');
-  const kinds = (call ? await allKinds() : await offeredKinds()).map(({ id, definition: { name, summary, categories, form, priority } }) => {
+  // What only the desk opens stands behind what everybody reports.
+  const offered = await offeredKinds();
+  const others = call ? (await allKinds()).filter((k) => !k.definition.offered) : [];
+  const kinds = [...offered, ...others].map(({ id, definition: { name, summary, categories, form, priority } }) => {
     const { impacts, urgencies, usual } = priority;
     return { id, name, summary, categories, form, impacts, urgencies, usual };
   });

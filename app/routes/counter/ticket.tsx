@@ -21,7 +21,7 @@ export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderD
 
 export async function loader({ context, request, params }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
-  return { t: orNotFound(await myTicket(viewer, numberIn(params.number)), 'This ticket'), once: newToken(), me: viewer.id };
+  return { t: orNotFound(await myTicket(viewer, numberIn(params.number)), 'This ticket'), once: newToken() };
 }
 
 export async function action({ context, request, params }: Route.ActionArgs) {
@@ -44,12 +44,12 @@ export async function action({ context, request, params }: Route.ActionArgs) {
     asRequester: true,
   });
   if (!result.ok) return refused(result, { words });
-  return { said: closing ? 'It is closed.' : 'Sent to the desk.' };
+  return { said: closing ? 'It is closed.' : 'Sent to the desk.', sent: form.get('once') };
 }
 
 const marks = { runs: 'half', answers: 'half', holds: 'held', ends: 'done' } as const;
 
-export default function MyTicket({ loaderData: { t, once, me }, ...props }: Route.ComponentProps) {
+export default function MyTicket({ loaderData: { t, once }, ...props }: Route.ComponentProps) {
   const actionData = useOutcome(props.actionData);
   const failed = actionData && 'refusal' in actionData ? actionData : undefined;
   const [search] = useSearchParams();
@@ -113,7 +113,8 @@ export default function MyTicket({ loaderData: { t, once, me }, ...props }: Rout
           if it comes again.
         </p>
       ) : (
-        <Write key={t.words.filter((w) => w.byId === me).length} t={t} once={once} failed={failed} />
+        // What was sent from here empties the box; what happens elsewhere leaves it as it is.
+        <Write key={actionData && 'sent' in actionData ? actionData.sent : ''} t={t} once={once} failed={failed} />
       )}
       {t.answers.length > 0 && (
         <section aria-label="What you said of it" className="mt-6 border-t pt-4">

@@ -30,7 +30,7 @@ export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderD
 export async function loader({ context, request, params }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
   const t = orNotFound(await ticketFor(viewer, numberIn(params.number)), 'This ticket');
-  return { t, teams: await teamChoices(), once: newToken(), me: viewer.id };
+  return { t, teams: await teamChoices(), once: newToken() };
 }
 
 export async function action({ context, request, params }: Route.ActionArgs) {
@@ -63,11 +63,11 @@ export async function action({ context, request, params }: Route.ActionArgs) {
     once: form.get('once'),
   });
   return result.ok
-    ? { said: act === 'note' ? 'Noted.' : result.moved ? 'Sent and moved.' : 'Sent.' }
+    ? { said: act === 'note' ? 'Noted.' : result.moved ? 'Sent and moved.' : 'Sent.', sent: form.get('once') }
     : refused(result, { act, words, why: '', filled: answers });
 }
 
-export default function Ticket({ loaderData: { t, teams, once, me }, ...props }: Route.ComponentProps) {
+export default function Ticket({ loaderData: { t, teams, once }, ...props }: Route.ComponentProps) {
   const actionData = useOutcome(props.actionData);
   const failed = actionData && 'refusal' in actionData ? actionData : undefined;
   const busy = useNavigation().formMethod === 'POST';
@@ -126,8 +126,8 @@ export default function Ticket({ loaderData: { t, teams, once, me }, ...props }:
       </section>
       {t.acts && (
         <WriteBox
-          // A word of one's own was sent: the box is empty again. What others do leaves it as it is.
-          key={t.words.filter((w) => w.byId === me).length}
+          // What was sent from here empties the box; what happens elsewhere leaves it as it is.
+          key={actionData && 'sent' in actionData ? actionData.sent : ''}
           t={t}
           once={once}
           failed={failed && (failed.act === 'send' || failed.act === 'note' || failed.act === 'move') ? failed : undefined}
