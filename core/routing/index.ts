@@ -1,2 +1,5 @@
-export * from './table.ts';
+export * from './analyse.ts';
 export * from './compiled.ts';
+export * from './domain.ts';
+export * from './table.ts';
+export * from './words.ts';

@@ -32,7 +32,7 @@ export async function routeTicket(tx: Tx, known: Known): Promise<Routed> {
     .from(routingTable)
     .where(eq(routingTable.forTickets, true));
   if (!row) return {};
-  const at = (await routerOf(tx, row)).decide(await factsOf(tx, row.definition, known));
+  const at = (await routerOf(tx, row)).decide(await readFacts(tx, row.definition, known));
   const answer = at === undefined ? row.definition.fallback : row.definition.rows[at]!.answer;
   return { ...(await whoGets(tx, answer)), by: { table: row.definition.name, row: at } };
 }
@@ -48,32 +48,37 @@ async function routerOf(tx: Tx, { id, version, definition }: { id: string; versi
   return made;
 }
 
-/** What a table looks at, of a case; what nobody looks at is not read. */
-async function factsOf(tx: Tx, table: RoutingTable, known: Known): Promise<RoutingFacts> {
-  const facts = new Map<string, string | number | readonly string[] | null>([
-    ['kind', known.kindId],
-    ['category', known.category],
-    ['place', known.placeId],
-    ['priority', known.priority],
+/** What a table can look at, of a case: all of it. */
+export function factsOf(c: {
+  kindId: string;
+  category: string | null;
+  placeId: string | null;
+  priority: string;
+  department: string | null;
+  groups: readonly string[];
+  answers: Record<string, unknown>;
+}): RoutingFacts {
+  return new Map<string, string | number | readonly string[] | null>([
+    ['kind', c.kindId],
+    ['category', c.category],
+    ['place', c.placeId],
+    ['priority', c.priority],
+    ['department', c.department],
+    ['group', c.groups],
+    ...Object.entries(c.answers).map(([id, value]) => [`answer.${id}`, plainFact(value)] as const),
   ]);
-  for (const c of table.columns) {
-    if (c.fact === 'department') {
-      const [row] = await tx.select({ department: person.department }).from(person).where(eq(person.id, known.requesterId));
-      facts.set('department', row?.department ?? null);
-    } else if (c.fact === 'group') {
-      const { rows } = await tx.execute<{ id: string }>(
+}
+
+/** The same of a case that is being opened; what its table does not look at is not read. */
+async function readFacts(tx: Tx, table: RoutingTable, known: Known): Promise<RoutingFacts> {
+  const looks = (fact: string) => table.columns.some((c) => c.fact === fact);
+  const [row] = looks('department') ? await tx.select({ department: person.department }).from(person).where(eq(person.id, known.requesterId)) : [];
+  const { rows: groups } = looks('group')
+    ? await tx.execute<{ id: string }>(
         sql`select group_id as id from group_person where person_id = ${known.requesterId} and "as" = 'member' order by group_id`,
-      );
-      facts.set(
-        'group',
-        rows.map((r) => r.id),
-      );
-    } else if (c.fact === 'answer' && c.field !== undefined) {
-      const value = Object.hasOwn(known.answers, c.field) ? known.answers[c.field] : null;
-      facts.set(`answer.${c.field}`, plainFact(value));
-    }
-  }
-  return facts;
+      )
+    : { rows: [] };
+  return factsOf({ ...known, department: row?.department ?? null, groups: groups.map((g) => g.id) });
 }
 
 /** An answer as a cell of a routing table can look at it: texts, numbers, yes and no, the ids of what is named. */
