@@ -28,7 +28,8 @@ const item = async (page: Page, leaf: string, name = 'Join a group') => {
 /** The table of machines of the demo. */
 const machines = (p: Page) => p.goto('/workshop/tables').then(() => p.getByRole('link', { name: 'Machine sizes', exact: true }).click());
 
-const views: [string, Part, (page: Page) => Promise<unknown>][] = [
+type View = [string, Part, (page: Page) => Promise<unknown>];
+const views: View[] = [
   ['Counter', 'requester', (p) => p.goto('/counter')],
   ['Counter, nothing found', 'requester', (p) => p.goto('/counter?q=zzz')],
   ['Asking', 'requester', (p) => p.goto('/counter').then(() => p.getByRole('link', { name: 'Join a group' }).first().click())],
@@ -122,6 +123,20 @@ const views: [string, Part, (page: Page) => Promise<unknown>][] = [
     'A ticket at the Desk',
     'technician',
     (p) => p.goto('/desk/queue?what=ticket').then(() => p.getByRole('main').getByRole('gridcell').getByRole('link').first().click()),
+  ],
+  ...(['statuses', 'form', 'priority', 'promises'] as const).map((part): View => [
+    `A ticket kind: ${part}`,
+    'designer',
+    (p) =>
+      p
+        .goto('/workshop/kinds')
+        .then(() => p.getByRole('link', { name: 'Incident', exact: true }).click())
+        .then(() => p.getByRole('link', { name: `${part[0]!.toUpperCase()}${part.slice(1)}`, exact: true }).click()),
+  ]),
+  [
+    'A routing table',
+    'designer',
+    (p) => p.goto('/workshop/routing').then(() => p.getByRole('link', { name: 'Who gets a ticket', exact: true }).click()),
   ],
   ['Report a problem', 'requester', (p) => p.goto('/counter/report')],
   [

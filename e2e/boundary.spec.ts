@@ -28,6 +28,8 @@ test('every page, by every part: whoever may not see it is not told that it is t
   const policy = await idIn('designer', '/workshop/policies', /\/workshop\/policies\/([0-9a-f-]{36})/);
   const table = await idIn('designer', '/workshop/tables', /\/workshop\/tables\/([0-9a-f-]{36})/);
   const hours = await idIn('designer', '/workshop/hours', /\/workshop\/hours\/([0-9a-f-]{36})/);
+  const kind = await idIn('designer', '/workshop/kinds', /\/workshop\/kinds\/([0-9a-f-]{36})/);
+  const routing = await idIn('designer', '/workshop/routing', /\/workshop\/routing\/([0-9a-f-]{36})/);
   const offered = await idIn('requester', '/counter', /\/counter\/ask\/([0-9a-f-]{36})/);
   const approval = await idIn('approver', '/desk/approvals', /\/desk\/approvals\/([0-9a-f-]{36})/);
   const task = await idIn('technician', '/desk/queue', /\/desk\/queue\/tasks\/([0-9a-f-]{36})/);
@@ -61,6 +63,10 @@ test('every page, by every part: whoever may not see it is not told that it is t
     [`/desk/tables/${table}/history`, keepers],
     ['/workshop/items', designers],
     ['/workshop/categories', ['designer']],
+    ['/workshop/kinds', designers],
+    [`/workshop/kinds/${kind}`, designers],
+    ['/workshop/routing', designers],
+    [`/workshop/routing/${routing}`, designers],
     ['/workshop/hours', designers],
     [`/workshop/hours/${hours}`, designers],
     ['/workshop/policies', designers],

@@ -51,6 +51,8 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
       `/find?kind=row&table=${table}&q=${b}`,
       `/workshop/items/${b}/plan`,
       `/workshop/hours/${b}`,
+      `/workshop/kinds/${b}?part=${b}`,
+      `/workshop/routing/${b}`,
       `/workshop/items/${b}/bundle.json`,
       `/workshop/items/${item}/publish?behind=${b}`,
       `/workshop/bring-in?in=${b}&item=${b}&back=${b}`,
@@ -67,6 +69,8 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
   const hours = await idIn('designer', '/workshop/hours', /\/workshop\/hours\/([0-9a-f-]{36})/);
   const ticket = await idIn('technician', '/desk/queue?what=ticket&whose=mine', /\/desk\/queue\/tickets\/(\d+)/);
   const reported = await idIn('owner', '/counter/requests', /\/counter\/tickets\/(\d+)/);
+  const kind = await idIn('designer', '/workshop/kinds', /\/workshop\/kinds\/([0-9a-f-]{36})/);
+  const routing = await idIn('designer', '/workshop/routing', /\/workshop\/routing\/([0-9a-f-]{36})/);
   const hostile = [
     'a\u0000b',
     '\u001b[2J',
@@ -106,6 +110,11 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
     ['requester', `/counter/ask/${offered}`, (h) => ({ act: 'basket', revision: '1', line: h, whom: h, 'whom.for': h, 'whom.name': h })],
     ['designer', '/workshop/items', (h) => ({ name: h.slice(0, 2).repeat(60), copyOf: h, kind: h })],
     ['designer', '/workshop/categories', (h) => ({ path: h, picture: h })],
+    ['designer', '/workshop/kinds', (h) => ({ name: h.slice(0, 2).repeat(60), like: h })],
+    ['designer', `/workshop/kinds/${kind}`, (h) => ({ version: h, definition: h, goes: h })],
+    ['designer', '/workshop/routing', (h) => ({ name: h.slice(0, 2).repeat(60), team: h })],
+    ['designer', `/workshop/routing/${routing}`, (h) => ({ act: 'would', definition: h })],
+    ['designer', `/workshop/routing/${routing}`, (h) => ({ version: h, definition: h })],
     ['designer', '/workshop/hours', (h) => ({ name: h.slice(0, 2).repeat(60) })],
     ['designer', `/workshop/hours/${hours}`, (h) => ({ version: h, definition: h })],
     ['designer', `/workshop/hours/${hours}`, (h) => ({ act: 'give', team: h, place: h, everywhere: h })],

@@ -6,7 +6,7 @@ import { makeDatabase, needPostgres, startPostgres } from './lib/postgres.mjs';
 import { run, start, stopAll } from './lib/run.mjs';
 import { script, step } from './lib/say.mjs';
 
-/** npm run bench [-- runs | lists | pages | tables | designs | keys]: figures on databases and stand-ins of its own. */
+/** npm run bench [-- runs | lists | pages | tables | designs | keys | tickets]: figures on databases and stand-ins of its own. */
 const folder = '.data/bench';
 const [part] = process.argv.slice(2);
 const wants = (/** @type {string} */ name) => part === undefined || part === name;
@@ -54,6 +54,12 @@ await script(async () => {
         env: await fresh('nessmoor_keys'),
         show: true,
         meaning: 'The bench of keys',
+      });
+    if (wants('tickets'))
+      await run(process.execPath, ['--import', 'tsx', 'bench/tickets.ts'], {
+        env: await fresh('nessmoor_tickets'),
+        show: true,
+        meaning: 'The bench of tickets',
       });
     if (wants('lists'))
       await run(process.execPath, ['--import', 'tsx', 'bench/lists.ts'], {

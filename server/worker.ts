@@ -18,7 +18,10 @@ import { sweep } from './runtime/sweep.ts';
 import { fireTimer } from './runtime/fire-timers.ts';
 
 /** What only the database has to do with. Many at once: what comes in together is committed together (batched.ts). */
-const inside: TaskList = { timer: (payload) => fireTimer(timerOf(payload)), ticketTime: (payload) => ticketTime((payload as Jobs['ticketTime']).caseId) };
+const inside: TaskList = {
+  timer: (payload) => fireTimer(timerOf(payload)),
+  ticketTime: (payload) => ticketTime((payload as Jobs['ticketTime']).caseId),
+};
 /** What waits for somebody outside. Few at once, out of courtesy; and a slow system never holds the timers up. */
 const outside: TaskList = {
   call: (payload) => makeCall((payload as Jobs['call']).callId),

@@ -6,6 +6,8 @@ const rooms = [
   { id: 'parts', to: '/workshop/items?kind=part', label: 'Parts' },
   { id: 'policies', to: '/workshop/policies', label: 'Approval policies' },
   { id: 'tables', to: '/workshop/tables', label: 'Reference tables' },
+  { id: 'kinds', to: '/workshop/kinds', label: 'Ticket kinds' },
+  { id: 'routing', to: '/workshop/routing', label: 'Routing' },
   { id: 'hours', to: '/workshop/hours', label: 'Service hours' },
   { id: 'categories', to: '/workshop/categories', label: 'Categories' },
   { id: 'systems', to: '/workshop/systems', label: 'Systems' },

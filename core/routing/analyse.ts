@@ -1,6 +1,6 @@
 import { sameJson } from '../boundary/index.ts';
 import { classesOf, type FactClass, type RoutingDomain } from './domain.ts';
-import { beats, placesAround, type PlaceTree, type RoutingTable } from './table.ts';
+import { cellOf, distanceTo, placesAround, statedIn, type PlaceTree, type RoutingTable } from './table.ts';
 
 /** Combinations: of each column, in the order of the table, the classes that are meant; undefined: whatever it is. */
 export interface Region {
@@ -74,6 +74,14 @@ export function analyseRouting(table: RoutingTable, domain: RoutingDomain, tree:
   return found;
 }
 
+const bitsOf = (set: readonly number[], of: number): Uint32Array => {
+  const bits = new Uint32Array(Math.ceil(of / 32));
+  for (const k of set) bits[k >>> 5]! |= 1 << (k & 31);
+  return bits;
+};
+const has = (bits: Uint32Array, k: number): boolean => (bits[k >>> 5]! & (1 << (k & 31))) !== 0;
+const meet = (a: Uint32Array, b: Uint32Array): boolean => a.some((word, i) => (word & b[i]!) !== 0);
+
 /** A way down the columns that no row covers: for each group of classes what follows. */
 type Gap = 'covered' | 'open' | { id: number; groups: { classes: number[]; then: Gap }[]; combinations: number };
 
@@ -82,13 +90,21 @@ class Look {
   private readonly classes: FactClass[][];
   private readonly domain: RoutingDomain;
   private readonly tree: PlaceTree;
-  /** The columns in the order in which they are gone down: a kind before its categories, a place first of all. */
+  /**
+   * The columns in the orders in which they are gone down, a kind always before its categories: a place first of all where rows are weighed
+   * by it; a kind where what is left over is told, which then stands together.
+   */
   private readonly order: number[];
+  private readonly tellingOrder: number[];
   private readonly kind: number;
   private readonly category: number;
   private readonly place: number;
-  /** Of each row and column the classes it holds for. */
+  /** Of each row and column the classes it holds for; and the same as bits. */
   private readonly held: number[][][];
+  private readonly bits: Uint32Array[][];
+  /** How many columns each row states something in, and how far from each class of places it names one. */
+  private readonly stated: number[];
+  private readonly away: number[][];
 
   constructor(table: RoutingTable, classes: FactClass[][], domain: RoutingDomain, tree: PlaceTree) {
     [this.table, this.domain, this.tree] = [table, domain, tree];
@@ -98,7 +114,14 @@ class Look {
     this.classes = classes.map((all, c) => (c === this.kind && this.category >= 0 ? all.flatMap((one) => this.byCategories(one)) : all));
     const rank = (c: number) => (c === this.place ? 0 : c === this.kind ? 1 : c === this.category ? 2 : 3 + this.classes[c]!.length);
     this.order = table.columns.map((_, c) => c).sort((a, b) => rank(a) - rank(b));
+    const telling = (c: number) => (c === this.place ? 3 : rank(c));
+    this.tellingOrder = this.order.toSorted((a, b) => telling(a) - telling(b));
     this.held = table.rows.map((_, r) => this.classes.map((all) => all.flatMap((one, k) => (one.rows.has(r) ? [k] : []))));
+    this.bits = this.held.map((its) => its.map((set, c) => bitsOf(set, this.classes[c]!.length)));
+    this.stated = table.rows.map((row) => statedIn(table, row));
+    const around = this.place < 0 ? [] : this.classes[this.place]!.map((_, k) => this.around(k));
+    const placeColumn = table.columns[this.place]?.id ?? '';
+    this.away = this.place < 0 ? [] : table.rows.map((row) => around.map((places) => distanceTo(cellOf(row, placeColumn), places)));
   }
 
   private byCategories(one: FactClass): FactClass[] {
@@ -124,7 +147,7 @@ class Look {
   }
 
   private total(depth: number, kindClass: number | undefined): number {
-    const column = this.order[depth];
+    const column = this.tellingOrder[depth];
     if (column === undefined) return 1;
     let sum = 0;
     for (let k = 0; k < this.classes[column]!.length; k++) {
@@ -162,11 +185,12 @@ class Look {
   /** What no row takes. */
   uncovered(mostRegions: number): NonNullable<RoutingAnalysis['uncovered']> {
     const { rows } = this.table;
+    const order = this.tellingOrder;
     const known = new Map<string, Gap>();
     // A row that wants nothing of the columns from a depth on covers all that comes to it there.
     const freeFrom = rows.map((_, r) => {
-      let depth = this.order.length;
-      while (depth > 0 && this.held[r]![this.order[depth - 1]!]!.length === this.classes[this.order[depth - 1]!]!.length) depth--;
+      let depth = order.length;
+      while (depth > 0 && this.held[r]![order[depth - 1]!]!.length === this.classes[order[depth - 1]!]!.length) depth--;
       return depth;
     });
     let nodes = 0;
@@ -181,8 +205,8 @@ class Look {
     const down = (depth: number, left: number[], kindClass: number | undefined): Gap => {
       if (left.length === 0) return 'open';
       if (left.some((r) => freeFrom[r]! <= depth)) return 'covered';
-      const column = this.order[depth]!;
-      const key = `${depth} ${this.category >= 0 && depth <= this.order.indexOf(this.category) ? (kindClass ?? '') : ''} ${left.join(',')}`;
+      const column = order[depth]!;
+      const key = `${depth} ${this.category >= 0 && depth <= order.indexOf(this.category) ? (kindClass ?? '') : ''} ${left.join(',')}`;
       const before = known.get(key);
       if (before !== undefined) return before;
       if (++nodes > mostNodes) throw new TooMuch();
@@ -228,7 +252,7 @@ class Look {
         else more = true;
         return;
       }
-      const column = this.order[depth]!;
+      const column = order[depth]!;
       for (const g of gap.groups) spell(g.then, depth + 1, sets.with(column, g.classes));
     };
     spell(all, 0, every);
@@ -240,25 +264,15 @@ class Look {
     const { rows, chooses } = this.table;
     const overlaps: RoutingAnalysis['overlaps'] = [];
     if (chooses === 'first') return { overlaps, moreOverlaps: false };
-    const masks = this.held.map((its) => its.map((set) => new Set(set)));
     for (let a = 0; a < rows.length; a++)
       for (let b = a + 1; b < rows.length; b++) {
+        if (chooses === 'nearest' && this.stated[a] !== this.stated[b]) continue;
+        if (!this.bits[a]!.every((its, c) => meet(its, this.bits[b]![c]!))) continue;
         if (chooses === 'nearest' && sameJson(rows[a]!.answer, rows[b]!.answer)) continue;
-        const sets: number[][] = [];
-        for (let c = 0; c < this.classes.length; c++) {
-          const both = this.held[a]![c]!.filter((k) => masks[b]![c]!.has(k));
-          if (both.length === 0) break;
-          sets.push(both);
-        }
-        if (sets.length < this.classes.length) continue;
-        if (chooses === 'nearest') {
-          const even = (around: string[]) => !beats(this.table, rows[a]!, rows[b]!, around) && !beats(this.table, rows[b]!, rows[a]!, around);
-          if (this.place < 0) {
-            if (!even([])) continue;
-          } else {
-            sets[this.place] = sets[this.place]!.filter((k) => even(this.around(k)));
-            if (sets[this.place]!.length === 0) continue;
-          }
+        const sets = this.held[a]!.map((set, c) => set.filter((k) => has(this.bits[b]![c]!, k)));
+        if (chooses === 'nearest' && this.place >= 0) {
+          sets[this.place] = sets[this.place]!.filter((k) => !this.nearer(a, b, k) && !this.nearer(b, a, k));
+          if (sets[this.place]!.length === 0) continue;
         }
         if (!this.meets(sets)) continue;
         if (overlaps.length >= mostOverlaps) return { overlaps, moreOverlaps: true };
@@ -272,13 +286,36 @@ class Look {
     return placesAround(this.tree, one.is === 'values' ? (one.values[0] ?? null) : null);
   };
 
-  /** The row that wins among those that hold; as `rowFor` has it. */
+  /** Of rows that state as many: whether one is nearer to a class of places than another that names one. */
+  private nearer(a: number, b: number, k: number): boolean {
+    const [toA, toB] = [this.away[a]![k]!, this.away[b]![k]!];
+    return toA < toB && toB !== Infinity;
+  }
+
+  /** The row that wins among those that hold, in their order; as `rowFor` has it. */
   private winner(holding: readonly number[], placeClass: number | undefined, but = -1): number | undefined {
-    const { rows, chooses } = this.table;
-    const some = but < 0 ? holding : holding.filter((r) => r !== but);
-    if (chooses !== 'nearest') return some[0];
-    const around = placeClass === undefined ? [] : this.around(placeClass);
-    return some.find((i) => !some.some((j) => j !== i && beats(this.table, rows[j]!, rows[i]!, around)));
+    if (this.table.chooses !== 'nearest') return holding.find((r) => r !== but);
+    let most = -1;
+    let free: number | undefined;
+    let nearest: number | undefined;
+    let away = Infinity;
+    for (const r of holding) {
+      if (r === but || this.stated[r]! < most) continue;
+      if (this.stated[r]! > most) [most, free, nearest, away] = [this.stated[r]!, undefined, undefined, Infinity];
+      const its = placeClass === undefined ? Infinity : this.away[r]![placeClass]!;
+      if (its === Infinity) free ??= r;
+      else if (its < away) [nearest, away] = [r, its];
+    }
+    return free === undefined || (nearest !== undefined && nearest < free) ? nearest : free;
+  }
+
+  /** Whether a rival that holds wherever a row does comes before it there. */
+  private before(rival: number, row: number, placeClass: number | undefined): boolean {
+    if (this.table.chooses !== 'nearest') return rival < row;
+    if (this.stated[rival] !== this.stated[row]) return this.stated[rival]! > this.stated[row]!;
+    if (this.place < 0) return rival < row;
+    // Equally specific, and one of them names no place: something nearer than the rival may come before it and let the row be first.
+    return placeClass !== undefined && this.nearer(rival, row, placeClass);
   }
 
   /** Whether a row ever wins, and whether anything would go elsewhere without it; undefined where that takes too long to say. */
@@ -286,38 +323,86 @@ class Look {
     const { rows } = this.table;
     const answerOf = (r: number | undefined) => (r === undefined ? this.table.fallback : rows[r]!.answer);
     const its = this.held[row]!;
-    const masks = its.map((set) => new Set(set));
-    const rivals = rows.flatMap((_, r) => (r !== row && this.held[r]!.every((set, c) => set.some((k) => masks[c]!.has(k))) ? [r] : []));
-    const known = new Set<string>();
-    const found = { wins: false, matters: false };
+    const bits = this.bits[row]!;
+    const rivals = rows.flatMap((_, r) => (r !== row && this.bits[r]!.every((of, c) => meet(of, bits[c]!)) ? [r] : []));
+    // From which depth on a rival holds wherever the row does.
+    const coversFrom = new Int32Array(rows.length);
+    for (const r of rivals) {
+      let depth = this.order.length;
+      while (depth > 0 && its[this.order[depth - 1]!]!.every((k) => has(this.bits[r]![this.order[depth - 1]!]!, k))) depth--;
+      coversFrom[r] = depth;
+    }
     let steps = 0;
-    const down = (depth: number, left: number[], kindClass: number | undefined, placeClass: number | undefined): boolean => {
-      if (++steps > mostSteps) throw new TooMuch();
-      const key = `${depth} ${kindClass ?? ''} ${placeClass ?? ''} ${left.join(',')}`;
-      if (known.has(key)) return false;
-      known.add(key);
-      const column = this.order[depth];
-      if (column === undefined) {
-        const holding = [...left, row].sort((a, b) => a - b);
-        if (this.winner(holding, placeClass) !== row) return false;
-        found.wins = true;
-        found.matters = !sameJson(answerOf(this.winner(holding, placeClass, row)), rows[row]!.answer);
-        return found.matters;
-      }
-      for (const k of its[column]!) {
-        if (this.sizeOf(column, k, kindClass) === 0) continue;
-        const { rows: holding } = this.classes[column]![k]!;
-        const next = left.filter((r) => holding.has(r));
-        if (down(depth + 1, next, column === this.kind ? k : kindClass, column === this.place ? k : placeClass)) return true;
-      }
-      return false;
+    /** Goes down the columns through all that the row holds for; `at` says of the rivals that hold with it whether that is enough. */
+    const through = (among: readonly number[], at: (left: readonly number[], placeClass: number | undefined) => boolean): boolean => {
+      // Rivals as bits: which hold for each class, which cover the row from a depth on and come before it.
+      const words = Math.max(1, Math.ceil(among.length / 32));
+      const which = (so: (r: number) => boolean): Uint32Array => {
+        const found = new Uint32Array(words);
+        for (let n = 0; n < among.length; n++) if (so(among[n]!)) found[n >>> 5]! |= 1 << (n & 31);
+        return found;
+      };
+      const holding = this.classes.map((all, c) =>
+        all.map((_, k) => (its[c]!.length > 0 && has(bits[c]!, k) ? which((r) => has(this.bits[r]![c]!, k)) : undefined)),
+      );
+      const covering = Array.from({ length: this.order.length + 1 }, (_, depth) => which((r) => coversFrom[r]! <= depth));
+      const always = which((r) => this.before(r, row, undefined));
+      const nearer = new Map<number, Uint32Array>();
+      const nearerAt = (k: number): Uint32Array => {
+        const known = nearer.get(k) ?? which((r) => this.stated[r] === this.stated[row] && this.before(r, row, k));
+        nearer.set(k, known);
+        return known;
+      };
+      /** Whether some rival holds wherever the row still does, and comes before it. */
+      const over = (left: Uint32Array, depth: number, placeClass: number | undefined): boolean => {
+        const near = placeClass === undefined ? undefined : nearerAt(placeClass);
+        return left.some((word, w) => (word & covering[depth]![w]! & (always[w]! | (near?.[w] ?? 0))) !== 0);
+      };
+      const known = new Set<string>();
+      const down = (depth: number, left: Uint32Array, kindClass: number | undefined, placeClass: number | undefined): boolean => {
+        if (++steps > mostSteps) throw new TooMuch();
+        if (over(left, depth, placeClass)) return false;
+        const column = this.order[depth];
+        if (column === undefined)
+          return at(
+            among.filter((_, n) => has(left, n)),
+            placeClass,
+          );
+        const key = `${depth} ${kindClass ?? ''} ${placeClass ?? ''} ${String.fromCharCode(...new Uint16Array(left.buffer))}`;
+        if (known.has(key)) return false;
+        known.add(key);
+        for (const k of its[column]!) {
+          if (this.sizeOf(column, k, kindClass) === 0) continue;
+          const of = holding[column]![k]!;
+          const next = left.map((word, w) => word & of[w]!);
+          if (down(depth + 1, next, column === this.kind ? k : kindClass, column === this.place ? k : placeClass)) return true;
+        }
+        return false;
+      };
+      return down(
+        0,
+        which(() => true),
+        undefined,
+        undefined,
+      );
     };
+    const withRow = (left: readonly number[]) => [...left, row].sort((a, b) => a - b);
+    // Whether it ever wins only those decide that can come before it.
+    const before = rivals.filter((r) => (this.table.chooses === 'nearest' ? this.stated[r]! >= this.stated[row]! : r < row));
+    const found = { wins: false, matters: false };
     try {
-      down(0, rivals, undefined, undefined);
+      found.wins = through(before, (left, placeClass) => this.winner(withRow(left), placeClass) === row);
+      found.matters =
+        found.wins &&
+        through(rivals, (left, placeClass) => {
+          const holding = withRow(left);
+          if (this.winner(holding, placeClass) !== row) return false;
+          return !sameJson(answerOf(this.winner(holding, placeClass, row)), rows[row]!.answer);
+        });
       return found;
     } catch (error) {
       if (!(error instanceof TooMuch)) throw error;
-      return found.wins && found.matters ? found : undefined;
+      return undefined;
     }
   }
 }

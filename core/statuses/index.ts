@@ -1,2 +1,3 @@
 export * from './status-map.ts';
 export * from './check.ts';
+export * from './drawing.ts';

@@ -54,7 +54,8 @@ let at: Record<
   | 'release'
   | 'hours'
   | 'ticket'
-  | 'kind',
+  | 'kind'
+  | 'routing',
   string
 >;
 
@@ -121,6 +122,12 @@ const table: Record<string, Row> = {
   createKind: [['designer'], (v, who) => m.kinds.createKind(v, { name: `Kind of ${who}` })],
   changeKind: [['designer'], (v) => m.kinds.changeKind(v, { id: at.kind, version: 99, definition: shippedKinds[0] })],
   kindsListed: [['designer'], (v) => seen(m.readKinds.kindsListed(v))],
+  kindFor: [['designer'], (v) => seen(m.readKinds.kindFor(v, at.kind))],
+  routings: [['designer'], (v) => seen(m.readRouting.routings(v))],
+  routingOf: [['designer'], (v) => seen(m.readRouting.routingOf(v, at.routing))],
+  wouldMove: [['designer'], async (v) => seen(m.readRouting.wouldMove(v, at.routing, await routingTable()))],
+  takenBy: [['designer'], async (v) => seen(m.readRouting.takenBy(v, await routingTable()).then((taken) => taken?.rows))],
+  actsOnTicket: [['administrator', ...team], (v) => seen(m.readTickets.actsOnTicket(v, Number(at.ticket)))],
   createRouting: [['designer'], (v, who) => m.routing.createRouting(v, { name: `Routing of ${who}`, team: w.teamId })],
   changeRouting: [['designer'], (v) => m.routing.changeRouting(v, { id: crypto.randomUUID(), version: 1, definition: {} })],
   pictureCategory: [['designer'], (v) => m.categories.pictureCategory(v, { path: 'Access', picture: 'key' })],
@@ -295,6 +302,7 @@ const partsOfOthers = [
 ];
 const blankPolicy = { name: 'Machines', purpose: '', inputs: [], lines: [] };
 const machines = async () => (await m.readTables.tableOf(w.viewer('dan', 'designer'), w.machine.table))!.definition;
+const routingTable = async () => (await m.readRouting.routingOf(w.viewer('dan', 'designer'), at.routing))!.definition;
 const definition = async () => (await m.offered.offeredItem(w.viewer('tor'), at.item))!.definition;
 
 beforeAll(async () => {
@@ -371,6 +379,7 @@ beforeAll(async () => {
     policy: policy.id,
     ticket: String(await kit.report('tor')),
     kind: kit.kindId,
+    routing: await one('select id from routing_table limit 1'),
     hours: await one(
       `insert into service_hours (name, definition) values ('Any', '${JSON.stringify(keptDocument(hoursFormat, usualHours('utc')))}') returning id`,
     ),

@@ -100,7 +100,7 @@ describe('one person’s data', () => {
     expect(await exportPerson(owner, 'nobody')).toBeUndefined();
     expect(await erasePerson(owner, 'runa')).toMatchObject({
       ok: false,
-      sentence: expect.stringContaining('1 requests of theirs or for them are under way'),
+      sentence: expect.stringContaining('1 requests and tickets of theirs or for them are under way'),
     });
     expect(await erasePerson(owner, 'nobody')).toMatchObject({ ok: false });
     await w.decide('ina', asked.id, 'decline', 'Not now, Runa');

@@ -29,6 +29,15 @@ export async function exportPerson(client: Client, userName: string): Promise<Re
         where r.requester_id = $1 order by r.number`,
       id,
     ),
+    tickets: await rows(
+      `select r.number, t.subject, t.category, t.status, t.helped, r.opened_at, r.ended_at, r.answers, t.filled from service_case r
+        join ticket t on t.case_id = r.id where r.requester_id = $1 order by r.number`,
+      id,
+    ),
+    ticketWords: await rows(
+      `select r.number, w.at, w."from", w.inside, w.via, w.text from ticket_word w join service_case r on r.id = w.case_id where w.by = $1 order by w.at`,
+      id,
+    ),
     approvals: await rows(
       `select r.number, g.name as gate, a.status, a.comment, a.asked_at, a.decided_at from approval a join gate g on g.id = a.gate_id
         join run u on u.id = g.run_id join service_case r on r.id = u.case_id where a.person_id = $1 order by a.asked_at`,
@@ -79,11 +88,16 @@ async function emptyRequests(client: Client, which: string, values: unknown[]): 
   await run(
     `update task set instructions = '[]', draft = '{"values": {}, "checked": []}' where run_id in (select id from run where case_id in (which))`,
   );
+  await run("update ticket set subject = '(erased)', category = null, filled = '{}' where case_id in (which)");
+  await run("update ticket_word set text = '(erased)', content = null, came_as = null where case_id in (which)");
+  await run(`update ticket_event set event = event - 'why' where case_id in (which) and event ? 'why' and event ->> 'type' in ('given', 'judged')`);
   await run('delete from public_request where case_id in (which)');
   await run('delete from file_piece where file_id in (select id from stored_file where case_id in (which))');
   await run("update stored_file set name = '(erased)', type = '', size = 0, hash = '' where case_id in (which)");
   await run(`update run set state = (state || '{"answers": {}, "outputs": {}, "rows": []}'::jsonb) - 'reason' where case_id in (which)`);
-  const { rowCount } = await run("update service_case set answers = '{}', words = '', reason = null where id in (which) and answers <> '{}'");
+  const { rowCount } = await run(
+    "update service_case set answers = '{}', words = '', reason = null where id in (which) and (answers <> '{}' or words <> '')",
+  );
   return rowCount ?? 0;
 }
 
@@ -95,8 +109,15 @@ const log = (client: Client, action: string, objectId: string, detail: object) =
   ]);
 
 /** Where the words of others hold a name as it was when they were written: what a request is found by, what was told, what was to be done. */
-const wordsOfOthers = { service_case: ['words'], message: ['subject', 'text'], task: ['name'], question: ['name', 'words'] };
-const textsOfOthers = { message: ['content'], task: ['instructions'], bundle_import: ['did'] };
+const wordsOfOthers = {
+  service_case: ['words'],
+  ticket: ['subject'],
+  ticket_word: ['text'],
+  message: ['subject', 'text'],
+  task: ['name'],
+  question: ['name', 'words'],
+};
+const textsOfOthers = { ticket_word: ['content'], message: ['content'], task: ['instructions'], bundle_import: ['did'] };
 
 /** What others wrote or were told of a person names nobody any more. */
 async function takeNameOut(client: Client, id: string): Promise<void> {
@@ -131,7 +152,8 @@ export async function erasePerson(client: Client, userName: string): Promise<{ o
     const { rows } = await client.query<{ id: string; open: number; asked: number; works: number }>(
       `select p.id, (select count(*)::int from service_case r where (r.requester_id = p.id or r.for_id = p.id) and r.ended_at is null) as open,
         (select count(*)::int from approval a where a.person_id = p.id and a.status in ('waiting', 'later')) as asked,
-        (select count(*)::int from task t where t.closed_at is null and p.id in (t.person_id, t.taken_by)) as works
+        (select count(*)::int from task t where t.closed_at is null and p.id in (t.person_id, t.taken_by))
+          + (select count(*)::int from ticket k where k.ended_at is null and k.holder_id = p.id) as works
         from person p where lower(p.user_name) = lower($1) for update`,
       [userName],
     );
@@ -139,7 +161,7 @@ export async function erasePerson(client: Client, userName: string): Promise<{ o
     if (!found) return await refuse(`Nobody has the user name “${userName}”.`);
     if (found.open + found.asked + found.works > 0)
       return await refuse(
-        `Not yet: ${found.open} requests of theirs or for them are under way, ${found.asked} approvals wait for them, and they have ${found.works} open tasks. End these first.`,
+        `Not yet: ${found.open} requests and tickets of theirs or for them are under way, ${found.asked} approvals wait for them, and they have ${found.works} open tasks and tickets. End these first.`,
       );
     const { id } = found;
     const requests = await emptyRequests(client, whose, [id]);
@@ -147,6 +169,7 @@ export async function erasePerson(client: Client, userName: string): Promise<{ o
     await client.query('delete from stored_file where by = $1 and case_id is null', [id]);
     await client.query('delete from basket_line where for_id = $1', [id]);
     await client.query("update approval set comment = '' where person_id = $1", [id]);
+    await client.query("update ticket_word set text = '(erased)', content = null where by = $1", [id]);
     await client.query("update message set to_address = '', subject = '(erased)', text = '(erased)', content = null where to_id = $1", [id]);
     for (const table of ['session', 'role_grant', 'team_member', 'group_person', 'system_owner', 'kept_view', 'basket_line'])
       await client.query(`delete from ${table} where person_id = $1`, [id]);

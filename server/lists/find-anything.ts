@@ -10,7 +10,9 @@ import { browse } from '../items/offered.ts';
 import { findPeople } from '../people/find.ts';
 import { ledger } from '../runs/ledger.ts';
 import { mayReadLedger } from '../runs/queries.ts';
-import { requestNumber } from '../words.ts';
+import { ticketCalled } from '../tickets/queries.ts';
+import { readsTickets } from '../tickets/whose.ts';
+import { requestNumber, ticketNumber } from '../words.ts';
 import { anywhere } from './like.ts';
 import { destinationsCalled } from './destinations.ts';
 
@@ -24,7 +26,7 @@ export interface Found {
 }
 
 /**
- * What the viewer may open, by a few words: requests by number and by what stands in them, items, drafts, policies, people,
+ * What the viewer may open, by a few words: requests and tickets by number, requests by what stands in them, items, drafts, policies, people,
  * pages and acts; on an item that is open (`at`, its id) the steps of its plan.
  */
 export async function findAnything(viewer: Viewer, q: string, at?: string): Promise<Found[]> {
@@ -60,7 +62,7 @@ export async function findAnything(viewer: Viewer, q: string, at?: string): Prom
 }
 
 async function byNumber(viewer: Viewer, typed: string): Promise<Found[]> {
-  const number = Number(/^r?-?(\d{1,12})$/i.exec(typed)?.[1]);
+  const number = Number(/^[rt]?-?(\d{1,12})$/i.exec(typed)?.[1]);
   if (!Number.isFinite(number)) return [];
   const [row] = await db()
     .select({ requesterId: serviceCase.requesterId, forId: serviceCase.forId, item: revision.name })
@@ -68,6 +70,12 @@ async function byNumber(viewer: Viewer, typed: string): Promise<Found[]> {
     .innerJoin(revision, eq(revision.id, serviceCase.revisionId))
     .where(eq(serviceCase.number, number));
   if (!row) {
+    const reported = await ticketCalled(number);
+    if (reported) {
+      const found = { label: ticketNumber(number), detail: reported.subject };
+      if (readsTickets(viewer)) return [{ section: 'Tickets', ...found, to: `/desk/queue/tickets/${number}` }];
+      return reported.requesterId === viewer.id ? [{ section: 'My requests', ...found, to: `/counter/tickets/${number}` }] : [];
+    }
     const order = await myOrder(viewer, number);
     return order ? [{ section: 'My requests', label: requestNumber(number), detail: 'Order', to: `/counter/orders/${number}` }] : [];
   }

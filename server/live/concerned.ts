@@ -20,6 +20,8 @@ async function peopleConcerned(caseIds: string[], people: string[]): Promise<Set
     union select for_id from service_case where id = any(${sql.param(caseIds)}::uuid[]) and for_id in (select id from watching)
     union select a.person_id from moved join gate g on g.run_id = moved.id join approval a on a.gate_id = g.id where a.person_id in (select id from watching)
     union select w.id from moved join task t on t.run_id = moved.id join watching w on w.id = t.person_id or w.id = t.taken_by
+    union select t.holder_id from ticket t where t.case_id = any(${sql.param(caseIds)}::uuid[]) and t.holder_id in (select id from watching)
+    union select m.person_id from ticket t join team_member m on m.team_id = t.team_id where t.case_id = any(${sql.param(caseIds)}::uuid[]) and m.person_id in (select id from watching)
     union select m.person_id from moved join task t on t.run_id = moved.id join team_member m on m.team_id = t.team_id where m.person_id in (select id from watching)`);
   return new Set(rows.map((r) => r.id));
 }

@@ -3,6 +3,7 @@ import { has, viewerOf, type Viewer } from '../auth/viewer.ts';
 import { readSession } from '../http/cookie.ts';
 import { mayReadLedger } from '../runs/queries.ts';
 import { isRequesterOf } from '../requests/queries.ts';
+import { actsOnTicket } from '../tickets/queries.ts';
 import { watchMoves } from './listener.ts';
 import type { Wanted } from './concerned.ts';
 
@@ -17,11 +18,11 @@ async function wantedBy(viewer: Viewer, number: unknown): Promise<Wanted | undef
   if (number === undefined) return { lists: true };
   if (typeof number !== 'string' || !/^\d{1,12}$/.test(number)) return undefined;
   const of = Number(number);
-  return mayReadLedger(viewer) || (await isRequesterOf(viewer, of)) ? { case: of } : undefined;
+  return mayReadLedger(viewer) || (await isRequesterOf(viewer, of)) || (await actsOnTicket(viewer, of)) ? { case: of } : undefined;
 }
 
 /**
- * Tells a page that waits when what it shows has moved (server-sent events, WHATWG HTML): `?case=1001` for one request,
+ * Tells a page that waits when what it shows has moved (server-sent events, WHATWG HTML): `?case=1001` for one request or ticket,
  * nothing for the lists of the signed-in person. An event says that something moved, never what.
  */
 export const live: RequestHandler = async (req, res) => {

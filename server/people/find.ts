@@ -17,6 +17,9 @@ export interface Choice {
   detail: string;
 }
 
+/** All places by name, for choosing one. */
+export const placesByName = () => db().select({ id: location.id, name: location.name }).from(location).orderBy(location.name);
+
 /** Where somebody works. */
 export async function placeOf(personId: string): Promise<{ id: string; name: string } | undefined> {
   const [row] = await db()

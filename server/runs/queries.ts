@@ -3,7 +3,22 @@ import { alias } from 'drizzle-orm/pg-core';
 import { branchWords, findStep, namingOf, outputPlaces, rooms, startPlaces, analyseAssignment, type StepKind } from '../../core/plans/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
-import { approval, call, callTry, changeLog, gate, message, ofRequest, person, revision, run, runEvent, runStep, serviceCase, task } from '../db/schema/index.ts';
+import {
+  approval,
+  call,
+  callTry,
+  changeLog,
+  gate,
+  message,
+  ofRequest,
+  person,
+  revision,
+  run,
+  runEvent,
+  runStep,
+  serviceCase,
+  task,
+} from '../db/schema/index.ts';
 import { definitionOf } from '../items/definitions.ts';
 import { namesFor, readIn, type Names } from '../people/names.ts';
 import type { Value } from '../../core/values/index.ts';

@@ -31,6 +31,7 @@ export * as listSystems from '../systems/list.ts';
 export * as listTables from '../tables/list.ts';
 export * as kinds from '../kinds/commands.ts';
 export * as readKinds from '../kinds/queries.ts';
+export * as readRouting from '../routing/queries.ts';
 export * as routing from '../routing/commands.ts';
 export * as report from '../tickets/report.ts';
 export * as tickets from '../tickets/commands.ts';

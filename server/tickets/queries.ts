@@ -1,4 +1,4 @@
-import { and, asc, desc, eq, lt, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, lt } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/pg-core';
 import { workingBetween, type Calendar } from '../../core/calendar/index.ts';
 import { placesAround } from '../../core/routing/index.ts';
@@ -230,12 +230,19 @@ export async function isTicketOf(viewer: Viewer, number: number): Promise<boolea
   );
 }
 
-/** Of several numbers those that are tickets' own. */
-export const ticketCalled = async (number: number) => {
+/** Whether a ticket is with the viewer, or with a team of theirs. */
+export async function actsOnTicket(viewer: Viewer, number: number): Promise<boolean> {
+  const t = await readTicket(db(), number);
+  const as = t && (await actingOn(db(), viewer, t));
+  return as !== undefined && (as.team || as.holder);
+}
+
+/** What a ticket is about, and whose it is, by its number; for finding it. */
+export async function ticketCalled(number: number) {
   const [row] = await db()
-    .select({ subject: ticket.subject, requesterId: serviceCase.requesterId, caseId: ticket.caseId })
+    .select({ subject: ticket.subject, requesterId: serviceCase.requesterId })
     .from(serviceCase)
     .innerJoin(ticket, eq(ticket.caseId, serviceCase.id))
-    .where(sql`${serviceCase.number} = ${number}`);
+    .where(eq(serviceCase.number, number));
   return row;
-};
+}

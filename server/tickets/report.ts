@@ -9,7 +9,7 @@ import { has, zoneOf, type Viewer } from '../auth/viewer.ts';
 import { record } from '../changes/record.ts';
 import { now } from '../clock.ts';
 import { db, type Tx } from '../db/database.ts';
-import { location, person, serviceCase, ticket, ticketEvent, ticketWord } from '../db/schema/index.ts';
+import { person, serviceCase, ticket, ticketEvent, ticketWord } from '../db/schema/index.ts';
 import { bindFiles, filesIn } from '../files/whose.ts';
 import { isId } from '../ids.ts';
 import { kindOf, type Kind } from '../kinds/queries.ts';
@@ -212,6 +212,3 @@ export async function openTicket(tx: Tx, kind: Kind, o: Opening, at: Date): Prom
   });
   return { ok: true, number: t.number };
 }
-
-/** The names of places, for choosing one. */
-export const placesByName = () => db().select({ id: location.id, name: location.name }).from(location).orderBy(location.name);

@@ -1,0 +1,82 @@
+import type { FactDomain, PlaceTree, RoutingColumn, RoutingDomain, RoutingNames } from '../../core/routing/index.ts';
+import type { routingOf } from '../../server/routing/queries.ts';
+
+export type Known = NonNullable<Awaited<ReturnType<typeof routingOf>>>['known'];
+
+/** What the columns of a table can look at, by the words of their heads. */
+export const factWords: Record<RoutingColumn['fact'], string> = {
+  kind: 'Kind',
+  item: 'Item',
+  category: 'Category',
+  place: 'Place',
+  department: 'Department',
+  group: 'Group',
+  priority: 'Priority',
+  answer: 'Answer',
+};
+
+const unique = <T>(all: T[], key: (one: T) => string): T[] => [...new Map(all.map((one) => [key(one), one])).values()];
+
+/** What can be chosen in a column, by id and name. */
+export function choicesFor(column: Pick<RoutingColumn, 'fact' | 'field'>, known: Known): { id: string; name: string }[] {
+  const own = (names: string[]) => [...new Set(names)].sort().map((name) => ({ id: name, name }));
+  switch (column.fact) {
+    case 'kind':
+      return known.kinds.map(({ id, name }) => ({ id, name }));
+    case 'category':
+      return own(known.kinds.flatMap((k) => k.categories));
+    case 'place':
+      return known.places;
+    case 'department':
+      return own(known.departments);
+    case 'group':
+      return known.groups;
+    case 'priority':
+      return unique(
+        known.kinds.flatMap((k) => k.priorities.map((p) => ({ id: p.id, name: p.label }))),
+        (p) => p.id,
+      );
+    case 'answer':
+      return known.kinds.flatMap((k) =>
+        k.fields.flatMap((f) => (f.id === column.field ? f.options.map((o) => ({ id: o.value, name: o.label })) : [])),
+      );
+    case 'item':
+      return [];
+  }
+}
+
+const keyOf = (column: Pick<RoutingColumn, 'fact' | 'field'>) => (column.fact === 'answer' ? `answer.${column.field}` : column.fact);
+
+/** What everything is called that a table can name, and what it can be. */
+export function readKnown(known: Known, columns: readonly RoutingColumn[]): { names: RoutingNames; domain: RoutingDomain; tree: PlaceTree } {
+  const all = new Map<string, Map<string, string>>([
+    ['team', new Map(known.teams.map((t) => [t.id, t.name]))],
+    ['person', new Map(known.people.map((p) => [p.id, p.name]))],
+    ...columns.map((c) => [keyOf(c), new Map(choicesFor(c, known).map((x) => [x.id, x.name]))] as const),
+  ]);
+  const called = new Map<string, Map<string, string[]>>();
+  for (const [key, of] of all) {
+    const by = new Map<string, string[]>();
+    for (const [id, name] of of) by.set(name.toLowerCase(), [...(by.get(name.toLowerCase()) ?? []), id]);
+    called.set(key, by);
+  }
+  const fieldCalled = (id: string | undefined) => known.kinds.flatMap((k) => k.fields).find((f) => f.id === id);
+  const domainOf = (c: RoutingColumn): FactDomain => {
+    const values = choicesFor(c, known).map((x) => x.id);
+    if (c.fact === 'group') return { values, several: true, empty: true };
+    if (c.fact === 'answer') return { values, numbers: fieldCalled(c.field)?.numbers ?? false, empty: true };
+    return { values, empty: c.fact !== 'kind' && c.fact !== 'priority' };
+  };
+  return {
+    names: {
+      of: (key, id) => all.get(key)?.get(id),
+      called: (key, name) => called.get(key)?.get(name.trim().toLowerCase()) ?? [],
+      column: (c) => (c.fact === 'answer' ? (fieldCalled(c.field)?.label ?? 'An answer') : factWords[c.fact]),
+    },
+    domain: {
+      facts: new Map(columns.map((c) => [keyOf(c), domainOf(c)])),
+      categoriesOf: new Map(known.kinds.map((k) => [k.id, new Set(k.categories)])),
+    },
+    tree: new Map(known.places.map((p) => [p.id, p.parentId])),
+  };
+}

@@ -1,0 +1,95 @@
+import { choose, expect, fresh, test } from './support/story.ts';
+
+test('a ticket kind: moves made and taken back by keyboard, what the map says, a status added; saved, it counts at the Counter', async ({ as }) => {
+  const page = await as('designer');
+  const name = fresh('Complaint');
+  await page.goto('/workshop/kinds');
+  await page.getByRole('textbox', { name: 'Name of a new kind', exact: true }).fill(name);
+  await page.getByRole('button', { name: 'Begin a kind', exact: true }).click();
+  await expect(page.getByRole('heading', { level: 1, name, exact: true })).toBeVisible();
+  await expect(page.getByRole('img', { name: 'Drawn from the grid: New, Read, In work, Waiting for you, Done, Closed', exact: true })).toBeVisible();
+  // Arrows go from cell to cell, over the diagonal; Space makes a move and takes it back.
+  const cell = (from: string, to: string, more = '') => page.getByRole('button', { name: `${from} to ${to}${more}`, exact: true });
+  await cell('New', 'Read').focus();
+  await page.keyboard.press('ArrowDown');
+  await expect(cell('In work', 'Read')).toBeFocused();
+  await page.keyboard.press('Space');
+  await expect(cell('In work', 'Read')).toHaveAttribute('aria-pressed', 'true');
+  await expect(page.getByRole('region', { name: 'In work to Read', exact: true })).toContainText('the team it is with');
+  await page.keyboard.press('Space');
+  await expect(cell('In work', 'Read')).toHaveAttribute('aria-pressed', 'false');
+  // A status that nothing leads to cannot be kept, and the sentence leads there.
+  const says = page.getByRole('region', { name: 'What the map says', exact: true });
+  await page.getByRole('button', { name: 'Add a status', exact: true }).click();
+  await expect(says).toContainText('From “Status 7” no way leads to an end.');
+  await expect(page.getByRole('button', { name: 'Save the kind', exact: true })).toBeDisabled();
+  await page.getByRole('textbox', { name: 'Name', exact: true }).fill('Looked at twice');
+  await cell('Looked at twice', 'Done').click();
+  await expect(says).toContainText('Every status can be reached and leads to an end.');
+  await expect(page.getByRole('img', { name: /Looked at twice$/ })).toBeVisible();
+  await page.getByRole('link', { name: 'Promises', exact: true }).click();
+  await page
+    .getByRole('spinbutton', { name: 'Promise 1: within: number', exact: true })
+    .or(page.getByRole('textbox', { name: 'Promise 1: within: number', exact: true }))
+    .fill('3');
+  await page.getByRole('link', { name: 'Form', exact: true }).click();
+  await page.getByRole('textbox', { name: 'What it is for, to whoever reports', exact: true }).fill(`${name}: something was not right`);
+  await page.getByRole('button', { name: 'Save the kind', exact: true }).click();
+  await expect(page.getByText('Saved. It counts for open tickets too.', { exact: true })).toBeVisible();
+
+  const requester = await as('requester');
+  await requester.goto('/counter/report');
+  await expect(requester.getByRole('radio', { name: `${name}: something was not right`, exact: true })).toBeVisible();
+  // It is taken from the Counter again, so that others find there what they expect.
+  await page.getByRole('switch', { name: 'People report it at the Counter', exact: true }).click();
+  await page.getByRole('button', { name: 'Save the kind', exact: true }).click();
+  await expect(page.getByText('Saved. It counts for open tickets too.', { exact: true })).toBeVisible();
+});
+
+test('a routing table: typed and pasted in words, looked through as it is typed, tried, saved', async ({ as }) => {
+  const page = await as('designer');
+  const name = fresh('Who gets what');
+  await page.goto('/workshop/routing');
+  await page.getByRole('textbox', { name: 'Name of a new table', exact: true }).fill(name);
+  await choose(page.getByRole('combobox', { name: 'What no row takes goes to', exact: true }), 'Workplace');
+  await page.getByRole('button', { name: 'Begin a table', exact: true }).click();
+  await expect(page.getByRole('heading', { level: 1, name, exact: true })).toBeVisible();
+  const says = page.getByRole('region', { name: 'What the table says', exact: true });
+  await expect(says).toContainText('No row takes whatever comes');
+  await page.getByRole('button', { name: 'Add a row', exact: true }).click();
+  const cell = (row: number, column: string) => page.getByRole('textbox', { name: `Row ${row}, ${column}`, exact: true });
+  // A block from a spreadsheet; rows that lack are added, and what cannot be read stays, with what is wrong.
+  await cell(1, 'Kind').focus();
+  await page.evaluate(() => {
+    const data = new DataTransfer();
+    data.setData(
+      'text/plain',
+      'Incident\tAccess\tany\tany\tDirectory and access\nIncident\tany\tLunnick Station\tany\tStores, in turn\nIncident\tPat\tany\tany\tStores\n',
+    );
+    document.activeElement!.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }));
+  });
+  await expect(cell(2, 'goes to')).toHaveValue('Stores, in turn');
+  await expect(page.getByText('No category is called “Pat”.', { exact: true })).toBeVisible();
+  await expect(page.getByText('1 cell cannot be read yet.', { exact: true })).toBeVisible();
+  await cell(3, 'Category').fill('pay');
+  await page.keyboard.press('Enter');
+  await expect(cell(3, 'Category')).toHaveValue('Pay');
+  await expect(says).toContainText(
+    'Rows 1 and 2 both take kind Incident; category Access; place Boat Shed, Kittiwake, Lunnick Station or Observatory, equally specific',
+  );
+  // Ctrl D fills from above, Ctrl Z takes back.
+  await cell(3, 'Place').focus();
+  await page.keyboard.press('Control+d');
+  await expect(cell(3, 'Place')).toHaveValue('Lunnick Station');
+  await page.keyboard.press('Control+z');
+  await expect(cell(3, 'Place')).toHaveValue('any');
+  const tried = page.getByRole('region', { name: 'Try a ticket', exact: true });
+  await choose(tried.getByRole('combobox', { name: 'Kind', exact: true }), 'Incident');
+  await choose(tried.getByRole('combobox', { name: 'Place', exact: true }), 'Observatory');
+  await expect(tried.getByRole('status')).toContainText('Stores, in turn');
+  await expect(tried).toContainText('Place climbs: Observatory, Lunnick Station, everywhere.');
+  await page.getByRole('button', { name: 'Save the table', exact: true }).click();
+  await expect(page.getByText('Saved. What comes in from now on goes by it.', { exact: true })).toBeVisible();
+  await page.reload();
+  await expect(cell(2, 'goes to')).toHaveValue('Stores, in turn');
+});
