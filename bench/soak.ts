@@ -22,6 +22,7 @@ import { keepFile } from '../server/files/keep.ts';
 import { saveRow } from '../server/tables/commands.ts';
 import { changeCells } from '../server/tables/grid.ts';
 import { rowOf } from '../server/tables/queries.ts';
+import { ticketPlay } from './soak-tickets.ts';
 import { answersFor, askFor, publishOutside, publishPlan, quickPlans, randomFrom } from './generated.ts';
 
 /**
@@ -60,6 +61,7 @@ async function main(): Promise<void> {
   for (const [i, plan] of quickPlans(Math.min(60, Math.ceil(runs / 8)), seed).entries()) items.push(await publishPlan(org, `Generated ${i}`, plan));
   const link = await publishOutside(org);
   const hours = await keepHours(org);
+  const tickets = await ticketPlay(org, through);
   tell('prepared');
   const admin = viewerFor(org.people['dan']!, 'administrator');
   const asked = new Map<string, number>();
@@ -108,6 +110,8 @@ async function main(): Promise<void> {
         open.add(sent);
         continue;
       }
+      if (chance(12) === 0) await tickets.report(chance);
+      if (chance(3) === 0) await tickets.act(chance);
       if (chance(60) === 0) await through(() => changeHoursOf(org, hours));
       if (chance(40) === 0) await through(() => changeMachine(org, 1 + chance(64)));
       const number = [...open][chance(open.size)];
@@ -128,7 +132,8 @@ async function main(): Promise<void> {
   tell(`calm ${moves} moves on ${asked.size} runs; the database was away for ${lostSight} acts`);
   await new Promise<void>((go) => createInterface({ input: process.stdin }).once('line', () => go()));
   await drain(admin);
-  const wrong = await look(asked);
+  const wrong = [...(await look(asked)), ...(await tickets.look())];
+  tell(`  ${await tickets.words()}`);
   for (const line of wrong) tell(`WRONG ${line}`);
   await disconnect();
   process.exit(wrong.length ? 1 : 0);

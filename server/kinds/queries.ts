@@ -1,4 +1,4 @@
-import { eq, sql } from 'drizzle-orm';
+import { eq, inArray, sql } from 'drizzle-orm';
 import type { TicketKind } from '../../core/tickets/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db, type Reader } from '../db/database.ts';
@@ -12,21 +12,49 @@ export interface Kind {
   definition: TicketKind;
 }
 
-/** All kinds of ticket, by name; there are a few. */
-export const allKinds = async (tx: Reader = db()): Promise<Kind[]> =>
+/** Kinds that were read, by id and version: each is read and parsed once in a process; a few at most. */
+const ready = new Map<string, TicketKind>();
+const mostReady = 500;
+
+async function read(tx: Reader, rows: { id: string; version: number }[]): Promise<Kind[]> {
+  const missing = rows.filter((r) => !ready.has(`${r.id} ${r.version}`)).map((r) => r.id);
+  if (missing.length > 0) {
+    if (ready.size >= mostReady) ready.clear();
+    const found = await tx
+      .select({ id: ticketKind.id, version: ticketKind.version, definition: ticketKind.definition })
+      .from(ticketKind)
+      .where(inArray(ticketKind.id, missing));
+    for (const k of found) ready.set(`${k.id} ${k.version}`, k.definition);
+  }
+  // One that was changed between the two readings is asked for anew.
+  const kinds = rows.map((r) => ({ ...r, definition: ready.get(`${r.id} ${r.version}`) }));
+  if (kinds.every((k): k is Kind => k.definition !== undefined)) return kinds;
+  return read(
+    tx,
+    await versions(
+      tx,
+      rows.map((r) => r.id),
+    ),
+  );
+}
+const versions = (tx: Reader, ids?: string[]) =>
   tx
-    .select({ id: ticketKind.id, version: ticketKind.version, definition: ticketKind.definition })
+    .select({ id: ticketKind.id, version: ticketKind.version })
     .from(ticketKind)
+    .where(ids && inArray(ticketKind.id, ids))
     .orderBy(sql`lower(${ticketKind.name})`);
 
+/** All kinds of ticket, by name; there are a few. */
+export const allKinds = async (tx: Reader = db()): Promise<Kind[]> => read(tx, await versions(tx));
+
 /** One kind of ticket. */
-export async function kindOf(tx: Reader, id: string): Promise<Kind | undefined> {
-  const [row] = await tx
-    .select({ id: ticketKind.id, version: ticketKind.version, definition: ticketKind.definition })
-    .from(ticketKind)
-    .where(eq(ticketKind.id, id));
-  return row;
-}
+export const kindOf = async (tx: Reader, id: string): Promise<Kind | undefined> => (await kindsOf(tx, [id])).get(id);
+
+/** Several kinds, by id. */
+export const kindsOf = async (tx: Reader, ids: string[]): Promise<Map<string, Kind>> => {
+  const wanted = [...new Set(ids)];
+  return new Map(wanted.length === 0 ? [] : (await read(tx, await versions(tx, wanted))).map((k) => [k.id, k]));
+};
 
 /** The kinds that people report at the Counter. */
 export const offeredKinds = async (): Promise<Kind[]> => (await allKinds()).filter((k) => k.definition.offered);

@@ -5,8 +5,9 @@ import { advanceTicket, datesOf, type Dates, type TicketEvent, type TicketKind, 
 import { calendarsOf, type Calendars } from '../hours/nearest.ts';
 import { zoneOf } from '../auth/viewer.ts';
 import type { Reader, Tx } from '../db/database.ts';
-import { person, serviceCase, ticket, ticketEvent, ticketKind } from '../db/schema/index.ts';
+import { person, serviceCase, ticket, ticketEvent } from '../db/schema/index.ts';
 import { insertAll } from '../db/insert-all.ts';
+import { kindsOf } from '../kinds/queries.ts';
 import { placeTree } from '../routing/places.ts';
 import { addJobs } from '../runtime/jobs.ts';
 
@@ -28,8 +29,8 @@ export interface Ticket {
 }
 
 /** Tickets with their rows locked until the transaction ends, in the order of their cases. */
-export const lockTickets = (tx: Tx, which: ReturnType<typeof sql>): Promise<Ticket[]> =>
-  ticketsWhere(tx, which).orderBy(ticket.caseId).for('no key update', { of: ticket });
+export const lockTickets = async (tx: Tx, which: ReturnType<typeof sql>): Promise<Ticket[]> =>
+  withKinds(tx, await ticketsWhere(tx, which).orderBy(ticket.caseId).for('no key update', { of: ticket }));
 
 /** The ticket of a number, locked; undefined where there is none. */
 export async function lockTicket(tx: Tx, number: number): Promise<Ticket | undefined> {
@@ -39,8 +40,17 @@ export async function lockTicket(tx: Tx, number: number): Promise<Ticket | undef
 
 /** The same without a lock, to be read. */
 export async function readTicket(tx: Reader, number: number): Promise<Ticket | undefined> {
-  const [found] = await ticketsWhere(tx, sql`${serviceCase.number} = ${number}`);
+  const [found] = await withKinds(tx, await ticketsWhere(tx, sql`${serviceCase.number} = ${number}`));
   return found;
+}
+
+/** Tickets with their kinds, each of which is read once. */
+async function withKinds(tx: Reader, rows: Omit<Ticket, 'kind'>[]): Promise<Ticket[]> {
+  const kinds = await kindsOf(
+    tx,
+    rows.map((r) => r.kindId),
+  );
+  return rows.map((r) => ({ ...r, kind: kinds.get(r.kindId)!.definition }));
 }
 
 const ticketsWhere = (tx: Reader, which: ReturnType<typeof sql>) =>
@@ -49,7 +59,6 @@ const ticketsWhere = (tx: Reader, which: ReturnType<typeof sql>) =>
       caseId: ticket.caseId,
       number: serviceCase.number,
       kindId: ticket.kindId,
-      kind: ticketKind.definition,
       requesterId: serviceCase.requesterId,
       zone: zoneOf,
       subject: ticket.subject,
@@ -62,7 +71,6 @@ const ticketsWhere = (tx: Reader, which: ReturnType<typeof sql>) =>
     .from(ticket)
     .innerJoin(serviceCase, eq(serviceCase.id, ticket.caseId))
     .innerJoin(person, eq(person.id, serviceCase.requesterId))
-    .innerJoin(ticketKind, eq(ticketKind.id, ticket.kindId))
     .where(which)
     .$dynamic();
 

@@ -8,8 +8,9 @@ import { eventWords, movesFor, standingsOf, type TicketEvent } from '../../core/
 import type { Viewer } from '../auth/viewer.ts';
 import { now } from '../clock.ts';
 import { db } from '../db/database.ts';
-import { location, person, serviceCase, team, ticket, ticketEvent, ticketKind, ticketWord } from '../db/schema/index.ts';
+import { location, person, serviceCase, team, ticket, ticketEvent, ticketWord } from '../db/schema/index.ts';
 import { calendarsOf } from '../hours/nearest.ts';
+import { kindsOf } from '../kinds/queries.ts';
 import { pageOf } from '../lists/page.ts';
 import { namesFor, readIn } from '../people/names.ts';
 import { placeTree } from '../routing/places.ts';
@@ -162,20 +163,24 @@ export async function myTickets(viewer: Viewer, before?: number) {
       number: serviceCase.number,
       subject: ticket.subject,
       state: ticket.state,
-      kind: ticketKind.definition,
+      kindId: ticket.kindId,
       openedAt: serviceCase.openedAt,
       endedAt: serviceCase.endedAt,
     })
     .from(serviceCase)
     .innerJoin(ticket, eq(ticket.caseId, serviceCase.id))
-    .innerJoin(ticketKind, eq(ticketKind.id, ticket.kindId))
     .where(and(eq(serviceCase.requesterId, viewer.id), before ? lt(serviceCase.number, before) : undefined))
     .orderBy(desc(serviceCase.number))
     .limit(pageSize + 1);
   const page = pageOf(rows, pageSize, (last) => last.number);
+  const kinds = await kindsOf(
+    db(),
+    page.rows.map((r) => r.kindId),
+  );
   return {
     ...page,
-    rows: page.rows.map(({ state, kind, ...r }) => {
+    rows: page.rows.map(({ state, kindId, ...r }) => {
+      const kind = kinds.get(kindId)!.definition;
       const status = statusOf(kind.map, state.status);
       return { ...r, kind: kind.name, words: status ? requesterWords(status) : state.status, asked: status?.clock === 'holds' };
     }),

@@ -52,8 +52,7 @@ describe('a report', () => {
     await w.work();
     const [mine] = await w.mails('tor');
     expect([mine?.subject, mine?.text]).toEqual([`Tablet does not charge, T-${number}`, expect.stringContaining(`It has come in as T-${number}.`)]);
-    const theirs = (await w.mails('runa')).at(-1);
-    expect(theirs?.subject).toBe(`New incident: Tablet does not charge, T-${number}`);
+    const theirs = (await w.mails('runa')).find((m) => m.subject === `New incident: Tablet does not charge, T-${number}`);
     expect(theirs?.text).toMatch(/Incident, high priority[\s\S]*From Tor Strand[\s\S]*It says it charges[\s\S]*\/desk\/queue\/tickets\//);
   });
 
@@ -142,8 +141,11 @@ describe('a question back', () => {
     ]);
     await w.work();
     const mails = (await w.mails('tor')).filter((m) => m.subject.includes(`T-${number}`));
-    expect(mails.map((m) => m.text)).toEqual([expect.stringContaining('It has come in'), expect.stringContaining('Which number is on the back?')]);
-    expect((await w.mails('runa')).at(-1)?.subject).toBe(`Answered: Tablet does not charge, T-${number}`);
+    expect(mails.map((m) => m.text).toSorted()).toEqual([
+      expect.stringContaining('It has come in'),
+      expect.stringContaining('Which number is on the back?'),
+    ]);
+    expect((await w.mails('runa')).map((m) => m.subject)).toContain(`Answered: Tablet does not charge, T-${number}`);
   });
 
   it('needs a word, and done needs one too; what is written is not lost', async () => {
@@ -241,7 +243,7 @@ describe('a ticket', () => {
       'gave it to Stores: they have the spare part',
     ]);
     await w.work();
-    expect((await w.mails('olav')).at(-1)?.text).toContain('they have the spare part');
+    expect((await w.mails('olav')).map((m) => m.text).join()).toContain('they have the spare part');
     // The hours of the stores change: what is due moves, once, and its history says why.
     await changeHours(w.viewer('dan', 'designer'), { id: hours.id, version: 2, definition: { ...always, week: usualHours('utc').week } });
     await recount({ why: 'hours' });

@@ -1,0 +1,146 @@
+import { randomUUID } from 'node:crypto';
+import { asc, eq, sql } from 'drizzle-orm';
+import { ways } from '../core/statuses/index.ts';
+import { replayTicket, shippedKinds } from '../core/tickets/index.ts';
+import { sameJson } from '../core/boundary/index.ts';
+import { db } from '../server/db/database.ts';
+import { serviceCase, ticket, ticketEvent, ticketKind, ticketWord } from '../server/db/schema/index.ts';
+import { changeKind, createKind } from '../server/kinds/commands.ts';
+import { changeRouting, createRouting } from '../server/routing/commands.ts';
+import { giveTicket, judgeTicket, writeOnTicket } from '../server/tickets/commands.ts';
+import { readTicket } from '../server/tickets/happen.ts';
+import { reportTicket } from '../server/tickets/report.ts';
+import { viewerFor } from '../server/testing/parties.ts';
+import type { makeOrganisation } from '../server/testing/organisation.ts';
+
+type Organisation = Awaited<ReturnType<typeof makeOrganisation>>;
+type Through = <T>(act: () => Promise<T>) => Promise<T>;
+
+/** Tickets in the soak: people report and answer, the desk asks, moves, gives and judges, several at once, while everything is killed. */
+export async function ticketPlay(org: Organisation, through: Through) {
+  const designer = viewerFor(org.people['dan']!, 'designer');
+  const kind = await createKind(designer, { name: 'Incident' });
+  if (!kind.ok) throw new Error(kind.sentence);
+  // Promises so short that they are near and broken while the soak runs.
+  const definition = {
+    ...shippedKinds[0]!,
+    promises: shippedKinds[0]!.promises.map((p) => ({
+      ...p,
+      within: { length: 'PT20S', counted: 'always' as const },
+      late: { tell: 'holder' as const, raise: 'high' },
+    })),
+  };
+  const changed = await changeKind(designer, { id: kind.id, version: 1, definition });
+  if (!changed.ok) throw new Error(changed.sentence);
+  const table = await createRouting(designer, { name: 'Who gets a ticket', team: org.teamId });
+  if (!table.ok) throw new Error(table.sentence);
+  const fallback = { team: org.teamId, how: 'inTurn' as const };
+  await changeRouting(designer, {
+    id: table.id,
+    version: 1,
+    definition: { name: 'Who gets a ticket', chooses: 'nearest', columns: [], rows: [], fallback },
+  });
+  const reported = new Map<string, number>();
+  const sent = new Set<string>();
+  let refused = 0;
+
+  const report = async (chance: (n: number) => number): Promise<void> => {
+    const key = randomUUID();
+    // The report limit is for each person: many of them.
+    const who = ['tor', 'dan', 'olav', 'ina', 'runa', 'boss'][chance(6)]!;
+    const input = { kindId: kind.id, subject: `Ticket ${key}`, words: 'It does not work.', answers: {}, idempotencyKey: key };
+    const twice = chance(3) === 0;
+    const made = await Promise.all(Array.from({ length: twice ? 2 : 1 }, () => through(() => reportTicket(viewerFor(org.people[who]!), input))));
+    const [first] = made;
+    if (made.some((m) => !m.ok && m.code === 'too-many-tries') && made.every((m) => !m.ok)) return;
+    const done = made.find((m) => m.ok) ?? first!;
+    if (!done.ok) throw new Error(done.sentence);
+    reported.set(key, done.number);
+  };
+
+  const act = async (chance: (n: number) => number): Promise<void> => {
+    const numbers = [...reported.values()];
+    const number = numbers[chance(numbers.length)];
+    if (number === undefined) return report(chance);
+    const t = await through(() => readTicket(db(), number));
+    if (!t) throw new Error(`T-${number} is gone.`);
+    const agent = viewerFor(org.people[chance(2) === 0 ? 'dan' : 'runa']!, 'teamMember');
+    const once = randomUUID();
+    if (chance(4) === 0 && t.state.status !== 'closed') {
+      const words = `An answer ${once}`;
+      const asks = () => writeOnTicket(viewerFor(t.requesterId), { number, words, inside: false, once, asRequester: true });
+      await Promise.all([through(asks), through(asks)]);
+      sent.add(once);
+      return;
+    }
+    if (chance(6) === 0) return void (await through(() => giveTicket(agent, { number, holder: org.people[['dan', 'runa', 'olav'][chance(3)]!]! })));
+    if (chance(6) === 0)
+      return void (await through(() => judgeTicket(agent, { number, impact: ['many', 'one'][chance(2)]!, urgency: ['now', 'later'][chance(2)]! })));
+    const to = ways(t.kind.map, t.state.status);
+    const move = to.length > 0 && chance(3) > 0 ? { from: t.state.status, to: to[chance(to.length)]! } : undefined;
+    // Two agents at once: one moves it, the other is told.
+    const both = await Promise.all(
+      ['dan', 'runa'].map((who, i) =>
+        through(() =>
+          writeOnTicket(viewerFor(org.people[who]!, 'teamMember'), { number, words: `Word ${once} ${i}`, inside: false, once: `${once} ${i}`, move }),
+        ),
+      ),
+    );
+    both.forEach((r, i) => (r.ok ? sent.add(`${once} ${i}`) : refused++));
+  };
+
+  /** What must be so of tickets, whatever was killed. */
+  const look = async (): Promise<string[]> => {
+    const wrong: string[] = [];
+    const all = await db()
+      .select({
+        id: ticket.caseId,
+        number: serviceCase.number,
+        key: serviceCase.idempotencyKey,
+        state: ticket.state,
+        seq: ticket.seq,
+        status: ticket.status,
+        nextAt: ticket.nextAt,
+        kind: ticketKind.definition,
+        endedAt: serviceCase.endedAt,
+        outcome: serviceCase.outcome,
+      })
+      .from(ticket)
+      .innerJoin(serviceCase, eq(serviceCase.id, ticket.caseId))
+      .innerJoin(ticketKind, eq(ticketKind.id, ticket.kindId));
+    if (all.length !== reported.size) wrong.push(`${reported.size} tickets were reported and ${all.length} are there.`);
+    for (const t of all) {
+      if (reported.get(t.key) !== t.number) wrong.push(`T-${t.number} is not what was reported under its key.`);
+      const events = await db()
+        .select({ seq: ticketEvent.seq, at: ticketEvent.at, event: ticketEvent.event })
+        .from(ticketEvent)
+        .where(eq(ticketEvent.caseId, t.id))
+        .orderBy(asc(ticketEvent.seq));
+      if (events.some((e, i) => e.seq !== i + 1) || events.length !== t.seq) wrong.push(`The events of T-${t.number} are not numbered in order.`);
+      const again = replayTicket(
+        t.kind,
+        events.map((e) => ({ event: e.event, at: e.at.toISOString() })),
+      );
+      if (!sameJson(again, t.state)) wrong.push(`T-${t.number} does not stand where its events lead.`);
+      if ((t.state.endedAt === undefined) !== (t.endedAt === null) || (t.endedAt === null) !== (t.outcome === null))
+        wrong.push(`T-${t.number} and its case do not end together.`);
+    }
+    const { rows: words } = await db().execute<{ once: string; n: number }>(
+      sql`select once, count(*)::int as n from ticket_word where once is not null group by once`,
+    );
+    if (words.some((r) => r.n > 1)) wrong.push('A word was kept twice.');
+    const kept = new Set(words.map((r) => r.once.slice(37)));
+    for (const once of sent) if (!kept.has(once)) wrong.push(`The word ${once} was lost.`);
+    const { rows: late } = await db().execute<{ n: number }>(sql`select count(*)::int as n from ticket where next_at < now() - interval '5 minutes'`);
+    if (late[0]!.n > 0) wrong.push(`What was due of ${late[0]!.n} tickets did not happen.`);
+    const { rows: told } = await db().execute<{ n: number }>(sql`
+      select count(*)::int as n from (select case_id, event from ticket_event e where event ->> 'type' = 'told' and not exists (
+        select from ticket_event x where x.case_id = e.case_id and x.seq < e.seq and x.event = e.event and not exists (
+          select from ticket_event y where y.case_id = e.case_id and y.seq between x.seq and e.seq and y.event ->> 'type' in ('judged', 'recounted')))
+        is false) twice`);
+    if (told[0]!.n > 0) wrong.push(`${told[0]!.n} times the desk was told the same of a ticket twice.`);
+    return wrong;
+  };
+  const words = async () => `${reported.size} tickets, ${await db().$count(ticketWord)} words about them, ${refused} times somebody else was quicker`;
+  return { report, act, look, words };
+}
