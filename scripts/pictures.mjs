@@ -51,7 +51,6 @@ await as('requester', [
   { name: 'counter', go: (p) => p.goto(`${base}/counter`) },
   { name: 'counter-ask', go: join },
   { name: 'narrow', go: join, size: [390, 844] },
-  { name: 'counter-request', go: (p) => p.goto(`${base}/counter/requests/1005`) },
 ]);
 await as('approver', [
   {
@@ -64,16 +63,6 @@ await as('approver', [
   },
 ]);
 await as('designer', [
-  {
-    name: 'items',
-    go: (p) =>
-      p.goto(`${base}/workshop/items`).then(() =>
-        p
-          .getByRole('link', { name: /^Begin a copy/ })
-          .first()
-          .click(),
-      ),
-  },
   { name: 'ask-leaf', go: leaf('ask?field=name', 'Project space') },
   { name: 'plan', go: leaf('plan') },
   { name: 'plan-night', go: leaf('plan?step=tellDeclined'), night: true },
@@ -92,6 +81,23 @@ await as('designer', [
         .then(() => p.getByRole('grid').focus())
         .then(() => press(p, 'ArrowDown', 'ArrowRight', 'Shift+ArrowDown', 'Shift+ArrowRight')),
   },
+  {
+    name: 'statuses',
+    go: (p) =>
+      p
+        .goto(`${base}/workshop/kinds`)
+        .then(() => p.getByRole('link', { name: 'Incident', exact: true }).click())
+        .then(() => p.getByRole('img', { name: /^Drawn from the grid/ }).waitFor())
+        .then(() => p.getByRole('button', { name: 'In work to Waiting for you', exact: true }).click()),
+  },
+  {
+    name: 'routing',
+    go: (p) =>
+      p
+        .goto(`${base}/workshop/routing`)
+        .then(() => p.getByRole('link', { name: 'Who gets a ticket', exact: true }).click())
+        .then(() => p.getByText(/looked through exactly/).waitFor()),
+  },
   { name: 'policy', go: (p) => p.goto(`${base}/workshop/policies`).then(() => p.getByRole('link', { name: 'Processing machines' }).click()) },
 ]);
 await as('technician', [
@@ -99,7 +105,7 @@ await as('technician', [
     name: 'desk-task',
     go: (p) =>
       p
-        .goto(`${base}/desk/tasks`)
+        .goto(`${base}/desk/queue?what=task`)
         .then(() =>
           p
             .getByRole('row', { name: /Make the contract ready/ })
@@ -107,6 +113,14 @@ await as('technician', [
             .click(),
         )
         .then(() => p.waitForURL(/tasks\/./)),
+  },
+  {
+    name: 'desk-ticket',
+    go: (p) =>
+      p
+        .goto(`${base}/desk/queue`)
+        .then(() => p.getByRole('row', { name: /Tablet does not charge/ }).click())
+        .then(() => p.getByRole('list', { name: 'Conversation', exact: true }).waitFor()),
   },
 ]);
 await as('auditor', [
