@@ -5,7 +5,7 @@ import { makePublicLink } from '../server/outside/links.ts';
 import { decide } from '../server/approvals/commands.ts';
 import { setSystemOwners } from '../server/consents/commands.ts';
 import { consentTo } from '../server/testing/consent.ts';
-import type { ServiceHours } from '../core/calendar/index.ts';
+import { addWorking, compileHours, takeWorking, type ServiceHours } from '../core/calendar/index.ts';
 import { changeHours, createHours, giveHours } from '../server/hours/commands.ts';
 import { pictureCategory } from '../server/categories/commands.ts';
 import { createItem, publish, saveDraft } from '../server/items/commands.ts';
@@ -307,8 +307,13 @@ async function tickets(
   viewer: (key: string, roles?: Viewer['roles']) => Viewer,
 ): Promise<void> {
   const roles = (key: string) => [...(signIns.find((s) => s.key === key)?.roles ?? [])];
+  // In working time, so that the desk looks as on a working day whenever the demo is loaded.
+  const desk = compileHours(torvayHours);
+  const began = new Date().toISOString();
+  const itIs = (iso: string) => shiftClock(Date.parse(iso) - Date.now());
   for (const [i, t] of demoTickets.entries()) {
-    shiftClock(-t.hours * 3_600_000);
+    const at = takeWorking(began, t.hours * 60, desk);
+    itIs(at);
     const opened = good(
       await reportTicket(viewer(t.who), {
         kindId: by.kind(t.kind ?? 'Incident'),
@@ -323,7 +328,7 @@ async function tickets(
       }),
     );
     for (const [n, act] of (t.then ?? []).entries()) {
-      shiftClock((act.after - t.hours) * 3_600_000);
+      itIs(addWorking(at, act.after * 60, desk));
       const who = viewer(act.by, roles(act.by));
       if (act.take) good(await giveTicket(who, { number: opened.number, holder: who.id }));
       if (act.words === undefined) continue;

@@ -66,7 +66,7 @@ export function whoGetsATicket(by: {
   };
 }
 
-/** A ticket of the demo: who reported what, how many hours ago, and what came of it so far. */
+/** A ticket of the demo: who reported what, how many working hours ago, and what came of it so far. */
 export interface DemoTicket {
   who: string;
   hours: number;
@@ -77,7 +77,7 @@ export interface DemoTicket {
   place?: string;
   impact?: string;
   urgency?: string;
-  /** In their order: who writes or acts, how many hours after it was opened. */
+  /** In their order: who writes or acts, how many working hours after it was opened. */
   then?: { after: number; by: string; words?: string; inside?: true; to?: string; take?: true }[];
 }
 
@@ -107,7 +107,7 @@ export const demoTickets: DemoTicket[] = [
   },
   {
     who: 'no-manager-one',
-    hours: 26,
+    hours: 10,
     subject: 'Model run stops at hour 40',
     words: 'It stops without a word, each time in the same place.',
     category: 'Models',
@@ -118,7 +118,7 @@ export const demoTickets: DemoTicket[] = [
   },
   {
     who: 'long-two',
-    hours: 2,
+    hours: 1,
     subject: 'Door to the Boat Shed stays locked',
     words: 'My badge is green, the door is not.',
     category: 'Rooms',
@@ -128,7 +128,7 @@ export const demoTickets: DemoTicket[] = [
   },
   {
     who: 'long-one',
-    hours: 30,
+    hours: 6,
     subject: 'Sounder log will not open',
     words: 'The programme closes as soon as I choose the file.',
     category: 'Field equipment',
@@ -138,7 +138,7 @@ export const demoTickets: DemoTicket[] = [
   },
   {
     who: 'requester',
-    hours: 20,
+    hours: 8.5,
     subject: 'Payslip missing for two of the crew',
     words: 'Nobody on the second watch has had one since September.',
     category: 'Pay',
@@ -156,7 +156,7 @@ export const demoTickets: DemoTicket[] = [
   },
   {
     who: 'requester',
-    hours: 70,
+    hours: 20,
     subject: 'Mail on the tablet asks for a password each time',
     words: 'Since the last change.',
     category: 'Access',

@@ -34,6 +34,7 @@ test('a ticket kind: moves made and taken back by keyboard, what the map says, a
     .fill('3');
   await page.getByRole('link', { name: 'Form', exact: true }).click();
   await page.getByRole('textbox', { name: 'What it is for, to whoever reports', exact: true }).fill(`${name}: something was not right`);
+  await page.getByRole('switch', { name: 'People report it at the Counter', exact: true }).click();
   await page.getByRole('button', { name: 'Save the kind', exact: true }).click();
   await expect(page.getByText('Saved. It counts for open tickets too.', { exact: true })).toBeVisible();
 

@@ -7,6 +7,7 @@ test('a tablet does not charge at Lunnick: from a telephone to closed, with a qu
   const owner = await as('owner');
   await owner.setViewportSize({ width: 390, height: 844 });
   await owner.goto('/counter/report');
+  await owner.getByRole('radio', { name: 'Something does not work as it should.', exact: true }).click();
   await owner.getByRole('button', { name: 'Report it', exact: true }).click();
   await expect(owner.getByText('Say in a line what it is about.', { exact: true })).toBeVisible();
   await owner.getByRole('textbox', { name: 'In a line (required)', exact: true }).fill(subject);
@@ -84,6 +85,7 @@ test('two agents on one ticket: the second is told, and what they wrote is still
   await lead.goto('/counter/report?call');
   await lead.getByRole('combobox', { name: 'Who is on the telephone (required)', exact: true }).fill('Liv Kelp');
   await lead.getByRole('option').first().click();
+  await lead.getByRole('radio', { name: 'Something does not work as it should.', exact: true }).click();
   await lead.getByRole('textbox', { name: 'In a line (required)', exact: true }).fill(subject);
   await lead
     .getByRole('textbox', { name: 'What happens, and what you have tried (required)', exact: true })

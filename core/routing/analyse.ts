@@ -80,7 +80,16 @@ const bitsOf = (set: readonly number[], of: number): Uint32Array => {
   return bits;
 };
 const has = (bits: Uint32Array, k: number): boolean => (bits[k >>> 5]! & (1 << (k & 31))) !== 0;
-const meet = (a: Uint32Array, b: Uint32Array): boolean => a.some((word, i) => (word & b[i]!) !== 0);
+/** Asked a million times of a table of a thousand rows: a loop, and no function within it. */
+function meet(a: Uint32Array, b: Uint32Array): boolean {
+  for (let i = 0; i < a.length; i++) if ((a[i]! & b[i]!) !== 0) return true;
+  return false;
+}
+/** Whether the rows meet in every column. */
+function allMeet(a: readonly Uint32Array[], b: readonly Uint32Array[]): boolean {
+  for (let c = 0; c < a.length; c++) if (!meet(a[c]!, b[c]!)) return false;
+  return true;
+}
 
 /** A way down the columns that no row covers: for each group of classes what follows. */
 type Gap = 'covered' | 'open' | { id: number; groups: { classes: number[]; then: Gap }[]; combinations: number };
@@ -267,7 +276,7 @@ class Look {
     for (let a = 0; a < rows.length; a++)
       for (let b = a + 1; b < rows.length; b++) {
         if (chooses === 'nearest' && this.stated[a] !== this.stated[b]) continue;
-        if (!this.bits[a]!.every((its, c) => meet(its, this.bits[b]![c]!))) continue;
+        if (!allMeet(this.bits[a]!, this.bits[b]!)) continue;
         if (chooses === 'nearest' && sameJson(rows[a]!.answer, rows[b]!.answer)) continue;
         const sets = this.held[a]!.map((set, c) => set.filter((k) => has(this.bits[b]![c]!, k)));
         if (chooses === 'nearest' && this.place >= 0) {
@@ -324,7 +333,7 @@ class Look {
     const answerOf = (r: number | undefined) => (r === undefined ? this.table.fallback : rows[r]!.answer);
     const its = this.held[row]!;
     const bits = this.bits[row]!;
-    const rivals = rows.flatMap((_, r) => (r !== row && this.bits[r]!.every((of, c) => meet(of, bits[c]!)) ? [r] : []));
+    const rivals = rows.flatMap((_, r) => (r !== row && allMeet(this.bits[r]!, bits) ? [r] : []));
     // From which depth on a rival holds wherever the row does.
     const coversFrom = new Int32Array(rows.length);
     for (const r of rivals) {
@@ -342,9 +351,7 @@ class Look {
         for (let n = 0; n < among.length; n++) if (so(among[n]!)) found[n >>> 5]! |= 1 << (n & 31);
         return found;
       };
-      const holding = this.classes.map((all, c) =>
-        all.map((_, k) => (its[c]!.length > 0 && has(bits[c]!, k) ? which((r) => has(this.bits[r]![c]!, k)) : undefined)),
-      );
+      const holding = this.classes.map((all, c) => all.map((_, k) => (has(bits[c]!, k) ? which((r) => has(this.bits[r]![c]!, k)) : undefined)));
       const covering = Array.from({ length: this.order.length + 1 }, (_, depth) => which((r) => coversFrom[r]! <= depth));
       const always = which((r) => this.before(r, row, undefined));
       const nearer = new Map<number, Uint32Array>();
@@ -356,7 +363,9 @@ class Look {
       /** Whether some rival holds wherever the row still does, and comes before it. */
       const over = (left: Uint32Array, depth: number, placeClass: number | undefined): boolean => {
         const near = placeClass === undefined ? undefined : nearerAt(placeClass);
-        return left.some((word, w) => (word & covering[depth]![w]! & (always[w]! | (near?.[w] ?? 0))) !== 0);
+        const cover = covering[depth]!;
+        for (let w = 0; w < words; w++) if ((left[w]! & cover[w]! & (always[w]! | (near ? near[w]! : 0))) !== 0) return true;
+        return false;
       };
       const known = new Set<string>();
       const down = (depth: number, left: Uint32Array, kindClass: number | undefined, placeClass: number | undefined): boolean => {

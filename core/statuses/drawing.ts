@@ -6,8 +6,9 @@ export interface MapGraph {
   edges: { id: string; from: string; to: string; is: 'move' | 'reopens' | 'itself' }[];
 }
 
-/** The dot where a ticket begins, and the ring in which it ends; no status has such an id. */
+/** The dot where a ticket begins; no status has such an id. */
 export const beginDot = '(begin)';
+/** The ring in which it ends; no status has such an id either. */
 export const endRing = '(end)';
 
 /**

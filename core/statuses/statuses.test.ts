@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { shippedKinds } from '../tickets/index.ts';
 import { anyMap } from './any.ts';
-import { checkMap, isFinal, mapSays, reopens, StatusMap, statusOf, ways, withoutStatus } from './index.ts';
+import { beginDot, checkMap, endRing, isFinal, mapGraph, mapSays, reopens, StatusMap, statusOf, ways, withoutStatus } from './index.ts';
 
 const incident = shippedKinds[0]!.map;
 const codes = (map: StatusMap, fields: string[] = []) => checkMap(map, new Set(fields)).map((f) => f.code);
@@ -118,5 +118,21 @@ describe('a status map', () => {
         expect(JSON.stringify(left)).not.toContain(`"${gone}"`);
       }),
     );
+  });
+
+  it('is drawn with every way there is, each once, from the dot to the ring', () => {
+    fc.assert(
+      fc.property(anyMap, (map) => {
+        const { nodes, edges } = mapGraph(map, () => 80);
+        const there = new Set(nodes.map((n) => n.id));
+        expect(edges.every((e) => there.has(e.from) && there.has(e.to))).toBe(true);
+        const drawn = edges.filter((e) => e.from !== beginDot && e.to !== endRing).map((e) => `${e.from} ${e.to}`);
+        const all = map.statuses.flatMap((s) => ways(map, s.id).map((to) => `${s.id} ${to}`)).filter((w) => w.split(' ')[0] !== w.split(' ')[1]);
+        expect(drawn.toSorted()).toEqual(all.toSorted());
+        expect(edges.filter((e) => e.from === beginDot).map((e) => e.to)).toEqual([map.begin]);
+        for (const e of edges.filter((x) => x.to === endRing)) expect(statusOf(map, e.from)!.clock).toBe('ends');
+      }),
+    );
+    expect(mapGraph(incident, () => 80).edges.find((e) => e.from === 'done' && e.to === 'inWork')?.is).toBe('reopens');
   });
 });

@@ -101,7 +101,10 @@ export async function choose(box: Locator, words: string): Promise<void> {
   // Before scripts load it is the browser's own list, which ours takes the place of.
   await expect(box).not.toHaveJSProperty('tagName', 'SELECT');
   await box.click();
-  await box.page().getByRole('option', { name: words, exact: true }).click();
+  const option = box.page().getByRole('option', { name: words, exact: true });
+  // The list finds its place once it is open: the pointer goes there first, as a person's does.
+  await option.hover();
+  await option.click();
 }
 /** The words of all choices that a list offers. */
 export async function choicesOf(box: Locator): Promise<string[]> {

@@ -118,7 +118,6 @@ const table: Record<string, Row> = {
   myTickets: [all, (v) => seen(m.readTickets.myTickets(v))],
   myCases: [all, (v) => seen(m.mine.myCases(v))],
   myTicket: [['requester'], (v) => seen(m.readTickets.myTicket(v, Number(at.ticket)))],
-  isTicketOf: [['requester'], (v) => seen(m.readTickets.isTicketOf(v, Number(at.ticket)))],
   createKind: [['designer'], (v, who) => m.kinds.createKind(v, { name: `Kind of ${who}` })],
   changeKind: [['designer'], (v) => m.kinds.changeKind(v, { id: at.kind, version: 99, definition: shippedKinds[0] })],
   kindsListed: [['designer'], (v) => seen(m.readKinds.kindsListed(v))],

@@ -8,11 +8,11 @@ import { isId } from '../ids.ts';
 import { holdTo, notAllowed, notFound, refuse, type Result } from '../refusal.ts';
 import { addJobs } from '../runtime/jobs.ts';
 
-/** Begins a kind of ticket, like the shipped one of that name (`like`), else like an incident. */
+/** Begins a kind of ticket, like the shipped one of that name (`like`), else like an incident; nobody reports it until its designer says so. */
 export async function createKind(viewer: Viewer, input: { name: string; like?: string }): Promise<Result<{ id: string }>> {
   if (!has(viewer, 'designer')) return notAllowed('design ticket kinds');
   const model = shippedKinds.find((k) => k.name === (input.like ?? input.name)) ?? shippedKinds[0]!;
-  const held = holdTo(TicketKind, { ...model, name: input.name });
+  const held = holdTo(TicketKind, { ...model, name: input.name, offered: false });
   if (!held.ok) return held;
   const definition = held.value;
   return db().transaction(async (tx): Promise<Result<{ id: string }>> => {

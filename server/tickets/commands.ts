@@ -1,7 +1,7 @@
 import { eq } from 'drizzle-orm';
 import { validateAnswers, type Answers } from '../../core/forms/index.ts';
 import { Because, TicketWords } from '../../core/posts/index.ts';
-import { moveOf, reopens, statusOf, wordNeeded } from '../../core/statuses/index.ts';
+import { isFinal, moveOf, reopens, statusOf, wordNeeded } from '../../core/statuses/index.ts';
 import { priorityFor } from '../../core/targets/index.ts';
 import { whyNotMove, type TicketEvent } from '../../core/tickets/index.ts';
 import { isFormatted, plainText, type RichText } from '../../core/values/index.ts';
@@ -64,6 +64,8 @@ export async function writeOnTicket(viewer: Viewer, input: Written): Promise<Res
     if (input.inside && !fromDesk) return notAllowed('write within the desk');
     if (words === '' && !input.move)
       return refuse('invalid', 'Write something, or say where it goes.', [{ field: 'words', sentence: 'Write something.' }]);
+    if (!fromDesk && !input.move && isFinal(t.kind.map, t.state.status))
+      return refuse('ended', 'This is closed for good. What you wrote is still here; report it anew if it comes again.');
     const sent = input.once === '' ? 0 : await tx.$count(ticketWord, eq(ticketWord.once, onceFor(t, input.once)));
     if (sent > 0) return { ok: true, moved: input.move !== undefined };
     const moving = input.move ? await moveHeld(tx, viewer, t, as, { ...input, words, move: input.move }) : undefined;

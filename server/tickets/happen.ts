@@ -127,7 +127,8 @@ export async function happen(tx: Tx, t: Ticket, events: TicketEvent[], by: strin
   );
   await tx
     .update(ticket)
-    .set({ seq: next.seq, ...columnsOf(state, dates) })
+    // Whether it helped is asked anew of what is taken up again.
+    .set({ seq: next.seq, ...columnsOf(state, dates), ...(state.endedAt === undefined && t.state.endedAt !== undefined && { helped: null }) })
     .where(eq(ticket.caseId, t.caseId));
   if ((state.endedAt === undefined) !== (t.state.endedAt === undefined))
     await tx

@@ -228,13 +228,6 @@ export async function myTicket(viewer: Viewer, number: number) {
   };
 }
 
-/** Whether a ticket is the viewer's own. */
-export async function isTicketOf(viewer: Viewer, number: number): Promise<boolean> {
-  return (
-    (await db().$count(serviceCase, and(eq(serviceCase.number, number), eq(serviceCase.kind, 'ticket'), eq(serviceCase.requesterId, viewer.id)))) > 0
-  );
-}
-
 /** Whether a ticket is with the viewer, or with a team of theirs. */
 export async function actsOnTicket(viewer: Viewer, number: number): Promise<boolean> {
   const t = await readTicket(db(), number);

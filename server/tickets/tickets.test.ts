@@ -180,6 +180,7 @@ describe('a ticket', () => {
     expect(await write(tor(), number, '', { asRequester: true, move: { from: 'done', to: 'closed' } })).toEqual({ ok: true, moved: true });
     expect(await myTicket(tor(), number)).toMatchObject({ over: true, helped: true, status: 'closed' });
     expect(await w.query('select outcome from service_case where number = $1', [number])).toEqual([{ outcome: 'fulfilled' }]);
+    expect(await write(tor(), number, 'Once more', { asRequester: true })).toMatchObject({ ok: false, code: 'ended' });
   });
 
   it('moved by two at once is moved once, and the second is told by whom; what they wrote is not sent', async () => {

@@ -108,6 +108,7 @@ export default function Ticket({ loaderData: { t, teams, once }, ...props }: Rou
           </p>
         </div>
       )}
+      {t.helped && <p className="my-2 text-sm text-moss">{t.requester} says that it helped.</p>}
       <Refused sentence={failed?.refusal.problems?.length ? undefined : failed?.refusal.sentence} />
       {actionData && 'said' in actionData && (
         <p role="status" className="my-2 text-moss">
