@@ -85,7 +85,7 @@ test('two agents on one ticket: the second is told, and what they wrote is still
   await lead.goto('/counter/report?call');
   await lead.getByRole('combobox', { name: 'Who is on the telephone (required)', exact: true }).fill('Liv Kelp');
   await lead.getByRole('option').first().click();
-  await lead.getByRole('radio', { name: 'Something does not work as it should.', exact: true }).click();
+  await lead.getByRole('radio', { name: 'Incident', exact: true }).click();
   await lead.getByRole('textbox', { name: 'In a line (required)', exact: true }).fill(subject);
   await lead
     .getByRole('textbox', { name: 'What happens, and what you have tried (required)', exact: true })

@@ -119,7 +119,7 @@ export default function Report({ loaderData: { kinds, kind: first, call, desk, p
                   name="kind"
                   value={kind.id}
                   onValue={setKindId}
-                  options={kinds.map((k) => ({ value: k.id, label: k.summary || k.name }))}
+                  options={kinds.map((k) => ({ value: k.id, label: call ? k.name : k.summary || k.name }))}
                 />
               )}
             </Labelled>
