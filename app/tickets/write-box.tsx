@@ -17,14 +17,18 @@ const actOf = (m: Move): string => (m.to.clock === 'holds' ? 'Ask and hold' : m.
 export function WriteBox({
   t,
   once,
+  sent,
   failed,
 }: {
   t: Ticket;
   once: string;
+  /** The key of what was sent last. */
+  sent: string;
   failed: { refusal: { sentence: string; problems?: { field: string; sentence: string }[] }; words: string; filled?: Answers } | undefined;
 }) {
   // A page that is read anew while somebody writes must not make another sending of it.
-  const [sending] = useState(once);
+  // Once something was sent the page has the key of that still, for the moment until it is read anew.
+  const [sending] = useState(sent === once ? `${once}~` : once);
   const [words, setWords] = useState(failed?.words ?? '');
   const [move, setMove] = useState('');
   const [filled, setFilled] = useState<Answers>({ ...(t.filled as Answers), ...failed?.filled });

@@ -66,11 +66,19 @@ export async function writeOnTicket(viewer: Viewer, input: Written): Promise<Res
       return refuse('invalid', 'Write something, or say where it goes.', [{ field: 'words', sentence: 'Write something.' }]);
     if (!fromDesk && !input.move && isFinal(t.kind.map, t.state.status))
       return refuse('ended', 'This is closed for good. What you wrote is still here; report it anew if it comes again.');
-    const sent = input.once === '' ? 0 : await tx.$count(ticketWord, eq(ticketWord.once, onceFor(t, input.once)));
-    if (sent > 0) return { ok: true, moved: input.move !== undefined };
+    const [sent] =
+      input.once === ''
+        ? []
+        : await tx
+            .select({ text: ticketWord.text })
+            .from(ticketWord)
+            .where(eq(ticketWord.once, onceFor(t, input.once)));
+    if (sent?.text === plainText(formattedWords(words))) return { ok: true, moved: input.move !== undefined };
+    // Other words under the same key are no repetition: they are kept.
+    const once = sent ? '' : input.once;
     const moving = input.move ? await moveHeld(tx, viewer, t, as, { ...input, words, move: input.move }) : undefined;
     if (moving && !moving.ok) return moving;
-    return written(tx, viewer, t, { words, inside: input.inside, fromDesk, moving, once: input.once, via: 'screen' }, now());
+    return written(tx, viewer, t, { words, inside: input.inside, fromDesk, moving, once, via: 'screen' }, now());
   });
 }
 

@@ -199,6 +199,9 @@ describe('a ticket', () => {
     const once = { number, words: 'A word', inside: false, once: 'same' };
     expect(await Promise.all([writeOnTicket(dan(), once), writeOnTicket(dan(), once)])).toMatchObject([{ ok: true }, { ok: true }]);
     expect((await ticketFor(dan(), number))?.words.filter((x) => x.text === 'A word')).toHaveLength(1);
+    // Other words under the same key are not lost.
+    expect(await writeOnTicket(dan(), { ...once, words: 'Another word' })).toMatchObject({ ok: true });
+    expect((await ticketFor(dan(), number))?.words.at(-1)?.text).toBe('Another word');
   });
 
   it('is seen and acted on by those whose it is', async () => {

@@ -52,6 +52,7 @@ const marks = { runs: 'half', answers: 'half', holds: 'held', ends: 'done' } as 
 export default function MyTicket({ loaderData: { t, once }, ...props }: Route.ComponentProps) {
   const actionData = useOutcome(props.actionData);
   const failed = actionData && 'refusal' in actionData ? actionData : undefined;
+  const sent = actionData && 'sent' in actionData ? (actionData.sent ?? '') : '';
   const [search] = useSearchParams();
   return (
     <div className="max-w-3xl">
@@ -114,7 +115,7 @@ export default function MyTicket({ loaderData: { t, once }, ...props }: Route.Co
         </p>
       ) : (
         // What was sent from here empties the box; what happens elsewhere leaves it as it is.
-        <Write key={actionData && 'sent' in actionData ? actionData.sent : ''} t={t} once={once} failed={failed} />
+        <Write key={sent} sent={sent} t={t} once={once} failed={failed} />
       )}
       {t.answers.length > 0 && (
         <section aria-label="What you said of it" className="mt-6 border-t pt-4">
@@ -139,14 +140,18 @@ type Loaded = Route.ComponentProps['loaderData'];
 function Write({
   t,
   once,
+  sent,
   failed,
 }: {
   t: Loaded['t'];
   once: string;
+  /** The key of what was sent last. */
+  sent: string;
   failed: { refusal: { problems?: { field: string; sentence: string }[] }; words: string } | undefined;
 }) {
   // A page that is read anew while somebody writes must not make another sending of it.
-  const [sending] = useState(once);
+  // Once something was sent the page has the key of that still, for the moment until it is read anew.
+  const [sending] = useState(sent === once ? `${once}~` : once);
   const busy = useNavigation().formMethod === 'POST';
   const reopens = t.clock === 'ends';
   return (

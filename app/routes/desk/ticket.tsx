@@ -70,6 +70,7 @@ export async function action({ context, request, params }: Route.ActionArgs) {
 export default function Ticket({ loaderData: { t, teams, once }, ...props }: Route.ComponentProps) {
   const actionData = useOutcome(props.actionData);
   const failed = actionData && 'refusal' in actionData ? actionData : undefined;
+  const sent = actionData && 'sent' in actionData ? (actionData.sent ?? '') : '';
   const busy = useNavigation().formMethod === 'POST';
   const fulfilment = t.promised.find((p) => p.of === 'fulfilment');
   const response = t.promised.find((p) => p.of === 'response');
@@ -128,7 +129,8 @@ export default function Ticket({ loaderData: { t, teams, once }, ...props }: Rou
       {t.acts && (
         <WriteBox
           // What was sent from here empties the box; what happens elsewhere leaves it as it is.
-          key={actionData && 'sent' in actionData ? actionData.sent : ''}
+          key={sent}
+          sent={sent}
           t={t}
           once={once}
           failed={failed && (failed.act === 'send' || failed.act === 'note' || failed.act === 'move') ? failed : undefined}
