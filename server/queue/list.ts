@@ -208,17 +208,20 @@ interface Stands {
   tide: TideLine | undefined;
 }
 
-/** Where each stands against what was promised, by the hours of its team; what is nobody's by those of where its reader works. */
+/** Where each stands against what was promised, by the hours of its team. */
 async function standing(viewer: Viewer, rows: Row[], at: Date): Promise<Stands[]> {
   const calendars = calendarsOf(db());
   const counting = new Map<string, Calendar>();
-  for (const id of new Set(rows.map((r) => r.teamId ?? '')))
-    counting.set(id, await calendars.of({ team: id || undefined, person: viewer.id, zone: viewer.zone }));
+  // What has no team: a task by the hours of its reader, a ticket by those of who asked, as on its page.
+  const countedBy = (r: Row) => r.teamId ?? (r.what === 'ticket' ? r.requesterId : viewer.id);
+  for (const r of rows)
+    if (!counting.has(countedBy(r)))
+      counting.set(countedBy(r), await calendars.of({ team: r.teamId ?? undefined, person: countedBy(r), zone: viewer.zone }));
   const some = rows.some((r) => r.what === 'ticket');
   const kinds = new Map(some ? (await allKinds()).map((k) => [k.id, k.definition]) : []);
   const tree = some ? await placeTree(db()) : new Map<string, string | null>();
   return rows.map((r): Stands => {
-    const desk = counting.get(r.teamId ?? '')!;
+    const desk = counting.get(countedBy(r))!;
     const kind = kinds.get(r.kindId ?? '');
     if (r.what === 'ticket' && kind) {
       const state: TicketState = readDocument(ticketFormat, r.state);
