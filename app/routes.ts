@@ -61,6 +61,7 @@ export default [
     route('tables/:id/sheet.csv', 'routes/workshop/table-csv.ts'),
     route('kinds', 'routes/workshop/kinds.tsx'),
     route('kinds/:id', 'routes/workshop/kind.tsx'),
+    route('intake', 'routes/workshop/intake.tsx'),
     route('routing', 'routes/workshop/routing.tsx'),
     route('routing/:id', 'routes/workshop/routing-table.tsx'),
     route('hours', 'routes/workshop/hours.tsx'),

@@ -12,6 +12,9 @@ interface Event {
   content: { body?: string; 'm.relates_to'?: { rel_type?: string; event_id?: string }; 'nessmoor.buttons'?: string[] };
 }
 
+/** The channels there are. */
+const channels = ['ask-the-desk', 'lunnick'];
+
 /**
  * A small homeserver: the part of the Matrix client-server API (v3) that sending, threads and reading need, and a
  * page on which anybody in the made-up organisation can read and answer. Rooms come to be when something is said in them.
@@ -54,11 +57,30 @@ export function chat({ token, file }: { token: string; file?: string }): Express
     res.json({ next_batch: `s${data.events.length}`, rooms: { join } });
   });
 
+  app.get('/_matrix/client/v3/directory/room/:alias', (req, res) => {
+    const name = /^#([a-z0-9._-]+):skerrin\.example$/.exec(req.params.alias)?.[1] ?? '';
+    if (!channels.includes(name)) return void res.status(404).json({ errcode: 'M_NOT_FOUND', error: 'No such channel' });
+    res.json({ room_id: channelRoom(name), servers: ['skerrin.example'] });
+  });
+
   // What people see.
   const roomOf = (user: string) => `!${user}:skerrin.example`;
   app.get('/_events', (req, res) => {
     const user = typeof req.query['user'] === 'string' ? req.query['user'] : undefined;
-    res.json(data.events.filter((e) => !user || e.room === roomOf(user)));
+    const channel = typeof req.query['channel'] === 'string' ? req.query['channel'] : undefined;
+    const room = user ? roomOf(user) : channel && channelRoom(channel);
+    res.json(data.events.filter((e) => !room || e.room === room));
+  });
+  app.post('/channel', express.urlencoded({ extended: false }), (req, res) => {
+    const { user, channel, thread, text } = req.body as Record<string, unknown>;
+    if (typeof user !== 'string' || user === '' || typeof channel !== 'string' || !channels.includes(channel) || typeof text !== 'string' || !text)
+      return void res.status(400).send(page('Chat', '<p>Say who you are, and something.</p>'));
+    const room = channelRoom(channel);
+    const isThread = typeof thread === 'string' && thread !== '';
+    if (isThread && !data.events.some((e) => e.event_id === thread && e.room === room))
+      return void res.status(400).send(page('Chat', '<p>There is no such thread.</p>'));
+    say(room, `@${user}:skerrin.example`, { body: text, ...(isThread && { 'm.relates_to': { rel_type: 'm.thread', event_id: thread } }) });
+    res.redirect(303, `/?channel=${channel}&user=${encodeURIComponent(user)}`);
   });
   app.post('/say', express.urlencoded({ extended: false }), (req, res) => {
     const { user, thread, text } = req.body as Record<string, unknown>;
@@ -74,24 +96,36 @@ export function chat({ token, file }: { token: string; file?: string }): Express
   });
   app.get('/', (req, res) => {
     const user = typeof req.query['user'] === 'string' ? req.query['user'].toLowerCase() : '';
-    const mine = data.events.filter((e) => e.room === roomOf(user));
+    const channel = channels.find((c) => c === req.query['channel']);
+    const mine = data.events.filter((e) => e.room === (channel ? channelRoom(channel) : roomOf(user)));
     const roots = mine.filter((e) => !e.content['m.relates_to']?.event_id).reverse();
     const threads = roots.map((root) => {
       const all = [root, ...mine.filter((e) => e.content['m.relates_to']?.event_id === root.event_id)];
       const said = all.map((e) => `<p><b>${escape(e.sender)}</b></p><pre>${linked(e.content.body ?? '')}</pre>`).join('');
       const buttons = [...new Set(all.flatMap((e) => e.content['nessmoor.buttons'] ?? []))]
-        .map((b) => form(user, root.event_id, `<button name="text" value="${escape(b)}">${escape(b)}</button>`))
+        .map((b) => form(user, channel, root.event_id, `<button name="text" value="${escape(b)}">${escape(b)}</button>`))
         .join(' ');
-      return `<section>${said}${buttons}${form(user, root.event_id, '<label>Answer in this thread <input name="text" size="50"></label> <button>Send</button>')}</section><hr>`;
+      return `<section>${said}${buttons}${form(user, channel, root.event_id, '<label>Answer in this thread <input name="text" size="50"></label> <button>Send</button>')}</section><hr>`;
     });
-    const body = user
-      ? threads.join('') || '<p>Nothing has been said to this person yet.</p>'
-      : '<p>Say who you are to see what was said to you.</p>';
-    res.send(page('Chat', `<form><label>I am <input name="user" value="${escape(user)}"></label> <button>Show</button></form>${body}`));
+    const rooms = [undefined, ...channels].map((c) => {
+      const words = c ? `#${c}` : 'What was said to me';
+      return c === channel ? `<b>${words}</b>` : `<a href="/?user=${encodeURIComponent(user)}${c ? `&channel=${c}` : ''}">${words}</a>`;
+    });
+    const open = channel
+      ? form(user, channel, '', '<label>Say something in the channel <input name="text" size="50"></label> <button>Say it</button>')
+      : '';
+    const body = user ? threads.join('') || '<p>Nothing has been said here yet.</p>' : '<p>Say who you are to see what was said to you.</p>';
+    res.send(
+      page(
+        'Chat',
+        `<form><label>I am <input name="user" value="${escape(user)}"></label> <button>Show</button></form>${user ? `<p>${rooms.join(' · ')}</p>${open}` : ''}${body}`,
+      ),
+    );
   });
   return app;
 }
 
-const form = (user: string, thread: string, inside: string) =>
-  `<form method="post" action="/say" style="display:inline-block"><input type="hidden" name="user" value="${escape(user)}"><input type="hidden" name="thread" value="${escape(thread)}">${inside}</form>`;
+const channelRoom = (name: string) => `!channel-${name}:skerrin.example`;
+const form = (user: string, channel: string | undefined, thread: string, inside: string) =>
+  `<form method="post" action="${channel ? '/channel' : '/say'}" style="display:inline-block"><input type="hidden" name="user" value="${escape(user)}">${channel ? `<input type="hidden" name="channel" value="${channel}">` : ''}<input type="hidden" name="thread" value="${escape(thread)}">${inside}</form>`;
 const linked = (text: string) => escape(text).replace(/https?:\/\/127\.0\.0\.1[^\s<]*/g, (url) => `<a href="${url}">${url}</a>`);

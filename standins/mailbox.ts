@@ -93,7 +93,12 @@ export function mailbox({ file, replies }: { file?: string; replies?: string }):
     const body = shown.length
       ? `<table><thead><tr><th>No.</th><th>Received (UTC)</th><th>To</th><th>Subject</th></tr></thead><tbody>${rows.join('')}</tbody></table>`
       : '<p>Nothing has arrived yet.</p>';
-    res.send(page('Mailbox', `<form><label>Received by <input name="to" value="${escape(to)}"></label> <button>Show</button></form>${body}`));
+    res.send(
+      page(
+        'Mailbox',
+        `<form><label>Received by <input name="to" value="${escape(to)}"></label> <button>Show</button></form>${replies ? '<p><a href="/write">Write a mail</a></p>' : ''}${body}`,
+      ),
+    );
   });
   web.get('/message/:n', (req, res) => {
     const m = data.messages.find((x) => x.n === Number(req.params.n));
@@ -105,6 +110,26 @@ export function mailbox({ file, replies }: { file?: string; replies?: string }):
         `<p><a href="/">All messages</a></p><dl><dt>From</dt><dd>${escape(m.from)}</dd><dt>To</dt><dd>${escape(m.to.join(', '))}</dd><dt>Message-ID</dt><dd>${escape(m.messageId)}</dd></dl>${m.html ? `<iframe sandbox title="Formatted" srcdoc="${escape(m.html)}" style="border:1px solid #ccc;width:100%;height:16rem"></iframe>` : ''}<pre>${text}</pre>${m.replyTo && replies ? `<form method="post" action="/message/${m.n}/reply"><label>Reply<br><textarea name="text" rows="4" cols="60"></textarea></label><br><button>Send reply</button></form>` : ''}`,
       ),
     );
+  });
+  // Anybody in the made-up organisation writes to the desk.
+  web.get('/write', (_req, res) => {
+    res.send(
+      page(
+        'Mailbox',
+        `<p><a href="/">All messages</a></p><form method="post"><p><label>From <input name="from" size="40"></label></p><p><label>To <input name="to" size="40"></label></p><p><label>Subject <input name="subject" size="60"></label></p><p><label>Words<br><textarea name="text" rows="8" cols="70"></textarea></label></p><button>Send mail</button></form>`,
+      ),
+    );
+  });
+  web.post('/write', express.urlencoded({ extended: false }), async (req, res) => {
+    const { from, to, subject, text } = req.body as Record<string, unknown>;
+    if (!replies || [from, to, subject, text].some((s) => typeof s !== 'string') || !from || !to)
+      return void res.status(400).send(page('Mailbox', '<p>Say from whom and to whom.</p>'));
+    try {
+      await createTransport(replies).sendMail({ from: String(from), to: String(to), subject: String(subject), text: String(text) });
+      res.send(page('Mailbox', '<p>The mail was handed over.</p><p><a href="/">All messages</a></p>'));
+    } catch (error) {
+      res.status(502).send(page('Mailbox', `<p>The mail was not taken: ${escape(error instanceof Error ? error.message : String(error))}</p>`));
+    }
   });
   web.post('/message/:n/reply', express.urlencoded({ extended: false }), async (req, res) => {
     const m = data.messages.find((x) => x.n === Number(req.params.n));

@@ -1,5 +1,7 @@
 import { clsx } from 'clsx';
+import { Paperclip } from 'lucide-react';
 import { minutesWords } from '../../core/calendar/index.ts';
+import { sizeWords } from '../../core/files/index.ts';
 import type { RichText } from '../../core/values/index.ts';
 import { RichWords } from '~/ui/rich-words';
 import { Time } from '~/ui/time';
@@ -13,6 +15,7 @@ interface Word {
   via: 'screen' | 'mail' | 'chat' | 'phone';
   text: string;
   content: RichText | null;
+  files: { id: string; name: string; size: number }[];
 }
 interface Held {
   from: Date;
@@ -56,6 +59,15 @@ export function Conversation({ words, held = [], waitsFor }: { words: Word[]; he
               </span>
             </p>
             {e.word.content ? <RichWords text={e.word.content} /> : <p className="whitespace-pre-wrap">{e.word.text}</p>}
+            {e.word.files.map((f) => (
+              <p key={f.id} className="flex items-center gap-1.5 text-sm">
+                <Paperclip size={13} aria-hidden className="shrink-0 text-faint" />
+                <a href={`/files/${f.id}`} className="min-w-0 truncate text-sea underline underline-offset-4">
+                  {f.name}
+                </a>
+                <span className="numbers shrink-0 text-faint">{sizeWords(f.size)}</span>
+              </p>
+            ))}
           </li>
         ),
       )}

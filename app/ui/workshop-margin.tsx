@@ -7,6 +7,7 @@ const rooms = [
   { id: 'policies', to: '/workshop/policies', label: 'Approval policies' },
   { id: 'tables', to: '/workshop/tables', label: 'Reference tables' },
   { id: 'kinds', to: '/workshop/kinds', label: 'Ticket kinds' },
+  { id: 'intake', to: '/workshop/intake', label: 'Intake' },
   { id: 'routing', to: '/workshop/routing', label: 'Routing' },
   { id: 'hours', to: '/workshop/hours', label: 'Service hours' },
   { id: 'categories', to: '/workshop/categories', label: 'Categories' },

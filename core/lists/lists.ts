@@ -29,6 +29,7 @@ export const changedObjects = {
   approval: 'Approval',
   category: 'Category',
   hours: 'Service hours',
+  intake: 'Way in',
   item: 'Item',
   kind: 'Ticket kind',
   location: 'Location',

@@ -73,6 +73,8 @@ export function datesOf(kind: TicketKind, state: TicketState, places: readonly s
       if (at !== undefined) nexts.push({ at, what: { told: of, that } });
     }
   }
+  // What went into another does nothing by itself any more.
+  if (state.joined !== undefined) return found;
   const passes = statusOf(kind.map, state.status)?.passes;
   if (passes) nexts.push({ at: addWorking(state.since, promisedMinutes(passes.after), countedBy(passes.after, desk)), what: { passes: passes.to } });
   const [next] = nexts.toSorted((a, b) => Date.parse(a.at) - Date.parse(b.at));

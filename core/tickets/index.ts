@@ -1,5 +1,6 @@
 export * from './dates.ts';
 export * from './kind.ts';
+export * from './links.ts';
 export * from './moving.ts';
 export * from './shipped.ts';
 export * from './state.ts';

@@ -22,6 +22,8 @@ export const TicketState = z.object({
   openedAt: Instant,
   answeredAt: Instant.optional(),
   endedAt: Instant.optional(),
+  /** The case of the ticket that this one went into, where it is dealt with. */
+  joined: Key.optional(),
   /** Stretches that count for no promise, in order; one without an end goes on. */
   held: z.array(z.object({ from: Instant, to: Instant.optional(), why: line(80) })).max(10_000),
   /** Of which promises the desk was told that they are near, or late, since they were last reckoned. */
@@ -39,6 +41,9 @@ export const TicketEvent = z.discriminatedUnion('type', [
   z.object({ type: z.literal('judged'), ...Urgent, why: line(300).optional() }),
   /** What counts has changed: hours, or the promises of its kind. Its state stays; what falls due may not. */
   z.object({ type: z.literal('recounted'), why: z.enum(['hours', 'kind', 'place']), was: Instant.optional(), due: Instant.optional() }),
+  /** It went into another ticket; and was taken out of it again. */
+  z.object({ type: z.literal('joined'), into: Key, number: z.number().int().positive() }),
+  z.object({ type: z.literal('parted') }),
   z.object({ type: z.literal('told'), of: z.enum(promisedThings), that: z.enum(['near', 'late']) }),
 ]);
 export type TicketEvent = z.infer<typeof TicketEvent>;
@@ -73,6 +78,13 @@ export function advanceTicket(kind: TicketKind, state: TicketState, event: Ticke
       return { ...state, impact: event.impact, urgency: event.urgency, priority: event.priority, told: [] };
     case 'recounted':
       return { ...state, told: [] };
+    case 'joined':
+      return { ...state, joined: event.into, endedAt: state.endedAt ?? at };
+    case 'parted': {
+      // It is as if it had never been in the other: whether it has ended its status says.
+      const { joined: _, endedAt, ...rest } = state;
+      return statusOf(kind.map, state.status)?.clock === 'ends' && endedAt !== undefined ? { ...rest, endedAt } : rest;
+    }
     case 'told':
       return { ...state, told: [...new Set([...state.told, `${event.of}-${event.that}` as const])] };
   }

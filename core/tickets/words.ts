@@ -32,6 +32,10 @@ export function eventWords(
       return `set its priority to ${levelWords(kind.priority.priorities, event.priority)} (${levelWords(kind.priority.impacts, event.impact)}; ${levelWords(kind.priority.urgencies, event.urgency)})${because(event.why)}`;
     case 'recounted':
       return `reckoned anew, as ${reasons[event.why]}: ${event.was ? `was due ${moment(event.was)}` : 'was not due'}, now ${event.due ? moment(event.due) : 'not due'}`;
+    case 'joined':
+      return `joined it to T-${event.number}, where it is dealt with`;
+    case 'parted':
+      return 'took it out of the ticket it was joined to';
     case 'told':
       return event.that === 'late'
         ? `told that the promise (${promisedWords[event.of]}) is broken`

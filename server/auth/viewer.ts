@@ -1,5 +1,5 @@
-import { and, desc, eq, gt, sql } from 'drizzle-orm';
-import { db } from '../db/database.ts';
+import { and, desc, eq, gt, sql, type SQL } from 'drizzle-orm';
+import { db, type Reader } from '../db/database.ts';
 import { location, person, roleGrant, session, type Role } from '../db/schema/index.ts';
 import { hashToken } from './token.ts';
 
@@ -29,7 +29,7 @@ export async function viewerOf(cookie: string | undefined): Promise<Viewer | und
       id: person.id,
       name: person.name,
       email: person.email,
-      roles: sql<Role[]>`coalesce((select array_agg(${roleGrant.role}) from ${roleGrant} where ${roleGrant.personId} = ${person.id}), '{}')`,
+      roles: rolesOf,
       zone: zoneOf,
       seen: session.seenAt,
     })
@@ -52,6 +52,18 @@ export async function viewerOf(cookie: string | undefined): Promise<Viewer | und
       .set({ seenAt: sql`now()` })
       .where(eq(session.idHash, hashToken(cookie)));
   return viewer;
+}
+
+const rolesOf = sql<Role[]>`coalesce((select array_agg(${roleGrant.role}) from ${roleGrant} where ${roleGrant.personId} = ${person.id}), '{}')`;
+
+/** Who is known by something else than a session, a mail address or a name in chat, and still works here; undefined where that is nobody, or several. */
+export async function viewerKnownBy(tx: Reader, which: SQL): Promise<Viewer | undefined> {
+  const found = await tx
+    .select({ id: person.id, name: person.name, email: person.email, roles: rolesOf, zone: zoneOf })
+    .from(person)
+    .where(and(which, eq(person.active, true)))
+    .limit(2);
+  return found.length === 1 ? found[0] : undefined;
 }
 
 /** One's own sessions that go on, the one in use first. */

@@ -5,9 +5,10 @@ import { config } from '../config.ts';
 import { replyTaken, replyUnclear } from '../mail/reply-taken.ts';
 import { db } from '../db/database.ts';
 import { isDatabaseTrouble } from '../db/trouble.ts';
-import { chatCursor, chatReply, message, person } from '../db/schema/index.ts';
+import { chatCursor, chatReply, message, person, serviceCase } from '../db/schema/index.ts';
+import { channels, takeAnswer, takeFromChannel, whoSays } from '../intake/chat.ts';
 import { log } from '../log.ts';
-import { readSince, sendChat, type ChatEvent } from '../systems/chat/client.ts';
+import { readSince, roomOf, sendChat, type ChatEvent } from '../systems/chat/client.ts';
 import { addJobs, type Jobs } from '../runtime/jobs.ts';
 import { causeWords, putAside } from '../set-aside/put-aside.ts';
 
@@ -20,7 +21,7 @@ export async function keepReadingChat(runAt = new Date()): Promise<void> {
   if (config().CHAT_URL) await addJobs(db(), 'readChat', [{ payload: {}, key: 'read-chat', runAt }]);
 }
 
-/** Reads what was said since the last time; replies in the thread of an approval decide it. */
+/** Reads what was said since the last time: answers to what was asked, and what is said in the channels by which tickets come in. */
 export async function readChat(): Promise<void> {
   try {
     const [cursor] = await db().select({ since: chatCursor.since }).from(chatCursor).where(eq(chatCursor.id, 1));
@@ -60,8 +61,10 @@ async function takeOrPutAside(event: ChatEvent): Promise<void> {
 export async function takeChat(event: ChatEvent): Promise<void> {
   const thread = event.content['m.relates_to'];
   const { body } = event.content;
-  if (event.type !== 'm.room.message' || event.sender.startsWith(me) || thread?.rel_type !== 'm.thread' || !thread.event_id || !body) return;
-  const root = thread.event_id;
+  if (event.type !== 'm.room.message' || event.sender.startsWith(me) || !body) return;
+  const channel = event.room === undefined ? undefined : (await channels()).get(event.room);
+  const root = thread?.rel_type === 'm.thread' ? thread.event_id : undefined;
+  if (!channel && root === undefined) return;
   await db().transaction(async (tx): Promise<void> => {
     const [fresh] = await tx
       .insert(chatReply)
@@ -69,23 +72,34 @@ export async function takeChat(event: ChatEvent): Promise<void> {
       .onConflictDoNothing()
       .returning({ event: chatReply.event });
     if (!fresh) return;
-    const [asked] = await tx
-      .select({ runId: message.runId, personId: person.id, user: person.userName })
-      .from(message)
-      .innerJoin(person, eq(person.id, message.toId))
-      .where(eq(message.chatEvent, root));
-    // Only the one whose room it is answers there.
-    if (!asked?.runId || event.sender !== `@${asked.user}:${config().CHAT_DOMAIN}`) return;
-    const reply = readReply(body);
-    let words = replyUnclear('That');
-    if (!('unclear' in reply)) {
-      const result = await decideInChat(tx, { runId: asked.runId, personId: asked.personId, ...reply });
-      words = replyTaken(reply.decision, result);
-    }
     const once = `re-${event.event_id}`;
-    await addJobs(tx, 'sayInChat', [{ payload: { user: asked.user, text: words, once, thread: root }, key: once }]);
+    if (channel) {
+      const text = await takeFromChannel(tx, channel, event);
+      if (text !== undefined)
+        await addJobs(tx, 'sayInChat', [{ payload: { room: event.room!, text, once, thread: root ?? event.event_id }, key: once }]);
+      return;
+    }
+    const [asked] = await tx
+      .select({ runId: message.runId, caseId: message.caseId, kind: serviceCase.kind, personId: person.id, user: person.userName })
+      .from(message)
+      .innerJoin(serviceCase, eq(serviceCase.id, message.caseId))
+      .innerJoin(person, eq(person.id, message.toId))
+      .where(eq(message.chatEvent, root!));
+    // Only the one whose room it is answers there.
+    if (!asked || event.sender !== `@${asked.user}:${config().CHAT_DOMAIN}`) return;
+    const answer = (text: string) => addJobs(tx, 'sayInChat', [{ payload: { user: asked.user, text, once, thread: root! }, key: once }]);
+    if (asked.kind === 'ticket') {
+      const viewer = await whoSays(tx, event.sender);
+      const text = viewer && (await takeAnswer(tx, viewer, asked.caseId, event));
+      return text === undefined ? undefined : answer(text);
+    }
+    if (!asked.runId) return;
+    const reply = readReply(body);
+    if ('unclear' in reply) return answer(replyUnclear('That'));
+    return answer(replyTaken(reply.decision, await decideInChat(tx, { runId: asked.runId, personId: asked.personId, ...reply })));
   });
 }
 
-/** Says how a reply was taken, in its thread; a repeat is the same event. */
-export const sayInChat = async (m: Jobs['sayInChat']): Promise<void> => void (await sendChat({ ...m, buttons: [] }));
+/** Says something in a thread of chat; a repeat is the same event. */
+export const sayInChat = async (m: Jobs['sayInChat']): Promise<void> =>
+  void (await sendChat({ text: m.text, once: m.once, thread: m.thread, room: 'room' in m ? m.room : roomOf(m.user), buttons: [] }));

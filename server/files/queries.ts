@@ -1,15 +1,24 @@
-import { and, eq, inArray, sql } from 'drizzle-orm';
+import { and, eq, inArray, sql, type SQL } from 'drizzle-orm';
 import type { Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
 import { serviceCase, storedFile } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 import { hasPartIn, maySeeInside } from '../requests/confidential.ts';
 import { mayReadLedger } from '../runs/queries.ts';
+import { readsTickets } from '../tickets/whose.ts';
 
-/** A file, for who brought it, and for who may see the answers of the request it stands in. */
+/** Whether a viewer reads a file of a ticket: the desk all of them; who asked what stands in no note, and, where theirs went into another, what the desk says there. */
+const ofTheirTicket = (viewer: Viewer): SQL => sql`exists (
+  select from ticket t left join ticket_word w on w.id = ${storedFile.wordId} where t.case_id = ${storedFile.caseId} and (
+    ${readsTickets(viewer)} or t.holder_id = ${viewer.id} or t.team_id in (select m.team_id from team_member m where m.person_id = ${viewer.id})
+    or (not coalesce(w.inside, false) and (${serviceCase.requesterId} = ${viewer.id} or (w."from" = 'desk' and exists (
+      select from ticket j join service_case c on c.id = j.case_id where j.joined_id = t.case_id and c.requester_id = ${viewer.id}))))))`;
+
+/** A file, for who brought it, and for who may see the answers of the request it stands in, or the word of the ticket. */
 export async function fileFor(viewer: Viewer, id: string) {
   if (!isId(id)) return undefined;
-  const sees = mayReadLedger(viewer) ? sql`(${hasPartIn(viewer)} or ${maySeeInside(viewer)})` : hasPartIn(viewer);
+  const part = mayReadLedger(viewer) ? sql`(${hasPartIn(viewer)} or ${maySeeInside(viewer)})` : hasPartIn(viewer);
+  const sees = sql`((${storedFile.wordId} is null and ${part}) or ${ofTheirTicket(viewer)})`;
   const [row] = await db()
     .select({ id: storedFile.id, name: storedFile.name, type: storedFile.type, size: storedFile.size, hash: storedFile.hash })
     .from(storedFile)

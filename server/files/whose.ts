@@ -30,10 +30,11 @@ export function filesOf(event: RunEvent): string[] {
   return values ? filesIn(Object.values(values)) : [];
 }
 
-/** From now on these files stand in their requests, and are kept and seen with them. One that stands in a request already stays there. */
-export async function bindFiles(tx: Tx, bound: { id: string; caseId: string }[], by?: string): Promise<void> {
+/** From now on these files stand in their requests, and are kept and seen with them, or with one word of them. One that stands in a request already stays there. */
+export async function bindFiles(tx: Tx, bound: { id: string; caseId: string; wordId?: string }[], by?: string): Promise<void> {
   if (bound.length === 0) return;
   await tx.execute(sql`
-    update stored_file f set case_id = b."caseId" from jsonb_to_recordset(${JSON.stringify(bound)}::jsonb) as b(id uuid, "caseId" uuid)
+    update stored_file f set case_id = b."caseId", word_id = b."wordId"
+    from jsonb_to_recordset(${JSON.stringify(bound)}::jsonb) as b(id uuid, "caseId" uuid, "wordId" uuid)
     where f.id = b.id and f.case_id is null ${by === undefined ? sql`` : sql`and f.by = ${by}::uuid`}`);
 }

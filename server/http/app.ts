@@ -12,7 +12,7 @@ import { log } from '../log.ts';
 import { visitContext } from './context.ts';
 import { readSession } from './cookie.ts';
 import { headers, headersOfFiles, readableAddress, sameOrigin } from './guard.ts';
-import { mailIn } from '../mail/intake.ts';
+import { mailIn } from '../mail/listener.ts';
 import { causeWords } from '../set-aside/put-aside.ts';
 import { stackOf } from './errors.ts';
 import { endLive, live } from '../live/route.ts';

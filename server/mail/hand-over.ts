@@ -7,8 +7,9 @@ import { now } from '../clock.ts';
 import { config, repliesByMail } from '../config.ts';
 import { db } from '../db/database.ts';
 import { approval, message, person } from '../db/schema/index.ts';
+import { answersTo } from '../intake/ways.ts';
 import { log } from '../log.ts';
-import { sendChat } from '../systems/chat/client.ts';
+import { roomOf, sendChat } from '../systems/chat/client.ts';
 import { sendMail } from '../systems/mail/transport.ts';
 import { PermanentError } from '../systems/errors.ts';
 import { addJobs } from '../runtime/jobs.ts';
@@ -33,11 +34,12 @@ export async function deliverMail(id: string): Promise<void> {
     return;
   }
   const links = row.m.approvalId ? await approvalLinks(row.m.approvalId, row.m.via) : '';
+  const repliesTo = row.m.approvalId ? repliesByMail() && replyAddress(row.m.approvalId) : await answersTo(row.m.caseId);
   try {
     let chatEvent: string | null = null;
     if (row.m.via === 'chat') {
       chatEvent = await sendChat({
-        user: row.userName,
+        room: roomOf(row.userName),
         text: `${row.m.subject}\n\n${row.m.text}${links}`,
         ...(row.m.content && { html: htmlText([[{ text: row.m.subject, bold: true }], ...row.m.content]) }),
         once: row.m.id,
@@ -46,7 +48,7 @@ export async function deliverMail(id: string): Promise<void> {
       });
     } else
       await sendMail({
-        ...(row.m.approvalId && repliesByMail() && { replyTo: replyAddress(row.m.approvalId) }),
+        ...(repliesTo && { replyTo: repliesTo }),
         to: { name: row.name, address: row.m.toAddress },
         subject: row.m.subject,
         text: row.m.text + links,

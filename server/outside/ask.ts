@@ -1,4 +1,4 @@
-import { and, eq, isNull, sql } from 'drizzle-orm';
+import { and, eq, isNull } from 'drizzle-orm';
 import { heard } from '../../core/boundary/index.ts';
 import { dayOf } from '../../core/calendar/index.ts';
 import { nothingKnown, validateAnswers, withHeld, type Answers, type Form } from '../../core/forms/index.ts';
@@ -7,12 +7,13 @@ import { limits } from '../auth/limits.ts';
 import { hashToken, outsideToken } from '../auth/token.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { now } from '../clock.ts';
-import { db, type Reader, type Tx } from '../db/database.ts';
+import { db, type Reader } from '../db/database.ts';
 import { item, publicLink, publicRequest, revision, serviceCase } from '../db/schema/index.ts';
 import { definitionOf } from '../items/definitions.ts';
 import { answersRefused, refuse, type Result } from '../refusal.ts';
 import { takenOutside } from '../requests/taken-outside.ts';
 import { openAll } from '../requests/submit.ts';
+import { outsider, personOutside } from './person.ts';
 import { addJobs } from '../runtime/jobs.ts';
 
 /** How long something that was asked from outside waits to be confirmed. */
@@ -107,16 +108,6 @@ export async function fromOutside(token: string): Promise<FromOutside | undefine
   return definition && { waits: { item: definition.name, form: definition.form, answers: row.answers ?? {}, name: row.name, mail: row.email } };
 }
 
-const outsider = ({ id, name, email }: { id: string; name: string; email: string }): Viewer => ({
-  id,
-  name: calledOutside(name),
-  email,
-  zone: 'UTC',
-  roles: [],
-});
-/** A name as everybody here reads it, so that nobody from outside passes for somebody here. */
-const calledOutside = (name: string): string => `${name} (from outside)`;
-
 async function waiting(tx: Reader, token: string) {
   const [row] = await tx
     .select({
@@ -154,7 +145,7 @@ export async function confirmOutside(token: string): Promise<Result> {
     if (row && row.number !== null) return { ok: true };
     if (!row || row.expiresAt <= now()) return refuse('ended', 'It was not confirmed in time, so nothing was asked. Ask for it again.');
     if (row.revision === null) return refuse('ended', 'It cannot be asked for from outside any more. Nothing was asked.');
-    const viewer = await personFor(tx, row);
+    const viewer = await personOutside(tx, row);
     const [opened] = await openAll(tx, [
       { viewer, input: { itemId: row.itemId, revision: row.revision, answers: row.answers ?? {}, idempotencyKey: row.id } },
     ]);
@@ -167,14 +158,4 @@ export async function confirmOutside(token: string): Promise<Result> {
     await tx.update(publicRequest).set({ caseId: made!.id, answers: null }).where(eq(publicRequest.id, row.id));
     return { ok: true };
   });
-}
-
-/** The person from outside with this mail address, which they have shown to be theirs; called as they say now. */
-async function personFor(tx: Tx, { name, email }: { name: string; email: string }): Promise<Viewer> {
-  const mail = email.toLowerCase();
-  const { rows } = await tx.execute<{ id: string }>(sql`
-    insert into person (directory_id, user_name, name, email, active, outside)
-    values (${`outside ${crypto.randomUUID()}`}, ${`outside ${mail}`}, ${calledOutside(name)}, ${email}, false, true)
-    on conflict (lower(email)) where outside do update set name = excluded.name returning id`);
-  return outsider({ id: rows[0]!.id, name, email });
 }

@@ -19,8 +19,8 @@ export interface Jobs {
   recount: { why: 'hours' | 'kind'; kind?: string; goes?: Record<string, string>; after?: string };
   sweep: Record<string, never>;
   readChat: Record<string, never>;
-  /** A word in chat that stands in no request's messages: how a reply was taken. */
-  sayInChat: { user: string; text: string; once: string; thread: string };
+  /** A word in chat that stands in no request's messages: how a reply was taken, where a ticket stands; to a person, or in a room. */
+  sayInChat: ({ user: string } | { room: string }) & { text: string; once: string; thread: string };
 }
 
 /** Which timer a job waits for. One added before runs and cases were two has the run's id as `requestId`. */

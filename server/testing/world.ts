@@ -18,7 +18,7 @@ import { syncDirectory } from '../people/sync-directory.ts';
 import { makeCall } from '../runtime/calls.ts';
 import { deliverMail } from '../mail/hand-over.ts';
 import { fireTimer } from '../runtime/fire-timers.ts';
-import { mailIn } from '../mail/intake.ts';
+import { mailIn } from '../mail/listener.ts';
 import { makeOrganisation } from './organisation.ts';
 import { createItem, publish, saveDraft } from '../items/commands.ts';
 import { placed, withParts } from './parts.ts';
@@ -189,6 +189,15 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
         sender: string;
         content: { body: string; 'm.relates_to'?: { event_id: string } };
       }[],
+    /** What was said in a channel. */
+    channelEvents: async (channel: string) =>
+      (await (await fetch(`http://127.0.0.1:${chatPort}/_events?channel=${channel}`)).json()) as {
+        event_id: string;
+        sender: string;
+        content: { body: string; 'm.relates_to'?: { event_id: string } };
+      }[],
+    sayIn: (channel: string, user: string, text: string, thread = '') =>
+      fetch(`http://127.0.0.1:${chatPort}/channel`, { method: 'POST', redirect: 'manual', body: new URLSearchParams({ channel, user, text, thread }) }),
     say: (user: string, thread: string, text: string) =>
       fetch(`http://127.0.0.1:${chatPort}/say`, { method: 'POST', redirect: 'manual', body: new URLSearchParams({ user, thread, text }) }),
     databaseName: name,

@@ -1,32 +1,49 @@
-import { eq } from 'drizzle-orm';
+import { eq, sql } from 'drizzle-orm';
 import { validateAnswers, type Answers } from '../../core/forms/index.ts';
 import { Because, TicketWords } from '../../core/posts/index.ts';
-import { isFinal, moveOf, reopens, statusOf, wordNeeded } from '../../core/statuses/index.ts';
+import { isFinal, moveOf, statusOf, wordNeeded } from '../../core/statuses/index.ts';
 import { priorityFor } from '../../core/targets/index.ts';
 import { whyNotMove, type TicketEvent } from '../../core/tickets/index.ts';
-import { isFormatted, plainText, type RichText } from '../../core/values/index.ts';
+import { plainText } from '../../core/values/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { record } from '../changes/record.ts';
 import { now } from '../clock.ts';
 import { db, type Tx } from '../db/database.ts';
 import { person, ticket, ticketEvent, ticketWord } from '../db/schema/index.ts';
+import { ownersOf } from '../files/whose.ts';
 import { isId } from '../ids.ts';
 import { cannotDo, existing } from '../people/existing.ts';
 import { answersRefused, holdTo, notAllowed, notFound, refuse, type Refusal, type Result } from '../refusal.ts';
-import { happen, lockTicket, type Ticket } from './happen.ts';
-import { formattedWords } from './report.ts';
-import { tellDesk, tellRequester } from './tell.ts';
+import { happen, lockTicket, lockTickets, numberOf, readTicket, type Ticket } from './happen.ts';
+import { tellDesk } from './tell.ts';
 import { actingOn } from './whose.ts';
+import { formattedWords, keepWord, onceFor } from './write.ts';
 
 type Acts = Awaited<ReturnType<typeof actingOn>>;
+
+/** Files that somebody brought and has not sent with anything yet; undefined: one of them is none of theirs. */
+async function looseFiles(tx: Tx, viewer: Viewer, ids: string[]): Promise<string[] | undefined> {
+  const owned = await ownersOf(tx, ids);
+  return ids.every((id) => owned.get(id)?.by === viewer.id && owned.get(id)?.caseId === null) ? ids : undefined;
+}
 
 /** The ticket, locked, if the viewer is one of those who act on it. */
 async function actedOn(tx: Tx, viewer: Viewer, number: number): Promise<{ ok: true; t: Ticket; as: Acts } | Refusal> {
   const t = await lockTicket(tx, number);
   if (!t) return notFound('This ticket');
   const as = await actingOn(tx, viewer, t);
+  if (t.state.joined !== undefined && (as.team || as.holder))
+    return refuse('ended', `This went into T-${await numberOf(tx, t.state.joined)}. Act there, or take it out of there first.`);
   if (as.team || as.holder || as.requester) return { ok: true, t, as };
   return has(viewer, 'teamMember', 'auditor', 'designer') ? notAllowed('act on this ticket: it is with another team') : notFound('This ticket');
+}
+
+/** The ticket of who asks, or, where it went into another, that one; locked. */
+async function askedBy(tx: Tx, viewer: Viewer, number: number): Promise<{ ok: true; t: Ticket; as: Acts } | Refusal> {
+  const asked = await readTicket(tx, number);
+  if (asked?.requesterId !== viewer.id) return notFound('This ticket');
+  const [t] = await lockTickets(tx, sql`${ticket.caseId} = ${asked.state.joined ?? asked.caseId}`);
+  return t ? { ok: true, t, as: { team: false, holder: false, requester: true } } : notFound('This ticket');
 }
 
 /** What somebody writes about a ticket, where it is to go with it, and what they fill in. */
@@ -39,6 +56,8 @@ export interface Written {
   /** The status it goes to, and the one it was in when that was chosen. */
   move?: { to: string; from: string } | undefined;
   filled?: Record<string, unknown> | undefined;
+  /** Files that were brought for it. */
+  files?: string[] | undefined;
   /** Made by the screen that sends it: sent twice it is one. */
   once: string;
   /** From the page of whoever asked: who is also of the desk writes there as who asked. */
@@ -54,15 +73,15 @@ export async function writeOnTicket(viewer: Viewer, input: Written): Promise<Res
   if (!held.ok) return held;
   const words = held.value.words;
   return db().transaction(async (tx): Promise<Result<{ moved: boolean }>> => {
-    const open = await actedOn(tx, viewer, input.number);
+    const open = input.asRequester ? await askedBy(tx, viewer, input.number) : await actedOn(tx, viewer, input.number);
     if (!open.ok) return open;
     const { t } = open;
-    if (input.asRequester && !open.as.requester) return notFound('This ticket');
-    const as = input.asRequester ? { team: false, holder: false, requester: true } : { ...open.as, requester: false };
     const fromDesk = !input.asRequester;
+    const as = { ...open.as, requester: !fromDesk, ...(!fromDesk && { team: false, holder: false }) };
     if (fromDesk && !as.team && !as.holder) return notAllowed('write on this ticket: it is with another team');
     if (input.inside && !fromDesk) return notAllowed('write within the desk');
-    if (words === '' && !input.move)
+    const content = words === '' ? [] : formattedWords(words);
+    if (words === '' && !input.move && !input.files?.length)
       return refuse('invalid', 'Write something, or say where it goes.', [{ field: 'words', sentence: 'Write something.' }]);
     if (!fromDesk && !input.move && isFinal(t.kind.map, t.state.status))
       return refuse('ended', 'This is closed for good. What you wrote is still here; report it anew if it comes again.');
@@ -73,16 +92,16 @@ export async function writeOnTicket(viewer: Viewer, input: Written): Promise<Res
             .select({ text: ticketWord.text })
             .from(ticketWord)
             .where(eq(ticketWord.once, onceFor(t, input.once)));
-    if (sent?.text === plainText(formattedWords(words))) return { ok: true, moved: input.move !== undefined };
+    if (sent?.text === plainText(content)) return { ok: true, moved: input.move !== undefined };
     // Other words under the same key are no repetition: they are kept.
     const once = sent ? '' : input.once;
+    const files = await looseFiles(tx, viewer, input.files ?? []);
+    if (!files) return refuse('invalid', 'A file was sent already, or is not yours. Attach it anew.');
     const moving = input.move ? await moveHeld(tx, viewer, t, as, { ...input, words, move: input.move }) : undefined;
     if (moving && !moving.ok) return moving;
-    return written(tx, viewer, t, { words, inside: input.inside, fromDesk, moving, once, via: 'screen' }, now());
+    return keepWord(tx, viewer, t, { content, inside: input.inside, fromDesk, moving, once, via: 'screen', files }, now());
   });
 }
-
-const onceFor = (t: Ticket, once: string): string => `${t.caseId} ${once.slice(0, 100)}`;
 
 interface Moving {
   ok: true;
@@ -132,81 +151,6 @@ async function byWhom(tx: Tx, t: Ticket, viewer: Viewer): Promise<string> {
     .orderBy(ticketEvent.seq);
   const last = rows.findLast((r) => r.event.type === 'moved');
   return last?.name && last.id !== viewer.id ? ` by ${last.name}` : '';
-}
-
-interface ToWrite {
-  words: string;
-  inside: boolean;
-  fromDesk: boolean;
-  moving?: Moving | undefined;
-  once: string;
-  via: 'screen' | 'mail' | 'chat';
-  cameAs?: string;
-}
-
-/** Keeps a word with what it brings about: the first answers, a requester's may move the ticket, and who is concerned is told. */
-export async function written(tx: Tx, viewer: Pick<Viewer, 'id' | 'name'>, t: Ticket, w: ToWrite, at: Date): Promise<Result<{ moved: boolean }>> {
-  const content = formattedWords(w.words);
-  const [word] =
-    w.words === ''
-      ? []
-      : await tx
-          .insert(ticketWord)
-          .values({
-            caseId: t.caseId,
-            at,
-            by: viewer.id,
-            from: w.fromDesk ? 'desk' : 'requester',
-            inside: w.inside,
-            via: w.via,
-            text: plainText(content),
-            content: isFormatted(content) ? content : null,
-            once: w.once === '' ? null : onceFor(t, w.once),
-            cameAs: w.cameAs ?? null,
-          })
-          .onConflictDoNothing()
-          .returning({ id: ticketWord.id });
-  // The same by two ways is one word.
-  if (w.words !== '' && !word) return { ok: true, moved: false };
-  const events: TicketEvent[] = [];
-  if (w.fromDesk && !w.inside && word && t.state.answeredAt === undefined) events.push({ type: 'answered' });
-  if (w.moving) events.push({ type: 'moved', to: w.moving.to, cause: 'person' });
-  const answered = w.fromDesk || w.moving ? undefined : statusOf(t.kind.map, t.state.status)?.answered;
-  if (answered !== undefined) events.push({ type: 'moved', to: answered, cause: 'answer' });
-  const after = await happen(tx, t, events, viewer.id, at);
-  if (w.moving && Object.keys(w.moving.filled).length > 0)
-    await tx
-      .update(ticket)
-      .set({ filled: { ...t.filled, ...w.moving.filled } as Answers })
-      .where(eq(ticket.caseId, t.caseId));
-  const said = after.entered.flatMap((id) => statusOf(t.kind.map, id)?.tells || []);
-  const public_: RichText = [...(w.fromDesk && !w.inside && word ? content : []), ...said.map((line) => [{ text: line }])];
-  // What the requester did themselves they need not be told; what comes of it they do.
-  if (public_.length > 0 && (w.fromDesk || said.length > 0))
-    await tellRequester(
-      tx,
-      after.ticket,
-      { key: word ? `word:${word.id}` : `moved:${after.ticket.seq}`, words: w.fromDesk ? [...public_, [{ text: viewer.name }]] : public_ },
-      at,
-    );
-  if (!w.fromDesk && word) {
-    const back = answered !== undefined && reopens(t.kind.map, t.state.status, answered);
-    await tellDesk(
-      tx,
-      after.ticket,
-      { key: `word:${word.id}`, why: back ? 'Not done after all' : 'Answered', words: plainText(content), but: viewer.id },
-      at,
-    );
-  }
-  const moved = events.some((e) => e.type === 'moved');
-  await record(tx, {
-    actor: viewer.id,
-    action: moved ? (word ? 'write-and-move' : 'move') : w.inside ? 'note' : 'write',
-    object: 'ticket',
-    objectId: t.caseId,
-    detail: { number: t.number, ...(moved && { to: after.ticket.state.status }), ...(w.via !== 'screen' && { via: w.via }) },
-  });
-  return { ok: true, moved };
 }
 
 /** Takes a ticket, or gives it to a person or a team, who are told; what falls due is reckoned by the hours of the team it is with then. */

@@ -1,6 +1,6 @@
 import { eq, sql } from 'drizzle-orm';
 import { placesAround } from '../../core/routing/index.ts';
-import { statusOf } from '../../core/statuses/index.ts';
+import { requesterWords, statusOf } from '../../core/statuses/index.ts';
 import { advanceTicket, datesOf, type Dates, type TicketEvent, type TicketKind, type TicketState } from '../../core/tickets/index.ts';
 import { calendarsOf, type Calendars } from '../hours/nearest.ts';
 import { zoneOf } from '../auth/viewer.ts';
@@ -10,6 +10,7 @@ import { insertAll } from '../db/insert-all.ts';
 import { kindsOf } from '../kinds/queries.ts';
 import { placeTree } from '../routing/places.ts';
 import { addJobs } from '../runtime/jobs.ts';
+import { ticketNumber } from '../words.ts';
 
 /** A ticket as a transaction has it. */
 export interface Ticket {
@@ -24,6 +25,9 @@ export interface Ticket {
   category: string | null;
   placeId: string | null;
   filled: Record<string, unknown>;
+  /** Where it came from in chat: the room, and the message in whose thread it is answered. */
+  chatRoom: string | null;
+  chatRoot: string | null;
   state: TicketState;
   seq: number;
 }
@@ -36,6 +40,12 @@ export const lockTickets = async (tx: Tx, which: ReturnType<typeof sql>): Promis
 export async function lockTicket(tx: Tx, number: number): Promise<Ticket | undefined> {
   const [found] = await lockTickets(tx, sql`${serviceCase.number} = ${number}`);
   return found;
+}
+
+/** The number of a case. */
+export async function numberOf(tx: Reader, caseId: string): Promise<number> {
+  const [row] = await tx.select({ number: serviceCase.number }).from(serviceCase).where(eq(serviceCase.id, caseId));
+  return row?.number ?? 0;
 }
 
 /** The same without a lock, to be read. */
@@ -65,6 +75,8 @@ const ticketsWhere = (tx: Reader, which: ReturnType<typeof sql>) =>
       category: ticket.category,
       placeId: ticket.placeId,
       filled: sql<Record<string, unknown>>`${ticket.filled}`,
+      chatRoom: ticket.chatRoom,
+      chatRoot: ticket.chatRoot,
       state: ticket.state,
       seq: ticket.seq,
     })
@@ -107,6 +119,7 @@ export const columnsOf = (state: TicketState, dates: Dates) => ({
   responseDueAt: state.answeredAt === undefined ? moment(dates.responseDue) : null,
   nextAt: moment(dates.next?.at),
   endedAt: moment(state.endedAt),
+  joinedId: state.joined ?? null,
 });
 const moment = (iso: string | undefined): Date | null => (iso === undefined ? null : new Date(iso));
 
@@ -136,10 +149,25 @@ export async function happen(tx: Tx, t: Ticket, events: TicketEvent[], by: strin
       .set(state.endedAt === undefined ? { endedAt: null, outcome: null } : { endedAt: new Date(state.endedAt), outcome: 'fulfilled' })
       .where(eq(serviceCase.id, t.caseId));
   await setTime(tx, t.caseId, dates);
+  await sayWhereItCameFrom(tx, next, events, at);
   return { ticket: next, entered: events.flatMap((e) => (e.type === 'moved' && statusOf(t.kind.map, e.to) ? [e.to] : [])) };
 }
 
 /** The job for what happens to a ticket by itself next. */
 export async function setTime(tx: Tx, caseId: string, dates: Dates): Promise<void> {
   if (dates.next) await addJobs(tx, 'ticketTime', [{ payload: { caseId }, key: `ticket:${caseId}`, runAt: new Date(dates.next.at) }]);
+}
+
+/** In the thread of the channel it came from: where it stands now, in the words of who asked. */
+async function sayWhereItCameFrom(tx: Tx, t: Ticket, events: TicketEvent[], at: Date): Promise<void> {
+  const last = events.findLast((e) => e.type === 'moved');
+  const status = last && statusOf(t.kind.map, last.to);
+  if (!status || t.chatRoom === null || t.chatRoot === null) return;
+  await sayInThread(tx, t, `${ticketNumber(t.number)}: ${requesterWords(status)}`, `t${t.number}-${t.seq}-${at.getTime()}`);
+}
+
+/** A word in the thread of the channel from which a ticket came. */
+export async function sayInThread(tx: Tx, t: Pick<Ticket, 'chatRoom' | 'chatRoot'>, text: string, once: string): Promise<void> {
+  if (t.chatRoom === null || t.chatRoot === null) return;
+  await addJobs(tx, 'sayInChat', [{ payload: { room: t.chatRoom, text, once, thread: t.chatRoot }, key: once }]);
 }

@@ -1,4 +1,4 @@
-import { and, asc, desc, eq, lt } from 'drizzle-orm';
+import { and, asc, desc, eq, lt, sql } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/pg-core';
 import { workingBetween, type Calendar } from '../../core/calendar/index.ts';
 import { placesAround } from '../../core/routing/index.ts';
@@ -25,12 +25,15 @@ const wordsOf = (caseId: string, inside: boolean) =>
       id: ticketWord.id,
       at: ticketWord.at,
       by: person.name,
-
       from: ticketWord.from,
       inside: ticketWord.inside,
       via: ticketWord.via,
       text: ticketWord.text,
       content: ticketWord.content,
+      files: sql<
+        { id: string; name: string; size: number }[]
+      >`coalesce((select json_agg(json_build_object('id', f.id, 'name', f.name, 'size', f.size) order by f.at, f.id)
+        from stored_file f where f.word_id = ${ticketWord.id}), '[]')`,
     })
     .from(ticketWord)
     .leftJoin(person, eq(person.id, ticketWord.by))

@@ -1,9 +1,10 @@
+import { randomUUID } from 'node:crypto';
 import { eq, sql } from 'drizzle-orm';
 import { Report } from '../../core/posts/index.ts';
 import { validateAnswers, type Answers } from '../../core/forms/index.ts';
 import { priorityFor } from '../../core/targets/index.ts';
 import { opened, type TicketEvent } from '../../core/tickets/index.ts';
-import { isFormatted, plainText, sentence, typedAs, isFormattedText, type RichText } from '../../core/values/index.ts';
+import { isFormatted, plainText, sentence, type RichText } from '../../core/values/index.ts';
 import { limits } from '../auth/limits.ts';
 import { has, zoneOf, type Viewer } from '../auth/viewer.ts';
 import { record } from '../changes/record.ts';
@@ -19,6 +20,7 @@ import { routeTicket } from '../routing/route.ts';
 import { ticketNumber } from '../words.ts';
 import { columnsOf, datesFor, setTime, type Ticket } from './happen.ts';
 import { tellDesk, tellRequester } from './tell.ts';
+import { formattedWords } from './write.ts';
 
 /** What is reported. Whoever reports for somebody on the telephone says for whom (`forWhom`). */
 export interface Reported {
@@ -88,12 +90,6 @@ export async function reportTicket(viewer: Viewer, input: Reported): Promise<Res
   });
 }
 
-/** What somebody wrote in CommonMark as it is kept; plain where nothing of it is formatted. */
-export function formattedWords(words: string): RichText {
-  const read = typedAs(words, 'formatted');
-  return isFormattedText(read) ? read.formatted : sentence(words);
-}
-
 async function reportedBefore(requesterId: string, key: string): Promise<number | undefined> {
   const [row] = await db()
     .select({ number: serviceCase.number })
@@ -101,6 +97,8 @@ async function reportedBefore(requesterId: string, key: string): Promise<number 
     .where(sql`${serviceCase.requesterId} = ${requesterId} and ${serviceCase.idempotencyKey} = ${key}`);
   return row?.number;
 }
+
+const whatFollows = 'Whatever is written about it stands on its page, and comes to you by mail.';
 
 interface Opening {
   requesterId: string;
@@ -116,6 +114,12 @@ interface Opening {
   once: string;
   /** The message it came in as. */
   cameAs?: string | undefined;
+  /** What came with it, brought by who opens it. */
+  files?: string[];
+  /** Where it came from in chat. */
+  chat?: { room: string; root: string };
+  /** Its requester is not told that it came in: nobody wrote it by hand, or they are told there. */
+  silent?: boolean;
 }
 
 /** Opens a ticket of what was held: its case, its first word, whom it goes to, what is due, who is told. */
@@ -170,13 +174,27 @@ export async function openTicket(tx: Tx, kind: Kind, o: Opening, at: Date): Prom
     category,
     placeId,
     filled: {},
+    chatRoom: o.chat?.room ?? null,
+    chatRoot: o.chat?.root ?? null,
     state,
     seq: 1,
   };
   const dates = await datesFor(tx, t);
-  await tx.insert(ticket).values({ caseId: t.caseId, kindId: kind.id, subject: o.subject, category, placeId, seq: 1, ...columnsOf(state, dates) });
+  await tx.insert(ticket).values({
+    caseId: t.caseId,
+    kindId: kind.id,
+    subject: o.subject,
+    category,
+    placeId,
+    chatRoom: t.chatRoom,
+    chatRoot: t.chatRoot,
+    seq: 1,
+    ...columnsOf(state, dates),
+  });
   await tx.insert(ticketEvent).values({ caseId: t.caseId, seq: 1, at, by: o.by, event });
+  const wordId = randomUUID();
   await tx.insert(ticketWord).values({
+    id: wordId,
     caseId: t.caseId,
     at,
     by: o.requesterId,
@@ -190,18 +208,13 @@ export async function openTicket(tx: Tx, kind: Kind, o: Opening, at: Date): Prom
   await setTime(tx, t.caseId, dates);
   await bindFiles(
     tx,
-    filesIn(Object.values(o.answers)).map((id) => ({ id, caseId: t.caseId })),
+    [
+      ...filesIn(Object.values(o.answers)).map((id) => ({ id, caseId: t.caseId })),
+      ...(o.files ?? []).map((id) => ({ id, caseId: t.caseId, wordId })),
+    ],
     o.by,
   );
-  await tellRequester(
-    tx,
-    t,
-    {
-      key: 'opened',
-      words: sentence(`It has come in as ${ticketNumber(t.number)}. Whatever is written about it stands on its page, and comes to you by mail.`),
-    },
-    at,
-  );
+  if (!o.silent) await tellRequester(tx, t, { key: 'opened', words: sentence(`It has come in as ${ticketNumber(t.number)}. ${whatFollows}`) }, at);
   await tellDesk(tx, t, { key: 'opened', why: `New ${definition.name.toLowerCase()}`, words: text, but: o.by }, at);
   await record(tx, {
     actor: o.by,

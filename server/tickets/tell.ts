@@ -4,29 +4,53 @@ import { levelWords } from '../../core/targets/index.ts';
 import { config } from '../config.ts';
 import type { Tx } from '../db/database.ts';
 import { location, person, team } from '../db/schema/index.ts';
+import { answersByMail } from '../intake/ways.ts';
 import { postLetters } from '../mail/post.ts';
 import { ticketNumber } from '../words.ts';
 import type { Ticket } from './happen.ts';
 
 // What is said about a ticket: to whoever asked, in their thread; to whom it has come, with all they need to begin.
 
-/** To the requester: what the desk writes, what a status tells, that it has come in. */
+/**
+ * To the requester, and to those of tickets that went into it: what the desk writes, what a status tells, that it has come in. Each reads it
+ * in the thread of their own ticket: by mail, or in chat where they said it there.
+ */
 export async function tellRequester(tx: Tx, t: Ticket, m: { key: string; words: RichText }, at: Date): Promise<void> {
-  const [to] = await tx.select({ id: person.id, email: person.email }).from(person).where(eq(person.id, t.requesterId));
-  if (!to) return;
-  const url = `${config().PUBLIC_URL}/counter/tickets/${t.number}`;
+  const { rows } = await tx.execute<{
+    caseId: string;
+    number: string;
+    subject: string;
+    inChat: boolean;
+    id: string;
+    email: string;
+    outside: boolean;
+  }>(sql`
+    select t.case_id as "caseId", c.number, t.subject, t.chat_root is not null as "inChat", p.id, p.email, p.outside
+    from ticket t join service_case c on c.id = t.case_id join person p on p.id = c.requester_id
+    where t.case_id = ${t.caseId} or t.joined_id = ${t.caseId} order by c.number`);
+  const answered = await answersByMail(tx);
   await postLetters(
     tx,
-    [
-      {
-        caseId: t.caseId,
+    rows.map((r) => {
+      const url = `${config().PUBLIC_URL}/counter/tickets/${r.number}`;
+      // Nobody from outside has a page here.
+      const how = r.outside
+        ? 'Answer this mail to add something.'
+        : r.inChat
+          ? 'Answer in this thread, or on its page:'
+          : answered
+            ? 'Answer this mail, or write on its page:'
+            : '';
+      return {
+        caseId: r.caseId,
         key: m.key,
-        to,
-        subject: `${t.subject}, ${ticketNumber(t.number)}`,
-        text: `${plainText(m.words)}\n\n${url}\n`,
-        content: [...m.words, [{ text: url, link: url }]],
-      },
-    ],
+        to: { id: r.id, email: r.email },
+        via: r.inChat ? ('chat' as const) : ('mail' as const),
+        subject: `${r.subject}, ${ticketNumber(Number(r.number))}`,
+        text: [plainText(m.words), [how, r.outside ? '' : url].filter(Boolean).join('\n')].filter(Boolean).join('\n\n') + '\n',
+        content: [...m.words, ...(how ? [[{ text: how }]] : []), ...(r.outside ? [] : [[{ text: url, link: url }]])],
+      };
+    }),
     at,
   );
 }
@@ -62,6 +86,12 @@ export async function tellDesk(tx: Tx, t: Ticket, m: { key: string; why: string;
     its && `With ${its.name}`,
   ].filter((line) => line !== undefined && line !== '');
   const url = `${config().PUBLIC_URL}/desk/queue/tickets/${t.number}`;
+  const reads = asker?.name ?? 'who asked';
+  const how = config().CHAT_URL
+    ? `What you answer in this thread, ${reads} reads. Everything else is done here:`
+    : (await answersByMail(tx))
+      ? `What you answer to this mail, ${reads} reads. Everything else is done here:`
+      : '';
   await postLetters(
     tx,
     told.map((to) => ({
@@ -70,7 +100,7 @@ export async function tellDesk(tx: Tx, t: Ticket, m: { key: string; why: string;
       to,
       via: 'chat' as const,
       subject: `${m.why}: ${t.subject}, ${ticketNumber(t.number)}`,
-      text: `${facts.join('\n')}\n\n${m.words}\n\n${url}\n`,
+      text: `${facts.join('\n')}\n\n${m.words}\n\n${how === '' ? '' : `${how}\n`}${url}\n`,
     })),
     at,
   );

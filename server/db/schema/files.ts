@@ -2,6 +2,7 @@ import { sql } from 'drizzle-orm';
 import { bigint, customType, index, integer, pgTable, primaryKey, text, uuid } from 'drizzle-orm/pg-core';
 import { serviceCase } from './cases.ts';
 import { person } from './people.ts';
+import { ticketWord } from './tickets.ts';
 import { when } from './when.ts';
 
 const bytes = customType<{ data: Buffer }>({ dataType: () => 'bytea' });
@@ -22,9 +23,14 @@ export const storedFile = pgTable(
       .references(() => person.id),
     at: when('at').notNull().defaultNow(),
     caseId: uuid('case_id').references(() => serviceCase.id),
+    /** The word about a ticket that it came with. */
+    wordId: uuid('word_id').references(() => ticketWord.id),
   },
   (t) => [
     index('stored_file_case').on(t.caseId),
+    index('stored_file_word')
+      .on(t.wordId)
+      .where(sql`${t.wordId} is not null`),
     index('stored_file_loose')
       .on(t.by, t.at)
       .where(sql`${t.caseId} is null`),

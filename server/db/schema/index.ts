@@ -6,7 +6,7 @@ export * from './cases.ts';
 export * from './files.ts';
 export * from './holdings.ts';
 export * from './hours.ts';
-export * from './tickets.ts';
+export * from './intake.ts';
 export * from './items.ts';
 export * from './log.ts';
 export * from './messages.ts';

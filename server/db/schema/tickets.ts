@@ -2,7 +2,7 @@ import { sql } from 'drizzle-orm';
 import { boolean, index, integer, jsonb, pgTable, primaryKey, text, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
 import { kindFormat, routingFormat, ticketFormat } from '../../../core/documents/index.ts';
 import type { Answers } from '../../../core/forms/index.ts';
-import type { TicketEvent } from '../../../core/tickets/index.ts';
+import { links, type TicketEvent } from '../../../core/tickets/index.ts';
 import type { RichText } from '../../../core/values/index.ts';
 import { serviceCase } from './cases.ts';
 import { document } from './document.ts';
@@ -86,8 +86,16 @@ export const ticket = pgTable(
     /** When something happens by itself next. */
     nextAt: when('next_at'),
     endedAt: when('ended_at'),
+    /** Where it came from in chat: the room, and the message it was, in whose thread it is answered. */
+    chatRoom: text('chat_room'),
+    chatRoot: text('chat_root').unique(),
+    /** The ticket that this one went into: what is said of it is said there. */
+    joinedId: uuid('joined_id').references(() => serviceCase.id),
   },
   (t) => [
+    index('ticket_joined')
+      .on(t.joinedId)
+      .where(sql`${t.joinedId} is not null`),
     index('ticket_open_team')
       .on(t.teamId, t.dueOrder, t.caseId)
       .where(sql`${t.endedAt} is null`),
@@ -140,4 +148,37 @@ export const ticketWord = pgTable(
     once: text('once').unique(),
   },
   (t) => [index('ticket_word_case').on(t.caseId, t.at), index('ticket_word_words').using('gin', sql`to_tsvector('simple', left(${t.text}, 100000))`)],
+);
+
+/** What one case has to do with another: it is like it, was split off it, follows it, was begun from it. */
+export const caseLink = pgTable(
+  'case_link',
+  {
+    fromId: uuid('from_id')
+      .notNull()
+      .references(() => serviceCase.id),
+    toId: uuid('to_id')
+      .notNull()
+      .references(() => serviceCase.id),
+    how: text('how', { enum: links }).notNull(),
+    by: uuid('by').references(() => person.id),
+    at: when('at').notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.fromId, t.toId, t.how] }), index('case_link_to').on(t.toId)],
+);
+
+/** Who has a ticket open just now, and whether they write; a row that is not renewed counts for nothing after a minute. */
+export const ticketReader = pgTable(
+  'ticket_reader',
+  {
+    caseId: uuid('case_id')
+      .notNull()
+      .references(() => serviceCase.id),
+    personId: uuid('person_id')
+      .notNull()
+      .references(() => person.id),
+    writes: boolean('writes').notNull(),
+    at: when('at').notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.caseId, t.personId] })],
 );

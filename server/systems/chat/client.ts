@@ -18,7 +18,8 @@ const Event = z.object({
     'm.relates_to': z.object({ rel_type: line(255).optional(), event_id: line(255).optional() }).optional(),
   }),
 });
-export type ChatEvent = z.infer<typeof Event>;
+/** Something that was said, and in which room. */
+export type ChatEvent = z.infer<typeof Event> & { room?: string | undefined };
 const Sync = z.object({
   next_batch: line(1000),
   rooms: z
@@ -42,18 +43,18 @@ async function send(method: string, path: string, body?: object): Promise<unknow
 export const roomOf = (user: string): string => `!${user}:${config().CHAT_DOMAIN}`;
 
 /**
- * Says something to a person, in the thread where there is one; gives the event's id. `once` is the transaction id:
+ * Says something in a room, in the thread where there is one; gives the event's id. `once` is the transaction id:
  * a repeat after a crash is the same event.
  */
 export async function sendChat(m: {
-  user: string;
+  room: string;
   text: string;
   html?: string;
   once: string;
   thread: string | undefined;
   buttons: string[];
 }): Promise<string> {
-  const answer = await send('PUT', `/rooms/${encodeURIComponent(roomOf(m.user))}/send/m.room.message/${m.once}`, {
+  const answer = await send('PUT', `/rooms/${encodeURIComponent(m.room)}/send/m.room.message/${m.once}`, {
     msgtype: 'm.text',
     body: m.text,
     ...(m.html && { format: 'org.matrix.custom.html', formatted_body: m.html }),
@@ -65,16 +66,30 @@ export async function sendChat(m: {
   return sent.data.event_id;
 }
 
+const Alias = z.object({ room_id: line(255).min(1) });
+
+/** The room that a channel is; undefined where there is none of that name. */
+export async function roomCalled(channel: string): Promise<string | undefined> {
+  try {
+    const answer = Alias.safeParse(await send('GET', `/directory/room/${encodeURIComponent(`#${channel}:${config().CHAT_DOMAIN}`)}`));
+    if (!answer.success) throw new TransientError('Chat answered something that makes no sense.');
+    return answer.data.room_id;
+  } catch (error) {
+    if (error instanceof PermanentError) return undefined;
+    throw error;
+  }
+}
+
 /** Everything said since a token of an earlier reading; what does not look like an event is given apart. */
 export async function readSince(since: string | undefined): Promise<{ next: string; events: ChatEvent[]; odd: unknown[] }> {
   const answer = Sync.safeParse(await send('GET', `/sync?timeout=0${since ? `&since=${encodeURIComponent(since)}` : ''}`));
   if (!answer.success) throw new TransientError('Chat answered something that makes no sense.');
   const events: ChatEvent[] = [];
   const odd: unknown[] = [];
-  for (const room of Object.values(answer.data.rooms.join))
+  for (const [id, room] of Object.entries(answer.data.rooms.join))
     for (const e of room.timeline.events) {
       const event = Event.safeParse(e);
-      if (event.success) events.push(event.data);
+      if (event.success) events.push({ ...event.data, room: heard(id, 255) });
       else if (isMessage(e)) odd.push(e);
     }
   return { next: answer.data.next_batch, events, odd };

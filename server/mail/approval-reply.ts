@@ -1,0 +1,46 @@
+import type { ParsedMail } from 'mailparser';
+import { eq } from 'drizzle-orm';
+import { heard, typed } from '../../core/boundary/index.ts';
+import { isVouchedFor, readReply } from '../../core/formats/index.ts';
+import { automaticOf, type MailHeader } from '../../core/intake/index.ts';
+import { limits } from '../auth/limits.ts';
+import { hashToken } from '../auth/token.ts';
+import { decideByLink } from '../approvals/commands.ts';
+import { config } from '../config.ts';
+import { db } from '../db/database.ts';
+import { approval, gate, person } from '../db/schema/index.ts';
+import { MailRefused } from '../intake/mail.ts';
+import { replyFromAnother, replyNotVouchedFor, replyTaken, replyUnclear } from './reply-taken.ts';
+import { sayAbout } from './write.ts';
+
+/** The token in an address that replies go to. */
+export const tokenIn = (address: string): string | undefined => {
+  const [local, domain] = address.split('@');
+  return domain?.toLowerCase() === config().MAIL_DOMAIN ? /^decide\+([\w-]{20,64})$/i.exec(local ?? '')?.[1] : undefined;
+};
+
+/** Decides as a reply to an approval says, and answers in the same thread what came of it; automatic answers decide nothing, and are not answered. */
+export async function takeReply(token: string, mail: ParsedMail, header: MailHeader, remote: string): Promise<void> {
+  if (automaticOf(header) !== undefined) return;
+  const [asked] = await db()
+    .select({ runId: gate.runId, key: gate.key, gate: gate.name, personId: person.id, email: person.email, active: person.active })
+    .from(approval)
+    .innerJoin(gate, eq(gate.id, approval.gateId))
+    .innerJoin(person, eq(person.id, approval.personId))
+    .where(eq(approval.tokenHash, hashToken(token)));
+  if (!asked?.active) {
+    if ((await limits.link(remote)) > 0) throw new MailRefused(450, 'Too many wrong addresses');
+    throw new MailRefused(550, 'This address takes no replies any more.');
+  }
+  const say = (words: string) => sayAbout(asked.runId, { key: asked.key, to: asked.personId, subject: `Re: ${asked.gate}`, words });
+  const senders = mail.from?.value ?? [];
+  const from = heard(senders[0]?.address?.toLowerCase() ?? '', 200);
+  if (senders.length !== 1 || !from || from !== asked.email.toLowerCase()) return say(replyFromAnother(from, asked.email));
+  const server = config().MAIL_VOUCHED_BY;
+  const vouching = header.fields.flatMap(([name, value]) => (name === 'authentication-results' ? [value.replace(/\s+/g, ' ')] : []));
+  if (server && !isVouchedFor(vouching, server, from)) return say(replyNotVouchedFor);
+  const reply = readReply(typed(mail.text ?? ''));
+  if ('unclear' in reply) return say(replyUnclear('Your reply'));
+  const result = await decideByLink({ token, ...reply }, 'mail reply');
+  return say(replyTaken(reply.decision, result));
+}

@@ -1,0 +1,111 @@
+import { eq } from 'drizzle-orm';
+import type { Answers } from '../../core/forms/index.ts';
+import { reopens, statusOf } from '../../core/statuses/index.ts';
+import type { TicketEvent } from '../../core/tickets/index.ts';
+import { isFormatted, plainText, sentence, typedAs, isFormattedText, type RichText } from '../../core/values/index.ts';
+import type { Viewer } from '../auth/viewer.ts';
+import { record } from '../changes/record.ts';
+import type { Tx } from '../db/database.ts';
+import { ticket, ticketWord } from '../db/schema/index.ts';
+import { bindFiles } from '../files/whose.ts';
+import type { Result } from '../refusal.ts';
+import { happen, type Ticket } from './happen.ts';
+import { tellDesk, tellRequester } from './tell.ts';
+
+/** What somebody wrote in CommonMark as it is kept; plain where nothing of it is formatted. */
+export function formattedWords(words: string): RichText {
+  const read = typedAs(words, 'formatted');
+  return isFormattedText(read) ? read.formatted : sentence(words);
+}
+
+/** A key of a sending, behind its ticket. */
+export const onceFor = (t: Pick<Ticket, 'caseId'>, once: string): string => `${t.caseId} ${once.slice(0, 100)}`;
+
+/** A word as it is to be kept, and the move it goes with. */
+export interface ToWrite {
+  /** May be nothing where it only moves. */
+  content: RichText;
+  inside: boolean;
+  fromDesk: boolean;
+  moving?: { to: string; filled: Answers } | undefined;
+  once: string;
+  via: 'screen' | 'mail' | 'chat';
+  cameAs?: string | undefined;
+  /** Files of who writes, which go with it. */
+  files?: string[] | undefined;
+}
+
+/** Keeps a word with what it brings about: the first answers, a requester's may move the ticket, and who is concerned is told. */
+export async function keepWord(tx: Tx, viewer: Pick<Viewer, 'id' | 'name'>, t: Ticket, w: ToWrite, at: Date): Promise<Result<{ moved: boolean }>> {
+  const { content, files = [] } = w;
+  const text = plainText(content);
+  const says = text !== '' || files.length > 0;
+  const [word] = says
+    ? await tx
+        .insert(ticketWord)
+        .values({
+          caseId: t.caseId,
+          at,
+          by: viewer.id,
+          from: w.fromDesk ? 'desk' : 'requester',
+          inside: w.inside,
+          via: w.via,
+          text,
+          content: isFormatted(content) ? content : null,
+          once: w.once === '' ? null : onceFor(t, w.once),
+          cameAs: w.cameAs ?? null,
+        })
+        .onConflictDoNothing()
+        .returning({ id: ticketWord.id })
+    : [];
+  // The same by two ways is one word.
+  if (says && !word) return { ok: true, moved: false };
+  if (word)
+    await bindFiles(
+      tx,
+      files.map((id) => ({ id, caseId: t.caseId, wordId: word.id })),
+      viewer.id,
+    );
+  const events: TicketEvent[] = [];
+  if (w.fromDesk && !w.inside && word && t.state.answeredAt === undefined) events.push({ type: 'answered' });
+  if (w.moving) events.push({ type: 'moved', to: w.moving.to, cause: 'person' });
+  const answered = w.fromDesk || w.inside || w.moving ? undefined : statusOf(t.kind.map, t.state.status)?.answered;
+  if (answered !== undefined) events.push({ type: 'moved', to: answered, cause: 'answer' });
+  const after = await happen(tx, t, events, viewer.id, at);
+  if (w.moving && Object.keys(w.moving.filled).length > 0)
+    await tx
+      .update(ticket)
+      .set({ filled: { ...t.filled, ...w.moving.filled } as Answers })
+      .where(eq(ticket.caseId, t.caseId));
+  const said = after.entered.flatMap((id) => statusOf(t.kind.map, id)?.tells || []);
+  const reads = w.fromDesk && !w.inside && word ? [...content, ...(files.length > 0 ? [[{ text: attachedWords(files.length) }]] : [])] : [];
+  const public_: RichText = [...reads, ...said.map((line) => [{ text: line }])];
+  // What the requester did themselves they need not be told; what comes of it they do.
+  if (public_.length > 0 && (w.fromDesk || said.length > 0))
+    await tellRequester(
+      tx,
+      after.ticket,
+      { key: word ? `word:${word.id}` : `moved:${after.ticket.seq}`, words: w.fromDesk ? [...public_, [{ text: viewer.name }]] : public_ },
+      at,
+    );
+  if (!w.fromDesk && !w.inside && word) {
+    const back = answered !== undefined && reopens(t.kind.map, t.state.status, answered);
+    await tellDesk(
+      tx,
+      after.ticket,
+      { key: `word:${word.id}`, why: back ? 'Not done after all' : 'Answered', words: text || attachedWords(files.length), but: viewer.id },
+      at,
+    );
+  }
+  const moved = events.some((e) => e.type === 'moved');
+  await record(tx, {
+    actor: viewer.id,
+    action: moved ? (word ? 'write-and-move' : 'move') : w.inside ? 'note' : 'write',
+    object: 'ticket',
+    objectId: t.caseId,
+    detail: { number: t.number, ...(moved && { to: after.ticket.state.status }), ...(w.via !== 'screen' && { via: w.via }) },
+  });
+  return { ok: true, moved };
+}
+
+const attachedWords = (n: number): string => (n === 1 ? 'A file stands with it on its page.' : `${n} files stand with it on its page.`);
