@@ -31,6 +31,7 @@ export default [
     index('routes/desk/home.ts'),
     route('decide/:token', 'routes/desk/decide.tsx'),
     route('tasks/:id?', 'routes/desk/was-tasks.ts'),
+    route('here/:number', 'routes/desk/here.ts'),
 
     route('tables/:id/grid', 'routes/workshop/table-grid.ts', { id: 'desk-table-grid' }),
     route('tables/:id/sheet.csv', 'routes/workshop/table-csv.ts', { id: 'desk-table-csv' }),

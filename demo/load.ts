@@ -27,6 +27,7 @@ import { typedAs, type Value } from '../core/values/index.ts';
 import { changeKind, createKind } from '../server/kinds/commands.ts';
 import { changePolicy, createPolicy } from '../server/policies/commands.ts';
 import { changeRouting, createRouting } from '../server/routing/commands.ts';
+import { openWay } from '../server/intake/commands.ts';
 import { giveTicket, writeOnTicket } from '../server/tickets/commands.ts';
 import { readTicket } from '../server/tickets/happen.ts';
 import { reportTicket } from '../server/tickets/report.ts';
@@ -119,6 +120,12 @@ async function load(): Promise<void> {
     person: id,
   };
   good(await changeRouting(designer, { id: routing.id, version: 1, definition: whoGetsATicket(by) }));
+  const comesIn = { kind: kindIds.get('Incident')!, category: null };
+  good(await openWay(designer, { via: 'mail', name: 'desk', ...comesIn, unknown: 'refuse', automatic: 'leave' }));
+  good(
+    await openWay(designer, { via: 'mail', name: 'charts', kind: kindIds.get('Request')!, category: 'Charts', unknown: 'take', automatic: 'leave' }),
+  );
+  good(await openWay(designer, { via: 'chat', name: 'ask-the-desk', ...comesIn }));
   const made = good(await createItem(designer, { name: 'Join a group' }));
   const saved = good(await saveDraft(designer, { id: made.id, version: 1, draft: joinAGroup(id('access-lead')) }));
   good(await setSystemOwners('host', { system: 'directory', people: [id('access-lead'), id('administrator')] }));

@@ -8,6 +8,8 @@ import { Time } from '~/ui/time';
 
 interface Word {
   id: string;
+  /** The number of the ticket it was said of. */
+  of: number;
   at: Date;
   by: string | null;
   from: 'requester' | 'desk';
@@ -27,7 +29,18 @@ interface Held {
 const ways: Record<Word['via'], string> = { screen: '', mail: ', by mail', chat: ', in chat', phone: ', by telephone' };
 
 /** What was said about a ticket in its order; with what was held between, where the desk reads it. */
-export function Conversation({ words, held = [], waitsFor }: { words: Word[]; held?: Held[]; waitsFor?: string }) {
+export function Conversation({
+  words,
+  held = [],
+  waitsFor,
+  of,
+}: {
+  words: Word[];
+  held?: Held[];
+  waitsFor?: string;
+  /** The ticket whose page it is: what was said of another that went into it says so. */
+  of?: number;
+}) {
   const entries = [...words.map((word) => ({ at: word.at, word })), ...held.map((hold) => ({ at: hold.from, hold }))].sort(
     (a, b) => a.at.getTime() - b.at.getTime() || ('hold' in a ? 1 : -1),
   );
@@ -56,6 +69,11 @@ export function Conversation({ words, held = [], waitsFor }: { words: Word[]; he
               <span className="text-faint">
                 <Time at={e.word.at} />
                 {ways[e.word.via]}
+                {of !== undefined && e.word.of !== of && (
+                  <>
+                    , of <span className="numbers">T-{e.word.of}</span>
+                  </>
+                )}
               </span>
             </p>
             {e.word.content ? <RichWords text={e.word.content} /> : <p className="whitespace-pre-wrap">{e.word.text}</p>}

@@ -1,11 +1,15 @@
 import { useState } from 'react';
 import { Form, useNavigation } from 'react-router';
 import type { Answers } from '../../core/forms/index.ts';
+import { formattedSource, isEmpty, isFormattedText, typedAs, type Value } from '../../core/values/index.ts';
 import type { ticketFor } from '../../server/tickets/queries.ts';
 import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
+import { FormattedControl } from '~/ui/formatted-control';
 import { FormFields } from '~/ui/form-fields';
+import type { Chosen } from '~/ui/picker';
 import { Select } from '~/ui/select';
+import { WordFiles } from './word-files';
 
 type Ticket = NonNullable<Awaited<ReturnType<typeof ticketFor>>>;
 type Move = Ticket['moves'][number];
@@ -19,19 +23,33 @@ export function WriteBox({
   once,
   sent,
   failed,
+  onWriting,
 }: {
   t: Ticket;
   once: string;
+  /** Whether something stands in the box. */
+  onWriting: (writes: boolean) => void;
   /** The key of what was sent last. */
   sent: string;
-  failed: { refusal: { sentence: string; problems?: { field: string; sentence: string }[] }; words: string; filled?: Answers } | undefined;
+  failed:
+    | { refusal: { sentence: string; problems?: { field: string; sentence: string }[] }; words: string; filled?: Answers; files?: Chosen[] }
+    | undefined;
 }) {
   // A page that is read anew while somebody writes must not make another sending of it.
   // Once something was sent the page has the key of that still, for the moment until it is read anew.
   const [sending] = useState(sent === once ? `${once}~` : once);
-  const [words, setWords] = useState(failed?.words ?? '');
+  const [words, setWords] = useState<Value>(() => formattedIn(failed?.words ?? ''));
+  /** The editor begins anew with what was put in from elsewhere. */
+  const [begun, setBegun] = useState(0);
   const [move, setMove] = useState('');
   const [filled, setFilled] = useState<Answers>({ ...(t.filled as Answers), ...failed?.filled });
+  const [files, setFiles] = useState<Chosen[]>(failed?.files ?? []);
+  const putIn = (ready: string) => {
+    const before = isFormattedText(words) ? formattedSource(words) : '';
+    setWords(formattedIn([before, ready].filter(Boolean).join('\n\n')));
+    setBegun(begun + 1);
+    onWriting(true);
+  };
   const busy = useNavigation().formMethod === 'POST';
   const problems = Object.fromEntries((failed?.refusal.problems ?? []).map((p) => [p.field, p.sentence]));
   const chosen = t.moves.find((m) => m.to.id === move);
@@ -41,21 +59,29 @@ export function WriteBox({
   const others = t.moves.filter((m) => !quick.includes(m));
   const firstName = t.requester.split(' ')[0]!;
   return (
-    <Form method="post" noValidate className="border-t py-3">
+    <Form method="post" encType="multipart/form-data" noValidate className="border-t py-3">
       <input type="hidden" name="once" value={sending} />
       <input type="hidden" name="from" value={t.status.id} />
       <Labelled label={`Write to ${firstName}`} problem={problems['words']}>
         {(ids) => (
-          <textarea {...ids} name="words" rows={3} className="input" maxLength={8000} value={words} onChange={(e) => setWords(e.target.value)} />
+          <FormattedControl
+            key={begun}
+            {...ids}
+            name="words"
+            label={`Write to ${firstName}`}
+            required={false}
+            value={words}
+            onChange={(next) => {
+              setWords(next);
+              onWriting(!isEmpty(next));
+            }}
+          />
         )}
       </Labelled>
+      <WordFiles files={files} problem={problems['file']} onChange={setFiles} />
       {t.replies.length > 0 && (
         <div className="mt-2 max-w-64">
-          <Select
-            aria-label="Ready words"
-            value=""
-            onValue={(name) => setWords((w) => [w, t.replies.find((r) => r.name === name)?.words].filter(Boolean).join('\n\n'))}
-          >
+          <Select aria-label="Ready words" value="" onValue={(name) => putIn(t.replies.find((r) => r.name === name)?.words ?? '')}>
             <option value="">Ready words …</option>
             {t.replies.map((r) => (
               <option key={r.name} value={r.name}>
@@ -104,7 +130,7 @@ export function WriteBox({
           </span>
           {chosen && (
             <Button type="submit" name="move" value={chosen.to.id} disabled={busy}>
-              {words.trim() ? `Send, and move it to “${chosen.to.name}”` : `Move it to “${chosen.to.name}”`}
+              {!isEmpty(words) ? `Send, and move it to “${chosen.to.name}”` : `Move it to “${chosen.to.name}”`}
             </Button>
           )}
         </div>
@@ -112,3 +138,6 @@ export function WriteBox({
     </Form>
   );
 }
+
+/** CommonMark as the editor shows it. */
+const formattedIn = (source: string): Value => typedAs(source, 'formatted') ?? null;

@@ -80,6 +80,8 @@ export const Report = z.object({
 });
 /** A word about a ticket, in CommonMark; `needed`: nothing can be done without it. */
 export const TicketWords = z.object({ words: words(8000) });
+/** The number of a ticket or request that another has to do with, as it is typed. */
+export const RelatedNumber = z.object({ other: words(20, 'Give its number.') });
 /** Why a ticket goes to somebody else, or is judged anew; it stands in its history. */
 export const Because = z.object({ why: words(300) });
 

@@ -55,7 +55,8 @@ let at: Record<
   | 'hours'
   | 'ticket'
   | 'kind'
-  | 'routing',
+  | 'routing'
+  | 'way',
   string
 >;
 
@@ -112,6 +113,32 @@ const table: Record<string, Row> = {
   giveTicket: [['administrator', ...team], (v) => m.tickets.giveTicket(v, { number: Number(at.ticket), team: w.teamId })],
   judgeTicket: [['administrator', ...team], (v) => m.tickets.judgeTicket(v, { number: Number(at.ticket), impact: 'one', urgency: 'soon' })],
   sayWhetherHelped: [['requester'], (v) => m.tickets.sayWhetherHelped(v, { number: Number(at.ticket), helped: true })],
+  joinTicket: [['administrator', ...team], (v) => m.related.joinTicket(v, { number: Number(at.ticket), other: 'T-999999' })],
+  partTicket: [readers, (v) => m.related.partTicket(v, { number: Number(at.ticket) })],
+  splitTicket: [['administrator', ...team], (v, who) => m.related.splitTicket(v, { number: Number(at.ticket), subject: 'x', words: 'y', once: who })],
+  linkTicket: [['administrator', ...team], (v) => m.related.linkTicket(v, { number: Number(at.ticket), other: at.number })],
+  // Of one's own request only.
+  linkBegun: [[], (v) => m.related.linkBegun(v, { ticket: Number(at.ticket), request: 999_999 })],
+  readsTicket: [
+    ['administrator', 'designer', 'auditor', 'teamMember', ...team],
+    async (v) => {
+      await m.readers.readsTicket(v, { number: Number(at.ticket), now: 'reads' });
+      return seen(w.query('select from ticket_reader where person_id = $1', [v.id]));
+    },
+  ],
+  // Those who read a ticket see who else does; everybody above has it open.
+  othersReading: [all, async (v) => seen(m.readers.othersReading(v, (await w.query<{ case_id: string }>('select case_id from ticket limit 1'))[0]!.case_id))],
+  actOnSeveral: [
+    ['administrator', ...team],
+    async (v) => {
+      const { refused } = await m.several.actOnSeveral(v, { entries: [`T-${at.ticket}`], act: 'note', words: 'x', once: v.id });
+      return refused.length === 0 ? { ok: true } : { ok: false, code: 'not-allowed' };
+    },
+  ],
+  openWay: [['designer'], (v) => m.intake.openWay(v, {})],
+  changeWay: [['designer'], (v) => m.intake.changeWay(v, { id: crypto.randomUUID(), version: 1, way: {} })],
+  closeWay: [['designer'], (v) => m.intake.closeWay(v, { id: at.way })],
+  waysListed: [['designer'], (v) => seen(m.ways.waysListed(v))],
   ticketFor: [['administrator', 'designer', 'auditor', 'teamMember', ...team], (v) => seen(m.readTickets.ticketFor(v, Number(at.ticket)))],
   readsTickets: [readers, (v) => ({ ok: m.whoseTickets.readsTickets(v), code: 'not-allowed' })],
   // Everybody has reported one above.
@@ -379,6 +406,7 @@ beforeAll(async () => {
     ticket: String(await kit.report('tor')),
     kind: kit.kindId,
     routing: await one('select id from routing_table limit 1'),
+    way: await one("insert into intake_way (via, name, kind_id) select 'mail', 'desk', id from ticket_kind limit 1 returning id"),
     hours: await one(
       `insert into service_hours (name, definition) values ('Any', '${JSON.stringify(keptDocument(hoursFormat, usualHours('utc')))}') returning id`,
     ),

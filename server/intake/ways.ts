@@ -4,7 +4,6 @@ import { has, type Viewer } from '../auth/viewer.ts';
 import { config } from '../config.ts';
 import { db, type Reader } from '../db/database.ts';
 import { intakeWay, person, serviceCase, ticket, ticketKind } from '../db/schema/index.ts';
-import { isId } from '../ids.ts';
 
 /** A way in as it is kept. */
 export interface Way {
@@ -82,11 +81,4 @@ export async function waysListed(viewer: Viewer) {
     chat: config().CHAT_URL !== undefined,
     ways: rows.map((r) => ({ ...wayOf(r), kind: r.kindName, changedAt: r.changedAt, changedBy: r.changedBy })),
   };
-}
-
-/** One way in, for its designer. */
-export async function wayFor(viewer: Viewer, id: string) {
-  if (!has(viewer, 'designer') || !isId(id)) return undefined;
-  const [row] = await db().select(columns).from(intakeWay).where(eq(intakeWay.id, id));
-  return row && { ...wayOf(row), domain: config().MAIL_DOMAIN };
 }

@@ -2,6 +2,7 @@ import { and, eq, isNull, lt, sql, type SQL } from 'drizzle-orm';
 import { db } from '../db/database.ts';
 import { call, itemRelease, message, publicRequest, timer } from '../db/schema/index.ts';
 import { sweepLooseFiles } from '../files/keep.ts';
+import { sweepReaders } from '../tickets/readers.ts';
 import { addJobs } from './jobs.ts';
 import { putAside } from '../set-aside/put-aside.ts';
 import { replaceWhoLeft } from './staff.ts';
@@ -79,6 +80,7 @@ export async function sweep(): Promise<void> {
   await db().execute(sql`select chain_changes()`);
   await replaceWhoLeft();
   await sweepLooseFiles();
+  await sweepReaders();
   // What was asked from outside and not confirmed in time is not kept.
   await db()
     .delete(publicRequest)

@@ -78,6 +78,7 @@ export async function writeOnTicket(viewer: Viewer, input: Written): Promise<Res
     const { t } = open;
     const fromDesk = !input.asRequester;
     const as = { ...open.as, requester: !fromDesk, ...(!fromDesk && { team: false, holder: false }) };
+    if (!fromDesk && input.move && t.number !== input.number) return notAllowed('move the ticket that yours went into');
     if (fromDesk && !as.team && !as.holder) return notAllowed('write on this ticket: it is with another team');
     if (input.inside && !fromDesk) return notAllowed('write within the desk');
     const content = words === '' ? [] : formattedWords(words);

@@ -143,11 +143,12 @@ export async function happen(tx: Tx, t: Ticket, events: TicketEvent[], by: strin
     // Whether it helped is asked anew of what is taken up again.
     .set({ seq: next.seq, ...columnsOf(state, dates), ...(state.endedAt === undefined && t.state.endedAt !== undefined && { helped: null }) })
     .where(eq(ticket.caseId, t.caseId));
-  if ((state.endedAt === undefined) !== (t.state.endedAt === undefined))
+  // What went into another is over for who asked when that one is.
+  if ((state.endedAt === undefined) !== (t.state.endedAt === undefined) && state.joined === undefined)
     await tx
       .update(serviceCase)
       .set(state.endedAt === undefined ? { endedAt: null, outcome: null } : { endedAt: new Date(state.endedAt), outcome: 'fulfilled' })
-      .where(eq(serviceCase.id, t.caseId));
+      .where(sql`${serviceCase.id} = ${t.caseId} or ${serviceCase.id} in (select j.case_id from ticket j where j.joined_id = ${t.caseId})`);
   await setTime(tx, t.caseId, dates);
   await sayWhereItCameFrom(tx, next, events, at);
   return { ticket: next, entered: events.flatMap((e) => (e.type === 'moved' && statusOf(t.kind.map, e.to) ? [e.to] : [])) };

@@ -11,7 +11,7 @@ const everywhere = new Set(
 const few = 3;
 
 /** The words of a report that tell it from others. */
-const telling = (words: string): string[] =>
+export const tellingWords = (words: string): string[] =>
   [
     ...new Set(
       words
@@ -23,7 +23,7 @@ const telling = (words: string): string[] =>
 
 /** What may answer a report while it is typed: items that can be asked for, and the viewer's own open tickets that are like it. */
 export async function likelyAnswers(viewer: Viewer, words: string) {
-  const sought = telling(words);
+  const sought = tellingWords(words);
   if (sought.length === 0) return { items: [], tickets: [] };
   const any = sql`(${sql.join(
     sought.map((w) => soughtWords(w)),

@@ -1,4 +1,4 @@
-import { and, asc, desc, eq, lt, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, lt, sql, type SQL } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/pg-core';
 import { workingBetween, type Calendar } from '../../core/calendar/index.ts';
 import { placesAround } from '../../core/routing/index.ts';
@@ -15,14 +15,18 @@ import { pageOf } from '../lists/page.ts';
 import { namesFor, readIn } from '../people/names.ts';
 import { placeTree } from '../routing/places.ts';
 import { momentWords, said } from '../words.ts';
-import { readTicket, type Ticket } from './happen.ts';
+import { numberOf, readTicket, type Ticket } from './happen.ts';
+import { joinedOf, likeTickets, relatedOf } from './related.ts';
+import { othersReading } from './readers.ts';
 import { actingOn, readsTickets } from './whose.ts';
 
-/** What was said about a ticket, in order; within the desk only for the desk. */
-const wordsOf = (caseId: string, inside: boolean) =>
+/** What was said about some tickets, in order. */
+const wordsWhere = (which: SQL) =>
   db()
     .select({
       id: ticketWord.id,
+      /** The number of the ticket it was said of. */
+      of: sql<number>`(select c.number::int from service_case c where c.id = ${ticketWord.caseId})`,
       at: ticketWord.at,
       by: person.name,
       from: ticketWord.from,
@@ -37,7 +41,7 @@ const wordsOf = (caseId: string, inside: boolean) =>
     })
     .from(ticketWord)
     .leftJoin(person, eq(person.id, ticketWord.by))
-    .where(and(eq(ticketWord.caseId, caseId), inside ? undefined : eq(ticketWord.inside, false)))
+    .where(which)
     .orderBy(asc(ticketWord.at), asc(ticketWord.id));
 
 /** What is promised of a ticket and where it stands, ready to be drawn. */
@@ -93,7 +97,8 @@ export async function ticketFor(viewer: Viewer, number: number) {
       .leftJoin(team, eq(team.id, ticket.teamId))
       .leftJoin(person, eq(person.id, ticket.holderId))
       .where(eq(ticket.caseId, t.caseId)),
-    wordsOf(t.caseId, true),
+    // With what is said of the tickets that went into this one.
+    wordsWhere(sql`${ticketWord.caseId} = ${t.caseId} or ${ticketWord.caseId} in (select j.case_id from ticket j where j.joined_id = ${t.caseId})`),
     eventsOf(t.caseId),
     reckoned(t),
   ]);
@@ -105,8 +110,20 @@ export async function ticketFor(viewer: Viewer, number: number) {
   );
   const say = (of: 'team' | 'person', id: string) => names.of(of, id) ?? (of === 'team' ? 'a team that is gone' : 'somebody who has left');
   const acts = as.team || as.holder;
+  const [readers, related, joined, like] = await Promise.all([
+    othersReading(viewer, t.caseId),
+    relatedOf(t.caseId),
+    joinedOf(t),
+    acts && state.endedAt === undefined ? likeTickets(t.caseId, t.subject) : [],
+  ]);
+  const known = new Set(related.map((r) => r.number));
   return {
     number: t.number,
+    readers,
+    related,
+    joined,
+    /** What it may be joined with. */
+    like: like.filter((l) => !known.has(`T-${l.number}`)),
     kind: kind.name,
     subject: t.subject,
     category: t.category,
@@ -161,17 +178,20 @@ const pageSize = 30;
 
 /** The viewer's tickets, newest first, a page at a time by number. */
 export async function myTickets(viewer: Viewer, before?: number) {
+  // Where it went into another it stands where that one stands.
+  const stands = alias(ticket, 'stands');
   const rows = await db()
     .select({
       number: serviceCase.number,
       subject: ticket.subject,
-      state: ticket.state,
-      kindId: ticket.kindId,
+      state: stands.state,
+      kindId: stands.kindId,
       openedAt: serviceCase.openedAt,
       endedAt: serviceCase.endedAt,
     })
     .from(serviceCase)
     .innerJoin(ticket, eq(ticket.caseId, serviceCase.id))
+    .innerJoin(stands, eq(stands.caseId, sql`coalesce(${ticket.joinedId}, ${ticket.caseId})`))
     .where(and(eq(serviceCase.requesterId, viewer.id), before ? lt(serviceCase.number, before) : undefined))
     .orderBy(desc(serviceCase.number))
     .limit(pageSize + 1);
@@ -192,12 +212,16 @@ export async function myTickets(viewer: Viewer, before?: number) {
 
 /** One of the viewer's own tickets, as its requester reads it: in words for them, without what is said within the desk. */
 export async function myTicket(viewer: Viewer, number: number) {
-  const t = await readTicket(db(), number);
-  if (t?.requesterId !== viewer.id) return undefined;
+  const asked = await readTicket(db(), number);
+  if (asked?.requesterId !== viewer.id) return undefined;
+  // What went into another stands where that one stands.
+  const t = asked.state.joined === undefined ? asked : ((await readTicket(db(), await numberOf(db(), asked.state.joined))) ?? asked);
+  const mine = alias(ticket, 'mine');
   const [row] = await db()
-    .select({ answers: serviceCase.answers, team: team.name, holder: person.name, place: location.name, helped: ticket.helped })
+    .select({ answers: serviceCase.answers, team: team.name, holder: person.name, place: location.name, helped: mine.helped })
     .from(ticket)
-    .innerJoin(serviceCase, eq(serviceCase.id, ticket.caseId))
+    .innerJoin(serviceCase, eq(serviceCase.id, asked.caseId))
+    .innerJoin(mine, eq(mine.caseId, asked.caseId))
     .leftJoin(team, eq(team.id, ticket.teamId))
     .leftJoin(person, eq(person.id, ticket.holderId))
     .leftJoin(location, eq(location.id, ticket.placeId))
@@ -205,16 +229,17 @@ export async function myTicket(viewer: Viewer, number: number) {
   if (!row) return undefined;
   const { state, kind } = t;
   const status = statusOf(kind.map, state.status);
-  const moves = movesFor(kind, state.status, { team: false, holder: false, requester: true });
+  const moves = t === asked ? movesFor(kind, state.status, { team: false, holder: false, requester: true }) : [];
+  const joinedAt = t === asked ? undefined : (await eventsOf(asked.caseId)).findLast((e) => e.event.type === 'joined')?.at;
   const { promised } = await reckoned(t);
   const fulfilment = promised.find((p) => p.of === 'fulfilment');
   return {
-    number: t.number,
-    kind: kind.name,
-    subject: t.subject,
-    category: t.category,
+    number: asked.number,
+    kind: asked.kind.name,
+    subject: asked.subject,
+    category: asked.category,
     ...row,
-    answers: await answersOf(viewer, t, row.answers),
+    answers: await answersOf(viewer, asked, row.answers),
     status: status ? requesterWords(status) : state.status,
     statusId: state.status,
     clock: status?.clock ?? ('runs' as const),
@@ -222,7 +247,11 @@ export async function myTicket(viewer: Viewer, number: number) {
     endedAt: state.endedAt === undefined ? undefined : new Date(state.endedAt),
     due: state.endedAt === undefined && fulfilment?.standing.due !== undefined ? new Date(fulfilment.standing.due) : undefined,
     promised: fulfilment,
-    words: await wordsOf(t.caseId, false),
+    words: await wordsWhere(
+      sql`not ${ticketWord.inside} and (${ticketWord.caseId} = ${asked.caseId} or (${ticketWord.caseId} = ${t.caseId} and ${ticketWord.from} = 'desk' and ${ticketWord.at} >= ${(joinedAt ?? new Date(0)).toISOString()}::timestamptz))`,
+    ),
+    /** The ticket it is dealt with in, where that is another. */
+    inside: t === asked ? undefined : t.number,
     /** Where a word of theirs takes it. */
     answered: status?.answered === undefined ? undefined : statusOf(kind.map, status.answered)?.id,
     /** Whether they can still write: not once nothing leads on. */

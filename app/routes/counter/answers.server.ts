@@ -7,11 +7,13 @@ import { namedIn, typedAs, type Entry, type Value } from '../../../core/values/i
 import type { Roled, Viewer } from '../../../server/auth/viewer.ts';
 import { isFound, resolveName } from '../../../server/people/find.ts';
 import { rowCalled } from '../../../server/tables/queries.ts';
-import { postedWithFiles, type Posted } from '../session.server';
+import { isId, postedWithFiles, type Posted } from '../session.server';
 
 /** More lines than a list has rows are not read, and so many names that were typed out are looked up. */
 const mostLines = 1000;
 const mostTyped = 100;
+/** No more files come with one word. */
+const mostWithWord = 20;
 
 /** The names that answers hold, by what holds them, and how many were typed out. */
 interface Naming {
@@ -99,4 +101,20 @@ export async function attachedAnswers(
   const { answers, names } = await answersFrom(viewer, data, form);
   const files = filesIn(Object.values(answers));
   return { data, answers, names: { ...names, ...(files.length > 0 && (await namesOfOwn(viewer, files))) }, wrong };
+}
+
+/** A posted word about a ticket with the files that come with it (`file`): those attached before, and those that come before scripts load. */
+export async function wordPosted(
+  viewer: Viewer,
+  request: Request,
+): Promise<{ form: Posted; files: { id: string; name: string }[]; wrong: FieldProblem[] }> {
+  const wrong: FieldProblem[] = [];
+  const form = await postedWithFiles(request, async (field, name, stream) => {
+    const kept = await keepFile(viewer, { name, stream });
+    if (!kept.ok) wrong.push({ field, sentence: kept.sentence });
+    return kept.ok ? kept.file.id : undefined;
+  });
+  const ids = form.all('file').filter(isId).slice(0, mostWithWord);
+  const names = ids.length > 0 ? await namesOfOwn(viewer, ids) : {};
+  return { form, files: ids.map((id) => ({ id, name: names[id] ?? 'A file' })), wrong };
 }

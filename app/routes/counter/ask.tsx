@@ -4,6 +4,8 @@ import { brokenRules, wrongAnswers, missingFields, type Answers, type Form as Fo
 import { putInBasket } from '../../../server/baskets/commands.ts';
 import { basketLineOf } from '../../../server/baskets/queries.ts';
 import { submitRequest } from '../../../server/requests/submit.ts';
+import { ticketFor } from '../../../server/tickets/queries.ts';
+import { linkBegun } from '../../../server/tickets/related.ts';
 import { newToken } from '../../../server/auth/token.ts';
 import { begunFor } from '../../../server/requests/foreseen.ts';
 import { Button } from '~/ui/button';
@@ -37,13 +39,20 @@ export async function loader({ context, request, params }: Route.LoaderArgs) {
   const line = await basketLineOf(viewer, asked(request, 'basket'));
   const inBasket = line?.itemId === item.id ? line : undefined;
   const again = inBasket ?? (before ? await answersAgain(viewer, before, form) : undefined);
+  const ticket = numberIn(asked(request, 'ticket'));
+  const t = ticket > 0 ? await ticketFor(viewer, ticket) : undefined;
+  const from = t?.acts
+    ? { number: t.number, forThem: item.forOthers && t.requesterId !== viewer.id, requester: { id: t.requesterId, name: t.requester } }
+    : undefined;
   const begun = await begunFor(viewer, item, again?.answers ?? {});
   return {
     id: item.id,
     revision: item.revision,
     /** The thing in the basket that is being changed. */
     inBasket: inBasket?.id,
-    whom: inBasket?.whom,
+    whom: inBasket?.whom ?? (from?.forThem ? from.requester : undefined),
+    /** The ticket that it is begun from. */
+    from: from?.number,
     forSelf: item.forSelf,
     forOthers: item.forOthers,
     definition: { name, summary, form },
@@ -74,6 +83,9 @@ export async function action({ context, request, params }: Route.ActionArgs) {
     forWhom: whom?.id,
   });
   if (!result.ok) return refused(result, { answers, names, whom });
+  const ticket = numberIn(form.get('ticket'));
+  // That it was begun from a ticket is kept beside it; the request itself waits for nothing of that.
+  if (ticket > 0 && (await linkBegun(viewer, { ticket, request: result.number })).ok) return redirect(`/desk/queue/tickets/${ticket}`);
   return redirect(`/counter/requests/${result.number}?sent`);
 }
 
@@ -149,6 +161,12 @@ export default function Ask({ loaderData, actionData }: Route.ComponentProps) {
       >
         <div>
           {loaderData.inBasket && <input type="hidden" name="line" value={loaderData.inBasket} />}
+          {loaderData.from !== undefined && (
+            <p className="mb-4 text-faint">
+              <input type="hidden" name="ticket" value={loaderData.from} />
+              Begun from <span className="numbers">T-{loaderData.from}</span>; once it is sent you are back there.
+            </p>
+          )}
           <input type="hidden" name="revision" value={revision} />
           <input type="hidden" name="idempotencyKey" value={idempotencyKey} />
           {loaderData.forOthers && (

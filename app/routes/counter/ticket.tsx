@@ -1,18 +1,22 @@
 import { useState } from 'react';
 import { Form, Link, useNavigation, useSearchParams } from 'react-router';
+import { answersRefused } from '../../../server/refusal.ts';
 import { newToken } from '../../../server/auth/token.ts';
 import { sayWhetherHelped, writeOnTicket } from '../../../server/tickets/commands.ts';
 import { myTicket } from '../../../server/tickets/queries.ts';
 import { Conversation } from '~/tickets/conversation';
+import { WordFiles } from '~/tickets/word-files';
 import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
 import { Live } from '~/ui/live';
 import { useOutcome } from '~/ui/outcome';
+import type { Chosen } from '~/ui/picker';
 import { Refused } from '~/ui/problem';
 import { Said } from '~/ui/said';
 import { StateMark } from '~/ui/state-mark';
 import { Time } from '~/ui/time';
-import { numberIn, orNotFound, posted, refused, signedIn } from '../session.server';
+import { wordPosted } from './answers.server';
+import { numberIn, orNotFound, refused, signedIn } from '../session.server';
 import type { Route } from './+types/ticket';
 
 export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
@@ -27,7 +31,7 @@ export async function loader({ context, request, params }: Route.LoaderArgs) {
 export async function action({ context, request, params }: Route.ActionArgs) {
   const viewer = signedIn(context, request);
   const number = numberIn(params.number);
-  const form = await posted(request);
+  const { form, files, wrong } = await wordPosted(viewer, request);
   const act = form.get('act');
   if (act === 'helped') {
     const result = await sayWhetherHelped(viewer, { number, helped: true });
@@ -35,15 +39,17 @@ export async function action({ context, request, params }: Route.ActionArgs) {
   }
   const words = form.get('words');
   const closing = act === 'close';
+  if (wrong.length > 0) return refused(answersRefused(wrong), { words, files });
   const result = await writeOnTicket(viewer, {
     number,
     words,
     inside: false,
     move: closing ? { to: form.get('closes'), from: form.get('from') } : undefined,
+    files: files.map((f) => f.id),
     once: form.get('once'),
     asRequester: true,
   });
-  if (!result.ok) return refused(result, { words });
+  if (!result.ok) return refused(result, { words, files });
   return { said: closing ? 'It is closed.' : 'Sent to the desk.', sent: form.get('once') };
 }
 
@@ -147,15 +153,16 @@ function Write({
   once: string;
   /** The key of what was sent last. */
   sent: string;
-  failed: { refusal: { problems?: { field: string; sentence: string }[] }; words: string } | undefined;
+  failed: { refusal: { problems?: { field: string; sentence: string }[] }; words: string; files?: Chosen[] } | undefined;
 }) {
   // A page that is read anew while somebody writes must not make another sending of it.
   // Once something was sent the page has the key of that still, for the moment until it is read anew.
   const [sending] = useState(sent === once ? `${once}~` : once);
+  const [files, setFiles] = useState<Chosen[]>(failed?.files ?? []);
   const busy = useNavigation().formMethod === 'POST';
   const reopens = t.clock === 'ends';
   return (
-    <Form method="post" className="border-t pt-4">
+    <Form method="post" encType="multipart/form-data" className="border-t pt-4">
       <input type="hidden" name="once" value={sending} />
       <input type="hidden" name="from" value={t.statusId} />
       <Labelled
@@ -164,6 +171,7 @@ function Write({
       >
         {(ids) => <textarea {...ids} name="words" rows={3} className="input" maxLength={8000} defaultValue={failed?.words} />}
       </Labelled>
+      <WordFiles files={files} problem={failed?.refusal.problems?.find((p) => p.field === 'file')?.sentence} onChange={setFiles} />
       <div className="mt-3 flex flex-wrap gap-3">
         <Button type="submit" name="act" value="write" weight="main" disabled={busy}>
           {t.clock === 'holds' ? 'Send my answer' : reopens ? 'Send, and take it up again' : 'Send'}

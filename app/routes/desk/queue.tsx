@@ -5,20 +5,22 @@ import { Outlet, useNavigation, useParams, useSubmit } from 'react-router';
 import { minutesShort } from '../../../core/calendar/index.ts';
 import { lists, writeAsked } from '../../../core/lists/index.ts';
 import { queueCount, queueFor } from '../../../server/queue/list.ts';
-import { takeTask } from '../../../server/tasks/commands.ts';
-import { giveTicket } from '../../../server/tickets/commands.ts';
+import { actOnSeveral } from '../../../server/queue/several.ts';
+import { teamChoices } from '../../../server/people/find.ts';
+import { SeveralDialog, type Several } from '~/tickets/several';
 import { Button } from '~/ui/button';
 import { ListSheet } from '~/ui/frame';
 import { addressOf } from '~/ui/list/address';
 import { List } from '~/ui/list/list';
 import type { Cell } from '~/ui/list/table';
+import { freshKey } from '~/ui/fresh-key';
 import { useNow } from '~/ui/now';
 import { useOutcome } from '~/ui/outcome';
 import { Refused } from '~/ui/problem';
 import { TideLine } from '~/ui/tide-line';
 import { Time } from '~/ui/time';
 import { listFor } from '../list.server';
-import { numberIn, orNotFound, posted, signedIn } from '../session.server';
+import { orNotFound, posted, signedIn } from '../session.server';
 import type { Route } from './+types/queue';
 
 export { TroubleOnPage as ErrorBoundary } from '~/ui/trouble';
@@ -34,22 +36,26 @@ export async function loader({ context, request }: Route.LoaderArgs) {
     (asked) => queueFor(viewer, asked),
     (asked) => queueCount(viewer, asked),
   );
-  return orNotFound(page, 'This list');
+  return { ...orNotFound(page, 'This list'), teams: await teamChoices() };
 }
 
-/** Takes several at once; what somebody else was quicker with is said, and the rest is taken. */
+const acts = ['take', 'give', 'write', 'note', 'end'] as const;
+
+/** Acts on several at once; what cannot be done with one of them is said, and the rest is done. */
 export async function action({ context, request }: Route.ActionArgs) {
   const viewer = signedIn(context, request);
   const form = await posted(request);
-  const refused: string[] = [];
-  let taken = 0;
-  for (const key of form.all('entry').map(String).slice(0, 100)) {
-    const number = numberIn(/^T-(\d+)$/.exec(key)?.[1]);
-    const result = number > 0 ? await giveTicket(viewer, { number, holder: viewer.id }) : await takeTask(viewer, { id: key, give: false });
-    if (result.ok) taken++;
-    else refused.push(result.sentence);
-  }
-  return { taken, refused };
+  const act = acts.find((a) => a === form.get('act')) ?? 'take';
+  const result = await actOnSeveral(viewer, {
+    entries: form.all('entry'),
+    act,
+    team: form.get('team') || undefined,
+    holder: form.get('to') || undefined,
+    why: form.get('why'),
+    words: form.get('words'),
+    once: form.get('once'),
+  });
+  return { ...result, act };
 }
 
 type Row = Route.ComponentProps['loaderData']['list']['rows'][number];
@@ -117,10 +123,14 @@ export default function Queue({ loaderData, ...props }: Route.ComponentProps) {
       return { words: days < 1 ? 'Today' : days < 2 ? 'Tomorrow' : days < 7 ? 'Within seven days' : 'Later' };
     };
   }, [now, zone]);
-  const take = () => {
+  const [more, setMore] = useState(false);
+  const send = (act: 'take' | Several) => {
     const form = new FormData();
     for (const key of chosen) form.append('entry', key);
+    for (const [name, value] of Object.entries(act === 'take' ? { act } : act)) form.append(name, value);
+    form.append('once', freshKey('several'));
     setChosen(new Set());
+    setMore(false);
     void submit(form, { method: 'post', action: here, preventScrollReset: true });
   };
   const whose = asked.wanted['whose'];
@@ -138,20 +148,41 @@ export default function Queue({ loaderData, ...props }: Route.ComponentProps) {
         open={open}
         chosen={{ keys: chosen, onChange: setChosen }}
         groupOf={asked.sort.by === 'due' && !asked.sort.down ? groupOf : undefined}
-        notice={<Refused sentence={actionData && actionData.refused.length > 0 ? takenWords(actionData) : undefined} />}
+        notice={
+          actionData && actionData.refused.length === 0 && actionData.act !== 'take' ? (
+            <p role="status" className="my-2 text-moss">
+              {doneWords(actionData)}
+            </p>
+          ) : (
+            <Refused
+              sentence={
+                actionData && actionData.refused.length > 0
+                  ? `${doneWords(actionData)} ${[...new Set(actionData.refused)].slice(0, 3).join(' ')}`
+                  : undefined
+              }
+            />
+          )
+        }
         empty="Nothing is to be done. Tickets and tasks of yours and of your teams stand here, the one due first on top; take one and it is yours."
         nothing="Nothing in the queue is like that."
         live
       >
         {chosen.size > 0 && (
-          <Button weight="main" disabled={busy} onClick={take}>
-            Take {chosen.size === 1 ? 'this one' : `these ${chosen.size}`}
-          </Button>
+          <>
+            <Button weight="main" disabled={busy} onClick={() => send('take')}>
+              Take {chosen.size === 1 ? 'this one' : `these ${chosen.size}`}
+            </Button>
+            <Button disabled={busy} onClick={() => setMore(true)}>
+              Give or write …
+            </Button>
+          </>
         )}
       </List>
+      <SeveralDialog open={more} count={chosen.size} teams={loaderData.teams} onClose={() => setMore(false)} onAct={send} />
     </ListSheet>
   );
 }
 
-const takenWords = ({ taken, refused }: { taken: number; refused: string[] }): string =>
-  `${taken === 0 ? 'None was taken.' : taken === 1 ? 'One was taken.' : `${taken} were taken.`} ${[...new Set(refused)].slice(0, 3).join(' ')}`;
+const did = { take: 'taken', give: 'given on', write: 'written to', note: 'noted on', end: 'ended' } as const;
+const doneWords = ({ done, act }: { done: number; act: keyof typeof did }): string =>
+  done === 0 ? `None was ${did[act]}.` : done === 1 ? `One was ${did[act]}.` : `${done} were ${did[act]}.`;

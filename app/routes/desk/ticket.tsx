@@ -1,13 +1,17 @@
 import { clsx } from 'clsx';
 import { useState } from 'react';
-import { Form, Link, redirect, useNavigation } from 'react-router';
+import { Form, Link, redirect, useNavigation, useSearchParams } from 'react-router';
 import { minutesWords } from '../../../core/calendar/index.ts';
 import { promisedWords } from '../../../core/tickets/index.ts';
 import { giveTicket, judgeTicket, writeOnTicket } from '../../../server/tickets/commands.ts';
 import { ticketFor } from '../../../server/tickets/queries.ts';
+import { joinTicket, linkTicket, partTicket, splitTicket } from '../../../server/tickets/related.ts';
+import { answersRefused } from '../../../server/refusal.ts';
 import { newToken } from '../../../server/auth/token.ts';
 import { teamChoices } from '../../../server/people/find.ts';
 import { Conversation } from '~/tickets/conversation';
+import { Readers } from '~/tickets/readers';
+import { Related } from '~/tickets/related';
 import { WriteBox } from '~/tickets/write-box';
 import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
@@ -19,8 +23,8 @@ import { Said } from '~/ui/said';
 import { Select } from '~/ui/select';
 import { TideLine } from '~/ui/tide-line';
 import { Time } from '~/ui/time';
-import { answersFrom } from '../counter/answers.server';
-import { numberIn, orNotFound, posted, refused, signedIn } from '../session.server';
+import { answersFrom, wordPosted } from '../counter/answers.server';
+import { numberIn, orNotFound, refused, signedIn } from '../session.server';
 import type { Route } from './+types/ticket';
 
 export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
@@ -36,7 +40,7 @@ export async function loader({ context, request, params }: Route.LoaderArgs) {
 export async function action({ context, request, params }: Route.ActionArgs) {
   const viewer = signedIn(context, request);
   const t = orNotFound(await ticketFor(viewer, numberIn(params.number)), 'This ticket');
-  const form = await posted(request);
+  const { form, files, wrong } = await wordPosted(viewer, request);
   const act = form.get('act') || 'move';
   if (act === 'give' || act === 'take') {
     const holder = act === 'take' ? viewer.id : form.get('to') || undefined;
@@ -49,22 +53,51 @@ export async function action({ context, request, params }: Route.ActionArgs) {
     const result = await judgeTicket(viewer, { number: t.number, impact: form.get('impact'), urgency: form.get('urgency'), why: form.get('why') });
     return result.ok ? null : refused(result, { act, words: '', why: form.get('why') });
   }
+  if (act === 'part') {
+    const result = await partTicket(viewer, { number: numberIn(form.get('other').replace(/^T-/, '')) || t.number });
+    return result.ok ? { said: 'It goes on by itself again.' } : refused(result, { act, words: '', why: '' });
+  }
+  if (act === 'link' || act === 'unlink') {
+    const other = form.get('other');
+    const result = await linkTicket(viewer, { number: t.number, other, not: act === 'unlink' });
+    return result.ok ? { said: act === 'link' ? 'Linked.' : 'Not linked any more.' } : refused(result, { act, other, words: '', why: '' });
+  }
+  if (act === 'join' || form.get('join') !== '') {
+    const other = form.get('join') || form.get('other');
+    const result = await joinTicket(viewer, { number: t.number, other });
+    return result.ok
+      ? redirect(`/desk/queue/tickets/${result.into}?joined=${t.number}`)
+      : refused(result, { act: 'join', other, words: '', why: '' });
+  }
+  if (act === 'split') {
+    const [subject, said] = [form.get('subject'), form.get('words')];
+    const result = await splitTicket(viewer, {
+      number: t.number,
+      subject,
+      words: said,
+      wordId: form.get('word') || undefined,
+      once: form.get('once'),
+    });
+    return result.ok ? redirect(`/desk/queue/tickets/${result.number}`) : refused(result, { act, subject, words: said, why: '' });
+  }
   const to = form.get('move');
   const needed = t.moves.find((m) => m.to.id === to)?.needs ?? [];
   const fields = t.fields.filter((f) => needed.includes(f.id));
   const { answers } = await answersFrom(viewer, form, { fields });
   const words = form.get('words');
+  if (wrong.length > 0) return refused(answersRefused(wrong), { act, words, why: '', filled: answers, files });
   const result = await writeOnTicket(viewer, {
     number: t.number,
     words,
     inside: act === 'note',
     move: to ? { to, from: form.get('from') } : undefined,
     filled: answers,
+    files: files.map((f) => f.id),
     once: form.get('once'),
   });
   return result.ok
     ? { said: act === 'note' ? 'Noted.' : result.moved ? 'Sent and moved.' : 'Sent.', sent: form.get('once') }
-    : refused(result, { act, words, why: '', filled: answers });
+    : refused(result, { act, words, why: '', filled: answers, files });
 }
 
 export default function Ticket({ loaderData: { t, teams, once }, ...props }: Route.ComponentProps) {
@@ -72,6 +105,8 @@ export default function Ticket({ loaderData: { t, teams, once }, ...props }: Rou
   const failed = actionData && 'refusal' in actionData ? actionData : undefined;
   const sent = actionData && 'sent' in actionData ? (actionData.sent ?? '') : '';
   const busy = useNavigation().formMethod === 'POST';
+  const [writing, setWriting] = useState(false);
+  const joined = useSearchParams()[0].get('joined');
   const fulfilment = t.promised.find((p) => p.of === 'fulfilment');
   const response = t.promised.find((p) => p.of === 'response');
   return (
@@ -92,6 +127,30 @@ export default function Ticket({ loaderData: { t, teams, once }, ...props }: Rou
         {' · '}
         {t.team ?? 'no team'}, {t.mine ? 'yours' : (t.holder ?? 'not taken')}
       </p>
+      <Readers number={t.number} writes={writing} others={t.readers} />
+      {t.joined.into !== undefined && (
+        <Form method="post" className="my-3 flex flex-wrap items-center gap-3 border-l-3 border-sea bg-sea-wash px-3 py-2">
+          <span>
+            It went into{' '}
+            <Link to={`/desk/queue/tickets/${t.joined.into}`} className="text-sea underline underline-offset-4">
+              T-{t.joined.into}
+            </Link>
+            , and is dealt with there.
+          </span>
+          <Button type="submit" name="act" value="part" disabled={busy}>
+            Take it out again
+          </Button>
+        </Form>
+      )}
+      {joined !== null && (
+        <Form method="post" role="status" className="my-3 flex flex-wrap items-center gap-3 border-l-3 border-moss bg-moss-wash px-3 py-2">
+          <span>T-{joined} went into this one.</span>
+          <input type="hidden" name="other" value={`T-${joined}`} />
+          <Button type="submit" name="act" value="part" disabled={busy}>
+            Undo
+          </Button>
+        </Form>
+      )}
       {fulfilment && (
         <div className="my-3">
           <TideLine standing={fulfilment.standing} tide={fulfilment.tide} large />
@@ -116,7 +175,7 @@ export default function Ticket({ loaderData: { t, teams, once }, ...props }: Rou
           {actionData.said}
         </p>
       )}
-      {t.acts && !t.mine && (
+      {t.acts && !t.mine && t.joined.into === undefined && (
         <Form method="post" className="my-3">
           <Button type="submit" name="act" value="take" disabled={busy}>
             {t.holder ? `Take it over from ${t.holder}` : 'Take it'}
@@ -124,15 +183,16 @@ export default function Ticket({ loaderData: { t, teams, once }, ...props }: Rou
         </Form>
       )}
       <section aria-label="What was said" className="my-4 border-t pt-3">
-        <Conversation words={t.words} held={t.held} waitsFor={t.requester} />
+        <Conversation words={t.words} held={t.held} waitsFor={t.requester} of={t.number} />
       </section>
-      {t.acts && (
+      {t.acts && t.joined.into === undefined && (
         <WriteBox
           // What was sent from here empties the box; what happens elsewhere leaves it as it is.
           key={sent}
           sent={sent}
           t={t}
           once={once}
+          onWriting={setWriting}
           failed={failed && (failed.act === 'send' || failed.act === 'note' || failed.act === 'move') ? failed : undefined}
         />
       )}
@@ -150,6 +210,7 @@ export default function Ticket({ loaderData: { t, teams, once }, ...props }: Rou
           </dl>
         </section>
       )}
+      <Related t={t} once={once} failed={failed && 'act' in failed ? failed : undefined} />
       {t.acts && <Give t={t} teams={teams} failed={failed?.act === 'give' ? failed : undefined} />}
       {t.acts && <Judge t={t} failed={failed?.act === 'judge' ? failed : undefined} />}
       <details className="border-t py-3">
