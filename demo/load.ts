@@ -17,7 +17,7 @@ import { useSettings } from '../server/config.ts';
 import { shiftClock } from '../server/clock.ts';
 import type { Viewer } from '../server/auth/viewer.ts';
 import { db, disconnect } from '../server/db/database.ts';
-import { accessGroup, approval, call, gate, message, person, run, serviceCase } from '../server/db/schema/index.ts';
+import { accessGroup, approval, call, gate, message, person, run, serviceCase, teamMember } from '../server/db/schema/index.ts';
 import { makeCall } from '../server/runtime/calls.ts';
 import { deliverMail } from '../server/mail/hand-over.ts';
 import { directoryClient, enterprise, ownership } from '../server/systems/directory/client.ts';
@@ -28,6 +28,7 @@ import { changeKind, createKind } from '../server/kinds/commands.ts';
 import { changePolicy, createPolicy } from '../server/policies/commands.ts';
 import { changeRouting, createRouting } from '../server/routing/commands.ts';
 import { openWay } from '../server/intake/commands.ts';
+import { allKinds } from '../server/kinds/queries.ts';
 import { giveTicket, writeOnTicket } from '../server/tickets/commands.ts';
 import { readTicket } from '../server/tickets/happen.ts';
 import { reportTicket } from '../server/tickets/report.ts';
@@ -37,6 +38,7 @@ import { chartCorrection } from './chart-correction.ts';
 import { colleagueStarting, needs, roleNeeds } from './colleague-starting.ts';
 import { lunnickHours, torvayHours, watchHours } from './hours.ts';
 import { joinAGroup } from './join-a-group.ts';
+import { pastTickets } from './past-tickets.ts';
 import { projectSpace } from './project-space.ts';
 import { machinePolicy, machineSizes, processingMachine, sizes } from './processing-machine.ts';
 import { demoTickets, incident, otherKinds, request, whoGetsATicket } from './tickets.ts';
@@ -120,6 +122,16 @@ async function load(): Promise<void> {
     person: id,
   };
   good(await changeRouting(designer, { id: routing.id, version: 1, definition: whoGetsATicket(by) }));
+  const [kinds, working] = [await allKinds(), await db().select({ team: teamMember.teamId, id: teamMember.personId }).from(teamMember)];
+  await pastTickets({
+    kinds: ['Incident', 'Request'].map((name) => ({
+      name,
+      id: kindIds.get(name)!,
+      definition: kinds.find((k) => k.id === kindIds.get(name))!.definition,
+    })),
+    people: staff.filter((s) => s.key !== 'other-script').map((s) => ({ id: id(s.key), place: placeIds.get(s.place)! })),
+    members: new Map(teams.map((t) => [teamIds.get(t.name)!, working.filter((m) => m.team === teamIds.get(t.name)).map((m) => m.id)])),
+  });
   const comesIn = { kind: kindIds.get('Incident')!, category: null };
   good(await openWay(designer, { via: 'mail', name: 'desk', ...comesIn, unknown: 'refuse', automatic: 'leave' }));
   good(

@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs';
 import type { Page } from '@playwright/test';
+import { firstRequest } from '../demo/numbers.ts';
 import { expect, test, type Part } from './support/story.ts';
 
 const axe = readFileSync('node_modules/axe-core/axe.min.js', 'utf8');
@@ -134,6 +135,33 @@ const views: View[] = [
         .then(() => p.getByRole('link', { name: `${part[0]!.toUpperCase()}${part.slice(1)}`, exact: true }).click()),
   ]),
   [
+    'Intake',
+    'designer',
+    (p) =>
+      p
+        .goto('/workshop/intake')
+        .then(() => p.getByText('Take in mail to an address').click())
+        .then(() => p.getByText('Take in what is said in a channel').click()),
+  ],
+  [
+    'Joining, linking and splitting a ticket',
+    'technician',
+    (p) =>
+      p
+        .goto('/desk/queue?what=ticket')
+        .then(() => p.getByRole('main').getByRole('gridcell').getByRole('link').first().click())
+        .then(() => p.getByText('Join, link, split, or begin something from here').click()),
+  ],
+  [
+    'What is done with several of the queue',
+    'technician',
+    (p) =>
+      p
+        .goto('/desk/queue?what=ticket')
+        .then(() => p.getByRole('main').getByRole('checkbox').first().click())
+        .then(() => p.getByRole('button', { name: 'Give or write …', exact: true }).click()),
+  ],
+  [
     'A routing table',
     'designer',
     (p) => p.goto('/workshop/routing').then(() => p.getByRole('link', { name: 'Who gets a ticket', exact: true }).click()),
@@ -160,7 +188,8 @@ const views: View[] = [
   ['An entry of the log', 'auditor', (p) => p.goto('/ledger/changes').then(() => p.locator('[data-row]').first().press('Enter'))],
   ['Log of changes', 'auditor', (p) => p.goto('/ledger/changes').then(() => p.getByRole('button', { name: 'Verify the chain' }).click())],
   ['Ledger', 'auditor', (p) => p.goto('/ledger')],
-  ['Trace', 'auditor', (p) => p.goto('/ledger/1001')],
+  ['Tickets of the Ledger', 'auditor', (p) => p.goto('/ledger/tickets')],
+  ['Trace', 'auditor', (p) => p.goto(`/ledger/${firstRequest}`)],
   ['Not here', 'requester', (p) => p.goto('/ledger')],
   ['The kit', 'requester', (p) => p.goto('/kit')],
 ];

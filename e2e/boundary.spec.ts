@@ -1,5 +1,6 @@
 import { expect, request as api, test } from '@playwright/test';
 import { matchPath } from 'react-router';
+import { firstRequest } from '../demo/numbers.ts';
 import { addresses, as, base, idIn, letGo, origin } from './support/plainly.ts';
 import { cast, type Part } from './support/story.ts';
 
@@ -65,6 +66,7 @@ test('every page, by every part: whoever may not see it is not told that it is t
     ['/workshop/categories', ['designer']],
     ['/workshop/kinds', designers],
     [`/workshop/kinds/${kind}`, designers],
+    ['/workshop/intake', designers],
     ['/workshop/routing', designers],
     [`/workshop/routing/${routing}`, designers],
     ['/workshop/hours', designers],
@@ -96,7 +98,7 @@ test('every page, by every part: whoever may not see it is not told that it is t
     [`/workshop/items/${item}/plan`, designers],
     [`/workshop/items/${item}/publish`, designers],
     ['/ledger', reads],
-    ['/ledger/1001', reads],
+    [`/ledger/${firstRequest}`, reads],
     ['/ledger/changes', ['auditor', 'administrator']],
     ['/ledger/changes?entry=1', ['auditor', 'administrator']],
     ['/account', signedIn],
@@ -109,6 +111,8 @@ test('every page, by every part: whoever may not see it is not told that it is t
     ['/export/changes', ['auditor', 'administrator']],
     ['/export/stuck', mends],
     ['/export/queue', signedIn],
+    ['/export/tickets', reads],
+    ['/ledger/tickets', reads],
     ['/export/approvals', signedIn],
     ['/kit', signedIn],
     ['/find?q=join', signedIn],
@@ -154,8 +158,8 @@ test('every write, by nobody and from elsewhere: nothing is done', async () => {
     '/workshop/policies',
     '/workshop/tables',
     '/workshop/systems/new',
-    '/counter/requests/1001',
-    '/ledger/1001',
+    `/counter/requests/${firstRequest}`,
+    `/ledger/${firstRequest}`,
   ]) {
     const answer = await nobody.post(path, { form: { act: 'withdraw', name: 'x' } });
     expect([302, 404, 405], path).toContain(answer.status());

@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { expect, test } from '@playwright/test';
 import { matchPath } from 'react-router';
+import { firstRequest } from '../demo/numbers.ts';
 import { naughty } from '../server/testing/naughty.ts';
 import { addresses, as, idIn, letGo } from './support/plainly.ts';
 import type { Part } from './support/story.ts';
@@ -103,7 +104,18 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
     ['technician', `/desk/queue/tickets/${ticket}`, (h) => ({ act: 'note', words: h, move: h, from: h, once: h })],
     ['technician', `/desk/queue/tickets/${ticket}`, (h) => ({ act: 'give', team: h, to: h, why: h })],
     ['technician', `/desk/queue/tickets/${ticket}`, (h) => ({ act: 'judge', impact: h, urgency: h, why: h })],
+    ['technician', `/desk/queue/tickets/${ticket}`, (h) => ({ act: 'join', other: h, join: h })],
+    ['technician', `/desk/queue/tickets/${ticket}`, (h) => ({ act: 'part', other: h })],
+    ['technician', `/desk/queue/tickets/${ticket}`, (h) => ({ act: 'link', other: h })],
+    ['technician', `/desk/queue/tickets/${ticket}`, (h) => ({ act: 'split', subject: h, words: h, word: h, once: h })],
+    ['technician', `/desk/queue/tickets/${ticket}`, (h) => ({ act: 'send', words: h, file: h, once: h })],
+    ['technician', `/desk/here/${ticket}`, (h) => ({ now: h })],
     ['technician', '/desk/queue', (h) => ({ entry: h })],
+    ['technician', '/desk/queue', (h) => ({ act: 'give', entry: `T-${ticket}`, team: h, to: h, why: h, once: h })],
+    ['technician', '/desk/queue', (h) => ({ act: 'note', entry: `T-${ticket}`, words: h, once: h })],
+    ['designer', '/workshop/intake', (h) => ({ act: h, via: 'mail', name: h, kind: h, category: h, unknown: h, automatic: h })],
+    ['designer', '/workshop/intake', (h) => ({ act: 'change', id: h, version: h, via: h, name: h, kind: kind })],
+    ['designer', '/workshop/intake', (h) => ({ act: 'close', id: h })],
     ['requester', '/counter/basket', (h) => ({ act: 'put-back', gone: h, line: h, name: h })],
     ['requester', '/counter/basket', (h) => ({ act: 'take-out', line: h, name: h })],
     ['requester', '/counter/basket', (h) => ({ act: 'send', line: h, idempotencyKey: h })],
@@ -138,7 +150,7 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
     ['technician', `/desk/queue/tasks/${task}`, (h) => ({ act: 'add', kind: h, name: h, instructions: h, team: h, person: h, to: h })],
     ['requester', '/views', (h) => ({ list: 'queue', asked: h, name: h })],
     ['requester', '/views', (h) => ({ act: 'forget', id: h })],
-    ['technician', '/ledger/1001', (h) => ({ act: 'skip', key: h, comment: h, [`o.${h}`]: h })],
+    ['technician', `/ledger/${firstRequest}`, (h) => ({ act: 'skip', key: h, comment: h, [`o.${h}`]: h })],
     ['requester', '/account', (h) => ({ now: h, next: h })],
     ['requester', '/account', (h) => ({ session: h })],
   ];

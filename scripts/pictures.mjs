@@ -1,4 +1,5 @@
 import { chromium } from '@playwright/test';
+import { firstRequest } from '../demo/numbers.ts';
 import { chromiumLaunch } from '../e2e/support/chromium.ts';
 
 /** Takes the pictures of docs/screenshots/ from a running demo that was freshly reset: npm start, then npm run pictures. */
@@ -125,6 +126,6 @@ await as('technician', [
 ]);
 await as('auditor', [
   { name: 'ledger', go: (p) => p.goto(`${base}/ledger`) },
-  { name: 'ledger-trace', go: (p) => p.goto(`${base}/ledger/1001`) },
+  { name: 'ledger-trace', go: (p) => p.goto(`${base}/ledger/${firstRequest}`) },
 ]);
 await browser.close();

@@ -10,6 +10,7 @@ const words: Record<FoundKind | 'row', { many: string; type: string }> = {
   team: { many: 'Teams', type: 'Type a part of the team’s name' },
   item: { many: 'Items', type: 'Type a part of the item’s name' },
   location: { many: 'Places', type: 'Type a part of the place’s name' },
+  kind: { many: 'Kinds', type: 'Type a part of the kind’s name' },
   department: { many: 'Departments', type: 'Type a part of the department’s name' },
   job: { many: 'Jobs', type: 'Type a part of what the job is called' },
   row: { many: 'Rows', type: 'Choose a row, or type a part of it' },

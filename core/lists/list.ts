@@ -14,7 +14,7 @@ export interface Column {
 /** By what a list can be narrowed: a few stated choices, something that is looked up by its name, or days from and to. */
 export type Filter = { label: string } & ({ is: 'choice'; options: Record<string, string> } | { is: 'record'; of: RecordKind } | { is: 'days' });
 /** What a filter can look up. */
-export const recordKinds = ['person', 'item', 'team', 'location'] as const;
+export const recordKinds = ['person', 'item', 'team', 'location', 'kind'] as const;
 /** One of these kinds. */
 export type RecordKind = (typeof recordKinds)[number];
 

@@ -78,6 +78,33 @@ export const lists = {
     },
     sort: { by: 'request', down: true },
   },
+  tickets: {
+    words: 'Find in what was reported and said',
+    columns: {
+      ticket: { label: 'Ticket', sorts: true },
+      subject: { label: 'About' },
+      requester: { label: 'Requester', sorts: true },
+      opened: { label: 'Opened', sorts: true },
+      status: { label: 'Status' },
+      ended: { label: 'Ended', sorts: true },
+      promise: { label: 'Promise' },
+      team: { label: 'Team', aside: true },
+      place: { label: 'Place', aside: true },
+      helped: { label: 'Helped', aside: true },
+    },
+    filters: {
+      state: { label: 'State', is: 'choice', options: { open: 'Open', ended: 'Ended', joined: 'Went into another' } },
+      promise: { label: 'Promise', is: 'choice', options: { kept: 'Kept', broken: 'Broken' } },
+      kind: { label: 'Kind', is: 'record', of: 'kind' },
+      team: { label: 'Team', is: 'record', of: 'team' },
+      holder: { label: 'Who had it', is: 'record', of: 'person' },
+      place: { label: 'Place', is: 'record', of: 'location' },
+      requester,
+      opened: { label: 'Opened', is: 'days' },
+      ended: { label: 'Ended', is: 'days' },
+    },
+    sort: { by: 'ticket', down: true },
+  },
   queue: {
     words: 'Find by what it is, item or requester',
     columns: {

@@ -126,8 +126,6 @@ const table: Record<string, Row> = {
       return seen(w.query('select from ticket_reader where person_id = $1', [v.id]));
     },
   ],
-  // Those who read a ticket see who else does; everybody above has it open.
-  othersReading: [all, async (v) => seen(m.readers.othersReading(v, (await w.query<{ case_id: string }>('select case_id from ticket limit 1'))[0]!.case_id))],
   actOnSeveral: [
     ['administrator', ...team],
     async (v) => {
@@ -135,6 +133,8 @@ const table: Record<string, Row> = {
       return refused.length === 0 ? { ok: true } : { ok: false, code: 'not-allowed' };
     },
   ],
+  ticketList: [readers, (v) => seen(m.ticketLists.ticketList(v, askedOf('tickets')))],
+  ticketListCount: [readers, (v) => seen(m.ticketLists.ticketListCount(v, askedOf('tickets')))],
   openWay: [['designer'], (v) => m.intake.openWay(v, {})],
   changeWay: [['designer'], (v) => m.intake.changeWay(v, { id: crypto.randomUUID(), version: 1, way: {} })],
   closeWay: [['designer'], (v) => m.intake.closeWay(v, { id: at.way })],

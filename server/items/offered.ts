@@ -80,10 +80,10 @@ export async function askedBefore(viewer: Viewer): Promise<{ lately: Offer[]; mo
   const { rows } = await db().execute<Offer & { lately: string | null; often: number }>(sql`
     with mine as (
       select item_id as id, max(number) as lately from (
-        select item_id, number from service_case where requester_id = ${viewer.id} order by number desc limit 50) c group by item_id
+        select item_id, number from service_case where requester_id = ${viewer.id} and kind = 'request' order by number desc limit 50) c group by item_id
     ), often as (
       select item_id as id, count(*)::int as often from (
-        select item_id from service_case where item_id is not null order by number desc limit 2000) c group by item_id
+        select item_id from service_case where kind = 'request' order by number desc limit 2000) c group by item_id
     )
     select ${item.id} as id, ${revision.name} as name, ${revision.summary} as summary, mine.lately, coalesce(often.often, 0) as often
     from ${item} join ${revision} on ${revision.itemId} = ${item.id} and ${revision.number} = ${item.publishedRevision}

@@ -1,5 +1,6 @@
 import { has, type Viewer } from '../auth/viewer.ts';
 import { mayReadLog } from '../changes/queries.ts';
+import { readsTickets } from '../tickets/whose.ts';
 import { mayReadLedger } from '../runs/queries.ts';
 import type { Found } from './find-anything.ts';
 
@@ -34,6 +35,7 @@ const pages: Place[] = [
   { label: 'Service hours', detail: 'Workshop', to: '/workshop/hours', may: designs },
   { label: 'Systems', detail: 'Workshop', to: '/workshop/systems', may: (v) => has(v, 'designer', 'administrator') },
   { label: 'Ledger', detail: 'all requests', to: '/ledger', may: mayReadLedger },
+  { label: 'Tickets', detail: 'Ledger, open and ended', to: '/ledger/tickets', may: readsTickets },
   { label: 'Log of changes', detail: 'Ledger, who did what', to: '/ledger/changes', may: mayReadLog },
   { label: 'My account', detail: 'password, sessions', to: '/account', may: everybody },
 ];

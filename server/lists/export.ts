@@ -12,6 +12,7 @@ import { changes } from '../changes/queries.ts';
 import { systems } from '../systems/list.ts';
 import { tables } from '../tables/list.ts';
 import { queueFor } from '../queue/list.ts';
+import { ticketList } from '../tickets/list.ts';
 import { requestNumber, ticketNumber } from '../words.ts';
 
 type Cell = string | number | Date | null | undefined;
@@ -80,6 +81,21 @@ export const exports: Record<ListName, Exported> = {
       took: r.endedAt && Math.round((r.endedAt.getTime() - r.openedAt.getTime()) / 60_000),
       revision: r.revision,
       reason: r.reason,
+    }),
+  }),
+  tickets: exported('tickets', {
+    page: ticketList,
+    cells: (r) => ({
+      ticket: ticketNumber(r.number),
+      subject: `${r.subject} (${[r.kind, r.category, r.priority].filter(Boolean).join(', ')})`,
+      requester: r.requester,
+      opened: r.openedAt,
+      status: [r.status, r.holder].filter(Boolean).join(', '),
+      ended: r.endedAt,
+      promise: r.kept === undefined ? '' : r.kept ? 'kept' : 'broken',
+      team: r.team,
+      place: r.place,
+      helped: r.helped === null ? '' : r.helped ? 'yes' : 'no',
     }),
   }),
   queue: exported('queue', {

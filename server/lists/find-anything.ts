@@ -10,6 +10,7 @@ import { browse } from '../items/offered.ts';
 import { findPeople } from '../people/find.ts';
 import { ledger } from '../runs/ledger.ts';
 import { mayReadLedger } from '../runs/queries.ts';
+import { ticketList } from '../tickets/list.ts';
 import { ticketCalled } from '../tickets/queries.ts';
 import { readsTickets } from '../tickets/whose.ts';
 import { requestNumber, ticketNumber } from '../words.ts';
@@ -26,7 +27,7 @@ export interface Found {
 }
 
 /**
- * What the viewer may open, by a few words: requests and tickets by number, requests by what stands in them, items, drafts, policies, people,
+ * What the viewer may open, by a few words: requests and tickets by number and by what stands in them, items, drafts, policies, people,
  * pages and acts; on an item that is open (`at`, its id) the steps of its plan.
  */
 export async function findAnything(viewer: Viewer, q: string, at?: string): Promise<Found[]> {
@@ -37,7 +38,8 @@ export async function findAnything(viewer: Viewer, q: string, at?: string): Prom
   const open = designs && at !== undefined && isId(at) ? at : undefined;
   // A number, or words long enough to mean something, are looked for within requests.
   const inside = reads && trimmed.length > 2 ? ledger(viewer, { ...askedOf('ledger'), words: trimmed }, few) : undefined;
-  const [numbered, steps, offers, drafts, policies, people, within] = await Promise.all([
+  const spoken = readsTickets(viewer) && trimmed.length > 2 ? ticketList(viewer, { ...askedOf('tickets'), words: trimmed }, few) : undefined;
+  const [numbered, steps, offers, drafts, policies, people, within, tickets] = await Promise.all([
     byNumber(viewer, trimmed),
     open === undefined ? [] : stepsCalled(open, trimmed),
     browse(viewer, trimmed, few),
@@ -45,6 +47,7 @@ export async function findAnything(viewer: Viewer, q: string, at?: string): Prom
     designs ? policiesCalled(trimmed) : [],
     reads ? findPeople(trimmed) : [],
     inside,
+    spoken,
   ]);
   const seen = new Set(numbered.map((r) => r.label));
   return [
@@ -57,6 +60,14 @@ export async function findAnything(viewer: Viewer, q: string, at?: string): Prom
     ...people.map((p) => ({ section: 'What people asked for', label: p.name, detail: p.detail, to: `/ledger?requester=${p.id}` })),
     ...(within?.rows ?? [])
       .map((r) => ({ section: 'Within requests', label: requestNumber(r.number), detail: `${r.item}, ${r.requester}`, to: `/ledger/${r.number}` }))
+      .filter((r) => !seen.has(r.label)),
+    ...(tickets?.rows ?? [])
+      .map((r) => ({
+        section: 'Within tickets',
+        label: ticketNumber(r.number),
+        detail: `${r.subject}, ${r.requester}`,
+        to: `/desk/queue/tickets/${r.number}`,
+      }))
       .filter((r) => !seen.has(r.label)),
   ];
 }

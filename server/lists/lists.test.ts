@@ -19,6 +19,9 @@ import { tables } from '../tables/list.ts';
 import { createPolicy } from '../policies/commands.ts';
 import { stuckCount, stuckSteps } from '../runs/stuck.ts';
 import { queueCount, queueFor } from '../queue/list.ts';
+import { ticketList, ticketListCount } from '../tickets/list.ts';
+import { writeOnTicket } from '../tickets/commands.ts';
+import { ticketKit } from '../testing/tickets.ts';
 import { world, type World } from '../testing/world.ts';
 import { exports } from './export.ts';
 import { cursorOf } from './keyset.ts';
@@ -45,6 +48,22 @@ beforeAll(async () => {
     numbers.push(made.number);
     if (i % 4 === 0) await w.decide('ina', made.id, i % 8 ? 'approve' : 'decline', `Comment ${i} on lagoons`);
   }
+  const kit = await ticketKit(w);
+  for (let i = 0; i < 9; i++) {
+    const reported = await kit.report(i % 2 ? 'tor' : 'ina', {
+      subject: `Gauge ${i} is silent`,
+      words: i === 4 ? 'The kelpfield cable' : 'Nothing comes',
+    });
+    if (i % 3 === 0) await writeOnTicket(w.viewer('dan', 'teamMember'), { number: reported, words: `Spliced ${i}`, inside: i === 3, once: `t${i}` });
+    if (i === 6)
+      await writeOnTicket(w.viewer('dan', 'teamMember'), {
+        number: reported,
+        words: 'Done',
+        inside: false,
+        once: 'end',
+        move: { from: 'fresh', to: 'done' },
+      });
+  }
   await w.work();
   await w.query("update service_case set opened_at = '2026-03-02T12:00:00Z'::timestamptz + number * interval '1 hour'");
   await w.query("update approval set asked_at = '2026-03-02T12:00:00Z'");
@@ -56,6 +75,7 @@ const readAt = new Date('2026-11-27T10:00:00Z');
 type Page = { rows: object[]; next: string | undefined } | undefined;
 const pages: Record<ListName, (asked: ListAsked, size: number) => Promise<Page>> = {
   ledger: (asked, size) => ledger(reader, asked, size),
+  tickets: (asked, size) => ticketList(reader, asked, size),
   queue: (asked, size) => queueFor(reader, asked, size, readAt),
   approvals: (asked, size) => approvalsFor(w.viewer('ina'), asked, size),
   stuck: (asked, size) => stuckSteps(reader, asked, size),
@@ -87,14 +107,35 @@ async function holdsInPages(list: ListName, atLeast: number): Promise<void> {
   }
 }
 
-describe.each(['ledger', 'approvals', 'items', 'policies', 'tables', 'systems', 'changes'] as const)('the list “%s”', (list) => {
-  it('gives each row once', () => holdsInPages(list, { ledger: 14, approvals: 10, items: 2, policies: 4, tables: 4, systems: 4, changes: 20 }[list]));
+describe.each(['ledger', 'tickets', 'approvals', 'items', 'policies', 'tables', 'systems', 'changes'] as const)('the list “%s”', (list) => {
+  it('gives each row once', () =>
+    holdsInPages(list, { ledger: 14, tickets: 9, approvals: 10, items: 2, policies: 4, tables: 4, systems: 4, changes: 20 }[list]));
 
   it('begins at its beginning where it is given no cursor of its own', async () => {
     const whole = await all(list, '', 1000);
     for (const after of ['x', cursorOf(['a']), cursorOf(['1', '2', '3', '4']), cursorOf(["'; drop table person", 'x']), '%00'])
       expect((await pages[list](askedOf(list, `after=${after}`), 1000))!.rows).toEqual(whole);
   });
+});
+
+describe('what tickets are narrowed by', () => {
+  const found = async (query: string, upTo?: number) =>
+    (await ticketList(reader, askedOf('tickets', query), 1000, upTo))!.rows.map((r) => r.subject.replace(/\D/g, '')).toSorted();
+  it.each([
+    ['q=kelpfield', ['4']],
+    ['q=spliced', ['0', '3', '6']],
+    ['q=gauge+ina', ['0', '2', '4', '6', '8']],
+    ['state=ended', ['6']],
+    ['state=ended&promise=kept', ['6']],
+    ['state=ended&promise=broken', []],
+    ['state=joined', []],
+    ['state=open&q=spliced', ['0', '3']],
+  ])('%s, whether its words are rare or not, and counted so', async (query, expected) => {
+    expect(await found(query)).toEqual(expected);
+    expect(await found(query, 0)).toEqual(expected);
+    expect(await ticketListCount(reader, askedOf('tickets', query))).toBe(expected.length);
+  });
+  it('is nothing to those who do not read them all', async () => expect(await ticketList(w.viewer('tor'), askedOf('tickets', ''))).toBeUndefined());
 });
 
 describe('what the Ledger is narrowed by', () => {
@@ -197,8 +238,8 @@ describe('the Desk’s lists', () => {
   });
 
   it('narrow tasks to mine, to those nobody has taken, to days and teams', async () => {
-    const tasks = await queueFor(reader, askedOf('queue'), 1000);
-    const of = async (query: string) => (await queueFor(reader, askedOf('queue', query), 1000)).rows.map((r) => r.id);
+    const tasks = await queueFor(reader, askedOf('queue', 'what=task'), 1000);
+    const of = async (query: string) => (await queueFor(reader, askedOf('queue', `what=task&${query}`), 1000)).rows.map((r) => r.id);
     const kept = (keep: (r: (typeof tasks.rows)[number]) => boolean) => tasks.rows.filter(keep).map((r) => r.id);
     expect(await of('whose=mine')).toEqual(kept((r) => r.mine));
     expect(await of('whose=untaken')).toEqual(kept((r) => !r.mine));

@@ -45,7 +45,7 @@ export const keptViews = (viewer: Viewer, list: ListName) =>
     .where(and(eq(keptView.personId, viewer.id), eq(keptView.list, list)))
     .orderBy(asc(sql`lower(${keptView.name})`));
 
-const tables: Record<RecordKind, string> = { person: 'person', item: 'item', team: 'team', location: 'location' };
+const tables: Record<RecordKind, string> = { person: 'person', item: 'item', team: 'team', location: 'location', kind: 'ticket_kind' };
 
 /** The names of what the filters of a list hold by an id. */
 export async function namesOfFilters(name: ListName, asked: ListAsked): Promise<Record<string, string>> {

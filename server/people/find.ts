@@ -3,7 +3,7 @@ import type { CalledKind } from '../../core/values/index.ts';
 import { and, asc, count, eq, sql } from 'drizzle-orm';
 import type { Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
-import { accessGroup, location, person, team } from '../db/schema/index.ts';
+import { accessGroup, location, person, team, ticketKind } from '../db/schema/index.ts';
 
 import { findItems } from '../items/offered.ts';
 import { anywhere } from '../lists/like.ts';
@@ -74,6 +74,16 @@ async function findTeams(q: string): Promise<Choice[]> {
   return rows.map((r) => ({ ...r, detail: '' }));
 }
 
+async function findKinds(q: string): Promise<Choice[]> {
+  const rows = await db()
+    .select({ id: ticketKind.id, name: ticketKind.name })
+    .from(ticketKind)
+    .where(sql`lower(${ticketKind.name}) like ${like(q)}`)
+    .orderBy(sql`lower(${ticketKind.name}) not like ${like(q).slice(1)}`, asc(ticketKind.name))
+    .limit(few);
+  return rows.map((r) => ({ ...r, detail: '' }));
+}
+
 /** Departments or job roles that people here have, by a part of what they are called. */
 async function findFacts(fact: typeof person.department | typeof person.jobRole, q: string): Promise<Choice[]> {
   const rows = await db()
@@ -87,7 +97,7 @@ async function findFacts(fact: typeof person.department | typeof person.jobRole,
 }
 
 /** What is picked by its name: what values name, and items. Rows of a table are found within it (`findRows`). */
-export type FoundKind = CalledKind | 'item' | 'department' | 'job';
+export type FoundKind = CalledKind | 'item' | 'department' | 'job' | 'kind';
 
 /** How each kind of named thing is found by a part of its name. */
 export const finders: Record<FoundKind, (q: string, viewer: Viewer) => Promise<Choice[]>> = {
@@ -96,6 +106,7 @@ export const finders: Record<FoundKind, (q: string, viewer: Viewer) => Promise<C
   group: findGroups,
   location: findLocations,
   team: findTeams,
+  kind: findKinds,
   department: (q) => findFacts(person.department, q),
   job: (q) => findFacts(person.jobRole, q),
 };

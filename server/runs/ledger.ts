@@ -6,6 +6,7 @@ import { db } from '../db/database.ts';
 import { keyset, pageBy, type Key } from '../lists/keyset.ts';
 import { anywhere } from '../lists/like.ts';
 import { allOf, anyOf, counted, onDays } from '../lists/narrow.ts';
+import { casesWithWords, planRows, rare, type WordStands } from '../lists/case-words.ts';
 import { maySeeInside } from '../requests/confidential.ts';
 import { whereItStands } from '../requests/standing.ts';
 import { mayReadLedger } from './queries.ts';
@@ -34,16 +35,11 @@ function inState(states: string[] | undefined): SQL | undefined {
   return any.length > 0 ? sql`(${sql.join(any, sql` or `)})` : undefined;
 }
 
-/** A word that is found in no more requests than this is looked up first; of others the newest are soon come upon. */
-const rare = 5000;
-/** A word that by the statistics stands in so many is not counted: the count alone would take longer than the answer. */
-const common = 10 * rare;
-
 /**
  * Where a word stands: the requests it names from outside, and those it stands within. A word finds what begins with it. Of a
  * very long text the first hundred thousand characters count, since PostgreSQL keeps no more than a megabyte of words of one.
  */
-function standing(word: string) {
+function standing(word: string): WordStands {
   const number = Number(/^r?-?(\d{1,12})$/i.exec(word)?.[1]);
   const part = anywhere(word.toLowerCase());
   // As lexemes of the index, the last of them a beginning; what holds no lexeme finds nothing inside.
@@ -56,12 +52,7 @@ function standing(word: string) {
   const items = sql`select id from item where lower(name) like ${part}`;
   return {
     /** In how many requests it was asked for, as the database's statistics have it: nothing is read for it. */
-    async likely(): Promise<number> {
-      const { rows } = await db().execute<{ 'QUERY PLAN': [{ Plan: { 'Plan Rows': number } }] }>(
-        sql`explain (format json) select from service_case where ${asked}`,
-      );
-      return rows[0]!['QUERY PLAN'][0].Plan['Plan Rows'];
-    },
+    likely: () => planRows(sql`select from service_case where ${asked}`),
     /** The ids of all of them. */
     outside: sql`
       select id from service_case where requester_id in (${people})
@@ -87,25 +78,11 @@ function standing(word: string) {
  * Each word in something of the request: its number, item, requester or for whom it was asked; what was asked, told, commented, or came of a step,
  * where the viewer may see inside.
  */
-async function withWords(viewer: Viewer, typed: string, upTo: number): Promise<SQL[]> {
-  const words = typed.split(/\s+/).filter(Boolean).slice(0, 5);
-  return Promise.all(
-    words.map(async (word) => {
-      const { likely, outside, inside, isOutside, isInside } = standing(word);
-      const many = async () => {
-        if ((await likely()) > common) return true;
-        const { rows } = await db().execute<{ n: number }>(
-          sql`select count(*)::int as n from (${outside} union all ${inside} limit ${upTo + 1}) some_of_them`,
-        );
-        return rows[0]!.n > upTo;
-      };
-      if (await many()) return sql`(${isOutside} or (${isInside} and ${maySeeInside(viewer)}))`;
-      return sql`(service_case.id = any(array(${outside})) or (service_case.id = any(array(${inside})) and ${maySeeInside(viewer)}))`;
-    }),
-  );
-}
+const withWords = (viewer: Viewer, typed: string, upTo: number): Promise<SQL[]> => casesWithWords(typed, standing, maySeeInside(viewer), upTo);
 
 const narrowed = async (viewer: Viewer, asked: ListAsked, upTo = rare): Promise<(SQL | undefined)[]> => [
+  // Tickets are cases too, and have a list of their own.
+  sql`service_case.kind = 'request'`,
   inState(asked.wanted['state']),
   anyOf(sql`service_case.item_id`, asked.wanted['item']),
   anyOf(sql`service_case.requester_id`, asked.wanted['requester']),

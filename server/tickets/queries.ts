@@ -111,7 +111,7 @@ export async function ticketFor(viewer: Viewer, number: number) {
   const say = (of: 'team' | 'person', id: string) => names.of(of, id) ?? (of === 'team' ? 'a team that is gone' : 'somebody who has left');
   const acts = as.team || as.holder;
   const [readers, related, joined, like] = await Promise.all([
-    othersReading(viewer, t.caseId),
+    othersReading(t.caseId, viewer.id),
     relatedOf(t.caseId),
     joinedOf(t),
     acts && state.endedAt === undefined ? likeTickets(t.caseId, t.subject) : [],

@@ -22,13 +22,13 @@ export async function readsTicket(viewer: Viewer, input: { number: number; now: 
     .onConflictDoUpdate({ target: [ticketReader.caseId, ticketReader.personId], set: { writes: input.now === 'writes', at: sql`now()` } });
 }
 
-/** Who else of the desk has a ticket open just now. */
-export const othersReading = (viewer: Viewer, caseId: string) =>
+/** Who of the desk has a ticket open just now, but one. */
+export const othersReading = (caseId: string, but: string) =>
   db()
     .select({ name: person.name, writes: ticketReader.writes })
     .from(ticketReader)
     .innerJoin(person, eq(person.id, ticketReader.personId))
-    .where(and(eq(ticketReader.caseId, caseId), ne(ticketReader.personId, viewer.id), gt(ticketReader.at, since)))
+    .where(and(eq(ticketReader.caseId, caseId), ne(ticketReader.personId, but), gt(ticketReader.at, since)))
     .orderBy(person.name)
     .limit(20);
 

@@ -190,7 +190,7 @@ describe('two at the desk on one ticket', () => {
     await readsTicket(runa(), { number, now: 'writes' });
     // Nobody who may not read it can say that they do.
     await readsTicket(w.viewer('ina'), { number, now: 'reads' });
-    const others = async () => othersReading(dan(), await caseOf(number));
+    const others = async () => othersReading(await caseOf(number), dan().id);
     expect(await others()).toEqual([{ name: 'Runa Strand', writes: true }]);
     await readsTicket(runa(), { number, now: 'gone' });
     expect(await others()).toEqual([]);

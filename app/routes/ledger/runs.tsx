@@ -96,8 +96,11 @@ export default function Runs({ loaderData }: Route.ComponentProps) {
                 {label}
               </MarginLine>
             ))}
+            <Link to="/ledger/tickets" className="block border-l-3 border-transparent px-4 py-1.5 hover:text-sea md:mt-4">
+              Tickets
+            </Link>
             {log && (
-              <Link to="/ledger/changes" className="block border-l-3 border-transparent px-4 py-1.5 hover:text-sea md:mt-4">
+              <Link to="/ledger/changes" className="block border-l-3 border-transparent px-4 py-1.5 hover:text-sea">
                 Log of changes
               </Link>
             )}

@@ -61,8 +61,15 @@ export const serviceCase = pgTable(
     index('case_open_item')
       .on(t.itemId)
       .where(sql`${t.outcome} is null`),
-    index('case_opened').on(t.openedAt, t.number),
-    index('case_ended').on(t.endedOrder, t.number),
+    // Requests and tickets have lists of their own: each in each order, however many there are of the other.
+    ...(['request', 'ticket'] as const).flatMap((kind) => {
+      const of = sql.raw(`kind = '${kind}'`);
+      return [
+        index(`case_${kind}`).on(t.number).where(of),
+        index(`case_${kind}_opened`).on(t.openedAt, t.number).where(of),
+        index(`case_${kind}_ended`).on(t.endedOrder, t.number).where(of),
+      ];
+    }),
     index('case_words').using('gin', sql`to_tsvector('simple', left(${t.words}, 100000))`),
     uniqueIndex('case_once').on(t.requesterId, t.idempotencyKey),
     check('case_request', sql`${t.kind} <> 'request' or (${t.itemId} is not null and ${t.revisionId} is not null)`),
