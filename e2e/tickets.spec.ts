@@ -102,11 +102,11 @@ test('two agents on one ticket: the second is told, and what they wrote is still
   await expect(lead.getByText('Sent and moved.', { exact: true })).toBeVisible();
   // The page of the other has changed by itself; what is typed there stays.
   await expect(technician.getByRole('list', { name: 'Conversation', exact: true })).toContainText('It was the relay.');
-  await expect(box).toHaveValue('We send somebody up.');
+  await expect(box).toHaveText('We send somebody up.');
   await technician.getByRole('combobox', { name: 'Move it to', exact: true }).click();
   await technician.getByRole('option', { name: 'In work (reopens it)', exact: true }).click();
   await technician.getByRole('button', { name: 'Send, and move it to “In work”', exact: true }).click();
-  await expect(box).toHaveValue('');
+  await expect(box).toHaveText('');
   await technician.getByText('Judge its priority anew', { exact: true }).click();
   await choose(technician.getByRole('combobox', { name: 'Urgency', exact: true }), 'Work stands still');
   await technician.getByRole('textbox', { name: 'Reason', exact: true }).fill('the boat leaves at noon');
@@ -130,4 +130,81 @@ test('what is typed in a report finds what can be asked for instead, and what wa
   const beside = page.getByRole('complementary', { name: 'What may answer it', exact: true });
   await expect(beside.getByRole('link', { name: 'Processing machine', exact: true })).toBeVisible();
   await expect(beside.getByRole('link', { name: 'Payslip missing for two of the crew', exact: true })).toBeVisible();
+});
+
+test('two reports of the same are joined, and taken out again; another matter is split off; the two at the desk see each other', async ({ as }) => {
+  const [one, two] = [fresh('Winch will not turn'), fresh('Winch is stuck')];
+  const report = async (part: 'requester' | 'owner', subject: string) => {
+    const page = await as(part);
+    await page.goto('/counter/report');
+    await page.getByRole('radio', { name: 'Something does not work as it should.', exact: true }).click();
+    await page.getByRole('textbox', { name: 'In a line (required)', exact: true }).fill(subject);
+    await page.getByRole('textbox', { name: 'What happens, and what you have tried (required)', exact: true }).fill(`${subject}: it hums.`);
+    await page.getByRole('button', { name: 'Report it', exact: true }).click();
+    await page.waitForURL(/\/counter\/tickets\/\d+/);
+    return { page, number: /tickets\/(\d+)/.exec(page.url())![1]! };
+  };
+  const [first, second] = [await report('requester', one), await report('owner', two)];
+  const [technician, administrator] = [await as('technician'), await as('administrator')];
+  await technician.goto(`/desk/queue/tickets/${second.number}`);
+  await administrator.goto(`/desk/queue/tickets/${second.number}`);
+  await expect(technician.getByText('Also here: Ylva Stormness, reading', { exact: true })).toBeVisible();
+  await administrator.getByRole('textbox', { name: 'Write to Solveig', exact: true }).fill('I look at');
+  await expect(technician.getByText('Also here: Ylva Stormness, writing', { exact: true })).toBeVisible();
+  await administrator.goto('/desk/queue');
+  await expect(technician.getByText('Also here:', { exact: false })).toHaveCount(0);
+
+  await technician.getByText('Join, link, split, or begin something from here', { exact: true }).click();
+  await technician.getByRole('textbox', { name: 'Number of another', exact: true }).fill(`T-${first.number}`);
+  await technician.getByRole('button', { name: 'Join this into it', exact: true }).click();
+  await expect(technician.getByRole('heading', { level: 2, name: one, exact: true })).toBeVisible();
+  await expect(technician.getByText(`T-${second.number} went into this one.`, { exact: true })).toBeVisible();
+  // What is said now, both who asked read.
+  const box = technician.getByRole('textbox', { name: 'Write to Tuva', exact: true });
+  await box.fill('The fuse is being changed.');
+  await technician.getByRole('button', { name: 'Send', exact: true }).click();
+  for (const { page } of [first, second])
+    await expect(page.getByRole('list', { name: 'Conversation', exact: true })).toContainText('The fuse is being changed.');
+  await technician.getByRole('button', { name: 'Undo', exact: true }).click();
+  await expect(technician.getByText('It goes on by itself again.', { exact: true })).toBeVisible();
+
+  await technician.getByText('Join, link, split, or begin something from here', { exact: true }).click();
+  const other = fresh('Hook is bent');
+  await technician.getByRole('textbox', { name: 'Another matter in it', exact: true }).fill(other);
+  await technician.getByRole('button', { name: 'Split it off', exact: true }).click();
+  await expect(technician.getByRole('heading', { level: 2, name: other, exact: true })).toBeVisible();
+  await expect(technician.getByRole('region', { name: 'What it has to do with', exact: true })).toContainText(`T-${first.number}`);
+
+  // Something from the catalog, begun from here, and back.
+  await technician.getByText('Join, link, split, or begin something from here', { exact: true }).click();
+  await technician.getByRole('combobox', { name: 'Something from the catalog', exact: true }).fill('Join a');
+  await technician.getByRole('option').first().click();
+  await technician.getByRole('button', { name: 'Begin it from here', exact: true }).click();
+  await expect(technician.getByText('Begun from', { exact: false })).toBeVisible();
+});
+
+test('several of the queue are written to and given at once', async ({ as }) => {
+  const [a, b] = [fresh('Buoy light is out'), fresh('Buoy bell is silent')];
+  const requester = await as('requester');
+  for (const subject of [a, b]) {
+    await requester.goto('/counter/report');
+    await requester.getByRole('radio', { name: 'Something does not work as it should.', exact: true }).click();
+    await requester.getByRole('textbox', { name: 'In a line (required)', exact: true }).fill(subject);
+    await requester.getByRole('textbox', { name: 'What happens, and what you have tried (required)', exact: true }).fill('Since last night.');
+    await requester.getByRole('button', { name: 'Report it', exact: true }).click();
+    await requester.waitForURL(/\/counter\/tickets\/\d+/);
+  }
+  const technician = await as('technician');
+  await technician.goto('/desk/queue?what=ticket&q=Buoy');
+  for (const subject of [a, b])
+    await technician
+      .getByRole('row', { name: new RegExp(subject) })
+      .getByRole('checkbox')
+      .click();
+  await technician.getByRole('button', { name: 'Give or write …', exact: true }).click();
+  const dialog = technician.getByRole('dialog', { name: '2 are chosen', exact: true });
+  await dialog.getByRole('textbox', { name: 'The same words to each', exact: true }).fill('The boat goes out at noon.');
+  await dialog.getByRole('button', { name: 'Send to who asked', exact: true }).click();
+  await expect(technician.getByText('2 were written to.', { exact: true })).toBeVisible();
+  await expect(requester.getByRole('list', { name: 'Conversation', exact: true })).toContainText('The boat goes out at noon.');
 });

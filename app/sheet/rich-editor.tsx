@@ -8,7 +8,7 @@ import { extensionsFor, fromDocument, toDocument } from './text-document';
 import type { TextEditorProps } from './text-editor';
 
 /** The editor itself; it comes in a piece of its own, when the first text is shown. */
-export default function RichEditor({ id, label, value, places, manner, onChange }: TextEditorProps) {
+export default function RichEditor({ id, label, value, places, manner, focused = false, onChange }: TextEditorProps) {
   // What was typed and has not come back as `value` yet. React shows it later than it is typed, so an older value that
   // comes back is an echo, and only a value that is none of these comes from outside.
   const typed = useRef<RichText[]>([]);
@@ -32,6 +32,7 @@ export default function RichEditor({ id, label, value, places, manner, onChange 
   );
   const editor = useEditor({
     immediatelyRender: false,
+    autofocus: focused ? 'end' : false,
     extensions,
     content: toDocument(value, name),
     editorProps,

@@ -11,12 +11,17 @@ const load = () =>
   });
 let RichEditor = lazy(load);
 
+/** Fetches the editor, so that it is there at once when it is shown. */
+export const loadEditor = (): Promise<unknown> => load();
+
 export interface TextEditorProps {
   id: string;
   label: string;
   value: RichText;
   places: Place[];
   manner: Manner;
+  /** The keyboard goes into it once it is there. */
+  focused?: boolean;
   onChange: (text: RichText) => void;
 }
 

@@ -1,9 +1,12 @@
-import { useState } from 'react';
-import { formattedFrom, formattedSource, isFormattedText, type RichText, type Value } from '../../core/values/index.ts';
-import { TextEditor } from '~/sheet/text-editor';
-import { useHydrated } from './choices';
+import { useEffect, useRef, useState } from 'react';
+import { formattedFrom, formattedSource, isFormattedText, typedAs, type RichText, type Value } from '../../core/values/index.ts';
+import { loadEditor, TextEditor } from '~/sheet/text-editor';
+import { useLatest } from './latest';
 
-/** Formatted text: written with its emphasis and lists in sight; before scripts load in plain letters (CommonMark). */
+/**
+ * Formatted text: written with its emphasis and lists in sight. Until the editor is there it is written in plain letters (CommonMark), and what
+ * was typed, and the keyboard, go over into it.
+ */
 export function FormattedControl({
   id,
   name,
@@ -22,12 +25,45 @@ export function FormattedControl({
   'aria-describedby': string | undefined;
   'aria-invalid': true | undefined;
 }) {
-  const hydrated = useHydrated();
   const source = isFormattedText(value) ? formattedSource(value) : typeof value === 'string' ? value : '';
   // What the editor shows: its own text, which may end with a blank that is no part of the value.
-  const [text, setText] = useState<RichText>(() => (isFormattedText(value) ? value.formatted : source ? [[{ text: source }]] : []));
-  if (!hydrated)
-    return <textarea {...ids} id={id} name={name} rows={5} className="input" defaultValue={source} aria-required={required || undefined} />;
+  const [text, setText] = useState<RichText>(() => textOf(value, source));
+  const plain = useRef<HTMLTextAreaElement>(null);
+  const [editor, setEditor] = useState<{ focused: boolean }>();
+  const latest = useLatest(onChange);
+  const change = (typed: string) => latest.current(typed === '' ? null : (typedAs(typed, 'formatted') ?? null));
+  useEffect(() => {
+    let here = true;
+    const goOver = () => {
+      if (!here) return;
+      const typed = plain.current?.value;
+      if (typed !== undefined && typed !== source) {
+        const read = typedAs(typed, 'formatted') ?? null;
+        setText(textOf(read, typed));
+        latest.current(read);
+      }
+      setEditor({ focused: document.activeElement === plain.current });
+    };
+    // Where it cannot be fetched, plain letters stay.
+    loadEditor().then(goOver, () => undefined);
+    return () => {
+      here = false;
+    };
+  }, []); // eslint-disable-line react-hooks/exhaustive-deps -- once, when it comes to be
+  if (!editor)
+    return (
+      <textarea
+        {...ids}
+        ref={plain}
+        id={id}
+        name={name}
+        rows={5}
+        className="input"
+        defaultValue={source}
+        aria-required={required || undefined}
+        onChange={(e) => change(e.target.value)}
+      />
+    );
   return (
     <>
       <input type="hidden" name={name} value={source} />
@@ -37,6 +73,7 @@ export function FormattedControl({
         value={text}
         places={[]}
         manner="formatted"
+        focused={editor.focused}
         onChange={(next) => {
           setText(next);
           onChange(formattedFrom(next));
@@ -45,3 +82,5 @@ export function FormattedControl({
     </>
   );
 }
+
+const textOf = (value: Value, source: string): RichText => (isFormattedText(value) ? value.formatted : source ? [[{ text: source }]] : []);

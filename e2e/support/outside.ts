@@ -1,3 +1,4 @@
+import { createTransport, type SendMailOptions } from 'nodemailer';
 import { expect } from '@playwright/test';
 import type { Received } from '../../standins/mailbox.ts';
 
@@ -51,7 +52,35 @@ export const mailbox = {
   },
 };
 
+/** Mail as people send it to the desk. */
+export const mail = {
+  send: (m: SendMailOptions) => createTransport(env('MAIL_IN_URL')).sendMail(m),
+};
+
 export const chat = {
+  /** Says something in a channel; gives the event it became. */
+  async sayIn(channel: string, user: string, text: string): Promise<string> {
+    const base = `http://127.0.0.1:${env('CHAT_PORT')}`;
+    await fetch(`${base}/channel`, { method: 'POST', redirect: 'manual', body: new URLSearchParams({ channel, user, text }) });
+    const events = await json<{ event_id: string; content: { body: string } }[]>(`${base}/_events?channel=${channel}`);
+    return events.findLast((e) => e.content.body === text)!.event_id;
+  },
+  /** Waits until something that holds these words stands in a thread of a channel. */
+  async waitIn(channel: string, root: string, words: string): Promise<string> {
+    let found = '';
+    await expect
+      .poll(
+        async () => {
+          const events = await json<{ content: { body: string; 'm.relates_to'?: { event_id: string } } }[]>(
+            `http://127.0.0.1:${env('CHAT_PORT')}/_events?channel=${channel}`,
+          );
+          return (found = events.find((e) => e.content['m.relates_to']?.event_id === root && e.content.body.includes(words))?.content.body ?? '');
+        },
+        { message: `“${words}” in a thread of ${channel}`, timeout: 60_000 },
+      )
+      .not.toBe('');
+    return found;
+  },
   /** Waits until somebody was told in chat something that holds these words. */
   async wait(user: string, words: string): Promise<void> {
     const events = async () => json<{ content: { body: string } }[]>(`http://127.0.0.1:${env('CHAT_PORT')}/_events?user=${user}`);

@@ -41,7 +41,7 @@ const line = (words: string | null) =>
 const cells: Record<string, Cell<Row>> = {
   ticket: { width: 80, of: (r) => <span className="numbers">T-{r.number}</span> },
   subject: {
-    width: 240,
+    width: 260,
     grows: true,
     of: (r) => (
       <span className="block truncate font-medium" data-tip={r.subject}>
@@ -50,7 +50,7 @@ const cells: Record<string, Cell<Row>> = {
     ),
     under: (r) => [r.kind, r.category, r.priority].filter(Boolean).join(' · '),
   },
-  requester: { width: 150, grows: true, of: (r) => line(r.requester) },
+  requester: { width: 150, of: (r) => line(r.requester) },
   opened: { width: 156, wide: true, of: (r) => <Time at={r.openedAt} /> },
   status: {
     width: 150,
