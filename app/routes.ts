@@ -65,6 +65,7 @@ export default [
     route('intake', 'routes/workshop/intake.tsx'),
     route('routing', 'routes/workshop/routing.tsx'),
     route('routing/:id', 'routes/workshop/routing-table.tsx'),
+    route('routing/:id/table.dmn', 'routes/workshop/dmn.ts'),
     route('hours', 'routes/workshop/hours.tsx'),
     route('hours/:id', 'routes/workshop/hours-of.tsx'),
     route('categories', 'routes/workshop/categories.tsx'),

@@ -69,6 +69,7 @@ test('every page, by every part: whoever may not see it is not told that it is t
     ['/workshop/intake', designers],
     ['/workshop/routing', designers],
     [`/workshop/routing/${routing}`, designers],
+    [`/workshop/routing/${routing}/table.dmn`, designers],
     ['/workshop/hours', designers],
     [`/workshop/hours/${hours}`, designers],
     ['/workshop/policies', designers],
@@ -121,7 +122,7 @@ test('every page, by every part: whoever may not see it is not told that it is t
   // Every address there is stands in the table above, but for those that everybody may open and those that only lead on to one of them.
   const forEverybody = ['/sign-in', '/sign-out', '/desk/decide/:token', '/public/:token', '/public/requests/:token'];
   // What only takes posts is tried below.
-  const posts = ['/trouble', '/views', '/files'];
+  const posts = ['/trouble', '/views', '/files', '/desk/here/:number'];
   const onward = ['/', '/desk', '/workshop', '/desk/tasks/:id?'];
   const wanted = addresses.map((a) => a.address).filter((a) => ![...forEverybody, ...onward, ...posts].includes(a));
   const tried = pages.map(([page]) => page.split('?')[0]!);

@@ -66,6 +66,15 @@ export function Promises({
               min={1}
               onChange={(length) => set({ ...p, within: { ...p.within, length } })}
             />
+            <Select
+              aria-label={`Promise ${at + 1}: which hours count`}
+              className="mt-1"
+              value={p.within.counted}
+              onValue={(v) => set({ ...p, within: { ...p.within, counted: v as TicketPromise['within']['counted'] } })}
+            >
+              <option value="working">of working time</option>
+              <option value="always">round the clock</option>
+            </Select>
           </span>
           <span className="flex flex-wrap items-center gap-2 text-sm">
             <span className="w-40">
@@ -101,68 +110,24 @@ export function Promises({
                 ))}
               </Select>
             </span>
+            late, its priority
+            <span className="w-36">
+              <Select
+                aria-label={`Promise ${at + 1}: raised to when late`}
+                value={p.late.raise ?? ''}
+                onValue={(v) => set({ ...p, late: { tell: p.late.tell, ...(v && { raise: v }) } })}
+              >
+                <option value="">stays</option>
+                {grid.priorities.map((l) => (
+                  <option key={l.id} value={l.id}>
+                    becomes {l.label}
+                  </option>
+                ))}
+              </Select>
+            </span>
           </span>
         </div>
       )}
     </ListEditor>
-  );
-}
-
-/** Which priority an impact and an urgency give, chosen cell by cell. */
-export function Priorities({ grid, onChange }: { grid: PriorityGrid; onChange: (grid: PriorityGrid) => void }) {
-  return (
-    <div className="overflow-x-auto">
-      <table aria-label="Priority by impact and urgency" className="text-sm">
-        <thead>
-          <tr className="text-left text-faint">
-            <th scope="col" className="px-2 py-1.5 font-normal">
-              impact \ urgency
-            </th>
-            {grid.urgencies.map((u, c) => (
-              <th key={u.id} scope="col" className="px-2 py-1.5 font-normal">
-                <input
-                  aria-label={`Urgency ${c + 1}`}
-                  className="w-40 bg-transparent focus:bg-sea-wash"
-                  maxLength={60}
-                  value={u.label}
-                  onChange={(e) => onChange({ ...grid, urgencies: grid.urgencies.with(c, { ...u, label: e.target.value }) })}
-                />
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {grid.impacts.map((impact, r) => (
-            <tr key={impact.id} className="border-t">
-              <th scope="row" className="px-2 text-left font-medium">
-                <input
-                  aria-label={`Impact ${r + 1}`}
-                  className="w-48 bg-transparent focus:bg-sea-wash"
-                  maxLength={60}
-                  value={impact.label}
-                  onChange={(e) => onChange({ ...grid, impacts: grid.impacts.with(r, { ...impact, label: e.target.value }) })}
-                />
-              </th>
-              {grid.urgencies.map((u, c) => (
-                <td key={u.id} className="border-l px-1">
-                  <Select
-                    aria-label={`${impact.label}, ${u.label}`}
-                    className="border-transparent! bg-transparent!"
-                    value={grid.cells[r]![c]!}
-                    onValue={(v) => onChange({ ...grid, cells: grid.cells.with(r, grid.cells[r]!.with(c, v)) })}
-                  >
-                    {grid.priorities.map((p) => (
-                      <option key={p.id} value={p.id}>
-                        {p.label}
-                      </option>
-                    ))}
-                  </Select>
-                </td>
-              ))}
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </div>
   );
 }

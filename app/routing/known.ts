@@ -1,4 +1,5 @@
 import type { FactDomain, PlaceTree, RoutingColumn, RoutingDomain, RoutingNames } from '../../core/routing/index.ts';
+import type { DmnContext } from '../../core/formats/index.ts';
 import type { routingOf } from '../../server/routing/queries.ts';
 
 export type Known = NonNullable<Awaited<ReturnType<typeof routingOf>>>['known'];
@@ -79,4 +80,15 @@ export function readKnown(known: Known, columns: readonly RoutingColumn[]): { na
     },
     tree: new Map(known.places.map((p) => [p.id, p.parentId])),
   };
+}
+
+/** What a table is written to DMN by, and read from it: the names of everything that any column can hold. */
+export function dmnContext(known: Known): DmnContext {
+  const facts = (['kind', 'category', 'place', 'department', 'group', 'priority'] as const).map((fact): RoutingColumn => ({ id: fact, fact }));
+  const fields = unique(
+    known.kinds.flatMap((k) => k.fields),
+    (f) => f.id,
+  ).map(({ id }): RoutingColumn => ({ id, fact: 'answer', field: id }));
+  const { names, tree } = readKnown(known, [...facts, ...fields]);
+  return { names, tree, several: (c) => c.fact === 'group' };
 }

@@ -1,3 +1,4 @@
+export * from './edit.ts';
 export * from './priority.ts';
 export * from './promise.ts';
 export * from './tide.ts';

@@ -1,8 +1,20 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { compileHours, usualHours, type Held } from '../calendar/index.ts';
-import type { TicketPromise } from './index.ts';
-import { PriorityGrid, priorityFor, promisedMinutes, promiseFor, standingOf, standingWords, tideLine, usedUpAt, usualGrid } from './index.ts';
+import type { Axis, TicketPromise } from './index.ts';
+import {
+  PriorityGrid,
+  priorityFor,
+  promisedMinutes,
+  promiseFor,
+  standingOf,
+  standingWords,
+  tideLine,
+  usedUpAt,
+  usualGrid,
+  withLevel,
+  withoutLevel,
+} from './index.ts';
 
 const promise = (within: string, more: Partial<TicketPromise> = {}): TicketPromise => ({
   of: 'fulfilment',
@@ -155,5 +167,29 @@ describe('a tide line', () => {
       ),
       { numRuns: 300 },
     );
+  });
+});
+
+describe('levels that come and go', () => {
+  it('leave a grid that holds, whatever is added and taken away', () => {
+    const act = fc.record({ add: fc.boolean(), axis: fc.constantFrom<Axis>('impacts', 'urgencies', 'priorities'), at: fc.nat(5) });
+    fc.assert(
+      fc.property(fc.array(act, { maxLength: 12 }), (acts) => {
+        let grid = usualGrid;
+        for (const [n, { add, axis, at }] of acts.entries()) {
+          const level = grid[axis][at % grid[axis].length]!;
+          grid = add && grid[axis].length < 10 ? withLevel(grid, axis, { id: `n${n}`, label: `New ${n}` }) : withoutLevel(grid, axis, level.id);
+          expect(PriorityGrid.safeParse(grid).error?.issues).toBeUndefined();
+        }
+      }),
+    );
+  });
+  it('put the next lower priority in the place of one that is gone', () => {
+    expect(withoutLevel(usualGrid, 'priorities', 'high').cells).toEqual([
+      ['medium', 'medium', 'medium'],
+      ['medium', 'medium', 'low'],
+      ['medium', 'low', 'low'],
+    ]);
+    expect(withoutLevel(usualGrid, 'priorities', 'low').cells[2]).toEqual(['medium', 'medium', 'medium']);
   });
 });

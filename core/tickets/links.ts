@@ -1,5 +1,6 @@
 /** How one case has to do with another. */
 export const links = ['like', 'split', 'follows', 'begun'] as const;
+/** One of these ways. */
 export type Link = (typeof links)[number];
 
 /** What a case is to another, said at its end of the link and at the other. */

@@ -135,6 +135,8 @@ const table: Record<string, Row> = {
   ],
   ticketList: [readers, (v) => seen(m.ticketLists.ticketList(v, askedOf('tickets')))],
   ticketListCount: [readers, (v) => seen(m.ticketLists.ticketListCount(v, askedOf('tickets')))],
+  versionsOf: [['designer'], (v) => seen(m.versions.versionsOf(v, 'kind', at.kind))],
+  versionOf: [['designer'], (v) => seen(m.versions.versionOf(v, 'kind', at.kind, { version: 2 }))],
   openWay: [['designer'], (v) => m.intake.openWay(v, {})],
   changeWay: [['designer'], (v) => m.intake.changeWay(v, { id: crypto.randomUUID(), version: 1, way: {} })],
   closeWay: [['designer'], (v) => m.intake.closeWay(v, { id: at.way })],
@@ -429,7 +431,7 @@ describe('who may do what', () => {
       .filter((f) => f.endsWith('.ts') && !f.endsWith('.test.ts') && !f.startsWith('testing'))
       .map((f) => readFileSync(`server/${f}`, 'utf8'));
     const named = files.flatMap((text) =>
-      [...text.matchAll(/export (?:async function (\w+)|const (\w+) = (?:async )?)\(\s*(?:viewer: (?:Viewer|Roled)|actor: Actor)/g)].map(
+      [...text.matchAll(/export (?:async function (\w+)(?:<[^(]*>)?|const (\w+) = (?:async )?)\(\s*(?:viewer: (?:Viewer|Roled)|actor: Actor)/g)].map(
         (f) => f[1] ?? f[2]!,
       ),
     );

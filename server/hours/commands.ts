@@ -1,5 +1,6 @@
 import { and, eq, inArray, ne, or, sql } from 'drizzle-orm';
 import { compileHours, ServiceHours, usualHours } from '../../core/calendar/index.ts';
+import { keptDocument, hoursFormat } from '../../core/documents/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { record } from '../changes/record.ts';
 import { db } from '../db/database.ts';
@@ -54,7 +55,13 @@ export async function changeHours(viewer: Viewer, input: { id: string; version: 
       .set({ name: definition.name, definition, version, changedBy: viewer.id, changedAt: new Date() })
       .where(eq(serviceHours.id, input.id));
     await addJobs(tx, 'recount', [{ payload: { why: 'hours' }, key: 'recount:hours' }]);
-    await record(tx, { actor: viewer.id, action: 'change', object: 'hours', objectId: input.id, detail: { version, definition } });
+    await record(tx, {
+      actor: viewer.id,
+      action: 'change',
+      object: 'hours',
+      objectId: input.id,
+      detail: { version, definition: keptDocument(hoursFormat, definition) },
+    });
     return { ok: true, version };
   });
 }

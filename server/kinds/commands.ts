@@ -1,11 +1,13 @@
 import { and, eq, ne, sql } from 'drizzle-orm';
+import { levelWords, type PriorityGrid } from '../../core/targets/index.ts';
 import { checkKind, shippedKinds, TicketKind } from '../../core/tickets/index.ts';
+import { keptDocument, kindFormat } from '../../core/documents/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { record } from '../changes/record.ts';
-import { db } from '../db/database.ts';
+import { db, type Tx } from '../db/database.ts';
 import { ticketKind } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
-import { holdTo, notAllowed, notFound, refuse, type Result } from '../refusal.ts';
+import { holdTo, notAllowed, notFound, refuse, type Refusal, type Result } from '../refusal.ts';
 import { addJobs } from '../runtime/jobs.ts';
 
 /** Begins a kind of ticket, like the shipped one of that name (`like`), else like an incident; nobody reports it until its designer says so. */
@@ -77,6 +79,8 @@ export async function changeKind(
         })),
       );
     }
+    const used = await levelsUsed(tx, input.id, definition.priority);
+    if (used) return used;
     const version = now.version + 1;
     await tx
       .update(ticketKind)
@@ -87,13 +91,30 @@ export async function changeKind(
       action: 'change',
       object: 'kind',
       objectId: input.id,
-      detail: { version, definition, goes: Object.fromEntries(goes) },
+      detail: { version, definition: keptDocument(kindFormat, definition), goes: Object.fromEntries(goes) },
     });
     await addJobs(tx, 'recount', [
       { payload: { why: 'kind', kind: input.id, goes: Object.fromEntries(goes) }, key: `recount:${input.id}:${version}` },
     ]);
     return { ok: true, version };
   });
+}
+
+/** An impact, urgency or priority that open tickets have and the grid lacks. */
+async function levelsUsed(tx: Tx, id: string, grid: PriorityGrid): Promise<Refusal | undefined> {
+  const left = [...grid.impacts, ...grid.urgencies, ...grid.priorities].map((l) => l.id);
+  const { rows } = await tx.execute<{ level: string; n: number }>(sql`
+    select level, count(*)::int as n from ticket t, unnest(array[t.state ->> 'impact', t.state ->> 'urgency', t.priority]) level
+    where t.kind_id = ${id} and t.ended_at is null and level <> all(${sql.param(left)}::text[]) group by level order by level limit 1`);
+  const [lost] = rows;
+  if (!lost) return undefined;
+  const [before] = await tx.select({ definition: ticketKind.definition }).from(ticketKind).where(eq(ticketKind.id, id));
+  const old = before!.definition.priority;
+  const words = levelWords([...old.impacts, ...old.urgencies, ...old.priorities], lost.level);
+  return refuse(
+    'invalid',
+    `${lost.n === 1 ? '1 open ticket is' : `${lost.n} open tickets are`} judged “${words}”. Keep it, or judge them anew first.`,
+  );
 }
 
 const taken = (name: string) =>

@@ -1,5 +1,6 @@
 import { and, eq, ne, sql } from 'drizzle-orm';
 import { RoutingTable } from '../../core/routing/index.ts';
+import { keptDocument, routingFormat } from '../../core/documents/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { record } from '../changes/record.ts';
 import { db, type Reader } from '../db/database.ts';
@@ -71,7 +72,13 @@ export async function changeRouting(
       .update(routingTable)
       .set({ name: definition.name, definition, version, changedBy: viewer.id, changedAt: new Date() })
       .where(eq(routingTable.id, input.id));
-    await record(tx, { actor: viewer.id, action: 'change', object: 'routing', objectId: input.id, detail: { version, definition } });
+    await record(tx, {
+      actor: viewer.id,
+      action: 'change',
+      object: 'routing',
+      objectId: input.id,
+      detail: { version, definition: keptDocument(routingFormat, definition) },
+    });
     return { ok: true, version };
   });
 }

@@ -3,6 +3,7 @@ import { askedOf } from '../../core/lists/index.ts';
 import { usualHours } from '../../core/calendar/index.ts';
 import { withoutStatus } from '../../core/statuses/index.ts';
 import { passages } from '../../core/plans/index.ts';
+import { withoutLevel } from '../../core/targets/index.ts';
 import { step } from '../../core/testing/samples.ts';
 import { shiftClock } from '../clock.ts';
 import { changeHours, createHours, giveHours } from '../hours/commands.ts';
@@ -411,4 +412,21 @@ it('one queue has the tasks and the tickets of a team by working time left, and 
   }
   const mine = await myCases(w.viewer('runa'));
   expect(mine.rows.map((r) => r.number).slice(0, 3)).toEqual([task.number, low, high]);
+});
+
+describe('a level of a priority grid that is taken away', () => {
+  it('is kept while open tickets are judged by it', async () => {
+    itIs('2026-11-25T09:00:00Z');
+    const number = await kit.report('tor', { impact: 'several', urgency: 'now' });
+    const without = { ...kit.definition, priority: withoutLevel(kit.definition.priority, 'impacts', 'several') };
+    const refused = await kit.change(without);
+    expect(refused.ok ? '' : refused.sentence).toMatch(/^\d+ open tickets? (is|are) judged “Several people”\. Keep it, or judge them anew first\.$/);
+    for (const { number: n } of await w.query<{ number: string }>(
+      "select c.number from ticket t join service_case c on c.id = t.case_id where t.ended_at is null and t.state ->> 'impact' = 'several' and t.team_id is not null",
+    ))
+      await judgeTicket(w.viewer('dan', 'administrator'), { number: Number(n), impact: 'one', urgency: 'soon' });
+    expect((await kit.state(number)).impact).toBe('one');
+    expect(await kit.change(without)).toMatchObject({ ok: true });
+    expect(await kit.change(kit.definition)).toMatchObject({ ok: true });
+  });
 });

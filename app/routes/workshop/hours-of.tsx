@@ -21,7 +21,9 @@ import { Refused } from '~/ui/problem';
 import { Select } from '~/ui/select';
 import { Time } from '~/ui/time';
 import { WorkshopMargin } from '~/ui/workshop-margin';
+import { historyFor } from './history.server';
 import { documentIn, orNotFound, posted, refused, signedIn } from '../session.server';
+import { AsItWas, Versions } from '~/ui/versions';
 import type { Route } from './+types/hours-of';
 
 export { Trouble as ErrorBoundary } from '~/ui/trouble';
@@ -29,8 +31,9 @@ export { Trouble as ErrorBoundary } from '~/ui/trouble';
 export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderData?.definition.name ?? 'Hours'} · Workshop · Nessmoor` }];
 
 export async function loader({ context, request, params }: Route.LoaderArgs) {
-  const hours = orNotFound(await hoursOf(signedIn(context, request), params.id), 'These hours');
-  return { ...hours, zones: ['utc', ...Intl.supportedValuesOf('timeZone')] };
+  const viewer = signedIn(context, request);
+  const hours = orNotFound(await hoursOf(viewer, params.id), 'These hours');
+  return { ...hours, ...(await historyFor(viewer, request, 'hours', params.id)), zones: ['utc', ...Intl.supportedValuesOf('timeZone')] };
 }
 
 export async function action({ context, request, params }: Route.ActionArgs) {
@@ -46,14 +49,14 @@ export async function action({ context, request, params }: Route.ActionArgs) {
 }
 
 export default function HoursOf({ loaderData, actionData }: Route.ComponentProps) {
-  return <Editor key={`${loaderData.id} ${loaderData.version}`} loaded={loaderData} refusal={actionData?.refusal} />;
+  return <Editor key={`${loaderData.id} ${loaderData.version} ${loaderData.as?.version}`} loaded={loaderData} refusal={actionData?.refusal} />;
 }
 
 type Loaded = Route.ComponentProps['loaderData'];
 const days = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'];
 
 function Editor({ loaded, refusal }: { loaded: Loaded; refusal: Refusal | undefined }) {
-  const [hours, setHours] = useState<ServiceHours>(loaded.definition);
+  const [hours, setHours] = useState<ServiceHours>(loaded.as?.definition ?? loaded.definition);
   const [year, setYear] = useState(Number(useToday().slice(0, 4)));
   const post = usePost(ServiceHours, { refusal, document: hours });
   const busy = useNavigation().formMethod === 'POST';
@@ -145,6 +148,7 @@ function Editor({ loaded, refusal }: { loaded: Loaded; refusal: Refusal | undefi
       </p>
       <div className="mt-3">
         <Refused sentence={post.sentence} />
+        <AsItWas as={loaded.as} wanted={loaded.wanted} />
       </div>
       <Form method="post" {...post.form} className="space-y-5">
         <input type="hidden" name="version" value={loaded.version} />
@@ -229,6 +233,7 @@ function Editor({ loaded, refusal }: { loaded: Loaded; refusal: Refusal | undefi
       <div className="mt-6 max-w-2xl space-y-6">
         <HoursTester hours={hours} />
         <Whose key={`${loaded.everywhere} ${[...loaded.teams, ...loaded.places].map((x) => x.hours).join()}`} loaded={loaded} />
+        <Versions versions={loaded.versions} now={loaded.version} />
       </div>
     </Frame>
   );

@@ -2,6 +2,7 @@ import { clsx } from 'clsx';
 import { useMemo, useState } from 'react';
 import { Form, Link, useNavigation, useSearchParams } from 'react-router';
 import { checkMap, mapSays, moveOf, statusOf, type StatusMap } from '../../../core/statuses/index.ts';
+import type { TicketPromise } from '../../../core/targets/index.ts';
 import { TicketKind } from '../../../core/tickets/index.ts';
 import { idFrom } from '../../../core/values/index.ts';
 import { changeKind } from '../../../server/kinds/commands.ts';
@@ -10,7 +11,8 @@ import { placesByName } from '../../../server/people/find.ts';
 import { Described } from '~/kinds/described';
 import { MapDrawing } from '~/kinds/map-drawing';
 import { MoveGrid, type Chosen } from '~/kinds/move-grid';
-import { Priorities, Promises } from '~/kinds/promises';
+import { Priorities } from '~/kinds/priorities';
+import { Promises } from '~/kinds/promises';
 import { SmallFields } from '~/sheet/small-fields';
 import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
@@ -21,7 +23,9 @@ import { usePost } from '~/ui/post';
 import { Refused } from '~/ui/problem';
 import { Select } from '~/ui/select';
 import { Switch } from '~/ui/switch';
+import { historyFor } from './history.server';
 import { documentIn, orNotFound, posted, refused, signedIn } from '../session.server';
+import { AsItWas, Versions } from '~/ui/versions';
 import type { Route } from './+types/kind';
 
 export { Trouble as ErrorBoundary } from '~/ui/trouble';
@@ -29,8 +33,9 @@ export { Trouble as ErrorBoundary } from '~/ui/trouble';
 export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderData?.kind.definition.name ?? 'Ticket kind'} · Workshop · Nessmoor` }];
 
 export async function loader({ context, request, params }: Route.LoaderArgs) {
-  const kind = orNotFound(await kindFor(signedIn(context, request), params.id), 'This kind');
-  return { kind, places: await placesByName() };
+  const viewer = signedIn(context, request);
+  const kind = orNotFound(await kindFor(viewer, params.id), 'This kind');
+  return { kind, places: await placesByName(), ...(await historyFor(viewer, request, 'kind', params.id)) };
 }
 
 export async function action({ context, request, params }: Route.ActionArgs) {
@@ -43,18 +48,18 @@ export async function action({ context, request, params }: Route.ActionArgs) {
 
 export default function KindPage({ loaderData, ...props }: Route.ComponentProps) {
   const outcome = useOutcome(props.actionData);
-  return <Editor key={`${loaderData.kind.id} ${loaderData.kind.version}`} {...loaderData} outcome={outcome} />;
+  return <Editor key={`${loaderData.kind.id} ${loaderData.kind.version} ${loaderData.as?.version}`} {...loaderData} outcome={outcome} />;
 }
 
 type Loaded = Route.ComponentProps['loaderData'];
 const parts = { statuses: 'Statuses', form: 'Form', priority: 'Priority', promises: 'Promises' } as const;
 type Part = keyof typeof parts;
 
-function Editor({ kind: loaded, places, outcome }: Loaded & { outcome: Route.ComponentProps['actionData'] }) {
+function Editor({ kind: loaded, places, as, wanted, versions, outcome }: Loaded & { outcome: Route.ComponentProps['actionData'] }) {
   const failed = outcome && 'refusal' in outcome ? outcome.refusal : undefined;
   const [search] = useSearchParams();
   const part: Part = Object.hasOwn(parts, search.get('part') ?? '') ? (search.get('part') as Part) : 'statuses';
-  const [kind, setKind] = useState<TicketKind>(loaded.definition);
+  const [kind, setKind] = useState<TicketKind>(as?.definition ?? loaded.definition);
   const [past, setPast] = useState<TicketKind[]>([]);
   const [chosen, setChosen] = useState<Chosen>();
   const [goes, setGoes] = useState<Record<string, string>>({});
@@ -106,6 +111,7 @@ function Editor({ kind: loaded, places, outcome }: Loaded & { outcome: Route.Com
         </nav>
       </div>
       <Refused sentence={post.sentence} />
+      <AsItWas as={as} wanted={wanted} />
       <div className="mt-4">
         {part === 'statuses' && (
           <>
@@ -237,7 +243,20 @@ function Editor({ kind: loaded, places, outcome }: Loaded & { outcome: Route.Com
         {part === 'priority' && (
           <>
             <p className="mb-3 text-faint">Whoever reports says how many it concerns and how much it holds up; the cell gives the priority.</p>
-            <Priorities grid={kind.priority} onChange={(priority) => set({ priority })} />
+            <Priorities
+              grid={kind.priority}
+              onChange={(priority) => {
+                // A promise for a priority that is gone is for the others it names, or no more.
+                const there = new Set(priority.priorities.map((l) => l.id));
+                const promises = kind.promises.flatMap((p): TicketPromise[] => {
+                  const priorities = p.priorities.filter((id) => there.has(id));
+                  const { raise, ...late } = p.late;
+                  const kept = { ...p, priorities, late: { ...late, ...(raise !== undefined && there.has(raise) && { raise }) } };
+                  return p.priorities.length > 0 && priorities.length === 0 ? [] : [kept];
+                });
+                set({ priority, promises });
+              }}
+            />
           </>
         )}
         {part === 'promises' && (
@@ -289,6 +308,7 @@ function Editor({ kind: loaded, places, outcome }: Loaded & { outcome: Route.Com
           </span>
         </div>
       </Form>
+      <Versions versions={versions} now={loaded.version} />
     </Frame>
   );
 }

@@ -1,11 +1,12 @@
-import { useEffect, useMemo, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { Form, Link, useFetcher, useNavigation } from 'react-router';
+import { toast } from 'sonner';
 import { answerWords, choosings, factNames, routingFindings, RoutingTable, type RoutingFinding } from '../../../core/routing/index.ts';
 import { idFrom } from '../../../core/values/index.ts';
 import { changeRouting } from '../../../server/routing/commands.ts';
 import { routingOf, takenBy, wouldMove } from '../../../server/routing/queries.ts';
 import { RoutingGrid, type Wrong } from '~/routing/grid';
-import { factWords, readKnown, type Known } from '~/routing/known';
+import { dmnContext, factWords, readKnown, type Known } from '~/routing/known';
 import { RoutingTester } from '~/routing/tester';
 import { useAnalysis } from '~/routing/use-analysis';
 import { Button } from '~/ui/button';
@@ -14,7 +15,9 @@ import { useOutcome } from '~/ui/outcome';
 import { Refused } from '~/ui/problem';
 import { Select } from '~/ui/select';
 import { Time } from '~/ui/time';
+import { historyFor } from './history.server';
 import { documentIn, orNotFound, posted, refused, signedIn } from '../session.server';
+import { AsItWas, Versions } from '~/ui/versions';
 import type { Route } from './+types/routing-table';
 
 export { Trouble as ErrorBoundary } from '~/ui/trouble';
@@ -24,7 +27,7 @@ export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderD
 export async function loader({ context, request, params }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
   const of = orNotFound(await routingOf(viewer, params.id), 'This table');
-  return { of, taken: await takenBy(viewer, of.definition) };
+  return { of, taken: await takenBy(viewer, of.definition), ...(await historyFor(viewer, request, 'routing', params.id)) };
 }
 
 export async function action({ context, request, params }: Route.ActionArgs) {
@@ -47,15 +50,15 @@ const choosingWords: Record<RoutingTable['chooses'], string> = {
 
 export default function RoutingTablePage({ loaderData, ...props }: Route.ComponentProps) {
   const outcome = useOutcome(props.actionData);
-  return <Editor key={`${loaderData.of.id} ${loaderData.of.version}`} {...loaderData} outcome={outcome} />;
+  return <Editor key={`${loaderData.of.id} ${loaderData.of.version} ${loaderData.as?.version}`} {...loaderData} outcome={outcome} />;
 }
 
 type Loaded = Route.ComponentProps['loaderData'];
 
-function Editor({ of, taken, outcome }: Loaded & { outcome: Route.ComponentProps['actionData'] }) {
+function Editor({ of, taken, as, wanted, versions, outcome }: Loaded & { outcome: Route.ComponentProps['actionData'] }) {
   const failed = outcome && 'refusal' in outcome ? outcome : undefined;
   const busy = useNavigation().formMethod === 'POST';
-  const [table, setTable] = useState<RoutingTable>(of.definition);
+  const [table, setTable] = useState<RoutingTable>(as?.definition ?? of.definition);
   const [wrong, setWrong] = useState<Wrong>(new Map());
   const [past, setPast] = useState<RoutingTable[]>([]);
   const [future, setFuture] = useState<RoutingTable[]>([]);
@@ -81,6 +84,17 @@ function Editor({ of, taken, outcome }: Loaded & { outcome: Route.ComponentProps
     (back ? setPast : setFuture)(from.slice(0, -1));
     (back ? setFuture : setPast)([...to, table]);
     setTable(last);
+  };
+  const file = useRef<HTMLInputElement>(null);
+  const bringIn = async (chosen: File | undefined) => {
+    if (!chosen) return;
+    const { readDmn, largestDmn } = await import('../../../core/formats/index.ts');
+    const read = await readDmn(chosen.size > largestDmn * 4 ? ' '.repeat(largestDmn + 1) : await chosen.text(), dmnContext(of.known));
+    if (!read.ok) return void toast(read.sentence);
+    change({ ...read.table, name: table.name }, new Map());
+    toast(
+      `${read.table.rows.length === 1 ? '1 row' : `${read.table.rows.length} rows`} brought in. Nothing is saved yet; Take back brings back what was here.`,
+    );
   };
   const leftOut = columnsLeft(table, of.known);
   return (
@@ -135,6 +149,29 @@ function Editor({ of, taken, outcome }: Loaded & { outcome: Route.ComponentProps
                 ))}
               </Select>
             </span>
+            <a
+              href={`/workshop/routing/${of.id}/table.dmn`}
+              download
+              className="text-sea underline underline-offset-4"
+              data-tip="The table as it was saved last, as DMN 1.3"
+            >
+              DMN file
+            </a>
+            <Button weight="quiet" onClick={() => file.current?.click()}>
+              Bring in a DMN file
+            </Button>
+            <input
+              ref={file}
+              type="file"
+              accept=".dmn,.xml"
+              tabIndex={-1}
+              aria-hidden
+              className="sr-only"
+              onChange={(e) => {
+                void bringIn(e.target.files?.[0]);
+                e.target.value = '';
+              }}
+            />
             <Button weight="quiet" disabled={past.length === 0} onClick={() => undo(true)}>
               Take back
             </Button>
@@ -145,6 +182,7 @@ function Editor({ of, taken, outcome }: Loaded & { outcome: Route.ComponentProps
             )}
           </div>
           <Refused sentence={failed?.refusal.sentence} />
+          <AsItWas as={as} wanted={wanted} />
           <RoutingGrid
             table={table}
             names={names}
@@ -223,6 +261,7 @@ function Editor({ of, taken, outcome }: Loaded & { outcome: Route.ComponentProps
               {!findings && <li className="text-faint">Looking through it …</li>}
             </ul>
           </section>
+          <Versions versions={versions} now={of.version} />
         </div>
         <aside className="min-w-0 xl:border-l xl:pl-6">
           <RoutingTester table={table} known={of.known} names={names} tree={tree} />
