@@ -1,14 +1,17 @@
 import { randomUUID } from 'node:crypto';
 import { asc, eq, sql } from 'drizzle-orm';
+import { createTransport } from 'nodemailer';
 import { ways } from '../core/statuses/index.ts';
 import { replayTicket, shippedKinds } from '../core/tickets/index.ts';
 import { sameJson } from '../core/boundary/index.ts';
 import { db } from '../server/db/database.ts';
 import { serviceCase, ticket, ticketEvent, ticketKind, ticketWord } from '../server/db/schema/index.ts';
+import { openWay } from '../server/intake/commands.ts';
 import { changeKind, createKind } from '../server/kinds/commands.ts';
 import { changeRouting, createRouting } from '../server/routing/commands.ts';
 import { giveTicket, judgeTicket, writeOnTicket } from '../server/tickets/commands.ts';
 import { readTicket } from '../server/tickets/happen.ts';
+import { joinTicket, partTicket } from '../server/tickets/related.ts';
 import { reportTicket } from '../server/tickets/report.ts';
 import { viewerFor } from '../server/testing/parties.ts';
 import type { makeOrganisation } from '../server/testing/organisation.ts';
@@ -40,7 +43,12 @@ export async function ticketPlay(org: Organisation, through: Through) {
     version: 1,
     definition: { name: 'Who gets a ticket', chooses: 'nearest', columns: [], rows: [], fallback },
   });
+  const way = await openWay(designer, { via: 'mail', name: 'desk', kind: kind.id, category: null, unknown: 'refuse', automatic: 'leave' });
+  if (!way.ok) throw new Error(way.sentence);
   const reported = new Map<string, number>();
+  /** Mails that a server of ours has taken, by their ids; each is one ticket, however often it was handed over. */
+  const mailed = new Set<string>();
+  let joins = 0;
   const sent = new Set<string>();
   let refused = 0;
 
@@ -58,7 +66,51 @@ export async function ticketPlay(org: Organisation, through: Through) {
     reported.set(key, done.number);
   };
 
+  /** Hands a mail over as a mail server does: again and again, until it is taken or refused for good. */
+  const mail = async (chance: (n: number) => number): Promise<void> => {
+    const messageId = `<${randomUUID()}@skerrin.example>`;
+    const who = ['tor', 'dan', 'olav', 'ina', 'runa', 'boss'][chance(6)]!;
+    const handOver = async (): Promise<boolean> => {
+      for (;;) {
+        try {
+          await createTransport(process.env['MAIL_IN_URL']!).sendMail({
+            from: `${who}@skerrin.example`,
+            to: `desk@${process.env['MAIL_DOMAIN']}`,
+            messageId,
+            subject: `Mail ${messageId}`,
+            text: 'It does not work.',
+          });
+          return true;
+        } catch (error) {
+          // Too much at once from one person is the one refusal that is meant.
+          const { responseCode } = error as { responseCode?: number };
+          if (/at once/.test(String(error))) return false;
+          if (responseCode !== undefined && responseCode >= 500) throw error;
+          await new Promise((r) => setTimeout(r, 200));
+        }
+      }
+    };
+    const took = await Promise.all(Array.from({ length: chance(3) === 0 ? 2 : 1 }, handOver));
+    if (took.includes(true)) mailed.add(messageId);
+  };
+
+  /** Two tickets are joined, or one is taken out again, by two at once. */
+  const join = async (chance: (n: number) => number): Promise<void> => {
+    const numbers = [...reported.values()];
+    const [a, b] = [numbers[chance(numbers.length)], numbers[chance(numbers.length)]];
+    if (a === undefined || b === undefined) return;
+    const [dan, runa] = [viewerFor(org.people['dan']!, 'teamMember'), viewerFor(org.people['runa']!, 'administrator')];
+    if (chance(2) === 0) return void (await through(() => partTicket(runa, { number: a })));
+    const both = await Promise.all([
+      through(() => joinTicket(dan, { number: a, other: `T-${b}` })),
+      through(() => joinTicket(runa, { number: b, other: `T-${a}` })),
+    ]);
+    joins += both.filter((r) => r.ok).length;
+  };
+
   const act = async (chance: (n: number) => number): Promise<void> => {
+    if (chance(8) === 0) return mail(chance);
+    if (chance(10) === 0) return join(chance);
     const numbers = [...reported.values()];
     const number = numbers[chance(numbers.length)];
     if (number === undefined) return report(chance);
@@ -66,7 +118,8 @@ export async function ticketPlay(org: Organisation, through: Through) {
     if (!t) throw new Error(`T-${number} is gone.`);
     const agent = viewerFor(org.people[chance(2) === 0 ? 'dan' : 'runa']!, 'teamMember');
     const once = randomUUID();
-    if (chance(4) === 0 && t.state.status !== 'closed') {
+    // What went into another is written to there, which may be closed.
+    if (chance(4) === 0 && t.state.status !== 'closed' && t.state.joined === undefined) {
       const words = `An answer ${once}`;
       const asks = () => writeOnTicket(viewerFor(t.requesterId), { number, words, inside: false, once, asRequester: true });
       await Promise.all([through(asks), through(asks)]);
@@ -108,9 +161,17 @@ export async function ticketPlay(org: Organisation, through: Through) {
       .from(ticket)
       .innerJoin(serviceCase, eq(serviceCase.id, ticket.caseId))
       .innerJoin(ticketKind, eq(ticketKind.id, ticket.kindId));
-    if (all.length !== reported.size) wrong.push(`${reported.size} tickets were reported and ${all.length} are there.`);
+    const came = all.filter((t) => t.key.startsWith('mail '));
+    if (all.length - came.length !== reported.size) wrong.push(`${reported.size} tickets were reported and ${all.length - came.length} are there.`);
+    const cameAs = new Set(came.map((t) => t.key.slice(5)));
+    if (cameAs.size !== came.length) wrong.push('A mail was taken twice.');
+    for (const id of mailed) if (!cameAs.has(id)) wrong.push(`The mail ${id} was taken and is lost.`);
+    const { rows: inTwo } = await db().execute<{ n: number }>(
+      sql`select count(*)::int as n from ticket a join ticket b on b.case_id = a.joined_id where b.joined_id is not null`,
+    );
+    if (inTwo[0]!.n > 0) wrong.push(`${inTwo[0]!.n} tickets went into one that itself went into another.`);
     for (const t of all) {
-      if (reported.get(t.key) !== t.number) wrong.push(`T-${t.number} is not what was reported under its key.`);
+      if (!t.key.startsWith('mail ') && reported.get(t.key) !== t.number) wrong.push(`T-${t.number} is not what was reported under its key.`);
       const events = await db()
         .select({ seq: ticketEvent.seq, at: ticketEvent.at, event: ticketEvent.event })
         .from(ticketEvent)
@@ -122,7 +183,8 @@ export async function ticketPlay(org: Organisation, through: Through) {
         events.map((e) => ({ event: e.event, at: e.at.toISOString() })),
       );
       if (!sameJson(again, t.state)) wrong.push(`T-${t.number} does not stand where its events lead.`);
-      if ((t.state.endedAt === undefined) !== (t.endedAt === null) || (t.endedAt === null) !== (t.outcome === null))
+      const itself = t.state.joined === undefined;
+      if ((itself && (t.state.endedAt === undefined) !== (t.endedAt === null)) || (t.endedAt === null) !== (t.outcome === null))
         wrong.push(`T-${t.number} and its case do not end together.`);
     }
     const { rows: words } = await db().execute<{ once: string; n: number }>(
@@ -141,6 +203,7 @@ export async function ticketPlay(org: Organisation, through: Through) {
     if (told[0]!.n > 0) wrong.push(`${told[0]!.n} times the desk was told the same of a ticket twice.`);
     return wrong;
   };
-  const words = async () => `${reported.size} tickets, ${await db().$count(ticketWord)} words about them, ${refused} times somebody else was quicker`;
+  const words = async () =>
+    `${reported.size} tickets, ${await db().$count(ticketWord)} words about them, ${mailed.size} by mail, ${joins} joined, ${refused} times somebody else was quicker`;
   return { report, act, look, words };
 }

@@ -110,7 +110,7 @@ export function Promises({
                 ))}
               </Select>
             </span>
-            late, its priority
+            when late, its priority
             <span className="w-36">
               <Select
                 aria-label={`Promise ${at + 1}: raised to when late`}

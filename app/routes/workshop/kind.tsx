@@ -262,7 +262,8 @@ function Editor({ kind: loaded, places, as, wanted, versions, outcome }: Loaded 
         {part === 'promises' && (
           <>
             <p className="mb-3 text-faint">
-              Counted in the working time of the team that has it; what is held does not count. The nearest place counts, then the first line.
+              Counted in the working time of the team that has it, or round the clock; what is held does not count. The nearest place counts, then the
+              first line.
             </p>
             <Promises promises={kind.promises} grid={kind.priority} places={places} onChange={(promises) => set({ promises })} />
           </>
