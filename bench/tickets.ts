@@ -15,6 +15,7 @@ import { useSettings } from '../server/config.ts';
 import { disconnect } from '../server/db/database.ts';
 import { cursorOf } from '../server/lists/keyset.ts';
 import { queueFor } from '../server/queue/list.ts';
+import { ticketList } from '../server/tickets/list.ts';
 import { myTickets, ticketFor } from '../server/tickets/queries.ts';
 import { reportTicket } from '../server/tickets/report.ts';
 import { viewerFor } from '../server/testing/parties.ts';
@@ -177,6 +178,26 @@ await beside(
   `select c.number, k.subject, k.state, d.definition from service_case c join ticket k on k.case_id = c.id join ticket_kind d on d.id = k.kind_id where c.requester_id = $1 order by c.number desc limit 31`,
   [asker.id],
 );
+
+// The list of all of them: newest first, narrowed to a team, and by words, rare and common.
+const row = `c.number, k.subject, k.category, p.name, c.opened_at, k.ended_at, k.due_at, k.state, g.name as team from service_case c join ticket k on k.case_id = c.id
+  join person p on p.id = c.requester_id left join team g on g.id = k.team_id`;
+const reader = viewerFor(worker.id, 'auditor');
+const list = (query: string) => () => ticketList(reader, askedOf('tickets', query));
+await beside('All tickets, first page', list(''), `select ${row} where c.kind = 'ticket' order by c.number desc limit 51`);
+const team = await one<{ id: string }>('select team_id as id from ticket where ended_at is null limit 1');
+await beside(
+  'All tickets, of a team and open',
+  list(`team=${team.id}&state=open`),
+  `select ${row} where c.kind = 'ticket' and k.team_id = $1 and k.ended_at is null order by c.number desc limit 51`,
+  [team.id],
+);
+const worded = `select ${row} where c.kind = 'ticket' and (to_tsvector('simple', left(c.words, 100000)) @@ to_tsquery('simple', $1)
+  or exists (select from ticket_word w where w.case_id = c.id and to_tsvector('simple', left(w.text, 100000)) @@ to_tsquery('simple', $1))) order by c.number desc limit 51`;
+const rareWord = `select ${row} where c.kind = 'ticket' and c.id in (select id from service_case where to_tsvector('simple', left(words, 100000)) @@ to_tsquery('simple', $1)
+  union select case_id from ticket_word where to_tsvector('simple', left(text, 100000)) @@ to_tsquery('simple', $1)) order by c.number desc limit 51`;
+await beside('All tickets, by a rare word', list('q=theodolite'), rareWord, ['theodolite:*']);
+await beside('All tickets, by a common word', list('q=tablet'), worded, ['tablet:*']);
 
 // Tickets opened one after another by as many people as there are, beside plain inserts of the same rows.
 let n = 0;

@@ -42,6 +42,10 @@ export async function lockTicket(tx: Tx, number: number): Promise<Ticket | undef
   return found;
 }
 
+/** A ticket and those that went into it, by their cases; as an array, so that each is found by its index. */
+export const withJoined = (caseId: string) =>
+  sql`array(select ${caseId}::uuid union all select j.case_id from ticket j where j.joined_id = ${caseId})`;
+
 /** The number of a case. */
 export async function numberOf(tx: Reader, caseId: string): Promise<number> {
   const [row] = await tx.select({ number: serviceCase.number }).from(serviceCase).where(eq(serviceCase.id, caseId));
@@ -148,7 +152,7 @@ export async function happen(tx: Tx, t: Ticket, events: TicketEvent[], by: strin
     await tx
       .update(serviceCase)
       .set(state.endedAt === undefined ? { endedAt: null, outcome: null } : { endedAt: new Date(state.endedAt), outcome: 'fulfilled' })
-      .where(sql`${serviceCase.id} = ${t.caseId} or ${serviceCase.id} in (select j.case_id from ticket j where j.joined_id = ${t.caseId})`);
+      .where(sql`${serviceCase.id} = any(${withJoined(t.caseId)})`);
   await setTime(tx, t.caseId, dates);
   await sayWhereItCameFrom(tx, next, events, at);
   return { ticket: next, entered: events.flatMap((e) => (e.type === 'moved' && statusOf(t.kind.map, e.to) ? [e.to] : [])) };

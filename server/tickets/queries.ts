@@ -15,7 +15,7 @@ import { pageOf } from '../lists/page.ts';
 import { namesFor, readIn } from '../people/names.ts';
 import { placeTree } from '../routing/places.ts';
 import { momentWords, said } from '../words.ts';
-import { numberOf, readTicket, type Ticket } from './happen.ts';
+import { numberOf, readTicket, withJoined, type Ticket } from './happen.ts';
 import { joinedOf, likeTickets, relatedOf } from './related.ts';
 import { othersReading } from './readers.ts';
 import { actingOn, readsTickets } from './whose.ts';
@@ -98,7 +98,7 @@ export async function ticketFor(viewer: Viewer, number: number) {
       .leftJoin(person, eq(person.id, ticket.holderId))
       .where(eq(ticket.caseId, t.caseId)),
     // With what is said of the tickets that went into this one.
-    wordsWhere(sql`${ticketWord.caseId} = ${t.caseId} or ${ticketWord.caseId} in (select j.case_id from ticket j where j.joined_id = ${t.caseId})`),
+    wordsWhere(sql`${ticketWord.caseId} = any(${withJoined(t.caseId)})`),
     eventsOf(t.caseId),
     reckoned(t),
   ]);
@@ -114,7 +114,7 @@ export async function ticketFor(viewer: Viewer, number: number) {
     othersReading(t.caseId, viewer.id),
     relatedOf(t.caseId),
     joinedOf(t),
-    acts && state.endedAt === undefined ? likeTickets(t.caseId, t.subject) : [],
+    acts && state.endedAt === undefined ? likeTickets(t) : [],
   ]);
   const known = new Set(related.map((r) => r.number));
   return {

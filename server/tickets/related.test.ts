@@ -11,7 +11,7 @@ import { world, type World } from '../testing/world.ts';
 import { sayWhetherHelped, writeOnTicket } from './commands.ts';
 import { myTicket, ticketFor } from './queries.ts';
 import { othersReading, readsTicket, sweepReaders } from './readers.ts';
-import { joinTicket, likeTickets, linkBegun, linkTicket, partTicket, splitTicket } from './related.ts';
+import { joinTicket, linkBegun, linkTicket, partTicket, splitTicket } from './related.ts';
 
 let w: World;
 let kit: Awaited<ReturnType<typeof ticketKit>>;
@@ -155,7 +155,7 @@ describe('what a ticket has to do with', () => {
   it('is offered where open ones say the like', async () => {
     const a = await kit.report('tor', { subject: 'Plotter gives blank sheets' });
     const b = await kit.report('ina', { subject: 'The plotter stays blank' });
-    expect((await likeTickets(await caseOf(a), 'Plotter gives blank sheets')).map((l) => l.number)).toEqual([b]);
+    expect((await page(a)).like.map((l) => l.number)).toEqual([b]);
   });
 });
 

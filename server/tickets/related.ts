@@ -1,7 +1,7 @@
-import { and, eq, or, sql } from 'drizzle-orm';
+import { and, eq, inArray, or, sql } from 'drizzle-orm';
 import { RelatedNumber, TicketWords } from '../../core/posts/index.ts';
 import { statusOf } from '../../core/statuses/index.ts';
-import { linkWords, type Link } from '../../core/tickets/index.ts';
+import { linkWords } from '../../core/tickets/index.ts';
 import { sentence } from '../../core/values/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { record } from '../changes/record.ts';
@@ -229,11 +229,16 @@ export interface Related {
 
 /** The cases that a ticket is linked with. */
 export async function relatedOf(caseId: string): Promise<Related[]> {
-  const other = sql<string>`case when ${caseLink.fromId} = ${caseId} then ${caseLink.toId} else ${caseLink.fromId} end`;
-  const rows = await db()
+  const links = await db()
+    .select({ fromId: caseLink.fromId, toId: caseLink.toId, how: caseLink.how })
+    .from(caseLink)
+    .where(or(eq(caseLink.fromId, caseId), eq(caseLink.toId, caseId)))
+    .limit(200);
+  // Most have none.
+  if (links.length === 0) return [];
+  const cases = await db()
     .select({
-      how: caseLink.how,
-      isFrom: sql<boolean>`${caseLink.fromId} = ${caseId}`,
+      id: serviceCase.id,
       number: serviceCase.number,
       subject: ticket.subject,
       state: ticket.state,
@@ -241,37 +246,39 @@ export async function relatedOf(caseId: string): Promise<Related[]> {
       outcome: serviceCase.outcome,
       item: sql<string | null>`(select r.name from revision r where r.id = ${serviceCase.revisionId})`,
     })
-    .from(caseLink)
-    .innerJoin(serviceCase, eq(serviceCase.id, other))
+    .from(serviceCase)
     .leftJoin(ticket, eq(ticket.caseId, serviceCase.id))
-    .where(or(eq(caseLink.fromId, caseId), eq(caseLink.toId, caseId)))
-    .orderBy(serviceCase.number)
-    .limit(200);
+    .where(
+      inArray(
+        serviceCase.id,
+        links.map((l) => (l.fromId === caseId ? l.toId : l.fromId)),
+      ),
+    );
   const kinds = await kindsOf(
     db(),
-    rows.flatMap((r) => r.kindId ?? []),
+    cases.flatMap((c) => c.kindId ?? []),
   );
-  return rows.map((r) => {
-    const how = linkWords[r.how as Link][r.isFrom ? 'from' : 'to'];
-    const kind = kinds.get(r.kindId ?? '')?.definition;
-    return kind && r.state
-      ? {
-          number: ticketNumber(r.number),
-          to: `/desk/queue/tickets/${r.number}`,
-          name: r.subject ?? '',
-          how,
-          like: r.how === 'like',
-          state: statusOf(kind.map, r.state.status)?.name ?? '',
-        }
-      : {
-          number: requestNumber(r.number),
-          to: `/ledger/${r.number}`,
-          name: r.item ?? '',
-          how,
-          like: r.how === 'like',
-          state: r.outcome ?? 'under way',
-        };
-  });
+  return links
+    .flatMap((l): (Related & { n: number })[] => {
+      const isFrom = l.fromId === caseId;
+      const c = cases.find(({ id }) => id === (isFrom ? l.toId : l.fromId));
+      if (!c) return [];
+      const kind = kinds.get(c.kindId ?? '')?.definition;
+      const common = { n: c.number, how: linkWords[l.how][isFrom ? 'from' : 'to'], like: l.how === 'like' };
+      return [
+        kind && c.state
+          ? {
+              ...common,
+              number: ticketNumber(c.number),
+              to: `/desk/queue/tickets/${c.number}`,
+              name: c.subject ?? '',
+              state: statusOf(kind.map, c.state.status)?.name ?? '',
+            }
+          : { ...common, number: requestNumber(c.number), to: `/ledger/${c.number}`, name: c.item ?? '', state: c.outcome ?? 'under way' },
+      ];
+    })
+    .toSorted((a, b) => a.n - b.n)
+    .map(({ n: _, ...r }) => r);
 }
 
 /** The tickets that went into one, and the one it went into. */
@@ -288,17 +295,23 @@ export async function joinedOf(t: Pick<Ticket, 'caseId' | 'state'>) {
 
 const few = 3;
 
-/** Open tickets whose words are like those of a ticket, for joining or linking: the likest first. */
-export async function likeTickets(caseId: string, words: string): Promise<{ number: number; subject: string }[]> {
-  const sought = tellingWords(words);
+/** So many of the open tickets around one are looked at, by when they fall due: an answer must not wait for the words of a whole house. */
+const lookedAt = 300;
+
+/** Open tickets around a ticket, of its team, else of those of no team, whose subjects are like its own: the likest first, for joining or linking. */
+export async function likeTickets(t: Pick<Ticket, 'caseId' | 'subject' | 'state'>): Promise<{ number: number; subject: string }[]> {
+  const sought = tellingWords(t.subject);
   if (sought.length === 0) return [];
   const any = sql`(${sql.join(
     sought.map((w) => soughtWords(w)),
     sql` || `,
   )})`;
+  const { team } = t.state;
   const { rows } = await db().execute<{ number: string; subject: string }>(sql`
-    select c.number, t.subject from ticket t join service_case c on c.id = t.case_id
-    where t.ended_at is null and t.case_id <> ${caseId} and to_tsvector('simple', t.subject) @@ ${any}
-    order by ts_rank(to_tsvector('simple', t.subject), ${any}) desc, c.number desc limit ${few}`);
+    select c.number, k.subject from (
+      select case_id, subject, to_tsvector('simple', subject) as words from ticket
+      where ended_at is null and case_id <> ${t.caseId} and ${team === undefined ? sql`team_id is null` : sql`team_id = ${team}`}
+      order by due_order, case_id limit ${lookedAt}) k join service_case c on c.id = k.case_id
+    where k.words @@ ${any} order by ts_rank(k.words, ${any}) desc, c.number desc limit ${few}`);
   return rows.map((r) => ({ number: Number(r.number), subject: r.subject }));
 }

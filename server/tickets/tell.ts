@@ -7,7 +7,7 @@ import { location, person, team } from '../db/schema/index.ts';
 import { answersByMail } from '../intake/ways.ts';
 import { postLetters } from '../mail/post.ts';
 import { ticketNumber } from '../words.ts';
-import type { Ticket } from './happen.ts';
+import { withJoined, type Ticket } from './happen.ts';
 
 // What is said about a ticket: to whoever asked, in their thread; to whom it has come, with all they need to begin.
 
@@ -27,7 +27,7 @@ export async function tellRequester(tx: Tx, t: Ticket, m: { key: string; words: 
   }>(sql`
     select t.case_id as "caseId", c.number, t.subject, t.chat_root is not null as "inChat", p.id, p.email, p.outside
     from ticket t join service_case c on c.id = t.case_id join person p on p.id = c.requester_id
-    where t.case_id = ${t.caseId} or t.joined_id = ${t.caseId} order by c.number`);
+    where t.case_id = any(${withJoined(t.caseId)}) order by c.number`);
   const answered = await answersByMail(tx);
   await postLetters(
     tx,
