@@ -86,5 +86,10 @@ export default [
       route('publish', 'routes/workshop/publish.tsx'),
     ]),
   ]),
-  ...prefix('ledger', [index('routes/ledger/runs.tsx'), route('changes', 'routes/ledger/changes.tsx'), route('tickets', 'routes/ledger/tickets.tsx'), route(':number', 'routes/ledger/trace.tsx')]),
+  ...prefix('ledger', [
+    index('routes/ledger/runs.tsx'),
+    route('changes', 'routes/ledger/changes.tsx'),
+    route('tickets', 'routes/ledger/tickets.tsx'),
+    route(':number', 'routes/ledger/trace.tsx'),
+  ]),
 ] satisfies RouteConfig;

@@ -93,4 +93,56 @@ test('a routing table: typed and pasted in words, looked through as it is typed,
   await expect(page.getByText('Saved. What comes in from now on goes by it.', { exact: true })).toBeVisible();
   await page.reload();
   await expect(cell(2, 'goes to')).toHaveValue('Stores, in turn');
+
+  // Out as DMN 1.3, and in again; nothing is saved by that, and it is taken back.
+  await choose(page.getByRole('combobox', { name: 'Which row counts', exact: true }), 'the first row wins');
+  await page.getByRole('button', { name: 'Save the table', exact: true }).click();
+  await expect(page.getByText('Saved. What comes in from now on goes by it.', { exact: true })).toBeVisible();
+  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: 'DMN file', exact: true }).click()]);
+  const file = await download.path();
+  await page.getByRole('button', { name: 'Take row 1 off', exact: true }).click();
+  await expect(page.getByText('Not saved yet.', { exact: true })).toBeVisible();
+  const [chooser] = await Promise.all([
+    page.waitForEvent('filechooser'),
+    page.getByRole('button', { name: 'Bring in a DMN file', exact: true }).click(),
+  ]);
+  await chooser.setFiles(file);
+  await expect(page.getByText('3 rows brought in.', { exact: false })).toBeVisible();
+  await expect(cell(1, 'goes to')).toHaveValue('Directory and access');
+  await page.getByRole('button', { name: 'Take back', exact: true }).click();
+  await expect(cell(1, 'goes to')).toHaveValue('Stores, in turn');
+
+  // As it was before that: looked at, and saved it is so again.
+  await page.getByText(/^History, 2 versions$/).click();
+  await page
+    .getByRole('list')
+    .getByRole('link')
+    .filter({ has: page.getByRole('time') })
+    .last()
+    .click();
+  await expect(page.getByText('Nothing is changed by looking; saved, it is so again.', { exact: false })).toBeVisible();
+  await expect(page.getByRole('combobox', { name: 'Which row counts', exact: true })).toContainText('the most specific row wins');
+  await page.getByRole('button', { name: 'Save the table', exact: true }).click();
+  await expect(page.getByText('Saved. What comes in from now on goes by it.', { exact: true })).toBeVisible();
+});
+
+test('levels of priority are added, called anew and taken away; promises are for those there are', async ({ as }) => {
+  const page = await as('designer');
+  await page.goto('/workshop/kinds');
+  await page.getByRole('textbox', { name: 'Name of a new kind', exact: true }).fill(fresh('Watch'));
+  await page.getByRole('button', { name: 'Begin a kind', exact: true }).click();
+  await page.getByRole('link', { name: 'Priority', exact: true }).click();
+  const priorities = page.getByRole('region', { name: 'Priorities', exact: true });
+  await priorities.getByRole('button', { name: 'Add a priority', exact: true }).click();
+  await priorities.getByRole('textbox', { name: 'Priorities: 4', exact: true }).fill('none');
+  await page.getByRole('region', { name: 'Impacts', exact: true }).getByRole('button', { name: 'Add an impact', exact: true }).click();
+  await choose(page.getByRole('combobox', { name: 'Another impact, It can wait', exact: true }), 'none');
+  await priorities.getByRole('button', { name: 'Remove the priority “medium”', exact: true }).click();
+  await expect(page.getByRole('combobox', { name: 'Several people, Work is slowed down', exact: true })).toContainText('low');
+  await page.getByRole('link', { name: 'Promises', exact: true }).click();
+  await expect(page.getByRole('button', { name: /^Remove the promise/ })).toHaveCount(4);
+  await choose(page.getByRole('combobox', { name: 'Promise 1: which hours count', exact: true }), 'round the clock');
+  await choose(page.getByRole('combobox', { name: 'Promise 1: raised to when late', exact: true }), 'becomes low');
+  await page.getByRole('button', { name: 'Save the kind', exact: true }).click();
+  await expect(page.getByText('Saved. It counts for open tickets too.', { exact: true })).toBeVisible();
 });

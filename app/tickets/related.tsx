@@ -91,7 +91,11 @@ export function Related({ t, once, failed }: { t: Ticket; once: string; failed: 
             </Labelled>
             <Labelled label="What was said of it" problem={problem('split', 'words')}>
               {(ids) => (
-                <Select {...ids} name="word" defaultValue={t.words.findLast((w) => w.of === t.number && w.from === 'requester' && !w.inside)?.id ?? ''}>
+                <Select
+                  {...ids}
+                  name="word"
+                  defaultValue={t.words.findLast((w) => w.of === t.number && w.from === 'requester' && !w.inside)?.id ?? ''}
+                >
                   <option value="">As I say it below</option>
                   {t.words
                     .filter((w) => w.of === t.number && !w.inside)

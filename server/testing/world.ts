@@ -197,7 +197,11 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
         content: { body: string; 'm.relates_to'?: { event_id: string } };
       }[],
     sayIn: (channel: string, user: string, text: string, thread = '') =>
-      fetch(`http://127.0.0.1:${chatPort}/channel`, { method: 'POST', redirect: 'manual', body: new URLSearchParams({ channel, user, text, thread }) }),
+      fetch(`http://127.0.0.1:${chatPort}/channel`, {
+        method: 'POST',
+        redirect: 'manual',
+        body: new URLSearchParams({ channel, user, text, thread }),
+      }),
     say: (user: string, thread: string, text: string) =>
       fetch(`http://127.0.0.1:${chatPort}/say`, { method: 'POST', redirect: 'manual', body: new URLSearchParams({ user, thread, text }) }),
     databaseName: name,

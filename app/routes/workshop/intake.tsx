@@ -1,5 +1,5 @@
 import { Form, useNavigation } from 'react-router';
-import { IntakeWay } from '../../../core/intake/index.ts';
+import type { IntakeWay } from '../../../core/intake/index.ts';
 import { changeWay, closeWay, openWay } from '../../../server/intake/commands.ts';
 import { waysListed } from '../../../server/intake/ways.ts';
 import { allKinds } from '../../../server/kinds/queries.ts';
