@@ -238,3 +238,31 @@ test('Tip: shows to the keyboard and under the pointer, can be pointed at, and E
   await page.waitForTimeout(600);
   await expect(tip).toHaveCount(0);
 });
+
+test('what is chosen before scripts come is taken along: a list, one of a few, a box', async ({ as }) => {
+  const page = await as('technician');
+  let come = () => {};
+  const held = new Promise<void>((done) => (come = done));
+  await page.route(/\.js(\?|$)/, async (route) => {
+    await held;
+    await route.continue();
+  });
+  await page.goto('/counter/report', { waitUntil: 'commit' });
+  await page.getByRole('combobox', { name: 'What it is about', exact: true }).selectOption({ label: 'Field equipment' });
+  await page.getByRole('radio', { name: 'Several people', exact: true }).check();
+  const queue = await page.context().newPage();
+  await queue.route(/\.js(\?|$)/, async (route) => {
+    await held;
+    await route.continue();
+  });
+  await queue.goto('/desk/queue?what=ticket', { waitUntil: 'commit' });
+  await queue.getByRole('main').getByRole('checkbox').first().check();
+  come();
+  // Ours in their place are buttons.
+  await expect(page.locator('button[role=combobox]').filter({ hasText: 'Field equipment' })).toBeVisible();
+  await expect(
+    page.locator('button[role=radio][aria-checked=true]').and(page.getByRole('radio', { name: 'Several people', exact: true })),
+  ).toBeVisible();
+  await expect(queue.getByRole('button', { name: 'Take this one', exact: true })).toBeVisible();
+  await queue.close();
+});

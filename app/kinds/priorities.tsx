@@ -93,7 +93,7 @@ function Levels({ axis, grid, onChange }: { axis: Axis; grid: PriorityGrid; onCh
   const { words, one, help } = axes[axis];
   return (
     <section aria-label={words}>
-      <h3 className="font-medium">{words}</h3>
+      <h2 className="font-medium">{words}</h2>
       <p className="mb-2 text-sm text-faint">{help}</p>
       <ListEditor
         rows={grid[axis]}

@@ -1,7 +1,7 @@
 import { clsx } from 'clsx';
 import { Check } from 'lucide-react';
 import { Checkbox as Parts } from 'radix-ui';
-import { useHydrated, useKeptFocus } from './choices';
+import { useHydrated, useKeptFocus, useTakenAlong } from './choices';
 
 /** Yes or no, beside its words. Posted under its name while it is checked, also before scripts load. */
 export function Checkbox({
@@ -25,6 +25,7 @@ export function Checkbox({
 }) {
   const hydrated = useHydrated();
   const [native, box] = useKeptFocus<HTMLInputElement, HTMLButtonElement>(hydrated);
+  useTakenAlong(native, (box) => box.checked !== checked && onChecked(box.checked));
   if (!hydrated)
     return (
       <input

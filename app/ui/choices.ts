@@ -70,6 +70,13 @@ export function useKeptFocus<Native extends HTMLElement, Own extends HTMLElement
   return [native, own];
 }
 
+/** What somebody chose in the browser's own control before scripts took it over: it is taken along, once. */
+export function useTakenAlong<Native extends HTMLElement>(native: RefObject<Native | null>, take: (native: Native) => void): void {
+  useLayoutEffect(() => {
+    if (native.current) take(native.current);
+  }, []); // eslint-disable-line react-hooks/exhaustive-deps -- only as it was when scripts came
+}
+
 /** The look of what opens a list: what is chosen, or faint what to do. */
 export const opener = (value: string, className: string | undefined): string =>
   clsx('input flex items-center justify-between gap-2 text-left', value === '' && 'text-faint', className);

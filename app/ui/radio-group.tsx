@@ -1,5 +1,6 @@
 import { RadioGroup as Parts } from 'radix-ui';
-import { useHydrated } from './choices';
+import { useRef } from 'react';
+import { useHydrated, useTakenAlong } from './choices';
 
 /** One of a few, all in sight; arrows go from one to the next. Posted under its name, also before scripts load. */
 export function RadioGroup({
@@ -20,9 +21,14 @@ export function RadioGroup({
   'aria-invalid'?: true | undefined;
 }) {
   const hydrated = useHydrated();
+  const native = useRef<HTMLSpanElement>(null);
+  useTakenAlong(native, (group) => {
+    const chosen = group.querySelector<HTMLInputElement>('input:checked')?.value;
+    if (chosen !== undefined && chosen !== value) onValue(chosen);
+  });
   if (!hydrated)
     return (
-      <span {...ids} role="radiogroup" className="flex flex-wrap gap-x-5 gap-y-1">
+      <span {...ids} ref={native} role="radiogroup" className="flex flex-wrap gap-x-5 gap-y-1">
         {options.map((o) => (
           <label key={o.value} className="flex items-center gap-1.5">
             <input

@@ -2,7 +2,7 @@ import { clsx } from 'clsx';
 import { Check, ChevronDown } from 'lucide-react';
 import { Select as Parts } from 'radix-ui';
 import { useState, type ReactNode } from 'react';
-import { choicesIn, grouped, opener, useHydrated, useKeptFocus } from './choices';
+import { choicesIn, grouped, opener, useHydrated, useKeptFocus, useTakenAlong } from './choices';
 
 export interface SelectProps {
   /** Options and groups of options, as HTML writes them. One without a value is no choice, and says what to do. */
@@ -37,6 +37,7 @@ export function Select({ children, value, defaultValue = '', onValue, name, clas
     setOwn(next);
     onValue?.(next);
   };
+  useTakenAlong(native, (list) => list.value !== shown && choose(list.value));
   if (!hydrated)
     return (
       <select

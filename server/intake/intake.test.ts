@@ -213,6 +213,17 @@ describe('a mail to an address of ours', () => {
       'From: tor@skerrin.example\r\nSubject: nul\u0000 and bell\u0007\r\n\r\nnul\u0000',
     ];
     for (const mail of odd) expect(await raw('tor@skerrin.example', desk, mail)).toMatch(/^(250|55\d)/);
+    // Formatted words of which none can be made plain are attached as they came.
+    const formatted = (html: string) =>
+      raw('tor@skerrin.example', desk, `From: tor@skerrin.example\r\nSubject: deep\r\nContent-Type: text/html\r\n\r\n${html}`);
+    for (const many of [40_000, 200_000]) {
+      expect(await formatted(`${'<div>\r\n'.repeat(many)}deep`)).toMatch(/^250/);
+      const [word] = (await of(await last())).words;
+      expect([word!.text, word!.files.map((f) => f.name)]).toEqual([
+        'Its formatted words cannot be read as plain ones. They are attached as they came.',
+        ['formatted-words.txt'],
+      ]);
+    }
     await send({ subject: 'Still there' });
     expect((await of(await last())).subject).toBe('Still there');
   });

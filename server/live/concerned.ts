@@ -26,10 +26,17 @@ async function peopleConcerned(caseIds: string[], people: string[]): Promise<Set
   return new Set(rows.map((r) => r.id));
 }
 
+/** Cases with the tickets that went into them: what is said of the one is said to those who asked for the others. */
+async function withThoseWithin(caseIds: string[]): Promise<string[]> {
+  const { rows } = await db().execute<{ id: string }>(sql`select case_id as id from ticket where joined_id = any(${sql.param(caseIds)}::uuid[])`);
+  return [...caseIds, ...rows.map((r) => r.id)];
+}
+
 /** Tells those who wait at something that one of these cases concerns. */
-export async function tellConcerned(caseIds: string[], watchers: Iterable<Watcher>): Promise<void> {
+export async function tellConcerned(moved: string[], watchers: Iterable<Watcher>): Promise<void> {
   const all = [...watchers];
-  if (all.length === 0 || caseIds.length === 0) return;
+  if (all.length === 0 || moved.length === 0) return;
+  const caseIds = await withThoseWithin(moved);
   const cases = all.some((w) => 'case' in w.wanted);
   const lists = [...new Set(all.flatMap((w) => ('lists' in w.wanted && !w.mends ? [w.personId] : [])))];
   const [numbers, people] = await Promise.all([

@@ -2,6 +2,9 @@ import { afterAll, beforeAll, expect, it, vi } from 'vitest';
 import { passages } from '../../core/plans/index.ts';
 import { step } from '../../core/testing/samples.ts';
 import { takeTask } from '../tasks/commands.ts';
+import { ticketKit } from '../testing/tickets.ts';
+import { writeOnTicket } from '../tickets/commands.ts';
+import { joinTicket } from '../tickets/related.ts';
 import { world, type World } from '../testing/world.ts';
 import type { Wanted } from './concerned.ts';
 import { watchMoves } from './listener.ts';
@@ -87,4 +90,18 @@ it('many cases that move at once are told of, however many they are', async () =
   await vi.waitFor(() => expect(tor.times).toBeGreaterThan(before), { timeout: 10_000 });
   tor.stop();
   await heard(0);
+});
+
+it('who asked for a ticket that went into another is told when that one moves', async () => {
+  const kit = await ticketKit(w);
+  const [into, theirs] = [await kit.report('tor'), await kit.report('ina')];
+  const dan = w.viewer('dan', 'teamMember');
+  await joinTicket(dan, { number: theirs, other: `T-${into}` });
+  const ina = watching(w.id('ina'), { case: theirs });
+  await heard(1);
+  await aMoment();
+  const before = ina.times;
+  await writeOnTicket(dan, { number: into, words: 'We look into it.', inside: false, once: 'live' });
+  await vi.waitFor(() => expect(ina.times).toBeGreaterThan(before), { timeout: 10_000 });
+  ina.stop();
 });

@@ -1,5 +1,5 @@
 import type { Readable } from 'node:stream';
-import { simpleParser, type ParsedMail } from 'mailparser';
+import { simpleParser, type ParsedMail, type SimpleParserOptions } from 'mailparser';
 import { SMTPServer, type SMTPServerSession } from 'smtp-server';
 import { heard } from '../../core/boundary/index.ts';
 import { ourAddress } from '../../core/intake/index.ts';
@@ -16,6 +16,8 @@ import { takeReply, tokenIn } from './approval-reply.ts';
 /** Bytes of a mail with all that is attached, and of an answer to an approval. */
 const largest = 35_000_000;
 const largestReply = 1_000_000;
+/** Characters of formatted words that are made plain, which is done while everybody waits; of more nothing is. */
+const mostHtml = 500_000;
 /** How many are taken in at once; the next ones wait at their servers. */
 const atOnce = 10;
 
@@ -71,16 +73,26 @@ async function take(stream: Readable & { sizeExceeded: boolean }, session: SMTPS
   if (tokens.length > 0) {
     if (raw.length > largestReply) throw new MailRefused(552, 'The reply is larger than a megabyte.');
     // Only the plain words count: what an HTML part shows or hides is anybody's guess.
-    const mail = await simpleParser(raw, { skipHtmlToText: true, skipTextToHtml: true, skipImageLinks: true });
+    const mail = await parsed(raw, { skipHtmlToText: true });
     const { header } = readMail(mail, from);
     for (const token of tokens)
       await orPutAside('A reply by mail', mail, hashToken(token), () => takeReply(token, mail, header, session.remoteAddress));
   }
   if (ways.length > 0) {
-    const mail = await simpleParser(raw, { skipTextToHtml: true, skipImageLinks: true });
+    const mail = await parsed(raw, { maxHtmlLengthToParse: mostHtml });
     const read = readMail(mail, from);
     for (const { way, number } of ways)
       await orPutAside(`A mail from ${heard(read.from[0]?.address ?? '', 200)}`, mail, way.id, () => takeMail(way, number, read));
+  }
+}
+
+/** What cannot be read today cannot be read tomorrow: its sender is told, and nobody brings it again. */
+async function parsed(raw: Buffer, more: SimpleParserOptions): Promise<ParsedMail> {
+  try {
+    return await simpleParser(raw, { skipTextToHtml: true, skipImageLinks: true, ...more });
+  } catch (error) {
+    log.warn({ error: causeWords(error) }, 'a mail could not be read');
+    throw new MailRefused(554, 'This mail could not be read. Send it in plain words, or use the Counter.');
   }
 }
 
@@ -100,12 +112,16 @@ function readMail(mail: ParsedMail, envelopeFrom: string): MailIn {
   const fields = mail.headerLines.map(
     ({ key, line }) => [key.toLowerCase(), heard(line.replace(/^[^:]*:/, '').replace(/\r?\n\s+/g, ' '), 20_000).trim()] as const,
   );
+  const [text, html] = [(mail.text ?? '').trim(), mail.html || ''];
   return {
     header: { fields, envelopeFrom },
     from: (mail.from?.value ?? []).flatMap(({ address, name }) => (address ? [{ address, name }] : [])),
     subject: mail.subject ?? '',
-    text: mail.text ?? '',
-    attachments: mail.attachments.map((a, i) => ({ name: heard(a.filename ?? `attached-${i + 1}`, 200), content: a.content })),
+    text: text || (html === '' ? '' : 'Its formatted words cannot be read as plain ones. They are attached as they came.'),
+    attachments: [
+      ...mail.attachments.map((a, i) => ({ name: heard(a.filename ?? `attached-${i + 1}`, 200), content: a.content })),
+      ...(text === '' && html !== '' ? [{ name: 'formatted-words.txt', content: Buffer.from(html) }] : []),
+    ],
   };
 }
 

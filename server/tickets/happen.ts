@@ -163,12 +163,16 @@ export async function setTime(tx: Tx, caseId: string, dates: Dates): Promise<voi
   if (dates.next) await addJobs(tx, 'ticketTime', [{ payload: { caseId }, key: `ticket:${caseId}`, runAt: new Date(dates.next.at) }]);
 }
 
-/** In the thread of the channel it came from: where it stands now, in the words of who asked. */
+/** In the threads of the channels it came from, and those that went into it: where it stands now, in the words of who asked. */
 async function sayWhereItCameFrom(tx: Tx, t: Ticket, events: TicketEvent[], at: Date): Promise<void> {
   const last = events.findLast((e) => e.type === 'moved');
   const status = last && statusOf(t.kind.map, last.to);
-  if (!status || t.chatRoom === null || t.chatRoot === null) return;
-  await sayInThread(tx, t, `${ticketNumber(t.number)}: ${requesterWords(status)}`, `t${t.number}-${t.seq}-${at.getTime()}`);
+  if (!status) return;
+  const { rows } = await tx.execute<{ number: string; chatRoom: string; chatRoot: string }>(sql`
+    select c.number, t.chat_room as "chatRoom", t.chat_root as "chatRoot" from ticket t join service_case c on c.id = t.case_id
+    where t.case_id = any(${withJoined(t.caseId)}) and t.chat_root is not null order by c.number`);
+  for (const r of rows)
+    await sayInThread(tx, r, `${ticketNumber(Number(r.number))}: ${requesterWords(status)}`, `t${r.number}-${t.seq}-${at.getTime()}`);
 }
 
 /** A word in the thread of the channel from which a ticket came. */
