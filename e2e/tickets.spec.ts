@@ -167,6 +167,7 @@ test('two reports of the same are joined, and taken out again; another matter is
     await expect(page.getByRole('list', { name: 'Conversation', exact: true })).toContainText('The fuse is being changed.');
   await technician.getByRole('button', { name: 'Undo', exact: true }).click();
   await expect(technician.getByText('It goes on by itself again.', { exact: true })).toBeVisible();
+  await expect(technician.getByText(`T-${second.number} went into this one.`, { exact: true })).toHaveCount(0);
 
   await technician.getByText('Join, link, split, or begin something from here', { exact: true }).click();
   const other = fresh('Hook is bent');

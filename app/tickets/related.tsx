@@ -21,6 +21,7 @@ export function Related({ t, once, failed }: { t: Ticket; once: string; failed: 
   const problem = (act: string, field: string) =>
     failed?.act === act ? failed.refusal.problems?.find((p) => p.field === field)?.sentence : undefined;
   const known = t.related.length + t.joined.here.length > 0;
+  if (!known && !t.acts) return null;
   return (
     <section aria-label="What it has to do with" className="border-t py-3">
       {t.joined.here.map((j) => (

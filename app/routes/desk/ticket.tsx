@@ -106,7 +106,9 @@ export default function Ticket({ loaderData: { t, teams, once }, ...props }: Rou
   const sent = actionData && 'sent' in actionData ? (actionData.sent ?? '') : '';
   const busy = useNavigation().formMethod === 'POST';
   const [writing, setWriting] = useState(false);
-  const joined = useSearchParams()[0].get('joined');
+  // What was joined a moment ago, as long as it is in here.
+  const justJoined = useSearchParams()[0].get('joined');
+  const joined = t.joined.here.find((j) => String(j.number) === justJoined)?.number;
   const fulfilment = t.promised.find((p) => p.of === 'fulfilment');
   const response = t.promised.find((p) => p.of === 'response');
   return (
@@ -142,7 +144,7 @@ export default function Ticket({ loaderData: { t, teams, once }, ...props }: Rou
           </Button>
         </Form>
       )}
-      {joined !== null && (
+      {joined !== undefined && (
         <Form method="post" role="status" className="my-3 flex flex-wrap items-center gap-3 border-l-3 border-moss bg-moss-wash px-3 py-2">
           <span>T-{joined} went into this one.</span>
           <input type="hidden" name="other" value={`T-${joined}`} />
