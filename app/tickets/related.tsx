@@ -7,7 +7,7 @@ import { Picker, type Chosen } from '~/ui/picker';
 import { Select } from '~/ui/select';
 
 type Ticket = NonNullable<Awaited<ReturnType<typeof ticketFor>>>;
-export interface Failed {
+interface Failed {
   act: string;
   refusal: { sentence: string; problems?: { field: string; sentence: string }[] };
   other?: string;
