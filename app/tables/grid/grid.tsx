@@ -47,7 +47,7 @@ export function Grid({
   const { definition } = table;
   const { columns } = definition;
   const [take, setTake] = useState<'rest' | 'all'>('rest');
-  const { state, standing, change } = useGrid(`${base}/grid`, definition, table.stamp, take);
+  const { state, standing, change, readings } = useGrid(`${base}/grid`, definition, table.stamp, take);
   const [search, setSearch] = useSearchParams();
   const [at, setAt] = useState<Spot>({ row: 0, col: 0 });
   const [to, setTo] = useState<Spot>({ row: 0, col: 0 });
@@ -80,7 +80,7 @@ export function Grid({
         by,
       ),
     );
-  }, [ready, words, inColumn, byCol, down, columns, change]);
+  }, [ready, readings, words, inColumn, byCol, down, columns, change]);
   const say = (next: Record<string, string>) =>
     setSearch(
       (now) => {

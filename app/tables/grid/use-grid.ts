@@ -16,6 +16,8 @@ export type Standing = { is: 'reading' | 'kept' | 'keeping' } | { is: 'unreachab
 /** The rows of a table, read whole, and what is typed into them, kept as it is typed; one thing at a time is told to the server. */
 export function useGrid(address: string, definition: TableDefinition, stamp: string, take: 'rest' | 'all') {
   const [state, setState] = useState<GridState>();
+  /** How often the rows were read: what narrows and orders them is to be applied to each reading. */
+  const [readings, setReadings] = useState(0);
   const [standing, setStanding] = useState<Standing>({ is: 'reading' });
   /** Something is on its way to the server. */
   const busy = useRef(false);
@@ -37,6 +39,7 @@ export function useGrid(address: string, definition: TableDefinition, stamp: str
     if (!answer) return setStanding({ is: 'unreachable', sentence: 'The rows could not be read: the server does not answer.' });
     known.current = answer.stamp;
     setState((s) => (s ? reread(s, answer.rows) : begin(answer.rows, columns.length)));
+    setReadings((n) => n + 1);
     setStanding({ is: 'kept' });
   }, [address, columns.length]);
   // Read at first, and again where something was changed beside this grid.
@@ -82,7 +85,7 @@ export function useGrid(address: string, definition: TableDefinition, stamp: str
 
   const change = useCallback((to: (s: GridState) => GridState) => setState((s) => s && to(s)), []);
   // What was typed a moment ago is not kept before it is told.
-  return { state, standing: standing.is === 'kept' && next ? ({ is: 'keeping' } as const) : standing, change };
+  return { state, standing: standing.is === 'kept' && next ? ({ is: 'keeping' } as const) : standing, change, readings };
 }
 
 async function ask<T>(address: string, body?: object): Promise<T | undefined> {
