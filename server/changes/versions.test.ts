@@ -24,8 +24,12 @@ describe('what is live and was changed', () => {
     // The log is not rewritten; its clock is that of the database, so the days are asked around now.
     const today = new Date().toISOString().slice(0, 10);
     expect((await versionOf(designer(), 'kind', kit.kindId, { day: today }))!.version).toBe(4);
-    for (const day of ['2020-01-01', '2026-13-45', 'yesterday', "'; drop"])
+    for (const day of ['2020-01-01', '2026-13-45', '2026-02-31', '0000-01-01', 'yesterday', "'; drop"])
       expect(await versionOf(designer(), 'kind', kit.kindId, { day })).toBeUndefined();
+  });
+
+  it('is nothing under a version that there cannot be', async () => {
+    for (const version of [0, 1, 99, 999_999_999_999]) expect(await versionOf(designer(), 'kind', kit.kindId, { version })).toBeUndefined();
   });
 
   it('is each of its own sort: hours and routing tables too', async () => {

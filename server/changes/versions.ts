@@ -1,4 +1,5 @@
 import { and, desc, eq, lt, sql } from 'drizzle-orm';
+import { isDate } from '../../core/calendar/index.ts';
 import { hoursFormat, kindFormat, readDocument, routingFormat, type Format } from '../../core/documents/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
@@ -35,7 +36,7 @@ export async function versionOf<V extends Versioned>(
   asked: { version: number } | { day: string },
 ): Promise<{ version: number; at: Date; by: string | null; definition: DefinitionOf<V> } | undefined> {
   if (!has(viewer, 'designer') || !isId(id)) return undefined;
-  if ('day' in asked && (!/^\d{4}-\d\d-\d\d$/.test(asked.day) || Number.isNaN(Date.parse(asked.day)))) return undefined;
+  if ('day' in asked && !isDate(asked.day)) return undefined;
   const [row] = await db()
     .select({
       version: sql<number>`(${changeLog.detail} ->> 'version')::int`,
@@ -50,7 +51,7 @@ export async function versionOf<V extends Versioned>(
         kept(object, id),
         'day' in asked
           ? lt(changeLog.at, sql`((${asked.day}::date + 1)::timestamp at time zone ${viewer.zone})`)
-          : sql`(${changeLog.detail} ->> 'version')::int = ${asked.version}`,
+          : sql`(${changeLog.detail} ->> 'version')::bigint = ${asked.version}::bigint`,
       ),
     )
     .orderBy(desc(changeLog.at), desc(changeLog.id))
