@@ -31,11 +31,16 @@ export type WordTaken =
  * anybody else it is a note for the desk, which loses nothing and shows them nothing.
  */
 export async function takeWord(tx: Tx, viewer: Viewer, caseId: string, w: WordIn): Promise<WordTaken | undefined> {
-  const [asked] = await lockTickets(tx, sql`${ticket.caseId} = ${caseId}`);
+  // Both at once, in the order in which whoever joins and parts them locks them.
+  const locked = await lockTickets(
+    tx,
+    sql`${ticket.caseId} = any(array(select ${caseId}::uuid union all select j.joined_id from ticket j where j.case_id = ${caseId}))`,
+  );
+  const asked = locked.find((l) => l.caseId === caseId);
   if (!asked) return undefined;
   const isRequester = asked.requesterId === viewer.id;
   // Where it went into another, it is dealt with there.
-  const t = asked.state.joined === undefined ? asked : ((await lockTickets(tx, sql`${ticket.caseId} = ${asked.state.joined}`))[0] ?? asked);
+  const t = locked.find((l) => l.caseId === asked.state.joined) ?? asked;
   const keep = async (as: { fromDesk: boolean; inside: boolean }) => {
     await keepWord(tx, viewer, t, { content: w.content, ...as, once: '', via: w.via, cameAs: w.cameAs, files: w.files }, now());
     return t;

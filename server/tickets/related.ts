@@ -25,14 +25,19 @@ import { keepWord } from './write.ts';
 const at = (field: string, words: string): Refusal => refuse('invalid', words, [{ field, sentence: words }]);
 
 /** Two tickets by their numbers, locked in the order of their cases, if the viewer acts on the first and reads the other. */
-async function both(tx: Tx, viewer: Viewer, number: number, other: number): Promise<{ ok: true; t: Ticket; into: Ticket } | Refusal> {
-  const found = await lockTickets(tx, sql`${serviceCase.number} in (${number}, ${other})`);
+async function both(tx: Tx, viewer: Viewer, number: number, other: number): Promise<{ ok: true; t: Ticket; into: Ticket; its: Ticket[] } | Refusal> {
+  // With those that had gone into the first, all in one order, so that no two who lock them wait for each other.
+  const found = await lockTickets(
+    tx,
+    sql`${ticket.caseId} = any(array(select c.id from service_case c where c.number in (${number}, ${other})
+      union all select j.case_id from ticket j join service_case c on c.id = j.joined_id where c.number = ${number}))`,
+  );
   const [t, into] = [found.find((x) => x.number === number), found.find((x) => x.number === other)];
   if (!t) return notFound('This ticket');
   const as = await actingOn(tx, viewer, t);
   if (!as.team && !as.holder) return readsTickets(viewer) ? notAllowed('act on this ticket: it is with another team') : notFound('This ticket');
   if (!into || !readsTickets(viewer)) return at('other', `There is no ticket T-${other}.`);
-  return { ok: true, t, into };
+  return { ok: true, t, into, its: found.filter((x) => x.state.joined === t.caseId) };
 }
 
 /**
@@ -46,7 +51,7 @@ export async function joinTicket(viewer: Viewer, input: { number: number; other:
     if (other.number === input.number) return at('other', 'A ticket cannot go into itself. Give the number of the other one.');
     const open = await both(tx, viewer, input.number, other.number);
     if (!open.ok) return open;
-    const { t, into } = open;
+    const { t, into, its } = open;
     if (t.state.joined !== undefined)
       return t.state.joined === into.caseId
         ? { ok: true, into: into.number }
@@ -55,7 +60,6 @@ export async function joinTicket(viewer: Viewer, input: { number: number; other:
       return at('other', `T-${into.number} itself went into T-${await numberOf(tx, into.state.joined)}. Join it with that one.`);
     if (into.state.endedAt !== undefined) return at('other', `T-${into.number} is done. Take that one up again first, or join it into this one.`);
     if (t.state.endedAt !== undefined) return refuse('ended', 'This ticket is done: there is nothing to be dealt with together.');
-    const its = await lockTickets(tx, sql`${ticket.joinedId} = ${t.caseId}`);
     const moment = now();
     for (const one of [t, ...its]) await happen(tx, one, [{ type: 'joined', into: into.caseId, number: into.number }], viewer.id, moment);
     const [asked] = await tx.select({ name: person.name }).from(person).where(eq(person.id, t.requesterId));
