@@ -4,7 +4,7 @@ import { createTransport } from 'nodemailer';
 import { ways } from '../core/statuses/index.ts';
 import { replayTicket, shippedKinds } from '../core/tickets/index.ts';
 import { sameJson } from '../core/boundary/index.ts';
-import { db } from '../server/db/database.ts';
+import { db, type Tx } from '../server/db/database.ts';
 import { serviceCase, ticket, ticketEvent, ticketKind, ticketWord } from '../server/db/schema/index.ts';
 import { openWay } from '../server/intake/commands.ts';
 import { changeKind, createKind } from '../server/kinds/commands.ts';
@@ -15,6 +15,7 @@ import { joinTicket, partTicket } from '../server/tickets/related.ts';
 import { reportTicket } from '../server/tickets/report.ts';
 import { viewerFor } from '../server/testing/parties.ts';
 import type { makeOrganisation } from '../server/testing/organisation.ts';
+import { atOneMoment } from './soak-look.ts';
 
 type Organisation = Awaited<ReturnType<typeof makeOrganisation>>;
 type Through = <T>(act: () => Promise<T>) => Promise<T>;
@@ -143,9 +144,9 @@ export async function ticketPlay(org: Organisation, through: Through) {
   };
 
   /** What must be so of tickets, whatever was killed. */
-  const look = async (): Promise<string[]> => {
+  const lookAt = async (tx: Tx): Promise<string[]> => {
     const wrong: string[] = [];
-    const all = await db()
+    const all = await tx
       .select({
         id: ticket.caseId,
         number: serviceCase.number,
@@ -166,18 +167,19 @@ export async function ticketPlay(org: Organisation, through: Through) {
     const cameAs = new Set(came.map((t) => t.key.slice(5)));
     if (cameAs.size !== came.length) wrong.push('A mail was taken twice.');
     for (const id of mailed) if (!cameAs.has(id)) wrong.push(`The mail ${id} was taken and is lost.`);
-    const { rows: inTwo } = await db().execute<{ n: number }>(
+    const { rows: inTwo } = await tx.execute<{ n: number }>(
       sql`select count(*)::int as n from ticket a join ticket b on b.case_id = a.joined_id where b.joined_id is not null`,
     );
     if (inTwo[0]!.n > 0) wrong.push(`${inTwo[0]!.n} tickets went into one that itself went into another.`);
     for (const t of all) {
       if (!t.key.startsWith('mail ') && reported.get(t.key) !== t.number) wrong.push(`T-${t.number} is not what was reported under its key.`);
-      const events = await db()
+      const events = await tx
         .select({ seq: ticketEvent.seq, at: ticketEvent.at, event: ticketEvent.event })
         .from(ticketEvent)
         .where(eq(ticketEvent.caseId, t.id))
         .orderBy(asc(ticketEvent.seq));
-      if (events.some((e, i) => e.seq !== i + 1) || events.length !== t.seq) wrong.push(`The events of T-${t.number} are not numbered in order.`);
+      if (events.some((e, i) => e.seq !== i + 1) || events.length !== t.seq)
+        wrong.push(`The events of T-${t.number} are not numbered in order: ${t.seq} by the ticket, ${events.map((e) => e.seq).join(', ')}.`);
       const again = replayTicket(
         t.kind,
         events.map((e) => ({ event: e.event, at: e.at.toISOString() })),
@@ -187,15 +189,15 @@ export async function ticketPlay(org: Organisation, through: Through) {
       if ((itself && (t.state.endedAt === undefined) !== (t.endedAt === null)) || (t.endedAt === null) !== (t.outcome === null))
         wrong.push(`T-${t.number} and its case do not end together.`);
     }
-    const { rows: words } = await db().execute<{ once: string; n: number }>(
+    const { rows: words } = await tx.execute<{ once: string; n: number }>(
       sql`select once, count(*)::int as n from ticket_word where once is not null group by once`,
     );
     if (words.some((r) => r.n > 1)) wrong.push('A word was kept twice.');
     const kept = new Set(words.map((r) => r.once.slice(37)));
     for (const once of sent) if (!kept.has(once)) wrong.push(`The word ${once} was lost.`);
-    const { rows: late } = await db().execute<{ n: number }>(sql`select count(*)::int as n from ticket where next_at < now() - interval '5 minutes'`);
+    const { rows: late } = await tx.execute<{ n: number }>(sql`select count(*)::int as n from ticket where next_at < now() - interval '5 minutes'`);
     if (late[0]!.n > 0) wrong.push(`What was due of ${late[0]!.n} tickets did not happen.`);
-    const { rows: told } = await db().execute<{ n: number }>(sql`
+    const { rows: told } = await tx.execute<{ n: number }>(sql`
       select count(*)::int as n from (select case_id, event from ticket_event e where event ->> 'type' = 'told' and not exists (
         select from ticket_event x where x.case_id = e.case_id and x.seq < e.seq and x.event = e.event and not exists (
           select from ticket_event y where y.case_id = e.case_id and y.seq between x.seq and e.seq and y.event ->> 'type' in ('judged', 'recounted')))
@@ -205,5 +207,5 @@ export async function ticketPlay(org: Organisation, through: Through) {
   };
   const words = async () =>
     `${reported.size} tickets, ${await db().$count(ticketWord)} words about them, ${mailed.size} by mail, ${joins} joined, ${refused} times somebody else was quicker`;
-  return { report, act, look, words };
+  return { report, act, look: () => atOneMoment(lookAt), words };
 }

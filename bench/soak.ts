@@ -2,11 +2,9 @@ import { randomUUID } from 'node:crypto';
 import { createInterface } from 'node:readline';
 import { Readable } from 'node:stream';
 import { and, eq, isNull, sql } from 'drizzle-orm';
-import { newState, openActivities, replay, type RunEvent } from '../core/engine/index.ts';
 import { useSettings } from '../server/config.ts';
 import { db, disconnect } from '../server/db/database.ts';
-import { chatReply, message, run, serviceCase, task } from '../server/db/schema/index.ts';
-import { definitionOf } from '../server/items/definitions.ts';
+import { task } from '../server/db/schema/index.ts';
 import { withdrawRequest } from '../server/requests/commands.ts';
 import { makeOrganisation } from '../server/testing/organisation.ts';
 import { playParty, viewerFor } from '../server/testing/parties.ts';
@@ -22,6 +20,7 @@ import { keepFile } from '../server/files/keep.ts';
 import { saveRow } from '../server/tables/commands.ts';
 import { changeCells } from '../server/tables/grid.ts';
 import { rowOf } from '../server/tables/queries.ts';
+import { look } from './soak-look.ts';
 import { ticketPlay } from './soak-tickets.ts';
 import { answersFor, askFor, publishOutside, publishPlan, quickPlans, randomFrom } from './generated.ts';
 
@@ -132,7 +131,7 @@ async function main(): Promise<void> {
   tell(`calm ${moves} moves on ${asked.size} runs; the database was away for ${lostSight} acts`);
   await new Promise<void>((go) => createInterface({ input: process.stdin }).once('line', () => go()));
   await drain(admin);
-  const wrong = [...(await look(asked)), ...(await tickets.look())];
+  const wrong = [...(await look({ asked, orders, outside: outside.length, refusedCodes, noted })), ...(await tickets.look())];
   tell(`  ${await tickets.words()}`);
   for (const line of wrong) tell(`WRONG ${line}`);
   await disconnect();
@@ -293,167 +292,6 @@ async function drain(admin: ReturnType<typeof viewerFor>): Promise<void> {
     quiet = Number(rows[0]?.n) === 0 && stuck.length === 0 ? quiet + 1 : 0;
     await new Promise((r) => setTimeout(r, 400));
   }
-}
-
-async function look(asked: Map<string, number>): Promise<string[]> {
-  const wrong: string[] = [];
-  const all = (await db().select().from(run).innerJoin(serviceCase, eq(serviceCase.id, run.caseId))).map((r) => ({ ...r.service_case, ...r.run }));
-  const { rows: apart } = await db().execute<{ n: number }>(
-    sql`select count(*) as n from run u join service_case k on k.id = u.case_id where k.outcome is distinct from u.outcome`,
-  );
-  const check = (ok: boolean, sentence: string) => {
-    if (!ok) wrong.push(sentence);
-  };
-  const none = async (what: string, query: ReturnType<typeof sql>) => {
-    const { rows } = await db().execute<{ n: number }>(query);
-    check(Number(rows[0]?.n) === 0, `${rows[0]?.n} ${what}`);
-  };
-  const { rows: twice } = await db().execute<{ code: string }>(
-    sql`select answers ->> 'code' as code from service_case where outcome is null and answers ->> 'code' is not null group by item_id, 1 having count(*) > 1`,
-  );
-  for (const { code } of twice) check(false, `Two open requests for one item have the code ${code}.`);
-  const { rows: sentOrders } = await db().execute<{ n: number }>(sql`select count(*)::int as n from service_order`);
-  check(sentOrders[0]?.n === orders, `${orders} orders were sent and ${sentOrders[0]?.n} are there.`);
-  const { rows: theirs } = await db().execute<{ n: number }>(
-    sql`select count(*)::int as n from service_case k join person p on p.id = k.requester_id where p.outside`,
-  );
-  check(theirs[0]?.n === outside.length, `${outside.length} things were asked from outside and ${theirs[0]?.n} are there.`);
-  tell(`  ${outside.length} asked from outside`);
-  await none('things lie in a basket that was sent.', sql`select count(*) as n from basket_line`);
-  tell(`  ${orders} orders`);
-  tell(`  ${refusedCodes} times a code was asked for that an open request had`);
-  check(all.length === asked.size, `${asked.size} requests were sent and ${all.length} are there.`);
-  check(Number(apart[0]?.n) === 0, `${apart[0]?.n} requests did not end as their runs did.`);
-  const keys = new Set(all.map((r) => r.idempotencyKey));
-  for (const key of asked.keys()) check(keys.has(key), `The request ${key} was lost.`);
-  const ends = new Map<string, number>();
-  const { rows: timers } = await db().execute<{ of: string }>(sql`select run_id || ' ' || key as of from timer`);
-  const timed = new Set(timers.map((t) => t.of));
-  for (const r of all) {
-    ends.set(r.outcome ?? 'open', (ends.get(r.outcome ?? 'open') ?? 0) + 1);
-    const { rows } = await db().execute<{ event: RunEvent; at: string }>(
-      sql`select event, at from run_event where run_id = ${r.id} and ignored is null order by id`,
-    );
-    const { plan } = await definitionOf(db(), r.revisionId);
-    const again = replay(
-      plan,
-      rows.map((e) => ({ event: e.event, at: new Date(e.at).toISOString() })),
-      newState(),
-    );
-    check(JSON.stringify(sorted(again)) === JSON.stringify(sorted(r.state)), `R-${r.number}: replay does not give the snapshot.`);
-    check(rows.length === r.seq, `R-${r.number}: ${rows.length} events and sequence ${r.seq}.`);
-    const waits = openActivities(r.state);
-    if (r.outcome) check(!r.state.undoing || waits.every((a) => a.phase === 'stuck'), `R-${r.number} ended, and its undo stands still.`);
-    else
-      check(
-        waits.some(
-          (a) =>
-            ['asking', 'working', 'answering', 'returned', 'stuck'].includes(a.phase) ||
-            // Time is waited for where a timer is set.
-            (['pausing', 'between'].includes(a.phase) && timed.has(`${r.id} ${a.key}`)),
-        ),
-        `R-${r.number} waits for nobody: ${waits.map((a) => `${a.key} ${a.phase}`).join(', ')}.`,
-      );
-  }
-  await none('calls still wait.', sql`select count(*) as n from call where status = 'waiting'`);
-  await none(
-    'files that requests hold are not kept with them, whole.',
-    sql`select count(*) as n from service_case k, jsonb_array_elements(case when jsonb_typeof(k.answers -> 'sketch') = 'array' then k.answers -> 'sketch' else '[]' end) a
-      left join stored_file f on f.id = (a ->> 'file')::uuid
-      where f.case_id is distinct from k.id or f.size <> (select coalesce(sum(length(p.bytes)), 0) from file_piece p where p.file_id = f.id)`,
-  );
-  const told = new Set(
-    (await db().execute<{ text: string }>(sql`select text from message where text like '%under way, %'`)).rows.map(
-      (m) => /under way, \S+/.exec(m.text)?.[0],
-    ),
-  );
-  check(
-    noted.every((words) => told.has(words.slice('It is '.length))),
-    'A note to a requester that was taken is not there.',
-  );
-  tell(`  ${noted.length} notes`);
-  await none('timers are overdue.', sql`select count(*) as n from timer where due_at < now() - interval '10 seconds'`);
-  await none(
-    'steps of ended runs are open.',
-    sql`select count(*) as n from run_step s join run r on r.id = s.run_id where r.outcome is not null and s.ended_at is null and s.key not like 'undo:%'`,
-  );
-  await none(
-    'gates, tasks and questions of ended runs are open.',
-    sql`select count(*) as n from run r where r.outcome is not null and (
-    exists (select from gate g where g.run_id = r.id and g.closed_at is null) or exists (select from task t where t.run_id = r.id and t.closed_at is null)
-    or exists (select from question q where q.run_id = r.id and q.closed_at is null))`,
-  );
-
-  // The stand-ins' own books.
-  const journal = (await (await fetch(`${process.env['DIRECTORY_URL']!.replace('/scim/v2', '')}/_journal`)).json()) as {
-    key?: string;
-    change: string;
-  }[];
-  const changes = journal.flatMap((j) => (j.key ? [j.key] : []));
-  check(new Set(changes).size === changes.length, `The directory was changed twice for ${changes.length - new Set(changes).size} calls.`);
-  const known = new Set((await db().execute<{ k: string }>(sql`select idempotency_key as k from call`)).rows.map((r) => r.k));
-  check(
-    changes.every((k) => known.has(k)),
-    'The directory was changed by a call that is not on record.',
-  );
-  const mails = (await (await fetch(`http://127.0.0.1:${process.env['MAILBOX_PORT']}/_messages`)).json()) as {
-    messageId: string;
-    deliveries: number;
-  }[];
-  const sent = await db().select({ id: message.messageId, via: message.via, sentAt: message.sentAt, chatEvent: message.chatEvent }).from(message);
-  const arrived = new Set(mails.map((m) => m.messageId));
-  const lost = sent.filter((m) => m.via === 'mail' && m.sentAt && !arrived.has(m.id));
-  check(lost.length === 0, `${lost.length} mails counted as sent did not arrive.`);
-  check(arrived.size === mails.length, 'A mail stands twice in the mailbox.');
-  const everything = (await (await fetch(`${process.env['CHAT_URL']}/_events`)).json()) as { event_id: string; sender: string }[];
-  // What people said there, poison among it, is theirs.
-  const said = everything.filter((e) => e.sender.startsWith('@nessmoor:'));
-  const heard = new Set(said.map((e) => e.event_id));
-  const chats = sent.filter((m) => m.via === 'chat' && m.sentAt);
-  check(
-    chats.every((m) => m.chatEvent && heard.has(m.chatEvent)) && new Set(chats.map((m) => m.chatEvent)).size === chats.length,
-    'Chat messages counted as sent are not there, or two are the same.',
-  );
-  // Each answer of somebody's there is answered once at most.
-  const answered = await db().$count(chatReply);
-  check(
-    said.length === heard.size && said.length <= sent.filter((m) => m.via === 'chat').length + answered,
-    `Chat holds ${said.length} messages, more than were written.`,
-  );
-  // One poisoned message stops nobody: chat was read to its end, and what could not be taken stands on the list.
-  const { rows: aside } = await db().execute<{ source: string; n: number }>(
-    sql`select source, count(*)::int as n from set_aside where settled_at is null group by source order by source`,
-  );
-  const { rows: unread } = await db().execute<{ n: number }>(
-    sql`select count(*)::int as n from graphile_worker.jobs where attempts >= max_attempts and run_at < now() - interval '3 minutes'`,
-  );
-  check(Number(unread[0]?.n) === 0, `${unread[0]?.n} jobs are given up and not set aside.`);
-  const { rows: failed } = await db().execute<{ what: string; cause: string; times: number }>(
-    sql`select what, cause, times from set_aside where settled_at is null and source = 'job' order by last_at limit 5`,
-  );
-  for (const f of failed) tell(`  set aside after ${f.times}: ${f.what}: ${f.cause}`);
-  check(
-    aside.every((a) => a.source !== 'job'),
-    'A piece of work was set aside that should have gone well.',
-  );
-  tell(`  set aside: ${aside.map((a) => `${a.n} ${a.source}`).join(', ') || 'nothing'}`);
-  tell(`looked at ${all.length} runs: ${[...ends].map(([o, n]) => `${n} ${o}`).join(', ')}`);
-  tell(
-    `  ${changes.length} changes in the directory, each once; ${mails.length} mails, ${mails.filter((m) => m.deliveries > 1).length} of them handed over more than once under one Message-ID`,
-  );
-  return wrong;
-}
-
-/** The same object with its keys in order, to compare by text. */
-function sorted(v: unknown): unknown {
-  if (Array.isArray(v)) return v.map(sorted);
-  if (typeof v !== 'object' || v === null) return v;
-  return Object.fromEntries(
-    Object.entries(v)
-      .filter(([, x]) => x !== undefined)
-      .sort(([a], [b]) => (a < b ? -1 : 1))
-      .map(([k, x]) => [k, sorted(x)]),
-  );
 }
 
 main().catch((error: unknown) => {
