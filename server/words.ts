@@ -37,9 +37,9 @@ export function offeringOf({ form: { fields } }: ItemDefinition, ref: string): O
 }
 
 /** What a run says, with the words its values have now. */
-export const sayNow = (said: TextSnapshot, run: { number: number; definition: ItemDefinition }, names: Names): RichText =>
+export const sayNow = (said: TextSnapshot, run: { kind: CaseKind; number: number; definition: ItemDefinition }, names: Names): RichText =>
   sayText(said.text, (ref) => {
-    if (ref === 'request.number') return requestNumber(run.number);
+    if (ref === 'request.number') return caseNumber(run.kind, run.number);
     const value = own(said.values, ref);
     if (isFormattedText(value)) return value.formatted;
     return valueWords(value, names, columnOf(said, ref, names) ?? offeringOf(run.definition, ref));
@@ -55,6 +55,9 @@ function columnOf(said: TextSnapshot, ref: string, names: Names): Offering | und
 /** A moment as its reader has it, in their zone: "26 Nov 2026, 14:05". */
 export const momentWords = (at: Date, zone: string): string => DateTime.fromJSDate(at).setZone(zone).setLocale('en-GB').toFormat('d LLL yyyy, HH:mm');
 
+/** What a case is: asked for from the catalog, or a ticket. */
+export type CaseKind = 'request' | 'ticket';
+export const caseNumber = (kind: CaseKind, n: number): string => (kind === 'ticket' ? ticketNumber(n) : requestNumber(n));
 export const requestNumber = (n: number): string => `R-${n}`;
 export const ticketNumber = (n: number): string => `T-${n}`;
 

@@ -1,46 +1,57 @@
 import type { Span } from '../../core/calendar/index.ts';
 import type { Field } from '../../core/forms/index.ts';
 import { moveOf, movers, statusOf, withoutStatus, wordNeeded, type Status, type StatusMap } from '../../core/statuses/index.ts';
-import { whoWords } from '../../core/tickets/index.ts';
+import type { Catalogue } from '../../core/plans/index.ts';
+import { whoWords, type TicketKind } from '../../core/tickets/index.ts';
+import type { Drafted } from '~/sheet/draft-editor';
 import { DurationInput } from '~/sheet/duration-input';
 import { Button } from '~/ui/button';
 import { Checkbox } from '~/ui/checkbox';
 import { Labelled } from '~/ui/field';
 import { Select } from '~/ui/select';
 import type { Chosen } from './move-grid';
+import { MoveGate } from './move-gate';
 
 /** What is chosen in the grid, described and edited in place: a move, or a status. */
 export function Described({
-  map,
+  kind,
   chosen,
-  fields,
+  catalogue,
+  learn,
   onChange,
   onChoose,
 }: {
-  map: StatusMap;
+  kind: TicketKind;
   chosen: Chosen;
-  fields: readonly Field[];
-  onChange: (map: StatusMap) => void;
+  /** What gates can name. */
+  catalogue: Catalogue;
+  learn: Drafted['learn'];
+  /** `asks`: fields that are asked of whoever reports from now on. */
+  onChange: (map: StatusMap, asks?: Field[]) => void;
   onChoose: (chosen: Chosen | undefined) => void;
 }) {
-  if ('from' in chosen) return <MoveDescribed map={map} from={chosen.from} to={chosen.to} fields={fields} onChange={onChange} />;
+  const { map } = kind;
+  if ('from' in chosen) return <MoveDescribed {...chosen} kind={kind} catalogue={catalogue} learn={learn} onChange={onChange} />;
   const status = statusOf(map, chosen.status);
   return status ? <StatusDescribed key={status.id} map={map} status={status} onChange={onChange} onGone={() => onChoose(undefined)} /> : null;
 }
 
 function MoveDescribed({
-  map,
+  kind,
   from,
   to,
-  fields,
+  catalogue,
+  learn,
   onChange,
 }: {
-  map: StatusMap;
+  kind: TicketKind;
   from: string;
   to: string;
-  fields: readonly Field[];
-  onChange: (map: StatusMap) => void;
+  catalogue: Catalogue;
+  learn: Drafted['learn'];
+  onChange: (map: StatusMap, asks?: Field[]) => void;
 }) {
+  const { map, desk: fields } = kind;
   const [a, b, move] = [statusOf(map, from), statusOf(map, to), moveOf(map, from, to)];
   if (!a || !b) return null;
   if (!move)
@@ -77,6 +88,20 @@ function MoveDescribed({
               {f.label || 'a field without words'}
             </label>
           ))}
+        </dd>
+        <dt className="text-faint">Who agrees first</dt>
+        <dd>
+          <MoveGate
+            key={`${from} ${to}`}
+            kind={kind}
+            gate={move.gate}
+            catalogue={catalogue}
+            learn={learn}
+            onChange={(gate, asks) => {
+              const { gate: _, ...without } = move;
+              onChange({ ...map, moves: map.moves.map((m) => (m === move ? { ...without, ...(gate && { gate }) } : m)) }, asks);
+            }}
+          />
         </dd>
         <dt className="text-faint">When it arrives</dt>
         <dd>{b.tells ? `The requester is told: “${b.tells}”` : 'Nothing more is told than what is written.'}</dd>

@@ -1,4 +1,5 @@
 import { clsx } from 'clsx';
+import { LockKeyhole } from 'lucide-react';
 import { useRef, type KeyboardEvent } from 'react';
 import { clockEffects, isFinal, moveOf, reopens, requesterWords, type ClockEffect, type StatusMap } from '../../core/statuses/index.ts';
 import { Select } from '~/ui/select';
@@ -16,7 +17,7 @@ export function toggled(map: StatusMap, from: string, to: string): StatusMap {
 }
 
 /**
- * The moves between statuses: a dot lets a ticket go from row to column, a turned arrow reopens it. Arrows go from cell to cell, Space
+ * The moves between statuses: a dot lets a ticket go from row to column, a turned arrow reopens it; a lock says that somebody has to agree first. Arrows go from cell to cell, Space
  * makes a move or takes it back, Enter describes it below.
  */
 export function MoveGrid({
@@ -92,7 +93,7 @@ export function MoveGrid({
                       data-move={`${r} ${c}`}
                       tabIndex={stop === `${from.id} ${to.id}` ? 0 : -1}
                       aria-pressed={move !== undefined}
-                      aria-label={`${from.name} to ${to.name}${again ? ', reopens it' : ''}`}
+                      aria-label={`${from.name} to ${to.name}${again ? ', reopens it' : ''}${move?.gate ? ', once it is agreed to' : ''}`}
                       className={clsx('block h-8 w-12 hover:bg-sea-wash', isChosen(from.id, to.id) && 'bg-sea-wash ring-2 ring-sea ring-inset')}
                       onClick={() => {
                         // A move that is there is chosen first; pressed again it is taken back.
@@ -102,6 +103,7 @@ export function MoveGrid({
                       onKeyDown={(e) => keys(e, r, c)}
                     >
                       {move ? again ? '↺' : <span className="inline-block size-2.5 rounded-full bg-ink" /> : ''}
+                      {move?.gate && <LockKeyhole aria-hidden size={12} className="ml-1 inline-block align-baseline text-ochre" />}
                     </button>
                   </td>
                 );

@@ -1,7 +1,7 @@
 import type { Assignee, Place } from '../../core/plans/index.ts';
 import { Picker } from '~/ui/picker';
 import { Select, type SelectProps } from '~/ui/select';
-import { useEditor } from './draft-editor';
+import { useDrafted } from './draft-editor';
 import { PlaceSelect } from './place-select';
 import { TeamSelect } from './team-select';
 import { UntilChosen } from './until-chosen';
@@ -20,7 +20,7 @@ export function AssigneeChoice({
   called: string;
   onChange: (assignee: Assignee | undefined) => void;
 } & Omit<SelectProps, 'children' | 'value' | 'onValue' | 'onChange'>) {
-  const { catalogue, learn } = useEditor();
+  const { catalogue, learn } = useDrafted();
   const how = !a ? '' : 'team' in a ? 'team' : 'from' in a ? 'from' : 'person';
   const who = useChosenKind(how);
   return (

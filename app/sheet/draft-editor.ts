@@ -1,4 +1,4 @@
-import { createContext, useCallback, useContext, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
+import { createContext, createElement, useCallback, useContext, useEffect, useLayoutEffect, useMemo, useRef, useState, type ReactNode } from 'react';
 import type { ItemDefinition, ItemKind, Studied } from '../../core/items/index.ts';
 import { forgetLeft, keepLeft, sameDraft, takeLeft } from './left-behind';
 import { useStudy } from './use-study';
@@ -32,7 +32,8 @@ export interface DraftEditor {
 }
 
 const Context = createContext<DraftEditor | undefined>(undefined);
-export const DraftProvider = Context.Provider;
+export const DraftProvider = ({ value, children }: { value: DraftEditor; children: ReactNode }) =>
+  createElement(Context.Provider, { value }, createElement(DraftedProvider, { value }, children));
 export function useEditor(): DraftEditor {
   const editor = useContext(Context);
   if (!editor) throw new Error('There is no draft here.');
@@ -63,9 +64,19 @@ async function post(address: string, body: object, keepalive: boolean): Promise<
   }
 }
 
+/** What the settings of a step need of whatever they are part of: an item's draft, or a ticket kind whose moves have gates. */
+export type Drafted = Pick<DraftEditor, 'draft' | 'change' | 'catalogue' | 'learn'>;
+const DraftedContext = createContext<Drafted | undefined>(undefined);
+export const DraftedProvider = DraftedContext.Provider;
+export function useDrafted(): Drafted {
+  const drafted = useContext(DraftedContext);
+  if (!drafted) throw new Error('There is no draft here.');
+  return drafted;
+}
+
 /** What is stated outright in the draft that is open, by name, and how a new name is remembered; nothing of either where no draft is open. */
 export function useStated(): { nameOf: (kind: NamedKind, id: string) => string | undefined; learn: DraftEditor['learn'] } {
-  const editor = useContext(Context);
+  const editor = useContext(DraftedContext);
   return {
     nameOf: (kind, id) => editor?.catalogue.stated?.[`${kind} ${id}`] ?? (kind === 'person' ? editor?.catalogue.people[id]?.name : undefined),
     learn: editor?.learn ?? (() => undefined),

@@ -7,7 +7,7 @@ import { NumberField } from '~/ui/number-field';
 import { Select } from '~/ui/select';
 import type { Edit } from '~/steps';
 import { begunSource, choiceOf, OneSource, sourceChoices, SourceSettings } from './approver-source';
-import { useEditor } from './draft-editor';
+import { useDrafted } from './draft-editor';
 import { InputsEditor } from './inputs-editor';
 import { PlaceSelect } from './place-select';
 import { UntilChosen } from './until-chosen';
@@ -21,7 +21,7 @@ const isSource = (a: Approvers | undefined): a is ApproverSource =>
 
 /** Who decides at a gate. */
 export function GateApprovers({ step, places, onEdit }: { step: Gate; places: Place[]; onEdit: Edit }) {
-  const { catalogue, draft, change } = useEditor();
+  const { catalogue, draft, change } = useDrafted();
   const a = step.approvers;
   const { kind, choose, waits } = useChosenKind(chosenAs(a));
   // With one side only there is no "one of each".

@@ -1,9 +1,9 @@
 import { Combobox } from '~/ui/combobox';
-import { useEditor } from './draft-editor';
+import { useDrafted } from './draft-editor';
 
 /** Picks one of the teams there are. */
 export function TeamSelect({ value, onTeam }: { value: string; onTeam: (team: string) => void }) {
-  const { catalogue } = useEditor();
+  const { catalogue } = useDrafted();
   return (
     <Combobox aria-label="Which team" value={value} onValue={onTeam}>
       {value === '' && <option value="">Choose a team …</option>}

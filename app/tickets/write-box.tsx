@@ -15,7 +15,8 @@ type Ticket = NonNullable<Awaited<ReturnType<typeof ticketFor>>>;
 type Move = Ticket['moves'][number];
 
 /** What the acts of a move are called on their buttons. */
-const actOf = (m: Move): string => (m.to.clock === 'holds' ? 'Ask and hold' : m.to.clock === 'ends' ? m.to.name : `To “${m.to.name}”`);
+const actOf = (m: Move): string =>
+  m.gated ? `Ask to move it to “${m.to.name}”` : m.to.clock === 'holds' ? 'Ask and hold' : m.to.clock === 'ends' ? m.to.name : `To “${m.to.name}”`;
 
 /** One box to write in: to the requester, within the desk, or with where it goes. What was written is kept on error. */
 export function WriteBox({
@@ -124,13 +125,20 @@ export function WriteBox({
                 <option key={m.to.id} value={m.to.id}>
                   {m.to.name}
                   {m.reopens ? ' (reopens it)' : ''}
+                  {m.gated ? ' (once it is agreed to)' : ''}
                 </option>
               ))}
             </Select>
           </span>
           {chosen && (
             <Button type="submit" name="move" value={chosen.to.id} disabled={busy}>
-              {!isEmpty(words) ? `Send, and move it to “${chosen.to.name}”` : `Move it to “${chosen.to.name}”`}
+              {chosen.gated
+                ? !isEmpty(words)
+                  ? `Send, and ask to move it to “${chosen.to.name}”`
+                  : actOf(chosen)
+                : !isEmpty(words)
+                  ? `Send, and move it to “${chosen.to.name}”`
+                  : `Move it to “${chosen.to.name}”`}
             </Button>
           )}
         </div>

@@ -5,6 +5,7 @@ import { Decision } from '../../core/posts/index.ts';
 import type { approvalFor } from '../../server/approvals/queries.ts';
 import type { Refusal } from '../../server/refusal.ts';
 import { Button } from './button';
+import { caseNumber } from './case-number';
 import { Labelled } from './field';
 import { FormFields } from './form-fields';
 import { StateMark } from './state-mark';
@@ -23,10 +24,11 @@ export function ApprovalSheet({ a, refusal, comment }: { a: Approval; refusal: R
   const post = usePost(Decision, { refusal });
   const form = post.form.id;
   const { requester: r } = a;
+  const whose = a.kind === 'ticket' ? 'Whose ticket' : 'Who asks';
   const person = [r.jobRole, r.department, r.place].filter(Boolean).join(', ');
   return (
     <article className="max-w-2xl min-w-0 bg-inherit">
-      <p className="numbers text-sm text-faint">R-{a.number}</p>
+      <p className="numbers text-sm text-faint">{caseNumber(a.kind, a.number)}</p>
       <h2 className="font-serif text-2xl">{a.item}</h2>
       <p className="mt-1 text-ochre">
         {a.gate}: {a.rule}
@@ -53,7 +55,7 @@ export function ApprovalSheet({ a, refusal, comment }: { a: Approval; refusal: R
                 : 'You declined this.'}
           {a.result && a.closedAt && (
             <span>
-              The request was {a.result === 'returned' ? 'sent back' : a.result}, <Time at={a.closedAt} />.
+              {a.kind === 'ticket' ? 'It' : 'The request'} was {a.result === 'returned' ? 'sent back' : a.result}, <Time at={a.closedAt} />.
             </span>
           )}
         </p>
@@ -83,8 +85,8 @@ export function ApprovalSheet({ a, refusal, comment }: { a: Approval; refusal: R
             </p>
           )}
         </section>
-        <section aria-label="Who asks">
-          <h3 className="mb-2 text-sm text-faint">Who asks</h3>
+        <section aria-label={whose}>
+          <h3 className="mb-2 text-sm text-faint">{whose}</h3>
           <p className="font-medium break-words">{r.name}</p>
           <p>{person}</p>
           <p className="text-sm break-all text-faint">{r.email}</p>
@@ -143,7 +145,7 @@ export function ApprovalSheet({ a, refusal, comment }: { a: Approval; refusal: R
           )}
           <Labelled
             label="Comment"
-            help={`The requester reads it. Needed when you decline${a.sendBack ? ' or send it back' : ''}.`}
+            help={`${a.kind === 'ticket' ? 'The desk' : 'The requester'} reads it. Needed when you decline${a.sendBack ? ' or send it back' : ''}.`}
             problem={post.problem('comment')}
           >
             {(ids) => <textarea {...ids} name="comment" rows={3} className="input" defaultValue={comment} />}

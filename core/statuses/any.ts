@@ -1,8 +1,26 @@
 import fc from 'fast-check';
+import type { Approvers, GateRule, NobodyAnswer, PlainGate } from '../plans/index.ts';
 import { clockEffects, movers, type StatusMap } from './status-map.ts';
 
 const ids = ['fresh', 'read', 'work', 'wait', 'done', 'shut'];
 const days = fc.constantFrom('PT1H', 'P1D', 'P5D').map((length) => ({ length, counted: 'working' as const }));
+
+const gate: fc.Arbitrary<PlainGate> = fc
+  .record(
+    {
+      approvers: fc.constantFrom<Approvers>(
+        { from: 'managerOf', person: { ref: 'form.its_requester' } },
+        { from: 'team', team: 'desk' },
+        { from: 'people', people: [{ person: 'ada' }] },
+      ),
+      rule: fc.constantFrom<GateRule>({ rule: 'any' }, { rule: 'all' }, { rule: 'atLeast', count: 2 }),
+      ownRequest: fc.constantFrom('skip', 'manager', 'allow'),
+      nobody: fc.constantFrom<NobodyAnswer>({ then: 'pass' }, { then: 'fail' }, { then: 'ask', person: { person: 'ada' } }),
+      deadline: fc.constantFrom('P5D', 'PT4H'),
+    },
+    { requiredKeys: ['approvers', 'rule', 'ownRequest', 'nobody'] },
+  )
+  .map((g) => ({ ...g, id: 'agreed', kind: 'gate', name: 'Agreed', expected: { min: 'PT0S', likely: 'PT1H', max: 'P1D' } }));
 
 /** A status map with any moves, waits and effects: many of them are bad ones. */
 export const anyMap: fc.Arbitrary<StatusMap> = fc.integer({ min: 1, max: ids.length }).chain((n) => {
@@ -25,10 +43,16 @@ export const anyMap: fc.Arbitrary<StatusMap> = fc.integer({ min: 1, max: ids.len
     ),
   );
   const moves = fc
-    .uniqueArray(fc.record({ from: one, to: one, who: fc.subarray([...movers]), needs: fc.subarray(['word', 'cause']) }), {
-      maxLength: 12,
-      selector: (m) => `${m.from} ${m.to}`,
-    })
+    .uniqueArray(
+      fc.record(
+        { from: one, to: one, who: fc.subarray([...movers]), needs: fc.subarray(['word', 'cause']), gate: maybe(gate) },
+        { requiredKeys: ['from', 'to', 'who', 'needs'] },
+      ),
+      {
+        maxLength: 12,
+        selector: (m) => `${m.from} ${m.to}`,
+      },
+    )
     .map((all) => all.filter((m) => m.from !== m.to));
   return fc.record({ statuses, begin: one, moves });
 });

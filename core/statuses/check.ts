@@ -4,7 +4,16 @@ import { moveOf, statusOf, ways, wordNeeded, type Status, type StatusMap } from 
 /** What the check of a status map found: where, in a sentence, and whether it stops the map from being kept. */
 export interface MapFinding {
   code:
-    'unreached' | 'no-end' | 'ends-not-reached' | 'never-answered' | 'held-for-ever' | 'nobody-moves' | 'goes-round' | 'unknown-field' | 'at-once';
+    | 'unreached'
+    | 'no-end'
+    | 'ends-not-reached'
+    | 'never-answered'
+    | 'held-for-ever'
+    | 'nobody-moves'
+    | 'goes-round'
+    | 'unknown-field'
+    | 'at-once'
+    | 'gate';
   stops: boolean;
   sentence: string;
   /** The status it is about, or the two of the move. */

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { line } from '../boundary/index.ts';
 import { Span } from '../calendar/index.ts';
+import { PlainGate } from '../plans/index.ts';
 import { Id } from '../values/index.ts';
 
 /**
@@ -42,6 +43,8 @@ export const Move = z.object({
   who: z.array(z.enum(movers)).max(movers.length),
   /** What must be filled in: a word to the requester (`word`), or fields that the desk fills in, by their ids. */
   needs: z.array(z.union([z.literal(wordNeeded), Id])).max(20),
+  /** Who has to agree before it goes there; absent: nobody. Until then it stays where it is. */
+  gate: PlainGate.optional(),
 });
 export type Move = z.infer<typeof Move>;
 

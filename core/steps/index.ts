@@ -16,7 +16,7 @@ export * from './run/state.ts';
 export * from './run/effect.ts';
 export * from './run/event.ts';
 
-export { Approvers, CountRule, GateRule, NobodyAnswer, type ApproverSource, type Gate } from './gate/settings.ts';
+export { Approvers, CountRule, GateRule, NobodyAnswer, PlainGate, type ApproverSource, type Gate } from './gate/settings.ts';
 export { approversWords, ruleWords } from './gate/index.ts';
 export { resolveAsks } from './gate/resolve.ts';
 export { Assignee, ChecklistItem, Task, type Late } from './task/settings.ts';

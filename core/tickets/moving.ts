@@ -21,8 +21,14 @@ export function whyNotMove(kind: TicketKind, from: string, to: string, as: Actin
 export const whoWords: Record<Mover, string> = { team: 'the team it is with', holder: 'whoever has it', requester: 'the requester' };
 
 /** Where somebody may move a ticket, in the order of its map. */
-export const movesFor = (kind: TicketKind, from: string, as: Acting): { to: Status; needs: string[]; reopens: boolean }[] =>
+export const movesFor = (
+  kind: TicketKind,
+  from: string,
+  as: Acting,
+): { to: Status; needs: string[]; reopens: boolean; /** Whether somebody has to agree first. */ gated: boolean }[] =>
   kind.map.statuses.flatMap((to) => {
     const move = moveOf(kind.map, from, to.id);
-    return move && movers.some((w) => as[w] && move.who.includes(w)) ? [{ to, needs: move.needs, reopens: reopens(kind.map, from, to.id) }] : [];
+    return move && movers.some((w) => as[w] && move.who.includes(w))
+      ? [{ to, needs: move.needs, reopens: reopens(kind.map, from, to.id), gated: move.gate !== undefined }]
+      : [];
   });

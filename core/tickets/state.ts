@@ -22,6 +22,8 @@ export const TicketState = z.object({
   openedAt: Instant,
   answeredAt: Instant.optional(),
   endedAt: Instant.optional(),
+  /** The move that is asked for and waits at its gate, and the run that asks. */
+  asking: z.object({ to: Id, run: Key, at: Instant }).optional(),
   /** The case of the ticket that this one went into, where it is dealt with. */
   joined: Key.optional(),
   /** Stretches that count for no promise, in order; one without an end goes on. */
@@ -34,7 +36,11 @@ export type TicketState = z.infer<typeof TicketState>;
 /** What happens to a ticket. */
 export const TicketEvent = z.discriminatedUnion('type', [
   z.object({ type: z.literal('opened'), ...Urgent, team: Key.optional(), holder: Key.optional() }),
-  z.object({ type: z.literal('moved'), to: Id, cause: z.enum(['person', 'answer', 'time', 'map']) }),
+  z.object({ type: z.literal('moved'), to: Id, cause: z.enum(['person', 'answer', 'time', 'map', 'gate']) }),
+  /** A move that has a gate was asked for; it was taken back; it was not agreed to. */
+  z.object({ type: z.literal('asked'), to: Id, run: Key }),
+  z.object({ type: z.literal('unasked'), to: Id }),
+  z.object({ type: z.literal('notAgreed'), to: Id, why: z.enum(['declined', 'lapsed', 'failed']), words: line(500).optional() }),
   /** The first word from the desk. */
   z.object({ type: z.literal('answered') }),
   z.object({ type: z.literal('given'), team: Key.optional(), holder: Key.optional(), why: line(300).optional() }),
@@ -66,8 +72,13 @@ export function advanceTicket(kind: TicketKind, state: TicketState, event: Ticke
     case 'moved': {
       const to = statusOf(kind.map, event.to);
       if (!to) throw new RangeError(`There is no status “${event.to}”.`);
-      return entered({ ...state, status: to.id, since: at }, to, at);
+      return entered({ ...withoutAsking(state), status: to.id, since: at }, to, at);
     }
+    case 'asked':
+      return { ...state, asking: { to: event.to, run: event.run, at } };
+    case 'unasked':
+    case 'notAgreed':
+      return withoutAsking(state);
     case 'answered':
       return state.answeredAt === undefined ? { ...state, answeredAt: at } : state;
     case 'given': {
@@ -79,7 +90,7 @@ export function advanceTicket(kind: TicketKind, state: TicketState, event: Ticke
     case 'recounted':
       return { ...state, told: [] };
     case 'joined':
-      return { ...state, joined: event.into, endedAt: state.endedAt ?? at };
+      return { ...withoutAsking(state), joined: event.into, endedAt: state.endedAt ?? at };
     case 'parted': {
       // It is as if it had never been in the other: whether it has ended its status says.
       const { joined: _, endedAt, ...rest } = state;
@@ -88,6 +99,10 @@ export function advanceTicket(kind: TicketKind, state: TicketState, event: Ticke
     case 'told':
       return { ...state, told: [...new Set([...state.told, `${event.of}-${event.that}` as const])] };
   }
+}
+
+function withoutAsking({ asking: _, ...state }: TicketState): TicketState {
+  return state;
 }
 
 /** A ticket as it is once it stands in a status: what the status does to its clocks is done. */

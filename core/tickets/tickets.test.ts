@@ -22,7 +22,7 @@ const incident = shippedKinds[0]!;
 const desk = compileHours(usualHours('utc'));
 const at = (minute: number) => new Date(Date.UTC(2026, 10, 25, 8) + minute * 60_000).toISOString();
 const high = { type: 'opened', impact: 'many', urgency: 'now', priority: 'high', team: 'workplace' } as const;
-const moved = (to: string, cause: 'person' | 'answer' | 'time' = 'person'): TicketEvent => ({ type: 'moved', to, cause });
+const moved = (to: string, cause: 'person' | 'answer' | 'time' | 'gate' = 'person'): TicketEvent => ({ type: 'moved', to, cause });
 const played = (kind: TicketKind, events: [minute: number, event: TicketEvent][]) =>
   replayTicket(
     kind,
@@ -118,6 +118,10 @@ describe('a ticket', () => {
       say(high),
       say(moved('waiting')),
       say(moved('inWork', 'answer')),
+      say(moved('inWork', 'gate')),
+      say({ type: 'asked', to: 'inWork', run: 'r1' }),
+      say({ type: 'unasked', to: 'inWork' }),
+      say({ type: 'notAgreed', to: 'inWork', why: 'declined', words: 'not before the survey' }),
       say({ type: 'given', team: 'stores', why: 'they have the spare part' }),
       say({ type: 'given' }),
       say({ type: 'judged', impact: 'one', urgency: 'soon', priority: 'low', why: 'a second tablet is there' }),
@@ -127,6 +131,10 @@ describe('a ticket', () => {
       'opened it, high priority, for WORKPLACE',
       'moved it to “Waiting for you”',
       'moved it to “In work” with the answer',
+      'moved it to “In work”, as was agreed',
+      'asked to move it to “In work”',
+      'took back the asking to move it to “In work”',
+      'did not agree to moving it to “In work”: not before the survey',
       'gave it to STORES: they have the spare part',
       'gave it to nobody',
       'set its priority to low (One person; Work is slowed down): a second tablet is there',
@@ -138,7 +146,16 @@ describe('a ticket', () => {
   it('counts for any map and any moves just the open minutes that a walk from minute to minute finds', () => {
     const kindOf = (map: StatusMap): TicketKind => ({ ...incident, map });
     const happens = (map: StatusMap) =>
-      fc.array(fc.tuple(fc.integer({ min: 0, max: 300 }), fc.constantFrom(...map.statuses.map((s) => s.id))), { maxLength: 8 });
+      fc.array(
+        fc.tuple(
+          fc.integer({ min: 0, max: 300 }),
+          fc.constantFrom(...map.statuses.map((s) => s.id)),
+          fc.constantFrom<TicketEvent['type'][]>([], ['asked'], ['asked', 'unasked'], ['asked', 'notAgreed']),
+        ),
+        { maxLength: 8 },
+      );
+    // A move that is asked for changes nothing about the clocks, nor does what becomes of the asking.
+    const about = (type: TicketEvent['type'], to: string) => ({ type, to, run: 'r1', why: 'declined' }) as TicketEvent;
     fc.assert(
       fc.property(
         anyMap.chain((map) => fc.tuple(fc.constant(map), happens(map))),
@@ -148,10 +165,13 @@ describe('a ticket', () => {
           let minute = 0;
           let state = opened(kind, high, at(0));
           const stood: [from: number, status: string][] = [[0, map.begin]];
-          for (const [gap, to] of gaps) {
+          for (const [gap, to, asking] of gaps) {
+            for (const type of asking) state = advanceTicket(kind, state, about(type, to), at(minute));
+            expect(state.asking?.to).toBe(asking.at(-1) === 'asked' ? to : undefined);
             minute += gap;
             state = advanceTicket(kind, state, moved(to), at(minute));
             stood.push([minute, to]);
+            expect(state.asking).toBeUndefined();
           }
           expect(TicketState.parse(state)).toEqual(state);
           const now = minute + later;

@@ -6,7 +6,18 @@ import type { TicketEvent } from './state.ts';
 /** What is promised, in words. */
 export const promisedWords: Record<PromisedThing, string> = { response: 'first word', fulfilment: 'done' };
 
-const causes = { person: '', answer: ' with the answer', time: ' by itself, after its time', map: ' because its statuses were changed' } as const;
+const refusals = {
+  declined: 'did not agree to moving it to',
+  lapsed: 'nobody answered, so that it was not moved to',
+  failed: 'nobody could be asked, so that it was not moved to',
+} as const;
+const causes = {
+  person: '',
+  gate: ', as was agreed',
+  answer: ' with the answer',
+  time: ' by itself, after its time',
+  map: ' because its statuses were changed',
+} as const;
 const reasons = { hours: 'service hours were changed', kind: 'its kind was changed', place: 'it is at another place' } as const;
 
 /** What happened to a ticket in a sentence without its subject: “moved it to In work”. `names` gives a team or a person by id; `moment` an instant in words. */
@@ -16,12 +27,19 @@ export function eventWords(
   names: (of: 'team' | 'person', id: string) => string,
   moment: (at: string) => string,
 ): string {
+  const status = (id: string) => `“${statusOf(kind.map, id)?.name ?? id}”`;
   const because = (why: string | undefined) => (why ? `: ${why}` : '');
   switch (event.type) {
     case 'opened':
       return `opened it, ${levelWords(kind.priority.priorities, event.priority)} priority${event.team ? `, for ${names('team', event.team)}` : ''}`;
     case 'moved':
-      return `moved it to “${statusOf(kind.map, event.to)?.name ?? event.to}”${causes[event.cause]}`;
+      return `moved it to ${status(event.to)}${causes[event.cause]}`;
+    case 'asked':
+      return `asked to move it to ${status(event.to)}`;
+    case 'unasked':
+      return `took back the asking to move it to ${status(event.to)}`;
+    case 'notAgreed':
+      return `${refusals[event.why]} ${status(event.to)}${because(event.words)}`;
     case 'answered':
       return 'gave the first word';
     case 'given': {

@@ -3,6 +3,7 @@ import type { ListAsked } from '../../core/lists/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
 import { keyset, pageBy, type Key } from '../lists/keyset.ts';
+import type { CaseKind } from '../words.ts';
 import { allOf, anyOf, counted, onDays, wordsIn } from '../lists/narrow.ts';
 
 const id: Key = { of: sql`approval.id`, as: 'uuid' };
@@ -15,7 +16,7 @@ const orders: Record<string, Key[]> = {
 const over: Key[] = [{ of: sql`approval.over_at`, as: 'timestamptz' }, id];
 
 const from = sql`approval join gate on gate.id = approval.gate_id join run on run.id = gate.run_id join service_case on service_case.id = run.case_id
-  join revision on revision.id = service_case.revision_id join person requester on requester.id = service_case.requester_id`;
+  join revision on revision.id = run.revision_id join person requester on requester.id = service_case.requester_id`;
 
 /** Answered, or not needed any more, and not asked for. */
 const wantsOver = (asked: ListAsked): boolean => asked.wanted['state']?.join() === 'over';
@@ -34,6 +35,7 @@ const narrowed = (viewer: Viewer, asked: ListAsked): (SQL | undefined)[] => [
 
 interface Row {
   id: string;
+  kind: CaseKind;
   number: number;
   item: string;
   gate: string;
@@ -52,7 +54,7 @@ export async function approvalsFor(viewer: Viewer, asked: ListAsked, size = 50) 
   const keys = isOver ? over : (orders[asked.sort.by] ?? orders['asked']!);
   const { after, orderBy, sortKeys } = keyset(keys, isOver ? !asked.sort.down : asked.sort.down, asked.after);
   const { rows } = await db().execute<Row & { number: string; askedAt: string; lapsesAt: string | null; overAt: string | null }>(sql`
-    select approval.id, service_case.number, revision.name as item, gate.name as gate, requester.name as requester, approval.asked_at as "askedAt",
+    select approval.id, service_case.kind, service_case.number, revision.name as item, gate.name as gate, requester.name as requester, approval.asked_at as "askedAt",
       gate.lapses_at as "lapsesAt", approval.status, approval.over_at as "overAt", ${sortKeys} as "sortKeys"
     from ${from} where ${allOf([...narrowed(viewer, asked), after])} order by ${orderBy} limit ${size + 1}`);
   const page = pageBy(rows, size);

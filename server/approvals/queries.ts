@@ -1,5 +1,5 @@
-import { hasFiles } from '../../core/forms/index.ts';
-import { and, eq, ne } from 'drizzle-orm';
+import { hasFiles, type Answers } from '../../core/forms/index.ts';
+import { and, eq, ne, sql } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/pg-core';
 import { ruleWords } from '../../core/plans/index.ts';
 import { isGroup } from '../../core/values/index.ts';
@@ -46,9 +46,11 @@ async function approvalDetail(where: ReturnType<typeof and>) {
       lapsesAt: gate.lapsesAt,
       result: gate.result,
       closedAt: gate.closedAt,
+      kind: serviceCase.kind,
       number: serviceCase.number,
       openedAt: serviceCase.openedAt,
-      answers: serviceCase.answers,
+      // Of a ticket: what was known of it when it was asked.
+      answers: sql<Answers>`case when ${serviceCase.kind} = 'ticket' then ${run.state} -> 'answers' else ${serviceCase.answers} end`,
       definition: revision.definition,
       requesterId: requester.id,
       requester: requester.name,
@@ -65,7 +67,7 @@ async function approvalDetail(where: ReturnType<typeof and>) {
     .innerJoin(gate, eq(gate.id, approval.gateId))
     .innerJoin(run, eq(run.id, gate.runId))
     .innerJoin(serviceCase, eq(serviceCase.id, run.caseId))
-    .innerJoin(revision, eq(revision.id, serviceCase.revisionId))
+    .innerJoin(revision, eq(revision.id, run.revisionId))
     .innerJoin(requester, eq(requester.id, serviceCase.requesterId))
     .innerJoin(person, eq(person.id, approval.personId))
     .leftJoin(whom, eq(whom.id, serviceCase.forId))
@@ -106,6 +108,7 @@ async function approvalDetail(where: ReturnType<typeof and>) {
     rule: ruleWords(row.rule),
     result: row.result,
     closedAt: row.closedAt,
+    kind: row.kind,
     number: row.number,
     openedAt: row.openedAt,
     item: row.definition.name,

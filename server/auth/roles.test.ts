@@ -114,6 +114,8 @@ const table: Record<string, Row> = {
   judgeTicket: [['administrator', ...team], (v) => m.tickets.judgeTicket(v, { number: Number(at.ticket), impact: 'one', urgency: 'soon' })],
   sayWhetherHelped: [['requester'], (v) => m.tickets.sayWhetherHelped(v, { number: Number(at.ticket), helped: true })],
   joinTicket: [['administrator', ...team], (v) => m.related.joinTicket(v, { number: Number(at.ticket), other: 'T-999999' })],
+  // Of one at no gate: that nobody is asked is told to those who act on it.
+  takeBackAsking: [['administrator', ...team], (v) => m.asking.takeBackAsking(v, { number: Number(at.ticket) })],
   partTicket: [readers, (v) => m.related.partTicket(v, { number: Number(at.ticket) })],
   splitTicket: [['administrator', ...team], (v, who) => m.related.splitTicket(v, { number: Number(at.ticket), subject: 'x', words: 'y', once: who })],
   linkTicket: [['administrator', ...team], (v) => m.related.linkTicket(v, { number: Number(at.ticket), other: at.number })],

@@ -91,6 +91,7 @@ async function emptyRequests(client: Client, which: string, values: unknown[]): 
   await run("update ticket set subject = '(erased)', category = null, filled = '{}' where case_id in (which)");
   await run("update ticket_word set text = '(erased)', content = null, came_as = null where case_id in (which)");
   await run(`update ticket_event set event = event - 'why' where case_id in (which) and event ? 'why' and event ->> 'type' in ('given', 'judged')`);
+  await run(`update ticket_event set event = event - 'words' where case_id in (which) and event ? 'words'`);
   await run('delete from public_request where case_id in (which)');
   await run('delete from file_piece where file_id in (select id from stored_file where case_id in (which))');
   await run("update stored_file set name = '(erased)', type = '', size = 0, hash = '' where case_id in (which)");

@@ -1,6 +1,6 @@
 import { and, eq, ne, sql } from 'drizzle-orm';
 import { levelWords, type PriorityGrid } from '../../core/targets/index.ts';
-import { checkKind, shippedKinds, TicketKind } from '../../core/tickets/index.ts';
+import { checkGates, checkKind, gatedMoves, shippedKinds, TicketKind } from '../../core/tickets/index.ts';
 import { keptDocument, kindFormat } from '../../core/documents/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { record } from '../changes/record.ts';
@@ -8,6 +8,7 @@ import { db, type Tx } from '../db/database.ts';
 import { ticketKind } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 import { holdTo, notAllowed, notFound, refuse, type Refusal, type Result } from '../refusal.ts';
+import { gatesCatalogue } from './gates.ts';
 import { addJobs } from '../runtime/jobs.ts';
 
 /** Begins a kind of ticket, like the shipped one of that name (`like`), else like an incident; nobody reports it until its designer says so. */
@@ -47,6 +48,9 @@ export async function changeKind(
   if (stops) return refuse('has-findings', stops.sentence);
   const goes = new Map(Object.entries(input.goes ?? {}));
   return db().transaction(async (tx): Promise<Result<{ version: number }>> => {
+    const gates = gatedMoves(definition).length > 0 ? checkGates(definition, await gatesCatalogue(tx, definition)) : [];
+    const ungated = gates.find((f) => f.stops);
+    if (ungated) return refuse('has-findings', ungated.sentence);
     const [now] = await tx
       .select({ version: ticketKind.version, definition: ticketKind.definition })
       .from(ticketKind)

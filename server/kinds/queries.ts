@@ -4,6 +4,7 @@ import { has, type Viewer } from '../auth/viewer.ts';
 import { db, type Reader } from '../db/database.ts';
 import { person, ticketKind } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
+import { gatesCatalogue } from './gates.ts';
 
 /** A kind as it is now. */
 export interface Kind {
@@ -67,7 +68,12 @@ export async function kindFor(viewer: Viewer, id: string) {
   const { rows } = await db().execute<{ status: string; n: number }>(
     sql`select status, count(*)::int as n from ticket where kind_id = ${id} and ended_at is null group by status`,
   );
-  return { ...kind, openIn: Object.fromEntries(rows.map((r) => [r.status, r.n])), open: rows.reduce((sum, r) => sum + r.n, 0) };
+  return {
+    ...kind,
+    catalogue: await gatesCatalogue(db(), kind.definition),
+    openIn: Object.fromEntries(rows.map((r) => [r.status, r.n])),
+    open: rows.reduce((sum, r) => sum + r.n, 0),
+  };
 }
 
 /** The kinds as designers list them, with how many tickets of each are open. */

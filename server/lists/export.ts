@@ -13,7 +13,7 @@ import { systems } from '../systems/list.ts';
 import { tables } from '../tables/list.ts';
 import { queueFor } from '../queue/list.ts';
 import { ticketList } from '../tickets/list.ts';
-import { requestNumber, ticketNumber } from '../words.ts';
+import { caseNumber, requestNumber, ticketNumber } from '../words.ts';
 
 type Cell = string | number | Date | null | undefined;
 type Cells<N extends ListName> = Record<keyof (typeof lists)[N]['columns'], Cell>;
@@ -115,7 +115,7 @@ export const exports: Record<ListName, Exported> = {
   approvals: exported('approvals', {
     page: approvalsFor,
     cells: (r) => ({
-      request: requestNumber(r.number),
+      request: caseNumber(r.kind, r.number),
       item: `${r.item}, for ${r.requester}`,
       gate: r.gate,
       asked: r.askedAt,

@@ -3,10 +3,11 @@ import { howToAnswer } from '../../core/formats/index.ts';
 import type { ItemDefinition } from '../../core/items/index.ts';
 import { quoted } from '../../core/values/index.ts';
 import type { Names } from '../people/names.ts';
-import { requestNumber, valueWords } from '../words.ts';
+import { caseNumber, valueWords, type CaseKind } from '../words.ts';
 
 interface Asked {
   definition: ItemDefinition;
+  kind: CaseKind;
   number: number;
   requester: string;
   answers: Answers;
@@ -15,11 +16,11 @@ interface Asked {
 }
 
 /** To an approver: what is asked for, by whom, with which answers. */
-export function approvalAsked({ definition, number, requester, answers, names, reminder }: Asked): { subject: string; text: string } {
+export function approvalAsked({ definition, kind, number, requester, answers, names, reminder }: Asked): { subject: string; text: string } {
   return {
-    subject: `${reminder ? 'Reminder: your' : 'Your'} approval is asked for: ${definition.name}, ${requestNumber(number)}`,
+    subject: `${reminder ? 'Reminder: your' : 'Your'} approval is asked for: ${definition.name}, ${caseNumber(kind, number)}`,
     text: [
-      `${requester} asks for “${definition.name}”.`,
+      kind === 'ticket' ? `A ticket of ${requester} waits for “${definition.name}”.` : `${requester} asks for “${definition.name}”.`,
       '',
       ...definition.form.fields.flatMap((f) => {
         const said = valueWords(answers[f.id], names, f);

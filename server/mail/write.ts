@@ -34,7 +34,7 @@ export async function writeMessages(tx: Tx, given: About[], at: Date): Promise<v
     const { run } = d;
     const page =
       d.page === 'request'
-        ? (followed.get(run.caseId) ?? `counter/requests/${run.number}`)
+        ? (followed.get(run.caseId) ?? `counter/${run.kind}s/${run.number}`)
         : d.page
           ? `desk/queue/tasks/${d.page.replace('task:', '')}`
           : undefined;
@@ -45,6 +45,7 @@ export async function writeMessages(tx: Tx, given: About[], at: Date): Promise<v
       ? { subject: plainText(sayNow(d.content.subject, run, theirs)), text: plainText(body ?? []) + (url ? `\n\n${url}\n` : '') }
       : approvalAsked({
           definition: run.definition,
+          kind: run.kind,
           number: run.number,
           requester: names.people.get(run.requesterId)?.name ?? '',
           answers: run.answers,
@@ -91,6 +92,7 @@ export async function writeAbout(tx: Tx, runId: string, draft: Draft): Promise<v
     .select({
       id: runs.id,
       caseId: runs.caseId,
+      kind: serviceCase.kind,
       number: serviceCase.number,
       requesterId: serviceCase.requesterId,
       seq: runs.seq,

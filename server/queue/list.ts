@@ -44,7 +44,7 @@ const task: Source = {
   name: sql`task.name`,
   own: sql`task`,
   from: sql`task join run on run.id = task.run_id join service_case on service_case.id = run.case_id
-    join revision on revision.id = service_case.revision_id join person requester on requester.id = service_case.requester_id`,
+    join revision on revision.id = run.revision_id join person requester on requester.id = service_case.requester_id`,
   team: sql`task.team_id`,
   holders: [sql`task.person_id`, sql`task.taken_by`],
   untaken: sql`task.taken_by is null and task.person_id is null`,

@@ -1,4 +1,4 @@
-import { eq, sql } from 'drizzle-orm';
+import { and, eq, sql } from 'drizzle-orm';
 import type { z } from 'zod';
 import type { AskBack, Gate, Task } from '../../core/plans/index.ts';
 import { passages } from '../../core/plans/index.ts';
@@ -43,7 +43,7 @@ export async function addToRequest(viewer: Viewer, input: Addition): Promise<Res
       })
       .from(serviceCase)
       .innerJoin(run, eq(run.caseId, serviceCase.id))
-      .where(eq(serviceCase.number, input.number))
+      .where(and(eq(serviceCase.number, input.number), eq(serviceCase.kind, 'request')))
       .for('no key update', { of: run });
     if (!row || !(row.works || has(viewer, 'administrator'))) return notFound('This request');
     // An approver who asks themselves would let themselves pass.

@@ -19,7 +19,7 @@ export async function withdrawRequest(viewer: Viewer, input: { number: number })
       .select({ id: run.id, caseId: run.caseId })
       .from(serviceCase)
       .innerJoin(run, eq(run.caseId, serviceCase.id))
-      .where(and(eq(serviceCase.number, input.number), eq(serviceCase.requesterId, viewer.id)));
+      .where(and(eq(serviceCase.number, input.number), eq(serviceCase.kind, 'request'), eq(serviceCase.requesterId, viewer.id)));
     if (!row) return notFound('This request');
     const { ignored, state } = await deliver(tx, row.id, { type: 'withdrawn', person: viewer.id });
     if (ignored === 'no-return') return refuse('ended', 'This request has passed the point after which it cannot be withdrawn. Nothing was changed.');

@@ -202,7 +202,17 @@ async function begin(tx: Tx, all: Held[]): Promise<Map<string, number>> {
     rows.map((row) => {
       const { viewer, input, offer, answers } = first.get(`${row.requester} ${row.key}`)!;
       const number = Number(row.number);
-      const run = { id: row.id, caseId: row.case_id, number, revisionId: offer.revisionId, requesterId: viewer.id, seq: 0, state, isFirst: true };
+      const run = {
+        id: row.id,
+        caseId: row.case_id,
+        kind: 'request' as const,
+        number,
+        revisionId: offer.revisionId,
+        requesterId: viewer.id,
+        seq: 0,
+        state,
+        isFirst: true,
+      };
       const causes = input.causes?.length ? { causes: input.causes } : {};
       const whom = input.forWhom === undefined ? {} : { for: { person: input.forWhom } };
       return {

@@ -15,7 +15,7 @@ const orders: Record<string, Key[]> = {
 };
 
 const from = sql`run_step step join run on run.id = step.run_id join service_case on service_case.id = run.case_id
-  join person requester on requester.id = service_case.requester_id join revision on revision.id = service_case.revision_id`;
+  join person requester on requester.id = service_case.requester_id join revision on revision.id = run.revision_id`;
 
 const maySee = (viewer: Viewer): boolean => has(viewer, 'teamMember', 'administrator');
 const narrowed = (viewer: Viewer, asked: ListAsked): (SQL | undefined)[] => [

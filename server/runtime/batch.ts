@@ -3,11 +3,13 @@ import type { Answers } from '../../core/forms/index.ts';
 import type { ItemDefinition } from '../../core/items/index.ts';
 import type { Tx } from '../db/database.ts';
 import type { Draft } from '../mail/draft.ts';
+import type { CaseKind } from '../words.ts';
 
 export interface RunRow {
   id: string;
   caseId: string;
   /** Of its case. */
+  kind: CaseKind;
   number: number;
   requesterId: string;
   /** The number of the last event that was taken. */

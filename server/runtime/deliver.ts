@@ -11,6 +11,7 @@ import { instantFor } from './hours.ts';
 import { readRows, rowsWhere } from '../tables/read.ts';
 import { bindFiles, filesOf } from '../files/whose.ts';
 import { writeEffects } from './effects.ts';
+import { addJobs } from './jobs.ts';
 
 export interface Delivered {
   state: RunState;
@@ -28,6 +29,7 @@ export const lockRuns = (tx: Tx, runIds: string[]) =>
     .select({
       id: run.id,
       caseId: run.caseId,
+      kind: serviceCase.kind,
       number: serviceCase.number,
       revisionId: run.revisionId,
       requesterId: serviceCase.requesterId,
@@ -142,6 +144,7 @@ async function storeSnapshots(tx: Tx, moved: Played[], at: Date): Promise<void> 
     return {
       id: run.id,
       caseId: run.caseId,
+      kind: run.kind,
       was: run.seq,
       seq,
       state: keptDocument(runFormat, state),
@@ -156,7 +159,13 @@ async function storeSnapshots(tx: Tx, moved: Played[], at: Date): Promise<void> 
     update run r set state = c.state, seq = c.seq, ended_at = coalesce(c."endedAt", r.ended_at), outcome = coalesce(c.outcome, r.outcome)
     from ${given} where r.id = c.id and r.seq = c.was`);
   if (rowCount !== rows.length) throw new Error('A run moved while it was locked.');
-  // A request ends with its run; a case of another kind has a life of its own.
+  // A ticket has a life of its own: it goes where the run asked whether it may, or stays.
+  await addJobs(
+    tx,
+    'ticketTime',
+    rows.flatMap((r) => (r.outcome && r.kind === 'ticket' ? [{ payload: { caseId: r.caseId }, key: `asked:${r.id}` }] : [])),
+  );
+  // A request ends with its run.
   if (rows.some((r) => r.outcome))
     await tx.execute(sql`
       update service_case k set ended_at = c."endedAt", outcome = c.outcome, reason = c.reason

@@ -130,7 +130,9 @@ async function closeGates(tx: Tx, closed: Of<'closeGate'>[], at: Date): Promise<
       .update(approval)
       .set({ status: 'released', overAt: at })
       .where(and(eq(approval.gateId, row.id), inArray(approval.status, ['waiting', 'later'])));
-    drafts.push(...waiting.filter((w) => w.personId !== e.decidedBy).map((w) => ({ run: e.run, ...approvalNotNeeded(w.personId, row.name, e) })));
+    drafts.push(
+      ...waiting.filter((w) => w.personId !== e.decidedBy).map((w) => ({ run: e.run, ...approvalNotNeeded(e.run.kind, w.personId, row.name, e) })),
+    );
   }
   return drafts;
 }

@@ -36,7 +36,7 @@ export async function taskFor(viewer: Viewer, id: string) {
     .from(task)
     .innerJoin(run, eq(run.id, task.runId))
     .innerJoin(serviceCase, eq(serviceCase.id, run.caseId))
-    .innerJoin(revision, eq(revision.id, serviceCase.revisionId))
+    .innerJoin(revision, eq(revision.id, run.revisionId))
     .innerJoin(requester, eq(requester.id, serviceCase.requesterId))
     .leftJoin(whom, eq(whom.id, serviceCase.forId))
     .leftJoin(team, eq(team.id, task.teamId))

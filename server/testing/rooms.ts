@@ -38,6 +38,7 @@ export * as tickets from '../tickets/commands.ts';
 export * as readTickets from '../tickets/queries.ts';
 export * as ticketLists from '../tickets/list.ts';
 export * as versions from '../changes/versions.ts';
+export * as asking from '../tickets/asking.ts';
 export * as related from '../tickets/related.ts';
 export * as readers from '../tickets/readers.ts';
 export * as several from '../queue/several.ts';

@@ -2,7 +2,7 @@ import { randomBytes } from 'node:crypto';
 import { createServer, type AddressInfo } from 'node:net';
 import type { Server } from 'node:http';
 import pg from 'pg';
-import { and, eq } from 'drizzle-orm';
+import { and, eq, sql } from 'drizzle-orm';
 import { directory } from '../../standins/directory.ts';
 import { chat } from '../../standins/chat.ts';
 import { mailbox, type Received } from '../../standins/mailbox.ts';
@@ -18,6 +18,7 @@ import { syncDirectory } from '../people/sync-directory.ts';
 import { makeCall } from '../runtime/calls.ts';
 import { deliverMail } from '../mail/hand-over.ts';
 import { fireTimer } from '../runtime/fire-timers.ts';
+import { ticketTime } from '../tickets/time.ts';
 import { mailIn } from '../mail/listener.ts';
 import { makeOrganisation } from './organisation.ts';
 import { createItem, publish, saveDraft } from '../items/commands.ts';
@@ -146,7 +147,7 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
         .where(and(eq(schema.gate.runId, runId), eq(schema.approval.personId, id(userName))));
       return decide(viewer(userName), { approvalId: mine!.id, decision, comment });
     },
-    /** Runs every timer, call and message that waits, due or not, once. */
+    /** Runs every timer, call and message that waits, due or not, once; and lets tickets go on of which it was decided whether they may. */
     work: async () => {
       for (const t of await db().select().from(schema.timer).orderBy(schema.timer.dueAt)) {
         await db()
@@ -155,6 +156,11 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
           .where(and(eq(schema.timer.runId, t.runId), eq(schema.timer.key, t.key), eq(schema.timer.name, t.name)));
         await fireTimer(t);
       }
+      const { rows: decided } = await db().execute<{ id: string; case: string }>(
+        sql`select id, payload ->> 'caseId' as case from graphile_worker._private_jobs where key like 'asked:%' order by id`,
+      );
+      for (const d of decided) await ticketTime(d.case);
+      await db().execute(sql`select from graphile_worker.complete_jobs(${sql.param(decided.map((d) => d.id))}::bigint[])`);
       for (const c of await db().select({ id: schema.call.id }).from(schema.call).where(eq(schema.call.status, 'waiting'))) await makeCall(c.id);
       for (const m of await db().select({ id: schema.message.id, sentAt: schema.message.sentAt }).from(schema.message))
         if (!m.sentAt) await deliverMail(m.id);

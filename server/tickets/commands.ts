@@ -3,7 +3,7 @@ import { validateAnswers, type Answers } from '../../core/forms/index.ts';
 import { Because, TicketWords } from '../../core/posts/index.ts';
 import { isFinal, moveOf, statusOf, wordNeeded } from '../../core/statuses/index.ts';
 import { priorityFor } from '../../core/targets/index.ts';
-import { whyNotMove, type TicketEvent } from '../../core/tickets/index.ts';
+import { whyNotMove, type GatedMove, type TicketEvent } from '../../core/tickets/index.ts';
 import { plainText } from '../../core/values/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { record } from '../changes/record.ts';
@@ -68,11 +68,11 @@ export interface Written {
  * Writes about a ticket, moves it, or both at once: all of it or nothing. Of the requester a word may move it by itself. Where somebody else
  * has moved it meanwhile nothing is done, and what was written is still there to be sent.
  */
-export async function writeOnTicket(viewer: Viewer, input: Written): Promise<Result<{ moved: boolean }>> {
+export async function writeOnTicket(viewer: Viewer, input: Written): Promise<Result<{ moved: boolean; asked?: boolean }>> {
   const held = holdTo(TicketWords, { words: input.words });
   if (!held.ok) return held;
   const words = held.value.words;
-  return db().transaction(async (tx): Promise<Result<{ moved: boolean }>> => {
+  return db().transaction(async (tx): Promise<Result<{ moved: boolean; asked?: boolean }>> => {
     const open = input.asRequester ? await askedBy(tx, viewer, input.number) : await actedOn(tx, viewer, input.number);
     if (!open.ok) return open;
     const { t } = open;
@@ -108,6 +108,7 @@ interface Moving {
   ok: true;
   to: string;
   filled: Answers;
+  gate?: GatedMove;
 }
 
 /** Whether a ticket may be moved so, with what is filled in for it. */
@@ -128,7 +129,14 @@ async function moveHeld(
   }
   const why = whyNotMove(t.kind, from, to, as);
   if (why !== undefined) return refuse('not-allowed', why);
-  const { needs } = moveOf(t.kind.map, from, to)!;
+  const move = moveOf(t.kind.map, from, to)!;
+  const { needs, gate } = move;
+  const { asking } = t.state;
+  if (gate && asking)
+    return refuse(
+      'invalid',
+      `It is asked already whether it may go to “${statusOf(t.kind.map, asking.to)?.name ?? asking.to}”. Wait for the answer, or take that back first.`,
+    );
   if (needs.includes(wordNeeded) && (input.words === '' || input.inside)) {
     const there = statusOf(t.kind.map, to)!.name;
     return refuse('invalid', `Write to the requester what there is to say: “${there}” needs a word to them.`, [
@@ -139,7 +147,7 @@ async function moveHeld(
   const given = { ...t.filled, ...input.filled };
   const exists = await existing(tx, Object.values(given));
   const held = validateAnswers({ fields }, given, exists.for(viewer.id, t.caseId));
-  return held.ok ? { ok: true, to, filled: held.answers } : answersRefused(held.problems);
+  return held.ok ? { ok: true, to, filled: held.answers, ...(gate && { gate: { ...move, gate } }) } : answersRefused(held.problems);
 }
 
 /** Who moved it last, in words; nothing where it was whoever asks, or nobody. */

@@ -9,6 +9,7 @@ import { person, serviceCase, ticket, ticketEvent } from '../db/schema/index.ts'
 import { insertAll } from '../db/insert-all.ts';
 import { kindsOf } from '../kinds/queries.ts';
 import { placeTree } from '../routing/places.ts';
+import { deliver, lockRuns } from '../runtime/deliver.ts';
 import { addJobs } from '../runtime/jobs.ts';
 import { ticketNumber } from '../words.ts';
 
@@ -32,9 +33,16 @@ export interface Ticket {
   seq: number;
 }
 
-/** Tickets with their rows locked until the transaction ends, in the order of their cases. */
-export const lockTickets = async (tx: Tx, which: ReturnType<typeof sql>): Promise<Ticket[]> =>
-  withKinds(tx, await ticketsWhere(tx, which).orderBy(ticket.caseId).for('no key update', { of: ticket }));
+/**
+ * Tickets with their rows locked until the transaction ends, in the order of their cases; and where several of them wait at gates, the runs
+ * that ask, in theirs: whoever locks a ticket and a run locks the ticket first.
+ */
+export async function lockTickets(tx: Tx, which: ReturnType<typeof sql>): Promise<Ticket[]> {
+  const rows = await ticketsWhere(tx, which).orderBy(ticket.caseId).for('no key update', { of: ticket });
+  const runs = rows.flatMap((r) => r.state.asking?.run ?? []);
+  if (runs.length > 1) await lockRuns(tx, runs);
+  return withKinds(tx, rows);
+}
 
 /** The ticket of a number, locked; undefined where there is none. */
 export async function lockTicket(tx: Tx, number: number): Promise<Ticket | undefined> {
@@ -124,6 +132,7 @@ export const columnsOf = (state: TicketState, dates: Dates) => ({
   nextAt: moment(dates.next?.at),
   endedAt: moment(state.endedAt),
   joinedId: state.joined ?? null,
+  askingId: state.asking?.run ?? null,
 });
 const moment = (iso: string | undefined): Date | null => (iso === undefined ? null : new Date(iso));
 
@@ -153,10 +162,18 @@ export async function happen(tx: Tx, t: Ticket, events: TicketEvent[], by: strin
       .update(serviceCase)
       .set(state.endedAt === undefined ? { endedAt: null, outcome: null } : { endedAt: new Date(state.endedAt), outcome: 'fulfilled' })
       .where(sql`${serviceCase.id} = any(${withJoined(t.caseId)})`);
+  // Whatever else becomes of it, nobody need agree any more to where it was to go.
+  if (t.state.asking && state.asking?.run !== t.state.asking.run && !events.some(isSettled)) {
+    const { ignored } = await deliver(tx, t.state.asking.run, { type: 'withdrawn', person: t.requesterId }, at);
+    // It may have been decided a moment ago; anything else would leave people asked for nothing.
+    if (ignored !== undefined && ignored !== 'ended') throw new Error(`What asks about T-${t.number} could not be withdrawn (${ignored}).`);
+  }
   await setTime(tx, t.caseId, dates);
   await sayWhereItCameFrom(tx, next, events, at);
   return { ticket: next, entered: events.flatMap((e) => (e.type === 'moved' && statusOf(t.kind.map, e.to) ? [e.to] : [])) };
 }
+
+const isSettled = (e: TicketEvent): boolean => e.type === 'notAgreed' || (e.type === 'moved' && e.cause === 'gate');
 
 /** The job for what happens to a ticket by itself next. */
 export async function setTime(tx: Tx, caseId: string, dates: Dates): Promise<void> {

@@ -15,6 +15,7 @@ import { pageOf } from '../lists/page.ts';
 import { namesFor, readIn } from '../people/names.ts';
 import { placeTree } from '../routing/places.ts';
 import { momentWords, said } from '../words.ts';
+import { askingOf } from './asking.ts';
 import { numberOf, readTicket, withJoined, type Ticket } from './happen.ts';
 import { joinedOf, likeTickets, relatedOf } from './related.ts';
 import { othersReading } from './readers.ts';
@@ -110,16 +111,19 @@ export async function ticketFor(viewer: Viewer, number: number) {
   );
   const say = (of: 'team' | 'person', id: string) => names.of(of, id) ?? (of === 'team' ? 'a team that is gone' : 'somebody who has left');
   const acts = as.team || as.holder;
-  const [readers, related, joined, like] = await Promise.all([
+  const [readers, related, joined, like, asking] = await Promise.all([
     othersReading(t.caseId, viewer.id),
     relatedOf(t.caseId),
     joinedOf(t),
     acts && state.endedAt === undefined ? likeTickets(t) : [],
+    askingOf(db(), t),
   ]);
   const known = new Set(related.map((r) => r.number));
   return {
     number: t.number,
     readers,
+    /** Whom it waits for before it goes on. */
+    asking,
     related,
     joined,
     /** What it may be joined with. */
@@ -250,6 +254,8 @@ export async function myTicket(viewer: Viewer, number: number) {
     words: await wordsWhere(
       sql`not ${ticketWord.inside} and (${ticketWord.caseId} = ${asked.caseId} or (${ticketWord.caseId} = ${t.caseId} and ${ticketWord.from} = 'desk' and ${ticketWord.at} >= ${(joinedAt ?? new Date(0)).toISOString()}::timestamptz))`,
     ),
+    /** Whether it was said in chat, and is answered there. */
+    inChat: asked.chatRoot !== null,
     /** The ticket it is dealt with in, where that is another. */
     inside: t === asked ? undefined : t.number,
     /** Where a word of theirs takes it. */

@@ -6,6 +6,7 @@ import { now } from '../clock.ts';
 import { db, type Tx } from '../db/database.ts';
 import { ticket } from '../db/schema/index.ts';
 import { addJobs, type Jobs } from '../runtime/jobs.ts';
+import { settleAsking } from './asking.ts';
 import { columnsOf, datesFor, happen, lockTickets, reckonedBy, setTime, type Ticket } from './happen.ts';
 import { tellDesk, tellRequester } from './tell.ts';
 
@@ -14,7 +15,7 @@ export async function ticketTime(caseId: string): Promise<void> {
   await db().transaction(async (tx) => {
     const [locked] = await lockTickets(tx, sql`${ticket.caseId} = ${caseId}`);
     if (!locked) return;
-    let t = locked;
+    let t = await settleAsking(tx, locked, now());
     // What follows from what is due may be due as well; as much as one ticket can owe at once.
     for (let n = 0; n < 20; n++) {
       const at = now();
@@ -112,13 +113,15 @@ export async function recount(what: Jobs['recount']): Promise<void> {
     await addJobs(db(), 'recount', [{ payload: { ...what, after: last.caseId }, key: `recount:${what.kind ?? what.why}:${last.caseId}` }]);
 }
 
-/** Tickets whose time has come and whose job was lost; the sweep adds it again. */
+/** Tickets whose time has come, or about which it was decided whether they may go on, and whose job was lost; the sweep adds it again. */
 export const lostTimes = (late: Date, most: number) =>
   db()
     .select({ caseId: ticket.caseId })
     .from(ticket)
     .where(
-      sql`${ticket.nextAt} < ${late.toISOString()}::timestamptz and not exists (
+      sql`(${ticket.nextAt} < ${late.toISOString()}::timestamptz or ${ticket.askingId} = any(array(
+        select r.id from run r join ticket a on a.asking_id = r.id where r.ended_at < ${late.toISOString()}::timestamptz)))
+      and not exists (
         select from set_aside s where s.source = 'job' and s.key = 'ticket:' || ${ticket.caseId} and (s.settled_at is null or s.settled = 'discarded'))`,
     )
     .orderBy(ticket.nextAt)

@@ -1,7 +1,7 @@
 import { eq } from 'drizzle-orm';
 import type { Answers } from '../../core/forms/index.ts';
 import { reopens, statusOf } from '../../core/statuses/index.ts';
-import type { TicketEvent } from '../../core/tickets/index.ts';
+import type { GatedMove, TicketEvent } from '../../core/tickets/index.ts';
 import { isFormatted, plainText, sentence, typedAs, isFormattedText, type RichText } from '../../core/values/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { record } from '../changes/record.ts';
@@ -9,6 +9,7 @@ import type { Tx } from '../db/database.ts';
 import { ticket, ticketWord } from '../db/schema/index.ts';
 import { bindFiles } from '../files/whose.ts';
 import type { Result } from '../refusal.ts';
+import { askToMove } from './asking.ts';
 import { happen, type Ticket } from './happen.ts';
 import { tellDesk, tellRequester } from './tell.ts';
 
@@ -27,7 +28,8 @@ export interface ToWrite {
   content: RichText;
   inside: boolean;
   fromDesk: boolean;
-  moving?: { to: string; filled: Answers } | undefined;
+  /** `gate`: somebody has to agree first. */
+  moving?: { to: string; filled: Answers; gate?: GatedMove } | undefined;
   once: string;
   via: 'screen' | 'mail' | 'chat';
   cameAs?: string | undefined;
@@ -36,7 +38,13 @@ export interface ToWrite {
 }
 
 /** Keeps a word with what it brings about: the first answers, a requester's may move the ticket, and who is concerned is told. */
-export async function keepWord(tx: Tx, viewer: Pick<Viewer, 'id' | 'name'>, t: Ticket, w: ToWrite, at: Date): Promise<Result<{ moved: boolean }>> {
+export async function keepWord(
+  tx: Tx,
+  viewer: Pick<Viewer, 'id' | 'name'>,
+  t: Ticket,
+  w: ToWrite,
+  at: Date,
+): Promise<Result<{ moved: boolean; asked?: boolean }>> {
   const { content, files = [] } = w;
   const text = plainText(content);
   const says = text !== '' || files.length > 0;
@@ -68,15 +76,18 @@ export async function keepWord(tx: Tx, viewer: Pick<Viewer, 'id' | 'name'>, t: T
     );
   const events: TicketEvent[] = [];
   if (w.fromDesk && !w.inside && word && t.state.answeredAt === undefined) events.push({ type: 'answered' });
-  if (w.moving) events.push({ type: 'moved', to: w.moving.to, cause: 'person' });
+  if (w.moving && !w.moving.gate) events.push({ type: 'moved', to: w.moving.to, cause: 'person' });
   const answered = w.fromDesk || w.inside || w.moving ? undefined : statusOf(t.kind.map, t.state.status)?.answered;
   if (answered !== undefined) events.push({ type: 'moved', to: answered, cause: 'answer' });
-  const after = await happen(tx, t, events, viewer.id, at);
+  const happened = await happen(tx, t, events, viewer.id, at);
+  const filled = w.moving ? { ...t.filled, ...w.moving.filled } : t.filled;
   if (w.moving && Object.keys(w.moving.filled).length > 0)
     await tx
       .update(ticket)
-      .set({ filled: { ...t.filled, ...w.moving.filled } as Answers })
+      .set({ filled: filled as Answers })
       .where(eq(ticket.caseId, t.caseId));
+  const asking = w.moving?.gate;
+  const after = asking ? { ...happened, ticket: await askToMove(tx, viewer, { ...happened.ticket, filled }, asking, at) } : happened;
   const said = after.entered.flatMap((id) => statusOf(t.kind.map, id)?.tells || []);
   const reads = w.fromDesk && !w.inside && word ? [...content, ...(files.length > 0 ? [[{ text: attachedWords(files.length) }]] : [])] : [];
   const public_: RichText = [...reads, ...said.map((line) => [{ text: line }])];
@@ -100,12 +111,17 @@ export async function keepWord(tx: Tx, viewer: Pick<Viewer, 'id' | 'name'>, t: T
   const moved = events.some((e) => e.type === 'moved');
   await record(tx, {
     actor: viewer.id,
-    action: moved ? (word ? 'write-and-move' : 'move') : w.inside ? 'note' : 'write',
+    action: asking ? 'ask-to-move' : moved ? (word ? 'write-and-move' : 'move') : w.inside ? 'note' : 'write',
     object: 'ticket',
     objectId: t.caseId,
-    detail: { number: t.number, ...(moved && { to: after.ticket.state.status }), ...(w.via !== 'screen' && { via: w.via }) },
+    detail: {
+      number: t.number,
+      ...(moved && { to: after.ticket.state.status }),
+      ...(asking && { to: asking.to }),
+      ...(w.via !== 'screen' && { via: w.via }),
+    },
   });
-  return { ok: true, moved };
+  return { ok: true, moved: moved || after.ticket.state.status !== t.state.status, ...(after.ticket.state.asking && { asked: true }) };
 }
 
 const attachedWords = (n: number): string => (n === 1 ? 'A file stands with it on its page.' : `${n} files stand with it on its page.`);

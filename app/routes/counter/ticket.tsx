@@ -50,7 +50,10 @@ export async function action({ context, request, params }: Route.ActionArgs) {
     asRequester: true,
   });
   if (!result.ok) return refused(result, { words, files });
-  return { said: closing ? 'It is closed.' : 'Sent to the desk.', sent: form.get('once') };
+  return {
+    said: closing ? (result.asked ? 'Asked. It is closed once that is agreed to.' : 'It is closed.') : 'Sent to the desk.',
+    sent: form.get('once'),
+  };
 }
 
 const marks = { runs: 'half', answers: 'half', holds: 'held', ends: 'done' } as const;
@@ -85,7 +88,8 @@ export default function MyTicket({ loaderData: { t, once }, ...props }: Route.Co
       </p>
       {search.has('sent') && (
         <p role="status" className="mt-4 border-l-3 border-moss bg-moss-wash px-3 py-2">
-          It has come in as T-{t.number}. Whatever is written about it stands here, and comes to you by mail.
+          It has come in as T-{t.number}. Whatever is written about it stands here, and comes to you{' '}
+          {t.inChat ? 'in chat, in the thread you began' : 'by mail'}.
         </p>
       )}
       {t.clock === 'holds' && (

@@ -1,6 +1,7 @@
 import { Link } from 'react-router';
 import { decide } from '../../../server/approvals/commands.ts';
 import { approvalFor } from '../../../server/approvals/queries.ts';
+import { caseNumber } from '~/ui/case-number';
 import { ApprovalSheet } from '~/ui/approval-sheet';
 import { useOutcome } from '~/ui/outcome';
 import { orNotFound, isId, posted, refused, signedIn } from '../session.server';
@@ -9,7 +10,9 @@ import { decisionFrom } from './decision.server';
 
 export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
 
-export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderData ? `R-${loaderData.number}` : 'Approval'} · Desk · Nessmoor` }];
+export const meta: Route.MetaFunction = ({ loaderData }) => [
+  { title: `${loaderData ? caseNumber(loaderData.kind, loaderData.number) : 'Approval'} · Desk · Nessmoor` },
+];
 
 export async function loader({ context, request, params }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);

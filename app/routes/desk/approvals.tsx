@@ -1,6 +1,7 @@
 import { Outlet, useParams } from 'react-router';
 import { lists, writeAsked } from '../../../core/lists/index.ts';
 import { approvalCount, approvalsFor } from '../../../server/approvals/list.ts';
+import { caseNumber } from '~/ui/case-number';
 import { ListSheet } from '~/ui/frame';
 import { addressOf } from '~/ui/list/address';
 import { List } from '~/ui/list/list';
@@ -37,7 +38,7 @@ const answers: Record<Row['status'], { mark: StateMarkKind; words: string }> = {
 };
 
 const cells: Record<string, Cell<Row>> = {
-  request: { width: 76, of: (r) => <span className="numbers">R-{r.number}</span> },
+  request: { width: 76, of: (r) => <span className="numbers">{caseNumber(r.kind, r.number)}</span> },
   item: {
     width: 190,
     grows: true,
@@ -72,7 +73,7 @@ const cells: Record<string, Cell<Row>> = {
 };
 
 const keyOf = (r: Row) => r.id;
-const wordsOf = (r: Row) => `R-${r.number}, ${r.item}, ${r.requester}, ${answers[r.status].words}`;
+const wordsOf = (r: Row) => `${caseNumber(r.kind, r.number)}, ${r.item}, ${r.requester}, ${answers[r.status].words}`;
 
 const hrefOf = (r: Row, said: string) => addressOf(`/desk/approvals/${r.id}`, said);
 

@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { Form, Link, redirect, useNavigation, useSearchParams } from 'react-router';
 import { minutesWords } from '../../../core/calendar/index.ts';
 import { promisedWords } from '../../../core/tickets/index.ts';
+import { takeBackAsking } from '../../../server/tickets/asking.ts';
 import { giveTicket, judgeTicket, writeOnTicket } from '../../../server/tickets/commands.ts';
 import { ticketFor } from '../../../server/tickets/queries.ts';
 import { joinTicket, linkTicket, partTicket, splitTicket } from '../../../server/tickets/related.ts';
@@ -11,6 +12,7 @@ import { newToken } from '../../../server/auth/token.ts';
 import { teamChoices } from '../../../server/people/find.ts';
 import { Conversation } from '~/tickets/conversation';
 import { Give, Judge } from '~/tickets/give-and-judge';
+import { Asking } from '~/tickets/asking';
 import { Readers } from '~/tickets/readers';
 import { Related } from '~/tickets/related';
 import { WriteBox } from '~/tickets/write-box';
@@ -50,6 +52,10 @@ export async function action({ context, request, params }: Route.ActionArgs) {
   if (act === 'judge') {
     const result = await judgeTicket(viewer, { number: t.number, impact: form.get('impact'), urgency: form.get('urgency'), why: form.get('why') });
     return result.ok ? null : refused(result, { act, words: '', why: form.get('why') });
+  }
+  if (act === 'unask') {
+    const result = await takeBackAsking(viewer, { number: t.number });
+    return result.ok ? { said: 'It is not asked any more.' } : refused(result, { act, words: '', why: '' });
   }
   if (act === 'part') {
     const result = await partTicket(viewer, { number: numberIn(form.get('other').replace(/^T-/, '')) || t.number });
@@ -94,7 +100,11 @@ export async function action({ context, request, params }: Route.ActionArgs) {
     once: form.get('once'),
   });
   return result.ok
-    ? { said: act === 'note' ? 'Noted.' : result.moved ? 'Sent and moved.' : 'Sent.', sent: form.get('once') }
+    ? {
+        said:
+          act === 'note' ? 'Noted.' : result.asked && to ? 'Asked. It goes there once it is agreed to.' : result.moved ? 'Sent and moved.' : 'Sent.',
+        sent: form.get('once'),
+      }
     : refused(result, { act, words, why: '', filled: answers, files });
 }
 
@@ -168,6 +178,7 @@ export default function Ticket({ loaderData: { t, teams, once }, ...props }: Rou
           </p>
         </div>
       )}
+      {t.asking && <Asking asking={t.asking} acts={t.acts} />}
       {t.helped && <p className="my-2 text-sm text-moss">{t.requester} says that it helped.</p>}
       <Refused sentence={failed?.refusal.problems?.length ? undefined : failed?.refusal.sentence} />
       {actionData && 'said' in actionData && (

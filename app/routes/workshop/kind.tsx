@@ -1,13 +1,14 @@
 import { clsx } from 'clsx';
 import { useMemo, useState } from 'react';
 import { Form, Link, useNavigation, useSearchParams } from 'react-router';
-import { checkMap, mapSays, moveOf, statusOf, type StatusMap } from '../../../core/statuses/index.ts';
+import { mapSays, moveOf, statusOf, type StatusMap } from '../../../core/statuses/index.ts';
 import type { TicketPromise } from '../../../core/targets/index.ts';
-import { TicketKind } from '../../../core/tickets/index.ts';
+import { checkGates, checkKind, TicketKind } from '../../../core/tickets/index.ts';
 import { idFrom } from '../../../core/values/index.ts';
 import { changeKind } from '../../../server/kinds/commands.ts';
 import { kindFor } from '../../../server/kinds/queries.ts';
 import { placesByName } from '../../../server/people/find.ts';
+import { useCatalogue } from '~/kinds/use-catalogue';
 import { Described } from '~/kinds/described';
 import { MapDrawing } from '~/kinds/map-drawing';
 import { MoveGrid, type Chosen } from '~/kinds/move-grid';
@@ -70,7 +71,8 @@ function Editor({ kind: loaded, places, as, wanted, versions, outcome }: Loaded 
     setPast((p) => [...p.slice(-99), kind]);
     setKind({ ...kind, ...next });
   };
-  const findings = useMemo(() => checkMap(kind.map, new Set(kind.desk.map((f) => f.id))), [kind.map, kind.desk]);
+  const { catalogue, learn } = useCatalogue(loaded.catalogue);
+  const findings = useMemo(() => [...checkKind(kind), ...checkGates(kind, catalogue)], [kind, catalogue]);
   const stops = findings.some((f) => f.stops);
   // Statuses that are gone and in which tickets are open: each needs somewhere to go.
   const lost = Object.entries(loaded.openIn).filter(([id]) => !statusOf(kind.map, id));
@@ -141,7 +143,16 @@ function Editor({ kind: loaded, places, as, wanted, versions, outcome }: Loaded 
             </div>
             {chosen && (
               <div className="mt-5 border-t pt-4">
-                <Described map={kind.map} chosen={chosen} fields={kind.desk} onChange={(map) => set({ map })} onChoose={setChosen} />
+                <Described
+                  kind={kind}
+                  chosen={chosen}
+                  catalogue={catalogue}
+                  learn={learn}
+                  onChange={(map, asks = []) =>
+                    set({ map, ...(asks.length > 0 && { form: { ...kind.form, fields: [...kind.form.fields, ...asks] } }) })
+                  }
+                  onChoose={setChosen}
+                />
               </div>
             )}
             <section aria-label="What the map says" className="mt-5 border-t pt-4">

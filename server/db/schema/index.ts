@@ -14,6 +14,7 @@ export * from './outside.ts';
 export * from './people.ts';
 export * from './tables.ts';
 export * from './tasks.ts';
+export * from './kinds.ts';
 export * from './tickets.ts';
 export * from './views.ts';
 export * from './workers.ts';

@@ -1,7 +1,7 @@
 import { sql } from 'drizzle-orm';
 import { integer, pgTable, text, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
 import { person } from './people.ts';
-import { ticketKind } from './tickets.ts';
+import { ticketKind } from './kinds.ts';
 import { when } from './when.ts';
 
 /** A way by which tickets come in besides the Counter: an address of ours, or a channel in chat. */

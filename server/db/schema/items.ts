@@ -1,8 +1,9 @@
 import { sql } from 'drizzle-orm';
-import { boolean, index, integer, jsonb, pgTable, primaryKey, text, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
+import { boolean, check, index, integer, jsonb, pgTable, primaryKey, text, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
 import { itemFormat, policyFormat, systemFormat } from '../../../core/documents/index.ts';
 import type { Audience, OnBehalf } from '../../../core/items/index.ts';
 import { document } from './document.ts';
+import { ticketKind } from './kinds.ts';
 import { person } from './people.ts';
 import { when } from './when.ts';
 
@@ -45,14 +46,17 @@ export const category = pgTable('category', {
   picture: text('picture').notNull(),
 });
 
-/** A frozen definition. Requests stay on the one they began with. */
+/**
+ * A frozen definition. Requests stay on the one they began with. It is of an item; or of a kind of ticket, where it is what asks whether a
+ * ticket may go from one status to another: made when it is asked first, and no item's.
+ */
 export const revision = pgTable(
   'revision',
   {
     id: uuid('id').primaryKey().defaultRandom(),
-    itemId: uuid('item_id')
-      .notNull()
-      .references(() => item.id),
+    itemId: uuid('item_id').references(() => item.id),
+    kindId: uuid('kind_id').references(() => ticketKind.id),
+    /** Counts the revisions of an item; of a kind: its version at the time. */
     number: integer('number').notNull(),
     definition: document('definition', itemFormat).notNull(),
     /** SHA-256 of the definition in RFC 8785 canonical form. */
@@ -84,7 +88,14 @@ export const revision = pgTable(
       .generatedAlwaysAs(sql`coalesce((definition ->> 'outsiders')::boolean, false)`)
       .notNull(),
   },
-  (t) => [uniqueIndex('revision_number').on(t.itemId, t.number), index('revision_hash').on(t.contentHash)],
+  (t) => [
+    uniqueIndex('revision_number').on(t.itemId, t.number),
+    index('revision_hash').on(t.contentHash),
+    uniqueIndex('revision_of_kind')
+      .on(t.kindId, t.contentHash)
+      .where(sql`${t.kindId} is not null`),
+    check('revision_of_one', sql`(${t.itemId} is null) <> (${t.kindId} is null)`),
+  ],
 );
 
 /** A revision that is to be published: at a time, or once a second designer has agreed. What it says does not change with the draft. */

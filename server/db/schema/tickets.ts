@@ -1,27 +1,14 @@
 import { sql } from 'drizzle-orm';
 import { boolean, index, integer, jsonb, pgTable, primaryKey, text, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
-import { kindFormat, routingFormat, ticketFormat } from '../../../core/documents/index.ts';
+import { routingFormat, ticketFormat } from '../../../core/documents/index.ts';
 import type { Answers } from '../../../core/forms/index.ts';
 import { links, type TicketEvent } from '../../../core/tickets/index.ts';
 import type { RichText } from '../../../core/values/index.ts';
-import { serviceCase } from './cases.ts';
+import { run, serviceCase } from './cases.ts';
 import { document } from './document.ts';
+import { ticketKind } from './kinds.ts';
 import { location, person, team } from './people.ts';
 import { when } from './when.ts';
-
-/** A kind of ticket, live: a change counts for open tickets too, which are reckoned anew. */
-export const ticketKind = pgTable(
-  'ticket_kind',
-  {
-    id: uuid('id').primaryKey().defaultRandom(),
-    name: text('name').notNull(),
-    version: integer('version').notNull().default(1),
-    definition: document('definition', kindFormat).notNull(),
-    changedBy: uuid('changed_by').references(() => person.id),
-    changedAt: when('changed_at').notNull().defaultNow(),
-  },
-  (t) => [uniqueIndex('ticket_kind_name').on(sql`lower(${t.name})`)],
-);
 
 /** Who gets a ticket, by what is known of it; live. */
 export const routingTable = pgTable(
@@ -89,10 +76,15 @@ export const ticket = pgTable(
     /** Where it came from in chat: the room, and the message it was, in whose thread it is answered. */
     chatRoom: text('chat_room'),
     chatRoot: text('chat_root').unique(),
+    /** The run that asks whether it may go where somebody wants it; none: nothing is asked. */
+    askingId: uuid('asking_id').references(() => run.id),
     /** The ticket that this one went into: what is said of it is said there. */
     joinedId: uuid('joined_id').references(() => serviceCase.id),
   },
   (t) => [
+    index('ticket_asking')
+      .on(t.askingId)
+      .where(sql`${t.askingId} is not null`),
     index('ticket_joined')
       .on(t.joinedId)
       .where(sql`${t.joinedId} is not null`),
