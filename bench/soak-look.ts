@@ -4,6 +4,7 @@ import { sameJson } from '../core/boundary/index.ts';
 import { db, type Tx } from '../server/db/database.ts';
 import { chatReply, message, run, serviceCase } from '../server/db/schema/index.ts';
 import { definitionOf } from '../server/items/definitions.ts';
+import { caseNumber } from '../server/words.ts';
 
 /**
  * Everything read within it is as it was at one moment: the workers go on while it is looked at, and what was read before and after
@@ -53,7 +54,7 @@ async function lookAt(tx: Tx, played: Played, journal: Change[], before: string[
   const wrong: string[] = [];
   const all = (await tx.select().from(run).innerJoin(serviceCase, eq(serviceCase.id, run.caseId))).map((r) => ({ ...r.service_case, ...r.run }));
   const { rows: apart } = await tx.execute<{ n: number }>(
-    sql`select count(*) as n from run u join service_case k on k.id = u.case_id where k.outcome is distinct from u.outcome`,
+    sql`select count(*) as n from run u join service_case k on k.id = u.case_id where k.kind = 'request' and k.outcome is distinct from u.outcome`,
   );
   const check = (ok: boolean, sentence: string) => {
     if (!ok) wrong.push(sentence);
@@ -76,15 +77,16 @@ async function lookAt(tx: Tx, played: Played, journal: Change[], before: string[
   await none('things lie in a basket that was sent.', sql`select count(*) as n from basket_line`);
   tell(`  ${orders} orders`);
   tell(`  ${refusedCodes} times a code was asked for that an open request had`);
-  check(all.length === asked.size, `${asked.size} requests were sent and ${all.length} are there.`);
+  const requests = all.filter((r) => r.kind === 'request');
+  check(requests.length === asked.size, `${asked.size} requests were sent and ${requests.length} are there.`);
   check(Number(apart[0]?.n) === 0, `${apart[0]?.n} requests did not end as their runs did.`);
-  const keys = new Set(all.map((r) => r.idempotencyKey));
+  const keys = new Set(requests.map((r) => r.idempotencyKey));
   for (const key of asked.keys()) check(keys.has(key), `The request ${key} was lost.`);
   const ends = new Map<string, number>();
   const { rows: timers } = await tx.execute<{ of: string }>(sql`select run_id || ' ' || key as of from timer`);
   const timed = new Set(timers.map((t) => t.of));
   for (const r of all) {
-    ends.set(r.outcome ?? 'open', (ends.get(r.outcome ?? 'open') ?? 0) + 1);
+    if (r.kind === 'request') ends.set(r.outcome ?? 'open', (ends.get(r.outcome ?? 'open') ?? 0) + 1);
     const { rows } = await tx.execute<{ event: RunEvent; at: string }>(
       sql`select event, at from run_event where run_id = ${r.id} and ignored is null order by id`,
     );
@@ -94,10 +96,11 @@ async function lookAt(tx: Tx, played: Played, journal: Change[], before: string[
       rows.map((e) => ({ event: e.event, at: new Date(e.at).toISOString() })),
       newState(),
     );
-    check(sameJson(again, r.state), `R-${r.number}: replay does not give the snapshot.`);
-    check(rows.length === r.seq, `R-${r.number}: ${rows.length} events and sequence ${r.seq}.`);
+    check(sameJson(again, r.state), `${caseNumber(r.kind, r.number)}: replay does not give the snapshot.`);
+    check(rows.length === r.seq, `${caseNumber(r.kind, r.number)}: ${rows.length} events and sequence ${r.seq}.`);
     const waits = openActivities(r.state);
-    if (r.outcome) check(!r.state.undoing || waits.every((a) => a.phase === 'stuck'), `R-${r.number} ended, and its undo stands still.`);
+    if (r.outcome)
+      check(!r.state.undoing || waits.every((a) => a.phase === 'stuck'), `${caseNumber(r.kind, r.number)} ended, and its undo stands still.`);
     else
       check(
         waits.some(
@@ -106,7 +109,7 @@ async function lookAt(tx: Tx, played: Played, journal: Change[], before: string[
             // Time is waited for where a timer is set.
             (['pausing', 'between'].includes(a.phase) && timed.has(`${r.id} ${a.key}`)),
         ),
-        `R-${r.number} waits for nobody: ${waits.map((a) => `${a.key} ${a.phase}`).join(', ')}.`,
+        `${caseNumber(r.kind, r.number)} waits for nobody: ${waits.map((a) => `${a.key} ${a.phase}`).join(', ')}.`,
       );
   }
   await none('calls still wait.', sql`select count(*) as n from call where status = 'waiting'`);
@@ -181,7 +184,7 @@ async function lookAt(tx: Tx, played: Played, journal: Change[], before: string[
     'A piece of work was set aside that should have gone well.',
   );
   tell(`  set aside: ${aside.map((a) => `${a.n} ${a.source}`).join(', ') || 'nothing'}`);
-  tell(`looked at ${all.length} runs: ${[...ends].map(([o, n]) => `${n} ${o}`).join(', ')}`);
+  tell(`looked at ${all.length} runs, ${requests.length} of them of requests: ${[...ends].map(([o, n]) => `${n} ${o}`).join(', ')}`);
   tell(
     `  ${changes.length} changes in the directory, each once; ${mails.length} mails, ${mails.filter((m) => m.deliveries > 1).length} of them handed over more than once under one Message-ID`,
   );

@@ -2,13 +2,16 @@ import { randomUUID } from 'node:crypto';
 import { asc, eq, sql } from 'drizzle-orm';
 import { createTransport } from 'nodemailer';
 import { ways } from '../core/statuses/index.ts';
-import { replayTicket, shippedKinds } from '../core/tickets/index.ts';
+import type { PlainGate } from '../core/plans/index.ts';
+import { freshGate, replayTicket, shippedKinds } from '../core/tickets/index.ts';
 import { sameJson } from '../core/boundary/index.ts';
+import { decide } from '../server/approvals/commands.ts';
 import { db, type Tx } from '../server/db/database.ts';
 import { serviceCase, ticket, ticketEvent, ticketKind, ticketWord } from '../server/db/schema/index.ts';
 import { openWay } from '../server/intake/commands.ts';
 import { changeKind, createKind } from '../server/kinds/commands.ts';
 import { changeRouting, createRouting } from '../server/routing/commands.ts';
+import { takeBackAsking } from '../server/tickets/asking.ts';
 import { giveTicket, judgeTicket, writeOnTicket } from '../server/tickets/commands.ts';
 import { readTicket } from '../server/tickets/happen.ts';
 import { joinTicket, partTicket } from '../server/tickets/related.ts';
@@ -26,8 +29,16 @@ export async function ticketPlay(org: Organisation, through: Through) {
   const kind = await createKind(designer, { name: 'Incident' });
   if (!kind.ok) throw new Error(kind.sentence);
   // Promises so short that they are near and broken while the soak runs.
+  const { map } = shippedKinds[0]!;
+  // Whoever has it may end it once somebody has agreed; where they are left out themselves, somebody else is asked.
+  const gate: PlainGate = {
+    ...freshGate('The lead agrees'),
+    approvers: { from: 'people', people: ['boss', 'ina', 'dan'].map((who) => ({ person: org.people[who]! })) },
+    nobody: { then: 'pass' },
+  };
   const definition = {
     ...shippedKinds[0]!,
+    map: { ...map, moves: map.moves.map((m) => (m.to === 'done' ? { ...m, gate } : m)) },
     promises: shippedKinds[0]!.promises.map((p) => ({
       ...p,
       within: { length: 'PT20S', counted: 'always' as const },
@@ -50,6 +61,7 @@ export async function ticketPlay(org: Organisation, through: Through) {
   /** Mails that a server of ours has taken, by their ids; each is one ticket, however often it was handed over. */
   const mailed = new Set<string>();
   let joins = 0;
+  let agreed = 0;
   const sent = new Set<string>();
   let refused = 0;
 
@@ -109,8 +121,25 @@ export async function ticketPlay(org: Organisation, through: Through) {
     joins += both.filter((r) => r.ok).length;
   };
 
+  /** Somebody says whether a ticket may go on, twice at once; or it is asked no more. */
+  const agree = async (chance: (n: number) => number): Promise<void> => {
+    const { rows } = await through(() =>
+      db().execute<{ id: string; by: string; number: string }>(sql`
+        select a.id, a.person_id as by, c.number from ticket t join gate g on g.run_id = t.asking_id join approval a on a.gate_id = g.id
+        join service_case c on c.id = t.case_id where a.status = 'waiting' order by c.number, a.id`),
+    );
+    const one = rows[chance(rows.length || 1)];
+    if (!one) return;
+    if (chance(6) === 0)
+      return void (await through(() => takeBackAsking(viewerFor(org.people['dan']!, 'administrator'), { number: Number(one.number) })));
+    const said = { approvalId: one.id, decision: chance(3) === 0 ? ('decline' as const) : ('approve' as const), comment: 'As weighed.' };
+    const both = await Promise.all([1, 2].map(() => through(() => decide(viewerFor(one.by), said))));
+    agreed += both.filter((r) => r.ok).length;
+  };
+
   const act = async (chance: (n: number) => number): Promise<void> => {
     if (chance(8) === 0) return mail(chance);
+    if (chance(5) === 0) return agree(chance);
     if (chance(10) === 0) return join(chance);
     const numbers = [...reported.values()];
     const number = numbers[chance(numbers.length)];
@@ -171,6 +200,12 @@ export async function ticketPlay(org: Organisation, through: Through) {
       sql`select count(*)::int as n from ticket a join ticket b on b.case_id = a.joined_id where b.joined_id is not null`,
     );
     if (inTwo[0]!.n > 0) wrong.push(`${inTwo[0]!.n} tickets went into one that itself went into another.`);
+    const { rows: asking } = await tx.execute<{ open: number; over: number }>(sql`
+      select (select count(*)::int from run u join service_case c on c.id = u.case_id and c.kind = 'ticket'
+          where u.ended_at is null and not exists (select from ticket t where t.asking_id = u.id)) as open,
+        (select count(*)::int from ticket t join run u on u.id = t.asking_id where u.ended_at < now() - interval '90 seconds') as over`);
+    if (asking[0]!.open > 0) wrong.push(`${asking[0]!.open} times people are asked about a ticket that does not wait for it.`);
+    if (asking[0]!.over > 0) wrong.push(`${asking[0]!.over} tickets wait for what was decided long ago.`);
     for (const t of all) {
       if (!t.key.startsWith('mail ') && reported.get(t.key) !== t.number) wrong.push(`T-${t.number} is not what was reported under its key.`);
       const events = await tx
@@ -206,6 +241,6 @@ export async function ticketPlay(org: Organisation, through: Through) {
     return wrong;
   };
   const words = async () =>
-    `${reported.size} tickets, ${await db().$count(ticketWord)} words about them, ${mailed.size} by mail, ${joins} joined, ${refused} times somebody else was quicker`;
+    `${reported.size} tickets, ${await db().$count(ticketWord)} words about them, ${mailed.size} by mail, ${joins} joined, ${agreed} times somebody said whether one may go on, ${refused} times somebody else was quicker`;
   return { report, act, look: () => atOneMoment(lookAt), words };
 }

@@ -41,7 +41,7 @@ import { joinAGroup } from './join-a-group.ts';
 import { pastTickets } from './past-tickets.ts';
 import { projectSpace } from './project-space.ts';
 import { machinePolicy, machineSizes, processingMachine, sizes } from './processing-machine.ts';
-import { demoTickets, incident, otherKinds, request, whoGetsATicket } from './tickets.ts';
+import { demoTickets, change, incident, problem, request, whoGetsATicket } from './tickets.ts';
 import { demoPassword, groups, people, places, signIns, teams } from './organisation.ts';
 
 /** Builds the demo through the directory's own protocol and through the commands that the screens use. */
@@ -109,7 +109,7 @@ async function load(): Promise<void> {
   await keepHours(watchHours, { places: ['Anseli', 'Kittiwake'] });
   for (const [path, picture] of Object.entries(categoryPictures)) good(await pictureCategory(designer, { path, picture }));
   const kindIds = new Map<string, string>();
-  for (const definition of [incident, request, ...otherKinds]) {
+  for (const definition of [incident, request, change(id('approver')), problem]) {
     const begun = good(await createKind(designer, { name: definition.name }));
     good(await changeKind(designer, { id: begun.id, version: 1, definition }));
     kindIds.set(definition.name, begun.id);
@@ -334,7 +334,8 @@ async function tickets(
     const at = takeWorking(began, t.hours * 60, desk);
     itIs(at);
     const opened = good(
-      await reportTicket(viewer(t.who), {
+      await reportTicket(viewer(t.openedBy ?? t.who, t.openedBy === undefined ? undefined : roles(t.openedBy)), {
+        forWhom: t.openedBy && viewer(t.who).id,
         kindId: by.kind(t.kind ?? 'Incident'),
         subject: t.subject,
         words: t.words,

@@ -1,5 +1,6 @@
 import type { RoutingCell, RoutingRow, RoutingTable } from '../core/routing/index.ts';
-import { shippedKinds, type TicketKind } from '../core/tickets/index.ts';
+import type { PlainGate } from '../core/plans/index.ts';
+import { freshGate, shippedKinds, type TicketKind } from '../core/tickets/index.ts';
 
 const shipped = (name: string): TicketKind => shippedKinds.find((k) => k.name === name)!;
 
@@ -17,11 +18,23 @@ export const incident: TicketKind = {
 /** What is asked for and stands in no item. */
 export const request: TicketKind = { ...shipped('Request'), categories: ['Access', 'Charts', 'Field equipment', 'Machines', 'Pay', 'Rooms'] };
 
-/** The other kinds as they ship. */
-export const otherKinds: TicketKind[] = [
-  { ...shipped('Change'), categories: ['Charts', 'Machines', 'Models'] },
-  { ...shipped('Problem'), categories: ['Field equipment', 'Machines', 'Models'] },
-];
+/** What lies behind incidents. */
+export const problem: TicketKind = { ...shipped('Problem'), categories: ['Field equipment', 'Machines', 'Models'] };
+
+/** Changes have a day only once the head of tides has agreed: most machines here run their models. */
+export function change(headOfTides: string): TicketKind {
+  const kind = shipped('Change');
+  const gate: PlainGate = {
+    ...freshGate('Tides agrees to the day'),
+    approvers: { from: 'people', people: [{ person: headOfTides }] },
+    ownRequest: 'manager',
+    nobody: { then: 'fail' },
+    reminders: { after: 'P1D', times: 2 },
+    deadline: 'P5D',
+  };
+  const moves = kind.map.moves.map((m) => (m.from === 'weighed' && m.to === 'planned' ? { ...m, gate } : m));
+  return { ...kind, categories: ['Charts', 'Machines', 'Models'], map: { ...kind.map, moves } };
+}
 
 /** Who gets a ticket: by what it is, what it is about and where it is. */
 export function whoGetsATicket(by: {
@@ -70,7 +83,9 @@ export function whoGetsATicket(by: {
 export interface DemoTicket {
   who: string;
   hours: number;
-  kind?: 'Incident' | 'Request';
+  kind?: 'Incident' | 'Request' | 'Change';
+  /** Who opened it for them. */
+  openedBy?: string;
   subject: string;
   words: string;
   category: string;
@@ -161,5 +176,21 @@ export const demoTickets: DemoTicket[] = [
     words: 'Since the last change.',
     category: 'Access',
     then: [{ after: 1, by: 'access-lead', words: 'The certificate on it had run out. It has a new one now.', to: 'done' }],
+  },
+  {
+    who: 'owner',
+    openedBy: 'technician',
+    hours: 6,
+    kind: 'Change',
+    subject: 'Newer numerical library on the tide machines',
+    words: 'The one there is three years old, and the new model wants the next. Everything that runs has to stop for an hour.',
+    category: 'Machines',
+    impact: 'several',
+    urgency: 'later',
+    then: [
+      { after: 0.5, by: 'technician', take: true },
+      { after: 1, by: 'technician', words: 'We have tried it on the spare machine: the old model gives the same tides.', to: 'weighed' },
+      { after: 2, by: 'technician', words: 'Only Sunday morning is free of runs. Asked whether that will do.', inside: true, to: 'planned' },
+    ],
   },
 ];

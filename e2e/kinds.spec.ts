@@ -146,3 +146,46 @@ test('levels of priority are added, called anew and taken away; promises are for
   await page.getByRole('button', { name: 'Save the kind', exact: true }).click();
   await expect(page.getByText('Saved. It counts for open tickets too.', { exact: true })).toBeVisible();
 });
+
+test('a move gets a gate; who is asked agrees on a phone, and the ticket goes where it was to go', async ({ as }) => {
+  const designer = await as('designer');
+  await designer.goto('/workshop/kinds');
+  await designer.getByRole('textbox', { name: 'Name of a new kind', exact: true }).fill(fresh('Outage'));
+  await designer.getByRole('button', { name: 'Begin a kind', exact: true }).click();
+  const cell = (more = '') => designer.getByRole('button', { name: `New to Done${more}`, exact: true });
+  await cell().click();
+  const move = designer.getByRole('region', { name: 'New to Done', exact: true });
+  await move.getByRole('button', { name: 'Let somebody agree first', exact: true }).click();
+  await expect(cell(', once it is agreed to')).toBeVisible();
+  const says = designer.getByRole('region', { name: 'What the map says', exact: true });
+  const save = designer.getByRole('button', { name: 'Save the kind', exact: true });
+  await expect(says).toContainText('The gate from “New” to “Done”:');
+  await expect(save).toBeDisabled();
+  await choose(move.getByRole('combobox', { name: 'Approvers', exact: true }), 'The manager of a person');
+  await expect(save).toBeEnabled();
+  // Undone and done again: the gate is part of what is taken back.
+  await designer.getByRole('button', { name: 'Take back', exact: true }).click();
+  await expect(save).toBeDisabled();
+  await choose(move.getByRole('combobox', { name: 'Approvers', exact: true }), 'The manager of a person');
+  await save.click();
+  await expect(designer.getByText('Saved. It counts for open tickets too.', { exact: true })).toBeVisible();
+
+  // A change in the demo waits for the head of tides.
+  const desk = await as('technician');
+  await desk.goto('/desk/queue');
+  await desk.getByRole('row').filter({ hasText: 'Newer numerical library on the tide machines' }).click();
+  const asked = desk.getByRole('region', { name: 'What is asked', exact: true });
+  await expect(asked).toContainText('It goes to “Planned” once it is agreed to');
+  await expect(asked).toContainText('Ivar Tidemark has not answered');
+  const approver = await as('approver', { viewport: { width: 390, height: 844 } });
+  await approver.goto('/desk/approvals');
+  await approver.getByRole('row').filter({ hasText: 'Newer numerical library on the tide machines' }).click();
+  await expect(approver.getByText('Only Sunday morning is free of runs.', { exact: false })).toBeVisible();
+  await approver.getByRole('textbox', { name: /^Comment/ }).fill('Sunday will do.');
+  await approver.getByRole('button', { name: 'Approve for Solveig Langskar', exact: true }).click();
+  await expect(approver.getByText('You approved this.', { exact: false })).toBeVisible();
+  // The page that is open hears it.
+  await expect(asked).toBeHidden();
+  await desk.getByText(/^History, \d+ entries$/).click();
+  await expect(desk.getByText('moved it to “Planned”, as was agreed', { exact: false })).toBeVisible();
+});

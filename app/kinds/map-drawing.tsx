@@ -15,7 +15,10 @@ interface Laid {
 }
 
 /** Some seven pixels a letter; what is drawn is never narrower than its name. */
-const widthOf = (map: StatusMap, id: string): number => 26 + 7 * (statusOf(map, id)?.name.length ?? 4);
+const widthOf = (map: StatusMap, id: string): number => {
+  const status = statusOf(map, id);
+  return Math.max(26 + 7 * (status?.name.length ?? 4), status?.clock === 'holds' ? 84 : 0);
+};
 
 /** Lays the graph out from top to bottom (Eclipse Layout Kernel, layered). */
 async function layOut(graph: MapGraph): Promise<Laid> {
@@ -78,9 +81,9 @@ export function MapDrawing({ map, chosen }: { map: StatusMap; chosen: { from: st
     <svg
       role="img"
       aria-label={`Drawn from the grid: ${of.statuses.map((s) => s.name).join(', ')}`}
-      viewBox={`-6 -4 ${drawing.width + 72} ${drawing.height + 8}`}
+      viewBox={`-6 -4 ${drawing.width + 12} ${drawing.height + 8}`}
       className="mx-auto max-h-[70vh] w-full"
-      style={{ maxWidth: drawing.width + 72 }}
+      style={{ maxWidth: drawing.width + 12 }}
     >
       <defs>
         {(['ink', 'ochre', 'sea'] as const).map((c) => (
@@ -125,11 +128,11 @@ export function MapDrawing({ map, chosen }: { map: StatusMap; chosen: { from: st
               rx="11"
               className={clsx(holds ? 'fill-ochre-wash stroke-ochre' : 'fill-sheet stroke-ink')}
             />
-            <text x={n.x + n.width / 2} y={n.y + n.height / 2 + 4.5} textAnchor="middle" className="fill-ink text-sm">
+            <text x={n.x + n.width / 2} y={n.y + 19.5} textAnchor="middle" className="fill-ink text-sm">
               {status.name}
             </text>
             {holds && (
-              <text x={n.x + n.width + 5} y={n.y + n.height / 2 + 4} className="fill-faint text-xs">
+              <text x={n.x + n.width / 2} y={n.y + 34} textAnchor="middle" className="fill-faint text-xs">
                 clock held
               </text>
             )}

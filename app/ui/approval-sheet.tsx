@@ -95,18 +95,7 @@ export function ApprovalSheet({ a, refusal, comment }: { a: Approval; refusal: R
           <p className="text-sm">
             Asked <Time at={a.openedAt} />
           </p>
-          <h3 className="mt-4 mb-1 text-sm text-faint">{a.forWhom ? `What ${a.forWhom} holds already` : 'What they hold already'}</h3>
-          {a.holds.length === 0 ? (
-            <p>No group access.</p>
-          ) : (
-            <ul>
-              {a.holds.map((h) => (
-                <li key={h.name + h.as}>
-                  {h.name} <span className="text-sm text-faint">({h.as})</span>
-                </li>
-              ))}
-            </ul>
-          )}
+          {a.kind === 'request' && <Holds a={a} />}
         </section>
       </div>
       {a.others.length > 0 && (
@@ -173,3 +162,20 @@ export function ApprovalSheet({ a, refusal, comment }: { a: Approval; refusal: R
 }
 
 const shortName = (name: string) => (name.length > 28 ? `${name.slice(0, 27)}…` : name);
+
+const Holds = ({ a }: { a: Approval }) => (
+  <>
+    <h3 className="mt-4 mb-1 text-sm text-faint">{a.forWhom ? `What ${a.forWhom} holds already` : 'What they hold already'}</h3>
+    {a.holds.length === 0 ? (
+      <p>No group access.</p>
+    ) : (
+      <ul>
+        {a.holds.map((h) => (
+          <li key={h.name + h.as}>
+            {h.name} <span className="text-sm text-faint">({h.as})</span>
+          </li>
+        ))}
+      </ul>
+    )}
+  </>
+);

@@ -13,12 +13,12 @@ export const endRing = '(end)';
 
 /**
  * The graph of a status map: a filled dot leads to where a ticket begins, whatever leads nowhere leads to the ring. A way that is a move and is
- * also gone by itself is drawn once. `widthOf` gives a status its width.
+ * also gone by itself is drawn once. `widthOf` gives a status its width; one that holds the clock has a second line to say so.
  */
 export function mapGraph(map: StatusMap, widthOf: (id: string) => number): MapGraph {
   const nodes: MapGraph['nodes'] = [
     { id: beginDot, is: 'begin', width: 12, height: 12 },
-    ...map.statuses.map((s) => ({ id: s.id, is: 'status' as const, width: widthOf(s.id), height: 30 })),
+    ...map.statuses.map((s) => ({ id: s.id, is: 'status' as const, width: widthOf(s.id), height: s.clock === 'holds' ? 44 : 30 })),
   ];
   const edges: MapGraph['edges'] = [{ id: `${beginDot} ${map.begin}`, from: beginDot, to: map.begin, is: 'move' }];
   const known = new Set<string>();

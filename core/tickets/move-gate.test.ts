@@ -29,6 +29,7 @@ const gated = (gate: Partial<GatedMove['gate']>): GatedMove => ({
 const known = {
   requesterId: 'tuva',
   moverId: 'birk',
+  said: 'It is tried.',
   subject: 'New firmware for the sounders',
   words: 'On a Sunday.',
   category: null,
@@ -83,6 +84,7 @@ describe('a gate on a move', () => {
       its_subject: 'New firmware for the sounders',
       its_requester: { person: 'tuva' },
       its_mover: { person: 'birk' },
+      its_said: 'It is tried.',
       its_words: 'On a Sunday.',
       its_place: { location: 'quay' },
       its_priority: 'low',

@@ -27,11 +27,14 @@ const own = {
   requester: 'its_requester',
   mover: 'its_mover',
   subject: 'its_subject',
+  said: 'its_said',
   words: 'its_words',
   category: 'its_category',
   place: 'its_place',
   priority: 'its_priority',
 } as const;
+/** The field that says whose ticket it is. */
+export const whoseTicket = own.requester;
 /** The field of the run under which what the desk fills in is known; where both sides have one of a key, this one has another. */
 const deskId = (kind: TicketKind, id: string): string => (kind.form.fields.some((f) => f.id === id) ? `${id.slice(0, 35)}_desk` : id);
 
@@ -52,7 +55,8 @@ function fieldsOf(kind: TicketKind): Field[] {
     { id: own.subject, kind: 'text', label: 'Ticket', required: true },
     { id: own.requester, kind: 'person', label: 'Whose ticket', required: true },
     { id: own.mover, kind: 'person', label: 'Who wants it moved', required: true },
-    { id: own.words, kind: 'longText', label: 'In their words', required: false },
+    { id: own.said, kind: 'longText', label: 'What they say of it', required: false },
+    { id: own.words, kind: 'longText', label: 'What was reported', required: false },
     { id: own.category, kind: 'text', label: 'What it is about', required: false },
     { id: own.place, kind: 'location', label: 'Place', required: false },
     { id: own.priority, kind: 'choice', label: 'Priority', required: true, options: priorities.map((p) => ({ value: p.id, label: p.label })) },
@@ -66,6 +70,8 @@ export interface Known {
   requesterId: string;
   /** Who wants it moved. */
   moverId: string;
+  /** What they wrote with it, to the requester or within the desk. */
+  said: string;
   subject: string;
   words: string;
   category: string | null;
@@ -82,6 +88,7 @@ export function moveAnswers(kind: TicketKind, known: Known): Answers {
     [own.mover, { person: known.moverId }],
     [own.priority, known.priority],
   ]);
+  if (known.said !== '') answers.set(own.said, known.said);
   if (known.words !== '') answers.set(own.words, known.words);
   if (known.category !== null) answers.set(own.category, known.category);
   if (known.placeId !== null) answers.set(own.place, { location: known.placeId });

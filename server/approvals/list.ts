@@ -18,6 +18,9 @@ const over: Key[] = [{ of: sql`approval.over_at`, as: 'timestamptz' }, id];
 const from = sql`approval join gate on gate.id = approval.gate_id join run on run.id = gate.run_id join service_case on service_case.id = run.case_id
   join revision on revision.id = run.revision_id join person requester on requester.id = service_case.requester_id`;
 
+/** Of a ticket: what it is about. */
+const subject = sql`(select t.subject from ticket t where t.case_id = service_case.id)`;
+
 /** Answered, or not needed any more, and not asked for. */
 const wantsOver = (asked: ListAsked): boolean => asked.wanted['state']?.join() === 'over';
 const narrowed = (viewer: Viewer, asked: ListAsked): (SQL | undefined)[] => [
@@ -30,7 +33,7 @@ const narrowed = (viewer: Viewer, asked: ListAsked): (SQL | undefined)[] => [
   anyOf(sql`service_case.item_id`, asked.wanted['item']),
   anyOf(sql`service_case.requester_id`, asked.wanted['requester']),
   onDays(sql`approval.asked_at`, asked.days['asked'], viewer.zone),
-  wordsIn([sql`revision.name`, sql`gate.name`, sql`requester.name`], asked.words),
+  wordsIn([sql`revision.name`, sql`gate.name`, sql`requester.name`, sql`coalesce(${subject}, '')`], asked.words),
 ];
 
 interface Row {
@@ -38,6 +41,7 @@ interface Row {
   kind: CaseKind;
   number: number;
   item: string;
+  subject: string | null;
   gate: string;
   requester: string;
   askedAt: Date;
@@ -54,7 +58,7 @@ export async function approvalsFor(viewer: Viewer, asked: ListAsked, size = 50) 
   const keys = isOver ? over : (orders[asked.sort.by] ?? orders['asked']!);
   const { after, orderBy, sortKeys } = keyset(keys, isOver ? !asked.sort.down : asked.sort.down, asked.after);
   const { rows } = await db().execute<Row & { number: string; askedAt: string; lapsesAt: string | null; overAt: string | null }>(sql`
-    select approval.id, service_case.kind, service_case.number, revision.name as item, gate.name as gate, requester.name as requester, approval.asked_at as "askedAt",
+    select approval.id, service_case.kind, service_case.number, revision.name as item, ${subject} as subject, gate.name as gate, requester.name as requester, approval.asked_at as "askedAt",
       gate.lapses_at as "lapsesAt", approval.status, approval.over_at as "overAt", ${sortKeys} as "sortKeys"
     from ${from} where ${allOf([...narrowed(viewer, asked), after])} order by ${orderBy} limit ${size + 1}`);
   const page = pageBy(rows, size);

@@ -1,7 +1,9 @@
 import { hasFiles, type Answers } from '../../core/forms/index.ts';
 import { and, eq, ne, sql } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/pg-core';
+import type { ItemDefinition } from '../../core/items/index.ts';
 import { ruleWords } from '../../core/plans/index.ts';
+import { whoseTicket } from '../../core/tickets/index.ts';
 import { isGroup } from '../../core/values/index.ts';
 import { hashToken } from '../auth/token.ts';
 import { zoneOf, type Viewer } from '../auth/viewer.ts';
@@ -25,6 +27,11 @@ export async function approvalByLink(token: string) {
     .where(eq(approval.tokenHash, hashToken(token)));
   return { approval: undefined, known: row !== undefined };
 }
+
+const withoutField = (d: ItemDefinition, id: string): ItemDefinition => ({
+  ...d,
+  form: { ...d.form, fields: d.form.fields.filter((f) => f.id !== id) },
+});
 
 async function approvalDetail(where: ReturnType<typeof and>) {
   const requester = alias(person, 'requester');
@@ -112,7 +119,8 @@ async function approvalDetail(where: ReturnType<typeof and>) {
     number: row.number,
     openedAt: row.openedAt,
     item: row.definition.name,
-    answers: answerWords(row.definition, row.answers, names),
+    // Whose ticket it is stands beside, with all there is of them.
+    answers: answerWords(row.kind === 'ticket' ? withoutField(row.definition, whoseTicket) : row.definition, row.answers, names),
     /** What it costs as prices are now; undefined where the item states none. */
     price: await costWords(db(), row.definition, row.answers),
     requester: { name: row.requester, email: row.email, jobRole: row.jobRole, department: row.department, place: row.place, manager: row.manager },

@@ -116,7 +116,7 @@ export const exports: Record<ListName, Exported> = {
     page: approvalsFor,
     cells: (r) => ({
       request: caseNumber(r.kind, r.number),
-      item: `${r.item}, for ${r.requester}`,
+      item: `${[r.item, r.subject].filter(Boolean).join(', ')}, for ${r.requester}`,
       gate: r.gate,
       asked: r.askedAt,
       lapses: r.lapsesAt,

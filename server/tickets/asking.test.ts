@@ -72,7 +72,7 @@ describe('a move that has a gate', () => {
     expect(await approvalFor(w.viewer('boss'), row.id)).toMatchObject({
       kind: 'ticket',
       answers: expect.arrayContaining([
-        expect.objectContaining({ label: 'In their words', words: 'It says it charges, but the number falls.' }),
+        expect.objectContaining({ label: 'What was reported', words: 'It says it charges, but the number falls.' }),
       ]) as unknown,
     });
 
@@ -184,6 +184,28 @@ describe('a move that has a gate', () => {
         events.map((e) => ({ event: e.event, at: e.at.toISOString() })),
       ),
     ).toEqual(state);
+  });
+
+  it('several who act on two such tickets at once never wait for each other in a circle', async () => {
+    await asksBoss();
+    for (let round = 0; round < 3; round++) {
+      const [a, b] = [await asked(), await asked()];
+      const ids = await Promise.all([a, b].map(async (n) => (await approvalOf('boss', n)).id));
+      const say = (id: string) => decide(w.viewer('boss'), { approvalId: id, decision: 'approve', comment: '' });
+      await Promise.all([
+        joinTicket(dan(), { number: a, other: `T-${b}` }),
+        joinTicket(w.viewer('runa', 'administrator'), { number: b, other: `T-${a}` }),
+        ...ids.map(say),
+        takeBackAsking(dan(), { number: b }),
+        writeOnTicket(w.viewer('tor'), { number: a, words: 'And?', inside: false, once: `circle-${round}`, asRequester: true }),
+      ]);
+      await w.work();
+      for (const n of [a, b]) {
+        const { status, joined, asking } = await kit.state(n);
+        expect(asking).toBeUndefined();
+        expect(status === 'done' || joined !== undefined || n === b).toBe(true);
+      }
+    }
   });
 
   it('whose gate cannot work is not kept', async () => {

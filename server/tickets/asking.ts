@@ -22,7 +22,13 @@ import { actingOn } from './whose.ts';
  * Asks those whom the gate of a move names, with what is known of the ticket. It stays where it is until they have agreed; where nobody need
  * be asked it goes at once. Gives the ticket as it is then.
  */
-export async function askToMove(tx: Tx, viewer: Pick<Viewer, 'id'>, t: Ticket, move: GatedMove, at: Date): Promise<Ticket> {
+export async function askToMove(
+  tx: Tx,
+  viewer: Pick<Viewer, 'id'>,
+  t: Ticket,
+  { move, said }: { move: GatedMove; said: string },
+  at: Date,
+): Promise<Ticket> {
   const revisionId = await revisionFor(tx, t, move, viewer.id);
   const state = newState();
   const [made] = await tx.insert(run).values({ caseId: t.caseId, revisionId, beganAt: at, state }).returning({ id: run.id });
@@ -31,7 +37,7 @@ export async function askToMove(tx: Tx, viewer: Pick<Viewer, 'id'>, t: Ticket, m
   const begun = { id: runId, caseId: t.caseId, kind: 'ticket' as const, number: t.number, revisionId, requesterId: t.requesterId, seq: 0, state };
   // Whoever wants it moved is not asked, and neither is whoever reported it.
   const mover = viewer.id === t.requesterId ? {} : { for: { person: viewer.id } };
-  const answers = moveAnswers(t.kind, await knownOf(tx, t, viewer.id));
+  const answers = moveAnswers(t.kind, { ...(await knownOf(tx, t)), moverId: viewer.id, said: said.slice(0, textLimit.longText) });
   await deliverAll(
     tx,
     [
@@ -64,7 +70,7 @@ async function revisionFor(tx: Tx, t: Ticket, move: GatedMove, by: string): Prom
 }
 
 /** What is known of a ticket, for those who have to agree. */
-async function knownOf(tx: Tx, t: Ticket, moverId: string) {
+async function knownOf(tx: Tx, t: Ticket) {
   const [row] = await tx.select({ answers: serviceCase.answers }).from(serviceCase).where(eq(serviceCase.id, t.caseId));
   const [first] = await tx
     .select({ text: ticketWord.text })
@@ -74,7 +80,6 @@ async function knownOf(tx: Tx, t: Ticket, moverId: string) {
     .limit(1);
   return {
     requesterId: t.requesterId,
-    moverId,
     subject: t.subject,
     words: (first?.text ?? '').slice(0, textLimit.longText),
     category: t.category,

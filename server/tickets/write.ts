@@ -87,7 +87,9 @@ export async function keepWord(
       .set({ filled: filled as Answers })
       .where(eq(ticket.caseId, t.caseId));
   const asking = w.moving?.gate;
-  const after = asking ? { ...happened, ticket: await askToMove(tx, viewer, { ...happened.ticket, filled }, asking, at) } : happened;
+  const after = asking
+    ? { ...happened, ticket: await askToMove(tx, viewer, { ...happened.ticket, filled }, { move: asking, said: text }, at) }
+    : happened;
   const said = after.entered.flatMap((id) => statusOf(t.kind.map, id)?.tells || []);
   const reads = w.fromDesk && !w.inside && word ? [...content, ...(files.length > 0 ? [[{ text: attachedWords(files.length) }]] : [])] : [];
   const public_: RichText = [...reads, ...said.map((line) => [{ text: line }])];

@@ -47,7 +47,7 @@ const cells: Record<string, Cell<Row>> = {
         {r.item}
       </span>
     ),
-    under: (r) => r.requester,
+    under: (r) => [r.subject, r.requester].filter(Boolean).join(', '),
   },
   gate: {
     width: 180,
@@ -73,7 +73,8 @@ const cells: Record<string, Cell<Row>> = {
 };
 
 const keyOf = (r: Row) => r.id;
-const wordsOf = (r: Row) => `${caseNumber(r.kind, r.number)}, ${r.item}, ${r.requester}, ${answers[r.status].words}`;
+const wordsOf = (r: Row) =>
+  `${caseNumber(r.kind, r.number)}, ${[r.item, r.subject, r.requester].filter(Boolean).join(', ')}, ${answers[r.status].words}`;
 
 const hrefOf = (r: Row, said: string) => addressOf(`/desk/approvals/${r.id}`, said);
 
