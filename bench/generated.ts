@@ -55,7 +55,7 @@ const published = new Map<string, string>();
 /** Publishes a plan as an item that the people of the small organisation can ask for. */
 export async function publishPlan(org: Organisation, name: string, plan: Plan): Promise<string> {
   const designer = viewerFor(org.people['dan']!, 'designer');
-  const stand = { ada: org.people['boss']!, desk: org.teamId, machines: org.machines, tides: org.groups['tide-models']! };
+  const stand = { ada: org.people['boss']!, desk: org.teamId, machines: org.machines, tides: org.groups['tide-models']!, whoGets: org.routing };
   const real = await withParts(plan, designer, stand, published);
   const made = good(await createItem(designer, { name }));
   const saved = good(

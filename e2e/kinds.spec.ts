@@ -52,6 +52,7 @@ test('a routing table: typed and pasted in words, looked through as it is typed,
   const name = fresh('Who gets what');
   await page.goto('/workshop/routing');
   await page.getByRole('textbox', { name: 'Name of a new table', exact: true }).fill(name);
+  await choose(page.getByRole('combobox', { name: 'What goes by it', exact: true }), 'Tickets');
   await choose(page.getByRole('combobox', { name: 'What no row takes goes to', exact: true }), 'Workplace');
   await page.getByRole('button', { name: 'Begin a table', exact: true }).click();
   await expect(page.getByRole('heading', { level: 1, name, exact: true })).toBeVisible();

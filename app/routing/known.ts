@@ -16,6 +16,9 @@ export const factWords: Record<RoutingColumn['fact'], string> = {
   answer: 'Answer',
 };
 
+/** Whatever has a form that a table can look at: kinds of ticket, and what can be asked for. */
+export const formsOf = (known: Known) => [...known.kinds, ...known.items];
+
 const unique = <T>(all: T[], key: (one: T) => string): T[] => [...new Map(all.map((one) => [key(one), one])).values()];
 
 /** What can be chosen in a column, by id and name. */
@@ -25,7 +28,7 @@ export function choicesFor(column: Pick<RoutingColumn, 'fact' | 'field'>, known:
     case 'kind':
       return known.kinds.map(({ id, name }) => ({ id, name }));
     case 'category':
-      return own(known.kinds.flatMap((k) => k.categories));
+      return own([...known.kinds.flatMap((k) => k.categories), ...known.items.flatMap((i) => i.category || [])]);
     case 'place':
       return known.places;
     case 'department':
@@ -38,11 +41,12 @@ export function choicesFor(column: Pick<RoutingColumn, 'fact' | 'field'>, known:
         (p) => p.id,
       );
     case 'answer':
-      return known.kinds.flatMap((k) =>
-        k.fields.flatMap((f) => (f.id === column.field ? f.options.map((o) => ({ id: o.value, name: o.label })) : [])),
+      return unique(
+        formsOf(known).flatMap((k) => k.fields.flatMap((f) => (f.id === column.field ? f.options.map((o) => ({ id: o.value, name: o.label })) : []))),
+        (o) => o.id,
       );
     case 'item':
-      return [];
+      return known.items.map(({ id, name }) => ({ id, name }));
   }
 }
 
@@ -61,12 +65,16 @@ export function readKnown(known: Known, columns: readonly RoutingColumn[]): { na
     for (const [id, name] of of) by.set(name.toLowerCase(), [...(by.get(name.toLowerCase()) ?? []), id]);
     called.set(key, by);
   }
-  const fieldCalled = (id: string | undefined) => known.kinds.flatMap((k) => k.fields).find((f) => f.id === id);
+  const fieldCalled = (id: string | undefined) =>
+    formsOf(known)
+      .flatMap((k) => k.fields)
+      .find((f) => f.id === id);
   const domainOf = (c: RoutingColumn): FactDomain => {
     const values = choicesFor(c, known).map((x) => x.id);
     if (c.fact === 'group') return { values, several: true, empty: true };
     if (c.fact === 'answer') return { values, numbers: fieldCalled(c.field)?.numbers ?? false, empty: true };
-    return { values, empty: c.fact !== 'kind' && c.fact !== 'priority' };
+    // A request has no kind and no priority, a ticket no item.
+    return { values, empty: known.items.length > 0 || (c.fact !== 'kind' && c.fact !== 'priority') };
   };
   return {
     names: {
@@ -84,9 +92,12 @@ export function readKnown(known: Known, columns: readonly RoutingColumn[]): { na
 
 /** What a table is written to DMN by, and read from it: the names of everything that any column can hold. */
 export function dmnContext(known: Known): DmnContext {
-  const facts = (['kind', 'category', 'place', 'department', 'group', 'priority'] as const).map((fact): RoutingColumn => ({ id: fact, fact }));
+  const facts = (['kind', 'item', 'category', 'place', 'department', 'group', 'priority'] as const).map((fact): RoutingColumn => ({
+    id: fact,
+    fact,
+  }));
   const fields = unique(
-    known.kinds.flatMap((k) => k.fields),
+    formsOf(known).flatMap((k) => k.fields),
     (f) => f.id,
   ).map(({ id }): RoutingColumn => ({ id, fact: 'answer', field: id }));
   const { names, tree } = readKnown(known, [...facts, ...fields]);

@@ -24,7 +24,9 @@ const firstKind = (table: RoutingTable): string | undefined => {
 
 /** A case to try: what is known of it, and each row answering cell by cell. */
 export function RoutingTester({ table, known, names, tree }: { table: RoutingTable; known: Known; names: RoutingNames; tree: PlaceTree }) {
-  const [given, setGiven] = useState<Record<string, string>>(() => ({ kind: firstKind(table) ?? known.kinds[0]?.id ?? '', priority: 'medium' }));
+  const [given, setGiven] = useState((): Record<string, string> =>
+    known.items.length > 0 ? {} : { kind: firstKind(table) ?? known.kinds[0]?.id ?? '', priority: 'medium' },
+  );
   const facts: RoutingFacts = new Map(
     table.columns.map((c) => {
       const value = given[factKey(c)] ?? '';

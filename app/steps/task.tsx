@@ -1,4 +1,4 @@
-import type { Assignee, Late, Place, Task } from '../../core/plans/index.ts';
+import type { Late, Place, Task, TaskAssignee } from '../../core/plans/index.ts';
 import { AssigneeChoice } from '~/sheet/assignee-choice';
 import { ListEditor } from '~/ui/list-editor';
 import { DurationInput, Optional } from '~/sheet/duration-input';
@@ -17,8 +17,8 @@ import { NumberField } from '~/ui/number-field';
 import { Select } from '~/ui/select';
 
 /** Whether it goes to a team, as far as is known before. */
-const mayBeTeam = (a: Assignee | undefined, places: Place[]): boolean =>
-  a !== undefined && ('team' in a || ('from' in a && places.some((p) => p.ref === a.from.ref && p.type === 'team')));
+const mayBeTeam = (a: TaskAssignee | undefined, places: Place[]): boolean =>
+  a !== undefined && ('team' in a || 'routed' in a || ('from' in a && places.some((p) => p.ref === a.from.ref && p.type === 'team')));
 
 /** Who does a task, what it says, what is checked off and filled in, and when it is due. */
 function TaskSettings({ step, places, onEdit }: SettingsProps<Task>) {
@@ -32,6 +32,7 @@ function TaskSettings({ step, places, onEdit }: SettingsProps<Task>) {
           <AssigneeChoice
             {...ids}
             called="The person who does it"
+            routed
             value={a}
             places={places}
             onChange={(assignee) => onEdit({ ...step, assignee, ...(!mayBeTeam(assignee, places) && { tellTeam: undefined }) }, 'who does it')}
@@ -167,7 +168,9 @@ function WhenLate({ step, places, onEdit }: Pick<SettingsProps<Task>, 'step' | '
               called="The person it is brought before"
               value={r.to}
               places={places}
-              onChange={(to) => set({ ...step.late, raise: { ...r, to } })}
+              onChange={(to) => {
+                if (!to || !('routed' in to)) set({ ...step.late, raise: { ...r, to } });
+              }}
             />
           </div>
         )}

@@ -27,6 +27,8 @@ export const RunEvent = z.discriminatedUnion('type', [
     type: z.literal('found'),
     key: z.string(),
     people: z.array(Candidate),
+    /** Of a task that is routed: the team it goes to; who is found has it from the start. */
+    team: z.string().optional(),
     /** Who answers for whom the gate names for when nobody is found; null: nobody does now. */
     stated: z.string().nullable().optional(),
     rule: GateRule.optional(),

@@ -34,6 +34,8 @@ export interface Catalogue {
   teams?: Record<string, { name: string; members: number }>;
   policies?: Record<string, { name: string; inputs: { name: string; label: string; type: ValueType }[] }>;
   parts?: Record<string, Part>;
+  /** Routing tables by id, with what their columns look at. */
+  routing?: Record<string, { name: string; columns: { fact: string; field?: string | undefined }[] }>;
   /**
    * Reference tables by id, with their columns. `looked`: what stands together in the columns that the plan looks rows up by, each
    * once; left out where that is not known, or too much.

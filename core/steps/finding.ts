@@ -13,6 +13,8 @@ export type FindingCode =
   | 'unknown-policy'
   | 'unknown-part'
   | 'unknown-table'
+  | 'unknown-routing'
+  | 'unknown-routing'
   | 'wrong-expression'
   | 'name-twice'
   | 'may-have-no-value'

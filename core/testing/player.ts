@@ -95,7 +95,14 @@ function rowsWhere(table: string, where: Record<string, Value>): Row[] {
 /** What an obliging world answers to an open activity: approvals, done tasks, systems that do as they are told. */
 export function obliging(a: Activity, outputs: Record<string, Value> = { already: false }): RunEvent | undefined {
   const { key } = a;
-  if (a.phase === 'finding') return { type: 'found', key, people: ['o1', 'o2'].map((person) => ({ person, sources: [0, 1, 2, 3, 4, 5] })) };
+  if (a.phase === 'finding')
+    return {
+      type: 'found',
+      key,
+      people: ['o1', 'o2'].map((person) => ({ person, sources: [0, 1, 2, 3, 4, 5] })),
+      // Of a task that is routed, to a team or to a person; others do not look at it.
+      ...(key.length % 2 === 0 && { team: 'desk' }),
+    };
   if (a.phase === 'asking')
     return { type: 'decided', key, person: a.asks?.find((x) => !x.decision && !x.waits)?.person ?? '', decision: 'approve', comment: '' };
   if (a.phase === 'calling') return { type: 'answered', key, outputs };

@@ -28,6 +28,7 @@ export const catalogue: Catalogue = {
       outputs: [{ name: 'password', label: 'First password', type: 'text', always: true, secret: true }],
     },
   ],
+  routing: { whoGets: { name: 'Who gets it', columns: [{ fact: 'place' }, { fact: 'answer', field: 'kind' }] } },
   teams: { desk: { name: 'Directory and access', members: 3 }, ghosts: { name: 'Night watch', members: 0 } },
   policies: { spend: { name: 'Spending', inputs: [{ name: 'amount', label: 'Amount', type: 'number' }] } },
   stated: { 'group tides': 'Tide models' },

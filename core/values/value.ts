@@ -65,6 +65,8 @@ const roomFor = (type: ValueType) => roomOf(isList(type) ? lists[type].row : typ
 export const isPerson = person.is;
 /** Whether a value is a team. */
 export const isTeam = team.is;
+/** Whether a value is a place. */
+export const isLocation = location.is;
 /** Whether a value is a group. */
 export const isGroup = group.is;
 

@@ -158,6 +158,7 @@ const table: Record<string, Row> = {
   wouldMove: [['designer'], async (v) => seen(m.readRouting.wouldMove(v, at.routing, await routingTable()))],
   takenBy: [['designer'], async (v) => seen(m.readRouting.takenBy(v, await routingTable()).then((taken) => taken?.rows))],
   actsOnTicket: [['administrator', ...team], (v) => seen(m.readTickets.actsOnTicket(v, Number(at.ticket)))],
+  routeTicketsBy: [['designer'], (v) => m.routing.routeTicketsBy(v, at.routing)],
   createRouting: [['designer'], (v, who) => m.routing.createRouting(v, { name: `Routing of ${who}`, team: w.teamId })],
   changeRouting: [['designer'], (v) => m.routing.changeRouting(v, { id: crypto.randomUUID(), version: 1, definition: {} })],
   pictureCategory: [['designer'], (v) => m.categories.pictureCategory(v, { path: 'Access', picture: 'key' })],

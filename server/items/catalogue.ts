@@ -4,7 +4,7 @@ import { namedInAudience, namedInOnBehalf, partOfDefinition, type ItemDefinition
 import { roomOf, walk, type Catalogue } from '../../core/plans/index.ts';
 import { namedIn, Operand, type Value } from '../../core/values/index.ts';
 import type { Reader } from '../db/database.ts';
-import { item, person, policy, referenceTable, revision, team, teamMember } from '../db/schema/index.ts';
+import { item, person, policy, referenceTable, revision, routingTable, team, teamMember } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 import { namesFor } from '../people/names.ts';
 import { actionSpecs } from '../systems/index.ts';
@@ -31,6 +31,10 @@ export async function catalogueFor(tx: Reader, definition: ItemDefinition, self?
     .orderBy(team.name);
   const policies = await tx.select({ id: policy.id, definition: policy.definition }).from(policy).orderBy(policy.name);
   const tables = await tx.select({ id: referenceTable.id, name: referenceTable.name, definition: referenceTable.definition }).from(referenceTable);
+  const routing = await tx
+    .select({ id: routingTable.id, name: routingTable.name, definition: routingTable.definition })
+    .from(routingTable)
+    .orderBy(routingTable.name);
   const looked = await lookedUp(tx, definition);
   const parts = await tx
     .select({ id: item.id, definition: revision.definition })
@@ -45,6 +49,12 @@ export async function catalogueFor(tx: Reader, definition: ItemDefinition, self?
       tables.map((t) => [t.id, { name: t.name, columns: t.definition.columns, ...(looked.has(t.id) && { looked: looked.get(t.id)! }) }]),
     ),
     policies: Object.fromEntries(policies.map((p) => [p.id, { name: p.definition.name, inputs: p.definition.inputs }])),
+    routing: Object.fromEntries(
+      routing.map((r) => [
+        r.id,
+        { name: r.name, columns: r.definition.columns.map(({ fact, field }) => ({ fact, ...(field !== undefined && { field }) })) },
+      ]),
+    ),
     stated: Object.fromEntries(
       values.flatMap(namedIn).flatMap(({ kind, id }) => {
         const name = names.of(kind, id);

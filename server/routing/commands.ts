@@ -1,4 +1,4 @@
-import { and, eq, ne, sql } from 'drizzle-orm';
+import { and, eq, ne, or, sql } from 'drizzle-orm';
 import { RoutingTable } from '../../core/routing/index.ts';
 import { keptDocument, routingFormat } from '../../core/documents/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
@@ -9,18 +9,19 @@ import { isId } from '../ids.ts';
 import { existing } from '../people/existing.ts';
 import { holdTo, notAllowed, notFound, refuse, type Result } from '../refusal.ts';
 
-/** Begins a routing table with the team that gets everything; the first one routes tickets. */
-export async function createRouting(viewer: Viewer, input: { name: string; team: string }): Promise<Result<{ id: string }>> {
+/** What a table looks at when it is begun. */
+const begunWith = { tickets: ['kind', 'category', 'place', 'priority'], tasks: ['item', 'category', 'place'] } as const;
+
+/** Begins a routing table with the team that gets everything: by the first one for tickets they are routed; tasks of requests name theirs. */
+export async function createRouting(
+  viewer: Viewer,
+  input: { name: string; team: string; for?: 'tickets' | 'tasks' },
+): Promise<Result<{ id: string }>> {
   if (!has(viewer, 'designer')) return notAllowed('design routing');
   const held = holdTo(RoutingTable, {
     name: input.name,
     chooses: 'nearest',
-    columns: [
-      { id: 'kind', fact: 'kind' },
-      { id: 'category', fact: 'category' },
-      { id: 'place', fact: 'place' },
-      { id: 'priority', fact: 'priority' },
-    ],
+    columns: begunWith[input.for ?? 'tickets'].map((fact) => ({ id: fact, fact })),
     rows: [],
     fallback: { team: input.team, how: 'pickUp' },
   });
@@ -30,7 +31,7 @@ export async function createRouting(viewer: Viewer, input: { name: string; team:
     const gone = await notThere(tx, definition);
     if (gone) return gone;
     await tx.execute(sql`select pg_advisory_xact_lock(hashtext('routing of tickets'))`);
-    const first = (await tx.$count(routingTable, eq(routingTable.forTickets, true))) === 0;
+    const first = input.for !== 'tasks' && (await tx.$count(routingTable, eq(routingTable.forTickets, true))) === 0;
     const [made] = await tx
       .insert(routingTable)
       .values({ name: definition.name, definition, forTickets: first, changedBy: viewer.id })
@@ -39,6 +40,35 @@ export async function createRouting(viewer: Viewer, input: { name: string; team:
     if (!made) return taken(definition.name);
     await record(tx, { actor: viewer.id, action: 'create', object: 'routing', objectId: made.id, detail: { name: definition.name } });
     return { ok: true, id: made.id };
+  });
+}
+
+/** Lets tickets be routed by this table from now on, in place of the one by which they were. */
+export async function routeTicketsBy(viewer: Viewer, id: string): Promise<Result> {
+  if (!has(viewer, 'designer')) return notAllowed('design routing');
+  if (!isId(id)) return notFound('This table');
+  return db().transaction(async (tx): Promise<Result> => {
+    await tx.execute(sql`select pg_advisory_xact_lock(hashtext('routing of tickets'))`);
+    const all = await tx
+      .select({ id: routingTable.id, name: routingTable.name, forTickets: routingTable.forTickets })
+      .from(routingTable)
+      .where(or(eq(routingTable.id, id), eq(routingTable.forTickets, true)))
+      .orderBy(routingTable.id)
+      .for('no key update');
+    const next = all.find((t) => t.id === id);
+    if (!next) return notFound('This table');
+    if (next.forTickets) return { ok: true };
+    const before = all.find((t) => t.forTickets);
+    if (before) await tx.update(routingTable).set({ forTickets: false }).where(eq(routingTable.id, before.id));
+    await tx.update(routingTable).set({ forTickets: true }).where(eq(routingTable.id, id));
+    await record(tx, {
+      actor: viewer.id,
+      action: 'route-tickets',
+      object: 'routing',
+      objectId: id,
+      detail: { name: next.name, ...(before && { before: before.name }) },
+    });
+    return { ok: true };
   });
 }
 

@@ -1,8 +1,9 @@
 import { and, eq, isNull, sql } from 'drizzle-orm';
 import { compileRouting, type RoutingAnswer, type RoutingFacts, type RoutingTable } from '../../core/routing/index.ts';
+import type { Form } from '../../core/forms/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
-import { accessGroup, location, person, routingTable, team, ticket } from '../db/schema/index.ts';
+import { accessGroup, item, location, person, revision, routingTable, team, ticket } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 import { allKinds } from '../kinds/queries.ts';
 import { placeTree } from './places.ts';
@@ -39,8 +40,9 @@ export async function routingOf(viewer: Viewer, id: string) {
     .from(routingTable)
     .where(eq(routingTable.id, id));
   if (!row) return undefined;
-  const [kinds, places, teams, groups, departments, people] = await Promise.all([
+  const [kinds, items, places, teams, groups, departments, people] = await Promise.all([
     allKinds(),
+    row.forTickets ? [] : offeredItems(),
     db().select({ id: location.id, name: location.name, parentId: location.parentId }).from(location).orderBy(location.name),
     db().select({ id: team.id, name: team.name }).from(team).orderBy(team.name),
     db().select({ id: accessGroup.id, name: accessGroup.name }).from(accessGroup).where(eq(accessGroup.gone, false)).orderBy(accessGroup.name),
@@ -55,8 +57,11 @@ export async function routingOf(viewer: Viewer, id: string) {
       .where(and(eq(person.active, true), sql`exists (select from team_member m where m.person_id = ${person.id})`))
       .orderBy(person.name),
   ]);
+  const [forTickets] = await db().select({ name: routingTable.name }).from(routingTable).where(eq(routingTable.forTickets, true));
   return {
     ...row,
+    /** The table by which tickets are routed now. */
+    ticketsBy: forTickets?.name,
     known: {
       kinds: kinds.map((k) => ({
         id: k.id,
@@ -64,10 +69,10 @@ export async function routingOf(viewer: Viewer, id: string) {
         categories: k.definition.categories,
         priorities: k.definition.priority.priorities,
         /** Answers that cells can look at: choices, and numbers. */
-        fields: k.definition.form.fields.flatMap((f) =>
-          f.kind === 'choice' || f.kind === 'number' ? [{ id: f.id, label: f.label, numbers: f.kind === 'number', options: f.options ?? [] }] : [],
-        ),
+        fields: lookedAt(k.definition.form),
       })),
+      /** What can be asked for, of a table by which tasks of requests go. */
+      items: items.map((i) => ({ id: i.id, name: i.definition.name, category: i.definition.category, fields: lookedAt(i.definition.form) })),
       places,
       teams,
       groups,
@@ -76,6 +81,20 @@ export async function routingOf(viewer: Viewer, id: string) {
     },
   };
 }
+
+/** The answers of a form that cells can look at: choices, and numbers. */
+const lookedAt = (form: Form) =>
+  form.fields.flatMap((f) =>
+    f.kind === 'choice' || f.kind === 'number' ? [{ id: f.id, label: f.label, numbers: f.kind === 'number', options: f.options ?? [] }] : [],
+  );
+
+const offeredItems = () =>
+  db()
+    .select({ id: item.id, definition: revision.definition })
+    .from(item)
+    .innerJoin(revision, and(eq(revision.itemId, item.id), eq(revision.number, item.publishedRevision)))
+    .where(and(eq(item.kind, 'item'), isNull(item.archivedAt)))
+    .orderBy(sql`lower(${item.name})`);
 
 const mostOpen = 20_000;
 
@@ -134,6 +153,7 @@ async function casesWhere(which: ReturnType<typeof sql>): Promise<{ number: numb
     number: Number(r.number),
     facts: factsOf({
       kindId: r.kind,
+      itemId: null,
       category: r.category,
       placeId: r.place,
       priority: r.priority,

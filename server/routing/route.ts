@@ -1,15 +1,17 @@
 import { and, eq, sql } from 'drizzle-orm';
 import { compileRouting, type Router, type RoutingAnswer, type RoutingFacts, type RoutingTable } from '../../core/routing/index.ts';
 import type { Tx } from '../db/database.ts';
-import { person, routingTable } from '../db/schema/index.ts';
+import { person, routingTable, serviceCase } from '../db/schema/index.ts';
+import { isId } from '../ids.ts';
 import { placeTree } from './places.ts';
 
-/** What is known of a case that is to be routed. */
-export interface Known {
-  kindId: string;
+/** What is known of a case that is to be routed; of a request there is no kind and no priority, of a ticket no item. */
+interface Known {
+  kindId: string | null;
+  itemId: string | null;
   category: string | null;
   placeId: string | null;
-  priority: string;
+  priority: string | null;
   requesterId: string;
   answers: Record<string, unknown>;
 }
@@ -26,15 +28,47 @@ const ready = new Map<string, Router>();
 const mostReady = 50;
 
 /** Whom a ticket goes to by the table that routes tickets; nobody where there is none. */
-export async function routeTicket(tx: Tx, known: Known): Promise<Routed> {
+export async function routeTicket(tx: Tx, known: Omit<Known, 'itemId'>): Promise<Routed> {
   const [row] = await tx
     .select({ id: routingTable.id, version: routingTable.version, definition: routingTable.definition })
     .from(routingTable)
     .where(eq(routingTable.forTickets, true));
   if (!row) return {};
-  const at = (await routerOf(tx, row)).decide(await readFacts(tx, row.definition, known));
+  const at = (await routerOf(tx, row)).decide(await readFacts(tx, row.definition, { ...known, itemId: null }));
   const answer = at === undefined ? row.definition.fallback : row.definition.rows[at]!.answer;
   return { ...(await whoGets(tx, answer)), by: { table: row.definition.name, row: at } };
+}
+
+/** Whom a task of a run goes to by a routing table: a team, somebody in it, or a person; nobody where the table is gone, or names nobody who works here. */
+export async function routeRun(
+  tx: Tx,
+  run: { caseId: string; requesterId: string; definition: { category: string }; answers: Record<string, unknown> },
+  { table, place }: { table: string; place?: string },
+): Promise<{ people: { person: string }[]; team?: string }> {
+  const [row] = isId(table)
+    ? await tx
+        .select({ id: routingTable.id, version: routingTable.version, definition: routingTable.definition })
+        .from(routingTable)
+        .where(eq(routingTable.id, table))
+    : [];
+  if (!row) return { people: [] };
+  const [its] = await tx
+    .select({ itemId: serviceCase.itemId, placeId: person.locationId })
+    .from(serviceCase)
+    .innerJoin(person, eq(person.id, serviceCase.requesterId))
+    .where(eq(serviceCase.id, run.caseId));
+  const known: Known = {
+    kindId: null,
+    itemId: its?.itemId ?? null,
+    category: run.definition.category || null,
+    placeId: place ?? its?.placeId ?? null,
+    priority: null,
+    requesterId: run.requesterId,
+    answers: run.answers,
+  };
+  const at = (await routerOf(tx, row)).decide(await readFacts(tx, row.definition, known));
+  const to = await whoGets(tx, at === undefined ? row.definition.fallback : row.definition.rows[at]!.answer);
+  return { people: to.holder === undefined ? [] : [{ person: to.holder }], ...(to.team !== undefined && { team: to.team }) };
 }
 
 async function routerOf(tx: Tx, { id, version, definition }: { id: string; version: number; definition: RoutingTable }): Promise<Router> {
@@ -50,16 +84,18 @@ async function routerOf(tx: Tx, { id, version, definition }: { id: string; versi
 
 /** What a table can look at, of a case: all of it. */
 export function factsOf(c: {
-  kindId: string;
+  kindId: string | null;
+  itemId: string | null;
   category: string | null;
   placeId: string | null;
-  priority: string;
+  priority: string | null;
   department: string | null;
   groups: readonly string[];
   answers: Record<string, unknown>;
 }): RoutingFacts {
   return new Map<string, string | number | readonly string[] | null>([
     ['kind', c.kindId],
+    ['item', c.itemId],
     ['category', c.category],
     ['place', c.placeId],
     ['priority', c.priority],

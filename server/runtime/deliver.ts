@@ -12,6 +12,7 @@ import { readRows, rowsWhere } from '../tables/read.ts';
 import { bindFiles, filesOf } from '../files/whose.ts';
 import { writeEffects } from './effects.ts';
 import { addJobs } from './jobs.ts';
+import { routeRun } from '../routing/route.ts';
 
 export interface Delivered {
   state: RunState;
@@ -117,10 +118,15 @@ async function play(tx: Tx, run: LockedRun, given: RunEvent[], at: Date): Promis
           waiting.push({ type: 'reckoned', key: effect.key, names: effect.names, at: await instantFor(tx, run, effect.wanted) });
       for (const effect of effects) {
         if (effect.effect === 'reckon') continue;
-        if (effect.effect === 'find')
-          waiting.push({ type: 'found', key: effect.key, ...(await lookUp(tx, effect.wanted, run.requesterId, effect.stated)) });
-        else if (effect.effect === 'findRows')
-          waiting.push({ type: 'rowsFound', key: effect.key, rows: await rowsWhere(tx, effect.table, effect.where) });
+        if (effect.effect === 'find') {
+          const { wanted } = effect;
+          const found =
+            wanted.from === 'routed'
+              ? await routeRun(tx, { ...run, definition, answers: played.state.answers }, wanted)
+              : await lookUp(tx, wanted, run.requesterId, effect.stated);
+          waiting.push({ type: 'found', key: effect.key, ...found });
+        }
+        if (effect.effect === 'findRows') waiting.push({ type: 'rowsFound', key: effect.key, rows: await rowsWhere(tx, effect.table, effect.where) });
         else if (effect.effect === 'readRows') waiting.push({ type: 'rowsRead', key: effect.key, rows: await readRows(tx, effect.rows) });
         else played.effects.push(effect);
       }

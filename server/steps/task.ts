@@ -43,6 +43,7 @@ async function openTasks(tx: Tx, opened: Of<'openTask'>[], due: Of<'taskDue'>[],
       name: row ? `${e.name}: ${row}` : e.name,
       teamId: 'team' in e.assignee ? e.assignee.team : null,
       personId,
+      takenBy: e.holder ?? null,
       instructions: sayNow(e.instructions, e.run, names),
       checklist: e.checklist,
       fields: e.fields,
@@ -59,7 +60,8 @@ async function openTasks(tx: Tx, opened: Of<'openTask'>[], due: Of<'taskDue'>[],
   );
   return rows.flatMap(({ personId, ...row }, i) => {
     const { run } = opened[i]!;
-    if (personId) return [{ run, ...taskForYou({ ...row, personId }) }];
+    const theirs = personId ?? row.takenBy;
+    if (theirs) return [{ run, ...taskForYou({ ...row, personId: theirs }) }];
     const told = opened[i]!.tellTeam ? members.filter((m) => m.teamId === row.teamId) : [];
     return told.map((m) => ({ run, ...taskForTeam({ ...row, team: m.team }, m.personId) }));
   });

@@ -2,6 +2,7 @@ import { addLocation, addTeam } from '../people/commands.ts';
 import { setSystemOwners } from '../consents/commands.ts';
 import { catalogue, machines } from '../../core/testing/samples.ts';
 import type { Viewer } from '../auth/viewer.ts';
+import { changeRouting, createRouting } from '../routing/commands.ts';
 import { changeTable, createTable, saveRow } from '../tables/commands.ts';
 import { viewerFor } from './parties.ts';
 import { syncDirectory } from '../people/sync-directory.ts';
@@ -37,6 +38,24 @@ async function makeMachines(designer: Viewer, keeper: string): Promise<string> {
   return id;
 }
 
+/** The routing table of the samples: everything goes to the team, what is for a project to one person. */
+async function makeRouting(designer: Viewer, team: string, who: string): Promise<string> {
+  const { name } = catalogue.routing!['whoGets']!;
+  const { id } = good(await createRouting(designer, { name, team, for: 'tasks' }));
+  const definition = {
+    name,
+    chooses: 'nearest',
+    columns: [
+      { id: 'place', fact: 'place' },
+      { id: 'work', fact: 'answer', field: 'kind' },
+    ],
+    rows: [{ id: 'project', cells: { work: { is: 'oneOf', values: ['project'] } }, answer: { person: who } }],
+    fallback: { team, how: 'inTurn' },
+  };
+  good(await changeRouting(designer, { id, version: 1, definition }));
+  return id;
+}
+
 /** A small invented organisation, made through the directory's own protocol and read from there. Ids by name. `moreGroups` more are owned by two people. */
 export async function makeOrganisation(moreGroups = 0) {
   const scim: Record<string, string> = {};
@@ -67,5 +86,6 @@ export async function makeOrganisation(moreGroups = 0) {
   const team = good(await addTeam('host', { name: 'Directory and access', locationId: site.id, members: [people['runa']!, people['dan']!] }));
   good(await setSystemOwners('host', { system: 'directory', people: [people['boss']!] }));
   const machines = await makeMachines(viewerFor(people['dan']!, 'designer'), people['ina']!);
-  return { scim, scimGroups, people, groups, teamId: team.id, machines };
+  const routing = await makeRouting(viewerFor(people['dan']!, 'designer'), team.id, people['ina']!);
+  return { scim, scimGroups, people, groups, teamId: team.id, machines, routing };
 }

@@ -3,15 +3,16 @@ import type { Part, Plan } from '../../core/plans/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { createItem, publish, saveDraft } from '../items/commands.ts';
 
-/** The names that sample plans and forms use for the person and the group that are stated, the team that works and the table of machines, as they are in a real organisation. */
+/** The names that sample plans and forms use for the person and the group that are stated, the team that works, the table of machines and the one that routes, as they are in a real organisation. */
 export interface Stand {
   ada: string;
   desk: string;
   machines: string;
   tides: string;
+  whoGets: string;
 }
 export const placed = <T>(value: T, stand: Stand): T =>
-  JSON.parse(JSON.stringify(value).replace(/"(ada|desk|machines|tides)"/g, (_, name: keyof Stand) => JSON.stringify(stand[name]))) as T;
+  JSON.parse(JSON.stringify(value).replace(/"(ada|desk|machines|tides|whoGets)"/g, (_, name: keyof Stand) => JSON.stringify(stand[name]))) as T;
 
 /**
  * A generated plan as a draft holds it: its parts are published, each once (`known` remembers them), and its steps name

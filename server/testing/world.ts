@@ -67,7 +67,7 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
     ...(chatPort && { CHAT_URL: `http://127.0.0.1:${chatPort}`, CHAT_TOKEN: token }),
   });
   const takesReplies = replies ? mailIn() : undefined;
-  const { scim, scimGroups, people, groups, teamId, machines } = await makeOrganisation();
+  const { scim, scimGroups, people, groups, teamId, machines, routing } = await makeOrganisation();
   const machine = { table: machines, key: 'Large' };
   const id = (userName: string) => people[userName]!;
   const viewer = (userName: string, ...roles: Viewer['roles']): Viewer => ({
@@ -97,7 +97,7 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
       const designer = viewer('dan', 'designer');
       const made = await createItem(designer, { name: itemName });
       if (!made.ok) throw new Error(made.sentence);
-      const stand = { ada: id('boss'), desk: teamId, machines, tides: groups['tide-models']! };
+      const stand = { ada: id('boss'), desk: teamId, machines, tides: groups['tide-models']!, whoGets: routing };
       const real = await withParts(plan, designer, stand, parts);
       const draft: ItemDefinition = { name: itemName, summary: 'Access through a group', category: 'Access', form: placed(form, stand), plan: real };
       const saved = await saveDraft(designer, { id: made.id, version: 1, draft });

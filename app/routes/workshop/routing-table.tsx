@@ -3,10 +3,10 @@ import { Form, Link, useFetcher, useNavigation } from 'react-router';
 import { toast } from 'sonner';
 import { answerWords, choosings, factNames, routingFindings, RoutingTable, type RoutingFinding } from '../../../core/routing/index.ts';
 import { idFrom } from '../../../core/values/index.ts';
-import { changeRouting } from '../../../server/routing/commands.ts';
+import { changeRouting, routeTicketsBy } from '../../../server/routing/commands.ts';
 import { routingOf, takenBy, wouldMove } from '../../../server/routing/queries.ts';
 import { RoutingGrid, type Wrong } from '~/routing/grid';
-import { dmnContext, factWords, readKnown, type Known } from '~/routing/known';
+import { dmnContext, factWords, readKnown, type Known, formsOf } from '~/routing/known';
 import { RoutingTester } from '~/routing/tester';
 import { useAnalysis } from '~/routing/use-analysis';
 import { Button } from '~/ui/button';
@@ -38,6 +38,10 @@ export async function action({ context, request, params }: Route.ActionArgs) {
     const read = RoutingTable.safeParse(definition);
     return { would: read.success ? await wouldMove(viewer, params.id, read.data) : undefined };
   }
+  if (form.get('act') === 'tickets') {
+    const done = await routeTicketsBy(viewer, params.id);
+    return done.ok ? { said: 'Tickets go by this table from now on.' } : refused(done, {});
+  }
   const result = await changeRouting(viewer, { id: params.id, version: Number(form.get('version')), definition });
   return result.ok ? { said: 'Saved. What comes in from now on goes by it.' } : refused(result, {});
 }
@@ -67,7 +71,7 @@ function Editor({ of, taken, as, wanted, versions, outcome }: Loaded & { outcome
   const findings = useMemo(() => looked && routingFindings(looked.table, looked.found, names, looked.domain), [looked, names]);
   const [shown, setShown] = useState<RoutingFinding>();
   const changed = JSON.stringify(table) !== JSON.stringify(of.definition);
-  const would = useWould(table, changed && wrong.size === 0);
+  const would = useWould(table, of.forTickets && changed && wrong.size === 0);
   const change = (next: RoutingTable, left: Wrong = wrong) => {
     if (next !== table) {
       setPast((p) => [...p.slice(-99), table]);
@@ -261,6 +265,17 @@ function Editor({ of, taken, as, wanted, versions, outcome }: Loaded & { outcome
               {!findings && <li className="text-faint">Looking through it …</li>}
             </ul>
           </section>
+          {!of.forTickets && (
+            <Form method="post" className="mt-6 flex flex-wrap items-center gap-3 border-t pt-4">
+              <Button type="submit" name="act" value="tickets" disabled={busy || changed}>
+                Route tickets by this table
+              </Button>
+              <span className="text-sm text-faint">
+                {of.ticketsBy === undefined ? 'No table routes them now.' : `They go by “${of.ticketsBy}” now, which is kept.`}
+                {changed && ' Save what you changed first.'}
+              </span>
+            </Form>
+          )}
           <Versions versions={versions} now={of.version} />
         </div>
         <aside className="min-w-0 xl:border-l xl:pl-6">
@@ -276,9 +291,12 @@ const freshId = (table: RoutingTable): string => idFrom(`row ${table.rows.length
 /** What could be a column and is none yet. */
 function columnsLeft(table: RoutingTable, known: Known): { value: string; label: string }[] {
   const has = new Set(table.columns.map((c) => (c.fact === 'answer' ? `answer.${c.field}` : c.fact)));
-  const facts = factNames.filter((f) => f !== 'answer' && f !== 'item').map((f) => ({ value: f as string, label: factWords[f] }));
-  const fields = known.kinds.flatMap((k) => k.fields.map((f) => ({ value: `answer.${f.id}`, label: `${f.label} (${k.name})` })));
-  return [...facts, ...fields].filter((c) => !has.has(c.value));
+  const facts = factNames
+    .filter((f) => f !== 'answer' && (f !== 'item' || known.items.length > 0))
+    .map((f) => ({ value: f as string, label: factWords[f] }));
+  const fields = formsOf(known).flatMap((k) => k.fields.map((f) => ({ value: `answer.${f.id}`, label: `${f.label} (${k.name})` })));
+  // One field of several forms that has the same key is one column.
+  return [...new Map([...facts, ...fields].toReversed().map((c) => [c.value, c])).values()].toReversed().filter((c) => !has.has(c.value));
 }
 
 /** What of the open tickets a table that is not saved yet would send elsewhere; asked for once the typing rests. */

@@ -26,7 +26,7 @@ export async function action({ context, request }: Route.ActionArgs) {
   const viewer = signedIn(context, request);
   const form = await posted(request);
   const name = form.get('name');
-  const result = await createRouting(viewer, { name, team: form.get('team') });
+  const result = await createRouting(viewer, { name, team: form.get('team'), for: form.get('for') === 'tasks' ? 'tasks' : 'tickets' });
   return result.ok ? redirect(`/workshop/routing/${result.id}`) : refused(result, { name });
 }
 
@@ -39,7 +39,8 @@ export default function Routing({ loaderData: { tables, teams }, actionData }: R
         <div className="max-w-3xl">
           <h1 className="font-serif text-2xl">Routing</h1>
           <p className="mt-1 mb-5 text-faint">
-            Who gets a ticket, by what is known of it when it comes in. One table routes them all; it counts from the next one on.
+            Who gets a ticket, by what is known of it when it comes in: one table routes them all. Others say who does a task of a request, where its
+            plan names them. A change counts from the next one on.
           </p>
           <Refused sentence={post.sentence} />
           {tables.length === 0 ? (
@@ -62,6 +63,14 @@ export default function Routing({ loaderData: { tables, teams }, actionData }: R
           <Form method="post" {...post.form} className="mt-6 flex flex-wrap items-end gap-3">
             <Labelled label="Name of a new table" problem={post.problem('name')}>
               {(ids) => <input {...ids} name="name" className="input w-72" maxLength={80} defaultValue={actionData?.name} />}
+            </Labelled>
+            <Labelled label="What goes by it">
+              {(ids) => (
+                <Select {...ids} name="for" defaultValue={tables.some((t) => t.forTickets) ? 'tasks' : 'tickets'}>
+                  <option value="tickets">Tickets</option>
+                  <option value="tasks">Tasks of requests</option>
+                </Select>
+              )}
             </Labelled>
             <Labelled label="What no row takes goes to">
               {(ids) => (

@@ -33,7 +33,7 @@ export type Effect =
       note?: string;
     }
   /** Answered in the same transaction with a `found` event. `stated`: whom the gate names for when nobody is found. */
-  | { effect: 'find'; key: string; wanted: Wanted; stated?: string }
+  | { effect: 'find'; key: string; wanted: Wanted | RoutedWanted; stated?: string }
   /** Rows in which these columns say these values; answered in the same transaction with a `rowsFound` event. */
   | { effect: 'findRows'; key: string; table: string; where: Record<string, Value> }
   /** Rows whose columns are about to be read; answered in the same transaction with a `rowsRead` event. */
@@ -67,6 +67,8 @@ export type Effect =
       /** The row it is for, inside a For each. */
       row?: Value;
       assignee: { team: string } | { person: string };
+      /** Who in the team has it from the start. */
+      holder?: string;
       /** Everyone in the team is told that it is there. */
       tellTeam?: boolean;
       instructions: TextSnapshot;
@@ -103,6 +105,13 @@ export type Effect =
 /** Why an event changed nothing. */
 export type IgnoredReason =
   'ended' | 'not-open' | 'not-asked' | 'decided-already' | 'late' | 'begun-already' | 'not-yours' | 'no-return' | 'not-allowed' | 'milestone-ended';
+
+/** Whoever a routing table names; `place`: where, in place of where the requester works. */
+export interface RoutedWanted {
+  from: 'routed';
+  table: string;
+  place?: string;
+}
 
 /** What is to be looked up, with references read: ids and values only. */
 export type Wanted =

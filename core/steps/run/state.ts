@@ -63,6 +63,8 @@ export interface Activity {
   /** Of a repeat: rounds ended. Of a question or a task: reminders sent. Of a for-each: rounds begun. */
   count?: number | undefined;
   list?: Value[] | undefined;
+  /** Of a task that is routed: to whom. */
+  routed?: { team: string } | { person: string } | undefined;
   /** Of a call: what was sent. */
   inputs?: Record<string, Value> | undefined;
 }
@@ -85,6 +87,7 @@ export const Activity: z.ZodType<Activity> = z.lazy(() =>
     phase: Phase,
     asks: z.array(AskedApprover).optional(),
     rule: GateRule.optional(),
+    routed: z.union([z.object({ team: z.string() }), z.object({ person: z.string() })]).optional(),
     lapsesAt: z.string().optional(),
     cause: z.string().optional(),
     round: z.number().optional(),

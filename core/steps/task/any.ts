@@ -10,6 +10,8 @@ export const any: AnyStep = () =>
         { person: { person: 'ada' } },
         { from: { ref: 'request.requester' } },
         { from: { ref: 'form.by' } },
+        { routed: 'whoGets' },
+        { routed: 'whoGets', place: { ref: 'form.place' } },
       ),
       due: fc.constantFrom(undefined, { within: 'PT4H' }, { by: { ref: 'form.from' } }, { by: { ref: 'form.from' }, workingDaysBefore: 2 }),
       tellTeam: fc.boolean(),

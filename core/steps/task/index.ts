@@ -1,6 +1,7 @@
 import { dayOf, isInstant, minutesWords, workingMinutes } from '../../calendar/index.ts';
 import type { Naming } from '../../conditions/index.ts';
-import { isTeam } from '../../values/index.ts';
+import { isLocation, isTeam } from '../../values/index.ts';
+import { own } from '../../boundary/index.ts';
 import type { Catalogue } from '../catalogue.ts';
 import { areWordless, correctsFindings, personFindings, teamFindings, typeFindings } from '../check.ts';
 import { stop, unset, warn, type Finding } from '../finding.ts';
@@ -26,7 +27,7 @@ import {
 import type { Activity } from '../run/state.ts';
 import { passages } from '../settings.ts';
 import { capital, teamWords, statedWords, timesWords, workingWords } from '../words.ts';
-import { Task, type Assignee, type Due, type Late } from './settings.ts';
+import { Task, type Assignee, type TaskAssignee, type Due, type Late } from './settings.ts';
 
 const byWords = (due: Extract<Due, { by: unknown }>, naming: Naming): string => {
   const { workingDaysBefore: n } = due;
@@ -34,14 +35,18 @@ const byWords = (due: Extract<Due, { by: unknown }>, naming: Naming): string => 
   return n === undefined ? `by ${day}` : `${n} working ${n === 1 ? 'day' : 'days'} before ${day}`;
 };
 
-const assigneeWords = (a: Assignee | undefined, naming: Naming, catalogue: Catalogue): string => {
+const assigneeWords = (a: TaskAssignee | undefined, naming: Naming, catalogue: Catalogue): string => {
   if (!a) return 'nobody yet';
+  if ('routed' in a) {
+    const table = own(catalogue.routing, a.routed)?.name;
+    return `whoever ${table === undefined ? 'a routing table that does not exist' : `“${table}”`} names${a.place ? `, at ${naming.place(a.place.ref)}` : ''}`;
+  }
   if ('team' in a) return teamWords(a.team, catalogue);
   return 'person' in a ? statedWords(a.person, catalogue) : naming.place(a.from.ref);
 };
 
 /** Who does it as values are now; undefined where they lead to nobody. */
-function whoDoes(context: RunContext, a: Assignee | undefined, scope: Scope): { team: string } | { person: string } | undefined {
+function whoIs(context: RunContext, a: Assignee | undefined, scope: Scope): { team: string } | { person: string } | undefined {
   if (!a) return undefined;
   if ('team' in a) return { team: a.team };
   if ('person' in a) return { person: a.person.person };
@@ -50,10 +55,14 @@ function whoDoes(context: RunContext, a: Assignee | undefined, scope: Scope): { 
   return person !== undefined ? { person } : isTeam(value) ? { team: value.team } : undefined;
 }
 
+/** Who does a task that has begun: of one that is routed, whom the table named then. */
+const whoDoes = (context: RunContext, step: Task, activity: Activity, scope: Scope) =>
+  step.assignee && 'routed' in step.assignee ? activity.routed : whoIs(context, step.assignee, scope);
+
 /** When it is due, by the hours of the team that does it: after so much working time, or at the end of a day. */
 function due(context: RunContext, step: Task, activity: Activity, scope: Scope): void {
   if (!step.due) return;
-  const who = whoDoes(context, step.assignee, scope);
+  const who = whoDoes(context, step, activity, scope);
   const hours = hoursOf(context, who && 'team' in who ? who.team : undefined);
   if ('within' in step.due) return wantInstant(context, activity, 'due', { hours, ...afterNow(context, step.due.within) });
   const by = read(context, scope, step.due.by.ref);
@@ -71,9 +80,37 @@ function isDue(context: RunContext, step: Task, activity: Activity, at: string):
   if (step.late) setTimer(context, activity, 'late', at);
 }
 
+/** The task is there to be done by whoever this is; nobody is a failure. */
+function open(
+  context: RunContext,
+  step: Task,
+  activity: Activity,
+  scope: Scope,
+  assignee: { team: string } | { person: string } | undefined,
+  holder?: string,
+): void {
+  if (!assignee) return void fail(context, scope, activity, `“${step.name}” has nobody to do it.`);
+  activity.phase = 'working';
+  const row = read(context, scope, 'row.value');
+  context.effects.push({
+    effect: 'openTask',
+    key: activity.key,
+    name: step.name,
+    ...(row !== undefined && { row }),
+    assignee,
+    ...(holder !== undefined && { holder }),
+    ...(step.tellTeam && 'team' in assignee && { tellTeam: true }),
+    instructions: snapshotOfPassages(context, scope, step.instructions),
+    checklist: step.checklist,
+    fields: step.fields,
+    ...(step.corrects?.length && { corrects: step.corrects }),
+  });
+  due(context, step, activity, scope);
+}
+
 /** So much working time from now, by the hours of the team that does it. */
 function later(context: RunContext, step: Task, activity: Activity, scope: Scope, name: string, length: string): void {
-  const who = whoDoes(context, step.assignee, scope);
+  const who = whoDoes(context, step, activity, scope);
   wantInstant(context, activity, name, { hours: hoursOf(context, who && 'team' in who ? who.team : undefined), ...afterNow(context, length) });
 }
 
@@ -93,7 +130,7 @@ function remind(context: RunContext, step: Task, activity: Activity, scope: Scop
 }
 
 function raise(context: RunContext, step: Task, activity: Activity, scope: Scope): void {
-  const to = step.late?.raise && whoDoes(context, step.late.raise.to, scope);
+  const to = step.late?.raise && whoIs(context, step.late.raise.to, scope);
   if (to) context.effects.push({ effect: 'raiseTask', key: activity.key, to, how: step.late!.raise!.how });
 }
 
@@ -108,8 +145,46 @@ const lateWords = (late: Late | undefined, naming: Naming, catalogue: Catalogue)
   return `${reminded} ${raise.how === 'tell' ? `${to} is told of it ${when}` : `${to} has it ${when}`}.`;
 };
 
+/** What a table looks at that no request says: of a kind of ticket only, or an answer that this form does not ask for. */
+function notSaid(column: { fact: string; field?: string | undefined }, anywhere: Places): string | undefined {
+  if (column.fact === 'kind' || column.fact === 'priority') return `the ${column.fact} of a ticket`;
+  return column.fact === 'answer' && !anywhere.has(`form.${column.field}`)
+    ? `the answer “${column.field}”, for which the form does not ask`
+    : undefined;
+}
+
+function routedFindings(
+  step: Task,
+  setting: string,
+  a: Extract<TaskAssignee, { routed: string }>,
+  anywhere: Places,
+  catalogue: Catalogue,
+): Finding[] {
+  const table = own(catalogue.routing, a.routed);
+  if (!table)
+    return [
+      stop(step, {
+        code: 'unknown-routing',
+        sentence: `“${step.name}” goes to whoever a routing table names that does not exist.`,
+        mend: 'Choose another table, or say who does it.',
+      }),
+    ];
+  const unsaid = table.columns.flatMap((c) => notSaid(c, anywhere) ?? []);
+  return [
+    ...(a.place ? typeFindings(step, setting, a.place.ref, ['location'], anywhere) : []),
+    ...unsaid.map((what) =>
+      warn(step, {
+        code: 'unknown-reference',
+        sentence: `“${step.name}” goes by “${table.name}”, which looks at ${what}: rows that state something there never count.`,
+        mend: 'Let another table say it, or take that column out of the table.',
+      }),
+    ),
+  ];
+}
+
 /** What keeps somebody from being one who does it. */
-const assigneeFindings = (step: Task, setting: string, a: Assignee, anywhere: Places, catalogue: Catalogue): Finding[] => {
+const assigneeFindings = (step: Task, setting: string, a: TaskAssignee, anywhere: Places, catalogue: Catalogue): Finding[] => {
+  if ('routed' in a) return routedFindings(step, setting, a, anywhere, catalogue);
   if ('team' in a) return teamFindings(step, a.team, catalogue);
   if ('person' in a) return personFindings(step, [a.person.person], catalogue);
   return typeFindings(step, setting, a.from.ref, ['person', 'team'], anywhere);
@@ -130,6 +205,9 @@ export const task: Room<Task> = {
   ],
   reads: (step) => [
     ...(step.assignee && 'from' in step.assignee ? readOne(step.assignee.from.ref, 'Who does it') : []),
+    ...(step.assignee && 'routed' in step.assignee // Where it says nothing, the place of the requester counts.
+      ? readOne(step.assignee.place?.ref, 'Where it is to be done').map((r) => ({ ...r, needed: false }))
+      : []),
     ...inText(readPassages(step.instructions, 'Instructions')),
     ...(step.due && 'by' in step.due ? readOne(step.due.by.ref, 'Due') : []),
     ...(step.late?.raise?.to && 'from' in step.late.raise.to ? readOne(step.late.raise.to.from.ref, 'When it is late') : []),
@@ -185,23 +263,14 @@ export const task: Room<Task> = {
   inputs: (context, step, scope) => readAs(context, scope, 'person', step.assignee && 'from' in step.assignee ? step.assignee.from.ref : undefined),
   start: (context, step, activity, scope) => {
     const a = step.assignee;
-    const assignee = whoDoes(context, a, scope);
-    if (!assignee) return void fail(context, scope, activity, `“${step.name}” has nobody to do it.`);
-    activity.phase = 'working';
-    const row = read(context, scope, 'row.value');
+    if (!a || !('routed' in a)) return open(context, step, activity, scope, whoIs(context, a, scope));
+    const place = a.place && read(context, scope, a.place.ref);
+    activity.phase = 'finding';
     context.effects.push({
-      effect: 'openTask',
+      effect: 'find',
       key: activity.key,
-      name: step.name,
-      ...(row !== undefined && { row }),
-      assignee,
-      ...(step.tellTeam && 'team' in assignee && { tellTeam: true }),
-      instructions: snapshotOfPassages(context, scope, step.instructions),
-      checklist: step.checklist,
-      fields: step.fields,
-      ...(step.corrects?.length && { corrects: step.corrects }),
+      wanted: { from: 'routed', table: a.routed, ...(isLocation(place) && { place: place.location }) },
     });
-    due(context, step, activity, scope);
   },
   reckoned: (context, { step, activity }, name, at) => {
     if (at === null) return;
@@ -210,6 +279,13 @@ export const task: Room<Task> = {
   },
   isTimed: (step) => step.late !== undefined && step.due !== undefined,
   on: (context, { step, activity, scope }, event) => {
+    if (activity.phase === 'finding' && event.type === 'found') {
+      const [holder] = event.people;
+      const who = event.team !== undefined ? { team: event.team } : holder && { person: holder.person };
+      if (who) activity.routed = who;
+      open(context, step, activity, scope, who, event.team !== undefined ? holder?.person : undefined);
+      return undefined;
+    }
     if (activity.phase !== 'working') return 'not-open';
     if (event.type === 'timer') {
       if (event.name === 'late') isLate(context, step, activity, scope);

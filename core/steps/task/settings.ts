@@ -10,6 +10,13 @@ import { Passage, Reminders } from '../settings.ts';
 export const Assignee = z.union([z.object({ team: Key }), z.object({ person: PersonValue }), z.object({ from: Reference })]);
 export type Assignee = z.infer<typeof Assignee>;
 
+/**
+ * Who does a task: one of these, or whoever a routing table names when it begins, by what is known of the request. `place`: the place that
+ * counts; absent: that of the requester.
+ */
+export const TaskAssignee = z.union([Assignee, z.object({ routed: Key, place: Reference.optional() })]);
+export type TaskAssignee = z.infer<typeof TaskAssignee>;
+
 /** When a task is due: after working time, or at the close of the desk on a date, or so many working days before it. */
 export const Due = z.union([
   z.object({ within: Duration }),
@@ -34,7 +41,7 @@ export type ChecklistItem = z.infer<typeof ChecklistItem>;
 export const Task = z.object({
   ...base,
   kind: kind('task'),
-  assignee: Assignee.optional(),
+  assignee: TaskAssignee.optional(),
   instructions: z.array(Passage).max(30),
   checklist: z.array(ChecklistItem).max(50),
   /** What whoever does it fills in; later steps use it. */
