@@ -3,8 +3,8 @@ import { sentence } from '../core/values/index.ts';
 
 const now = { min: 'PT0S', likely: 'PT0S', max: 'PT0S' };
 
-/** Instruments, line by line: each is calibrated by the team in a task of its own, and those that go to sea are tried on the water first. */
-export const calibrationBooking = (workplace: string): ItemDefinition => ({
+/** Instruments, line by line: each is calibrated in a task of its own by whoever a routing table names, and those that go to sea are tried on the water first. */
+export const calibrationBooking = (workplace: string, whoCalibrates: string): ItemDefinition => ({
   name: 'Calibration booking',
   summary: 'Have instruments calibrated before a survey. Name each of them; you hear when all are back.',
   category: 'Instruments',
@@ -79,7 +79,7 @@ export const calibrationBooking = (workplace: string): ItemDefinition => ({
             name: 'Calibrate on the bench',
             forRequester: 'An instrument is calibrated',
             expected: { min: 'PT1H', likely: 'PT2H', max: 'P1D' },
-            assignee: { team: workplace },
+            assignee: { routed: whoCalibrates },
             instructions: [
               {
                 text: [[{ text: 'Calibrate ' }, { ref: 'row.what' }, { text: ', serial number ' }, { ref: 'row.serial', bold: true }, { text: '.' }]],

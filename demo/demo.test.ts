@@ -6,6 +6,7 @@ import { checkPolicy } from '../core/policies/index.ts';
 import { calibrationBooking } from './calibration-booking.ts';
 import { chartCorrection } from './chart-correction.ts';
 import { colleagueStarting, needs, roleNeeds } from './colleague-starting.ts';
+import { whoCalibrates } from './tickets.ts';
 import { joinAGroup } from './join-a-group.ts';
 import { projectSpace } from './project-space.ts';
 import { machinePolicy, machineSizes, processingMachine, sizes } from './processing-machine.ts';
@@ -61,13 +62,14 @@ describe('the demo organisation', () => {
       people: { [lead]: { name: 'Lead', active: true } },
       teams: Object.fromEntries(['a', 'b', 'c'].map((id) => [id, { name: id, members: 1 }])),
       policies: { p: machinePolicy(lead) },
+      routing: { r: whoCalibrates('lunnick', 'a') },
       tables: { t: { name: machineSizes.name, columns: machineSizes.columns }, n: { name: roleNeeds.name, columns: roleNeeds.columns } },
     };
     const items = [
       joinAGroup(lead),
       colleagueStarting({ peopleOffice: 'a', workplace: 'c' }, 'n'),
       processingMachine('p', 'a', 't'),
-      calibrationBooking('a'),
+      calibrationBooking('a', 'r'),
       projectSpace('a', 'signoff'),
       chartCorrection('c'),
     ];

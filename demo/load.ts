@@ -41,7 +41,7 @@ import { joinAGroup } from './join-a-group.ts';
 import { pastTickets } from './past-tickets.ts';
 import { projectSpace } from './project-space.ts';
 import { machinePolicy, machineSizes, processingMachine, sizes } from './processing-machine.ts';
-import { demoTickets, change, incident, problem, request, whoGetsATicket } from './tickets.ts';
+import { demoTickets, change, incident, problem, request, whoCalibrates, whoGetsATicket } from './tickets.ts';
 import { demoPassword, groups, people, places, signIns, teams } from './organisation.ts';
 
 /** Builds the demo through the directory's own protocol and through the commands that the screens use. */
@@ -122,6 +122,9 @@ async function load(): Promise<void> {
     person: id,
   };
   good(await changeRouting(designer, { id: routing.id, version: 1, definition: whoGetsATicket(by) }));
+  const workplace = by.team('Workplace');
+  const calibrates = good(await createRouting(designer, { name: 'Who calibrates', team: workplace, for: 'tasks' }));
+  good(await changeRouting(designer, { id: calibrates.id, version: 1, definition: whoCalibrates(by.place('Lunnick Station'), workplace) }));
   const [kinds, working] = [await allKinds(), await db().select({ team: teamMember.teamId, id: teamMember.personId }).from(teamMember)];
   await pastTickets({
     kinds: ['Incident', 'Request'].map((name) => ({
@@ -178,7 +181,7 @@ async function load(): Promise<void> {
     colleagueStarting({ peopleOffice: team('People office'), workplace: team('Workplace') }, rolesTable.id),
     'First revision: what each team prepares is in the table that the People office keeps.',
   );
-  const calibration = await offer(calibrationBooking(team('Workplace')), 'First revision: each instrument in a task of its own.');
+  const calibration = await offer(calibrationBooking(team('Workplace'), calibrates.id), 'First revision: each instrument in a task of its own.');
   await offer(projectSpace(team('Directory and access'), groupId('chart-signoff')), 'First revision: a name of its own, two owners.');
   const correction = await offer(chartCorrection(team('Charts helpdesk')), 'First revision: whoever sails by our charts can tell us.');
   good(await makePublicLink(designer, correction));

@@ -36,6 +36,15 @@ export function change(headOfTides: string): TicketKind {
   return { ...kind, categories: ['Charts', 'Machines', 'Models'], map: { ...kind.map, moves } };
 }
 
+/** Who calibrates: at Lunnick whoever of the team has least to do, else whoever picks it up. */
+export const whoCalibrates = (lunnick: string, workplace: string): RoutingTable => ({
+  name: 'Who calibrates',
+  chooses: 'nearest',
+  columns: (['item', 'category', 'place'] as const).map((fact) => ({ id: fact, fact })),
+  rows: [{ id: 'lunnick', cells: { place: { is: 'under', places: [lunnick] } }, answer: { team: workplace, how: 'leastLoaded' } }],
+  fallback: { team: workplace, how: 'pickUp' },
+});
+
 /** Who gets a ticket: by what it is, what it is about and where it is. */
 export function whoGetsATicket(by: {
   kind: (name: string) => string;

@@ -24,7 +24,7 @@ export async function playParty(runId: string, admin: Viewer, chance: (n: number
       .innerJoin(gate, eq(gate.id, approval.gateId))
       .where(and(eq(gate.runId, runId), eq(approval.status, 'waiting'))),
     db()
-      .select({ id: task.id, fields: task.fields, checklist: task.checklist })
+      .select({ id: task.id, fields: task.fields, checklist: task.checklist, takenBy: task.takenBy })
       .from(task)
       .where(and(eq(task.runId, runId), isNull(task.closedAt))),
     db()
@@ -50,7 +50,12 @@ export async function playParty(runId: string, admin: Viewer, chance: (n: number
     }),
     ...tasks.map(
       (t) => () =>
-        finishTask(admin, { id: t.id, values: Object.fromEntries(t.fields.map((f) => [f.id, 'Done'])), checked: t.checklist.map((c) => c.id) }),
+        // Whoever has it does it; what nobody has taken, anybody may.
+        finishTask(t.takenBy === null ? admin : viewerFor(t.takenBy, 'administrator'), {
+          id: t.id,
+          values: Object.fromEntries(t.fields.map((f) => [f.id, 'Done'])),
+          checked: t.checklist.map((c) => c.id),
+        }),
     ),
     ...questions.map((q) => () => answerQuestion(viewerFor(q.to), { id: q.id, values: q.fields ? { answer: 'yes' } : q.answers })),
     ...stuck.map((s) => () => (s.kind === 'gate' || chance(3) < 2 ? retryStep(admin, s) : skipStep(admin, { ...s, comment: 'Not needed' }))),
@@ -59,7 +64,8 @@ export async function playParty(runId: string, admin: Viewer, chance: (n: number
   if (!move) return 'nothing';
   const { result } = await atOnce(move, chance(8) === 0);
   // Two at once: both are told something, and one effect is there.
-  if (!result.ok && !['already-decided', 'ended', 'not-found'].includes(result.code)) throw new Error(`${result.code}: ${result.sentence}`);
+  if (!result.ok && !['already-decided', 'ended', 'not-found', 'changed-meanwhile'].includes(result.code))
+    throw new Error(`${result.code}: ${result.sentence}`);
   return 'moved';
 }
 
