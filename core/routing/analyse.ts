@@ -76,10 +76,23 @@ export function analyseRouting(table: RoutingTable, domain: RoutingDomain, tree:
 
 const bitsOf = (set: readonly number[], of: number): Uint32Array => {
   const bits = new Uint32Array(Math.ceil(of / 32));
-  for (const k of set) bits[k >>> 5]! |= 1 << (k & 31);
+  for (const k of set) add(bits, k);
   return bits;
 };
 const has = (bits: Uint32Array, k: number): boolean => (bits[k >>> 5]! & (1 << (k & 31))) !== 0;
+const add = (bits: Uint32Array, k: number): void => void (bits[k >>> 5]! |= 1 << (k & 31));
+const drop = (bits: Uint32Array, k: number): void => void (bits[k >>> 5]! &= ~(1 << (k & 31)));
+/** The numbers in a set, in order. */
+function rowsIn(bits: Uint32Array): number[] {
+  const found: number[] = [];
+  for (let w = 0; w < bits.length; w++) for (let word = bits[w]!; word !== 0; word &= word - 1) found.push(w * 32 + (31 - Math.clz32(word & -word)));
+  return found;
+}
+/** Whether all of one set is in another. */
+function within(a: Uint32Array, b: Uint32Array): boolean {
+  for (let i = 0; i < a.length; i++) if ((a[i]! & ~b[i]!) !== 0) return false;
+  return true;
+}
 /** Asked a million times of a table of a thousand rows: a loop, and no function within it. */
 function meet(a: Uint32Array, b: Uint32Array): boolean {
   for (let i = 0; i < a.length; i++) if ((a[i]! & b[i]!) !== 0) return true;
@@ -111,6 +124,8 @@ class Look {
   /** Of each row and column the classes it holds for; and the same as bits. */
   private readonly held: number[][][];
   private readonly bits: Uint32Array[][];
+  /** Of each column and class the rows that hold for it, as bits. */
+  private readonly rowsOf: Uint32Array[][];
   /** How many columns each row states something in, and how far from each class of places it names one. */
   private readonly stated: number[];
   private readonly away: number[][];
@@ -127,6 +142,7 @@ class Look {
     this.tellingOrder = this.order.toSorted((a, b) => telling(a) - telling(b));
     this.held = table.rows.map((_, r) => this.classes.map((all) => all.flatMap((one, k) => (one.rows.has(r) ? [k] : []))));
     this.bits = this.held.map((its) => its.map((set, c) => bitsOf(set, this.classes[c]!.length)));
+    this.rowsOf = this.classes.map((all) => all.map((one) => bitsOf([...one.rows], Math.max(1, table.rows.length))));
     this.stated = table.rows.map((row) => statedIn(table, row));
     const around = this.place < 0 ? [] : this.classes[this.place]!.map((_, k) => this.around(k));
     const placeColumn = table.columns[this.place]?.id ?? '';
@@ -332,79 +348,71 @@ class Look {
     const { rows } = this.table;
     const answerOf = (r: number | undefined) => (r === undefined ? this.table.fallback : rows[r]!.answer);
     const its = this.held[row]!;
-    const bits = this.bits[row]!;
-    const rivals = rows.flatMap((_, r) => (r !== row && allMeet(this.bits[r]!, bits) ? [r] : []));
-    // From which depth on a rival holds wherever the row does.
-    const coversFrom = new Int32Array(rows.length);
-    for (const r of rivals) {
+    const rivals = this.rivalsOf(row);
+    // From which depth on a rival holds wherever the row does; as rows by depth.
+    const covering = this.order.map(() => this.noRows());
+    covering.push(this.noRows());
+    // Which of them come before it wherever they do, and which where they are nearer.
+    const always = this.noRows();
+    const asMany = this.noRows();
+    const mayWin = this.noRows();
+    for (const r of rowsIn(rivals)) {
       let depth = this.order.length;
-      while (depth > 0 && its[this.order[depth - 1]!]!.every((k) => has(this.bits[r]![this.order[depth - 1]!]!, k))) depth--;
-      coversFrom[r] = depth;
+      while (depth > 0 && within(this.bits[row]![this.order[depth - 1]!]!, this.bits[r]![this.order[depth - 1]!]!)) depth--;
+      for (let d = depth; d <= this.order.length; d++) add(covering[d]!, r);
+      if (this.before(r, row, undefined)) add(always, r);
+      if (this.stated[r] === this.stated[row]) add(asMany, r);
+      if (this.table.chooses === 'nearest' ? this.stated[r]! >= this.stated[row]! : r < row) add(mayWin, r);
     }
+    const nearer = new Map<number, Uint32Array>();
+    const nearerAt = (k: number): Uint32Array => {
+      const known = nearer.get(k);
+      if (known) return known;
+      const found = this.noRows();
+      for (const r of rowsIn(asMany)) if (this.before(r, row, k)) add(found, r);
+      nearer.set(k, found);
+      return found;
+    };
     let steps = 0;
-    /** Goes down the columns through all that the row holds for; `at` says of the rivals that hold with it whether that is enough. */
-    const through = (among: readonly number[], at: (left: readonly number[], placeClass: number | undefined) => boolean): boolean => {
-      // Rivals as bits: which hold for each class, which cover the row from a depth on and come before it.
-      const words = Math.max(1, Math.ceil(among.length / 32));
-      const which = (so: (r: number) => boolean): Uint32Array => {
-        const found = new Uint32Array(words);
-        for (let n = 0; n < among.length; n++) if (so(among[n]!)) found[n >>> 5]! |= 1 << (n & 31);
-        return found;
-      };
-      const holding = this.classes.map((all, c) => all.map((_, k) => (has(bits[c]!, k) ? which((r) => has(this.bits[r]![c]!, k)) : undefined)));
-      const covering = Array.from({ length: this.order.length + 1 }, (_, depth) => which((r) => coversFrom[r]! <= depth));
-      const always = which((r) => this.before(r, row, undefined));
-      const nearer = new Map<number, Uint32Array>();
-      const nearerAt = (k: number): Uint32Array => {
-        const known = nearer.get(k) ?? which((r) => this.stated[r] === this.stated[row] && this.before(r, row, k));
-        nearer.set(k, known);
-        return known;
-      };
-      /** Whether some rival holds wherever the row still does, and comes before it. */
-      const over = (left: Uint32Array, depth: number, placeClass: number | undefined): boolean => {
+    /** Goes down the columns through all that the row holds for; `at` says of the rows that hold there, it among them, whether that is enough. */
+    const through = (among: Uint32Array, at: (holding: number[], placeClass: number | undefined) => boolean): boolean => {
+      // One set of rows a depth: what is left there.
+      const left = Array.from({ length: this.order.length + 1 }, () => this.noRows());
+      left[0]!.set(among);
+      const known = new KnownSets();
+      const down = (depth: number, kindClass: number | undefined, placeClass: number | undefined): boolean => {
+        if (++steps > mostSteps) throw new TooMuch();
+        const here = left[depth]!;
+        // Some rival holds wherever the row still does, and comes before it.
         const near = placeClass === undefined ? undefined : nearerAt(placeClass);
         const cover = covering[depth]!;
-        for (let w = 0; w < words; w++) if ((left[w]! & cover[w]! & (always[w]! | (near ? near[w]! : 0))) !== 0) return true;
-        return false;
-      };
-      const known = new Set<string>();
-      const down = (depth: number, left: Uint32Array, kindClass: number | undefined, placeClass: number | undefined): boolean => {
-        if (++steps > mostSteps) throw new TooMuch();
-        if (over(left, depth, placeClass)) return false;
+        for (let w = 0; w < here.length; w++) if ((here[w]! & cover[w]! & (always[w]! | (near ? near[w]! : 0))) !== 0) return false;
         const column = this.order[depth];
-        if (column === undefined)
-          return at(
-            among.filter((_, n) => has(left, n)),
-            placeClass,
-          );
-        const key = `${depth} ${kindClass ?? ''} ${placeClass ?? ''} ${String.fromCharCode(...new Uint16Array(left.buffer))}`;
-        if (known.has(key)) return false;
-        known.add(key);
+        if (column === undefined) {
+          const holding = rowsIn(here);
+          const place = holding.findIndex((r) => r > row);
+          holding.splice(place < 0 ? holding.length : place, 0, row);
+          return at(holding, placeClass);
+        }
+        if (known.has(here, [depth, kindClass ?? -1, placeClass ?? -1])) return false;
+        const next = left[depth + 1]!;
         for (const k of its[column]!) {
           if (this.sizeOf(column, k, kindClass) === 0) continue;
-          const of = holding[column]![k]!;
-          const next = left.map((word, w) => word & of[w]!);
-          if (down(depth + 1, next, column === this.kind ? k : kindClass, column === this.place ? k : placeClass)) return true;
+          const of = this.rowsOf[column]![k]!;
+          for (let w = 0; w < here.length; w++) next[w] = here[w]! & of[w]!;
+          if (down(depth + 1, column === this.kind ? k : kindClass, column === this.place ? k : placeClass)) return true;
         }
         return false;
       };
-      return down(
-        0,
-        which(() => true),
-        undefined,
-        undefined,
-      );
+      return down(0, undefined, undefined);
     };
-    const withRow = (left: readonly number[]) => [...left, row].sort((a, b) => a - b);
-    // Whether it ever wins only those decide that can come before it.
-    const before = rivals.filter((r) => (this.table.chooses === 'nearest' ? this.stated[r]! >= this.stated[row]! : r < row));
     const found = { wins: false, matters: false };
     try {
-      found.wins = through(before, (left, placeClass) => this.winner(withRow(left), placeClass) === row);
+      // Whether it ever wins only those decide that can come before it.
+      found.wins = through(mayWin, (holding, placeClass) => this.winner(holding, placeClass) === row);
       found.matters =
         found.wins &&
-        through(rivals, (left, placeClass) => {
-          const holding = withRow(left);
+        through(rivals, (holding, placeClass) => {
           if (this.winner(holding, placeClass) !== row) return false;
           return !sameJson(answerOf(this.winner(holding, placeClass, row)), rows[row]!.answer);
         });
@@ -413,5 +421,43 @@ class Look {
       if (!(error instanceof TooMuch)) throw error;
       return undefined;
     }
+  }
+
+  private noRows = (): Uint32Array => new Uint32Array(Math.max(1, Math.ceil(this.table.rows.length / 32)));
+
+  /** The other rows that hold for something in every column for which a row does. */
+  private rivalsOf(row: number): Uint32Array {
+    const found = this.noRows().fill(0xffffffff);
+    for (let c = 0; c < this.classes.length; c++) {
+      const its = this.held[row]![c]!;
+      const any = this.noRows();
+      for (const k of its) {
+        const of = this.rowsOf[c]![k]!;
+        for (let w = 0; w < any.length; w++) any[w]! |= of[w]!;
+      }
+      for (let w = 0; w < any.length; w++) found[w]! &= any[w]!;
+    }
+    // Without a column there is nothing to tell rows apart by, and none beyond the last.
+    for (let r = this.table.rows.length; r < found.length * 32; r++) drop(found, r);
+    drop(found, row);
+    return found;
+  }
+}
+
+/** Sets of rows that were come to before, each with where; found by a number made of them, and held against what it stands for. */
+class KnownSets {
+  private readonly byHash = new Map<number, { rows: Uint32Array; where: number[] }[]>();
+
+  /** Whether it was there; from then on it is. */
+  has(rows: Uint32Array, where: number[]): boolean {
+    let hash = 0x811c9dc5;
+    for (const n of where) hash = Math.imul(hash ^ n, 0x01000193);
+    for (let w = 0; w < rows.length; w++) hash = Math.imul(hash ^ rows[w]!, 0x01000193);
+    const alike = this.byHash.get(hash);
+    if (alike?.some((one) => one.where.every((n, i) => n === where[i]) && one.rows.every((word, w) => word === rows[w]))) return true;
+    const kept = { rows: rows.slice(), where };
+    if (alike) alike.push(kept);
+    else this.byHash.set(hash, [kept]);
+    return false;
   }
 }
