@@ -1,3 +1,8 @@
+import { spawn } from 'node:child_process';
+import { once } from 'node:events';
+import { Readable } from 'node:stream';
+import { text } from 'node:stream/consumers';
+import { pipeline } from 'node:stream/promises';
 import pg from 'pg';
 import { askedOf } from '../core/lists/index.ts';
 import {
@@ -20,6 +25,34 @@ import { myTickets, ticketFor } from '../server/tickets/queries.ts';
 import { reportTicket } from '../server/tickets/report.ts';
 import { viewerFor } from '../server/testing/parties.ts';
 import { besideRaw, line, timed } from './measure.ts';
+
+/** Rows into a table by COPY, through psql; what it says is the error. */
+async function copyIn(into: string, rows: Iterable<(string | number | null)[]>): Promise<void> {
+  const psql = spawn('psql', [process.env['DATABASE_URL']!, '-q', '-v', 'ON_ERROR_STOP=1', '-c', `\\copy ${into} from stdin (format csv)`], {
+    stdio: ['pipe', 'inherit', 'pipe'],
+  });
+  const said = text(psql.stderr);
+  const ended = once(psql, 'exit');
+  const cell = (v: string | number | null) => (v === null ? '' : `"${String(v).replaceAll('"', '""')}"`);
+  await pipeline(
+    Readable.from(
+      (function* () {
+        let some = '';
+        for (const row of rows) {
+          some += `${row.map(cell).join(',')}\n`;
+          if (some.length > 1 << 16) {
+            yield some;
+            some = '';
+          }
+        }
+        yield some;
+      })(),
+    ),
+    psql.stdin,
+  );
+  const [code] = (await ended) as [number];
+  if (code !== 0) throw new Error(await said);
+}
 
 /** Routing in numbers, and the desk on a full house: a million tickets, fifty teams. */
 useSettings(process.env);
@@ -110,35 +143,55 @@ const kind = await one<{ id: string }>('insert into ticket_kind (name, definitio
   'Incident',
   JSON.stringify(keptDocument(kindFormat, shippedKinds[0]!)),
 ]);
-const state = JSON.stringify(
-  keptDocument(ticketFormat, {
-    status: 'fresh',
-    since: '2026-11-25T09:00:00.000Z',
-    impact: 'one',
-    urgency: 'soon',
-    priority: 'low',
-    openedAt: '2026-11-25T09:00:00.000Z',
-    held: [],
-    told: [],
+const state = keptDocument(ticketFormat, {
+  status: 'fresh',
+  since: '2026-11-25T09:00:00.000Z',
+  impact: 'one',
+  urgency: 'soon',
+  priority: 'low',
+  openedAt: '2026-11-25T09:00:00.000Z',
+  held: [],
+  told: [],
+});
+const [persons, teams] = [
+  (await client.query<{ id: string }>('select id from p order by n')).rows.map((r) => r.id),
+  (await client.query<{ id: string }>('select id from t order by n')).rows.map((r) => r.id),
+];
+const started = Date.now();
+const endedAt = '2026-11-26T09:00:00.000Z';
+/** The i-th ticket, from 1: its id, when it was opened, whether it has ended, what was said. */
+const caseOf = (i: number) => ({
+  id: `00000000-0000-4000-8000-${String(i).padStart(12, '0')}`,
+  asker: persons[(i * 7919) % persons.length]!,
+  opened: new Date(started - Math.floor((tickets - i) / 4) * 60_000).toISOString(),
+  ended: i % 20 > 0,
+  words: `Tablet ${i}${i % 100_000 === 7 ? ' theodolite' : ''}`,
+});
+const all = function* (rowOf: (c: ReturnType<typeof caseOf>, i: number) => (string | number | null)[]) {
+  for (let i = 1; i <= tickets; i++) yield rowOf(caseOf(i), i);
+};
+await copyIn(
+  'service_case (id, number, kind, requester_id, answers, words, opened_at, ended_at, outcome, idempotency_key)',
+  all((c, i) => [c.id, 1000 + i, 'ticket', c.asker, '{}', c.words, c.opened, c.ended ? endedAt : null, c.ended ? 'fulfilled' : null, `k${i}`]),
+);
+await client.query(`select setval(pg_get_serial_sequence('service_case', 'number'), (select max(number) from service_case))`);
+await copyIn(
+  'ticket (case_id, kind_id, subject, category, seq, state, status, priority, team_id, due_at, ended_at)',
+  all((c, i) => {
+    const team = teams[Math.floor(i / 20) % teams.length]!;
+    const its = JSON.stringify({ ...state, team, ...(c.ended && { endedAt }) });
+    const due = new Date(started + (i % 50_000) * 60_000).toISOString();
+    return [c.id, kind.id, `Tablet does not charge, number ${i}`, 'Access', 1, its, 'fresh', 'low', team, due, c.ended ? endedAt : null];
   }),
 );
-await client.query(`insert into service_case (kind, requester_id, answers, words, opened_at, ended_at, outcome, idempotency_key)
-  select 'ticket', p.id, '{}', 'Tablet ' || i || case when i % 100000 = 7 then ' theodolite' else '' end, now() - make_interval(mins => (${tickets} - i)::int / 4),
-    case when i % 20 > 0 then now() end, case when i % 20 > 0 then 'fulfilled' end, 'k' || i
-  from generate_series(1, ${tickets}) i join p on p.n = (i * 7919::bigint) % 10000`);
-await client.query(
-  `insert into ticket (case_id, kind_id, subject, category, seq, state, status, priority, team_id, due_at, ended_at)
-  select c.id, $1, 'Tablet does not charge, number ' || c.number, 'Access', 1,
-    $2::jsonb || jsonb_build_object('team', t.id) || case when c.ended_at is null then '{}'::jsonb else jsonb_build_object('endedAt', '2026-11-26T09:00:00.000Z') end,
-    'fresh', 'low', t.id, now() + make_interval(mins => (c.number % 50000)::int), c.ended_at
-  from service_case c join t on t.n = (c.number / 20) % 50`,
-  [kind.id, state],
+await copyIn(
+  'ticket_event (case_id, seq, at, event)',
+  all((c) => [c.id, 1, c.opened, '{"type": "opened", "impact": "one", "urgency": "soon", "priority": "low"}']),
 );
-await client.query(
-  `insert into ticket_event (case_id, seq, at, event) select id, 1, opened_at, '{"type": "opened", "impact": "one", "urgency": "soon", "priority": "low"}' from service_case`,
+await copyIn(
+  'ticket_word (case_id, at, by, "from", inside, via, text)',
+  all((c) => [c.id, c.opened, c.asker, 'requester', 'false', 'screen', c.words]),
 );
-await client.query(`insert into ticket_word (case_id, at, by, "from", inside, via, text)
-  select id, opened_at, requester_id, 'requester', false, 'screen', words from service_case`);
 await client.query('vacuum analyze');
 line(`filled with ${tickets.toLocaleString('en-GB')} tickets`, `${Math.round((performance.now() - begin) / 1000)} s`);
 
@@ -221,7 +274,7 @@ const plain = await timed(async () => {
   await client.query(`insert into ticket (case_id, kind_id, subject, seq, state, status, priority) values ($1, $2, 'x', 1, $3, 'fresh', 'low')`, [
     made.id,
     kind.id,
-    state,
+    JSON.stringify(state),
   ]);
   await client.query(`insert into ticket_event (case_id, seq, at, event) values ($1, 1, now(), '{}')`, [made.id]);
   await client.query(`insert into ticket_word (case_id, at, "from", inside, via, text) values ($1, now(), 'requester', false, 'screen', 'x')`, [
