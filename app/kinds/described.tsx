@@ -1,9 +1,11 @@
 import type { Span } from '../../core/calendar/index.ts';
 import type { Field } from '../../core/forms/index.ts';
-import { moveOf, movers, statusOf, withoutStatus, wordNeeded, type Status, type StatusMap } from '../../core/statuses/index.ts';
+import { isTold, moveOf, movers, statusOf, withoutStatus, wordNeeded, type Status, type StatusMap } from '../../core/statuses/index.ts';
 import type { Catalogue } from '../../core/plans/index.ts';
-import { whoWords, type TicketKind } from '../../core/tickets/index.ts';
+import { tellPlaces, whoWords, type TicketKind } from '../../core/tickets/index.ts';
 import type { Drafted } from '~/sheet/draft-editor';
+import { plainText } from '../../core/values/index.ts';
+import { TextEditor } from '~/sheet/text-editor';
 import { DurationInput } from '~/sheet/duration-input';
 import { Button } from '~/ui/button';
 import { Checkbox } from '~/ui/checkbox';
@@ -33,7 +35,7 @@ export function Described({
   const { map } = kind;
   if ('from' in chosen) return <MoveDescribed {...chosen} kind={kind} catalogue={catalogue} learn={learn} onChange={onChange} />;
   const status = statusOf(map, chosen.status);
-  return status ? <StatusDescribed key={status.id} map={map} status={status} onChange={onChange} onGone={() => onChoose(undefined)} /> : null;
+  return status ? <StatusDescribed key={status.id} kind={kind} status={status} onChange={onChange} onGone={() => onChoose(undefined)} /> : null;
 }
 
 function MoveDescribed({
@@ -104,25 +106,31 @@ function MoveDescribed({
           />
         </dd>
         <dt className="text-faint">When it arrives</dt>
-        <dd>{b.tells ? `The requester is told: “${b.tells}”` : 'Nothing more is told than what is written.'}</dd>
+        <dd>{isTold(b) ? `The requester is told: “${toldWords(kind, b)}”` : 'Nothing more is told than what is written.'}</dd>
       </dl>
     </section>
   );
 }
 
+/** What a status tells, with its values by what they are called. */
+const toldWords = (kind: TicketKind, status: Status): string =>
+  plainText(status.tells, (ref) => tellPlaces(kind).find((p) => p.ref === ref)?.label ?? 'a value that is not there any more');
+
 const fiveDays: Span = { length: 'P5D', counted: 'working' };
 
 function StatusDescribed({
-  map,
+  kind,
   status,
   onChange,
   onGone,
 }: {
-  map: StatusMap;
+  kind: TicketKind;
   status: Status;
   onChange: (map: StatusMap) => void;
   onGone: () => void;
 }) {
+  const { map } = kind;
+  const places = tellPlaces(kind);
   const others = map.statuses.filter((s) => s.id !== status.id);
   const set = ({
     answered,
@@ -145,15 +153,15 @@ function StatusDescribed({
         <Labelled label="Name">
           {(ids) => <input {...ids} className="input" maxLength={40} value={status.name} onChange={(e) => set({ name: e.target.value })} />}
         </Labelled>
-        <Labelled label="What the requester is told when a ticket comes here">
-          {(ids) => (
-            <input
-              {...ids}
-              className="input"
-              maxLength={500}
+        <Labelled label="What the requester is told when a ticket comes here" help="Nothing: they are told nothing.">
+          {({ id }) => (
+            <TextEditor
+              id={id}
+              label="What the requester is told when a ticket comes here"
               value={status.tells}
-              placeholder="nothing"
-              onChange={(e) => set({ tells: e.target.value })}
+              places={places}
+              manner="line"
+              onChange={(tells) => set({ tells: plainText(tells, () => '…').trim() === '' ? [] : tells })}
             />
           )}
         </Labelled>

@@ -5,8 +5,10 @@ import { advance, newState, openActivities, replay, RunState, type RunEvent } fr
 import { anyPlan } from '../testing/any-plan.ts';
 import { obliging, play } from '../testing/player.ts';
 import { catalogue, joinGroup, wideForm } from '../testing/samples.ts';
-import { itemFormat, keptDocument, policyFormat, readDocument, runFormat, systemFormat, Unreadable } from './index.ts';
+import { itemFormat, keptDocument, kindFormat, policyFormat, readDocument, runFormat, systemFormat, Unreadable } from './index.ts';
 import { checkItem } from '../checks/index.ts';
+import { checkKind } from '../tickets/index.ts';
+import { plainText } from '../values/index.ts';
 
 /** Documents as the code wrote them that had each version: made by that code, and never changed. */
 const older = (name: string) => JSON.parse(readFileSync(`core/documents/older/${name}.json`, 'utf8')) as never;
@@ -47,6 +49,17 @@ describe('a document', () => {
       lines: [{ when: { left: { ref: 'input.valueOf_own' } } }],
     });
     expect(readDocument(systemFormat, system)).toMatchObject({ timeoutMs: 5000, actions: [{ label: 'Book a berth' }] });
+    const [incident] = older('kinds-1') as unknown[];
+    const kind = readDocument(kindFormat, incident);
+    expect(kind.map.statuses.map((s) => plainText(s.tells))).toEqual([
+      '',
+      'We have read it and will look into it.',
+      '',
+      '',
+      'It is done. Write back within five working days if it is not.',
+      '',
+    ]);
+    expect(checkKind(kind).filter((f) => f.stops)).toEqual([]);
     const { system: second } = older('others-2') as { system: unknown };
     expect(readDocument(systemFormat, second)).toEqual({
       name: 'Berths',

@@ -7,7 +7,7 @@ import { Policy } from '../policies/index.ts';
 import { WebSystem } from '../systems/index.ts';
 import { TableDefinition } from '../tables/index.ts';
 import type { Format } from './document.ts';
-import { bounded, inMilliseconds, withOwnKeys } from './lift.ts';
+import { bounded, inMilliseconds, withOwnKeys, withRichTells } from './lift.ts';
 
 export { keptDocument, readDocument, Unreadable, type Format } from './document.ts';
 
@@ -27,7 +27,7 @@ export const hoursFormat: Format<ServiceHours> = { name: 'service hours', versio
 /** Registered HTTP systems. */
 export const systemFormat: Format<WebSystem> = { name: 'system', version: 3, schema: WebSystem, lifts: { 1: bounded, 2: inMilliseconds } };
 /** Kinds of ticket. */
-export const kindFormat: Format<TicketKind> = { name: 'ticket kind', version: 1, schema: TicketKind, lifts: {} };
+export const kindFormat: Format<TicketKind> = { name: 'ticket kind', version: 2, schema: TicketKind, lifts: { 1: withRichTells } };
 /** Routing tables. */
 export const routingFormat: Format<RoutingTable> = { name: 'routing table', version: 1, schema: RoutingTable, lifts: {} };
 /** Where a ticket stands. */

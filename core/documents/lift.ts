@@ -43,3 +43,10 @@ export function withOwnKeys(old: Stored): Stored {
 
 /** Until the second version a system's time-out was in seconds. */
 export const inMilliseconds = ({ timeoutSeconds, ...old }: Stored): Stored => ({ ...old, timeoutMs: Number(timeoutSeconds) * 1000 });
+
+/** What a status tells was one line of fixed words in the first version; it may hold values in the second. */
+export function withRichTells(old: Stored): Stored {
+  const map = old['map'] as { statuses?: { tells?: unknown }[] } | undefined;
+  const statuses = map?.statuses?.map((s) => (typeof s.tells === 'string' ? { ...s, tells: s.tells === '' ? [] : [[{ text: s.tells }]] } : s));
+  return { ...old, ...(map && { map: { ...map, ...(statuses && { statuses }) } }) };
+}

@@ -36,7 +36,7 @@ export const anyMap: fc.Arbitrary<StatusMap> = fc.integer({ min: 1, max: ids.len
           name: id,
           words: '',
           clock,
-          tells: '',
+          tells: [],
           ...(answered !== undefined && { answered }),
           ...(passes && passes.to !== id && { passes }),
         })),

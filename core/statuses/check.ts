@@ -13,7 +13,8 @@ export interface MapFinding {
     | 'goes-round'
     | 'unknown-field'
     | 'at-once'
-    | 'gate';
+    | 'gate'
+    | 'unknown-value';
   stops: boolean;
   sentence: string;
   /** The status it is about, or the two of the move. */

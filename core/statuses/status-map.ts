@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { line } from '../boundary/index.ts';
 import { Span } from '../calendar/index.ts';
 import { PlainGate } from '../plans/index.ts';
-import { Id } from '../values/index.ts';
+import { Id, plainText, RichText } from '../values/index.ts';
 
 /**
  * What a status does to the clocks of a ticket: they run; entering it answers the response clock; they are held while it stands there;
@@ -24,8 +24,8 @@ export const Status = z.object({
   /** What the requester reads in its place; absent: its name. */
   words: line(80),
   clock: z.enum(clockEffects),
-  /** What the requester is told when a ticket comes here; nothing: they are told nothing. */
-  tells: line(500),
+  /** What the requester is told when a ticket comes here, with the values of then; nothing: they are told nothing. */
+  tells: RichText,
   /** Where a word of the requester moves it; absent: it stays. */
   answered: Id.optional(),
   /** Where it goes by itself once it has stood here so long. */
@@ -89,6 +89,9 @@ export const moveOf = (map: StatusMap, from: string, to: string): Move | undefin
 /** Whether a move reopens a ticket: it leads from where the clocks have ended to where they go on. */
 export const reopens = (map: StatusMap, from: string, to: string): boolean =>
   statusOf(map, from)?.clock === 'ends' && statusOf(map, to) !== undefined && statusOf(map, to)!.clock !== 'ends';
+
+/** Whether the requester is told anything when a ticket comes to a status. */
+export const isTold = (status: Status): boolean => plainText(status.tells, () => '…').trim() !== '';
 
 /** What the requester reads of a status. */
 export const requesterWords = (status: Status): string => status.words || status.name;

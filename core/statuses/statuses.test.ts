@@ -41,7 +41,7 @@ describe('a status map', () => {
     expect(
       sentences(
         change((m) => {
-          m.statuses.push({ id: 'lost', name: 'Lost', words: '', clock: 'runs', tells: '' });
+          m.statuses.push({ id: 'lost', name: 'Lost', words: '', clock: 'runs', tells: [] });
           m.moves.push({ from: 'read', to: 'lost', who: ['team'], needs: [] });
         }),
       ),

@@ -3,6 +3,8 @@ import { line, text } from '../boundary/index.ts';
 import { Field, Form } from '../forms/index.ts';
 import { checkMap, StatusMap, type MapFinding } from '../statuses/index.ts';
 import { PriorityGrid, TicketPromise } from '../targets/index.ts';
+import { isReference, piecesOf } from '../values/index.ts';
+import { tellPlaces } from './move-gate.ts';
 
 /** A kind of ticket: what is asked of whoever reports one, its statuses, how urgent it is, what is promised. */
 export const TicketKind = z
@@ -37,4 +39,21 @@ export const TicketKind = z
 export type TicketKind = z.infer<typeof TicketKind>;
 
 /** What the check finds in a ticket kind. */
-export const checkKind = (kind: TicketKind): MapFinding[] => checkMap(kind.map, new Set(kind.desk.map((f) => f.id)));
+export function checkKind(kind: TicketKind): MapFinding[] {
+  const known = new Set(tellPlaces(kind).map((p) => p.ref));
+  return [
+    ...checkMap(kind.map, new Set(kind.desk.map((f) => f.id))),
+    ...kind.map.statuses.flatMap((s): MapFinding[] =>
+      piecesOf(s.tells).some((p) => isReference(p) && !known.has(p.ref))
+        ? [
+            {
+              code: 'unknown-value',
+              stops: true,
+              at: { status: s.id },
+              sentence: `“${s.name}” tells the requester a value that is not there any more. Take it out, or pick another.`,
+            },
+          ]
+        : [],
+    ),
+  ];
+}

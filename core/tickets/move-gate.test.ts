@@ -6,6 +6,7 @@ import { anyMap } from '../statuses/any.ts';
 import { play } from '../testing/player.ts';
 import { catalogue } from '../testing/samples.ts';
 import {
+  checkKind,
   checkMoveGate,
   freshGate,
   gatedMoves,
@@ -13,6 +14,7 @@ import {
   moveDefinition,
   movePlaces,
   shippedKinds,
+  tellPlaces,
   type GatedMove,
   type TicketKind,
 } from './index.ts';
@@ -113,5 +115,22 @@ describe('a gate on a move', () => {
         for (const move of gatedMoves(kind)) expect(ItemDefinition.safeParse(moveDefinition(kind, move)).error).toBeUndefined();
       }),
     );
+  });
+});
+
+describe('what a status tells', () => {
+  it('can hold what is known of the ticket, and nothing that is not there', () => {
+    const refs = tellPlaces(change).map((p) => p.ref);
+    expect(refs).toEqual(expect.arrayContaining(['request.number', 'form.its_subject', 'form.its_holder', 'ticket.promisedBy']));
+    expect(refs).not.toContain('form.its_mover');
+    const telling = (ref: string): TicketKind => ({
+      ...change,
+      map: {
+        ...change.map,
+        statuses: change.map.statuses.map((s) => (s.id === 'done' ? { ...s, tells: [[{ text: 'Done by ' }, { ref }]] } : s)),
+      },
+    });
+    expect(checkKind(telling('form.its_holder')).filter((f) => f.stops)).toEqual([]);
+    expect(checkKind(telling('form.gone')).map((f) => f.code)).toContain('unknown-value');
   });
 });

@@ -1,7 +1,7 @@
 import { checkPlan } from '../checks/index.ts';
 import type { Answers, Field } from '../forms/index.ts';
 import type { ItemDefinition } from '../items/index.ts';
-import { startPlaces, type Block, type Catalogue, type Finding, type PlainGate, type Places } from '../plans/index.ts';
+import { startPlaces, type Block, type Catalogue, type Finding, type PlainGate, type Place, type Places } from '../plans/index.ts';
 import { statusOf, type MapFinding, type Move } from '../statuses/index.ts';
 import type { Value } from '../values/index.ts';
 import type { TicketKind } from './kind.ts';
@@ -32,6 +32,8 @@ const own = {
   category: 'its_category',
   place: 'its_place',
   priority: 'its_priority',
+  team: 'its_team',
+  holder: 'its_holder',
 } as const;
 /** The field that says whose ticket it is. */
 export const whoseTicket = own.requester;
@@ -60,6 +62,8 @@ function fieldsOf(kind: TicketKind): Field[] {
     { id: own.category, kind: 'text', label: 'What it is about', required: false },
     { id: own.place, kind: 'location', label: 'Place', required: false },
     { id: own.priority, kind: 'choice', label: 'Priority', required: true, options: priorities.map((p) => ({ value: p.id, label: p.label })) },
+    { id: own.team, kind: 'team', label: 'Team', required: false },
+    { id: own.holder, kind: 'person', label: 'Who has it', required: false },
     ...kind.form.fields.map(asked),
     ...kind.desk.map((f) => ({ ...asked(f), id: deskId(kind, f.id) })),
   ];
@@ -77,6 +81,8 @@ export interface Known {
   category: string | null;
   placeId: string | null;
   priority: string;
+  team?: string | undefined;
+  holder?: string | undefined;
   answers: Answers;
   filled: Answers;
 }
@@ -92,6 +98,8 @@ export function moveAnswers(kind: TicketKind, known: Known): Answers {
   if (known.words !== '') answers.set(own.words, known.words);
   if (known.category !== null) answers.set(own.category, known.category);
   if (known.placeId !== null) answers.set(own.place, { location: known.placeId });
+  if (known.team !== undefined) answers.set(own.team, { team: known.team });
+  if (known.holder !== undefined) answers.set(own.holder, { person: known.holder });
   const some = (fields: readonly Field[], from: Answers, id: (f: Field) => string) => {
     for (const f of fields) if (Object.hasOwn(from, f.id) && from[f.id] !== null && from[f.id] !== undefined) answers.set(id(f), from[f.id]!);
   };
@@ -136,7 +144,22 @@ export function moveDefinition(kind: TicketKind, { from, to, gate }: GatedMove):
 
 /** The places that the gates of a kind can name: what is known of the ticket. Who asks for the move is none: they never agree to it themselves. */
 export const movePlaces = (kind: TicketKind, catalogue: Catalogue): Places =>
-  new Map([...startPlaces({ fields: fieldsOf(kind) }, catalogue)].filter(([ref]) => ref !== 'request.for' && ref !== `form.${own.mover}`));
+  new Map(
+    [...startPlaces({ fields: fieldsOf(kind) }, catalogue)].flatMap(([ref, p]) =>
+      ref === 'request.for' || ref === `form.${own.mover}` ? [] : [[ref, ref === 'request.number' ? { ...p, label: 'Ticket number' } : p]],
+    ),
+  );
+
+/** The field of what is written with a move, and who wants it: what a status tells can say neither. */
+const ofTheMove: ReadonlySet<string> = new Set([own.said, own.mover].map((id) => `form.${id}`));
+
+/** The values that what a status tells can hold: what is known of the ticket, and when it is promised. */
+export const tellPlaces = (kind: TicketKind): Place[] => [
+  ...[...movePlaces(kind, { actions: [], people: {} }).values()].filter((p) => !ofTheMove.has(p.ref)),
+  { ref: promisedBy, label: 'Promised by', type: 'instant', always: false, source: 'Ticket' },
+];
+/** When a ticket is promised to be done. */
+export const promisedBy = 'ticket.promisedBy';
 
 /** All gates of a kind, as what the catalogue is asked for that they name. */
 export const gatesDefinition = (kind: TicketKind): ItemDefinition => ({

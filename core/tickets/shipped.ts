@@ -1,5 +1,6 @@
 import type { Move, Mover, Status, StatusMap } from '../statuses/index.ts';
 import { usualGrid, type TicketPromise } from '../targets/index.ts';
+import { sentence } from '../values/index.ts';
 import type { TicketKind } from './kind.ts';
 
 const status = (id: string, name: string, clock: Status['clock'], words: string, more: Partial<Status> = {}): Status => ({
@@ -7,7 +8,7 @@ const status = (id: string, name: string, clock: Status['clock'], words: string,
   name,
   clock,
   words,
-  tells: '',
+  tells: [],
   ...more,
 });
 const moves = (who: Mover[], ...ways: [from: string, to: string, needs?: string[]][]): Move[] =>
@@ -20,11 +21,11 @@ const incidentMap: StatusMap = {
   begin: 'fresh',
   statuses: [
     status('fresh', 'New', 'runs', 'new'),
-    status('read', 'Read', 'answers', 'we have read it', { tells: 'We have read it and will look into it.' }),
+    status('read', 'Read', 'answers', 'we have read it', { tells: sentence('We have read it and will look into it.') }),
     status('inWork', 'In work', 'runs', 'somebody is on it'),
     status('waiting', 'Waiting for you', 'holds', 'we asked you something', { answered: 'inWork', passes: { after: fiveDays, to: 'done' } }),
     status('done', 'Done', 'ends', 'done, tell us if not', {
-      tells: 'It is done. Write back within five working days if it is not.',
+      tells: sentence('It is done. Write back within five working days if it is not.'),
       answered: 'inWork',
       passes: { after: fiveDays, to: 'closed' },
     }),
@@ -90,8 +91,8 @@ const change: TicketKind = {
       status('weighed', 'Weighed', 'answers', 'we are weighing it'),
       status('planned', 'Planned', 'holds', 'it has a day'),
       status('underWay', 'Under way', 'runs', 'it is being done'),
-      status('done', 'Done', 'ends', 'done', { tells: 'The change is done.' }),
-      status('refused', 'Refused', 'ends', 'not done', { tells: 'The change will not be done.' }),
+      status('done', 'Done', 'ends', 'done', { tells: sentence('The change is done.') }),
+      status('refused', 'Refused', 'ends', 'not done', { tells: sentence('The change will not be done.') }),
     ],
     moves: [
       ...moves(['team'], ['proposed', 'weighed'], ['weighed', 'planned'], ['planned', 'underWay'], ['weighed', 'underWay'], ['underWay', 'planned']),

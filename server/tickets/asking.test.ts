@@ -12,7 +12,7 @@ import { addToRequest } from '../requests/additions.ts';
 import { ticketKit } from '../testing/tickets.ts';
 import { world, type World } from '../testing/world.ts';
 import { takeBackAsking } from './asking.ts';
-import { writeOnTicket } from './commands.ts';
+import { giveTicket, writeOnTicket } from './commands.ts';
 import { ticketFor } from './queries.ts';
 import { joinTicket } from './related.ts';
 import { lostTimes, ticketTime } from './time.ts';
@@ -206,6 +206,27 @@ describe('a move that has a gate', () => {
         expect(status === 'done' || joined !== undefined || n === b).toBe(true);
       }
     }
+  });
+
+  it('is told with the values of then, where the status tells some', async () => {
+    const { map } = kit.definition;
+    const tells = [
+      [
+        { text: 'Done: ' },
+        { ref: 'form.its_subject', bold: true as const },
+        { text: ', ' },
+        { ref: 'request.number' },
+        { text: ', by ' },
+        { ref: 'form.its_holder' },
+      ],
+    ];
+    const kept = await kit.change({ ...kit.definition, map: { ...map, statuses: map.statuses.map((s) => (s.id === 'done' ? { ...s, tells } : s)) } });
+    expect(kept.ok).toBe(true);
+    const number = await kit.report('tor');
+    await giveTicket(dan(), { number, holder: w.id('dan') });
+    expect(await toDone(number, { words: 'A new battery.' })).toMatchObject({ ok: true, moved: true });
+    await w.work();
+    expect((await w.mails('tor')).some((m) => m.text.includes(`Done: Tablet does not charge, T-${number}, by Dan Strand`))).toBe(true);
   });
 
   it('whose gate cannot work is not kept', async () => {

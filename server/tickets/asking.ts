@@ -1,19 +1,20 @@
-import { and, asc, eq, sql } from 'drizzle-orm';
+import { and, eq, sql } from 'drizzle-orm';
 import { newState } from '../../core/engine/index.ts';
-import { textLimit, type Answers } from '../../core/forms/index.ts';
+import { textLimit } from '../../core/forms/index.ts';
 import { statusOf } from '../../core/statuses/index.ts';
 import { moveAnswers, moveDefinition, type GatedMove } from '../../core/tickets/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { record } from '../changes/record.ts';
 import { now } from '../clock.ts';
 import { db, type Reader, type Tx } from '../db/database.ts';
-import { approval, gate, person, revision, run, serviceCase, ticketKind, ticketWord } from '../db/schema/index.ts';
+import { approval, gate, person, revision, run, ticketKind } from '../db/schema/index.ts';
 import { hashOf } from '../items/definitions.ts';
 import { notAllowed, notFound, refuse, type Result } from '../refusal.ts';
 import { deliverAll } from '../runtime/deliver.ts';
 import { ticketNumber } from '../words.ts';
 import { happen, lockTicket, type Ticket } from './happen.ts';
-import { tellDesk, tellRequester } from './tell.ts';
+import { knownOf, tellEntered } from './known.ts';
+import { tellDesk } from './tell.ts';
 import { actingOn } from './whose.ts';
 
 // A move that has a gate: a run asks whether the ticket may go, and it goes once that is agreed to.
@@ -69,27 +70,6 @@ async function revisionFor(tx: Tx, t: Ticket, move: GatedMove, by: string): Prom
   return known!.id;
 }
 
-/** What is known of a ticket, for those who have to agree. */
-async function knownOf(tx: Tx, t: Ticket) {
-  const [row] = await tx.select({ answers: serviceCase.answers }).from(serviceCase).where(eq(serviceCase.id, t.caseId));
-  const [first] = await tx
-    .select({ text: ticketWord.text })
-    .from(ticketWord)
-    .where(and(eq(ticketWord.caseId, t.caseId), eq(ticketWord.inside, false)))
-    .orderBy(asc(ticketWord.at), asc(ticketWord.id))
-    .limit(1);
-  return {
-    requesterId: t.requesterId,
-    subject: t.subject,
-    words: (first?.text ?? '').slice(0, textLimit.longText),
-    category: t.category,
-    placeId: t.placeId,
-    priority: t.state.priority,
-    answers: row!.answers,
-    filled: t.filled as Answers,
-  };
-}
-
 /** Lets a ticket that is locked go where it was asked whether it may, once that is decided; else leaves it as it is. */
 export async function settleAsking(tx: Tx, t: Ticket, at: Date): Promise<Ticket> {
   const { asking } = t.state;
@@ -104,7 +84,7 @@ export async function settleAsking(tx: Tx, t: Ticket, at: Date): Promise<Ticket>
   const by = asked.decidedBy;
   if (asked.outcome === 'fulfilled' && there) {
     const { ticket } = await happen(tx, t, [{ type: 'moved', to: there.id, cause: 'gate' }], by, at);
-    if (there.tells) await tellRequester(tx, ticket, { key: `moved:${ticket.seq}`, words: [[{ text: there.tells }]] }, at);
+    await tellEntered(tx, ticket, [there.id], at);
     await tellDesk(tx, ticket, { key: `agreed:${ticket.seq}`, why: 'Agreed to', words: `It is in “${there.name}” now.` }, at);
     return ticket;
   }

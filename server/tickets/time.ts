@@ -8,7 +8,8 @@ import { ticket } from '../db/schema/index.ts';
 import { addJobs, type Jobs } from '../runtime/jobs.ts';
 import { settleAsking } from './asking.ts';
 import { columnsOf, datesFor, happen, lockTickets, reckonedBy, setTime, type Ticket } from './happen.ts';
-import { tellDesk, tellRequester } from './tell.ts';
+import { tellEntered } from './known.ts';
+import { tellDesk } from './tell.ts';
 
 /** Lets happen what is due of a ticket: the desk is told that a promise is near or broken, it is raised, it passes on by itself. */
 export async function ticketTime(caseId: string): Promise<void> {
@@ -33,8 +34,7 @@ export async function ticketTime(caseId: string): Promise<void> {
 
 async function passOn(tx: Tx, t: Ticket, to: string, at: Date): Promise<Ticket> {
   const after = await happen(tx, t, [{ type: 'moved', to, cause: 'time' }], null, at);
-  const tells = statusOf(t.kind.map, to)?.tells;
-  if (tells) await tellRequester(tx, after.ticket, { key: `moved:${after.ticket.seq}`, words: [[{ text: tells }]] }, at);
+  await tellEntered(tx, after.ticket, [to], at);
   return after.ticket;
 }
 

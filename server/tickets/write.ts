@@ -11,6 +11,7 @@ import { bindFiles } from '../files/whose.ts';
 import type { Result } from '../refusal.ts';
 import { askToMove } from './asking.ts';
 import { happen, type Ticket } from './happen.ts';
+import { toldOnEntering } from './known.ts';
 import { tellDesk, tellRequester } from './tell.ts';
 
 /** What somebody wrote in CommonMark as it is kept; plain where nothing of it is formatted. */
@@ -90,9 +91,10 @@ export async function keepWord(
   const after = asking
     ? { ...happened, ticket: await askToMove(tx, viewer, { ...happened.ticket, filled }, { move: asking, said: text }, at) }
     : happened;
-  const said = after.entered.flatMap((id) => statusOf(t.kind.map, id)?.tells || []);
+  const said: RichText = [];
+  for (const id of after.entered) said.push(...(await toldOnEntering(tx, { ...after.ticket, filled }, id, at)));
   const reads = w.fromDesk && !w.inside && word ? [...content, ...(files.length > 0 ? [[{ text: attachedWords(files.length) }]] : [])] : [];
-  const public_: RichText = [...reads, ...said.map((line) => [{ text: line }])];
+  const public_: RichText = [...reads, ...said];
   // What the requester did themselves they need not be told; what comes of it they do.
   if (public_.length > 0 && (w.fromDesk || said.length > 0))
     await tellRequester(

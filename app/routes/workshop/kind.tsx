@@ -331,6 +331,6 @@ function withAnother(map: StatusMap): StatusMap {
   const names = new Set(map.statuses.map((s) => s.name.toLowerCase()));
   let n = map.statuses.length + 1;
   while (names.has(`status ${n}`)) n++;
-  const next = { ...map, statuses: [...map.statuses, { id, name: `Status ${n}`, words: '', clock: 'runs' as const, tells: '' }] };
+  const next = { ...map, statuses: [...map.statuses, { id, name: `Status ${n}`, words: '', clock: 'runs' as const, tells: [] }] };
   return moveOf(next, map.begin, id) ? next : { ...next, moves: [...map.moves, { from: map.begin, to: id, who: ['team'], needs: [] }] };
 }
