@@ -43,12 +43,11 @@ export function MoveGate({
   const draft: ItemDefinition = { ...gatesDefinition(kind), plan: { steps: [gate] } };
   const change = (next: ItemDefinition) => {
     const known = new Set(draft.form.fields.map((f) => f.id));
-    const [step] = next.plan.steps;
-    if (step?.kind === 'gate')
-      onChange(
-        plain(step),
-        next.form.fields.filter((f) => !known.has(f.id)),
-      );
+    // The plan of this draft is the gate and nothing else.
+    onChange(
+      plain(next.plan.steps[0] as Gate),
+      next.form.fields.filter((f) => !known.has(f.id)),
+    );
   };
   const onGate = (next: PlainGate) => onChange(next, []);
   return (
@@ -59,14 +58,7 @@ export function MoveGate({
             <input {...ids} className="input" maxLength={120} value={gate.name} onChange={(e) => onGate({ ...gate, name: e.target.value })} />
           )}
         </Labelled>
-        <GateAgreement
-          step={gate}
-          places={[...movePlaces(kind, catalogue).values()]}
-          words={words}
-          onEdit={(step) => {
-            if (step.kind === 'gate') onGate(plain(step));
-          }}
-        />
+        <GateAgreement step={gate} places={[...movePlaces(kind, catalogue).values()]} words={words} onEdit={(step) => onGate(plain(step))} />
         <p className="text-sm text-faint">Until they have agreed it stays where it is. If they do not, it stays, and the desk is told why.</p>
         <Button weight="decline" onClick={() => onChange(undefined, [])}>
           Take the gate away

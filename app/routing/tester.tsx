@@ -36,13 +36,14 @@ export function RoutingTester({ table, known, names, tree }: { table: RoutingTab
       ];
     }),
   );
+  const what = known.items.length > 0 && !table.columns.some((c) => c.fact === 'kind') ? 'Try a request' : 'Try a ticket';
   const winner = rowFor(table, facts, tree);
   const place = facts.get('place');
   const around = typeof place === 'string' ? placesAround(tree, place) : [];
   const shown = table.rows.slice(0, 200);
   return (
-    <section aria-label="Try a ticket">
-      <h2 className="font-medium">Try a ticket</h2>
+    <section aria-label={what}>
+      <h2 className="font-medium">{what}</h2>
       <p className="mb-3 text-sm text-faint">Give facts; each row answers.</p>
       <div className="space-y-3">
         {table.columns.map((c) => {

@@ -2,7 +2,6 @@ import type { Gate, NobodyAnswer, Place } from '../../core/plans/index.ts';
 import { Labelled } from '~/ui/field';
 import { Picker } from '~/ui/picker';
 import { Select } from '~/ui/select';
-import type { Edit } from '~/steps';
 import { DurationInput, Optional } from './duration-input';
 import { useDrafted } from './draft-editor';
 import { GateApprovers } from './gate-approvers';
@@ -17,7 +16,17 @@ export interface GateWords {
 }
 
 /** Who decides, by which rule, and what happens in the cases nobody likes to think of. */
-export function GateAgreement({ step, places, words, onEdit }: { step: Gate; places: Place[]; words: GateWords; onEdit: Edit }) {
+export function GateAgreement({
+  step,
+  places,
+  words,
+  onEdit,
+}: {
+  step: Gate;
+  places: Place[];
+  words: GateWords;
+  onEdit: (gate: Gate, what: string) => void;
+}) {
   const { catalogue, learn } = useDrafted();
   const a = step.approvers;
   const name = (id: string) => catalogue.people[id]?.name ?? 'somebody who is not known';

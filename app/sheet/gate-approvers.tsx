@@ -5,7 +5,6 @@ import { Labelled } from '~/ui/field';
 import { ListEditor } from '~/ui/list-editor';
 import { NumberField } from '~/ui/number-field';
 import { Select } from '~/ui/select';
-import type { Edit } from '~/steps';
 import { begunSource, choiceOf, OneSource, sourceChoices, SourceSettings } from './approver-source';
 import { useDrafted } from './draft-editor';
 import { InputsEditor } from './inputs-editor';
@@ -20,7 +19,7 @@ const isSource = (a: Approvers | undefined): a is ApproverSource =>
   a !== undefined && a.from !== 'several' && a.from !== 'chain' && a.from !== 'policy';
 
 /** Who decides at a gate. */
-export function GateApprovers({ step, places, onEdit }: { step: Gate; places: Place[]; onEdit: Edit }) {
+export function GateApprovers({ step, places, onEdit }: { step: Gate; places: Place[]; onEdit: (gate: Gate, what: string) => void }) {
   const { catalogue, draft, change } = useDrafted();
   const a = step.approvers;
   const { kind, choose, waits } = useChosenKind(chosenAs(a));

@@ -19,7 +19,7 @@ export * from './run/event.ts';
 export { Approvers, CountRule, GateRule, NobodyAnswer, PlainGate, type ApproverSource, type Gate } from './gate/settings.ts';
 export { approversWords, ruleWords } from './gate/index.ts';
 export { resolveAsks } from './gate/resolve.ts';
-export { Assignee, TaskAssignee, ChecklistItem, Task, type Late } from './task/settings.ts';
+export { TaskAssignee, ChecklistItem, Task, type Late } from './task/settings.ts';
 export { defaultRetries, Retries, Provision } from './provision/settings.ts';
 export type { Tell } from './tell/settings.ts';
 export type { AskBack } from './ask-back/settings.ts';

@@ -27,7 +27,12 @@ export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderD
 export async function loader({ context, request, params }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
   const of = orNotFound(await routingOf(viewer, params.id), 'This table');
-  return { of, taken: await takenBy(viewer, of.definition), ...(await historyFor(viewer, request, 'routing', params.id)) };
+  // Of a table by which no ticket goes it is of no interest how many it would take.
+  return {
+    of,
+    taken: of.forTickets ? await takenBy(viewer, of.definition) : undefined,
+    ...(await historyFor(viewer, request, 'routing', params.id)),
+  };
 }
 
 export async function action({ context, request, params }: Route.ActionArgs) {

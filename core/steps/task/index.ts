@@ -249,7 +249,8 @@ export const task: Room<Task> = {
       ...step.fields.flatMap((f) => (f.label.trim() ? [] : [unset(step, 'a label for one of its fields')])),
     ];
   },
-  party: (step, naming, catalogue) => capital(assigneeWords(step.assignee, naming, catalogue)),
+  party: ({ assignee: a }, naming, catalogue) =>
+    (a && 'routed' in a && own(catalogue.routing, a.routed)?.name) || capital(assigneeWords(a, naming, catalogue)),
   brief: ({ due }, naming) => due && ('within' in due ? `in ${minutesWords(workingMinutes(due.within))}` : byWords(due, naming)),
   sentence: (step, naming, catalogue) => {
     const due = step.due && ('within' in step.due ? `, due after ${workingWords(step.due.within)}` : `, due ${byWords(step.due, naming)}`);
