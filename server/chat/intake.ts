@@ -1,11 +1,11 @@
-import { eq } from 'drizzle-orm';
+import { and, eq } from 'drizzle-orm';
 import { readReply } from '../../core/formats/index.ts';
 import { decideInChat } from '../approvals/commands.ts';
 import { config } from '../config.ts';
 import { replyTaken, replyUnclear } from '../mail/reply-taken.ts';
-import { db } from '../db/database.ts';
+import { db, type Tx } from '../db/database.ts';
 import { isDatabaseTrouble } from '../db/trouble.ts';
-import { chatCursor, chatReply, message, person, serviceCase } from '../db/schema/index.ts';
+import { approval, chatCursor, chatReply, gate, message, person, serviceCase, ticket } from '../db/schema/index.ts';
 import { channels, takeAnswer, takeFromChannel, whoSays } from '../intake/chat.ts';
 import { log } from '../log.ts';
 import { readSince, roomOf, sendChat, type ChatEvent } from '../systems/chat/client.ts';
@@ -28,7 +28,9 @@ export async function readChat(): Promise<void> {
     const { next, events, odd } = await readSince(cursor?.since);
     for (const e of odd)
       await putAside(db(), { source: 'chat', key: idOf(e), what: 'A chat message', cause: 'It does not look like a message.', payload: e });
-    for (const event of events) await takeOrPutAside(event);
+    // The channels are the same for all that was said meanwhile.
+    const inChannels = events.length > 0 ? await channels() : new Map();
+    for (const event of events) await takeOrPutAside(event, inChannels);
     if (next !== cursor?.since)
       await db()
         .insert(chatCursor)
@@ -41,15 +43,17 @@ export async function readChat(): Promise<void> {
   await keepReadingChat(new Date(Date.now() + every));
 }
 
+type Channels = Awaited<ReturnType<typeof channels>>;
+
 const idOf = (e: unknown): string => {
   const id = typeof e === 'object' && e !== null && 'event_id' in e ? e.event_id : undefined;
   return typeof id === 'string' ? id : (JSON.stringify(e) ?? '').slice(0, 200);
 };
 
 /** One message harms only itself: what cannot be taken is put aside, and the next ones are read. */
-async function takeOrPutAside(event: ChatEvent): Promise<void> {
+async function takeOrPutAside(event: ChatEvent, inChannels: Channels): Promise<void> {
   try {
-    await takeChat(event);
+    await takeChat(event, inChannels);
   } catch (error) {
     // With the database away the cursor stands still, and the message is read again.
     if (isDatabaseTrouble(error)) throw error;
@@ -58,11 +62,11 @@ async function takeOrPutAside(event: ChatEvent): Promise<void> {
 }
 
 /** Takes one event, once: it is remembered in the transaction of its effect, and so is the answer to it. */
-export async function takeChat(event: ChatEvent): Promise<void> {
+export async function takeChat(event: ChatEvent, inChannels?: Channels): Promise<void> {
   const thread = event.content['m.relates_to'];
   const { body } = event.content;
   if (event.type !== 'm.room.message' || event.sender.startsWith(me) || !body) return;
-  const channel = event.room === undefined ? undefined : (await channels()).get(event.room);
+  const channel = event.room === undefined ? undefined : (inChannels ?? (await channels())).get(event.room);
   const root = thread?.rel_type === 'm.thread' ? thread.event_id : undefined;
   if (!channel && root === undefined) return;
   await db().transaction(async (tx): Promise<void> => {
@@ -88,16 +92,29 @@ export async function takeChat(event: ChatEvent): Promise<void> {
     // Only the one whose room it is answers there.
     if (!asked || event.sender !== `@${asked.user}:${config().CHAT_DOMAIN}`) return;
     const answer = (text: string) => addJobs(tx, 'sayInChat', [{ payload: { user: asked.user, text, once, thread: root! }, key: once }]);
-    if (asked.kind === 'ticket') {
+    const reply = readReply(body);
+    // Who is asked whether a ticket may go on may have read of it before, in the same thread: what reads as an answer to that is one.
+    const runId = (asked.kind === 'ticket' && !('unclear' in reply) && (await asksOf(tx, asked.caseId, asked.personId))) || asked.runId;
+    if (runId === null) {
+      if (asked.kind !== 'ticket') return;
       const viewer = await whoSays(tx, event.sender);
       const text = viewer && (await takeAnswer(tx, viewer, asked.caseId, event));
       return text === undefined ? undefined : answer(text);
     }
-    if (!asked.runId) return;
-    const reply = readReply(body);
     if ('unclear' in reply) return answer(replyUnclear('That'));
-    return answer(replyTaken(reply.decision, await decideInChat(tx, { runId: asked.runId, personId: asked.personId, ...reply })));
+    return answer(replyTaken(reply.decision, await decideInChat(tx, { runId, personId: asked.personId, ...reply })));
   });
+}
+
+/** The run that asks somebody whether a ticket may go on; undefined where they are not asked, or have answered. */
+async function asksOf(tx: Tx, caseId: string, personId: string): Promise<string | undefined> {
+  const [row] = await tx
+    .select({ runId: gate.runId })
+    .from(ticket)
+    .innerJoin(gate, eq(gate.runId, ticket.askingId))
+    .innerJoin(approval, and(eq(approval.gateId, gate.id), eq(approval.personId, personId), eq(approval.status, 'waiting')))
+    .where(eq(ticket.caseId, caseId));
+  return row?.runId;
 }
 
 /** Says something in a thread of chat; a repeat is the same event. */

