@@ -14,6 +14,9 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
   const offered = await idIn('requester', '/counter', /\/counter\/ask\/([0-9a-f-]{36})/);
   const mine = await idIn('requester', '/counter/requests', /\/counter\/requests\/(\d+)/);
   const task = await idIn('technician', '/desk/queue', /\/desk\/queue\/tasks\/([0-9a-f-]{36})/);
+  const hours = await idIn('designer', '/workshop/hours', /\/workshop\/hours\/([0-9a-f-]{36})/);
+  const kind = await idIn('designer', '/workshop/kinds', /\/workshop\/kinds\/([0-9a-f-]{36})/);
+  const routing = await idIn('designer', '/workshop/routing', /\/workshop\/routing\/([0-9a-f-]{36})/);
   const bad = ['%00', 'a%00b', '%ff', '%ED%A0%80', '%1b%5b2J', '%'];
   const designer = await as('designer');
   for (const b of bad)
@@ -54,6 +57,9 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
       `/workshop/hours/${b}`,
       `/workshop/kinds/${b}?part=${b}`,
       `/workshop/routing/${b}`,
+      `/workshop/hours/${hours}?as=${b}&day=${b}`,
+      `/workshop/kinds/${kind}?as=${b}&day=${b}`,
+      `/workshop/routing/${routing}?as=${b}&day=${b}`,
       `/workshop/items/${b}/bundle.json`,
       `/workshop/items/${item}/publish?behind=${b}`,
       `/workshop/bring-in?in=${b}&item=${b}&back=${b}`,
@@ -67,11 +73,8 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
       const answer = await designer.get(path);
       expect(answer.status(), path).toBeLessThan(500);
     }
-  const hours = await idIn('designer', '/workshop/hours', /\/workshop\/hours\/([0-9a-f-]{36})/);
   const ticket = await idIn('technician', '/desk/queue?what=ticket&whose=mine', /\/desk\/queue\/tickets\/(\d+)/);
   const reported = await idIn('owner', '/counter/requests', /\/counter\/tickets\/(\d+)/);
-  const kind = await idIn('designer', '/workshop/kinds', /\/workshop\/kinds\/([0-9a-f-]{36})/);
-  const routing = await idIn('designer', '/workshop/routing', /\/workshop\/routing\/([0-9a-f-]{36})/);
   const hostile = [
     'a\u0000b',
     '\u001b[2J',

@@ -12,6 +12,7 @@ import { freshKey } from '~/ui/fresh-key';
 import { Foreseen } from '~/ui/foreseen';
 import { Picker, type Chosen } from '~/ui/picker';
 import { useToday } from '~/ui/now';
+import { useAskedOn } from './use-asked-on';
 import { RadioGroup } from '~/ui/radio-group';
 
 /**
@@ -33,10 +34,11 @@ export function FormPreview({ typed, onTyped }: { typed: Answers; onTyped: (answ
     const wait = setTimeout(() => void load(`/workshop/items/${id}/preview?person=${as?.id ?? ''}&answers=${encodeURIComponent(key)}`), 250);
     return () => clearTimeout(wait);
   }, [id, kind, kept, version, as, key, load]);
+  const on = useAskedOn(data?.hours);
   const answers = { ...begunAnswers(draft.form, nothingKnown), ...data?.begins, ...typed };
-  const problems = [...(data?.foreseen.taken ?? []), ...brokenRules(draft.form, answers, today, true)];
+  const problems = [...(data?.foreseen.taken ?? []), ...brokenRules(draft.form, answers, on, true)];
   const keepTest = () => {
-    const held = validateAnswers(draft.form, answers, undefined, undefined, today);
+    const held = validateAnswers(draft.form, answers, undefined, undefined, { today });
     const first = held.ok ? undefined : held.problems[0];
     const tests = draft.form.tests ?? [];
     const test: FormTest = {

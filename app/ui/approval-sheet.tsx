@@ -93,7 +93,7 @@ export function ApprovalSheet({ a, refusal, comment }: { a: Approval; refusal: R
           <p className="mt-2 text-sm">Manager: {r.manager ?? 'none'}</p>
           {a.forWhom && <p className="font-medium">For {a.forWhom}</p>}
           <p className="text-sm">
-            Asked <Time at={a.openedAt} />
+            {a.kind === 'ticket' ? 'Reported' : 'Asked'} <Time at={a.openedAt} />
           </p>
           {a.kind === 'request' && <Holds a={a} />}
         </section>

@@ -1,5 +1,5 @@
 import { own, setOwn, unkeepableIn } from '../boundary/index.ts';
-import { dayAfter, deskCalendar, isDate } from '../calendar/index.ts';
+import { dayAfter, deskCalendar, isDate, type Calendar } from '../calendar/index.ts';
 import { compile, compileFailing, conditionReferences } from '../conditions/index.ts';
 import {
   compareNumbers,
@@ -44,17 +44,25 @@ export function visibleFields(form: Form, answers: Answers): Field[] {
 }
 
 /**
+ * When answers are held, and by whose hours. `today` (YYYY-MM-DD): the day it is asked on; without it what counts from that day is not looked
+ * at. `desk`: whose days count as working days; without it Monday to Friday do.
+ */
+export interface AskedOn {
+  today?: string | undefined;
+  desk?: Calendar | undefined;
+}
+
+/**
  * Holds answers against the form. Fields that are not shown are dropped, texts trimmed, empty optional fields become null.
  * Existence of persons and groups is not known here; `exists` is asked where given. Of the fields that whoever asks does not fill
- * in, an answer is wanted only of those in `opened`. `today` (YYYY-MM-DD): the day it is asked on; without it what counts from that day is
- * not looked at.
+ * in, an answer is wanted only of those in `opened`. `on`: when it is asked, and by whose hours.
  */
 export function validateAnswers(
   form: Form,
   raw: Record<string, unknown>,
   exists: Exists = () => true,
   opened: ReadonlySet<string> = noFields,
-  today?: string,
+  on: AskedOn = {},
 ): { ok: true; answers: Answers } | { ok: false; problems: FieldProblem[]; answers: Answers } {
   const problems: FieldProblem[] = [];
   const answers: Answers = {};
@@ -79,7 +87,7 @@ export function validateAnswers(
     const problem = problemOf(field, value, field.held && !opened.has(field.id) ? () => true : exists);
     if (problem) say(problem);
   }
-  for (const broken of brokenRules(form, answers, today)) if (!problems.some((p) => p.field === broken.field)) problems.push(broken);
+  for (const broken of brokenRules(form, answers, on)) if (!problems.some((p) => p.field === broken.field)) problems.push(broken);
   return problems.length > 0 ? { ok: false, problems, answers } : { ok: true, answers };
 }
 
@@ -113,22 +121,26 @@ export const requiredNow = (form: Form, answers: Answers): Set<string> => requir
  * The rules of a form that these answers break, each at the field it names, while that is shown. `whole`: only those all of whose
  * answers are given, as long as somebody is still filling in.
  */
-export function brokenRules(form: Form, answers: Answers, today?: string, whole = false): FieldProblem[] {
+export function brokenRules(form: Form, answers: Answers, on: AskedOn = {}, whole = false): FieldProblem[] {
   if (!form.rules?.length) return [];
   const shown = visibleFields(form, answers);
   const read = readerOf(shown, answers);
   return form.rules.flatMap(({ holds, apart, field, sentence }) => {
     if (field === undefined || !sentence.trim() || !shown.some((f) => f.id === field)) return [];
-    if (apart && isTooSoon(apart, read, today)) return [{ field, sentence }];
+    if (apart && isTooSoon(apart, read, on)) return [{ field, sentence }];
     if (!holds || (whole && conditionReferences(holds).some((ref) => isEmpty(read(ref))))) return [];
     return compileFailing(holds)(read) ? [{ field, sentence }] : [];
   });
 }
 
+const mondayToFriday = deskCalendar('utc');
+/** Whether rules of a form count working days, so that it matters whose hours count. */
+export const countsWorkingDays = (form: Form): boolean => form.rules?.some((r) => r.apart?.counted === 'working') ?? false;
+
 /** Whether a date comes before the day it is to come on at the earliest; what is not known is not too soon. */
-function isTooSoon({ date, days, counted, after }: Apart, read: (ref: string) => Value | undefined, today: string | undefined): boolean {
+function isTooSoon({ date, days, counted, after }: Apart, read: (ref: string) => Value | undefined, { today, desk }: AskedOn): boolean {
   const [day, from] = [date && read(date.ref), after ? read(after.ref) : today];
-  const earliest = typeof from === 'string' ? dayAfter(from, days, counted, deskCalendar('utc')) : undefined;
+  const earliest = typeof from === 'string' ? dayAfter(from, days, counted, desk ?? mondayToFriday) : undefined;
   return typeof day === 'string' && isDate(day) && earliest !== undefined && day < earliest;
 }
 

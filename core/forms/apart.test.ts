@@ -1,10 +1,10 @@
 import fc from 'fast-check';
 import { DateTime } from 'luxon';
 import { describe, expect, it } from 'vitest';
-import { dayAfter, deskCalendar } from '../calendar/index.ts';
+import { compileHours, dayAfter, deskCalendar, usualHours } from '../calendar/index.ts';
 import { checkForm } from '../checks/index.ts';
 import { catalogue } from '../testing/samples.ts';
-import { brokenRules, Form, formJsonSchema, outcomeOf, validateAnswers, type Apart } from './index.ts';
+import { brokenRules, countsWorkingDays, Form, formJsonSchema, outcomeOf, validateAnswers, type Apart } from './index.ts';
 
 const date = (id: string, label: string) => ({ id, kind: 'date' as const, label, required: false });
 const sentence = 'Choose a later day.';
@@ -37,7 +37,7 @@ describe('days after a day', () => {
 
 describe('a rule that a date comes so long after another', () => {
   const apart: Apart = { date: { ref: 'form.last' }, days: 2, counted: 'working', after: { ref: 'form.first' } };
-  const broken = (form: Form, answers: Record<string, string>, today?: string) => brokenRules(form, answers, today).length > 0;
+  const broken = (form: Form, answers: Record<string, string>, today?: string) => brokenRules(form, answers, { today }).length > 0;
 
   it('counts working days over a weekend; what is not given is not too soon', () => {
     const form = withRule(apart);
@@ -50,10 +50,27 @@ describe('a rule that a date comes so long after another', () => {
 
   it('or after the day it is asked for, which whoever holds the answers says', () => {
     const form = withRule({ date: { ref: 'form.last' }, days: 2, counted: 'working' });
-    const ask = (today?: string) => validateAnswers(form, { last: '2026-11-30' }, undefined, undefined, today);
+    const ask = (today?: string) => validateAnswers(form, { last: '2026-11-30' }, undefined, undefined, { today });
     expect(ask('2026-11-26').ok).toBe(true);
     expect(ask('2026-11-27')).toMatchObject({ ok: false, problems: [{ field: 'last', sentence }] });
     expect(ask()).toMatchObject({ ok: true });
+  });
+
+  it('counts the days on which a desk is open, where it is known whose', () => {
+    const form = withRule(apart);
+    // A desk that is open on Saturdays too, and closed on Monday, 30 November.
+    const hours = usualHours('utc');
+    const desk = compileHours({
+      ...hours,
+      week: hours.week.map((day, n) => (n === 5 ? [{ from: 600, to: 720 }] : day)),
+      holidays: [{ day: '2026-11-30', words: 'Stocktaking' }],
+    });
+    const isBroken = (last: string, on?: typeof desk) => brokenRules(form, { first: '2026-11-26', last }, { desk: on }).length > 0;
+    expect(['2026-11-27', '2026-11-28', '2026-11-30'].map((last) => isBroken(last, desk))).toEqual([true, false, false]);
+    expect(isBroken('2026-11-28')).toBe(true);
+    const late = (last: string) => brokenRules(form, { first: '2026-11-28', last }, { desk }).length > 0;
+    expect(['2026-12-01', '2026-12-02'].map(late)).toEqual([true, false]);
+    expect([countsWorkingDays(form), countsWorkingDays(withRule({ ...apart, counted: 'always' }))]).toEqual([true, false]);
   });
 
   it('is tried by a test of the form on the day that it says', () => {

@@ -9,9 +9,9 @@ export interface Outcome {
   asSaid: boolean;
 }
 
-/** Tries a test of a form. Nothing is known of whoever would ask, nor of what stands elsewhere. */
+/** Tries a test of a form. Nothing is known of whoever would ask, nor of what stands elsewhere: working days are Monday to Friday. */
 export function outcomeOf(form: Form, { answers, on, refused }: FormTest): Outcome {
-  const held = validateAnswers(form, withHeld(form, answers, nothingKnown), undefined, undefined, on);
+  const held = validateAnswers(form, withHeld(form, answers, nothingKnown), undefined, undefined, { today: on });
   const problems = held.ok ? [] : held.problems;
   const expected = refused && problems.find((p) => p.field === refused.field);
   const asSaid = refused ? expected !== undefined && (refused.sentence.trim() === '' || expected.sentence === refused.sentence) : held.ok;

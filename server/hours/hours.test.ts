@@ -10,6 +10,8 @@ import { location, person, team } from '../db/schema/index.ts';
 import { addLocation } from '../people/commands.ts';
 import { queueFor } from '../queue/list.ts';
 import { world, type World } from '../testing/world.ts';
+import { submitRequest } from '../requests/submit.ts';
+import { hoursFor } from './asked-on.ts';
 import { changeHours, createHours, giveHours } from './commands.ts';
 import { calendarsOf } from './nearest.ts';
 import { allHours, hoursOf } from './queries.ts';
@@ -131,5 +133,43 @@ describe('whose service hours count', () => {
     expect(await give(id, { teams: [crypto.randomUUID()] })).toMatchObject({ ok: false, code: 'invalid' });
     expect(await give(id, { places: ['nowhere'] })).toMatchObject({ ok: false, code: 'invalid' });
     expect(await db().$count(team)).toBe(1);
+  });
+});
+
+describe('the working days of a form', () => {
+  it('are those on which the desk of whoever asks is open', async () => {
+    const date = (id: string, label: string) => ({ id, kind: 'date' as const, label, required: true });
+    const item = await w.item(
+      'Loan of a level',
+      { steps: [tell('end', 'End')] },
+      {
+        fields: [date('first', 'First day'), date('last', 'Last day')],
+        rules: [
+          {
+            id: 'apart',
+            apart: { date: { ref: 'form.last' }, days: 2, counted: 'working', after: { ref: 'form.first' } },
+            field: 'last',
+            sentence: 'Two working days at least.',
+          },
+        ],
+      },
+    );
+    // From Thursday, 5 March 2026, to that Saturday: open every day where Tor works, closed there on the Friday from then on.
+    const ask = async (who: string) =>
+      submitRequest(w.viewer(who), {
+        itemId: item.id,
+        revision: 1,
+        answers: { first: '2026-03-05', last: '2026-03-07' },
+        idempotencyKey: `loan-${++n}`,
+      });
+    await give(await hours(8, 16, { week: usualHours('utc').week }), { everywhere: true });
+    await give(await hours(8, 16), { places: [floor] });
+    expect(await ask('tor')).toMatchObject({ ok: true });
+    expect(await ask('ina')).toMatchObject({ ok: false, problems: [{ field: 'last', sentence: 'Two working days at least.' }] });
+    await give(await hours(8, 16, { holidays: [{ day: '2026-03-06', words: 'Stocktaking' }] }), { places: [floor] });
+    expect(await ask('tor')).toMatchObject({ ok: false });
+    const form = { fields: [], rules: [{ id: 'a', sentence: '', apart: { days: 1, counted: 'working' as const } }] };
+    expect((await hoursFor(form, { id: w.id('tor'), zone: 'UTC' }))?.holidays).toHaveLength(1);
+    expect(await hoursFor({ fields: [] }, { id: w.id('tor'), zone: 'UTC' })).toBeUndefined();
   });
 });

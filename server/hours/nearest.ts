@@ -1,5 +1,5 @@
 import { eq, sql } from 'drizzle-orm';
-import { compileHours, deskCalendar, type Calendar } from '../../core/calendar/index.ts';
+import { compileHours, deskCalendar, type Calendar, type ServiceHours } from '../../core/calendar/index.ts';
 import type { Reader } from '../db/database.ts';
 import { person, serviceHours } from '../db/schema/index.ts';
 
@@ -25,20 +25,31 @@ interface Standing {
 /** The service hours as one transaction, or one page, sees them. */
 export interface Calendars {
   of: (whose: Whose) => Promise<Calendar>;
+  /** The same as they were stated, for a page to reckon with; undefined: the usual ones count. */
+  stated: (whose: Whose) => Promise<ServiceHours | undefined>;
 }
 
 /** The service hours that count; nothing is read before the first is asked for. */
 export function calendarsOf(tx: Reader): Calendars {
   let standing: Promise<Standing> | undefined;
   const placeOf = new Map<string, Promise<string | null>>();
+  const which = async ({ team, person: whom }: Whose): Promise<{ id: string; version: number } | undefined> => {
+    const now = await (standing ??= readStanding(tx));
+    if (Object.keys(now.versions).length === 0) return undefined;
+    const own = team === undefined ? undefined : now.teams[team];
+    const place = own ? own.place : whom === undefined ? null : await remembered(placeOf, whom, () => readPlace(tx, whom));
+    const id = own?.hours ?? nearest(now, place) ?? now.everywhere;
+    return id === null ? undefined : { id, version: now.versions[id] ?? 0 };
+  };
   return {
-    of: async ({ team, person: whom, zone }) => {
-      const now = await (standing ??= readStanding(tx));
-      if (Object.keys(now.versions).length === 0) return deskCalendar(zone);
-      const own = team === undefined ? undefined : now.teams[team];
-      const place = own ? own.place : whom === undefined ? null : await remembered(placeOf, whom, () => readPlace(tx, whom));
-      const id = own?.hours ?? nearest(now, place) ?? now.everywhere;
-      return id === null ? deskCalendar(zone) : calendarOf(tx, id, now.versions[id] ?? 0, zone);
+    of: async (whose) => {
+      const its = await which(whose);
+      return its ? calendarOf(tx, its.id, its.version, whose.zone) : deskCalendar(whose.zone);
+    },
+    stated: async (whose) => {
+      const its = await which(whose);
+      const [row] = its ? await tx.select({ definition: serviceHours.definition }).from(serviceHours).where(eq(serviceHours.id, its.id)) : [];
+      return row?.definition;
     },
   };
 }

@@ -1,8 +1,10 @@
 import { eq } from 'drizzle-orm';
+import type { ServiceHours } from '../../core/calendar/index.ts';
 import type { Answers } from '../../core/forms/index.ts';
 import { has, zoneOf, type Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
 import { item, person } from '../db/schema/index.ts';
+import { hoursFor } from '../hours/asked-on.ts';
 import { begunFor, type Foreseen } from '../requests/foreseen.ts';
 import { catalogueFor } from './catalogue.ts';
 import { frozen } from './definitions.ts';
@@ -11,7 +13,7 @@ import { frozen } from './definitions.ts';
 export async function previewFor(
   viewer: Viewer,
   input: { id: string; person: string; answers: Answers },
-): Promise<{ begins: Answers; names: Record<string, string>; foreseen: Foreseen } | undefined> {
+): Promise<{ begins: Answers; names: Record<string, string>; foreseen: Foreseen; hours: ServiceHours | undefined } | undefined> {
   if (!has(viewer, 'designer')) return undefined;
   const [row] = await db().select({ draft: item.draft }).from(item).where(eq(item.id, input.id));
   const [asker] = await db()
@@ -21,5 +23,5 @@ export async function previewFor(
   if (!row || !asker) return undefined;
   const definition = frozen(row.draft, await catalogueFor(db(), row.draft));
   const begun = await begunFor({ ...asker, roles: [] }, { id: input.id, definition }, input.answers);
-  return { begins: begun.answers, names: begun.names, foreseen: begun.foreseen };
+  return { begins: begun.answers, names: begun.names, foreseen: begun.foreseen, hours: await hoursFor(definition.form, asker) };
 }

@@ -1,6 +1,5 @@
 import { and, eq, isNull } from 'drizzle-orm';
 import { heard } from '../../core/boundary/index.ts';
-import { dayOf } from '../../core/calendar/index.ts';
 import { nothingKnown, validateAnswers, withHeld, type Answers, type Form } from '../../core/forms/index.ts';
 import type { ItemDefinition } from '../../core/items/index.ts';
 import { limits } from '../auth/limits.ts';
@@ -8,6 +7,8 @@ import { hashToken, outsideToken } from '../auth/token.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { now } from '../clock.ts';
 import { db, type Reader } from '../db/database.ts';
+import { askedOn } from '../hours/asked-on.ts';
+import { calendarsOf } from '../hours/nearest.ts';
 import { item, publicLink, publicRequest, revision, serviceCase } from '../db/schema/index.ts';
 import { definitionOf } from '../items/definitions.ts';
 import { answersRefused, refuse, type Result } from '../refusal.ts';
@@ -63,7 +64,13 @@ export async function askFromOutside(input: {
   const { form } = offered.definition;
   const nobody = () => false;
   const you = validateAnswers(aboutYou, input.you, nobody);
-  const held = validateAnswers(form, withHeld(form, input.answers, nothingKnown), nobody, undefined, dayOf(at.toISOString(), 'UTC'));
+  const held = validateAnswers(
+    form,
+    withHeld(form, input.answers, nothingKnown),
+    nobody,
+    undefined,
+    await askedOn(calendarsOf(db()), form, { zone: 'UTC' }, at),
+  );
   if (!you.ok || !held.ok) return answersRefused([...(you.ok ? [] : you.problems), ...(held.ok ? [] : held.problems)]);
   const mail = String(you.answers['you.mail']);
   if (input.trap !== '') return { ok: true, mail };

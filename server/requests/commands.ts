@@ -1,5 +1,4 @@
 import { and, eq } from 'drizzle-orm';
-import { dayOf } from '../../core/calendar/index.ts';
 import { heldAgain, validateAnswers } from '../../core/forms/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
@@ -9,6 +8,8 @@ import { definitionOf } from '../items/definitions.ts';
 import { deliver } from '../runtime/deliver.ts';
 import { knownOf } from './begun.ts';
 import { holdUnique, takenAmong } from './unique.ts';
+import { askedOn } from '../hours/asked-on.ts';
+import { calendarsOf } from '../hours/nearest.ts';
 import { existing } from '../people/existing.ts';
 import { record } from '../changes/record.ts';
 
@@ -63,7 +64,7 @@ export async function answerQuestion(viewer: Viewer, input: { id: string; values
       heldAgain(form, input.values, row!.answers, known),
       exists.for(viewer.id, row!.caseId),
       undefined,
-      dayOf(row!.openedAt.toISOString(), viewer.zone),
+      await askedOn(calendarsOf(tx), form, viewer, row!.openedAt),
     );
     if (!held.ok) return answersRefused(held.problems);
     const given = [{ itemId: row!.itemId, form, answers: held.answers, caseId: row!.caseId }];

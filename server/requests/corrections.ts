@@ -1,9 +1,10 @@
 import { eq } from 'drizzle-orm';
 import { own } from '../../core/boundary/index.ts';
-import { heldAgain, validateAnswers, type Answers, type FieldProblem } from '../../core/forms/index.ts';
+import { countsWorkingDays, heldAgain, validateAnswers, type Answers, type FieldProblem } from '../../core/forms/index.ts';
 import { namedIn, sameValue } from '../../core/values/index.ts';
 import type { Tx } from '../db/database.ts';
 import { ofRequest, run, serviceCase } from '../db/schema/index.ts';
+import { calendarsOf } from '../hours/nearest.ts';
 import { definitionOf } from '../items/definitions.ts';
 import { existing } from '../people/existing.ts';
 import { refuse, type Refusal } from '../refusal.ts';
@@ -38,7 +39,10 @@ export async function correctionsOf(
   // What stands in the answers already was there when it was given; only what is corrected has to be there now.
   const given = new Set(Object.values(now!.answers).flatMap((v) => namedIn(v).map((n) => `${n.kind} ${n.id}`)));
   const there = exists.for(viewerId, now!.caseId);
-  const held = validateAnswers(form, next, (kind, id) => given.has(`${kind} ${id}`) || there(kind, id), opened);
+  const held = validateAnswers(form, next, (kind, id) => given.has(`${kind} ${id}`) || there(kind, id), opened, {
+    // The day of asking is past; how far dates are from each other counts still.
+    ...(countsWorkingDays(form) && { desk: await calendarsOf(tx).of({ person: now!.requesterId, zone: 'UTC' }) }),
+  });
   if (!held.ok) return refuse('invalid', beside(held.problems, row.corrects) ?? 'A correction needs another look.', held.problems);
   const only = [{ itemId: now!.itemId, form, answers: held.answers, caseId: now!.caseId }];
   await holdUnique(tx, only);

@@ -8,6 +8,7 @@ import { offeredItem } from '../items/offered.ts';
 import { milestonesOf, requesterNames, rooms, stepKinds } from '../../core/plans/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { db, type Reader } from '../db/database.ts';
+import { hoursFor } from '../hours/asked-on.ts';
 import { approval, gate, message, ofRequest, person, question, revision, run, runStep, serviceCase, serviceOrder } from '../db/schema/index.ts';
 import { definitionOf } from '../items/definitions.ts';
 import { namesFor, readIn, shortNames } from '../people/names.ts';
@@ -168,6 +169,8 @@ export async function myRequest(viewer: Viewer, number: number) {
     steps: steps.map(({ step, ...s }) => ({ ...s, name: called.get(step) ?? s.name })),
     decisions,
     told,
+    /** By whose hours working days are counted in a form that was sent back. */
+    hours: questions.some((q) => q.fields === null) ? await hoursFor(definition.form, viewer) : undefined,
     /** A question without fields of its own is the form itself, sent back. */
     questions: questions.map(({ fields, ...q }) => {
       const { form } = definition;

@@ -1,12 +1,13 @@
 import { sql } from 'drizzle-orm';
 import { keptDocument, runFormat } from '../../core/documents/index.ts';
-import { dayOf } from '../../core/calendar/index.ts';
 import { newState } from '../../core/engine/index.ts';
-import { validateAnswers, withHeld, type Answers } from '../../core/forms/index.ts';
+import { validateAnswers, withHeld, type Answers, type AskedOn } from '../../core/forms/index.ts';
 import type { ItemDefinition } from '../../core/items/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { now } from '../clock.ts';
 import { db, type Tx } from '../db/database.ts';
+import { askedOn } from '../hours/asked-on.ts';
+import { calendarsOf } from '../hours/nearest.ts';
 import { isId } from '../ids.ts';
 import { mayAsk, whyNotAsk } from '../items/audience.ts';
 import { definitionOf } from '../items/definitions.ts';
@@ -83,9 +84,14 @@ export async function heldFor(tx: Tx, all: Asked[]): Promise<(Held | Opened)[]> 
     tx,
     all.flatMap(({ viewer, input }, i) => (definitions[i] ? [{ by: viewer.id, form: definitions[i].form, answers: input.answers }] : [])),
   );
+  const calendars = calendarsOf(tx);
+  const on: AskedOn[] = [];
+  for (const [i, { viewer }] of all.entries()) on.push(definitions[i] ? await askedOn(calendars, definitions[i].form, viewer) : {});
   const whyNot: (Opened | undefined)[] = [];
   for (const [i, asked] of all.entries()) whyNot.push(offers.has(i) ? undefined : await notOffered(tx, asked));
-  return all.map((asked, i) => whyNot[i] ?? hold(asked, offers.get(i)!, definitions[i]!, known.of(asked.viewer.id), exists.for(asked.viewer.id)));
+  return all.map(
+    (asked, i) => whyNot[i] ?? hold(asked, offers.get(i)!, definitions[i]!, known.of(asked.viewer.id), exists.for(asked.viewer.id), on[i]!),
+  );
 }
 
 interface Offer {
@@ -129,16 +135,14 @@ function hold(
   definition: ItemDefinition,
   known: Parameters<typeof withHeld>[2],
   exists: Parameters<typeof validateAnswers>[2],
+  on: AskedOn,
 ): Held | Opened {
   if (offer.earlier !== null) return { ok: true, number: Number(offer.earlier) };
   if (offer.revision !== asked.input.revision)
     return refuse('changed-meanwhile', 'The form was changed while you filled it in. What you typed is kept; look it over and send it again.');
-  const held = validateAnswers(definition.form, withHeld(definition.form, asked.input.answers, known), exists, undefined, today(asked.viewer));
+  const held = validateAnswers(definition.form, withHeld(definition.form, asked.input.answers, known), exists, undefined, on);
   return held.ok ? { ...asked, offer, definition, answers: held.answers } : answersRefused(held.problems);
 }
-
-/** The day it is for somebody. */
-export const today = (viewer: Viewer): string => dayOf(now().toISOString(), viewer.zone);
 
 /** The same, without those whose answers are taken by others. */
 async function onlyOnes(tx: Tx, all: (Held | Opened)[]): Promise<(Held | Opened)[]> {

@@ -4,6 +4,7 @@ import { brokenRules, wrongAnswers, missingFields, type Answers, type Form as Fo
 import { putInBasket } from '../../../server/baskets/commands.ts';
 import { basketLineOf } from '../../../server/baskets/queries.ts';
 import { submitRequest } from '../../../server/requests/submit.ts';
+import { hoursFor } from '../../../server/hours/asked-on.ts';
 import { ticketFor } from '../../../server/tickets/queries.ts';
 import { linkBegun } from '../../../server/tickets/related.ts';
 import { newToken } from '../../../server/auth/token.ts';
@@ -20,7 +21,7 @@ import { answersRefused } from '../../../server/refusal.ts';
 import { attachedAnswers, foundFrom } from './answers.server';
 import { keyOf, useKeptAnswers } from './kept-answers';
 import type { Chosen } from '~/ui/picker';
-import { useToday } from '~/ui/now';
+import { useAskedOn } from '~/ask/use-asked-on';
 import { Time } from '~/ui/time';
 import { isEmpty, sameValue } from '../../../core/values/index.ts';
 import { ForWhom } from './for-whom';
@@ -58,6 +59,7 @@ export async function loader({ context, request, params }: Route.LoaderArgs) {
     definition: { name, summary, form },
     begun: { answers: begun.answers, names: { ...again?.names, ...begun.names } },
     foreseen: begun.foreseen,
+    hours: await hoursFor(form, viewer),
     idempotencyKey: newToken(),
     // What is confidential is not kept by a browser.
     keepAs: item.definition.confidential ? undefined : keyOf(viewer.id, item.id),
@@ -105,7 +107,7 @@ export default function Ask({ loaderData, actionData }: Route.ComponentProps) {
     setNames({ ...names, ...foreseen.names });
     setAnswers(followed(form, answers, before.begins, foreseen.begins));
   }
-  const today = useToday();
+  const on = useAskedOn(loaderData.hours);
   const busy = useNavigation().formMethod === 'POST';
   const [corrected, setCorrected] = useState<{ of: unknown; fields: string[] }>({ of: undefined, fields: [] });
   const told = actionData?.refusal.problems ?? [];
@@ -115,7 +117,7 @@ export default function Ask({ loaderData, actionData }: Route.ComponentProps) {
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
   const wrong = wrongAnswers(form, answers).filter((p) => left.has(p.field));
   const problems = Object.fromEntries(
-    [...wrong, ...foreseen.taken, ...brokenRules(form, answers, today, true), ...told.filter((p) => !since.includes(p.field))].map((p) => [
+    [...wrong, ...foreseen.taken, ...brokenRules(form, answers, on, true), ...told.filter((p) => !since.includes(p.field))].map((p) => [
       p.field,
       p.sentence,
     ]),

@@ -1,3 +1,5 @@
+import type { ServiceHours } from '../../../core/calendar/index.ts';
+import { useAskedOn } from '~/ask/use-asked-on';
 import { useState, type ReactNode } from 'react';
 import { Form, useNavigation } from 'react-router';
 import { brokenRules, type Answers } from '../../../core/forms/index.ts';
@@ -81,7 +83,7 @@ export function RequestBody({
         )}
       </section>
       {r.questions.map((q) => (
-        <Question key={q.id} q={q} names={r.names} failed={actionData?.question === q.id ? actionData : undefined} />
+        <Question key={q.id} q={q} hours={r.hours} names={r.names} failed={actionData?.question === q.id ? actionData : undefined} />
       ))}
 
       <h2 className="mb-2 font-medium">What has happened</h2>
@@ -174,7 +176,19 @@ const markOfEnd = (end: string | null) =>
 type Asked = Followed['questions'][number];
 
 /** A question to the requester, or their own form sent back; the clock is held until it is answered. */
-function Question({ q, names: known, failed }: { q: Asked; names: Record<string, string>; failed: RefusedHere | undefined }) {
+function Question({
+  q,
+  hours,
+  names: known,
+  failed,
+}: {
+  q: Asked;
+  hours: ServiceHours | undefined;
+  names: Record<string, string>;
+  failed: RefusedHere | undefined;
+}) {
+  // The day of asking is past.
+  const { desk } = useAskedOn(hours);
   const [values, setValues] = useState<Answers>({ ...q.answers, ...failed?.answers });
   const [names, setNames] = useState({ ...known, ...failed?.names });
   const busy = useNavigation().formMethod === 'POST';
@@ -190,7 +204,7 @@ function Question({ q, names: known, failed }: { q: Asked; names: Record<string,
           answers={values}
           names={names}
           problems={Object.fromEntries(
-            [...brokenRules(q.form, values, undefined, true), ...(failed?.refusal.problems ?? [])].map((p) => [p.field, p.sentence]),
+            [...brokenRules(q.form, values, { desk }, true), ...(failed?.refusal.problems ?? [])].map((p) => [p.field, p.sentence]),
           )}
           onChange={(field, value, chosen) => {
             setValues((v) => ({ ...v, [field]: value }));

@@ -1,10 +1,11 @@
+import { hoursFor } from '../../../server/hours/asked-on.ts';
 import { useEffect, useRef, useState } from 'react';
 import { data, Form, useNavigation } from 'react-router';
 import { begunAnswers, brokenRules, missingFields, nothingKnown, type Answers, type Form as FormDefinition } from '../../../core/forms/index.ts';
 import { aboutYou, askFromOutside, offeredBy } from '../../../server/outside/ask.ts';
 import { Button } from '~/ui/button';
 import { FormFields } from '~/ui/form-fields';
-import { useToday } from '~/ui/now';
+import { useAskedOn } from '~/ask/use-asked-on';
 import { Refused } from '~/ui/problem';
 import { StateMark } from '~/ui/state-mark';
 import { answersFrom } from '../counter/answers.server';
@@ -28,7 +29,7 @@ export async function loader({ context, params }: Route.LoaderArgs) {
   const { name, summary } = offered.definition;
   const { fields, rules, sections } = offered.definition.form;
   const form: FormDefinition = { fields, rules, sections };
-  return { name, summary, form, you: aboutYou, begun: begunAnswers(form, nothingKnown, {}) };
+  return { name, summary, form, you: aboutYou, begun: begunAnswers(form, nothingKnown, {}), hours: await hoursFor(form, { zone: 'UTC' }) };
 }
 
 export async function action({ context, request, params }: Route.ActionArgs) {
@@ -66,15 +67,15 @@ export default function AskFromOutside({ loaderData, actionData }: Route.Compone
 type Offered = Extract<Route.ComponentProps['loaderData'], { name: string }>;
 type Failed = Extract<NonNullable<Route.ComponentProps['actionData']>, { you: Answers }>;
 
-function Filling({ name, summary, form, you, begun, refusal: failed }: Offered & { refusal: Failed | undefined }) {
+function Filling({ name, summary, form, you, begun, hours, refusal: failed }: Offered & { refusal: Failed | undefined }) {
   const [answers, setAnswers] = useState<Answers>(failed?.answers ?? begun);
   const [asker, setAsker] = useState<Answers>(failed?.you ?? {});
   const [corrected, setCorrected] = useState<{ of: unknown; fields: string[] }>({ of: undefined, fields: [] });
   const told = failed?.refusal.problems ?? [];
   const since = corrected.of === failed ? corrected.fields : [];
-  const today = useToday();
+  const on = useAskedOn(hours);
   const problems = Object.fromEntries(
-    [...brokenRules(form, answers, today, true), ...told.filter((p) => !since.includes(p.field))].map((p) => [p.field, p.sentence]),
+    [...brokenRules(form, answers, on, true), ...told.filter((p) => !since.includes(p.field))].map((p) => [p.field, p.sentence]),
   );
   const busy = useNavigation().formMethod === 'POST';
   const body = useRef<HTMLDivElement>(null);
