@@ -91,7 +91,7 @@ export const colleagueStarting = (teams: { peopleOffice: string; workplace: stri
         corrects: ['firstDay', 'role'],
         sendBack: true,
       },
-      { id: 'agreed', kind: 'mark', name: 'Agreed', expected: now, shows: 'milestone', words: 'Agreed' },
+      { id: 'agreed', kind: 'mark', name: 'Agreed', expected: now, shows: 'milestone', words: 'Agreed', promised: 'P1D' },
       {
         id: 'season',
         kind: 'choose',
@@ -259,7 +259,16 @@ export const colleagueStarting = (teams: { peopleOffice: string; workplace: stri
           },
         ],
       },
-      { id: 'ready', kind: 'mark', name: 'Everything is ready', expected: now, shows: 'milestone', words: 'Everything is ready', noReturn: true },
+      {
+        id: 'ready',
+        kind: 'mark',
+        name: 'Everything is ready',
+        expected: now,
+        shows: 'milestone',
+        words: 'Everything is ready',
+        promised: 'P5D',
+        noReturn: true,
+      },
       {
         id: 'firstMorning',
         kind: 'pause',

@@ -1,3 +1,4 @@
+import { DurationInput, Optional } from '~/sheet/duration-input';
 import { Labelled } from '~/ui/field';
 import type { Mark } from '../../core/plans/index.ts';
 import type { SettingsProps, StepLook } from './look';
@@ -26,6 +27,24 @@ function MarkSettings({ step, onEdit }: SettingsProps<Mark>) {
           />
         )}
       </Labelled>
+      {step.shows === 'milestone' && (
+        <Optional
+          label="Promised to the requester"
+          help="Working time from asking; what waits for their answer does not count."
+          value={step.promised}
+          start="P1D"
+          onChange={(promised) => onEdit({ ...step, promised }, 'when it is promised')}
+        >
+          {(promised) => (
+            <DurationInput
+              label="Promised within working time"
+              iso={promised}
+              min={1}
+              onChange={(d) => onEdit({ ...step, promised: d }, 'when it is promised')}
+            />
+          )}
+        </Optional>
+      )}
       <label className="flex items-center gap-2">
         <Checkbox checked={step.noReturn ?? false} onChecked={(on) => onEdit({ ...step, noReturn: on || undefined }, 'the point of no return')} />
         From here on the requester cannot withdraw

@@ -326,6 +326,19 @@ describe('the check of every step kind', () => {
     expect(slow[0]!.sentence).toBe('The longest way is expected to take 6 h 43 min; promised are 4 h, 2 h 43 min less.');
   });
 
+  it('finds milestones that are promised before they are expected, or after the whole', () => {
+    const plan = (promised: string): Plan => ({
+      steps: [gate(), step('mark', 'm', { shows: 'milestone', words: 'Agreed', promised }), tell('t', 'T')],
+    });
+    const found = (promised: string, whole?: string) =>
+      checkItem(wideForm, plan(promised), catalogue, whole)
+        .filter((f) => f.step === 'm')
+        .map((f) => f.sentence);
+    expect(found('P2D', 'P5D')).toEqual([]);
+    expect(found('PT1H')).toEqual([expect.stringMatching(/^“mark m” is expected \d.* after asking; promised are 1 h, .* less\.$/)]);
+    expect(found('P6D', 'P5D')).toEqual([expect.stringMatching(/^“mark m” is promised within .*, and the whole request within .*\.$/)]);
+  });
+
   it('mends what can be mended mechanically: carrying a mend out takes its finding away', () => {
     const plan: Plan = {
       steps: [

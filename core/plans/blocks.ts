@@ -37,9 +37,10 @@ export const findStep = (plan: Plan, id: string): Step | undefined => {
   return undefined;
 };
 
-/** The milestones that a plan shows the requester, in reading order. */
-export const milestonesOf = (plan: Plan): { id: string; words: string }[] =>
+/** The milestones that a plan shows the requester, in reading order; `promised`: the working time from asking to each, where it is promised. */
+export const milestonesOf = (plan: Plan): { id: string; words: string; promised?: string }[] =>
   [...walk(plan.steps)].flatMap(({ step }) => {
     const words = roomOf(step).milestone?.(step);
-    return words === undefined ? [] : [{ id: step.id, words }];
+    const promised = roomOf(step).promisedIn?.(step);
+    return words === undefined ? [] : [{ id: step.id, words, ...(promised !== undefined && { promised }) }];
   });

@@ -55,6 +55,8 @@ export interface Room<S extends Base> {
   lapsesAfter?: (step: S) => string | undefined;
   /** The words of the milestone it shows the requester. */
   milestone?: (step: S) => string | undefined;
+  /** The working time from asking within which that milestone is promised, as ISO 8601 duration. */
+  promisedIn?: (step: S) => string | undefined;
   /** What was added to it later is waited for here. */
   waitsForAdditions?: boolean;
   /** Its steps are under way while it is: where a request stands is told by them. */

@@ -9,6 +9,7 @@ import { milestonesOf, requesterNames, rooms, stepKinds } from '../../core/plans
 import type { Viewer } from '../auth/viewer.ts';
 import { db, type Reader } from '../db/database.ts';
 import { hoursFor } from '../hours/asked-on.ts';
+import { promisedOf } from './promised.ts';
 import { approval, gate, message, ofRequest, person, question, revision, run, runStep, serviceCase, serviceOrder } from '../db/schema/index.ts';
 import { definitionOf } from '../items/definitions.ts';
 import { namesFor, readIn, shortNames } from '../people/names.ts';
@@ -114,6 +115,10 @@ export async function myRequest(viewer: Viewer, number: number) {
   const asksSelf = row.requesterId === viewer.id;
   const definition = await definitionOf(db(), row.revisionId);
   const names = readIn(viewer.zone, await namesFor(db(), Object.values(row.answers)));
+  const promised = await promisedOf(
+    { id: itsRun.id, openedAt: row.openedAt, endedAt: row.endedAt, requesterId: row.requesterId, zone: viewer.zone },
+    definition,
+  );
   const [steps, decisions, told, questions] = await Promise.all([
     db()
       .select({
@@ -182,7 +187,12 @@ export async function myRequest(viewer: Viewer, number: number) {
       };
     }),
     names: shortNames(names),
-    milestones: milestonesOf(definition.plan).map((m) => ({ ...m, reached: itsRun.state.reached?.includes(m.id) === true })),
+    promised: promised.whole,
+    milestones: milestonesOf(definition.plan).map((m) => ({
+      ...m,
+      reached: itsRun.state.reached?.includes(m.id) === true,
+      standing: promised.milestones.get(m.id)?.standing,
+    })),
     shown: itsRun.state.shown,
     /** The order it was sent with. */
     order: asksSelf ? found.service_order?.number : undefined,

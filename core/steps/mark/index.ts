@@ -1,6 +1,7 @@
 import { unset } from '../finding.ts';
 import type { Room } from '../room.ts';
 import { ended } from '../run/context.ts';
+import { workingWords } from '../words.ts';
 import { Mark } from './settings.ts';
 
 /** The room of this kind; `room.ts` says what each member means. */
@@ -16,8 +17,9 @@ export const mark: Room<Mark> = {
   waitsForAdditions: true,
   lacks: (step) => (step.words.trim() ? [] : [unset(step, 'the words the requester sees')]),
   party: () => 'Requester',
+  promisedIn: (step) => (step.shows === 'milestone' ? step.promised : undefined),
   sentence: (step) =>
-    `${step.shows === 'milestone' ? 'The milestone' : 'From here on the status is'} “${step.words}”${step.shows === 'milestone' ? ' is reached' : ''}.${step.noReturn ? ' From here on the requester cannot withdraw.' : ''}`,
+    `${step.shows === 'milestone' ? 'The milestone' : 'From here on the status is'} “${step.words}”${step.shows === 'milestone' ? ` is reached${step.promised ? `, promised within ${workingWords(step.promised)}` : ''}` : ''}.${step.noReturn ? ' From here on the requester cannot withdraw.' : ''}`,
   settle: (context, step, activity) => {
     if (context.state.additions?.some((a) => a.to === step.id)) {
       activity.phase = 'held';
