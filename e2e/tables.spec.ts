@@ -1,6 +1,10 @@
+import type { Page } from '@playwright/test';
 import { mailbox } from './support/outside.ts';
 import { expect, pick, test, waitFor } from './support/story.ts';
 import { itemWith, now, publish, told } from './support/workshop.ts';
+
+/** The keys of a grid are told where they count. */
+const keysCount = (page: Page) => expect(page.getByText(/^F2 edits · Ctrl D fills down/)).toBeVisible();
 
 /** Reference tables as their users meet them: kept row by row and by the sheet, offered in forms, read by plans at the moment of use. */
 test('a table is begun, filled from a spreadsheet, offered in a form and read by the plan; a changed row counts from the next use on', async ({
@@ -67,6 +71,7 @@ test('a table is begun, filled from a spreadsheet, offered in a form and read by
 
   // While the warden is asked, the water falls: the row is changed, by keyboard alone.
   await designer.goto(`/workshop/tables/${table}`);
+  await keysCount(designer);
   await designer.getByRole('grid', { name: 'Rows of Berths', exact: true }).focus();
   await designer.keyboard.press('Control+Enter');
   const slip = designer.getByRole('region', { name: 'Row North' });
@@ -173,6 +178,7 @@ test('the grid of a table by keyboard: typed, refused at the cell, taken back, a
   };
 
   // A new row in the last line, cell by cell; the choice that begins so is taken.
+  await keysCount(keeper);
   await grid.focus();
   await press('Control+End', 'Home');
   for (const text of ['Tiny', '1', '2', '0.40']) {
@@ -243,6 +249,7 @@ test('what was changed in a table is told act by act and taken back, by who keep
   await keeper.getByRole('link', { name: 'Machine sizes', exact: true }).click();
   const grid = keeper.getByRole('grid', { name: 'Rows of Machine sizes', exact: true });
   await expect(keeper.getByRole('row', { name: 'Open Large Large 4 32 3.20 EUR Machine hall at Quay House', exact: true })).toBeVisible();
+  await keysCount(keeper);
   await grid.focus();
   for (const key of ['Control+End', 'ArrowUp', 'Home', 'ArrowRight']) await keeper.keyboard.press(key);
   await keeper.keyboard.type('63');

@@ -7,7 +7,7 @@ import { addJobs } from './jobs.ts';
 import { putAside } from '../set-aside/put-aside.ts';
 import { replaceWhoLeft } from './staff.ts';
 import { timerJob } from './timers.ts';
-import { lostTimes } from '../tickets/time.ts';
+import { lostAskings, lostTimes } from '../tickets/time.ts';
 
 /** How late something must be before its job counts as lost, in milliseconds. */
 const grace = 120_000;
@@ -74,7 +74,10 @@ export async function sweep(): Promise<void> {
   await addJobs(
     db(),
     'ticketTime',
-    (await lostTimes(late, most)).map((t) => ({ payload: t, key: `ticket:${t.caseId}` })),
+    [...new Set([...(await lostTimes(late, most)), ...(await lostAskings(late, most))].map((t) => t.caseId))].map((caseId) => ({
+      payload: { caseId },
+      key: `ticket:${caseId}`,
+    })),
   );
   // The last entries of a busy moment wait for somebody to hang them into the chain of the log.
   await db().execute(sql`select chain_changes()`);

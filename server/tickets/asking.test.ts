@@ -15,7 +15,7 @@ import { takeBackAsking } from './asking.ts';
 import { giveTicket, writeOnTicket } from './commands.ts';
 import { ticketFor } from './queries.ts';
 import { joinTicket } from './related.ts';
-import { lostTimes, ticketTime } from './time.ts';
+import { lostAskings, ticketTime } from './time.ts';
 
 // A move that has a gate: the ticket stays until those who are asked have agreed.
 
@@ -169,7 +169,7 @@ describe('a move that has a gate', () => {
     const number = await asked();
     await decide(w.viewer('boss'), { approvalId: (await approvalOf('boss', number)).id, decision: 'approve', comment: '' });
     await connections().query("delete from graphile_worker._private_jobs where key like 'asked:%'");
-    const [lost] = await lostTimes(new Date(Date.now() + 60_000), 10);
+    const [lost] = await lostAskings(new Date(Date.now() + 60_000), 10);
     await Promise.all([ticketTime(lost!.caseId), ticketTime(lost!.caseId)]);
     const state = await kit.state(number);
     expect(state.status).toBe('done');

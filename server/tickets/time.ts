@@ -1,10 +1,10 @@
-import { and, asc, eq, isNull, sql } from 'drizzle-orm';
+import { and, asc, eq, isNotNull, isNull, lt, sql } from 'drizzle-orm';
 import { statusOf } from '../../core/statuses/index.ts';
 import { standingsOf, promisesOf, promisedWords, type TicketEvent } from '../../core/tickets/index.ts';
 import { minutesWords } from '../../core/calendar/index.ts';
 import { now } from '../clock.ts';
 import { db, type Tx } from '../db/database.ts';
-import { ticket } from '../db/schema/index.ts';
+import { run, ticket } from '../db/schema/index.ts';
 import { addJobs, type Jobs } from '../runtime/jobs.ts';
 import { settleAsking } from './asking.ts';
 import { columnsOf, datesFor, happen, lockTickets, reckonedBy, setTime, type Ticket } from './happen.ts';
@@ -113,16 +113,24 @@ export async function recount(what: Jobs['recount']): Promise<void> {
     await addJobs(db(), 'recount', [{ payload: { ...what, after: last.caseId }, key: `recount:${what.kind ?? what.why}:${last.caseId}` }]);
 }
 
-/** Tickets whose time has come, or about which it was decided whether they may go on, and whose job was lost; the sweep adds it again. */
+/** Tickets whose time has come and whose job was lost; the sweep adds it again. */
 export const lostTimes = (late: Date, most: number) =>
   db()
     .select({ caseId: ticket.caseId })
     .from(ticket)
-    .where(
-      sql`(${ticket.nextAt} < ${late.toISOString()}::timestamptz or ${ticket.askingId} = any(array(
-        select r.id from run r join ticket a on a.asking_id = r.id where r.ended_at < ${late.toISOString()}::timestamptz)))
-      and not exists (
-        select from set_aside s where s.source = 'job' and s.key = 'ticket:' || ${ticket.caseId} and (s.settled_at is null or s.settled = 'discarded'))`,
-    )
+    .where(and(lt(ticket.nextAt, late), notAside))
     .orderBy(ticket.nextAt)
     .limit(most);
+
+/** Tickets about which it was decided whether they may go on, and whose job was lost; the sweep adds it again. */
+export const lostAskings = (late: Date, most: number) =>
+  db()
+    .select({ caseId: ticket.caseId })
+    .from(ticket)
+    .innerJoin(run, eq(run.id, ticket.askingId))
+    .where(and(isNotNull(ticket.askingId), lt(run.endedAt, late), notAside))
+    .orderBy(run.endedAt)
+    .limit(most);
+
+const notAside = sql`not exists (
+  select from set_aside s where s.source = 'job' and s.key = 'ticket:' || ${ticket.caseId} and (s.settled_at is null or s.settled = 'discarded'))`;

@@ -1,5 +1,6 @@
 import { clsx } from 'clsx';
 import type { ReactNode } from 'react';
+import { useHydrated } from '~/ui/choices';
 import { Select } from '~/ui/select';
 import type { Standing } from './use-grid';
 
@@ -28,6 +29,7 @@ export function GridFoot({
   onFrozen: (columns: number) => void;
   beside: ReactNode;
 }) {
+  const hydrated = useHydrated();
   return (
     <div className="flex flex-wrap items-center gap-x-4 gap-y-1 py-1.5 text-sm text-faint">
       <span role="status" className={clsx(wrong > 0 || standing.is === 'unreachable' || standing.is === 'refused' ? 'text-coral' : undefined)}>
@@ -61,7 +63,8 @@ export function GridFoot({
         </span>
       </label>
       {beside && <span className="ml-auto">{beside}</span>}
-      <span className="basis-full text-xs">
+      {/* The keys count once the scripts have come; before that nothing is promised. */}
+      <span className={clsx('basis-full text-xs', !hydrated && 'invisible')}>
         F2 edits · Ctrl D fills down · Shift Delete takes rows off · Alt ↑ ↓ sorts · Alt ← → widens · Ctrl Enter opens the row
       </span>
     </div>
