@@ -200,7 +200,7 @@ const noted: string[] = [];
 /** What people do beside the plan: a word to whoever asked, a task to somebody else, a view kept and forgotten. */
 async function besideWork(org: Awaited<ReturnType<typeof makeOrganisation>>, runId: string, admin: Viewer): Promise<void> {
   const [open] = await db()
-    .select({ id: task.id })
+    .select({ id: task.id, takenBy: task.takenBy })
     .from(task)
     .where(and(eq(task.runId, runId), isNull(task.closedAt)))
     .limit(1);
@@ -212,14 +212,16 @@ async function besideWork(org: Awaited<ReturnType<typeof makeOrganisation>>, run
     if (some && chance(2) === 0) await forgetView(admin, some.id);
     return;
   }
+  // Whoever has it acts on it; what nobody has taken, anybody may.
+  const whose = open.takenBy === null ? admin : viewerFor(open.takenBy, 'administrator');
   const words = `It is under way, ${randomUUID()}`;
   const done =
     roll === 5
-      ? await correctRequest(admin, { id: open.id, values: { cores: 1 + chance(8) } })
+      ? await correctRequest(whose, { id: open.id, values: { cores: 1 + chance(8) } })
       : roll < 3
-        ? await noteToRequester(admin, { id: open.id, words })
-        : await handOver(admin, { id: open.id, ...(chance(2) === 0 ? { person: org.people['runa']! } : { team: org.teamId }) });
-  if (!done.ok && !['ended', 'not-found'].includes(done.code)) throw new Error(`${done.code}: ${done.sentence}`);
+        ? await noteToRequester(whose, { id: open.id, words })
+        : await handOver(whose, { id: open.id, ...(chance(2) === 0 ? { person: org.people['runa']! } : { team: org.teamId }) });
+  if (!done.ok && !['ended', 'not-found', 'changed-meanwhile'].includes(done.code)) throw new Error(`${done.code}: ${done.sentence}`);
   if (done.ok && roll < 3) noted.push(words);
 }
 
