@@ -38,7 +38,13 @@ export async function ticketPlay(org: Organisation, through: Through) {
   };
   const definition = {
     ...shippedKinds[0]!,
-    map: { ...map, moves: map.moves.map((m) => (m.to === 'done' ? { ...m, gate } : m)) },
+    map: {
+      ...map,
+      moves: map.moves.map((m) => (m.to === 'done' ? { ...m, gate } : m)),
+      statuses: map.statuses.map((s) =>
+        s.id === 'done' ? { ...s, tells: [[{ ref: 'form.its_subject' }, { text: ' is done, ' }, { ref: 'request.number' }]] } : s,
+      ),
+    },
     promises: shippedKinds[0]!.promises.map((p) => ({
       ...p,
       within: { length: 'PT20S', counted: 'always' as const },

@@ -59,7 +59,7 @@ await as('approver', [
     go: (p) =>
       p
         .goto(`${base}/desk/approvals`)
-        .then(() => p.getByRole('main').getByRole('gridcell').getByRole('link').first().click())
+        .then(() => p.getByRole('row').filter({ hasText: 'Join a group' }).getByRole('link').first().click())
         .then(() => p.waitForURL(/approvals\/./)),
   },
 ]);

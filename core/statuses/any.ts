@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import type { Approvers, GateRule, NobodyAnswer, PlainGate } from '../plans/index.ts';
+import type { RichText } from '../values/index.ts';
 import { clockEffects, movers, type StatusMap } from './status-map.ts';
 
 const ids = ['fresh', 'read', 'work', 'wait', 'done', 'shut'];
@@ -17,10 +18,18 @@ const gate: fc.Arbitrary<PlainGate> = fc
       ownRequest: fc.constantFrom('skip', 'manager', 'allow'),
       nobody: fc.constantFrom<NobodyAnswer>({ then: 'pass' }, { then: 'fail' }, { then: 'ask', person: { person: 'ada' } }),
       deadline: fc.constantFrom('P5D', 'PT4H'),
+      order: fc.constantFrom('together', 'inTurn'),
+      reminders: fc.constant({ after: 'P1D', times: 2 }),
     },
     { requiredKeys: ['approvers', 'rule', 'ownRequest', 'nobody'] },
   )
   .map((g) => ({ ...g, id: 'agreed', kind: 'gate', name: 'Agreed', expected: { min: 'PT0S', likely: 'PT1H', max: 'P1D' } }));
+
+const words = fc.constantFrom<RichText>(
+  [],
+  [[{ text: 'It is there.' }]],
+  [[{ text: 'By ' }, { ref: 'form.its_holder', bold: true }, { text: ', ' }, { ref: 'request.number' }]],
+);
 
 /** A status map with any moves, waits and effects: many of them are bad ones. */
 export const anyMap: fc.Arbitrary<StatusMap> = fc.integer({ min: 1, max: ids.length }).chain((n) => {
@@ -30,13 +39,13 @@ export const anyMap: fc.Arbitrary<StatusMap> = fc.integer({ min: 1, max: ids.len
   const statuses = fc.tuple(
     ...its.map((id) =>
       fc
-        .record({ clock: fc.constantFrom(...clockEffects), answered: maybe(one), passes: maybe(fc.record({ after: days, to: one })) })
-        .map(({ clock, answered, passes }) => ({
+        .record({ tells: words, clock: fc.constantFrom(...clockEffects), answered: maybe(one), passes: maybe(fc.record({ after: days, to: one })) })
+        .map(({ tells, clock, answered, passes }) => ({
           id,
           name: id,
           words: '',
           clock,
-          tells: [],
+          tells,
           ...(answered !== undefined && { answered }),
           ...(passes && passes.to !== id && { passes }),
         })),

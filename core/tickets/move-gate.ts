@@ -142,7 +142,7 @@ export function moveDefinition(kind: TicketKind, { from, to, gate }: GatedMove):
   };
 }
 
-/** The places that the gates of a kind can name: what is known of the ticket. Who asks for the move is none: they never agree to it themselves. */
+/** The places that the gates of a kind can name: what is known of the ticket. Who wants the move is none of them. */
 export const movePlaces = (kind: TicketKind, catalogue: Catalogue): Places =>
   new Map(
     [...startPlaces({ fields: fieldsOf(kind) }, catalogue)].flatMap(([ref, p]) =>

@@ -75,7 +75,7 @@ export async function settleAsking(tx: Tx, t: Ticket, at: Date): Promise<Ticket>
   const { asking } = t.state;
   if (!asking) return t;
   const [asked] = await tx
-    .select({ outcome: run.outcome, reason: sql<string | null>`${run.state} ->> 'reason'`, decidedBy: gate.decidedBy, name: gate.name })
+    .select({ outcome: run.outcome, reason: sql<string | null>`${run.state} ->> 'reason'`, decidedBy: gate.decidedBy })
     .from(run)
     .leftJoin(gate, eq(gate.runId, run.id))
     .where(eq(run.id, asking.run));

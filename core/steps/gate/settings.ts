@@ -76,7 +76,7 @@ const settings = {
   corrects: z.array(Id).max(50).optional(),
   sendBack: z.boolean().optional(),
 };
-/** A gate as a step of its own nowhere: with nothing that only a plan or the form of an item can have. */
+/** A gate that stands in no plan of an item: without what only such a plan or its form can have. */
 export const PlainGate = z.object(settings).omit({ corrects: true, sendBack: true, forRequester: true });
 export type PlainGate = z.infer<typeof PlainGate>;
 /** Nothing passes until the approvers have let it. Without a block of their own a decline and a lapse end the request. */
