@@ -1,6 +1,32 @@
 import reactHooks from 'eslint-plugin-react-hooks';
 import tseslint from 'typescript-eslint';
 
+/**
+ * What a test looks for is found by its whole words, or by a pattern that says which part of them is meant: the same part may stand
+ * elsewhere as well, today or tomorrow.
+ * @type {import('eslint').Rule.RuleModule}
+ */
+const wholeWords = {
+  meta: { type: 'problem', schema: [] },
+  create: (context) => ({
+    CallExpression(node) {
+      const how = node.callee.type === 'MemberExpression' && node.callee.property.type === 'Identifier' ? node.callee.property.name : '';
+      if (!/^getBy(Role|Text|Label|Placeholder)$/.test(how)) return;
+      const [subject, options] = node.arguments;
+      const given = (/** @type {string} */ name) =>
+        [subject, options]
+          .flatMap((o) => (o?.type === 'ObjectExpression' ? o.properties : []))
+          .flatMap((p) => (p.type === 'Property' && p.key.type === 'Identifier' && p.key.name === name ? [p.value] : []))[0];
+      const words = how === 'getByRole' ? given('name') : subject;
+      const exact = given('exact');
+      if (exact?.type === 'Literal' && exact.value === true) return;
+      // A word that stands there as text; what is a pattern, or is made one, may find a part.
+      if (exact || words?.type === 'TemplateLiteral' || (words?.type === 'Literal' && typeof words.value === 'string'))
+        context.report({ node, message: 'Say exact: true, or give a pattern of what is meant.' });
+    },
+  }),
+};
+
 export default tseslint.config(
   { ignores: ['node_modules', 'build', '.data', '.react-router', 'test-results', 'server/db/migrations'] },
   ...tseslint.configs.recommended,
@@ -25,6 +51,11 @@ export default tseslint.config(
         { selector: 'BinaryExpression > MemberExpression[object.name=/^(step|s)$/][property.name="kind"]', message: 'Ask the room of the step.' },
       ],
     },
+  },
+  {
+    files: ['e2e/**/*.ts'],
+    plugins: { ours: { rules: { 'whole-words': wholeWords } } },
+    rules: { 'ours/whole-words': 'error' },
   },
   {
     files: ['core/**/*.ts'],

@@ -37,7 +37,7 @@ type View = [string, Part, (page: Page) => Promise<unknown>];
 const views: View[] = [
   ['Counter', 'requester', (p) => p.goto('/counter')],
   ['Counter, nothing found', 'requester', (p) => p.goto('/counter?q=zzz')],
-  ['Asking', 'requester', (p) => p.goto('/counter').then(() => p.getByRole('link', { name: 'Join a group' }).first().click())],
+  ['Asking', 'requester', (p) => p.goto('/counter').then(() => p.getByRole('link', { name: 'Join a group', exact: true }).first().click())],
   [
     'Asking, with a price and sections',
     'requester',
@@ -96,7 +96,7 @@ const views: View[] = [
   ['Plan, folded', 'designer', (p) => item(p, 'plan?folded=all&step=prepare&sel=', 'Colleague starting')],
   ['Parts, none yet', 'designer', (p) => p.goto('/workshop/items?kind=part&new')],
   ['Policies', 'designer', (p) => p.goto('/workshop/policies')],
-  ['A policy', 'designer', (p) => p.goto('/workshop/policies').then(() => p.getByRole('link', { name: 'Processing machines' }).click())],
+  ['A policy', 'designer', (p) => p.goto('/workshop/policies').then(() => p.getByRole('link', { name: 'Processing machines', exact: true }).click())],
   ['Tables', 'designer', (p) => p.goto('/workshop/tables')],
   ['A table, a row open', 'designer', (p) => machines(p).then(() => p.getByRole('link', { name: 'Open Medium', exact: true }).click())],
   ['Categories', 'designer', (p) => p.goto('/workshop/categories')],
@@ -116,7 +116,7 @@ const views: View[] = [
   [
     'Systems, one being registered',
     'administrator',
-    (p) => p.goto('/workshop/systems/new').then(() => p.getByRole('button', { name: 'Add an action' }).click()),
+    (p) => p.goto('/workshop/systems/new').then(() => p.getByRole('button', { name: 'Add an action', exact: true }).click()),
   ],
   ['My teams', 'technician', (p) => p.goto('/desk/queue')],
   [
@@ -144,8 +144,8 @@ const views: View[] = [
     (p) =>
       p
         .goto('/workshop/intake')
-        .then(() => p.getByText('Take in mail to an address').click())
-        .then(() => p.getByText('Take in what is said in a channel').click()),
+        .then(() => p.getByText('Take in mail to an address', { exact: true }).click())
+        .then(() => p.getByText('Take in what is said in a channel', { exact: true }).click()),
   ],
   [
     'Joining, linking and splitting a ticket',
@@ -154,7 +154,7 @@ const views: View[] = [
       p
         .goto('/desk/queue?what=ticket')
         .then(() => p.getByRole('main').getByRole('gridcell').getByRole('link').first().click())
-        .then(() => p.getByText('Join, link, split, or begin something from here').click()),
+        .then(() => p.getByText('Join, link, split, or begin something from here', { exact: true }).click()),
   ],
   [
     'What is done with several of the queue',
@@ -190,7 +190,11 @@ const views: View[] = [
   ['Systems', 'administrator', (p) => p.goto('/workshop/systems')],
   ['The directory as a system', 'designer', (p) => p.goto('/workshop/systems/directory')],
   ['An entry of the log', 'auditor', (p) => p.goto('/ledger/changes').then(() => p.locator('[data-row]').first().press('Enter'))],
-  ['Log of changes', 'auditor', (p) => p.goto('/ledger/changes').then(() => p.getByRole('button', { name: 'Verify the chain' }).click())],
+  [
+    'Log of changes',
+    'auditor',
+    (p) => p.goto('/ledger/changes').then(() => p.getByRole('button', { name: 'Verify the chain', exact: true }).click()),
+  ],
   ['Ledger', 'auditor', (p) => p.goto('/ledger')],
   ['Tickets of the Ledger', 'auditor', (p) => p.goto('/ledger/tickets')],
   ['Trace', 'auditor', (p) => p.goto(`/ledger/${firstRequest}`)],
@@ -199,8 +203,9 @@ const views: View[] = [
 ];
 
 for (const [name, part, go] of views) {
-  test(`${name}: axe-core finds no violations, by day and by night`, async ({ as }) => {
-    const page = await as(part);
+  test(`${name}: axe-core finds no violations, by day and by night`, async ({ stands }) => {
+    const page = await stands(part);
+    await page.emulateMedia({ colorScheme: 'light' });
     await go(page);
     await page.waitForLoadState('networkidle');
     // The pointer that led there may rest on what has a tip; the page itself is looked at.
@@ -229,16 +234,16 @@ for (const [name, part, go] of views.filter(([n]) => /Counter|Asking|request|ppr
 test('asking by keyboard alone', async ({ as }) => {
   const page = await as('requester');
   await page.goto('/counter');
-  await page.getByRole('link', { name: 'Join a group' }).first().focus();
+  await page.getByRole('link', { name: 'Join a group', exact: true }).first().focus();
   await page.keyboard.press('Enter');
   await page.waitForURL(/\/ask\//);
-  await page.getByRole('combobox', { name: 'Group' }).focus();
+  await page.getByRole('combobox', { name: /^Group/ }).focus();
   // Faster than the answer: the first of what this very text finds is meant, not what an earlier one found.
   await page.keyboard.type('survey-');
-  await expect(page.getByRole('option', { name: 'survey-planning' })).toBeVisible();
+  await expect(page.getByRole('option', { name: /^survey-planning/ })).toBeVisible();
   await page.keyboard.type('r');
   await page.keyboard.press('Enter');
-  await expect(page.getByRole('combobox', { name: 'Group' })).toHaveValue('survey-raw');
+  await expect(page.getByRole('combobox', { name: /^Group/ })).toHaveValue('survey-raw');
   await page.keyboard.press('Tab');
   await page.keyboard.press('Enter');
   await expect(page.getByRole('option', { name: 'My day-to-day work', exact: true })).toBeFocused();
@@ -252,8 +257,8 @@ test('asking by keyboard alone', async ({ as }) => {
   await page.keyboard.type('Comparing raw soundings');
   await page.keyboard.press('Tab');
   await page.keyboard.press('Enter');
-  await expect(page.getByText('Your request is on its way.')).toBeVisible();
-  await expect(page.getByText('Lunnick sound, spring')).toBeVisible();
+  await expect(page.getByText(/^\s*Your request is on its way\./)).toBeVisible();
+  await expect(page.getByText('Lunnick sound, spring', { exact: true })).toBeVisible();
 });
 
 test('find-anything goes to an item and to a request by its number', async ({ as }) => {
@@ -271,24 +276,27 @@ test('find-anything goes to an item and to a request by its number', async ({ as
 test('before scripts load: sign in, ask with a typed-out name, decide', async ({ as, browser }) => {
   const page = await as('requester', { javaScriptEnabled: false });
   await page.goto('/counter?q=join');
-  await page.getByRole('link', { name: 'Join a group' }).first().click();
-  await page.getByRole('combobox', { name: 'Group' }).fill('no-such-group');
-  await page.getByLabel('What you need it for').fill('Without scripts');
-  await page.getByRole('button', { name: 'Send request' }).click();
-  await expect(page.getByText('Group: this group is not known. Pick one from the list.')).toBeVisible();
+  await page
+    .getByRole('link', { name: /^Join a group/ })
+    .first()
+    .click();
+  await page.getByRole('combobox', { name: /^Group/ }).fill('no-such-group');
+  await page.getByLabel(/^What you need it for/).fill('Without scripts');
+  await page.getByRole('button', { name: 'Send request', exact: true }).click();
+  await expect(page.getByText('Group: this group is not known. Pick one from the list.', { exact: true })).toBeVisible();
   // What was typed is still there.
-  await expect(page.getByLabel('What you need it for')).toHaveValue('Without scripts');
-  await expect(page.getByRole('combobox', { name: 'Group' })).toHaveValue('no-such-group');
-  await page.getByRole('combobox', { name: 'Group' }).fill('Tide-Models');
-  await page.getByRole('button', { name: 'Send request' }).click();
-  await expect(page.getByText('Your request is on its way.')).toBeVisible();
+  await expect(page.getByLabel(/^What you need it for/)).toHaveValue('Without scripts');
+  await expect(page.getByRole('combobox', { name: /^Group/ })).toHaveValue('no-such-group');
+  await page.getByRole('combobox', { name: /^Group/ }).fill('Tide-Models');
+  await page.getByRole('button', { name: 'Send request', exact: true }).click();
+  await expect(page.getByText(/^\s*Your request is on its way\./)).toBeVisible();
   const number = await page.getByText(/^R-\d+$/).textContent();
   const approver = await as('approver', { javaScriptEnabled: false });
   await approver.goto('/desk/approvals');
-  await approver.getByRole('link', { name: number! }).click();
-  await approver.getByLabel('Comment').fill('No scripts here either');
-  await approver.getByRole('button', { name: 'Decline' }).click();
-  await expect(approver.getByText('You declined this.')).toBeVisible();
+  await approver.getByRole('link', { name: number!, exact: true }).click();
+  await approver.getByLabel('Comment', { exact: true }).fill('No scripts here either');
+  await approver.getByRole('button', { name: 'Decline', exact: true }).click();
+  await expect(approver.getByText(/^\s*You declined this\./)).toBeVisible();
   expect(browser.isConnected()).toBe(true);
 });
 

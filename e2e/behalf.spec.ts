@@ -1,4 +1,4 @@
-import { expect, fresh, pick, state, test } from './support/story.ts';
+import { begins, expect, fresh, pick, state, test } from './support/story.ts';
 import { itemWith, now, publish, saved, text, told } from './support/workshop.ts';
 
 const task = (id: string, name: string, forRequester: string) => ({
@@ -35,7 +35,10 @@ test('asked for somebody else by who leads them; both follow it; withdrawn, its 
 
   const manager = await as('approver');
   await manager.goto(`/counter?q=${encodeURIComponent(name)}`);
-  await manager.getByRole('link', { name }).first().click();
+  await manager
+    .getByRole('link', { name: begins(name) })
+    .first()
+    .click();
   await manager.getByRole('textbox', { name: 'What it is for (required)', exact: true }).fill('The survey boat');
   await pick(manager, 'For whom', 'Tuva', 'Tuva Fossness');
   await manager.getByRole('button', { name: 'Send request', exact: true }).click();
@@ -45,15 +48,15 @@ test('asked for somebody else by who leads them; both follow it; withdrawn, its 
   await pick(manager, 'For whom', 'Solveig', 'Solveig Langskar');
   await expect(manager.getByText(/^You may not ask for/)).toHaveCount(0);
   await manager.getByRole('button', { name: 'Send request', exact: true }).click();
-  await expect(manager.getByText('Your request is on its way.')).toBeVisible();
-  await expect(manager.getByText('You asked for Solveig Langskar')).toBeVisible();
+  await expect(manager.getByText(/^\s*Your request is on its way\./)).toBeVisible();
+  await expect(manager.getByText(/^\s*You asked for Solveig Langskar/)).toBeVisible();
 
   const owner = await as('owner');
   await owner.goto('/counter/requests');
   const row = owner.getByRole('listitem').filter({ hasText: name });
   await expect(row).toContainText('asked for you by Ivar Tidemark');
   await row.getByRole('link').click();
-  await expect(owner.getByText('Ivar Tidemark asked for you')).toBeVisible();
+  await expect(owner.getByText(/^\s*Ivar Tidemark asked for you/)).toBeVisible();
   await expect(owner.getByText('Withdraw this request …', { exact: true })).toHaveCount(0);
 
   await manager.getByText('Withdraw this request …', { exact: true }).click();
@@ -65,5 +68,5 @@ test('asked for somebody else by who leads them; both follow it; withdrawn, its 
   await owner.getByRole('row', { name: new RegExp(fetching) }).click();
   await owner.getByRole('button', { name: 'Finish this task', exact: true }).click();
   await expect(owner.getByText(/^Finished by Solveig Langskar/)).toBeVisible();
-  await expect(manager.getByText('Withdrawn by the requester.', { exact: false })).toBeVisible();
+  await expect(manager.getByText(/Withdrawn by the requester\./)).toBeVisible();
 });

@@ -73,9 +73,9 @@ test('a form: a section, how a name is written, the only one of its kind, what i
   await preview.getByRole('button', { name: 'Keep these answers as a test', exact: true }).click();
   await fields.getByRole('button', { name: /^Tests of the form/ }).click();
   await expect(settings.getByRole('textbox', { name: 'Test 1: with which sentence', exact: true })).toHaveValue('A name has no blanks.');
-  await expect(settings.getByText('Refused now, at “Name of the boat”: A name has no blanks.')).toBeVisible();
+  await expect(settings.getByText('Refused now, at “Name of the boat”: A name has no blanks.', { exact: true })).toBeVisible();
   await settings.getByRole('textbox', { name: 'Test 1: with which sentence', exact: true }).fill('Another sentence.');
-  await expect(settings.getByText('The test “Refused 1” expects “Another sentence.” It is told “A name has no blanks.”')).toBeVisible();
+  await expect(settings.getByText(/The test “Refused 1” expects “Another sentence\.” It is told “A name has no blanks\.”/)).toBeVisible();
   await settings.getByRole('textbox', { name: 'Test 1: with which sentence', exact: true }).fill('A name has no blanks.');
   await expect(settings.getByText(/^The test “Refused 1” expects/)).toHaveCount(0);
   const schema = await designer.request.get((await settings.getByRole('link', { name: 'as JSON Schema', exact: true }).getAttribute('href'))!);
@@ -97,5 +97,5 @@ test('a form: a section, how a name is written, the only one of its kind, what i
   await expect(requester.getByRole('complementary', { name: 'What it costs', exact: true })).toContainText('25.00 EUR once');
   await requester.getByRole('button', { name: 'Send request', exact: true }).click();
   await expect(requester.getByText('Fulfilled', { exact: true })).toBeVisible();
-  await expect(requester.getByText('Ragna Innervag')).toBeVisible();
+  await expect(requester.getByText('Ragna Innervag', { exact: true })).toBeVisible();
 });

@@ -6,7 +6,7 @@ test('service hours are painted by keys, typed, tried, brought holidays, and giv
   const name = fresh('Boat Shed');
   await page.getByRole('textbox', { name: 'Name of new hours', exact: true }).fill(name);
   await page.getByRole('button', { name: 'Begin hours', exact: true }).click();
-  await expect(page.getByRole('heading', { name, level: 1 })).toBeVisible();
+  await expect(page.getByRole('heading', { name, level: 1, exact: true })).toBeVisible();
   const monday = page.getByRole('textbox', { name: 'Monday: hours', exact: true });
   await expect(monday).toHaveValue('08:00 to 16:00');
 
@@ -29,12 +29,12 @@ test('service hours are painted by keys, typed, tried, brought holidays, and giv
   // Typed; what is none says so and changes nothing.
   const saturday = page.getByRole('textbox', { name: 'Saturday: hours', exact: true });
   await saturday.fill('noon');
-  await expect(page.getByText('Write 8-12, 13-16, or closed, or round the clock.')).toBeVisible();
+  await expect(page.getByText('Write 8-12, 13-16, or closed, or round the clock.', { exact: true })).toBeVisible();
   await saturday.fill('22-24');
   await monday.focus();
   await expect(saturday).toHaveValue('22:00 to 24:00');
 
-  await page.getByLabel('Bring in a calendar of holidays (iCalendar, .ics)').setInputFiles({
+  await page.getByLabel('Bring in a calendar of holidays (iCalendar, .ics)', { exact: true }).setInputFiles({
     name: 'holidays.ics',
     mimeType: 'text/calendar',
     buffer: Buffer.from(
@@ -62,7 +62,7 @@ test('service hours are painted by keys, typed, tried, brought holidays, and giv
   // Tuesday, until 16:00: 1 h 50 min; Wednesday from 08:00: 2 h 10 min.
   await expect(tried.getByRole('status')).toHaveText('4 h from Tuesday 14:10 ends Wednesday 10:10, 2 Dec 2026.');
   await page.getByRole('button', { name: 'Keep these hours', exact: true }).click();
-  await expect(page.getByText('Everything is kept.')).toBeVisible();
+  await expect(page.getByText('Everything is kept.', { exact: true })).toBeVisible();
   await expect(page.getByText(/^Version 2,/)).toBeVisible();
 
   await page.getByRole('form', { name: 'Whose hours these are', exact: true }).getByRole('checkbox', { name: 'Boat Shed', exact: true }).check();

@@ -24,7 +24,7 @@ test('somebody writes to the desk from the sea, is asked back and answers, all b
     headers: { 'Auto-Submitted': 'auto-replied' },
   });
   await expect(said).toContainText('Sent automatically: I am at sea.');
-  await expect(technician.getByText('Waiting for you', { exact: false }).first()).toBeVisible();
+  await expect(technician.getByText('Waiting for you', { exact: true }).first()).toBeVisible();
   await mail.send({
     from: 'requester@skerrin.example',
     to: asked.replyTo!,
@@ -34,7 +34,7 @@ test('somebody writes to the desk from the sea, is asked back and answers, all b
   });
   await expect(said.getByRole('link', { name: 'drift.csv', exact: true })).toBeVisible();
   await expect(said.getByRole('listitem').filter({ hasText: 'That of the survey.' })).not.toContainText('Nessmoor wrote');
-  await expect(technician.getByText('In work', { exact: false }).first()).toBeVisible();
+  await expect(technician.getByText('In work', { exact: true }).first()).toBeVisible();
 });
 
 test('what is said in a channel is a ticket, its number and its end are said in the thread', async ({ as }) => {

@@ -80,7 +80,7 @@ async function step(page: Page, key: string, called: string, name: string, set: 
 async function goTo(page: Page, asked: string, option: RegExp): Promise<void> {
   await expect(page.getByText('Ctrl K', { exact: true })).toBeVisible();
   await page.keyboard.press('Control+k');
-  await expect(page.getByRole('dialog', { name: 'Find anything' }).getByRole('combobox')).toBeFocused();
+  await expect(page.getByRole('dialog', { name: 'Find anything', exact: true }).getByRole('combobox')).toBeFocused();
   await page.keyboard.type(asked);
   await expect(page.getByRole('option', { name: option }).and(page.locator('[aria-selected=true]'))).toBeVisible();
   await page.keyboard.press('Enter');

@@ -29,19 +29,19 @@ test('every verb can be inserted by keyboard, says what it still lacks, and is k
   await saved(page);
   await page.reload();
   await expect(sheet(page).getByRole('row', { name: /^\d+ [A-Z][a-z ]+: / })).toHaveCount(verbs.length + 1);
-  await expect(page.getByLabel('What the check finds')).toContainText('does not have an action yet');
+  await expect(page.getByLabel('What the check finds', { exact: true })).toContainText('does not have an action yet');
 });
 
 test('sheet: wrap, unwrap, copy into another item, drag to where it may go, and all of it undone', async ({ as }) => {
   const { page } = await itemWith(as, 'Shapes', { fields: [] }, [told('a'), { ...told('b'), name: 'Tell again' }]);
   await step(page, 'b').click();
-  await choose(page.getByLabel('Wrap this step'), 'Side by side with another branch');
+  await choose(page.getByLabel('Wrap this step', { exact: true }), 'Side by side with another branch');
   await expect(page.getByRole('heading', { level: 2, name: 'Together', exact: true })).toBeVisible();
   await expect(step(page, 'together')).toBeVisible();
   await step(page, 'b').click();
   await page.keyboard.press('Escape');
   await step(page, 'b').press('Control+c');
-  await expect(page.getByText('“Tell again” copied.')).toBeVisible();
+  await expect(page.getByText(/^\s*“Tell again” copied\./)).toBeVisible();
   await step(page, 'a').focus();
   await page.keyboard.press('Control+v');
   await expect(sheet(page).getByText('Tell again 2', { exact: true })).toBeVisible();
@@ -107,7 +107,7 @@ test('sentences: the plan as numbered sentences, edited in the same slip; findin
     'Ask the manager of Requester; the first reply decides. Remind them after 1 d of working time, at most 2 times.',
   );
   await expect(script).toContainText('2.1');
-  const found = page.getByLabel('What the check finds');
+  const found = page.getByLabel('What the check finds', { exact: true });
   for (const name of ['Then the request fails', 'Ask their manager instead', 'At most 100 tries']) {
     const mend = found.getByRole('button', { name, exact: true });
     await mend.click();
@@ -115,9 +115,9 @@ test('sentences: the plan as numbered sentences, edited in the same slip; findin
   }
   await expect(found).toContainText('The check finds nothing');
   await script.getByRole('button', { name: /Agreement/ }).click();
-  await page.getByLabel('Lapses when nobody answers').check();
+  await page.getByLabel(/^Lapses when nobody answers/).check();
   await expect(script).toContainText('Lapses after 5 d of working time.');
   await saved(page);
-  const [file] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: 'BPMN file' }).click()]);
+  const [file] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: 'BPMN file', exact: true }).click()]);
   expect(file.suggestedFilename()).toMatch(/\.bpmn$/);
 });

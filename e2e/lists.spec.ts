@@ -30,7 +30,7 @@ test('the Ledger is narrowed by chips, ordered by heads, and found in by words; 
   await page.getByRole('menuitem', { name: 'Opened', exact: true }).click();
   const from = page.getByRole('textbox', { name: 'Opened from', exact: true });
   await from.fill('31.2.2026');
-  await expect(page.getByText('Type a day such as 26.11.2026 or 26 Nov.')).toBeVisible();
+  await expect(page.getByText('Type a day such as 26.11.2026 or 26 Nov.', { exact: true })).toBeVisible();
   await from.fill('1.1.2026');
   await from.press('Tab');
   await expect(from).toHaveValue('1 Jan 2026');
@@ -48,7 +48,7 @@ test('the Ledger is narrowed by chips, ordered by heads, and found in by words; 
   await page.getByRole('button', { name: 'Keep this view', exact: true }).click();
   await page.getByRole('textbox', { name: 'Keep this view as', exact: true }).fill(name);
   await page.getByRole('button', { name: 'Keep', exact: true }).click();
-  await expect(page.getByText(`Kept as “${name}”`)).toBeVisible();
+  await expect(page.getByText(`Kept as “${name}”`, { exact: true })).toBeVisible();
   await expect(page).toHaveURL(/q=halyard(&|$)/);
   await expect.poll(() => rows(page, 'Requests')).toEqual([`${number}, Join a group, ${cast.requester}`]);
   const address = new URL(page.url());
@@ -81,7 +81,7 @@ test('columns are hidden and widened, and stay so; the list goes out as CSV with
   await page.getByRole('menuitemcheckbox', { name: 'Revision', exact: true }).click();
   await page.keyboard.press('Escape');
   const heads = grid(page, 'Requests').getByRole('columnheader');
-  await expect(heads).toHaveText(['Request', 'Item', 'Requester', 'Opened', 'State', 'Ended', 'Revision']);
+  await expect(heads).toHaveText(['Request', 'Item', 'Requester', 'Opened', 'State', 'Ended', 'Promise', 'Revision']);
   const opened = heads.filter({ hasText: 'Opened' });
   const before = (await opened.boundingBox())!;
   await page.mouse.move(before.x + before.width - 3, before.y + 12);
@@ -112,7 +112,7 @@ test('columns are hidden and widened, and stay so; the list goes out as CSV with
       .replace(/^\uFEFF/, '')
       .trimEnd(),
   );
-  expect(data[0]).toEqual(['Request', 'Item', 'Requester', 'Opened', 'State', 'Ended', 'Revision']);
+  expect(data[0]).toEqual(['Request', 'Item', 'Requester', 'Opened', 'State', 'Ended', 'Promise (working minutes used)', 'Revision']);
   expect(data.slice(1).map((r) => r[0])).toEqual(listed);
 });
 
@@ -163,14 +163,14 @@ test('pages that wait change by themselves: the approver’s list, the requester
   await listening;
   const other = await as('owner');
   await openApproval(other, number);
-  await other.getByLabel('Comment').fill('Seen at once');
+  await other.getByLabel('Comment', { exact: true }).fill('Seen at once');
   await other.getByRole('button', { name: /^Approve/ }).click();
-  await expect(other.getByText('You approved this.')).toBeVisible();
+  await expect(other.getByText(/^\s*You approved this\./)).toBeVisible();
   // Nobody reloads anything.
   await expect(state(requester)).toContainText('Fulfilled');
   await expect(mine.getByRole('link', { name: new RegExp(number) })).toContainText('Fulfilled');
   await expect(grid(owner, 'Approvals for me').getByRole('row', { name: waits, exact: true })).toHaveCount(0);
-  await expect(auditor.getByText('Ended as fulfilled')).toBeVisible();
+  await expect(auditor.getByText('Ended as fulfilled', { exact: true })).toBeVisible();
   await expect(auditor.getByText(/approved at the Desk \d+ \w+ \d{4}, \d\d:\d\d:\d\d “Seen at once”/)).toBeVisible();
 });
 
@@ -210,7 +210,7 @@ test('an item is archived and brought back, a draft deleted and had back, each b
   await more('Archive');
   await expect(row).toHaveCount(0);
   await expect(page).toHaveURL(/\/workshop\/items$/);
-  await expect(page.getByText(`“${name}” is archived: it is not offered any more`)).toBeVisible();
+  await expect(page.getByText(`“${name}” is archived: it is not offered any more`, { exact: true })).toBeVisible();
   await page.goto('/workshop/items?state=archived');
   await expect(row).toBeVisible();
   await more('Bring it back');
@@ -245,7 +245,7 @@ test('find anything: an act, a page, a step of the open plan, and a word that st
 test('a long list is read on as its end comes into sight, drawn where it is seen, and walked by keys from one end to the other', async ({ as }) => {
   const requester = await as('requester');
   await requester.goto('/counter');
-  await requester.getByRole('link', { name: 'Join a group', exact: false }).first().click();
+  await requester.getByRole('link', { name: 'Join a group', exact: true }).first().click();
   await expect(requester.getByRole('button', { name: 'Send request', exact: true })).toBeVisible();
   const [revision, address] = [await requester.locator('input[name=revision]').inputValue(), requester.url()];
   const ask = (n: number) =>

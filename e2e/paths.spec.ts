@@ -11,32 +11,32 @@ test('approved: the owner decides at the Desk, the directory gains the membershi
 
   const approver = await as('approver');
   await openApproval(approver, number);
-  await expect(approver.getByText('Reducing soundings to chart datum')).toBeVisible();
-  await expect(approver.getByLabel('Who asks')).toContainText('hydrographer, Hydrography, Quay House, floor 2');
-  await approver.getByLabel('Comment').fill('Welcome');
-  await approver.getByRole('button', { name: `Approve for ${cast.requester}` }).click();
-  await expect(approver.getByText('You approved this.')).toBeVisible();
+  await expect(approver.getByText('Reducing soundings to chart datum', { exact: true })).toBeVisible();
+  await expect(approver.getByLabel('Who asks', { exact: true })).toContainText('hydrographer, Hydrography, Quay House, floor 2');
+  await approver.getByLabel('Comment', { exact: true }).fill('Welcome');
+  await approver.getByRole('button', { name: `Approve for ${cast.requester}`, exact: true }).click();
+  await expect(approver.getByText(/^\s*You approved this\./)).toBeVisible();
 
   await waitFor(requester, number, 'Fulfilled');
   expect(await directory.memberships('tide-models', cast.requester)).toBe(1);
   await mailbox.wait('requester@skerrin.example', number, 'You are in tide-models');
-  await expect(requester.getByText('Ivar Tidemark: approved, “Welcome”')).toBeVisible();
+  await expect(requester.getByText('Ivar Tidemark: approved, “Welcome”', { exact: true })).toBeVisible();
 
   const auditor = await as('auditor');
   await auditor.goto('/ledger');
-  await auditor.getByRole('link', { name: number }).click();
+  await auditor.getByRole('link', { name: number, exact: true }).click();
   const gate = auditor.getByRole('listitem').filter({ hasText: 'Owners of the group agree' }).first();
   await expect(gate).toContainText('Ivar Tidemark: approved');
   await expect(gate).toContainText('Solveig Langskar: released without an answer');
-  await gate.getByText('One way was not taken').click();
+  await gate.getByText('One way was not taken', { exact: true }).click();
   await expect(gate.getByText('When declined', { exact: true })).toBeVisible();
   await expect(gate).toContainText(/Ivar Tidemark: approved at the Desk \d+ \w+ \d{4}, \d\d:\d\d:\d\d “Welcome”/);
   await expect(auditor.getByText('Went on: Otherwise', { exact: true })).toBeVisible();
-  await auditor.getByText('One way was not taken').last().click();
+  await auditor.getByText('One way was not taken', { exact: true }).last().click();
   await expect(auditor.getByText('In already: Was already a member is yes', { exact: true })).toBeVisible();
-  await auditor.getByText('Call directory.addMember: succeeded, 1 try').click();
+  await auditor.getByText('Call directory.addMember: succeeded, 1 try', { exact: true }).click();
   await expect(auditor.getByText(/Idempotency key .+\/add#1\/0/)).toBeVisible();
-  await expect(auditor.getByText('Ended as fulfilled')).toBeVisible();
+  await expect(auditor.getByText('Ended as fulfilled', { exact: true })).toBeVisible();
 });
 
 test('declined: a reason is wanted, the requester reads it, nothing is changed in the directory', async ({ as }) => {
@@ -45,11 +45,11 @@ test('declined: a reason is wanted, the requester reads it, nothing is changed i
   const number = await askToJoin(requester, 'tide-archive', 'Curious');
   const owner = await as('owner');
   await openApproval(owner, number);
-  await owner.getByRole('button', { name: 'Decline' }).click();
-  await expect(owner.getByText('Say why you decline; the requester is told.').first()).toBeVisible();
-  await owner.getByLabel('Comment').fill('The archive is being moved; ask again in May.');
-  await owner.getByRole('button', { name: 'Decline' }).click();
-  await expect(owner.getByText('You declined this.')).toBeVisible();
+  await owner.getByRole('button', { name: 'Decline', exact: true }).click();
+  await expect(owner.getByText('Say why you decline; the requester is told.', { exact: true }).first()).toBeVisible();
+  await owner.getByLabel('Comment', { exact: true }).fill('The archive is being moved; ask again in May.');
+  await owner.getByRole('button', { name: 'Decline', exact: true }).click();
+  await expect(owner.getByText(/^\s*You declined this\./)).toBeVisible();
   await waitFor(requester, number, 'Declined');
   await expect(state(requester)).toContainText('The archive is being moved; ask again in May.');
   const mail = await mailbox.wait('requester@skerrin.example', number, 'Declined: tide-archive');
@@ -60,10 +60,12 @@ test('declined: a reason is wanted, the requester reads it, nothing is changed i
 test('group without owner: the gate asks whom it states, and says so before sending', async ({ as }) => {
   const requester = await as('requester');
   await requester.goto('/counter');
-  await requester.getByRole('link', { name: 'Join a group' }).first().click();
-  await requester.getByRole('combobox', { name: 'Group' }).fill('old-soundings');
-  await requester.getByRole('option', { name: 'old-soundings' }).click();
-  await expect(requester.getByLabel('What must be agreed')).toContainText(`Since old-soundings has no owner, ${cast['access.lead']} must agree.`);
+  await requester.getByRole('link', { name: 'Join a group', exact: true }).first().click();
+  await requester.getByRole('combobox', { name: /^Group/ }).fill('old-soundings');
+  await requester.getByRole('option', { name: /^old-soundings/ }).click();
+  await expect(requester.getByLabel('What must be agreed', { exact: true })).toContainText(
+    `Since old-soundings has no owner, ${cast['access.lead']} must agree.`,
+  );
   const number = await askToJoin(requester, 'old-soundings', 'Comparing lead lines');
   await expect(state(requester)).toContainText(`waits for ${cast['access.lead']}`);
   const lead = await as('access.lead');
@@ -78,8 +80,8 @@ test('both owners decide at the same moment: one decision counts, the other is t
   const [first, second] = [await as('approver'), await as('owner')];
   await Promise.all([deaf(first), deaf(second)]);
   await Promise.all([openApproval(first, number), openApproval(second, number)]);
-  await second.getByLabel('Comment').fill('Not now');
-  await Promise.all([first.getByRole('button', { name: /^Approve/ }).click(), second.getByRole('button', { name: 'Decline' }).click()]);
+  await second.getByLabel('Comment', { exact: true }).fill('Not now');
+  await Promise.all([first.getByRole('button', { name: /^Approve/ }).click(), second.getByRole('button', { name: 'Decline', exact: true }).click()]);
   const took = async (page: typeof first) => {
     await expect(page.getByText(/^(You approved this|You declined this|Already (approved|declined) by)/).first()).toBeVisible();
     return page
@@ -109,7 +111,7 @@ test('directory down for a while: tried again, then fulfilled, membership once',
     await expect(technician.getByText(/Call directory.addMember: waiting, [2-9] tries/)).toBeVisible({ timeout: 2000 });
   }).toPass({ timeout: 60_000 });
   await technician.getByText(/Call directory.addMember/).click();
-  await expect(technician.getByText('The directory answered 503: The directory is down.').first()).toBeVisible();
+  await expect(technician.getByText(/The directory answered 503: The directory is down\./).first()).toBeVisible();
   await directory.manner('well');
   await waitFor(requester, number, 'Fulfilled');
   expect(await directory.memberships('lunnick-instruments', cast.requester)).toBe(1);
@@ -126,7 +128,7 @@ test('worker killed between commit and answer: another resumes, membership once'
   const approver = await (await as('auditor')).context().browser()!.newPage();
   await approver.goto(link);
   await approver.getByRole('button', { name: /^Approve/ }).click();
-  await expect(approver.getByRole('heading', { name: 'Approved' })).toBeVisible();
+  await expect(approver.getByRole('heading', { name: 'Approved', exact: true })).toBeVisible();
   await approver.close();
   // The call is on its way, the answer is not; now the worker dies.
   await new Promise((r) => setTimeout(r, 1200));
@@ -144,8 +146,8 @@ test('the requester withdraws: approvers are told, nothing is changed', async ({
   const requester = await as('requester');
   const number = await askToJoin(requester, 'tide-models', 'On second thought');
   await mailbox.wait('owner@skerrin.example', number);
-  await requester.getByText('Withdraw this request …').click();
-  await requester.getByRole('button', { name: `Withdraw ${number}` }).click();
+  await requester.getByText('Withdraw this request …', { exact: true }).click();
+  await requester.getByRole('button', { name: `Withdraw ${number}`, exact: true }).click();
   await expect(state(requester)).toContainText('Withdrawn');
   const told = await mailbox.wait('owner@skerrin.example', number, 'No longer needed: Owners of the group agree');
   expect(told.text).toContain('The request was withdrawn');
@@ -162,7 +164,7 @@ test("somebody else's request, approval, draft or trace opened by its address is
   const lead = await as('access.lead');
   const other = await lead.goto(`/counter/requests/${number.slice(2)}`);
   expect(other!.status()).toBe(404);
-  await expect(lead.getByText('This request does not exist, or you may not see it.')).toBeVisible();
+  await expect(lead.getByText('This request does not exist, or you may not see it.', { exact: true })).toBeVisible();
   const requesterLedger = await requester.goto(`/ledger/${number.slice(2)}`);
   expect(requesterLedger!.status()).toBe(404);
   expect((await requester.goto('/workshop/items'))!.status()).toBe(404);
@@ -187,11 +189,11 @@ test('the link in the mail works once, acts only on a click, and says so afterwa
   await page.goto(link);
   await page.goto(link);
   await waitFor(requester, number, 'Under way');
-  await page.getByLabel('Comment').fill('Fine by me');
+  await page.getByLabel('Comment', { exact: true }).fill('Fine by me');
   await page.getByRole('button', { name: /^Approve/ }).click();
-  await expect(page.getByText('Your answer was taken; the link is used up.')).toBeVisible();
+  await expect(page.getByText(/Your answer was taken; the link is used up\./)).toBeVisible();
   await page.goto(link);
-  await expect(page.getByRole('heading', { name: 'This link does not work any more' })).toBeVisible();
+  await expect(page.getByRole('heading', { name: 'This link does not work any more', exact: true })).toBeVisible();
   await waitFor(requester, number, 'Fulfilled');
 });
 

@@ -1,4 +1,4 @@
-import { choose, expect, fresh, state, test } from './support/story.ts';
+import { begins, choose, expect, fresh, state, test } from './support/story.ts';
 import { insert, itemWith, publish, saved, step, told } from './support/workshop.ts';
 
 test('a revision is planned for a day, as the draft is then, and taken back; a rule counts working days', async ({ as }) => {
@@ -19,7 +19,7 @@ test('a revision is planned for a day, as the draft is then, and taken back; a r
 
   await page.getByRole('radio', { name: 'On a day, as the draft is now', exact: true }).check();
   await page.getByRole('button', { name: 'Publish revision 2 on that day', exact: true }).click();
-  await expect(page.getByText('Choose a day and a time that are still to come.').first()).toBeVisible();
+  await expect(page.getByText('Choose a day and a time that are still to come.', { exact: true }).first()).toBeVisible();
   const tomorrow = new Date(Date.now() + 86_400_000).toISOString().slice(0, 10);
   await page
     .getByRole('combobox', { name: 'Day', exact: true })
@@ -38,11 +38,14 @@ test('a revision is planned for a day, as the draft is then, and taken back; a r
 
   const requester = await as('requester');
   await requester.goto(`/counter?q=${encodeURIComponent(name)}`);
-  await requester.getByRole('link', { name }).first().click();
+  await requester
+    .getByRole('link', { name: begins(name) })
+    .first()
+    .click();
   const day = requester.getByRole('textbox', { name: 'First day (required)', exact: true });
   await day.fill(new Date().toISOString().slice(0, 10));
   await requester.getByRole('button', { name: 'Send request', exact: true }).click();
-  await expect(requester.getByText('Choose a day two working days from now, or later.')).toBeVisible();
+  await expect(requester.getByText('Choose a day two working days from now, or later.', { exact: true })).toBeVisible();
   await day.fill(new Date(Date.now() + 6 * 86_400_000).toISOString().slice(0, 10));
   await requester.getByRole('button', { name: 'Send request', exact: true }).click();
   await expect(state(requester)).toContainText('Fulfilled');
@@ -69,7 +72,7 @@ test('what the draft says otherwise than a revision is seen on the sheet, and fo
   await expect(step(page, 'end')).toContainText('changed');
   await expect(step(page, 'end')).toHaveAccessibleName(/Against the revision: Tell “Tell the end” is called “Tell that it is over” now\./);
   await page.getByRole('button', { name: 'What is gone', exact: true }).click();
-  await expect(page.getByText('Tell “Tell it again” is gone.')).toBeVisible();
+  await expect(page.getByText('Tell “Tell it again” is gone.', { exact: true })).toBeVisible();
   await page.keyboard.press('Escape');
   await insert(page, 'pause');
   await expect(head).toContainText('1 added, 1 changed, 1 gone');

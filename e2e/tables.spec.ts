@@ -1,6 +1,6 @@
 import type { Page } from '@playwright/test';
 import { mailbox } from './support/outside.ts';
-import { expect, pick, test, waitFor } from './support/story.ts';
+import { begins, expect, pick, test, waitFor } from './support/story.ts';
 import { itemWith, now, publish, told } from './support/workshop.ts';
 
 /** The keys of a grid are told where they count. */
@@ -12,36 +12,36 @@ test('a table is begun, filled from a spreadsheet, offered in a form and read by
 }) => {
   const designer = await as('designer');
   await designer.goto('/workshop/tables');
-  await designer.getByLabel('Begin a table').fill('Berths');
+  await designer.getByLabel('Begin a table', { exact: true }).fill('Berths');
   await designer.getByRole('button', { name: 'Begin', exact: true }).click();
   await expect(designer.getByText(/^No row yet\. Type into the first line/)).toBeVisible();
 
-  await designer.getByRole('link', { name: 'Columns and key' }).click();
-  await designer.getByRole('textbox', { name: 'Column 1: label' }).fill('Berth');
+  await designer.getByRole('link', { name: 'Columns and key', exact: true }).click();
+  await designer.getByRole('textbox', { name: 'Column 1: label', exact: true }).fill('Berth');
   for (const [at, label, kind] of [
     [2, 'Depth', 'Number'],
     [3, 'Warden', 'Person'],
   ] as const) {
-    await designer.getByRole('button', { name: 'Add a column' }).click();
-    await designer.getByRole('textbox', { name: `Column ${at}: label` }).fill(label);
-    await designer.getByRole('combobox', { name: `Column ${at}: kind` }).click();
+    await designer.getByRole('button', { name: 'Add a column', exact: true }).click();
+    await designer.getByRole('textbox', { name: `Column ${at}: label`, exact: true }).fill(label);
+    await designer.getByRole('combobox', { name: `Column ${at}: kind`, exact: true }).click();
     await designer.getByRole('option', { name: kind, exact: true }).click();
   }
-  await designer.getByRole('textbox', { name: 'Column 2: Unit' }).fill('m');
-  await designer.getByRole('button', { name: 'Change the table' }).click();
-  await expect(designer.getByRole('button', { name: 'Change the table' })).toBeDisabled();
+  await designer.getByRole('textbox', { name: 'Column 2: Unit', exact: true }).fill('m');
+  await designer.getByRole('button', { name: 'Change the table', exact: true }).click();
+  await expect(designer.getByRole('button', { name: 'Change the table', exact: true })).toBeDisabled();
 
-  await designer.getByRole('link', { name: 'As a sheet of cells' }).click();
+  await designer.getByRole('link', { name: 'As a sheet of cells', exact: true }).click();
   await designer
-    .getByLabel('Cells (required)')
+    .getByLabel('Cells (required)', { exact: true })
     .fill('berth\tdepth\twarden\nNorth\t4,5\tBirk Saltvik\nSouth\t9\tBirk Saltvik\nWest\tdeep\tNobody here');
-  await designer.getByRole('button', { name: 'Say what it would do' }).click();
-  const preview = designer.getByRole('region', { name: 'What it would do' });
-  await expect(preview.getByText('Adds 2 rows, changes 0 rows.')).toBeVisible();
+  await designer.getByRole('button', { name: 'Say what it would do', exact: true }).click();
+  const preview = designer.getByRole('region', { name: 'What it would do', exact: true });
+  await expect(preview.getByText('Adds 2 rows, changes 0 rows.', { exact: true })).toBeVisible();
   await expect(
-    preview.getByText('Line 4: Depth: “deep” is not a number. Warden: “Nobody here” is not known, or not by this name alone.'),
+    preview.getByText('Line 4: Depth: “deep” is not a number. Warden: “Nobody here” is not known, or not by this name alone.', { exact: true }),
   ).toBeVisible();
-  await designer.getByRole('button', { name: 'Put in 2 rows, leave the others out' }).click();
+  await designer.getByRole('button', { name: 'Put in 2 rows, leave the others out', exact: true }).click();
   await expect(designer.getByRole('row', { name: 'Open North North 4.5 Birk Saltvik', exact: true })).toBeVisible();
   const table = /tables\/([0-9a-f-]{36})/.exec(designer.url())![1]!;
 
@@ -62,11 +62,14 @@ test('a table is begun, filled from a spreadsheet, offered in a form and read by
 
   const requester = await as('requester');
   await requester.goto('/counter');
-  await requester.getByRole('link', { name: item }).first().click();
+  await requester
+    .getByRole('link', { name: begins(item) })
+    .first()
+    .click();
   await pick(requester, 'Berth (required)', 'nor', 'North');
-  await expect(requester.getByText('Birk Saltvik must agree.')).toBeVisible();
-  await requester.getByRole('button', { name: 'Send request' }).click();
-  await expect(requester.getByText('Your request is on its way.')).toBeVisible();
+  await expect(requester.getByText('Birk Saltvik must agree.', { exact: true })).toBeVisible();
+  await requester.getByRole('button', { name: 'Send request', exact: true }).click();
+  await expect(requester.getByText(/^\s*Your request is on its way\./)).toBeVisible();
   const number = /R-\d+/.exec((await requester.getByText(/^R-\d+$/).textContent()) ?? '')![0];
 
   // While the warden is asked, the water falls: the row is changed, by keyboard alone.
@@ -74,43 +77,43 @@ test('a table is begun, filled from a spreadsheet, offered in a form and read by
   await keysCount(designer);
   await designer.getByRole('grid', { name: 'Rows of Berths', exact: true }).focus();
   await designer.keyboard.press('Control+Enter');
-  const slip = designer.getByRole('region', { name: 'Row North' });
-  await slip.getByRole('textbox', { name: 'Depth (required)' }).fill('3.5');
+  const slip = designer.getByRole('region', { name: 'Row North', exact: true });
+  await slip.getByRole('textbox', { name: 'Depth (required)', exact: true }).fill('3.5');
   await designer.keyboard.press('Enter');
-  await expect(slip.getByText('Depth: 4.5 became 3.5')).toBeVisible();
+  await expect(slip.getByText(/^\s*Depth: 4\.5 became 3\.5/)).toBeVisible();
 
   const warden = await as('technician');
   await warden.goto('/desk/approvals');
-  await warden.getByRole('link', { name: number }).click();
-  await expect(warden.getByText('North')).toBeVisible();
-  await warden.getByRole('button', { name: 'Approve' }).click();
+  await warden.getByRole('link', { name: number, exact: true }).click();
+  await expect(warden.getByText('North', { exact: true })).toBeVisible();
+  await warden.getByRole('button', { name: /^Approve/ }).click();
   await waitFor(requester, number, 'Fulfilled');
   await mailbox.wait('requester@skerrin.example', 'There are 3.5 m of water.', 'Done');
 
   // What is read stays: the column cannot go while the plan reads it, and says who reads it.
   await designer.goto(`/workshop/tables/${table}/columns`);
-  await expect(designer.getByText('Reads Depth, Warden')).toBeVisible();
-  await designer.getByRole('button', { name: 'Remove “Depth”' }).click();
-  await designer.getByRole('button', { name: 'Change the table' }).click();
+  await expect(designer.getByText('Reads Depth, Warden', { exact: true })).toBeVisible();
+  await designer.getByRole('button', { name: 'Remove “Depth”', exact: true }).click();
+  await designer.getByRole('button', { name: 'Change the table', exact: true }).click();
   await expect(designer.getByRole('alert')).toContainText('“Depth” is read by “Moor a boat');
 
   // Taken off, a row is offered no more; it can be brought back.
   await designer.goto(`/workshop/tables/${table}?row=South`);
-  await designer.getByRole('button', { name: 'Take it off the table' }).click();
-  await expect(designer.getByText('Taken off. What has picked it can still read it; nobody else is offered it.')).toBeVisible();
+  await designer.getByRole('button', { name: 'Take it off the table', exact: true }).click();
+  await expect(designer.getByText('Taken off. What has picked it can still read it; nobody else is offered it.', { exact: true })).toBeVisible();
   await expect(designer.getByRole('link', { name: 'Open South', exact: true })).toHaveCount(0);
-  await designer.getByRole('button', { name: 'Bring it back as it was' }).click();
+  await designer.getByRole('button', { name: 'Bring it back as it was', exact: true }).click();
   await expect(designer.getByRole('row', { name: 'Open South South 9 Birk Saltvik', exact: true })).toBeVisible();
 });
 
 test('a file of cells: read in its encoding, said before it is put in, and not put in once something else stands there', async ({ as }) => {
   const designer = await as('designer');
   await designer.goto('/workshop/tables');
-  await designer.getByLabel('Begin a table').fill('Buoys');
+  await designer.getByLabel('Begin a table', { exact: true }).fill('Buoys');
   await designer.getByRole('button', { name: 'Begin', exact: true }).click();
-  await designer.getByRole('link', { name: 'Paste cells from a spreadsheet' }).click();
-  const cells = designer.getByLabel('Cells (required)');
-  const chooser = designer.getByLabel('Or a file');
+  await designer.getByRole('link', { name: 'Paste cells from a spreadsheet', exact: true }).click();
+  const cells = designer.getByLabel('Cells (required)', { exact: true });
+  const chooser = designer.getByLabel('Or a file', { exact: true });
   for (const [encoding, buffer] of [
     ['UTF-16', Buffer.concat([Buffer.from([0xff, 0xfe]), Buffer.from('Name\nØvre skjær\n', 'utf16le')])],
     ['Western European', Buffer.from('Name\nØvre skjær\n', 'latin1')],
@@ -120,47 +123,47 @@ test('a file of cells: read in its encoding, said before it is put in, and not p
     await chooser.setInputFiles({ name: 'buoys.csv', mimeType: 'text/csv', buffer });
     await expect(cells, encoding).toHaveValue('Name\nØvre skjær\n');
   }
-  await designer.getByRole('button', { name: 'Say what it would do' }).click();
-  const put = designer.getByRole('button', { name: 'Put in 1 row' });
+  await designer.getByRole('button', { name: 'Say what it would do', exact: true }).click();
+  const put = designer.getByRole('button', { name: 'Put in 1 row', exact: true });
   await expect(put).toBeVisible();
   await cells.fill('Name\nØvre skjær\nNedre skjær');
   await expect(put).toHaveCount(0);
-  await designer.getByRole('button', { name: 'Say what it would do' }).click();
-  await designer.getByRole('button', { name: 'Put in 2 rows' }).click();
+  await designer.getByRole('button', { name: 'Say what it would do', exact: true }).click();
+  await designer.getByRole('button', { name: 'Put in 2 rows', exact: true }).click();
   await expect(designer.getByRole('row', { name: 'Open Nedre skjær Nedre skjær', exact: true })).toBeVisible();
 
   // Found by a part of it; what is not there says so, and what was changed of another tab is not overwritten.
-  await designer.getByRole('textbox', { name: 'Find in the rows' }).fill('nedre');
+  await designer.getByRole('textbox', { name: 'Find in the rows', exact: true }).fill('nedre');
   await expect(designer.getByRole('link', { name: 'Open Øvre skjær', exact: true })).toHaveCount(0);
   await designer.getByRole('link', { name: 'Open Nedre skjær', exact: true }).click();
   const other = await as('designer');
   await other.goto(designer.url());
-  await other.getByRole('button', { name: 'Take it off the table' }).click();
-  await expect(other.getByText('Taken off.', { exact: false })).toBeVisible();
-  await designer.getByRole('textbox', { name: 'Name (required)' }).fill('Nedre skjær, lit');
-  await designer.getByRole('button', { name: 'Save the row' }).click();
+  await other.getByRole('button', { name: 'Take it off the table', exact: true }).click();
+  await expect(other.getByText(/^\s*Taken off\./)).toBeVisible();
+  await designer.getByRole('textbox', { name: 'Name (required)', exact: true }).fill('Nedre skjær, lit');
+  await designer.getByRole('button', { name: 'Save the row', exact: true }).click();
   await expect(designer.getByRole('alert')).toContainText('Somebody else has changed this row meanwhile.');
-  await expect(designer.getByRole('textbox', { name: 'Name (required)' })).toHaveValue('Nedre skjær, lit');
+  await expect(designer.getByRole('textbox', { name: 'Name (required)', exact: true })).toHaveValue('Nedre skjær, lit');
 });
 
 test('a row before scripts load: filled in, refused at its cells with what was typed, kept; and a sheet of cells', async ({ as }) => {
   const designer = await as('designer', { javaScriptEnabled: false });
   await designer.goto('/workshop/tables');
-  await designer.getByLabel('Begin a table').fill('Instruments of the hall');
+  await designer.getByLabel('Begin a table', { exact: true }).fill('Instruments of the hall');
   await designer.getByRole('button', { name: 'Begin', exact: true }).click();
-  await designer.getByRole('link', { name: 'Add a row' }).click();
-  await designer.getByRole('button', { name: 'Add the row' }).click();
-  await expect(designer.getByText('Fill in “Name”.')).toBeVisible();
-  await designer.getByRole('textbox', { name: 'Name (required)' }).fill('Tide gauge');
-  await designer.getByRole('button', { name: 'Add the row' }).click();
-  await expect(designer.getByRole('heading', { name: 'Tide gauge' })).toBeVisible();
-  await designer.getByRole('link', { name: 'As a sheet of cells' }).click();
-  await designer.getByLabel('Cells (required)').fill('Name\nTide gauge\nEcho sounder');
-  await designer.getByRole('button', { name: 'Say what it would do' }).click();
-  await expect(designer.getByText('Adds 1 row, changes 0 rows; 1 row is as it was.')).toBeVisible();
-  await expect(designer.getByLabel('Cells (required)')).toHaveValue('Name\r\nTide gauge\r\nEcho sounder'.replaceAll('\r', ''));
-  await designer.getByRole('button', { name: 'Put in 1 row' }).click();
-  await expect(designer.getByRole('row', { name: 'Echo sounder' })).toBeVisible();
+  await designer.getByRole('link', { name: 'Add a row', exact: true }).click();
+  await designer.getByRole('button', { name: 'Add the row', exact: true }).click();
+  await expect(designer.getByText('Fill in “Name”.', { exact: true })).toBeVisible();
+  await designer.getByRole('textbox', { name: 'Name (required)', exact: true }).fill('Tide gauge');
+  await designer.getByRole('button', { name: 'Add the row', exact: true }).click();
+  await expect(designer.getByRole('heading', { name: 'Tide gauge', exact: true })).toBeVisible();
+  await designer.getByRole('link', { name: 'As a sheet of cells', exact: true }).click();
+  await designer.getByLabel('Cells (required)', { exact: true }).fill('Name\nTide gauge\nEcho sounder');
+  await designer.getByRole('button', { name: 'Say what it would do', exact: true }).click();
+  await expect(designer.getByText('Adds 1 row, changes 0 rows; 1 row is as it was.', { exact: true })).toBeVisible();
+  await expect(designer.getByLabel('Cells (required)', { exact: true })).toHaveValue('Name\r\nTide gauge\r\nEcho sounder'.replaceAll('\r', ''));
+  await designer.getByRole('button', { name: 'Put in 1 row', exact: true }).click();
+  await expect(designer.getByRole('row', { name: 'Echo sounder', exact: true })).toBeVisible();
 });
 
 test('the grid of a table by keyboard: typed, refused at the cell, taken back, a block copied and pasted, filled down, kept by those who own it', async ({

@@ -61,7 +61,7 @@ test('a tablet does not charge at Lunnick: from a telephone to closed, with a qu
   await expect(technician.getByText('Sent and moved.', { exact: true })).toBeVisible();
   await expect(technician.getByText('the promise was kept', { exact: true })).toBeVisible();
   await expect(owner.getByText('Did it help?', { exact: true })).toBeVisible();
-  await expect(owner.getByText('Second one with this port.')).toHaveCount(0);
+  await expect(owner.getByText(/Second one with this port\./)).toHaveCount(0);
   await owner.getByRole('textbox', { name: 'It is not done: what is still wrong', exact: true }).fill('It is empty again.');
   await owner.getByRole('button', { name: 'Send, and take it up again', exact: true }).click();
   await expect(owner.getByText('somebody is on it', { exact: true })).toBeVisible();
@@ -71,7 +71,7 @@ test('a tablet does not charge at Lunnick: from a telephone to closed, with a qu
   await owner.getByRole('button', { name: 'Yes, it did', exact: true }).click();
   await expect(owner.getByText('Thank you. The desk knows.', { exact: true })).toBeVisible();
   await owner.getByRole('button', { name: 'Close it for good', exact: true }).click();
-  await expect(owner.getByText('This is closed for good.', { exact: false })).toBeVisible();
+  await expect(owner.getByText(/^\s*This is closed for good\./)).toBeVisible();
   await owner.goto('/counter/requests');
   await expect(owner.getByRole('link', { name: new RegExp(number) })).toContainText('closed');
 });
@@ -117,10 +117,10 @@ test('two agents on one ticket: the second is told, and what they wrote is still
   await technician.getByRole('button', { name: 'Give it, and tell them', exact: true }).click();
   await technician.getByText(/^History, \d+ entries$/).click();
   for (const words of [
-    'set its priority to medium (One person; Work stands still): the boat leaves at noon',
-    'gave it to Stores: they have the relay',
+    /set its priority to medium \(One person; Work stands still\): the boat leaves at noon$/,
+    /gave it to Stores: they have the relay$/,
   ])
-    await expect(technician.getByText(words, { exact: false })).toBeVisible();
+    await expect(technician.getByText(words)).toBeVisible();
 });
 
 test('what is typed in a report finds what can be asked for instead, and what was reported already', async ({ as }) => {
@@ -152,7 +152,7 @@ test('two reports of the same are joined, and taken out again; another matter is
   await administrator.getByRole('textbox', { name: 'Write to Solveig', exact: true }).fill('I look at');
   await expect(technician.getByText('Also here: Ylva Stormness, writing', { exact: true })).toBeVisible();
   await administrator.goto('/desk/queue');
-  await expect(technician.getByText('Also here:', { exact: false })).toHaveCount(0);
+  await expect(technician.getByText(/^\s*Also here:/)).toHaveCount(0);
 
   await technician.getByText('Join, link, split, or begin something from here', { exact: true }).click();
   await technician.getByRole('textbox', { name: 'Number of another', exact: true }).fill(`T-${first.number}`);
@@ -181,7 +181,7 @@ test('two reports of the same are joined, and taken out again; another matter is
   await technician.getByRole('combobox', { name: 'Something from the catalog', exact: true }).fill('Join a');
   await technician.getByRole('option').first().click();
   await technician.getByRole('button', { name: 'Begin it from here', exact: true }).click();
-  await expect(technician.getByText('Begun from', { exact: false })).toBeVisible();
+  await expect(technician.getByText(/^\s*Begun from/)).toBeVisible();
 });
 
 test('several of the queue are written to and given at once', async ({ as }) => {

@@ -66,14 +66,14 @@ test('what cannot be shown says so in its place, with a number that the log carr
   await designer.getByRole('link', { name, exact: true }).click();
   for (const again of [false, true]) {
     if (again) await designer.goto(address);
-    await expect(designer.getByRole('heading', { level: 1, name: 'Something went wrong' })).toBeVisible();
-    await expect(designer.getByRole('navigation', { name: 'Places' })).toBeVisible();
+    await expect(designer.getByRole('heading', { level: 1, name: 'Something went wrong', exact: true })).toBeVisible();
+    await expect(designer.getByRole('navigation', { name: 'Places', exact: true })).toBeVisible();
     const number = numberIn(await designer.getByRole('main').innerText());
     expect(number).toBeDefined();
     await expect.poll(() => logged(number, 'newer Nessmoor')).toBeDefined();
   }
-  await designer.getByRole('link', { name: 'Go to the Counter' }).click();
-  await expect(designer.getByRole('heading', { level: 1, name: 'What do you need?' })).toBeVisible();
+  await designer.getByRole('link', { name: 'Go to the Counter', exact: true }).click();
+  await expect(designer.getByRole('heading', { level: 1, name: 'What do you need?', exact: true })).toBeVisible();
   // The browser complains of what failed, and of nothing else.
   expect(complaints.splice(0).filter((c) => !/status of 500|Unexpected Server Error/.test(c))).toEqual([]);
 });

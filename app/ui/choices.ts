@@ -47,14 +47,30 @@ export function grouped(choices: Choice[]): { group: string | undefined; choices
   return found;
 }
 
-const never = () => () => undefined;
-/** Whether scripts have taken the page over. Until then a control is what the browser itself offers, and posts as it is. */
-export const useHydrated = (): boolean =>
-  useSyncExternalStore(
-    never,
-    () => true,
-    () => false,
-  );
+/** Whether the page is taken over; once it is, it stays so. */
+let isTaken = false;
+const takenOver = (): boolean => (isTaken ||= document.querySelector(':active') === null);
+/** Longer than this nothing is pressed that is meant, in milliseconds. */
+const longestPress = 2000;
+function untilReleased(look: () => void): () => void {
+  if (isTaken) return () => undefined;
+  const soon = () => setTimeout(look);
+  const releases = ['pointerup', 'pointercancel', 'keyup'] as const;
+  for (const release of releases) addEventListener(release, soon);
+  const last = setTimeout(() => {
+    isTaken = true;
+    look();
+  }, longestPress);
+  return () => {
+    clearTimeout(last);
+    for (const release of releases) removeEventListener(release, soon);
+  };
+}
+/**
+ * Whether scripts have taken the page over. Until then a control is what the browser itself offers, and posts as it is. While something is
+ * pressed, by pointer or key, nothing is put in its place: what was pressed on the one and released on the other would be pressed on neither.
+ */
+export const useHydrated = (): boolean => useSyncExternalStore(untilReleased, takenOver, () => false);
 
 /** The browser's own control and ours in its place: whoever had the keyboard on the one has it on the other. */
 export function useKeptFocus<Native extends HTMLElement, Own extends HTMLElement>(

@@ -17,13 +17,34 @@ const password = 'lantern over quay';
 type State = Extract<NonNullable<BrowserContextOptions['storageState']>, object>;
 const states = new Map<Part, State>();
 
+/** Pages that stay open from test to test: one for each part, for tests that only look. */
+const standing = new Map<Part, Page>();
+/** What they complain about belongs to the test that is under way. */
+let heard: string[] = [];
+
+/** What begins so, where what follows is not known beforehand. */
+export const begins = (words: string): RegExp => new RegExp(`^${words.replace(/[.*+?^${}()|[\]\\/]/g, '\\$&')}`);
+
 /** A name not used before, also when a test is tried again. */
 export const fresh = (name: string): string => `${name} ${Date.now().toString(36)}`;
 
+/** Takes what the browser complains about of a page. */
+function listen(page: Page, complaints: () => string[]): void {
+  page.on('pageerror', (e) => complaints().push(e.message));
+  page.on('console', (m) => {
+    // A refused page is answered with 4xx on purpose, and the browser says so.
+    if (m.type() === 'error' && !/status of (4\d\d)/.test(m.text())) complaints().push(m.text());
+  });
+}
+
 export type SignedIn = (part: Part, options?: BrowserContextOptions) => Promise<Page>;
 
-/** Every page notes what the browser complains about; a test that ends with complaints fails. */
-export const test = base.extend<{ as: SignedIn; complaints: string[] }>({
+/**
+ * Every page notes what the browser complains about; a test that ends with complaints fails. `as` opens a page of its own for
+ * each who is named; `stands` gives the one page of somebody that stays over tests, its scripts read already, for tests that
+ * change nothing of the browser's.
+ */
+export const test = base.extend<{ as: SignedIn; stands: (part: Part) => Promise<Page>; complaints: string[] }>({
   complaints: async ({}, use) => {
     const complaints: string[] = [];
     await use(complaints);
@@ -35,14 +56,21 @@ export const test = base.extend<{ as: SignedIn; complaints: string[] }>({
     await use(async (part, options = {}) => {
       const page = await open(browser, part, options);
       opened.push(page);
-      page.on('pageerror', (e) => complaints.push(e.message));
-      page.on('console', (m) => {
-        // A refused page is answered with 4xx on purpose, and the browser says so.
-        if (m.type() === 'error' && !/status of (4\d\d)/.test(m.text())) complaints.push(m.text());
-      });
+      listen(page, () => complaints);
       return page;
     });
     await Promise.all(opened.map((p) => p.context().close()));
+  },
+  stands: async ({ browser, complaints }, use) => {
+    await worker.start();
+    heard = complaints;
+    await use(async (part) => {
+      const page = standing.get(part) ?? (await open(browser, part, {}));
+      if (!standing.has(part)) listen(page, () => heard);
+      standing.set(part, page);
+      return page;
+    });
+    await Promise.all([...standing.values()].map((p) => p.goto('about:blank')));
   },
 });
 export { expect };
@@ -53,10 +81,10 @@ async function open(browser: Browser, part: Part, options: BrowserContextOptions
   const page = await context.newPage();
   if (!known) {
     await page.goto('/sign-in');
-    await page.getByLabel('User name or mail address').fill(part);
-    await page.getByLabel('Password').fill(password);
-    await page.getByRole('button', { name: 'Sign in' }).click();
-    await expect(page.getByRole('heading', { name: 'What do you need?' })).toBeVisible();
+    await page.getByLabel('User name or mail address', { exact: true }).fill(part);
+    await page.getByLabel('Password', { exact: true }).fill(password);
+    await page.getByRole('button', { name: 'Sign in', exact: true }).click();
+    await expect(page.getByRole('heading', { name: 'What do you need?', exact: true })).toBeVisible();
     states.set(part, await context.storageState());
   }
   return page;
@@ -65,14 +93,17 @@ async function open(browser: Browser, part: Part, options: BrowserContextOptions
 /** Asks to join a group as a person would, and gives the request's number. */
 export async function askToJoin(page: Page, group: string, reason: string, item = 'Join a group'): Promise<string> {
   await page.goto('/counter');
-  await page.getByRole('link', { name: item }).first().click();
-  const pick = page.getByRole('combobox', { name: 'Group' });
+  await page.getByRole('link', { name: item, exact: true }).first().click();
+  const pick = page.getByRole('combobox', { name: /^Group/ });
   await pick.fill(group);
-  await page.getByRole('option', { name: group }).first().click();
-  await page.getByLabel('What you need it for').fill(reason);
-  await expect(page.getByText('Everything is filled in.')).toBeVisible();
-  await page.getByRole('button', { name: 'Send request' }).click();
-  await expect(page.getByText('Your request is on its way.')).toBeVisible();
+  await page
+    .getByRole('option', { name: begins(group) })
+    .first()
+    .click();
+  await page.getByLabel(/^What you need it for/).fill(reason);
+  await expect(page.getByText('Everything is filled in.', { exact: true })).toBeVisible();
+  await page.getByRole('button', { name: 'Send request', exact: true }).click();
+  await expect(page.getByText(/^\s*Your request is on its way\./)).toBeVisible();
   return /R-\d+/.exec((await page.getByText(/^R-\d+$/).textContent()) ?? '')![0];
 }
 
@@ -82,11 +113,11 @@ export const deaf = (page: Page) => page.route(/\/live(\?|$)/, (route) => route.
 /** Opens the approval of a request from the list of those that wait. */
 export async function openApproval(page: Page, number: string): Promise<void> {
   await page.goto('/desk/approvals');
-  await page.getByRole('link', { name: number }).click();
+  await page.getByRole('link', { name: number, exact: true }).click();
   await expect(page.getByRole('heading', { level: 2, name: /Join a group/ })).toBeVisible();
 }
 
-export const state = (page: Page) => page.getByLabel('Where it stands');
+export const state = (page: Page) => page.getByLabel('Where it stands', { exact: true });
 
 /** Reloads until the request has this state; the worker acts on its own. */
 export async function waitFor(page: Page, number: string, words: string): Promise<void> {

@@ -6,7 +6,7 @@ export const sheet = (page: Page) => page.getByRole('treegrid', { name: 'Plan sh
 /** The line of a step. */
 export const step = (page: Page, id: string) => sheet(page).locator(`[data-step="${id}"]`);
 /** Everything is saved. */
-export const saved = (page: Page) => expect(page.getByText('Draft saved')).toBeVisible();
+export const saved = (page: Page) => expect(page.getByText(/^\s*Draft saved/)).toBeVisible();
 /** No working time. */
 export const now = { min: 'PT0S', likely: 'PT0S', max: 'PT0S' };
 /** A paragraph of fixed words. */
@@ -18,7 +18,7 @@ export async function itemWith(as: SignedIn, name: string, form: object, steps: 
   const called = fresh(name);
   await page.goto('/workshop/items?new');
   await page.getByRole('textbox', { name: 'Name (required)', exact: true }).fill(called);
-  await page.getByRole('button', { name: 'Begin blank' }).click();
+  await page.getByRole('button', { name: 'Begin blank', exact: true }).click();
   await page.waitForURL(/\/ask$/);
   const status = await page.evaluate(
     async ({ url, draft }) =>
@@ -36,7 +36,7 @@ export async function itemWith(as: SignedIn, name: string, form: object, steps: 
 
 /** Adds a step at the end, found by what people call it. */
 export async function insert(page: Page, verb: string): Promise<void> {
-  await page.getByRole('button', { name: 'Add a step at the end' }).click();
+  await page.getByRole('button', { name: 'Add a step at the end', exact: true }).click();
   await page.keyboard.type(verb);
   await page.keyboard.press('Enter');
   await expect(page.locator('[data-slip-first]')).toBeFocused();
@@ -46,7 +46,7 @@ export async function publish(page: Page): Promise<void> {
   await saved(page);
   await page.getByRole('link', { name: /^Publish revision/ }).click();
   await page.getByRole('button', { name: /^Publish revision/ }).click();
-  await expect(page.getByText('offered now')).toBeVisible();
+  await expect(page.getByText(/offered now/)).toBeVisible();
 }
 /** A step that tells the requester that all is done. */
 export const told = (id: string) => ({
