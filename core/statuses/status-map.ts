@@ -33,6 +33,11 @@ export const Status = z.object({
 });
 export type Status = z.infer<typeof Status>;
 
+/** What is still known of a status that was taken away: tickets have ended in it, and histories name it. */
+export const GoneStatus = Status.pick({ id: true, name: true, words: true, clock: true });
+export type GoneStatus = z.infer<typeof GoneStatus>;
+const mostGone = 200;
+
 /** What has to be filled in on a move besides fields: a word to the requester. */
 export const wordNeeded = 'word';
 
@@ -55,6 +60,8 @@ export const StatusMap = z
     /** Where a ticket begins. */
     begin: Id,
     moves: z.array(Move).max(1600),
+    /** The statuses that were taken away, the latest last. */
+    gone: z.array(GoneStatus).max(mostGone).optional(),
   })
   .superRefine((map, ctx) => {
     const wrong = (path: (string | number)[], message: string) => ctx.addIssue({ code: 'custom', path, message });
@@ -83,6 +90,18 @@ export type StatusMap = z.infer<typeof StatusMap>;
 /** The status of this id; undefined where the map has none such. */
 export const statusOf = (map: StatusMap, id: string): Status | undefined => map.statuses.find((s) => s.id === id);
 
+/** What a status is, or was, called and did; undefined where there never was such a one. */
+export const everStatus = (map: StatusMap, id: string): GoneStatus | undefined => statusOf(map, id) ?? map.gone?.findLast((s) => s.id === id);
+
+/** A map with what is known of the statuses that one before it had and it has not; of many the latest are known. */
+export function withGone(before: StatusMap, after: StatusMap): StatusMap {
+  const there = new Set(after.statuses.map((s) => s.id));
+  const lost = before.statuses.filter((s) => !there.has(s.id)).map((s): GoneStatus => GoneStatus.parse(s));
+  const gone = [...(before.gone ?? []), ...lost].filter((s, i, all) => !there.has(s.id) && all.findLastIndex((x) => x.id === s.id) === i);
+  const { gone: _, ...rest } = after;
+  return gone.length > 0 ? { ...rest, gone: gone.slice(-mostGone) } : rest;
+}
+
 /** The move between two statuses; undefined where a ticket may not go so. */
 export const moveOf = (map: StatusMap, from: string, to: string): Move | undefined => map.moves.find((m) => m.from === from && m.to === to);
 
@@ -94,7 +113,7 @@ export const reopens = (map: StatusMap, from: string, to: string): boolean =>
 export const isTold = (status: Status): boolean => plainText(status.tells, () => '…').trim() !== '';
 
 /** What the requester reads of a status. */
-export const requesterWords = (status: Status): string => status.words || status.name;
+export const requesterWords = (status: GoneStatus): string => status.words || status.name;
 
 /** Everywhere a ticket can go from a status: by a move, by a word of the requester, by itself. */
 export function ways(map: StatusMap, from: string): string[] {
@@ -118,6 +137,7 @@ export function withoutStatus(map: StatusMap, id: string): StatusMap {
       ...(passes && passes.to !== id && { passes }),
     }));
   return {
+    ...map,
     statuses,
     begin: map.begin === id ? (statuses[0]?.id ?? id) : map.begin,
     moves: map.moves.filter((m) => m.from !== id && m.to !== id),

@@ -2,7 +2,21 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { shippedKinds } from '../tickets/index.ts';
 import { anyMap } from './any.ts';
-import { beginDot, checkMap, endRing, isFinal, mapGraph, mapSays, reopens, StatusMap, statusOf, ways, withoutStatus } from './index.ts';
+import {
+  beginDot,
+  checkMap,
+  endRing,
+  everStatus,
+  isFinal,
+  mapGraph,
+  mapSays,
+  reopens,
+  StatusMap,
+  statusOf,
+  ways,
+  withGone,
+  withoutStatus,
+} from './index.ts';
 
 const incident = shippedKinds[0]!.map;
 const codes = (map: StatusMap, fields: string[] = []) => checkMap(map, new Set(fields)).map((f) => f.code);
@@ -116,6 +130,26 @@ describe('a status map', () => {
         const left = withoutStatus(map, gone);
         expect(StatusMap.parse(left)).toEqual(left);
         expect(JSON.stringify(left)).not.toContain(`"${gone}"`);
+      }),
+    );
+  });
+
+  it('knows what was taken away, whatever came and went: by its latest name, once, and never beside one that is there', () => {
+    fc.assert(
+      fc.property(fc.array(anyMap, { minLength: 2, maxLength: 6 }), (maps) => {
+        const last = maps.reduce((before, next, i) => {
+          const called = { ...next, statuses: next.statuses.map((s) => ({ ...s, name: `${s.id} ${i}` })) };
+          return withGone(before, called);
+        });
+        expect(StatusMap.parse(last)).toEqual(last);
+        const there = last.statuses.map((s) => s.id);
+        const gone = (last.gone ?? []).map((s) => s.id);
+        expect(new Set([...there, ...gone])).toEqual(new Set(maps.flatMap((m) => m.statuses.map((s) => s.id))));
+        expect(gone.length + there.length).toBe(new Set([...there, ...gone]).size);
+        for (const id of gone) {
+          const at = maps.findLastIndex((m) => m.statuses.some((s) => s.id === id));
+          expect(everStatus(last, id)!.name).toBe(at === 0 ? id : `${id} ${at}`);
+        }
       }),
     );
   });

@@ -1,4 +1,4 @@
-import { statusOf } from '../statuses/index.ts';
+import { everStatus } from '../statuses/index.ts';
 import { levelWords, type PromisedThing } from '../targets/index.ts';
 import type { TicketKind } from './kind.ts';
 import type { TicketEvent } from './state.ts';
@@ -27,7 +27,7 @@ export function eventWords(
   names: (of: 'team' | 'person', id: string) => string,
   moment: (at: string) => string,
 ): string {
-  const status = (id: string) => `“${statusOf(kind.map, id)?.name ?? id}”`;
+  const status = (id: string) => `“${everStatus(kind.map, id)?.name ?? id}”`;
   const because = (why: string | undefined) => (why ? `: ${why}` : '');
   switch (event.type) {
     case 'opened':

@@ -1,5 +1,6 @@
 import { and, eq, ne, sql } from 'drizzle-orm';
 import { levelWords, type PriorityGrid } from '../../core/targets/index.ts';
+import { withGone } from '../../core/statuses/index.ts';
 import { checkGates, checkKind, gatedMoves, shippedKinds, TicketKind } from '../../core/tickets/index.ts';
 import { keptDocument, kindFormat } from '../../core/documents/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
@@ -86,16 +87,17 @@ export async function changeKind(
     const used = await levelsUsed(tx, input.id, definition.priority);
     if (used) return used;
     const version = now.version + 1;
+    const kept = { ...definition, map: withGone(now.definition.map, definition.map) };
     await tx
       .update(ticketKind)
-      .set({ name: definition.name, definition, version, changedBy: viewer.id, changedAt: new Date() })
+      .set({ name: definition.name, definition: kept, version, changedBy: viewer.id, changedAt: new Date() })
       .where(eq(ticketKind.id, input.id));
     await record(tx, {
       actor: viewer.id,
       action: 'change',
       object: 'kind',
       objectId: input.id,
-      detail: { version, definition: keptDocument(kindFormat, definition), goes: Object.fromEntries(goes) },
+      detail: { version, definition: keptDocument(kindFormat, kept), goes: Object.fromEntries(goes) },
     });
     await addJobs(tx, 'recount', [
       { payload: { why: 'kind', kind: input.id, goes: Object.fromEntries(goes) }, key: `recount:${input.id}:${version}` },

@@ -1,7 +1,7 @@
 import { sql, type SQL } from 'drizzle-orm';
 import { ticketFormat, readDocument } from '../../core/documents/index.ts';
 import type { ListAsked } from '../../core/lists/index.ts';
-import { statusOf } from '../../core/statuses/index.ts';
+import { everStatus } from '../../core/statuses/index.ts';
 import { levelWords } from '../../core/targets/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
@@ -115,8 +115,8 @@ export async function ticketList(viewer: Viewer, asked: ListAsked, size = 50, up
         ...r,
         number: Number(r.number),
         kind: kind?.name ?? '',
-        status: (kind && statusOf(kind.map, stands.status)?.name) ?? stands.status,
-        clock: (kind && statusOf(kind.map, stands.status)?.clock) ?? ('runs' as const),
+        status: (kind && everStatus(kind.map, stands.status)?.name) ?? stands.status,
+        clock: (kind && everStatus(kind.map, stands.status)?.clock) ?? ('runs' as const),
         priority: kind ? levelWords(kind.priority.priorities, stands.priority) : stands.priority,
         joined: stands.joined !== undefined,
         openedAt: new Date(r.openedAt),

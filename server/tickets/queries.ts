@@ -2,7 +2,7 @@ import { and, asc, desc, eq, lt, sql, type SQL } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/pg-core';
 import { workingBetween, type Calendar } from '../../core/calendar/index.ts';
 import { placesAround } from '../../core/routing/index.ts';
-import { requesterWords, statusOf } from '../../core/statuses/index.ts';
+import { everStatus, requesterWords, statusOf } from '../../core/statuses/index.ts';
 import { levelWords, tideLine, type Standing, type TideLine } from '../../core/targets/index.ts';
 import { eventWords, movesFor, standingsOf, type TicketEvent } from '../../core/tickets/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
@@ -131,7 +131,7 @@ export async function ticketFor(viewer: Viewer, number: number) {
     kind: kind.name,
     subject: t.subject,
     category: t.category,
-    status: statusOf(kind.map, state.status) ?? { id: state.status, name: state.status, clock: 'runs' as const },
+    status: everStatus(kind.map, state.status) ?? { id: state.status, name: state.status, clock: 'runs' as const },
     priority: levelWords(kind.priority.priorities, state.priority),
     impact: state.impact,
     urgency: state.urgency,
@@ -208,7 +208,7 @@ export async function myTickets(viewer: Viewer, before?: number) {
     ...page,
     rows: page.rows.map(({ state, kindId, ...r }) => {
       const kind = kinds.get(kindId)!.definition;
-      const status = statusOf(kind.map, state.status);
+      const status = everStatus(kind.map, state.status);
       return { ...r, kind: kind.name, words: status ? requesterWords(status) : state.status, asked: status?.clock === 'holds' };
     }),
   };
@@ -233,6 +233,7 @@ export async function myTicket(viewer: Viewer, number: number) {
   if (!row) return undefined;
   const { state, kind } = t;
   const status = statusOf(kind.map, state.status);
+  const was = everStatus(kind.map, state.status);
   const moves = t === asked ? movesFor(kind, state.status, { team: false, holder: false, requester: true }) : [];
   const joinedAt = t === asked ? undefined : (await eventsOf(asked.caseId)).findLast((e) => e.event.type === 'joined')?.at;
   const { promised } = await reckoned(t);
@@ -244,9 +245,9 @@ export async function myTicket(viewer: Viewer, number: number) {
     category: asked.category,
     ...row,
     answers: await answersOf(viewer, asked, row.answers),
-    status: status ? requesterWords(status) : state.status,
+    status: was ? requesterWords(was) : state.status,
     statusId: state.status,
-    clock: status?.clock ?? ('runs' as const),
+    clock: was?.clock ?? ('runs' as const),
     openedAt: new Date(state.openedAt),
     endedAt: state.endedAt === undefined ? undefined : new Date(state.endedAt),
     due: state.endedAt === undefined && fulfilment?.standing.due !== undefined ? new Date(fulfilment.standing.due) : undefined,

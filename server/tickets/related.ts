@@ -1,6 +1,6 @@
 import { and, eq, inArray, or, sql } from 'drizzle-orm';
 import { RelatedNumber, TicketWords } from '../../core/posts/index.ts';
-import { statusOf } from '../../core/statuses/index.ts';
+import { everStatus } from '../../core/statuses/index.ts';
 import { linkWords } from '../../core/tickets/index.ts';
 import { sentence } from '../../core/values/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
@@ -276,7 +276,7 @@ export async function relatedOf(caseId: string): Promise<Related[]> {
               number: ticketNumber(c.number),
               to: `/desk/queue/tickets/${c.number}`,
               name: c.subject ?? '',
-              state: statusOf(kind.map, c.state.status)?.name ?? '',
+              state: everStatus(kind.map, c.state.status)?.name ?? '',
             }
           : { ...common, number: requestNumber(c.number), to: `/ledger/${c.number}`, name: c.item ?? '', state: c.outcome ?? 'under way' },
       ];

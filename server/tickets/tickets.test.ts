@@ -315,10 +315,12 @@ describe('what happens by itself', () => {
     });
     expect(await kit.change(without, { read: 'inWork' })).toMatchObject({ ok: true });
     // Until it is its turn it stands where it stood, and can be read.
-    expect((await ticketFor(dan(), number))?.status.name).toBe('read');
+    expect((await ticketFor(dan(), number))?.status.name).toBe('Read');
     await recount({ why: 'kind', kind: kit.kindId, goes: { read: 'inWork' } });
     expect((await ticketFor(dan(), number))?.status.name).toBe('In work');
     expect((await ticketFor(dan(), number))?.history.at(-1)?.words).toBe('moved it to “In work” because its statuses were changed');
+    // What was done is told as it was called then, though there is no such status any more.
+    expect((await ticketFor(dan(), number))?.history.map((h) => h.words)).toContainEqual(expect.stringContaining('to “Read”'));
     const dead = { ...kit.definition, map: { ...kit.definition.map, moves: [] } };
     expect(await kit.change(dead)).toMatchObject({ ok: false, code: 'has-findings' });
     expect(await kit.change(kit.definition)).toMatchObject({ ok: true });
