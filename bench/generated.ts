@@ -68,6 +68,9 @@ export async function publishPlan(org: Organisation, name: string, plan: Plan): 
         category: 'Generated',
         form: placed(generatedForm, stand),
         plan: real,
+        // Near at once, and late soon.
+        promise: 'PT1M',
+        watched: { at: 1, team: org.teamId },
         onBehalf: { managers: false, by: [{ person: { person: org.people['tor']! } }] },
       },
     }),

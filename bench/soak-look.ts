@@ -112,6 +112,15 @@ async function lookAt(tx: Tx, played: Played, journal: Change[], before: string[
         `${caseNumber(r.kind, r.number)} waits for nobody: ${waits.map((a) => `${a.key} ${a.phase}`).join(', ')}.`,
       );
   }
+  const { rows: promised } = await tx.execute<{ n: number; twice: number }>(sql`
+    select coalesce(sum(n), 0)::int as n, count(*) filter (where n > 1)::int as twice
+    from (select count(*)::int as n from message where key like 'promise:%' group by run_id, key, to_id, via) t`);
+  check(promised[0]?.twice === 0, `${promised[0]?.twice} times somebody was told twice of one promise.`);
+  tell(`  ${promised[0]?.n} times somebody was told of a promise of a request`);
+  await none(
+    'promises of requests were to be looked at and were not.',
+    sql`select count(*) as n from run where ended_at is null and tell_at < now() - interval '10 seconds'`,
+  );
   await none('calls still wait.', sql`select count(*) as n from call where status = 'waiting'`);
   await none(
     'files that requests hold are not kept with them, whole.',

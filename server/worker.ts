@@ -13,6 +13,7 @@ import { keepReadingChat, readChat, sayInChat } from './chat/intake.ts';
 import { replaceWhoLeft } from './runtime/staff.ts';
 import { publishRelease } from './items/releases.ts';
 import { askToConfirm } from './outside/confirm-mail.ts';
+import { tellPromises } from './requests/tell-promises.ts';
 import { recount, ticketTime } from './tickets/time.ts';
 import { sweep } from './runtime/sweep.ts';
 import { fireTimer } from './runtime/fire-timers.ts';
@@ -21,6 +22,7 @@ import { fireTimer } from './runtime/fire-timers.ts';
 const inside: TaskList = {
   timer: (payload) => fireTimer(timerOf(payload)),
   ticketTime: (payload) => ticketTime((payload as Jobs['ticketTime']).caseId),
+  promises: (payload) => tellPromises((payload as Jobs['promises']).runId),
 };
 /** What waits for somebody outside. Few at once, out of courtesy; and a slow system never holds the timers up. */
 const outside: TaskList = {

@@ -9,8 +9,10 @@ import { RemoveButton } from '~/ui/list-editor';
 import { useEditor } from './draft-editor';
 import { DurationInput, Optional } from './duration-input';
 import { PlaceSelect } from './place-select';
+import { TeamSelect } from './team-select';
 import { freshKey } from '~/ui/fresh-key';
 import { Checkbox } from '~/ui/checkbox';
+import { NumberField } from '~/ui/number-field';
 
 /** What a part gives back: names for places that exist at its end. */
 function Outputs({ places }: { places: Place[] }) {
@@ -154,7 +156,7 @@ const Figure = ({ children }: { children: ReactNode }) => <span className="numbe
 
 /** What is promised, and what is taken back of it when it ends badly. */
 function Promise() {
-  const { draft, change } = useEditor();
+  const { draft, change, catalogue } = useEditor();
   const undoWhen = draft.plan.undoWhen ?? [];
   return (
     <details className="relative">
@@ -175,6 +177,23 @@ function Promise() {
               onChange={(p) => change({ ...draft, promise: p }, 'Edit the promise')}
             />
           )}
+        </Optional>
+        <Optional
+          label="Tell a team when it is near"
+          help="The whole, or a milestone; and again when it is late."
+          value={draft.watched}
+          start={{ at: 75, team: Object.keys(catalogue.teams ?? {})[0] ?? '' }}
+          onChange={(watched) => change({ ...draft, watched }, 'Edit who is told of the promise')}
+        >
+          {(watched) => {
+            const set = (next: Partial<typeof watched>) => change({ ...draft, watched: { ...watched, ...next } }, 'Edit who is told of the promise');
+            return (
+              <div className="space-y-1">
+                <TeamSelect value={watched.team} onTeam={(team) => team && set({ team })} />
+                <NumberField before="Once" after="% of it are used" whole min={1} max={99} value={watched.at} onValue={(at) => at && set({ at })} />
+              </div>
+            );
+          }}
         </Optional>
         <fieldset>
           <legend className="mb-1 font-medium">Take back what was provisioned when it ends as</legend>

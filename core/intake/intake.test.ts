@@ -53,7 +53,8 @@ describe('an address of ours', () => {
   it('is read back as it was made', () =>
     fc.assert(
       fc.property(fc.stringMatching(/^[a-z0-9]+([._-][a-z0-9]+)?$/), fc.integer({ min: 1, max: 1e9 }), (name, number) => {
-        expect(ourAddress(addressOf(name, number, 'nessmoor.example'), 'Nessmoor.Example')).toEqual({ name, number });
+        for (const is of ['ticket', 'request'] as const)
+          expect(ourAddress(addressOf(name, { number, is }, 'nessmoor.example'), 'Nessmoor.Example')).toEqual({ name, number });
         expect(ourAddress(`${name}@nessmoor.example`, 'nessmoor.example')).toEqual({ name });
         expect(ourAddress(`${name}@elsewhere.example`, 'nessmoor.example')).toBeUndefined();
       }),

@@ -38,14 +38,15 @@ export function answeredBy(header: MailHeader): string[] {
   return [...new Set([...ids('in-reply-to'), ...ids('references').reverse()])].slice(0, 100);
 }
 
-/** The sub-address of a ticket, to which answers about it go (RFC 5233): `desk+t12@…`. */
-export const addressOf = (name: string, number: number, domain: string): string => `${name}+t${number}@${domain}`;
+/** The address that answers about a case go to: the name of a way in, and which ticket or request it is. */
+export const addressOf = (name: string, of: { number: number; is: 'ticket' | 'request' }, domain: string): string =>
+  `${name}+${of.is === 'ticket' ? 't' : 'r'}${of.number}@${domain}`;
 
-/** An address of ours: its name, and the ticket it is about. Undefined: it is none of `domain`. */
+/** An address of ours: its name, and the number of the ticket or request it is about. Undefined: it is none of `domain`. */
 export function ourAddress(address: string, domain: string): { name: string; number?: number } | undefined {
   const at = address.lastIndexOf('@');
   if (at < 1 || address.slice(at + 1).toLowerCase() !== domain.toLowerCase()) return undefined;
   const [name = '', sub] = address.slice(0, at).toLowerCase().split('+', 2);
-  const number = /^t(\d{1,15})$/.exec(sub ?? '')?.[1];
+  const number = /^[tr](\d{1,15})$/.exec(sub ?? '')?.[1];
   return { name, ...(number !== undefined && { number: Number(number) }) };
 }

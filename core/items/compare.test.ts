@@ -74,6 +74,10 @@ describe('two revisions compared', () => {
       'The price changed.',
       'The promise: no promise became 1 d.',
     ]);
+    const team = Object.keys(wideCatalogue.teams!)[0]!;
+    expect(told(item(), item({ watched: { at: 75, team } }))).toEqual([
+      `Who is told of the promise: nobody became ${wideCatalogue.teams![team]!.name}, from 75 % on.`,
+    ]);
   });
 
   it('are the same exactly where nothing is told, and every step that came, went or changed is named, on any two plans', () => {

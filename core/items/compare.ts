@@ -1,4 +1,4 @@
-import { sameJson } from '../boundary/index.ts';
+import { own, sameJson } from '../boundary/index.ts';
 import { conditionWords, type Condition, type Naming } from '../conditions/index.ts';
 import { workingMinutes, minutesWords } from '../calendar/index.ts';
 import { elementName, elementsOf, fieldType, type Element, type Field, type Form } from '../forms/index.ts';
@@ -43,8 +43,13 @@ const wholes = {
   outsiders: 'Who may ask from outside',
   confidential: 'Who reads it',
   prices: 'The price',
+  watched: 'Who is told of the promise',
   outputs: 'What the part gives back',
 } as const;
+function watchedWords({ watched }: ItemDefinition, catalogue: Catalogue): string {
+  if (!watched) return 'nobody';
+  return `${own(catalogue.teams, watched.team)?.name ?? 'a team that does not exist'}, from ${watched.at} % on`;
+}
 const promiseWords = (d: ItemDefinition): string => (d.promise === undefined ? 'no promise' : minutesWords(workingMinutes(d.promise)));
 
 function compareWhole(before: ItemDefinition, after: ItemDefinition, catalogue: Catalogue): Difference[] {
@@ -53,6 +58,7 @@ function compareWhole(before: ItemDefinition, after: ItemDefinition, catalogue: 
     audience: (d) => (d.audience ? audienceWords(d.audience, names) : 'everyone'),
     onBehalf: (d) => (d.onBehalf ? onBehalfWords(d.onBehalf, names) : 'nobody'),
     outsiders: (d) => (d.outsiders ? 'whoever has the public link' : 'nobody'),
+    watched: (d) => watchedWords(d, catalogue),
   };
   const found: Difference[] = [];
   const tell = (sentence: string) => found.push({ of: 'item', is: 'changed', sentence });

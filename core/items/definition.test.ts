@@ -27,6 +27,26 @@ describe('an item', () => {
   });
 });
 
+describe('who is told of the promise', () => {
+  const told = (watched: ItemDefinition['watched'], more: Partial<ItemDefinition> = {}) =>
+    checkDefinition('item', { ...item, promise: 'P40D', watched, ...more }, catalogue).map((f) => `${f.code}: ${f.sentence}`);
+  const team = Object.keys(catalogue.teams!)[0]!;
+
+  it('is a team that can be told, and of something that is promised', () => {
+    expect(told(undefined)).toEqual([]);
+    expect(told({ at: 75, team })).toEqual([]);
+    expect(told({ at: 75, team: 'gone' })).toEqual(['unknown-team: The team that is to be told when the promise is near does not exist.']);
+    expect(told({ at: 75, team }, { promise: undefined })).toEqual([
+      `promise: ${catalogue.teams![team]!.name} is to be told when the promise is near, and nothing is promised.`,
+    ]);
+    const empty = { ...catalogue, teams: { [team]: { name: 'Desk', members: 0 } } };
+    expect(checkDefinition('item', { ...item, promise: 'P40D', watched: { at: 1, team } }, empty).map((f) => f.sentence)).toContain(
+      'Desk is to be told when the promise is near, and has no members.',
+    );
+    for (const at of [0, 100, 7.5]) expect(ItemDefinition.safeParse({ ...item, watched: { at, team } }).success).toBe(false);
+  });
+});
+
 describe('a part', () => {
   const inPart = (steps: ItemDefinition['plan']['steps']): ItemDefinition => ({ ...item, plan: { steps } });
   const reads = step('provision', 'add', {

@@ -19,11 +19,12 @@ import {
 } from '../plans/index.ts';
 import { fieldType } from '../forms/index.ts';
 import { PriceLine, referencesOfPrice } from '../prices/index.ts';
-import { basePlace, Id, PersonValue, Reference, typeWords, ValueType } from '../values/index.ts';
+import { basePlace, Id, Key, PersonValue, Reference, typeWords, ValueType } from '../values/index.ts';
 import { checkForm, checkItem, checkPlan, checkPrices } from '../checks/index.ts';
 import { Audience, checkAudience } from './audience.ts';
 import { checkOnBehalf, OnBehalf } from './on-behalf.ts';
 import { checkOutside } from './outside.ts';
+import { checkWatched } from './watched.ts';
 
 /** More steps than this no plan has, blocks within blocks counted. */
 const mostSteps = 1000;
@@ -49,6 +50,8 @@ export const ItemDefinition = z.object({
   prices: z.array(PriceLine).max(30).optional(),
   /** Working time promised from asking to the end. */
   promise: Duration.optional(),
+  /** The team that is told when what is promised, of the whole or of a milestone, is near (at this share, in percent) and when it is broken; absent: nobody is. */
+  watched: z.object({ at: z.number().int().min(1).max(99), team: Key }).optional(),
   /** Of a part only: what it gives back. Its form's fields are what it is given. */
   outputs: z
     .array(z.object({ name: Id, label: line(120), type: ValueType, from: Reference }))
@@ -99,6 +102,7 @@ export const checkDefinition = (kind: ItemKind, d: ItemDefinition, catalogue: Ca
         ...checkOnBehalf(d.onBehalf, (kind, id) => catalogue.stated?.[`${kind} ${id}`]),
         ...checkOutside(d),
         ...checkItem(d.form, d.plan, catalogue, d.promise),
+        ...checkWatched(d, catalogue),
         ...checkPrices(d.prices, formPlacesOf(d, catalogue)),
       ]
     : [

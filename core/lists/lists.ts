@@ -62,6 +62,7 @@ export const lists = {
       state: { label: 'State' },
       ended: { label: 'Ended', sorts: true },
       took: { label: 'Took', right: true },
+      promise: { label: 'Promise' },
       revision: { label: 'Revision', aside: true, right: true },
       reason: { label: 'Reason', aside: true },
     },

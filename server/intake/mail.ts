@@ -16,6 +16,7 @@ import { kindOf } from '../kinds/queries.ts';
 import { log } from '../log.ts';
 import { outsider, personOutside } from '../outside/person.ts';
 import { openTicket } from '../tickets/report.ts';
+import { answerByMail, answeredAs } from './answer.ts';
 import type { Way } from './ways.ts';
 import { takeWord } from './word.ts';
 
@@ -66,13 +67,17 @@ export async function takeMail(way: Way, number: number | undefined, mail: MailI
   if (!known && way.definition.unknown === 'refuse')
     throw new MailRefused(550, 'Nobody here has this mail address. Send it from the address you have at work, or report it at the Counter.');
   const cameAs = messageKey(mail, address);
-  if (known && (await cameBefore(cameAs, known.id))) return;
+  if (known && ((await cameBefore(cameAs, known.id)) || (await answeredAs(cameAs, known.id)))) return;
   const wait = known ? await limits.report(known.id) : await limits.outsideMail(address);
   if (wait > 0) throw new MailRefused(450, `That is a lot at once. It is taken in ${Math.ceil(wait / 60)} minutes.`);
   // Another's message with the same id does not take the place of this one.
   const came = (await db().$count(ticketWord, eq(ticketWord.cameAs, cameAs))) === 0 ? cameAs : undefined;
   const viewer = known ?? (await db().transaction((tx) => personOutside(tx, { name: heard(from!.name || address, 100), email: address })));
   const text = heard(mail.text, 1_000_000).trim();
+  // What a request asks of them is answered; nothing a program writes is an answer.
+  const request = about === undefined ? await requestOf(number, answeredBy(header)) : undefined;
+  if (request !== undefined && automatic === undefined)
+    if (await answerByMail(viewer, request, { answers: answeredBy(header), words: ownWords(text), cameAs })) return;
   const own = about === undefined ? text : ownWords(text);
   const files = await keepAll(viewer, [
     ...mail.attachments,
@@ -110,7 +115,7 @@ export async function takeMail(way: Way, number: number | undefined, mail: MailI
       now(),
     );
     if (!made.ok) throw new MailRefused(554, made.sentence);
-    const follows = taken?.ticket.caseId ?? (await requestOf(number, answeredBy(header)));
+    const follows = taken?.ticket.caseId ?? request;
     if (follows !== undefined) {
       const [its] = await tx.select({ id: serviceCase.id }).from(serviceCase).where(eq(serviceCase.number, made.number));
       await tx.insert(caseLink).values({ fromId: its!.id, toId: follows, how: 'follows', by: viewer.id, at: now() }).onConflictDoNothing();
@@ -149,9 +154,15 @@ async function caseAbout(number: number | undefined, answers: string[]): Promise
   return cases.find((c) => c.ticket)?.id;
 }
 
-/** The request whose thread a mail stands in, where it stands in none of a ticket. */
-const requestOf = async (number: number | undefined, answers: string[]): Promise<string | undefined> =>
-  number === undefined ? (await inThreads(answers)).find((c) => !c.ticket)?.id : undefined;
+/** The request that a mail is about: that of the sub-address it came to, else of the thread it stands in. */
+async function requestOf(number: number | undefined, answers: string[]): Promise<string | undefined> {
+  if (number === undefined) return (await inThreads(answers)).find((c) => !c.ticket)?.id;
+  const [row] = await db()
+    .select({ id: serviceCase.id })
+    .from(serviceCase)
+    .where(and(eq(serviceCase.number, number), eq(serviceCase.kind, 'request')));
+  return row?.id;
+}
 
 /** The cases whose mails are answered, the nearest first. */
 async function inThreads(answers: string[]): Promise<{ id: string; ticket: boolean }[]> {

@@ -48,22 +48,22 @@ export async function wayCalled(tx: Reader, via: 'mail' | 'chat', name: string):
   return row && wayOf(row);
 }
 
-/** Whether what is mailed about tickets can be answered by mail. */
+/** Whether what is mailed about tickets and requests can be answered by mail. */
 export const answersByMail = async (tx: Reader): Promise<boolean> =>
   config().MAIL_IN_PORT !== undefined && (await tx.select({ id: intakeWay.id }).from(intakeWay).where(eq(intakeWay.via, 'mail')).limit(1)).length > 0;
 
-/** Where answers to a mail about a ticket go: its sub-address at the way in of its kind, else at any; undefined where no mail comes in. */
+/** Where answers to a mail about a case go: its sub-address at the way in of its kind, else at any; undefined where no mail comes in. */
 export async function answersTo(caseId: string): Promise<string | undefined> {
   if (config().MAIL_IN_PORT === undefined) return undefined;
   const [row] = await db()
-    .select({ number: serviceCase.number, name: intakeWay.name })
-    .from(ticket)
-    .innerJoin(serviceCase, eq(serviceCase.id, ticket.caseId))
+    .select({ number: serviceCase.number, is: serviceCase.kind, name: intakeWay.name })
+    .from(serviceCase)
+    .leftJoin(ticket, eq(ticket.caseId, serviceCase.id))
     .innerJoin(intakeWay, eq(intakeWay.via, 'mail'))
-    .where(eq(ticket.caseId, caseId))
-    .orderBy(sql`(${intakeWay.kindId} = ${ticket.kindId}) desc`, intakeWay.name)
+    .where(eq(serviceCase.id, caseId))
+    .orderBy(sql`(${intakeWay.kindId} is not distinct from ${ticket.kindId}) desc`, intakeWay.name)
     .limit(1);
-  return row && addressOf(row.name, row.number, config().MAIL_DOMAIN);
+  return row && addressOf(row.name, row, config().MAIL_DOMAIN);
 }
 
 /** The ways in as designers list them. */

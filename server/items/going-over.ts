@@ -5,6 +5,7 @@ import { record } from '../changes/record.ts';
 import { db, type Reader } from '../db/database.ts';
 import { item, revision, run, runEvent, serviceCase } from '../db/schema/index.ts';
 import { notAllowed, notFound, refuse, type Result } from '../refusal.ts';
+import { lookAtPromises } from '../requests/tell-promises.ts';
 import { lockRuns } from '../runtime/deliver.ts';
 import { definitionOf } from './definitions.ts';
 
@@ -135,6 +136,7 @@ export async function goOver(viewer: Viewer, input: { itemId: string; to: number
         .update(serviceCase)
         .set({ revisionId: to.id })
         .where(inArray(serviceCase.id, ids('caseId')));
+      if (newest.watched) await lookAtPromises(tx, ids('id'));
       await record(tx, {
         actor: viewer.id,
         action: 'go-over',

@@ -70,7 +70,7 @@ const itemCells = (r: NonNullable<Awaited<ReturnType<typeof items>>>['rows'][num
 export const exports: Record<ListName, Exported> = {
   ledger: exported('ledger', {
     page: ledger,
-    heads: { took: 'Took (minutes)' },
+    heads: { took: 'Took (minutes)', promise: 'Promise (working minutes used)' },
     cells: (r) => ({
       request: requestNumber(r.number),
       item: r.item,
@@ -79,6 +79,7 @@ export const exports: Record<ListName, Exported> = {
       state: r.outcome ?? [r.standing?.stuck ? 'stuck' : 'under way', r.standing?.step, ...(r.standing?.who ?? [])].filter(Boolean).join(', '),
       ended: r.endedAt,
       took: r.endedAt && Math.round((r.endedAt.getTime() - r.openedAt.getTime()) / 60_000),
+      promise: r.promised && `${Math.round(r.promised.standing.used)} of ${Math.round(r.promised.standing.promised)}`,
       revision: r.revision,
       reason: r.reason,
     }),

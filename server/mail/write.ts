@@ -35,9 +35,11 @@ export async function writeMessages(tx: Tx, given: About[], at: Date): Promise<v
     const page =
       d.page === 'request'
         ? (followed.get(run.caseId) ?? `counter/${run.kind}s/${run.number}`)
-        : d.page
-          ? `desk/queue/tasks/${d.page.replace('task:', '')}`
-          : undefined;
+        : d.page === 'trace'
+          ? `ledger/${run.number}`
+          : d.page
+            ? `desk/queue/tasks/${d.page.replace('task:', '')}`
+            : undefined;
     const theirs = readIn(to.zone, names);
     const body = d.content && sayNow(d.content.body, run, theirs);
     const url = page && `${config().PUBLIC_URL}/${page}`;
@@ -83,8 +85,10 @@ async function pagesOutside(tx: Tx, drafts: About[]): Promise<Map<string, string
 }
 
 /** A word to somebody about a request, outside its plan: in a transaction of its own, and in the thread they know. */
-export const sayAbout = (runId: string, m: { key: string; to: string; subject: string; words: string }): Promise<void> =>
-  db().transaction((tx) => writeAbout(tx, runId, { key: m.key, to: m.to, content: { subject: fixed(m.subject), body: fixed(m.words) } }));
+export const sayAbout = (runId: string, m: { key: string; to: string; subject: string; words: string; page?: 'request' }): Promise<void> =>
+  db().transaction((tx) =>
+    writeAbout(tx, runId, { key: m.key, to: m.to, ...(m.page && { page: m.page }), content: { subject: fixed(m.subject), body: fixed(m.words) } }),
+  );
 
 /** The same within a transaction. */
 export async function writeAbout(tx: Tx, runId: string, draft: Draft): Promise<void> {

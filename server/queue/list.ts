@@ -13,6 +13,7 @@ import { calendarsOf } from '../hours/nearest.ts';
 import { allKinds } from '../kinds/queries.ts';
 import { keyset, pageBy, type Key } from '../lists/keyset.ts';
 import { allOf, anyOf, counted, onDays, wordsIn } from '../lists/narrow.ts';
+import { promisedOf, withDefinitions } from '../requests/promised.ts';
 import { placeTree } from '../routing/places.ts';
 
 // Tasks of requests and tickets stand in one queue: each is found by its own indexes, and a page is among the firsts of both.
@@ -134,6 +135,10 @@ interface Row {
   placeId: string | null;
   requesterId: string;
   state: unknown;
+  /** Of a task: the run it is of, and when it was asked for. */
+  runId: string | null;
+  revisionId: string | null;
+  askedAt: Date;
   sortKeys: string[];
   [key: string]: unknown;
 }
@@ -144,13 +149,15 @@ const detailsOf: Record<Source['what'], (viewer: Viewer) => SQL> = {
   ) => sql`select 'task' as what, task.id, task.name, service_case.number, revision.name as item, requester.name as requester, null as place,
     team.name as team, team.id as "teamId", coalesce(taker.name, doer.name) as holder,
     coalesce(task.person_id = ${viewer.id} or task.taken_by = ${viewer.id}, false) as mine, task.due_at as "dueAt", task.opened_at as "openedAt",
-    null::uuid as "kindId", null::uuid as "placeId", service_case.requester_id as "requesterId", null::jsonb as state`,
+    null::uuid as "kindId", null::uuid as "placeId", service_case.requester_id as "requesterId", null::jsonb as state,
+    run.id as "runId", run.revision_id as "revisionId", service_case.opened_at as "askedAt"`,
   ticket: (
     viewer,
   ) => sql`select 'ticket' as what, ticket.case_id as id, ticket.subject as name, service_case.number, null as item, requester.name as requester,
     place.name as place, team.name as team, team.id as "teamId", taker.name as holder,
     coalesce(ticket.holder_id = ${viewer.id}, false) as mine, ticket.due_at as "dueAt", service_case.opened_at as "openedAt",
-    ticket.kind_id as "kindId", ticket.place_id as "placeId", service_case.requester_id as "requesterId", ticket.state`,
+    ticket.kind_id as "kindId", ticket.place_id as "placeId", service_case.requester_id as "requesterId", ticket.state,
+    null::uuid as "runId", null::uuid as "revisionId", service_case.opened_at as "askedAt"`,
 };
 const besides: Record<Source['what'], SQL> = {
   task: sql`left join team on team.id = task.team_id left join person taker on taker.id = task.taken_by left join person doer on doer.id = task.person_id`,
@@ -186,13 +193,18 @@ export async function queueFor(viewer: Viewer, asked: ListAsked, size = 50, at =
   const stands = await standing(viewer, found.rows, at);
   return {
     next: found.next,
-    rows: found.rows.map(({ sortKeys: _, teamId: _t, kindId: _k, placeId: _p, requesterId: _r, state: _s, key: _key, ...r }, i) => ({
-      ...r,
-      number: Number(r.number),
-      dueAt: r.dueAt === null ? null : new Date(r.dueAt),
-      openedAt: new Date(r.openedAt),
-      ...stands[i]!,
-    })),
+    rows: found.rows.map(
+      (
+        { sortKeys: _, teamId: _t, kindId: _k, placeId: _p, requesterId: _r, state: _s, runId: _i, revisionId: _v, askedAt: _a, key: _key, ...r },
+        i,
+      ) => ({
+        ...r,
+        number: Number(r.number),
+        dueAt: r.dueAt === null ? null : new Date(r.dueAt),
+        openedAt: new Date(r.openedAt),
+        ...stands[i]!,
+      }),
+    ),
   };
 }
 
@@ -206,6 +218,8 @@ interface Stands {
   held: boolean;
   standing: Standing | undefined;
   tide: TideLine | undefined;
+  /** Whether it is what is promised of the request, where a task has no date of its own. */
+  ofRequest?: true;
 }
 
 /** Where each stands against what was promised, by the hours of its team. */
@@ -220,6 +234,13 @@ async function standing(viewer: Viewer, rows: Row[], at: Date): Promise<Stands[]
   const some = rows.some((r) => r.what === 'ticket');
   const kinds = new Map(some ? (await allKinds()).map((k) => [k.id, k.definition]) : []);
   const tree = some ? await placeTree(db()) : new Map<string, string | null>();
+  // What has no date of its own is told by what is promised of its request.
+  const asked = rows.flatMap((r) =>
+    r.dueAt === null && r.runId !== null && r.revisionId !== null
+      ? [{ ...r, runId: r.runId, revisionId: r.revisionId, openedAt: new Date(r.askedAt), endedAt: null }]
+      : [],
+  );
+  const promised = await promisedOf(await withDefinitions(asked));
   return rows.map((r): Stands => {
     const desk = counting.get(countedBy(r))!;
     const kind = kinds.get(r.kindId ?? '');
@@ -237,6 +258,17 @@ async function standing(viewer: Viewer, rows: Row[], at: Date): Promise<Stands[]
         tide: its.fulfilment && tideLine(its.fulfilment),
       };
     }
+    const ofRequest = promised.get(r.runId ?? '')?.whole;
+    if (ofRequest)
+      return {
+        ...ofRequest,
+        status: undefined,
+        priority: undefined,
+        kind: undefined,
+        left: ofRequest.standing.left,
+        held: ofRequest.standing.phase === 'held',
+        ofRequest: true,
+      };
     const its = ofTask(r, desk, at);
     return { status: undefined, priority: undefined, kind: undefined, left: its?.left, held: false, standing: its, tide: its && tideLine(its) };
   });

@@ -30,8 +30,11 @@ export async function withdrawRequest(viewer: Viewer, input: { number: number })
   });
 }
 
-/** The requester answers a question, or corrects what was sent back; the plan goes on. */
-export async function answerQuestion(viewer: Viewer, input: { id: string; values: Record<string, unknown> }): Promise<Result> {
+/** The requester answers a question, or corrects what was sent back; the plan goes on. `cameAs`: the mail by which they did. */
+export async function answerQuestion(
+  viewer: Viewer,
+  input: { id: string; values: Record<string, unknown>; cameAs?: string | undefined },
+): Promise<Result> {
   return db().transaction(async (tx): Promise<Result> => {
     const [asked] = await tx
       .select()
@@ -78,6 +81,7 @@ export async function answerQuestion(viewer: Viewer, input: { id: string; values
         ? { type: 'replied', key: asked.key, person: viewer.id, values: held.answers }
         : { type: 'resubmitted', key: asked.key, person: viewer.id, answers: held.answers },
     );
+    if (input.cameAs !== undefined) await tx.update(question).set({ cameAs: input.cameAs }).where(eq(question.id, asked.id));
     await record(tx, { actor: viewer.id, action: ignored ? 'answer-ignored' : 'answer', object: 'question', objectId: asked.id });
     return ignored ? refuse('ended', 'This is not asked any more. Nothing was changed.') : { ok: true };
   });

@@ -115,10 +115,8 @@ export async function myRequest(viewer: Viewer, number: number) {
   const asksSelf = row.requesterId === viewer.id;
   const definition = await definitionOf(db(), row.revisionId);
   const names = readIn(viewer.zone, await namesFor(db(), Object.values(row.answers)));
-  const promised = await promisedOf(
-    { id: itsRun.id, openedAt: row.openedAt, endedAt: row.endedAt, requesterId: row.requesterId, zone: viewer.zone },
-    definition,
-  );
+  const { id } = itsRun;
+  const promised = (await promisedOf([{ id, openedAt: row.openedAt, endedAt: row.endedAt, requesterId: row.requesterId, definition }])).get(id);
   const [steps, decisions, told, questions] = await Promise.all([
     db()
       .select({
@@ -187,11 +185,11 @@ export async function myRequest(viewer: Viewer, number: number) {
       };
     }),
     names: shortNames(names),
-    promised: promised.whole,
+    promised: promised?.whole,
     milestones: milestonesOf(definition.plan).map((m) => ({
       ...m,
       reached: itsRun.state.reached?.includes(m.id) === true,
-      standing: promised.milestones.get(m.id)?.standing,
+      standing: promised?.milestones.get(m.id)?.standing,
     })),
     shown: itsRun.state.shown,
     /** The order it was sent with. */

@@ -1,6 +1,6 @@
 import { sql } from 'drizzle-orm';
 import { rooms, stepKinds } from '../../core/plans/index.ts';
-import { db } from '../db/database.ts';
+import { db, type Reader } from '../db/database.ts';
 
 /** Of open requests: the step under way, who has it, and since when. */
 export interface Standing {
@@ -12,10 +12,10 @@ export interface Standing {
   stuck: boolean;
 }
 
-export async function whereItStands(caseIds: string[]): Promise<Map<string, Standing>> {
+export async function whereItStands(caseIds: string[], tx: Reader = db()): Promise<Map<string, Standing>> {
   if (caseIds.length === 0) return new Map();
   // One statement for all of a page: who has each open step is found by its key.
-  const { rows } = await db().execute<{ id: string; step: string; stepId: string; since: string; stuck: boolean; who: string[] | null }>(sql`
+  const { rows } = await tx.execute<{ id: string; step: string; stepId: string; since: string; stuck: boolean; who: string[] | null }>(sql`
     select r.case_id as id, s.name as step, s.step as "stepId", s.began_at as since, s.stuck_cause is not null as stuck, (
       select array_agg(n order by n) from (
         select p.name from gate g join approval a on a.gate_id = g.id and a.status = 'waiting' join person p on p.id = a.person_id

@@ -8,6 +8,7 @@ import { anywhere } from '../lists/like.ts';
 import { allOf, anyOf, counted, onDays } from '../lists/narrow.ts';
 import { casesWithWords, planRows, rare, type WordStands } from '../lists/case-words.ts';
 import { maySeeInside } from '../requests/confidential.ts';
+import { promisedOf, withDefinitions } from '../requests/promised.ts';
 import { whereItStands } from '../requests/standing.ts';
 import { mayReadLedger } from './queries.ts';
 
@@ -94,6 +95,9 @@ const narrowed = async (viewer: Viewer, asked: ListAsked, upTo = rare): Promise<
 interface Row {
   id: string;
   number: number;
+  requesterId: string;
+  revisionId: string;
+  runId: string;
   item: string;
   revision: number;
   requester: string;
@@ -114,7 +118,8 @@ export async function ledger(viewer: Viewer, asked: ListAsked, size = 50, upTo =
   const { by } = asked.sort;
   const { after, orderBy, sortKeys } = keyset(orders[by] ?? orders['request']!, asked.sort.down, asked.after);
   const { rows } = await db().execute<Row & { openedAt: string; endedAt: string | null; number: string }>(sql`
-    select service_case.id, service_case.number, revision.name as item, revision.number as revision, person.name as requester,
+    select service_case.id, service_case.number, service_case.requester_id as "requesterId", service_case.revision_id as "revisionId",
+      (select r.id from run r where r.case_id = service_case.id) as "runId", revision.name as item, revision.number as revision, person.name as requester,
       service_case.opened_at as "openedAt", service_case.ended_at as "endedAt", service_case.outcome,
       case when service_case.reason is not null and ${maySeeInside(viewer)} then service_case.reason end as reason, ${sortKeys} as "sortKeys"
     from service_case join revision on revision.id = service_case.revision_id join person on person.id = service_case.requester_id
@@ -123,14 +128,19 @@ export async function ledger(viewer: Viewer, asked: ListAsked, size = 50, upTo =
     order by ${orderBy} limit ${size + 1}`);
   const page = pageBy(rows, size);
   const standing = await whereItStands(page.rows.filter((r) => !r.outcome).map((r) => r.id));
+  const dated = page.rows.map(({ sortKeys: _, openedAt, endedAt, ...r }) => ({
+    ...r,
+    number: Number(r.number),
+    openedAt: new Date(openedAt),
+    endedAt: endedAt === null ? null : new Date(endedAt),
+  }));
+  const promised = await promisedOf(await withDefinitions(dated));
   return {
     next: page.next,
-    rows: page.rows.map(({ sortKeys: _, ...r }) => ({
+    rows: dated.map(({ requesterId: _r, revisionId: _v, runId, ...r }) => ({
       ...r,
-      number: Number(r.number),
-      openedAt: new Date(r.openedAt),
-      endedAt: r.endedAt === null ? null : new Date(r.endedAt),
       standing: standing.get(r.id),
+      promised: promised.get(runId)?.whole,
     })),
   };
 }

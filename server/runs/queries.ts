@@ -25,6 +25,7 @@ import type { Value } from '../../core/values/index.ts';
 import { maySeeInside } from '../requests/confidential.ts';
 import { catalogueFor } from '../items/catalogue.ts';
 import { said } from '../words.ts';
+import { promisedOf } from '../requests/promised.ts';
 import { answerWords } from '../requests/answers.ts';
 
 /** Who may read the Ledger. */
@@ -131,6 +132,8 @@ export async function trace(viewer: Viewer, number: number) {
     outcome: row.outcome,
     reason: row.reason,
     events: row.seq,
+    /** What is promised of it as a whole. */
+    promised: (await promisedOf([{ ...row, id: row.runId, definition }])).get(row.runId)?.whole,
     answers: answerWords(definition, row.answers, names),
     steps: steps.map((s) => ({
       key: s.key,

@@ -1,5 +1,6 @@
 import type { Effect } from '../../core/engine/index.ts';
 import type { Tx } from '../db/database.ts';
+import { watchPromises } from '../requests/tell-promises.ts';
 import { writeMessages } from '../mail/write.ts';
 import { questions } from '../steps/ask-back.ts';
 import { gates } from '../steps/gate.ts';
@@ -21,6 +22,7 @@ const everyday = new Set<Effect['effect']>(['began', 'ended', 'stuck', 'retry', 
 export async function writeEffects(tx: Tx, batches: Batch[], at: Date): Promise<void> {
   await writeSteps(tx, batches, at);
   await writeTimers(tx, batches);
+  await watchPromises(tx, batches);
   const special = batches.filter(({ effects }) => !effects.every((e) => everyday.has(e.effect)));
   const drafts: About[] = [];
   for (const write of writers) drafts.push(...(await write(tx, special, at)));

@@ -15,6 +15,8 @@ export interface Jobs {
   confirmOutside: { publicRequestId: string };
   /** Something happens to a ticket by itself at a time: the desk is told, it passes on. */
   ticketTime: { caseId: string };
+  /** The promises of a run are looked at: somebody is told that one is near or broken, or when to look again is reckoned. */
+  promises: { runId: string };
   /** What is due of open tickets is reckoned anew: of all of them, or of a kind; some at a time, those after a case. */
   recount: { why: 'hours' | 'kind'; kind?: string; goes?: Record<string, string>; after?: string };
   sweep: Record<string, never>;

@@ -7,6 +7,7 @@ import { addJobs } from './jobs.ts';
 import { putAside } from '../set-aside/put-aside.ts';
 import { replaceWhoLeft } from './staff.ts';
 import { timerJob } from './timers.ts';
+import { lostPromises } from '../requests/tell-promises.ts';
 import { lostAskings, lostTimes } from '../tickets/time.ts';
 
 /** How late something must be before its job counts as lost, in milliseconds. */
@@ -17,7 +18,7 @@ const most = 500;
 const notAside = (key: SQL) =>
   sql`not exists (select from set_aside s where s.source = 'job' and s.key = ${key} and (s.settled_at is null or s.settled = 'discarded'))`;
 
-/** Finds calls, timers, messages, releases and the times of tickets that are due and have waited too long, and adds their jobs again. The key keeps it one job. */
+/** Finds calls, timers, messages, releases, the times of tickets and promises that are due and have waited too long, and adds their jobs again. The key keeps it one job. */
 export async function sweep(): Promise<void> {
   const late = new Date(Date.now() - grace);
   const calls = await db()
@@ -78,6 +79,11 @@ export async function sweep(): Promise<void> {
       payload: { caseId },
       key: `ticket:${caseId}`,
     })),
+  );
+  await addJobs(
+    db(),
+    'promises',
+    (await lostPromises(late, most)).map((r) => ({ payload: r, key: `promises:${r.runId}` })),
   );
   // The last entries of a busy moment wait for somebody to hang them into the chain of the log.
   await db().execute(sql`select chain_changes()`);

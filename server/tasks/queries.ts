@@ -8,6 +8,7 @@ import { db } from '../db/database.ts';
 import { person, question, revision, run, serviceCase, task, team } from '../db/schema/index.ts';
 import { namesFor, readIn, shortNames } from '../people/names.ts';
 import { mayTakeOver, mine } from './whose.ts';
+import { promisedOf } from '../requests/promised.ts';
 import { answerWords } from '../requests/answers.ts';
 import { valueWords } from '../words.ts';
 
@@ -25,6 +26,8 @@ export async function taskFor(viewer: Viewer, id: string) {
       doneBy: doer.name,
       number: serviceCase.number,
       openedAt: serviceCase.openedAt,
+      endedAt: serviceCase.endedAt,
+      requesterId: serviceCase.requesterId,
       outcome: serviceCase.outcome,
       answers: serviceCase.answers,
       state: run.state,
@@ -51,6 +54,7 @@ export async function taskFor(viewer: Viewer, id: string) {
     .where(and(eq(question.runId, t.runId), isNotNull(question.fields)))
     .orderBy(question.openedAt);
   const names = readIn(viewer.zone, await namesFor(db(), [...Object.values(row.answers), ...Object.values(t.draft.values)]));
+  const promised = (await promisedOf([{ ...row, id: t.runId }])).get(t.runId)?.whole;
   const reached = new Set(row.state.reached);
   return {
     id: t.id,
@@ -74,6 +78,8 @@ export async function taskFor(viewer: Viewer, id: string) {
     number: row.number,
     askedAt: row.openedAt,
     item: row.definition.name,
+    /** What is promised of the request as a whole. */
+    promised,
     requester: { name: row.requester, email: row.email },
     forWhom: row.forWhom ?? undefined,
     answers: answerWords(row.definition, row.answers, names),

@@ -93,13 +93,25 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
     scimUser: (userName: string) => scim[userName]!,
     sync: syncDirectory,
     /** A published item with the sample form and plan, the stand-in approver being `boss`. */
-    item: async (itemName = 'Join a group', plan: Plan = joinGroup, form: Form = sampleForm): Promise<{ id: string }> => {
+    item: async (
+      itemName = 'Join a group',
+      plan: Plan = joinGroup,
+      form: Form = sampleForm,
+      more: Partial<ItemDefinition> = {},
+    ): Promise<{ id: string }> => {
       const designer = viewer('dan', 'designer');
       const made = await createItem(designer, { name: itemName });
       if (!made.ok) throw new Error(made.sentence);
       const stand = { ada: id('boss'), desk: teamId, machines, tides: groups['tide-models']!, whoGets: routing };
       const real = await withParts(plan, designer, stand, parts);
-      const draft: ItemDefinition = { name: itemName, summary: 'Access through a group', category: 'Access', form: placed(form, stand), plan: real };
+      const draft: ItemDefinition = {
+        name: itemName,
+        summary: 'Access through a group',
+        category: 'Access',
+        form: placed(form, stand),
+        plan: real,
+        ...more,
+      };
       const saved = await saveDraft(designer, { id: made.id, version: 1, draft });
       if (!saved.ok) throw new Error(saved.sentence);
       const published = await consentTo(viewer('boss'), () => publish(designer, { id: made.id, version: saved.version, note: '' }));

@@ -5,6 +5,7 @@ import { minutesWords } from '../../core/calendar/index.ts';
 import { now } from '../clock.ts';
 import { db, type Tx } from '../db/database.ts';
 import { run, ticket } from '../db/schema/index.ts';
+import { recountPromises } from '../requests/tell-promises.ts';
 import { addJobs, type Jobs } from '../runtime/jobs.ts';
 import { settleAsking } from './asking.ts';
 import { columnsOf, datesFor, happen, lockTickets, reckonedBy, setTime, type Ticket } from './happen.ts';
@@ -72,6 +73,8 @@ const atOnce = 200;
  * says why; tickets in a status that is gone go where was said.
  */
 export async function recount(what: Jobs['recount']): Promise<void> {
+  // Once, before the tickets: the promises of requests count the same hours.
+  if (what.why === 'hours' && what.after === undefined) await recountPromises(db());
   const cases = await db()
     .select({ caseId: ticket.caseId })
     .from(ticket)

@@ -1,6 +1,5 @@
 import type { ServiceHours } from '../../../core/calendar/index.ts';
-import type { Standing } from '../../../core/targets/index.ts';
-import { TideLine } from '~/ui/tide-line';
+import { PromisedBy, PromiseLine } from '~/ui/promise-line';
 import { useAskedOn } from '~/ask/use-asked-on';
 import { useState, type ReactNode } from 'react';
 import { Form, useNavigation } from 'react-router';
@@ -68,25 +67,7 @@ export function RequestBody({
         )}
         {r.shown && <p className="mt-1">Now: {r.shown}</p>}
         {r.reason && <p className="mt-1">“{r.reason}”</p>}
-        {r.promised && (
-          <div className="mt-3 max-w-md">
-            <TideLine {...r.promised} large />
-            <p className="text-sm text-faint">
-              {r.outcome ? (
-                r.promised.standing.late ? (
-                  'It took longer than promised.'
-                ) : (
-                  'In the promised time.'
-                )
-              ) : (
-                <>
-                  All of it
-                  <PromisedBy standing={r.promised.standing} />
-                </>
-              )}
-            </p>
-          </div>
-        )}
+        {r.promised && <PromiseLine {...r.promised} ended={r.outcome !== null} waitsFor="you have" />}
         {r.again && (
           <p className="mt-3">
             <ButtonLink to={`/counter/ask/${r.again}?again=${r.number}`}>Ask for it again</ButtonLink>
@@ -98,7 +79,7 @@ export function RequestBody({
               <li key={m.id} className={m.reached ? '' : 'text-faint'}>
                 <StateMark kind={m.reached ? 'done' : 'empty'} size={12} /> {m.words}
                 <span className="sr-only">{m.reached ? ' (reached)' : ' (to come)'}</span>
-                {m.standing && !r.outcome && !m.reached && <PromisedBy standing={m.standing} />}
+                {m.standing && !r.outcome && !m.reached && <PromisedBy standing={m.standing} waitsFor="you have" />}
               </li>
             ))}
           </ol>
@@ -243,16 +224,5 @@ function Question({
         </div>
       </Form>
     </section>
-  );
-}
-
-/** When something is promised, or that it is late; while the requester is waited for nothing is due. */
-function PromisedBy({ standing: s }: { standing: Standing }) {
-  if (s.phase === 'held') return <span className="text-sm">, held until you have answered</span>;
-  return (
-    <span className={s.late ? 'text-sm text-coral' : 'text-sm'}>
-      {s.late ? ', late: promised by ' : ', promised by '}
-      {s.due && <Time at={s.due} />}
-    </span>
   );
 }

@@ -79,7 +79,12 @@ const cells: Record<string, Cell<Row>> = {
     of: (r) => <span className="block truncate">{r.status ?? (r.holder ? 'Taken' : 'Not taken')}</span>,
     under: (r) => (r.mine ? 'mine' : (r.holder ?? 'nobody')),
   },
-  tide: { width: 200, wide: true, of: (r) => r.standing && r.tide && <TideLine standing={r.standing} tide={r.tide} /> },
+  tide: {
+    width: 200,
+    wide: true,
+    of: (r) => r.standing && r.tide && <TideLine standing={r.standing} tide={r.tide} />,
+    under: (r) => r.ofRequest && 'of the whole request',
+  },
   left: {
     width: 104,
     of: (r) =>

@@ -13,6 +13,7 @@ import { useOutcome } from '~/ui/outcome';
 import { Refused } from '~/ui/problem';
 import { RichWords } from '~/ui/rich-words';
 import { Said } from '~/ui/said';
+import { PromiseLine } from '~/ui/promise-line';
 import { Time } from '~/ui/time';
 import { answersRefused } from '../../../server/refusal.ts';
 import { attachedAnswers } from '../counter/answers.server';
@@ -134,6 +135,7 @@ export default function Task({ loaderData: { task: t, mayAdd, teams }, ...props 
         <h3 className="mb-2 text-sm text-faint">
           Asked by {t.requester.name}, <Time at={t.askedAt} />
         </h3>
+        {t.promised && <PromiseLine {...t.promised} ended={!t.open} waitsFor="they have" />}
         {!t.closedAt && !t.ofAnother && t.correctable.fields.length > 0 && (
           <Correct key={JSON.stringify(t.correctable.answers)} t={t} failed={failed?.act === 'correct' ? failed.refusal : undefined} />
         )}

@@ -9,6 +9,7 @@ import type { Cell } from '~/ui/list/table';
 import { KeptViews } from '~/ui/list/views';
 import { RequestState } from '~/ui/state-mark';
 import { standingWords } from '~/ui/standing';
+import { TideLine } from '~/ui/tide-line';
 import { elapsed, Time } from '~/ui/time';
 import { listFor } from '../list.server';
 import { orNotFound, signedIn } from '../session.server';
@@ -61,6 +62,7 @@ const cells: Record<string, Cell<Row>> = {
   },
   ended: { width: 156, wide: true, of: (r) => r.endedAt && <Time at={r.endedAt} /> },
   took: { width: 100, wide: true, of: (r) => <span className="numbers">{r.endedAt ? elapsed(r.openedAt, r.endedAt) : ''}</span> },
+  promise: { width: 150, wide: true, of: (r) => r.promised && <TideLine {...r.promised} /> },
   revision: { width: 72, wide: true, of: (r) => <span className="numbers">{r.revision}</span> },
   reason: {
     width: 240,

@@ -14,6 +14,7 @@ import { usePost } from '~/ui/post';
 import { Refused } from '~/ui/problem';
 import { MessageWords } from '~/ui/rich-words';
 import { Said } from '~/ui/said';
+import { PromiseLine } from '~/ui/promise-line';
 import { elapsed, Time } from '~/ui/time';
 import { orNotFound, numberIn, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/trace';
@@ -113,6 +114,7 @@ export default function Trace({ loaderData, ...props }: Route.ComponentProps) {
           </span>
         </Head>
         {run.reason && <p className="mt-1">“{run.reason}”</p>}
+        {run.promised && <PromiseLine {...run.promised} ended={run.outcome !== null} waitsFor="they have" />}
         <div className="mt-3">
           <Refused sentence={actionData?.refusal.sentence} />
         </div>

@@ -96,8 +96,17 @@ export const run = pgTable(
     outcome: text('outcome', { enum: outcomes }),
     seq: integer('seq').notNull().default(0),
     state: document('state', runFormat).notNull(),
+    /** When somebody is next to be told how its promises stand; nothing where nobody is, or while they are held. */
+    tellAt: when('tell_at'),
+    /** Of which promises it was told that they are near or broken. */
+    toldOf: text('told_of').array().notNull().default([]),
   },
-  (t) => [index('run_case').on(t.caseId)],
+  (t) => [
+    index('run_case').on(t.caseId),
+    index('run_tell')
+      .on(t.tellAt)
+      .where(sql`${t.tellAt} is not null and ${t.endedAt} is null`),
+  ],
 );
 
 /** Append-only: everything that happened to a run, in order, with what was ignored and why. */

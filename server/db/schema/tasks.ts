@@ -70,9 +70,14 @@ export const question = pgTable(
     closedAt: when('closed_at'),
     result: text('result', { enum: ['answered', 'withdrawn'] }),
     values: jsonb('values').$type<Answers>(),
+    /** The mail by which it was answered, so that the same mail is nothing new when it comes again. */
+    cameAs: text('came_as'),
   },
   (t) => [
     uniqueIndex('question_key').on(t.runId, t.key),
+    index('question_came_as')
+      .on(t.cameAs)
+      .where(sql`${t.cameAs} is not null`),
     index('question_open')
       .on(t.toId, t.openedAt)
       .where(sql`${t.closedAt} is null`),

@@ -1,0 +1,57 @@
+import { and, eq, inArray, isNull } from 'drizzle-orm';
+import { inWords } from '../../core/forms/index.ts';
+import type { Viewer } from '../auth/viewer.ts';
+import { db } from '../db/database.ts';
+import { message, question, run } from '../db/schema/index.ts';
+import { sayAbout } from '../mail/write.ts';
+import { answerQuestion } from '../requests/commands.ts';
+
+/** Whether a question was answered by this very mail. */
+export const answeredAs = async (cameAs: string, by: string): Promise<boolean> =>
+  (await db().$count(question, and(eq(question.cameAs, cameAs), eq(question.toId, by)))) > 0;
+
+/**
+ * Takes words that came by mail as the answer to what somebody is asked of a request: to the question whose mail they answer, else to the one
+ * that is open. Whoever cannot answer it so is told why, in its thread. False: they are asked nothing there.
+ */
+export async function answerByMail(
+  viewer: Viewer,
+  caseId: string,
+  mail: { answers: readonly string[]; words: string; cameAs: string },
+): Promise<boolean> {
+  const open = await db()
+    .select({ id: question.id, key: question.key, name: question.name, fields: question.fields, runId: run.id })
+    .from(question)
+    .innerJoin(run, eq(run.id, question.runId))
+    .where(and(eq(run.caseId, caseId), eq(question.toId, viewer.id), isNull(question.closedAt)))
+    .orderBy(question.openedAt);
+  const asked = open.length > 1 ? await meant(open, mail.answers) : open[0];
+  if (!asked) return false;
+  const say = (words: string) => sayAbout(asked.runId, { key: asked.key, to: viewer.id, subject: `Re: ${asked.name}`, words, page: 'request' });
+  const field = inWords(asked.fields);
+  if (!field) await say('This cannot be answered by mail, and what you wrote was not taken. Answer it on its page:');
+  else {
+    const result = await answerQuestion(viewer, { id: asked.id, values: { [field.id]: mail.words }, cameAs: mail.cameAs });
+    if (!result.ok) {
+      const why = result.problems?.map((p) => p.sentence).join(' ') ?? result.sentence;
+      await say(`What you wrote was not taken as the answer. ${why} Answer this mail once more, or answer it on its page:`);
+    }
+  }
+  return true;
+}
+
+/** Of several open questions the one whose mail was answered; else the first. */
+async function meant<T extends { key: string; runId: string }>(open: T[], answers: readonly string[]): Promise<T | undefined> {
+  const mails = answers.length
+    ? await db()
+        .select({ runId: message.runId, key: message.key, id: message.messageId })
+        .from(message)
+        .where(inArray(message.messageId, [...answers]))
+    : [];
+  const nearest = mails.toSorted((a, b) => answers.indexOf(a.id) - answers.indexOf(b.id));
+  for (const m of nearest) {
+    const found = open.find((q) => q.runId === m.runId && q.key === m.key);
+    if (found) return found;
+  }
+  return open[0];
+}
