@@ -30,16 +30,17 @@ export const promisesOf = (kind: TicketKind, state: TicketState, places: readonl
     }),
   );
 
-/** Where the promises of a ticket stand at an instant, by the hours of its desk. */
+/** Where the promises of a ticket stand at an instant, by the hours of its desk; of `things` alone. */
 export function standingsOf(
   kind: TicketKind,
   state: TicketState,
   places: readonly string[],
   desk: Calendar,
   now: string,
+  things: readonly PromisedThing[] = promisedThings,
 ): Partial<Record<PromisedThing, Standing>> {
   const promises = promisesOf(kind, state, places);
-  return Object.fromEntries(promisedThings.flatMap((of) => (promises[of] ? [[of, standingOf(promises[of], clockOf(state, of), desk, now)]] : [])));
+  return Object.fromEntries(things.flatMap((of) => (promises[of] ? [[of, standingOf(promises[of], clockOf(state, of), desk, now)]] : [])));
 }
 
 /** What a list of tickets is ordered by, and what waits for a moment. */

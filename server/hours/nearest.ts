@@ -1,5 +1,6 @@
 import { eq, sql } from 'drizzle-orm';
 import { compileHours, deskCalendar, type Calendar, type ServiceHours } from '../../core/calendar/index.ts';
+import type { PlaceTree } from '../../core/routing/index.ts';
 import type { Reader } from '../db/database.ts';
 import { person, serviceHours } from '../db/schema/index.ts';
 
@@ -25,6 +26,8 @@ interface Standing {
 /** The service hours as one transaction, or one page, sees them. */
 export interface Calendars {
   of: (whose: Whose) => Promise<Calendar>;
+  /** The tree of places, as it is known where hours are looked for. */
+  tree: () => Promise<PlaceTree>;
   /** The same as they were stated, for a page to reckon with; undefined: the usual ones count. */
   stated: (whose: Whose) => Promise<ServiceHours | undefined>;
 }
@@ -45,6 +48,10 @@ export function calendarsOf(tx: Reader): Calendars {
     of: async (whose) => {
       const its = await which(whose);
       return its ? calendarOf(tx, its.id, its.version, whose.zone) : deskCalendar(whose.zone);
+    },
+    tree: async () => {
+      const { places } = await (standing ??= readStanding(tx));
+      return new Map(Object.entries(places).map(([id, { parent }]) => [id, parent]));
     },
     stated: async (whose) => {
       const its = await which(whose);
@@ -89,8 +96,7 @@ async function readStanding(tx: Reader): Promise<Standing> {
       (select id from service_hours where everywhere) as everywhere,
       (select jsonb_object_agg(t.id, jsonb_build_object('hours', h.hours_id, 'place', t.location_id)) from team t left join team_hours h on h.team_id = t.id
         where exists (select from service_hours)) as teams,
-      (select jsonb_object_agg(l.id, jsonb_build_object('hours', h.hours_id, 'parent', l.parent_id)) from location l left join place_hours h on h.location_id = l.id
-        where exists (select from service_hours)) as places`);
+      (select jsonb_object_agg(l.id, jsonb_build_object('hours', h.hours_id, 'parent', l.parent_id)) from location l left join place_hours h on h.location_id = l.id) as places`);
   const [row] = rows;
   return { versions: row?.versions ?? {}, everywhere: row?.everywhere ?? null, teams: row?.teams ?? {}, places: row?.places ?? {} };
 }

@@ -57,6 +57,12 @@ export const kindsOf = async (tx: Reader, ids: string[]): Promise<Map<string, Ki
   return new Map(wanted.length === 0 ? [] : (await read(tx, await versions(tx, wanted))).map((k) => [k.id, k]));
 };
 
+/** Kinds whose versions were read with something else, by id. */
+export const kindsAt = async (tx: Reader, rows: { id: string; version: number }[]): Promise<Map<string, Kind>> => {
+  const once = [...new Map(rows.map((r) => [r.id, r])).values()];
+  return new Map(once.length === 0 ? [] : (await read(tx, once)).map((k) => [k.id, k]));
+};
+
 /** The kinds that people report at the Counter. */
 export const offeredKinds = async (): Promise<Kind[]> => (await allKinds()).filter((k) => k.definition.offered);
 

@@ -1,20 +1,19 @@
 import { sql, type SQL } from 'drizzle-orm';
 import { workingBetween, type Calendar } from '../../core/calendar/index.ts';
 import type { ListAsked } from '../../core/lists/index.ts';
-import { placesAround } from '../../core/routing/index.ts';
+import { placesAround, type PlaceTree } from '../../core/routing/index.ts';
 import { statusOf } from '../../core/statuses/index.ts';
 import { levelWords, tideLine, type Standing, type TideLine } from '../../core/targets/index.ts';
-import { standingsOf, type TicketState } from '../../core/tickets/index.ts';
+import { standingsOf, type TicketKind, type TicketState } from '../../core/tickets/index.ts';
 import { readDocument, ticketFormat } from '../../core/documents/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { now } from '../clock.ts';
 import { db } from '../db/database.ts';
-import { calendarsOf } from '../hours/nearest.ts';
+import { calendarsOf, type Calendars } from '../hours/nearest.ts';
 import { allKinds } from '../kinds/queries.ts';
 import { keyset, pageBy, type Key } from '../lists/keyset.ts';
 import { allOf, anyOf, counted, onDays, wordsIn } from '../lists/narrow.ts';
 import { promisedOf, withDefinitions } from '../requests/promised.ts';
-import { placeTree } from '../routing/places.ts';
 
 // Tasks of requests and tickets stand in one queue: each is found by its own indexes, and a page is among the firsts of both.
 
@@ -143,31 +142,35 @@ interface Row {
   [key: string]: unknown;
 }
 
+/** What is called by its id is named one by one: a page has few, and joining all of it would take longer to plan than to do. */
+const named = (table: SQL, id: SQL): SQL => sql`(select n.name from ${table} n where n.id = ${id})`;
+
 const detailsOf: Record<Source['what'], (viewer: Viewer) => SQL> = {
-  task: (
-    viewer,
-  ) => sql`select 'task' as what, task.id, task.name, service_case.number, revision.name as item, requester.name as requester, null as place,
-    team.name as team, team.id as "teamId", coalesce(taker.name, doer.name) as holder,
+  task: (viewer) => sql`select 'task' as what, task.id, task.name, service_case.number, ${named(sql`revision`, sql`run.revision_id`)} as item,
+    ${named(sql`person`, sql`service_case.requester_id`)} as requester, null as place, ${named(sql`team`, sql`task.team_id`)} as team,
+    task.team_id as "teamId", ${named(sql`person`, sql`coalesce(task.taken_by, task.person_id)`)} as holder,
     coalesce(task.person_id = ${viewer.id} or task.taken_by = ${viewer.id}, false) as mine, task.due_at as "dueAt", task.opened_at as "openedAt",
     null::uuid as "kindId", null::uuid as "placeId", service_case.requester_id as "requesterId", null::jsonb as state,
     run.id as "runId", run.revision_id as "revisionId", service_case.opened_at as "askedAt"`,
-  ticket: (
-    viewer,
-  ) => sql`select 'ticket' as what, ticket.case_id as id, ticket.subject as name, service_case.number, null as item, requester.name as requester,
-    place.name as place, team.name as team, team.id as "teamId", taker.name as holder,
+  ticket: (viewer) => sql`select 'ticket' as what, ticket.case_id as id, ticket.subject as name, service_case.number, null as item,
+    ${named(sql`person`, sql`service_case.requester_id`)} as requester, ${named(sql`location`, sql`ticket.place_id`)} as place,
+    ${named(sql`team`, sql`ticket.team_id`)} as team, ticket.team_id as "teamId", ${named(sql`person`, sql`ticket.holder_id`)} as holder,
     coalesce(ticket.holder_id = ${viewer.id}, false) as mine, ticket.due_at as "dueAt", service_case.opened_at as "openedAt",
     ticket.kind_id as "kindId", ticket.place_id as "placeId", service_case.requester_id as "requesterId", ticket.state,
     null::uuid as "runId", null::uuid as "revisionId", service_case.opened_at as "askedAt"`,
 };
-const besides: Record<Source['what'], SQL> = {
-  task: sql`left join team on team.id = task.team_id left join person taker on taker.id = task.taken_by left join person doer on doer.id = task.person_id`,
-  ticket: sql`left join team on team.id = ticket.team_id left join person taker on taker.id = ticket.holder_id left join location place on place.id = ticket.place_id`,
+/** What the page itself is read of, once it is known which they are. */
+const shown: Record<Source['what'], SQL> = {
+  task: sql`task join run on run.id = task.run_id join service_case on service_case.id = run.case_id`,
+  ticket: sql`ticket join service_case on service_case.id = ticket.case_id`,
 };
 
 /** Open tasks and tickets of the viewer and of their teams, a page at a time; the working time left is what is left at that instant. */
 export async function queueFor(viewer: Viewer, asked: ListAsked, size = 50, at = now()) {
   const { by, down } = asked.sort;
   const way = down ? sql`desc` : sql`asc`;
+  // As a number of the statement itself, so that one plan is good for every page.
+  const upTo = sql.raw(String(size + 1));
   const page = sources(asked).map((s) => {
     const { after, orderBy, sortKeys } = keyset(keysOf(s, by), down, asked.after);
     const where = allOf([...narrowed(s, viewer, asked), after]);
@@ -178,19 +181,25 @@ export async function queueFor(viewer: Viewer, asked: ListAsked, size = 50, at =
       viewer,
       asked,
       (whose) =>
-        sql`(select ${s.id} as id, ${s.due} as due_order from ${alone ? s.own : s.from} where ${whose} and ${where} order by ${orderBy} limit ${size + 1})`,
+        sql`(select ${s.id} as id, ${s.due} as due_order from ${alone ? s.own : s.from} where ${whose} and ${where} order by ${orderBy} limit ${upTo})`,
     );
-    const ofAll = by === 'due' ? sql`order by due_order ${way}, id ${way} limit ${size + 1}` : sql``;
+    const ofAll = by === 'due' ? sql`order by due_order ${way}, id ${way} limit ${upTo}` : sql``;
     const ids = sql`select id from (${sql.join(firsts, sql` union `)}) firsts ${ofAll}`;
     const [first] = keysOf(s, by);
     return sql`${detailsOf[s.what](viewer)}, ${sortKeys} as "sortKeys", ${first!.of} as key
-      from ${s.from} ${besides[s.what]} where ${s.id} in (${ids})`;
+      from ${shown[s.what]} where ${s.id} in (${ids})`;
   });
+  // What tickets are reckoned by is read meanwhile.
+  const tickets = sources(asked).includes(ticket);
+  const calendars = calendarsOf(db());
+  const reckonedBy = Promise.all([tickets ? allKinds() : [], tickets ? calendars.tree() : new Map<string, string | null>()]);
+  reckonedBy.catch(() => undefined);
   const { rows } = await db().execute<Row & { number: string; dueAt: string | null; openedAt: string }>(
-    sql`select * from (${sql.join(page, sql` union all `)}) entries order by key ${way}, id ${way} limit ${size + 1}`,
+    sql`select * from (${sql.join(page, sql` union all `)}) entries order by key ${way}, id ${way} limit ${upTo}`,
   );
   const found = pageBy(rows, size);
-  const stands = await standing(viewer, found.rows, at);
+  const [kinds, tree] = await reckonedBy;
+  const stands = await standing(viewer, found.rows, at, { calendars, kinds: new Map(kinds.map((k) => [k.id, k.definition])), tree });
   return {
     next: found.next,
     rows: found.rows.map(
@@ -223,17 +232,18 @@ interface Stands {
 }
 
 /** Where each stands against what was promised, by the hours of its team. */
-async function standing(viewer: Viewer, rows: Row[], at: Date): Promise<Stands[]> {
-  const calendars = calendarsOf(db());
+async function standing(
+  viewer: Viewer,
+  rows: Row[],
+  at: Date,
+  { calendars, kinds, tree }: { calendars: Calendars; kinds: ReadonlyMap<string, TicketKind>; tree: PlaceTree },
+): Promise<Stands[]> {
   const counting = new Map<string, Calendar>();
   // What has no team: a task by the hours of its reader, a ticket by those of who asked, as on its page.
   const countedBy = (r: Row) => r.teamId ?? (r.what === 'ticket' ? r.requesterId : viewer.id);
   for (const r of rows)
     if (!counting.has(countedBy(r)))
       counting.set(countedBy(r), await calendars.of({ team: r.teamId ?? undefined, person: countedBy(r), zone: viewer.zone }));
-  const some = rows.some((r) => r.what === 'ticket');
-  const kinds = new Map(some ? (await allKinds()).map((k) => [k.id, k.definition]) : []);
-  const tree = some ? await placeTree(db()) : new Map<string, string | null>();
   // What has no date of its own is told by what is promised of its request.
   const asked = rows.flatMap((r) =>
     r.dueAt === null && r.runId !== null && r.revisionId !== null
@@ -246,7 +256,7 @@ async function standing(viewer: Viewer, rows: Row[], at: Date): Promise<Stands[]
     const kind = kinds.get(r.kindId ?? '');
     if (r.what === 'ticket' && kind) {
       const state: TicketState = readDocument(ticketFormat, r.state);
-      const its = standingsOf(kind, state, placesAround(tree, r.placeId), desk, at.toISOString());
+      const its = standingsOf(kind, state, placesAround(tree, r.placeId), desk, at.toISOString(), ['fulfilment']);
       const status = statusOf(kind.map, state.status);
       return {
         status: status?.name,

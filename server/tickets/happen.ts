@@ -7,7 +7,7 @@ import { zoneOf } from '../auth/viewer.ts';
 import type { Reader, Tx } from '../db/database.ts';
 import { person, serviceCase, ticket, ticketEvent } from '../db/schema/index.ts';
 import { insertAll } from '../db/insert-all.ts';
-import { kindsOf } from '../kinds/queries.ts';
+import { kindsAt } from '../kinds/queries.ts';
 import { placeTree } from '../routing/places.ts';
 import { deliver, lockRuns } from '../runtime/deliver.ts';
 import { addJobs } from '../runtime/jobs.ts';
@@ -67,12 +67,12 @@ export async function readTicket(tx: Reader, number: number): Promise<Ticket | u
 }
 
 /** Tickets with their kinds, each of which is read once. */
-async function withKinds(tx: Reader, rows: Omit<Ticket, 'kind'>[]): Promise<Ticket[]> {
-  const kinds = await kindsOf(
+async function withKinds(tx: Reader, rows: (Omit<Ticket, 'kind'> & { kindVersion: number })[]): Promise<Ticket[]> {
+  const kinds = await kindsAt(
     tx,
-    rows.map((r) => r.kindId),
+    rows.map((r) => ({ id: r.kindId, version: r.kindVersion })),
   );
-  return rows.map((r) => ({ ...r, kind: kinds.get(r.kindId)!.definition }));
+  return rows.map(({ kindVersion: _, ...r }) => ({ ...r, kind: kinds.get(r.kindId)!.definition }));
 }
 
 const ticketsWhere = (tx: Reader, which: ReturnType<typeof sql>) =>
@@ -81,6 +81,7 @@ const ticketsWhere = (tx: Reader, which: ReturnType<typeof sql>) =>
       caseId: ticket.caseId,
       number: serviceCase.number,
       kindId: ticket.kindId,
+      kindVersion: sql<number>`(select k.version from ticket_kind k where k.id = ${ticket.kindId})`,
       requesterId: serviceCase.requesterId,
       zone: zoneOf,
       subject: ticket.subject,

@@ -93,12 +93,12 @@ export async function ticketList(viewer: Viewer, asked: ListAsked, size = 50, up
   const { by } = asked.sort;
   const { after, orderBy, sortKeys } = keyset(orders[by] ?? orders['ticket']!, asked.sort.down, asked.after);
   const { rows } = await db().execute<Row & { number: string; openedAt: string; endedAt: string | null; dueAt: string | null }>(sql`
-    select service_case.number, ticket.subject, ticket.category, ticket.kind_id as "kindId", asker.name as requester, place.name as place, team.name as team,
-      holder.name as holder, service_case.opened_at as "openedAt", ticket.ended_at as "endedAt", ticket.due_at as "dueAt", ticket.helped, ticket.state, ${sortKeys} as "sortKeys"
+    select service_case.number, ticket.subject, ticket.category, ticket.kind_id as "kindId", asker.name as requester,
+      (select n.name from location n where n.id = ticket.place_id) as place, (select n.name from team n where n.id = ticket.team_id) as team,
+      (select n.name from person n where n.id = ticket.holder_id) as holder, service_case.opened_at as "openedAt", ticket.ended_at as "endedAt", ticket.due_at as "dueAt", ticket.helped, ticket.state, ${sortKeys} as "sortKeys"
     from service_case join ticket on ticket.case_id = service_case.id join person asker on asker.id = service_case.requester_id
-      left join location place on place.id = ticket.place_id left join team on team.id = ticket.team_id left join person holder on holder.id = ticket.holder_id
     where ${allOf([...(await narrowed(viewer, asked, upTo)), after])}
-    order by ${orderBy} limit ${size + 1}`);
+    order by ${orderBy} limit ${sql.raw(String(size + 1))}`);
   const page = pageBy(rows, size);
   const kinds = await kindsOf(
     db(),

@@ -10,10 +10,9 @@ import { now } from '../clock.ts';
 import { db } from '../db/database.ts';
 import { location, person, serviceCase, team, ticket, ticketEvent, ticketWord } from '../db/schema/index.ts';
 import { calendarsOf } from '../hours/nearest.ts';
-import { kindsOf } from '../kinds/queries.ts';
+import { kindsAt } from '../kinds/queries.ts';
 import { pageOf } from '../lists/page.ts';
 import { namesFor, readIn } from '../people/names.ts';
-import { placeTree } from '../routing/places.ts';
 import { momentWords, said } from '../words.ts';
 import { askingOf } from './asking.ts';
 import { numberOf, readTicket, withJoined, type Ticket } from './happen.ts';
@@ -53,8 +52,9 @@ export interface Promised {
 }
 
 async function reckoned(t: Ticket): Promise<{ promised: Promised[]; desk: Calendar }> {
-  const desk = await calendarsOf(db()).of({ team: t.state.team, person: t.requesterId, zone: t.zone });
-  const its = standingsOf(t.kind, t.state, placesAround(await placeTree(db()), t.placeId), desk, now().toISOString());
+  const calendars = calendarsOf(db());
+  const [desk, tree] = await Promise.all([calendars.of({ team: t.state.team, person: t.requesterId, zone: t.zone }), calendars.tree()]);
+  const its = standingsOf(t.kind, t.state, placesAround(tree, t.placeId), desk, now().toISOString());
   const promised = (['response', 'fulfilment'] as const).flatMap((of) => (its[of] ? [{ of, standing: its[of], tide: tideLine(its[of]) }] : []));
   return { promised, desk };
 }
@@ -75,10 +75,10 @@ async function answersOf(viewer: Viewer, t: Ticket, caseAnswers: Record<string, 
 export async function ticketFor(viewer: Viewer, number: number) {
   const t = await readTicket(db(), number);
   if (!t) return undefined;
-  const as = await actingOn(db(), viewer, t);
-  if (!as.team && !as.holder && !readsTickets(viewer)) return undefined;
   const requester = alias(person, 'requester');
-  const [[row], words, events, { promised, desk }] = await Promise.all([
+  // All of it at once; nothing is given to whoever may not read it.
+  const [as, [found], words, events, { promised, desk }, like, asking] = await Promise.all([
+    actingOn(db(), viewer, t),
     db()
       .select({
         answers: serviceCase.answers,
@@ -86,24 +86,33 @@ export async function ticketFor(viewer: Viewer, number: number) {
         job: requester.jobRole,
         department: requester.department,
         email: requester.email,
-        place: location.name,
-        team: team.name,
-        holder: person.name,
+        place: sql<string | null>`(select n.name from ${location} n where n.id = ${ticket.placeId})`,
+        team: sql<string | null>`(select n.name from ${team} n where n.id = ${ticket.teamId})`,
+        holder: sql<string | null>`(select n.name from ${person} n where n.id = ${ticket.holderId})`,
         helped: ticket.helped,
+        // What few tickets have is read of those that have it.
+        isRead: sql<boolean>`exists (select from ticket_reader r where r.case_id = ${ticket.caseId})`,
+        isLinked: sql<boolean>`exists (select from case_link l where l.from_id = ${ticket.caseId} or l.to_id = ${ticket.caseId})`,
+        isJoined: sql<boolean>`${ticket.joinedId} is not null or exists (select from ticket j where j.joined_id = ${ticket.caseId})`,
       })
       .from(ticket)
       .innerJoin(serviceCase, eq(serviceCase.id, ticket.caseId))
       .innerJoin(requester, eq(requester.id, serviceCase.requesterId))
-      .leftJoin(location, eq(location.id, ticket.placeId))
-      .leftJoin(team, eq(team.id, ticket.teamId))
-      .leftJoin(person, eq(person.id, ticket.holderId))
       .where(eq(ticket.caseId, t.caseId)),
     // With what is said of the tickets that went into this one.
     wordsWhere(sql`${ticketWord.caseId} = any(${withJoined(t.caseId)})`),
     eventsOf(t.caseId),
     reckoned(t),
+    t.state.endedAt === undefined ? likeTickets(t) : [],
+    askingOf(db(), t),
   ]);
-  if (!row) return undefined;
+  if (!found || (!as.team && !as.holder && !readsTickets(viewer))) return undefined;
+  const { isRead, isLinked, isJoined, ...row } = found;
+  const [readers, related, joined] = await Promise.all([
+    isRead ? othersReading(t.caseId, viewer.id) : [],
+    isLinked ? relatedOf(t.caseId) : [],
+    isJoined ? joinedOf(t) : { here: [], into: undefined },
+  ]);
   const { state, kind } = t;
   const names = await namesFor(
     db(),
@@ -111,13 +120,6 @@ export async function ticketFor(viewer: Viewer, number: number) {
   );
   const say = (of: 'team' | 'person', id: string) => names.of(of, id) ?? (of === 'team' ? 'a team that is gone' : 'somebody who has left');
   const acts = as.team || as.holder;
-  const [readers, related, joined, like, asking] = await Promise.all([
-    othersReading(t.caseId, viewer.id),
-    relatedOf(t.caseId),
-    joinedOf(t),
-    acts && state.endedAt === undefined ? likeTickets(t) : [],
-    askingOf(db(), t),
-  ]);
   const known = new Set(related.map((r) => r.number));
   return {
     number: t.number,
@@ -127,7 +129,7 @@ export async function ticketFor(viewer: Viewer, number: number) {
     related,
     joined,
     /** What it may be joined with. */
-    like: like.filter((l) => !known.has(`T-${l.number}`)),
+    like: acts ? like.filter((l) => !known.has(`T-${l.number}`)) : [],
     kind: kind.name,
     subject: t.subject,
     category: t.category,
@@ -190,6 +192,7 @@ export async function myTickets(viewer: Viewer, before?: number) {
       subject: ticket.subject,
       state: stands.state,
       kindId: stands.kindId,
+      kindVersion: sql<number>`(select k.version from ticket_kind k where k.id = ${stands.kindId})`,
       openedAt: serviceCase.openedAt,
       endedAt: serviceCase.endedAt,
     })
@@ -200,13 +203,13 @@ export async function myTickets(viewer: Viewer, before?: number) {
     .orderBy(desc(serviceCase.number))
     .limit(pageSize + 1);
   const page = pageOf(rows, pageSize, (last) => last.number);
-  const kinds = await kindsOf(
+  const kinds = await kindsAt(
     db(),
-    page.rows.map((r) => r.kindId),
+    page.rows.map((r) => ({ id: r.kindId, version: r.kindVersion })),
   );
   return {
     ...page,
-    rows: page.rows.map(({ state, kindId, ...r }) => {
+    rows: page.rows.map(({ state, kindId, kindVersion: _, ...r }) => {
       const kind = kinds.get(kindId)!.definition;
       const status = everStatus(kind.map, state.status);
       return { ...r, kind: kind.name, words: status ? requesterWords(status) : state.status, asked: status?.clock === 'holds' };
