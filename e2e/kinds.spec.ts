@@ -110,6 +110,23 @@ test('a routing table: typed and pasted in words, looked through as it is typed,
   await chooser.setFiles(file);
   await expect(page.getByText(/^\s*3 rows brought in\./)).toBeVisible();
   await expect(cell(1, 'goes to')).toHaveValue('Directory and access');
+
+  // Of many rows those in sight are drawn; the keyboard goes through all of them, and the row it is in stays, wherever one scrolls.
+  await cell(3, 'Kind').focus();
+  await page.evaluate(() => {
+    const data = new DataTransfer();
+    data.setData('text/plain', 'Incident\tany\tany\tany\tStores\n'.repeat(300));
+    document.activeElement!.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }));
+  });
+  const drawn = page.getByRole('table', { name, exact: true }).getByRole('row');
+  await expect(page.getByRole('table', { name, exact: true })).toHaveAttribute('aria-rowcount', '304');
+  expect(await drawn.count()).toBeLessThan(100);
+  for (let n = 3; n < 80; n++) await page.keyboard.press('ArrowDown');
+  await expect(cell(80, 'Kind')).toBeFocused();
+  await page.keyboard.type('Chan');
+  await page.mouse.wheel(0, -10_000);
+  await expect(cell(1, 'Kind')).toBeInViewport();
+  await expect(cell(80, 'Kind')).toHaveValue('Chan');
   await page.getByRole('button', { name: 'Take back', exact: true }).click();
   await expect(cell(1, 'goes to')).toHaveValue('Stores, in turn');
 

@@ -1,6 +1,7 @@
+import { defaultRangeExtractor, useVirtualizer } from '@tanstack/react-virtual';
 import { clsx } from 'clsx';
 import { ArrowDown, ArrowUp, X } from 'lucide-react';
-import { useRef, useState, type ClipboardEvent, type KeyboardEvent } from 'react';
+import { Fragment, useEffect, useRef, useState, type ClipboardEvent, type KeyboardEvent } from 'react';
 import {
   answerWords,
   cellOf,
@@ -13,6 +14,7 @@ import {
   type RoutingRow,
   type RoutingTable,
 } from '../../core/routing/index.ts';
+import { useHydrated } from '~/ui/choices';
 
 /** What was typed in a cell and is none, by row and column. */
 export type Wrong = ReadonlyMap<string, { typed: string; wrong: string }>;
@@ -26,10 +28,16 @@ interface Props {
   wrong: Wrong;
   /** How many tickets each row took, and what no row did. */
   taken: number[] | undefined;
-  marked: ReadonlySet<number>;
+  /** The rows that something was said of; the first of them has the keyboard as soon as they are given. */
+  shown: { rows: readonly number[] } | undefined;
   onChange: (table: RoutingTable, wrong: Wrong) => void;
   onUndo: (back: boolean) => void;
 }
+
+/** Of more rows than these only those in sight are drawn, in a box of their own. */
+const manyRows = 100;
+/** How high a row is before it is measured. */
+const rowHigh = 31;
 
 const freshRow = (table: RoutingTable): string => {
   const used = new Set(table.rows.map((r) => r.id));
@@ -46,9 +54,25 @@ function withCell(row: RoutingRow, column: string, cell: RoutingCell): RoutingRo
  * The rows of a routing table, typed in their own words: Enter and arrows go from row to row, a block is pasted from a spreadsheet, Ctrl D
  * fills from above, Ctrl Z takes back. What cannot be read stays as it was typed, with what is wrong.
  */
-export function RoutingGrid({ table, names, wrong, taken, marked, onChange, onUndo }: Props) {
+export function RoutingGrid({ table, names, wrong, taken, shown, onChange, onUndo }: Props) {
   const { columns, rows } = table;
   const all = [...columns.map((c) => c.id), answerColumn];
+  const many = useHydrated() && rows.length > manyRows;
+  const scroller = useRef<HTMLDivElement>(null);
+  // The row that the keyboard is in stays drawn, wherever the box is scrolled to: what is typed in it is not lost.
+  const [at, setAt] = useState<number>();
+  // eslint-disable-next-line react-hooks/incompatible-library -- what it gives is read while drawing and in events only
+  const virtual = useVirtualizer({
+    count: rows.length,
+    enabled: many,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => rowHigh,
+    overscan: 20,
+    getItemKey: (i) => rows[i]!.id,
+    rangeExtractor: (range) =>
+      [...new Set([...defaultRangeExtractor(range), ...(at !== undefined && at < rows.length ? [at] : [])])].sort((a, b) => a - b),
+  });
+  const drawn = many ? virtual.getVirtualItems() : rows.map((_, index) => ({ index, start: 0, end: 0 }));
 
   /** The table with texts put into cells from a row and column on; rows that lack are added. */
   const put = (at: number, from: number, block: string[][]) => {
@@ -70,11 +94,19 @@ export function RoutingGrid({ table, names, wrong, taken, marked, onChange, onUn
     });
     onChange({ ...table, rows: next }, left);
   };
-  const focus = (row: number, column: string) => {
+  const focus = (row: number, column: string, drawIt = true) => {
     const box = document.querySelector<HTMLInputElement>(`[data-cell="${row} ${column}"]`);
+    if (!box && drawIt && many && row >= 0 && row < rows.length) {
+      setAt(row);
+      virtual.scrollToIndex(row);
+      return void requestAnimationFrame(() => focus(row, column, false));
+    }
     box?.focus();
     box?.select();
   };
+  useEffect(() => {
+    if (shown?.rows[0] !== undefined) focus(shown.rows[0], all[0]!);
+  }, [shown]); // eslint-disable-line react-hooks/exhaustive-deps -- once for what is shown, however the table changes then
   const move = (at: number, by: 1 | -1) => {
     const to = at + by;
     if (to < 0 || to >= rows.length) return;
@@ -117,9 +149,17 @@ export function RoutingGrid({ table, names, wrong, taken, marked, onChange, onUn
   };
 
   return (
-    <div className="overflow-x-auto">
-      <table aria-label={table.name} className="w-full min-w-[640px] border-collapse text-sm">
-        <thead>
+    <div ref={scroller} className={many ? 'max-h-[65vh] overflow-auto border-b' : 'overflow-x-auto'}>
+      <table
+        aria-label={table.name}
+        aria-rowcount={many ? rows.length + 2 : undefined}
+        className="w-full min-w-[640px] border-collapse text-sm"
+        onFocus={(e) => {
+          const on = e.target.closest<HTMLElement>('[data-row]')?.dataset['row'];
+          if (many && on !== undefined) setAt(Number(on));
+        }}
+      >
+        <thead className={many ? 'sticky top-0 z-10 bg-sheet' : undefined}>
           <tr className="border-b border-ink text-left text-faint">
             <th scope="col" className="w-9 px-2 py-1.5 text-right font-normal">
               <span className="sr-only">Row</span>
@@ -143,47 +183,61 @@ export function RoutingGrid({ table, names, wrong, taken, marked, onChange, onUn
           </tr>
         </thead>
         <tbody>
-          {rows.map((row, i) => (
-            <tr key={row.id} data-routing-row={i + 1} className={clsx('border-b', marked.has(i) && 'bg-sea-wash')}>
-              <th scope="row" className="numbers px-2 text-right font-normal text-faint">
-                {i + 1}
-              </th>
-              {all.map((column) => {
-                const its = columns.find((c) => c.id === column);
-                const bad = wrong.get(wrongKey(row.id, column));
-                return (
-                  <td key={column} className={clsx('border-r p-0', column === answerColumn && 'border-l border-l-ink font-medium')}>
-                    <Cell
-                      at={`${i} ${column}`}
-                      label={`Row ${i + 1}, ${its ? names.column(its) : 'goes to'}`}
-                      words={wordsAt(i, column)}
-                      bad={bad}
-                      onTyped={(typed) => put(i, all.indexOf(column), [[typed]])}
-                      onKey={(e, dirty) => keys(e, i, column, dirty)}
-                      onPaste={(e) => paste(e, i, column)}
-                    />
-                  </td>
-                );
-              })}
-              {taken && <td className="numbers px-2 text-right">{taken[i] ?? 0}</td>}
-              <td className="px-1 whitespace-nowrap">
-                <Act label={`Move row ${i + 1} up`} disabled={i === 0} onClick={() => move(i, -1)}>
-                  <ArrowUp size={13} aria-hidden />
-                </Act>
-                <Act label={`Move row ${i + 1} down`} disabled={i === rows.length - 1} onClick={() => move(i, 1)}>
-                  <ArrowDown size={13} aria-hidden />
-                </Act>
-                <Act
-                  label={`Take row ${i + 1} off`}
-                  onClick={() =>
-                    onChange({ ...table, rows: rows.filter((r) => r !== row) }, new Map([...wrong].filter(([k]) => !k.startsWith(`${row.id} `))))
-                  }
+          {drawn.map(({ index: i, start }, nth) => {
+            const row = rows[i]!;
+            const gap = start - (drawn[nth - 1]?.end ?? 0);
+            return (
+              <Fragment key={row.id}>
+                {gap > 0 && <Gap high={gap} />}
+                <tr
+                  ref={many ? virtual.measureElement : undefined}
+                  data-index={i}
+                  data-row={i}
+                  aria-rowindex={many ? i + 2 : undefined}
+                  className={clsx('border-b', shown?.rows.includes(i) && 'bg-sea-wash')}
                 >
-                  <X size={13} aria-hidden />
-                </Act>
-              </td>
-            </tr>
-          ))}
+                  <th scope="row" className="numbers px-2 text-right font-normal text-faint">
+                    {i + 1}
+                  </th>
+                  {all.map((column) => {
+                    const its = columns.find((c) => c.id === column);
+                    const bad = wrong.get(wrongKey(row.id, column));
+                    return (
+                      <td key={column} className={clsx('border-r p-0', column === answerColumn && 'border-l border-l-ink font-medium')}>
+                        <Cell
+                          at={`${i} ${column}`}
+                          label={`Row ${i + 1}, ${its ? names.column(its) : 'goes to'}`}
+                          words={wordsAt(i, column)}
+                          bad={bad}
+                          onTyped={(typed) => put(i, all.indexOf(column), [[typed]])}
+                          onKey={(e, dirty) => keys(e, i, column, dirty)}
+                          onPaste={(e) => paste(e, i, column)}
+                        />
+                      </td>
+                    );
+                  })}
+                  {taken && <td className="numbers px-2 text-right">{taken[i] ?? 0}</td>}
+                  <td className="px-1 whitespace-nowrap">
+                    <Act label={`Move row ${i + 1} up`} disabled={i === 0} onClick={() => move(i, -1)}>
+                      <ArrowUp size={13} aria-hidden />
+                    </Act>
+                    <Act label={`Move row ${i + 1} down`} disabled={i === rows.length - 1} onClick={() => move(i, 1)}>
+                      <ArrowDown size={13} aria-hidden />
+                    </Act>
+                    <Act
+                      label={`Take row ${i + 1} off`}
+                      onClick={() =>
+                        onChange({ ...table, rows: rows.filter((r) => r !== row) }, new Map([...wrong].filter(([k]) => !k.startsWith(`${row.id} `))))
+                      }
+                    >
+                      <X size={13} aria-hidden />
+                    </Act>
+                  </td>
+                </tr>
+              </Fragment>
+            );
+          })}
+          {many && <Gap high={virtual.getTotalSize() - (drawn.at(-1)?.end ?? 0)} />}
           <tr className="border-b">
             <td />
             <td colSpan={columns.length} className="px-2 py-1.5 text-faint">
@@ -214,6 +268,13 @@ export function RoutingGrid({ table, names, wrong, taken, marked, onChange, onUn
     </div>
   );
 }
+
+/** Rows that are not drawn. */
+const Gap = ({ high }: { high: number }) => (
+  <tr aria-hidden style={{ height: high }}>
+    <td />
+  </tr>
+);
 
 const Act = ({ label, disabled, onClick, children }: { label: string; disabled?: boolean; onClick: () => void; children: React.ReactNode }) => (
   <button

@@ -8,8 +8,6 @@ const common = 10 * rare;
 
 /** Where a word stands: the cases it names from outside, and those it stands within. */
 export interface WordStands {
-  /** In how many cases, as the database's statistics have it: nothing is read for it. */
-  likely: () => Promise<number>;
   /** Questions for the ids of all of them. */
   outside: SQL;
   inside: SQL;
@@ -18,9 +16,16 @@ export interface WordStands {
   isInside: SQL;
 }
 
-/** How many rows a question has, as the planner thinks. */
-export async function planRows(question: SQL): Promise<number> {
-  const { rows } = await db().execute<{ 'QUERY PLAN': [{ Plan: { 'Plan Rows': number } }] }>(sql`explain (format json) ${question}`);
+/**
+ * In how many cases a word was asked for, as the planner thinks; nothing is read for it. Of the beginnings of words the statistics know
+ * nothing, of whole words what is common: both are asked for, and the sum is at least what either says.
+ */
+async function likely(word: string): Promise<number> {
+  const lexeme = `'${word.replace(/['\\]/g, ' ')}'`;
+  const which = (sought: string) => sql`select from service_case where to_tsvector('simple', left(words, 100000)) @@ to_tsquery('simple', ${sought})`;
+  const { rows } = await db().execute<{ 'QUERY PLAN': [{ Plan: { 'Plan Rows': number } }] }>(
+    sql`explain (format json) ${which(lexeme)} union all ${which(`${lexeme}:*`)}`,
+  );
   return rows[0]!['QUERY PLAN'][0].Plan['Plan Rows'];
 }
 
@@ -29,9 +34,9 @@ export async function casesWithWords(typed: string, standing: (word: string) => 
   const words = typed.split(/\s+/).filter(Boolean).slice(0, 5);
   return Promise.all(
     words.map(async (word) => {
-      const { likely, outside, inside, isOutside, isInside } = standing(word);
+      const { outside, inside, isOutside, isInside } = standing(word);
       const many = async () => {
-        if ((await likely()) > common) return true;
+        if ((await likely(word)) > common) return true;
         const { rows } = await db().execute<{ n: number }>(
           sql`select count(*)::int as n from (${outside} union all ${inside} limit ${upTo + 1}) some_of_them`,
         );

@@ -6,7 +6,7 @@ import { db } from '../db/database.ts';
 import { keyset, pageBy, type Key } from '../lists/keyset.ts';
 import { anywhere } from '../lists/like.ts';
 import { allOf, anyOf, counted, onDays } from '../lists/narrow.ts';
-import { casesWithWords, planRows, rare, type WordStands } from '../lists/case-words.ts';
+import { casesWithWords, rare, type WordStands } from '../lists/case-words.ts';
 import { maySeeInside } from '../requests/confidential.ts';
 import { promisedOf, withDefinitions } from '../requests/promised.ts';
 import { whereItStands } from '../requests/standing.ts';
@@ -52,8 +52,6 @@ function standing(word: string): WordStands {
   const people = sql`select id from person where lower(name) like ${part}`;
   const items = sql`select id from item where lower(name) like ${part}`;
   return {
-    /** In how many requests it was asked for, as the database's statistics have it: nothing is read for it. */
-    likely: () => planRows(sql`select from service_case where ${asked}`),
     /** The ids of all of them. */
     outside: sql`
       select id from service_case where requester_id in (${people})

@@ -6,7 +6,7 @@ import { levelWords } from '../../core/targets/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
 import { kindsOf } from '../kinds/queries.ts';
-import { casesWithWords, planRows, rare, type WordStands } from '../lists/case-words.ts';
+import { casesWithWords, rare, type WordStands } from '../lists/case-words.ts';
 import { keyset, pageBy, type Key } from '../lists/keyset.ts';
 import { anywhere } from '../lists/like.ts';
 import { allOf, anyOf, counted, onDays } from '../lists/narrow.ts';
@@ -30,7 +30,6 @@ function standing(word: string): WordStands {
   const people = sql`select id from person where lower(name) like ${anywhere(word.toLowerCase())}`;
   const byNumber = (of: SQL) => (Number.isFinite(numbered) ? of : sql``);
   return {
-    likely: () => planRows(sql`select from service_case where ${asked}`),
     outside: sql`select id from service_case where kind = 'ticket' and requester_id in (${people})
       ${byNumber(sql`union all select id from service_case where number = ${numbered}`)}`,
     inside: sql`select id from service_case where kind = 'ticket' and ${asked} union all select w.case_id from ticket_word w where ${said}`,

@@ -197,7 +197,7 @@ function Editor({ of, taken, as, wanted, versions, outcome }: Loaded & { outcome
             names={names}
             wrong={wrong}
             taken={changed ? undefined : taken?.rows}
-            marked={new Set(shown?.rows)}
+            shown={shown}
             onChange={change}
             onUndo={undo}
           />
@@ -254,10 +254,7 @@ function Editor({ of, taken, as, wanted, versions, outcome }: Loaded & { outcome
                     <button
                       type="button"
                       className="text-left underline decoration-rule underline-offset-4 hover:text-sea"
-                      onClick={() => {
-                        setShown(f);
-                        document.querySelector<HTMLInputElement>(`[data-cell^="${f.rows[0]} "]`)?.focus();
-                      }}
+                      onClick={() => setShown({ ...f })}
                     >
                       {f.sentence}
                     </button>
