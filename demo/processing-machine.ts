@@ -63,6 +63,7 @@ export const processingMachine = (policy: string, platforms: string, table: stri
   summary: 'A machine for tide models and soundings, for as long as you need it.',
   category: 'Machines',
   promise: 'P4D',
+  watched: { at: 50, team: platforms },
   form: {
     fields: [
       { id: 'size', kind: 'row', label: 'Size', required: true, table },

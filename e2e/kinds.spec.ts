@@ -124,6 +124,7 @@ test('a routing table: typed and pasted in words, looked through as it is typed,
   for (let n = 3; n < 80; n++) await page.keyboard.press('ArrowDown');
   await expect(cell(80, 'Kind')).toBeFocused();
   await page.keyboard.type('Chan');
+  await cell(80, 'Kind').hover();
   await page.mouse.wheel(0, -10_000);
   await expect(cell(1, 'Kind')).toBeInViewport();
   await expect(cell(80, 'Kind')).toHaveValue('Chan');

@@ -2,6 +2,7 @@ import { defaultRangeExtractor, useVirtualizer } from '@tanstack/react-virtual';
 import { clsx } from 'clsx';
 import { ArrowDown, ArrowUp, X } from 'lucide-react';
 import { Fragment, useEffect, useRef, useState, type ClipboardEvent, type KeyboardEvent } from 'react';
+import { flushSync } from 'react-dom';
 import {
   answerWords,
   cellOf,
@@ -57,14 +58,16 @@ function withCell(row: RoutingRow, column: string, cell: RoutingCell): RoutingRo
 export function RoutingGrid({ table, names, wrong, taken, shown, onChange, onUndo }: Props) {
   const { columns, rows } = table;
   const all = [...columns.map((c) => c.id), answerColumn];
-  const many = useHydrated() && rows.length > manyRows;
+  const hydrated = useHydrated();
+  const many = hydrated && rows.length > manyRows;
   const scroller = useRef<HTMLDivElement>(null);
   // The row that the keyboard is in stays drawn, wherever the box is scrolled to: what is typed in it is not lost.
   const [at, setAt] = useState<number>();
   // eslint-disable-next-line react-hooks/incompatible-library -- what it gives is read while drawing and in events only
   const virtual = useVirtualizer({
     count: rows.length,
-    enabled: many,
+    // It follows before it is needed: a table that grows past `manyRows` keeps the keyboard where it is.
+    enabled: hydrated,
     getScrollElement: () => scroller.current,
     estimateSize: () => rowHigh,
     overscan: 20,
@@ -94,18 +97,19 @@ export function RoutingGrid({ table, names, wrong, taken, shown, onChange, onUnd
     });
     onChange({ ...table, rows: next }, left);
   };
-  const focus = (row: number, column: string, drawIt = true) => {
-    const box = document.querySelector<HTMLInputElement>(`[data-cell="${row} ${column}"]`);
-    if (!box && drawIt && many && row >= 0 && row < rows.length) {
-      setAt(row);
-      virtual.scrollToIndex(row);
-      return void requestAnimationFrame(() => focus(row, column, false));
-    }
+  const cellAt = (row: number, column: string) => document.querySelector<HTMLInputElement>(`[data-cell="${row} ${column}"]`);
+  const focus = (row: number, column: string) => {
+    // At once, so that the next key finds the keyboard there.
+    if (many && !cellAt(row, column)) flushSync(() => setAt(row));
+    const box = cellAt(row, column);
     box?.focus();
     box?.select();
   };
   useEffect(() => {
-    if (shown?.rows[0] !== undefined) focus(shown.rows[0], all[0]!);
+    const [first] = shown?.rows ?? [];
+    if (first === undefined) return;
+    const soon = setTimeout(() => focus(first, all[0]!));
+    return () => clearTimeout(soon);
   }, [shown]); // eslint-disable-line react-hooks/exhaustive-deps -- once for what is shown, however the table changes then
   const move = (at: number, by: 1 | -1) => {
     const to = at + by;
@@ -156,7 +160,7 @@ export function RoutingGrid({ table, names, wrong, taken, shown, onChange, onUnd
         className="w-full min-w-[640px] border-collapse text-sm"
         onFocus={(e) => {
           const on = e.target.closest<HTMLElement>('[data-row]')?.dataset['row'];
-          if (many && on !== undefined) setAt(Number(on));
+          if (on !== undefined) setAt(Number(on));
         }}
       >
         <thead className={many ? 'sticky top-0 z-10 bg-sheet' : undefined}>

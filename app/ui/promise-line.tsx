@@ -17,7 +17,7 @@ export function PromisedBy({ standing: s, waitsFor }: { standing: Standing; wait
 export function PromiseLine({ standing, tide, ended, waitsFor }: { standing: Standing; tide: Line; ended: boolean; waitsFor: string }) {
   const kept = standing.late ? 'It took longer than promised.' : 'In the promised time.';
   return (
-    <div className="mt-3 max-w-md">
+    <div className="my-3 max-w-md">
       <TideLine standing={standing} tide={tide} large />
       <p className="text-sm text-faint">
         {ended ? (

@@ -13,7 +13,7 @@ import { calendarsOf, type Calendars } from '../hours/nearest.ts';
 import { allKinds } from '../kinds/queries.ts';
 import { keyset, pageBy, type Key } from '../lists/keyset.ts';
 import { allOf, anyOf, counted, onDays, wordsIn } from '../lists/narrow.ts';
-import { promisedOf, withDefinitions } from '../requests/promised.ts';
+import { nearOf, promisedOf, withDefinitions } from '../requests/promised.ts';
 
 // Tasks of requests and tickets stand in one queue: each is found by its own indexes, and a page is among the firsts of both.
 
@@ -245,12 +245,16 @@ async function standing(
     if (!counting.has(countedBy(r)))
       counting.set(countedBy(r), await calendars.of({ team: r.teamId ?? undefined, person: countedBy(r), zone: viewer.zone }));
   // What has no date of its own is told by what is promised of its request.
-  const asked = rows.flatMap((r) =>
-    r.dueAt === null && r.runId !== null && r.revisionId !== null
-      ? [{ ...r, runId: r.runId, revisionId: r.revisionId, openedAt: new Date(r.askedAt), endedAt: null }]
-      : [],
+  const runs = await withDefinitions(
+    rows.flatMap((r) =>
+      r.runId !== null && r.revisionId !== null
+        ? [{ runId: r.runId, revisionId: r.revisionId, requesterId: r.requesterId, openedAt: new Date(r.askedAt), endedAt: null }]
+        : [],
+    ),
   );
-  const promised = await promisedOf(await withDefinitions(asked));
+  const dateless = new Set(rows.flatMap((r) => (r.dueAt === null ? (r.runId ?? []) : [])));
+  const promised = await promisedOf(runs.filter((r) => dateless.has(r.id)));
+  const warnAt = new Map(runs.map((r) => [r.id, nearOf(r.definition) / 100]));
   return rows.map((r): Stands => {
     const desk = counting.get(countedBy(r))!;
     const kind = kinds.get(r.kindId ?? '');
@@ -268,7 +272,7 @@ async function standing(
         tide: its.fulfilment && tideLine(its.fulfilment),
       };
     }
-    const ofRequest = promised.get(r.runId ?? '')?.whole;
+    const ofRequest = r.dueAt === null ? promised.get(r.runId ?? '')?.whole : undefined;
     if (ofRequest)
       return {
         ...ofRequest,
@@ -279,13 +283,13 @@ async function standing(
         held: ofRequest.standing.phase === 'held',
         ofRequest: true,
       };
-    const its = ofTask(r, desk, at);
+    const its = ofTask(r, desk, at, warnAt.get(r.runId ?? '') ?? 1);
     return { status: undefined, priority: undefined, kind: undefined, left: its?.left, held: false, standing: its, tide: its && tideLine(its) };
   });
 }
 
-/** A task was promised from when it came to when it is due. */
-function ofTask(r: Row, desk: Calendar, at: Date): Standing | undefined {
+/** A task was promised from when it came to when it is due; it is near at the share that its item says. */
+function ofTask(r: Row, desk: Calendar, at: Date, warnAt: number): Standing | undefined {
   if (r.dueAt === null) return undefined;
   const [from, due, to] = [new Date(r.openedAt).toISOString(), new Date(r.dueAt).toISOString(), at.toISOString()];
   const promised = workingBetween(from, due, desk);
@@ -297,11 +301,11 @@ function ofTask(r: Row, desk: Calendar, at: Date): Standing | undefined {
     held: 0,
     left: late ? -workingBetween(due, to, desk) : workingBetween(to, due, desk),
     due,
-    warned: used >= promised * 0.75,
+    warned: used >= promised * warnAt,
     late,
     phase: 'running',
     stretches: used > 0 ? [{ is: 'used', minutes: used }] : [],
-    warnAt: 0.75,
+    warnAt,
   };
 }
 

@@ -16,8 +16,8 @@ export interface Promised {
   tide: TideLine;
 }
 
-/** At which share of what was promised it is said to be near, in percent, where the item does not say. */
-const nearAt = 75;
+/** At which share of what was promised it is said to be near, in percent. */
+export const nearOf = (d: Pick<ItemDefinition, 'watched'>): number => d.watched?.at ?? 75;
 
 /** A run of a request as its promises are reckoned. */
 export interface PromisedRun {
@@ -68,7 +68,7 @@ export async function promisesOfRuns(tx: Reader, runs: readonly PromisedRun[]): 
   for (const r of promised) {
     const held = (askedOf.get(r.id) ?? []).map((q) => ({ from: q.from.toISOString(), ...(q.to && { to: q.to.toISOString() }), why: 'asked' }));
     const firstAt = new Map((reachedOf.get(r.id) ?? []).toReversed().map((s) => [s.step, s.at]));
-    const warnAt = r.definition.watched?.at ?? nearAt;
+    const warnAt = nearOf(r.definition);
     const promise = (of: string | undefined, words: string | undefined, length: string, stopped: Date | null): RunPromise => ({
       of,
       words,

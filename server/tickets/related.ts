@@ -300,7 +300,7 @@ export async function joinedOf(t: Pick<Ticket, 'caseId' | 'state'>) {
 const few = 3;
 
 /** So many of the open tickets around one are looked at, by when they fall due: an answer must not wait for the words of a whole house. */
-const lookedAt = 300;
+const lookedAt = 100;
 
 /** Open tickets around a ticket, of its team, else of those of no team, whose subjects are like its own: the likest first, for joining or linking. */
 export async function likeTickets(t: Pick<Ticket, 'caseId' | 'subject' | 'state'>): Promise<{ number: number; subject: string }[]> {

@@ -36,7 +36,7 @@ type Row = Route.ComponentProps['loaderData']['list']['rows'][number];
 const cells: Record<string, Cell<Row>> = {
   request: { width: 88, of: (r) => <span className="numbers">R-{r.number}</span> },
   item: {
-    width: 150,
+    width: 140,
     grows: true,
     of: (r) => (
       <span className="block truncate font-medium" data-tip={r.item}>
@@ -45,7 +45,7 @@ const cells: Record<string, Cell<Row>> = {
     ),
   },
   requester: {
-    width: 150,
+    width: 124,
     grows: true,
     of: (r) => (
       <span className="block truncate" data-tip={r.requester}>
@@ -55,14 +55,14 @@ const cells: Record<string, Cell<Row>> = {
   },
   opened: { width: 156, wide: true, of: (r) => <Time at={r.openedAt} /> },
   state: {
-    width: 190,
+    width: 164,
     grows: true,
     of: (r) => <RequestState outcome={r.outcome} stuck={r.standing?.stuck} />,
     under: (r) => r.standing && standingWords(r.standing),
   },
   ended: { width: 156, wide: true, of: (r) => r.endedAt && <Time at={r.endedAt} /> },
-  took: { width: 100, wide: true, of: (r) => <span className="numbers">{r.endedAt ? elapsed(r.openedAt, r.endedAt) : ''}</span> },
-  promise: { width: 150, wide: true, of: (r) => r.promised && <TideLine {...r.promised} /> },
+  took: { width: 96, wide: true, of: (r) => <span className="numbers">{r.endedAt ? elapsed(r.openedAt, r.endedAt) : ''}</span> },
+  promise: { width: 112, wide: true, of: (r) => r.promised && <TideLine {...r.promised} /> },
   revision: { width: 72, wide: true, of: (r) => <span className="numbers">{r.revision}</span> },
   reason: {
     width: 240,
