@@ -239,14 +239,20 @@ test('Tip: shows to the keyboard and under the pointer, can be pointed at, and E
   await expect(tip).toHaveCount(0);
 });
 
-test('what is pressed while scripts come counts: the box is not taken from under the pointer', async ({ as }) => {
-  const page = await as('technician');
+/** A page whose scripts come when they are let. */
+async function scriptsHeld(page: Page): Promise<() => void> {
   let come = () => {};
   const held = new Promise<void>((done) => (come = done));
   await page.route(/\.js(\?|$)/, async (route) => {
     await held;
     await route.continue();
   });
+  return come;
+}
+
+test('what is pressed while scripts come counts: the box is not taken from under the pointer', async ({ as }) => {
+  const page = await as('technician');
+  const come = await scriptsHeld(page);
   await page.goto('/desk/queue?what=ticket', { waitUntil: 'commit' });
   const box = page.getByRole('main').getByRole('checkbox').first();
   await box.hover();
@@ -261,23 +267,16 @@ test('what is pressed while scripts come counts: the box is not taken from under
 
 test('what is chosen before scripts come is taken along: a list, one of a few, a box', async ({ as }) => {
   const page = await as('technician');
-  let come = () => {};
-  const held = new Promise<void>((done) => (come = done));
-  await page.route(/\.js(\?|$)/, async (route) => {
-    await held;
-    await route.continue();
-  });
+  const come = await scriptsHeld(page);
   await page.goto('/counter/report', { waitUntil: 'commit' });
   await page.getByRole('combobox', { name: 'What it is about', exact: true }).selectOption({ label: 'Field equipment' });
   await page.getByRole('radio', { name: 'Several people', exact: true }).check();
   const queue = await page.context().newPage();
-  await queue.route(/\.js(\?|$)/, async (route) => {
-    await held;
-    await route.continue();
-  });
+  const comeThere = await scriptsHeld(queue);
   await queue.goto('/desk/queue?what=ticket', { waitUntil: 'commit' });
   await queue.getByRole('main').getByRole('checkbox').first().check();
   come();
+  comeThere();
   // Ours in their place are buttons.
   await expect(page.locator('button[role=combobox]').filter({ hasText: 'Field equipment' })).toBeVisible();
   await expect(
