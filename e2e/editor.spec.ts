@@ -1,6 +1,6 @@
 import type { Page } from '@playwright/test';
 import { choicesOf, choose, expect, fresh, test, type SignedIn } from './support/story.ts';
-import { addField, insert, saved, sheet, step } from './support/workshop.ts';
+import { addField, insert, itemWith, now, saved, sheet, step, told } from './support/workshop.ts';
 
 /** A copy of the demo's item, for this test alone. */
 async function copy(as: SignedIn, name: string, leaf: 'ask' | 'plan'): Promise<Page> {
@@ -275,4 +275,26 @@ test('a plan of three hundred steps stays quick to type in', async ({ as }) => {
   console.log(`    typing to paint in a plan of 300 steps: median ${Math.round(times[7]!)} ms, slowest ${Math.round(times[14]!)} ms`);
   await expect(step(page, 'more150')).toContainText('Step number 150 x');
   await saved(page);
+});
+
+test('Promise: a time for the whole and for a milestone, and a team that is told when it is near; all are kept', async ({ as }) => {
+  const known = { id: 'known', kind: 'mark', name: 'The berth is known', expected: now, shows: 'milestone', words: 'We know where' };
+  const { page } = await itemWith(as, 'A mooring in time', { fields: [] }, [known, told('end')]);
+  await step(page, 'known').click();
+  await page.getByRole('checkbox', { name: /^Promised to the requester/ }).check();
+  const open = () => page.getByText('Promised time, taking back', { exact: true }).click();
+  await open();
+  await page.getByRole('checkbox', { name: /^Promise a time/ }).check();
+  await page.getByRole('checkbox', { name: /^Tell a team when it is near/ }).check();
+  await choose(page.getByRole('combobox', { name: 'Which team', exact: true }), 'Stores');
+  await page.getByRole('textbox', { name: 'Once % of it are used', exact: true }).fill('60');
+  await saved(page);
+  await page.reload();
+  await open();
+  await expect(page.getByRole('checkbox', { name: /^Tell a team when it is near/ })).toBeChecked();
+  await expect(page.getByRole('combobox', { name: 'Which team', exact: true })).toHaveValue('Stores');
+  await expect(page.getByRole('textbox', { name: 'Once % of it are used', exact: true })).toHaveValue('60');
+  await page.keyboard.press('Escape');
+  await step(page, 'known').click();
+  await expect(page.getByRole('checkbox', { name: /^Promised to the requester/ })).toBeChecked();
 });

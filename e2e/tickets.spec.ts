@@ -130,6 +130,10 @@ test('what is typed in a report finds what can be asked for instead, and what wa
   const beside = page.getByRole('complementary', { name: 'What may answer it', exact: true });
   await expect(beside.getByRole('link', { name: 'Processing machine', exact: true })).toBeVisible();
   await expect(beside.getByRole('link', { name: 'Payslip missing for two of the crew', exact: true })).toBeVisible();
+  // What others have reported is told by its number alone.
+  await page.getByRole('textbox', { name: 'In a line (required)', exact: true }).fill('The sounder log does not open');
+  await expect(beside.getByText(/^Somebody else has reported something like this at Quay House, and it is open\./)).toBeVisible();
+  await expect(beside.getByText(/will not open/)).toHaveCount(0);
 });
 
 test('two reports of the same are joined, and taken out again; another matter is split off; the two at the desk see each other', async ({ as }) => {

@@ -8,6 +8,8 @@ import { person, serviceHours } from '../db/schema/index.ts';
 export interface Whose {
   team?: string | undefined;
   person?: string | undefined;
+  /** Where they work, for whoever knows it already; null: nowhere. */
+  place?: string | null;
   zone: string;
 }
 
@@ -36,11 +38,15 @@ export interface Calendars {
 export function calendarsOf(tx: Reader): Calendars {
   let standing: Promise<Standing> | undefined;
   const placeOf = new Map<string, Promise<string | null>>();
-  const which = async ({ team, person: whom }: Whose): Promise<{ id: string; version: number } | undefined> => {
+  const which = async ({ team, person: whom, place: at }: Whose): Promise<{ id: string; version: number } | undefined> => {
     const now = await (standing ??= readStanding(tx));
     if (Object.keys(now.versions).length === 0) return undefined;
     const own = team === undefined ? undefined : now.teams[team];
-    const place = own ? own.place : whom === undefined ? null : await remembered(placeOf, whom, () => readPlace(tx, whom));
+    const place = own
+      ? own.place
+      : at !== undefined || whom === undefined
+        ? (at ?? null)
+        : await remembered(placeOf, whom, () => readPlace(tx, whom));
     const id = own?.hours ?? nearest(now, place) ?? now.everywhere;
     return id === null ? undefined : { id, version: now.versions[id] ?? 0 };
   };

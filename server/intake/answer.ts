@@ -11,8 +11,8 @@ export const answeredAs = async (cameAs: string, by: string): Promise<boolean> =
   (await db().$count(question, and(eq(question.cameAs, cameAs), eq(question.toId, by)))) > 0;
 
 /**
- * Takes words that came by mail as the answer to what somebody is asked of a request: to the question whose mail they answer, else to the one
- * that is open. Whoever cannot answer it so is told why, in its thread. False: they are asked nothing there.
+ * Takes words that came by mail as the answer to what somebody is asked of a request: to the question whose mail they answer, or, where they
+ * answer no mail of ours, to the one that is open. Whoever cannot answer it so is told why, in its thread. False: they are asked nothing there.
  */
 export async function answerByMail(
   viewer: Viewer,
@@ -25,14 +25,15 @@ export async function answerByMail(
     .innerJoin(run, eq(run.id, question.runId))
     .where(and(eq(run.caseId, caseId), eq(question.toId, viewer.id), isNull(question.closedAt)))
     .orderBy(question.openedAt);
-  const asked = open.length > 1 ? await meant(open, mail.answers) : open[0];
+  const asked = await meant(open, mail.answers);
   if (!asked) return false;
   const say = (words: string) => sayAbout(asked.runId, { key: asked.key, to: viewer.id, subject: `Re: ${asked.name}`, words, page: 'request' });
   const field = inWords(asked.fields);
   if (!field) await say('This cannot be answered by mail, and what you wrote was not taken. Answer it on its page:');
   else {
     const result = await answerQuestion(viewer, { id: asked.id, values: { [field.id]: mail.words }, cameAs: mail.cameAs });
-    if (!result.ok) {
+    // The same mail by two ways at once is one answer.
+    if (!result.ok && !(await answeredAs(mail.cameAs, viewer.id))) {
       const why = result.problems?.map((p) => p.sentence).join(' ') ?? result.sentence;
       await say(`What you wrote was not taken as the answer. ${why} Answer this mail once more, or answer it on its page:`);
     }
@@ -40,18 +41,16 @@ export async function answerByMail(
   return true;
 }
 
-/** Of several open questions the one whose mail was answered; else the first. */
+/** The open question whose mail was answered; where none of our mails was, the only one. A mail that answers another of ours answers none. */
 async function meant<T extends { key: string; runId: string }>(open: T[], answers: readonly string[]): Promise<T | undefined> {
+  if (open.length === 0) return undefined;
   const mails = answers.length
     ? await db()
         .select({ runId: message.runId, key: message.key, id: message.messageId })
         .from(message)
         .where(inArray(message.messageId, [...answers]))
     : [];
-  const nearest = mails.toSorted((a, b) => answers.indexOf(a.id) - answers.indexOf(b.id));
-  for (const m of nearest) {
-    const found = open.find((q) => q.runId === m.runId && q.key === m.key);
-    if (found) return found;
-  }
-  return open[0];
+  const [nearest] = mails.toSorted((a, b) => answers.indexOf(a.id) - answers.indexOf(b.id));
+  if (nearest) return open.find((q) => q.runId === nearest.runId && q.key === nearest.key);
+  return open.length === 1 ? open[0] : undefined;
 }

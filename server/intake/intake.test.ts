@@ -120,8 +120,11 @@ describe('a mail to an address of ours', () => {
     await send({ text: 'This and that', inReplyTo: more.messageId, references: [more.messageId] });
     await w.work();
     expect((await latest('tor')).text).toContain('This cannot be answered by mail, and what you wrote was not taken.');
-    await send({ from: 'ina@skerrin.example', to: `desk+r${made.number}@nessmoor.skerrin.example`, text: 'I know.' });
+    // What answers another mail of ours is no answer to a question that happens to be open.
+    await send({ text: 'Thank you.', inReplyTo: asked.messageId, references: [asked.messageId] });
     expect(await numbers()).toHaveLength(before.length + 1);
+    await send({ from: 'ina@skerrin.example', to: `desk+r${made.number}@nessmoor.skerrin.example`, text: 'I know.' });
+    expect(await numbers()).toHaveLength(before.length + 2);
     expect((await answered())[1]).toEqual({ values: null, came_as: null });
   });
 

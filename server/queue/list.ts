@@ -138,6 +138,8 @@ interface Row {
   runId: string | null;
   revisionId: string | null;
   askedAt: Date;
+  /** Of a ticket: where whoever asked works. */
+  askerPlace: string | null;
   sortKeys: string[];
   [key: string]: unknown;
 }
@@ -151,13 +153,14 @@ const detailsOf: Record<Source['what'], (viewer: Viewer) => SQL> = {
     task.team_id as "teamId", ${named(sql`person`, sql`coalesce(task.taken_by, task.person_id)`)} as holder,
     coalesce(task.person_id = ${viewer.id} or task.taken_by = ${viewer.id}, false) as mine, task.due_at as "dueAt", task.opened_at as "openedAt",
     null::uuid as "kindId", null::uuid as "placeId", service_case.requester_id as "requesterId", null::jsonb as state,
-    run.id as "runId", run.revision_id as "revisionId", service_case.opened_at as "askedAt"`,
+    run.id as "runId", run.revision_id as "revisionId", service_case.opened_at as "askedAt", null::uuid as "askerPlace"`,
   ticket: (viewer) => sql`select 'ticket' as what, ticket.case_id as id, ticket.subject as name, service_case.number, null as item,
     ${named(sql`person`, sql`service_case.requester_id`)} as requester, ${named(sql`location`, sql`ticket.place_id`)} as place,
     ${named(sql`team`, sql`ticket.team_id`)} as team, ticket.team_id as "teamId", ${named(sql`person`, sql`ticket.holder_id`)} as holder,
     coalesce(ticket.holder_id = ${viewer.id}, false) as mine, ticket.due_at as "dueAt", service_case.opened_at as "openedAt",
     ticket.kind_id as "kindId", ticket.place_id as "placeId", service_case.requester_id as "requesterId", ticket.state,
-    null::uuid as "runId", null::uuid as "revisionId", service_case.opened_at as "askedAt"`,
+    null::uuid as "runId", null::uuid as "revisionId", service_case.opened_at as "askedAt",
+    (select n.location_id from person n where n.id = service_case.requester_id) as "askerPlace"`,
 };
 /** What the page itself is read of, once it is known which they are. */
 const shown: Record<Source['what'], SQL> = {
@@ -204,7 +207,20 @@ export async function queueFor(viewer: Viewer, asked: ListAsked, size = 50, at =
     next: found.next,
     rows: found.rows.map(
       (
-        { sortKeys: _, teamId: _t, kindId: _k, placeId: _p, requesterId: _r, state: _s, runId: _i, revisionId: _v, askedAt: _a, key: _key, ...r },
+        {
+          sortKeys: _,
+          teamId: _t,
+          kindId: _k,
+          placeId: _p,
+          requesterId: _r,
+          state: _s,
+          runId: _i,
+          revisionId: _v,
+          askedAt: _a,
+          askerPlace: _o,
+          key: _key,
+          ...r
+        },
         i,
       ) => ({
         ...r,
@@ -243,7 +259,14 @@ async function standing(
   const countedBy = (r: Row) => r.teamId ?? (r.what === 'ticket' ? r.requesterId : viewer.id);
   for (const r of rows)
     if (!counting.has(countedBy(r)))
-      counting.set(countedBy(r), await calendars.of({ team: r.teamId ?? undefined, person: countedBy(r), zone: viewer.zone }));
+      counting.set(
+        countedBy(r),
+        await calendars.of({
+          team: r.teamId ?? undefined,
+          ...(r.what === 'ticket' ? { place: r.askerPlace } : { person: viewer.id }),
+          zone: viewer.zone,
+        }),
+      );
   // What has no date of its own is told by what is promised of its request.
   const runs = await withDefinitions(
     rows.flatMap((r) =>

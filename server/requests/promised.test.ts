@@ -6,11 +6,13 @@ import { sentence } from '../../core/values/index.ts';
 import { shiftClock, stopClock } from '../clock.ts';
 import { and, eq, like } from 'drizzle-orm';
 import type { ItemDefinition } from '../../core/items/index.ts';
-import { db } from '../db/database.ts';
+import { connections, db } from '../db/database.ts';
+import { definitionOf } from '../items/definitions.ts';
 import { message, person, run, teamMember } from '../db/schema/index.ts';
 import { world, type World } from '../testing/world.ts';
 import { answerQuestion } from './commands.ts';
 import { myRequest } from './queries.ts';
+import { promisedOf, type PromisedRun } from './promised.ts';
 import { tellPromises } from './tell-promises.ts';
 
 // What is promised of a request: as a whole, and its milestones.
@@ -109,4 +111,26 @@ it('is told to the team that watches it: near once, late once, to each of them; 
   const all = await told();
   await tellPromises(made.id);
   expect(await told()).toEqual(all);
+});
+
+it('of any number of runs is reckoned with the same few questions to the database', async () => {
+  const { id } = await w.item('Sounding of many berths', plan, undefined, { promise: 'P1D' });
+  const all: PromisedRun[] = [];
+  for (const who of ['tor', 'ina', 'olav', 'runa']) {
+    const made = await w.ask(w.viewer(who), id);
+    const definition = await definitionOf(db(), (await w.request(made.id)).revisionId!);
+    all.push({ id: made.id, openedAt: new Date(), endedAt: null, requesterId: w.id(who), definition });
+  }
+  const asked = async (runs: PromisedRun[]) => {
+    const real = connections();
+    let n = 0;
+    const count = () => void n++;
+    real.on('acquire', count);
+    const found = await promisedOf(runs);
+    real.off('acquire', count);
+    expect(found.size).toBe(runs.length);
+    return n;
+  };
+  await asked(all);
+  expect(await asked(all)).toBe(await asked(all.slice(0, 1)));
 });

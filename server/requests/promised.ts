@@ -41,7 +41,7 @@ const hasPromise = (d: ItemDefinition): boolean => d.promise !== undefined || mi
 
 /**
  * What is promised of runs, by run: of the whole and of milestones, in the working time of where whoever asked works. What waits for their
- * answer does not count. Runs of which nothing is promised are left out; however many there are, the questions to the database are three.
+ * answer does not count. Runs of which nothing is promised are left out; however many there are, the questions to the database are four.
  */
 export async function promisesOfRuns(tx: Reader, runs: readonly PromisedRun[]): Promise<Map<string, { promises: RunPromise[]; desk: Calendar }>> {
   const promised = runs.filter((r) => hasPromise(r.definition));
@@ -59,8 +59,10 @@ export async function promisesOfRuns(tx: Reader, runs: readonly PromisedRun[]): 
     .where(and(inArray(runStep.runId, ids), inArray(runStep.kind, ['mark']), isNotNull(runStep.endedAt)))
     .orderBy(asc(runStep.order));
   const requesters = [...new Set(promised.map((r) => r.requesterId))];
-  const zones = new Map(
-    (await tx.select({ id: person.id, zone: zoneOf }).from(person).where(inArray(person.id, requesters))).map((p) => [p.id, p.zone]),
+  const places = new Map(
+    (await tx.select({ id: person.id, place: person.locationId, zone: zoneOf }).from(person).where(inArray(person.id, requesters))).map(
+      ({ id, ...where }) => [id, where],
+    ),
   );
   const [askedOf, reachedOf] = [byRun(asked), byRun(reached)];
   const calendars = calendarsOf(tx);
@@ -76,7 +78,7 @@ export async function promisesOfRuns(tx: Reader, runs: readonly PromisedRun[]): 
       clock: { began: r.openedAt.toISOString(), ...(stopped && { stopped: stopped.toISOString() }), held },
     });
     found.set(r.id, {
-      desk: await calendars.of({ person: r.requesterId, zone: zones.get(r.requesterId) ?? 'utc' }),
+      desk: await calendars.of(places.get(r.requesterId) ?? { place: null, zone: 'utc' }),
       promises: [
         ...(r.definition.promise === undefined ? [] : [promise(undefined, undefined, r.definition.promise, r.endedAt)]),
         ...milestonesOf(r.definition.plan).flatMap((m) =>

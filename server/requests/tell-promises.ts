@@ -1,12 +1,12 @@
 import { and, eq, isNotNull, isNull, lt, sql } from 'drizzle-orm';
-import { standingOf, usedUpAt } from '../../core/targets/index.ts';
+import { standingOf, usedUpAt, type Standing } from '../../core/targets/index.ts';
 import { now } from '../clock.ts';
 import { db, type Reader, type Tx } from '../db/database.ts';
 import { person, run, serviceCase, teamMember } from '../db/schema/index.ts';
 import { definitionOf } from '../items/definitions.ts';
 import { promiseTold } from '../mail/promise-told.ts';
 import { writeMessages } from '../mail/write.ts';
-import type { About, Batch } from '../runtime/batch.ts';
+import type { About, Batch, RunRow } from '../runtime/batch.ts';
 import { addJobs } from '../runtime/jobs.ts';
 import { promisesOfRuns, type RunPromise } from './promised.ts';
 import { whereItStands } from './standing.ts';
@@ -63,38 +63,24 @@ export async function tellPromises(runId: string): Promise<void> {
     const at = now();
     const told = new Set(its.toldOf);
     const moments: Date[] = [];
-    const drafts: About[] = [];
-    const members = await tx
-      .select({ id: person.id })
-      .from(teamMember)
-      .innerJoin(person, and(eq(person.id, teamMember.personId), eq(person.active, true)))
-      .where(eq(teamMember.teamId, watched.team))
-      .orderBy(person.name);
-    const stands = (await whereItStands([its.caseId], tx)).get(its.caseId);
+    const due: { p: RunPromise; that: 'near' | 'late'; standing: Standing }[] = [];
     for (const p of reckoned.promises) {
       if (p.clock.stopped !== undefined) continue;
       const standing = standingOf(p.promise, p.clock, reckoned.desk, at.toISOString());
       for (const that of ['near', 'late'] as const) {
         if (told.has(toldAs(p, that))) continue;
-        const due = usedUpAt(p.promise, p.clock, reckoned.desk, that === 'near' ? p.promise.warnAt / 100 : 1);
-        if (due === undefined) continue;
-        if (new Date(due) > at) {
-          moments.push(new Date(due));
+        const moment = usedUpAt(p.promise, p.clock, reckoned.desk, that === 'near' ? p.promise.warnAt / 100 : 1);
+        if (moment === undefined) continue;
+        if (new Date(moment) > at) {
+          moments.push(new Date(moment));
           continue;
         }
         told.add(toldAs(p, that));
         // What is late already need not be said to be near.
-        if (that === 'near' && standing.late) continue;
-        const about = { item: definition.name, milestone: p.words, standing, at: stands };
-        drafts.push(
-          ...members.map((m) => ({
-            run: { ...its, definition, answers: {} },
-            ...promiseTold(that, about, `promise:${toldAs(p, that)}`, m.id),
-          })),
-        );
+        if (that === 'late' || !standing.late) due.push({ p, that, standing });
       }
     }
-    await writeMessages(tx, drafts, at);
+    if (due.length > 0) await writeMessages(tx, await drafts(tx, { ...its, definition, answers: {} }, watched.team, due), at);
     const next = moments.toSorted((a, b) => a.getTime() - b.getTime())[0];
     await tx
       .update(run)
@@ -102,6 +88,23 @@ export async function tellPromises(runId: string): Promise<void> {
       .where(eq(run.id, its.id));
     if (next) await lookAtPromises(tx, [its.id], next);
   });
+}
+
+/** What each of a team is told of promises of a run, with where it stands. */
+async function drafts(tx: Tx, its: RunRow, teamId: string, due: { p: RunPromise; that: 'near' | 'late'; standing: Standing }[]): Promise<About[]> {
+  const members = await tx
+    .select({ id: person.id })
+    .from(teamMember)
+    .innerJoin(person, and(eq(person.id, teamMember.personId), eq(person.active, true)))
+    .where(eq(teamMember.teamId, teamId))
+    .orderBy(person.name);
+  const at = (await whereItStands([its.caseId], tx)).get(its.caseId);
+  return due.flatMap(({ p, that, standing }) =>
+    members.map((m) => ({
+      run: its,
+      ...promiseTold(that, { item: its.definition.name, milestone: p.words, standing, at }, `promise:${toldAs(p, that)}`, m.id),
+    })),
+  );
 }
 
 /** Runs whose moment to be looked at has come and whose job was lost; the sweep adds it again. */

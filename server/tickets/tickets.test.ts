@@ -7,7 +7,10 @@ import { withoutLevel } from '../../core/targets/index.ts';
 import { step } from '../../core/testing/samples.ts';
 import { shiftClock } from '../clock.ts';
 import { changeHours, createHours, giveHours } from '../hours/commands.ts';
-import { addTeam } from '../people/commands.ts';
+import { eq } from 'drizzle-orm';
+import { db } from '../db/database.ts';
+import { location, person } from '../db/schema/index.ts';
+import { addLocation, addTeam } from '../people/commands.ts';
 import { queueCount, queueFor } from '../queue/list.ts';
 import { myCases } from '../requests/mine.ts';
 import { itIs, ticketKit } from '../testing/tickets.ts';
@@ -109,7 +112,37 @@ describe('a report', () => {
     expect(found.tickets).toEqual([{ number, subject: 'Projector flickers in the chart hall' }]);
     expect((await likelyAnswers(w.viewer('ina'), 'cannot open the group folder')).items.map((i) => i.name)).toContain('Join a group');
     expect((await likelyAnswers(tor(), 'projector')).tickets).toEqual([]);
-    expect(await likelyAnswers(tor(), 'it is not')).toEqual({ items: [], tickets: [] });
+    expect(await likelyAnswers(tor(), 'it is not')).toEqual({ items: [], tickets: [], others: undefined });
+  });
+
+  it('and how many others around them have reported something like it: their number, and nothing of what they said', async () => {
+    const [quay] = await db().select({ id: location.id }).from(location).where(eq(location.name, 'Quay House'));
+    const floors: string[] = [];
+    for (const name of ['Floor of charts', 'Floor of tides']) {
+      const made = await addLocation('host', { name, kind: 'floor', parentId: quay!.id });
+      if (made.ok) floors.push(made.id);
+    }
+    const away = await addLocation('host', { name: 'Skerry', kind: 'site' });
+    const works = (who: string, place: string | null) =>
+      db()
+        .update(person)
+        .set({ locationId: place })
+        .where(eq(person.id, w.id(who)));
+    await works('ina', floors[0]!);
+    await works('boss', floors[1]!);
+    await works('tor', away.ok ? away.id : null);
+    await kit.report('ina', { subject: 'Plotter gives blank sheets' });
+    await kit.report('tor', { subject: 'The plotter prints blank sheets' });
+    const others = async (who: string, words: string) => (await likelyAnswers(w.viewer(who), words)).others;
+    // Around the floor below, and not on another island; one common word alone is not enough.
+    expect(await others('boss', 'blank sheets from the plotter')).toEqual({ many: 1, place: 'Quay House' });
+    expect(await others('boss', 'sheets of yesterday are missing')).toBeUndefined();
+    // Their own do not count, and who works nowhere that is known has nobody around.
+    expect(await others('ina', 'blank sheets from the plotter')).toBeUndefined();
+    await works('boss', null);
+    expect(await others('boss', 'blank sheets from the plotter')).toBeUndefined();
+    expect(JSON.stringify(await likelyAnswers(w.viewer('boss'), 'blank sheets from the plotter'))).not.toContain('Plotter');
+    for (const who of ['ina', 'tor']) await works(who, null);
   });
 });
 

@@ -210,6 +210,12 @@ function Likely({ of }: { of: Answered | undefined }) {
   const some = of !== undefined && of.items.length + of.tickets.length > 0;
   return (
     <aside aria-label="What may answer it" aria-live="polite" className="space-y-4 text-sm">
+      {of?.others && (
+        <p>
+          {of.others.many === 1 ? 'Somebody else has' : `${of.others.many} others have`} reported something like this at {of.others.place}, and it is
+          open. Say what is different where you are.
+        </p>
+      )}
       {some && of.tickets.length > 0 && (
         <div>
           <h2 className="mb-1 border-b pb-1 text-faint">You have reported</h2>

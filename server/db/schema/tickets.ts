@@ -97,6 +97,9 @@ export const ticket = pgTable(
     index('ticket_open_kind')
       .on(t.kindId, t.status)
       .where(sql`${t.endedAt} is null`),
+    index('ticket_open_place')
+      .on(t.placeId, t.dueOrder, t.caseId)
+      .where(sql`${t.endedAt} is null and ${t.placeId} is not null`),
     index('ticket_next').on(t.nextAt),
     index('ticket_words').using('gin', sql`to_tsvector('simple', ${t.subject})`),
   ],

@@ -1,0 +1,1 @@
+CREATE INDEX "ticket_open_place" ON "ticket" USING btree ("place_id","due_order","case_id") WHERE "ticket"."ended_at" is null and "ticket"."place_id" is not null;
