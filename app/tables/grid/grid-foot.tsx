@@ -1,12 +1,12 @@
 import { clsx } from 'clsx';
 import type { ReactNode } from 'react';
-import { useHydrated } from '~/ui/choices';
 import { Select } from '~/ui/select';
 import type { Standing } from './use-grid';
 
 /** How a grid stands, and how it takes what is typed. */
 export function GridFoot({
   standing,
+  ready,
   wrong,
   left,
   take,
@@ -17,6 +17,8 @@ export function GridFoot({
   beside,
 }: {
   standing: Standing;
+  /** Whether the rows have been read. */
+  ready: boolean;
   /** Cells that are refused. */
   wrong: number;
   /** Rows that are new and not whole. */
@@ -29,7 +31,6 @@ export function GridFoot({
   onFrozen: (columns: number) => void;
   beside: ReactNode;
 }) {
-  const hydrated = useHydrated();
   return (
     <div className="flex flex-wrap items-center gap-x-4 gap-y-1 py-1.5 text-sm text-faint">
       <span role="status" className={clsx(wrong > 0 || standing.is === 'unreachable' || standing.is === 'refused' ? 'text-coral' : undefined)}>
@@ -63,8 +64,8 @@ export function GridFoot({
         </span>
       </label>
       {beside && <span className="ml-auto">{beside}</span>}
-      {/* The keys count once the scripts have come; before that nothing is promised. */}
-      <span className={clsx('basis-full text-xs', !hydrated && 'invisible')}>
+      {/* The keys count once the rows have been read; before that nothing is promised. */}
+      <span className={clsx('basis-full text-xs', !ready && 'invisible')}>
         F2 edits · Ctrl D fills down · Shift Delete takes rows off · Alt ↑ ↓ sorts · Alt ← → widens · Ctrl Enter opens the row
       </span>
     </div>

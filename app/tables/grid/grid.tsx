@@ -384,6 +384,7 @@ export function Grid({
       </div>
       <GridFoot
         standing={standing}
+        ready={ready}
         wrong={wrong}
         left={left}
         take={take}
