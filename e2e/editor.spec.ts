@@ -290,11 +290,10 @@ test('Promise: a time for the whole and for a milestone, and a team that is told
   await page.getByRole('textbox', { name: 'Once % of it are used', exact: true }).fill('60');
   await saved(page);
   await page.reload();
-  await open();
-  await expect(page.getByRole('checkbox', { name: /^Tell a team when it is near/ })).toBeChecked();
-  await expect(page.getByRole('combobox', { name: 'Which team', exact: true })).toHaveValue('Stores');
-  await expect(page.getByRole('textbox', { name: 'Once % of it are used', exact: true })).toHaveValue('60');
-  await page.keyboard.press('Escape');
   await step(page, 'known').click();
   await expect(page.getByRole('checkbox', { name: /^Promised to the requester/ })).toBeChecked();
+  await open();
+  await expect(page.getByRole('checkbox', { name: /^Tell a team when it is near/ })).toBeChecked();
+  await expect(page.getByRole('combobox', { name: 'Which team', exact: true })).toHaveText('Stores');
+  await expect(page.getByRole('textbox', { name: 'Once % of it are used', exact: true })).toHaveValue('60');
 });

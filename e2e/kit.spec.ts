@@ -63,6 +63,7 @@ test('Combobox: of few things one is chosen by keys as well', async ({ as }) => 
   await expect(page.getByRole('option')).toHaveText(['Flood']);
   await page.keyboard.press('Enter');
   await expect(tide).toHaveText('Flood');
+  await expect(tide).toBeFocused();
   await page.keyboard.press('Enter');
   await expect(page.getByPlaceholder('Type a part of it', { exact: true })).toBeFocused();
   await page.keyboard.press('ArrowDown');
