@@ -61,8 +61,8 @@ const cells: Record<string, Cell<Row>> = {
     under: (r) => r.standing && standingWords(r.standing),
   },
   ended: { width: 156, wide: true, of: (r) => r.endedAt && <Time at={r.endedAt} /> },
-  took: { width: 96, wide: true, of: (r) => <span className="numbers">{r.endedAt ? elapsed(r.openedAt, r.endedAt) : ''}</span> },
-  promise: { width: 112, wide: true, of: (r) => r.promised && <TideLine {...r.promised} /> },
+  took: { width: 104, wide: true, of: (r) => <span className="numbers">{r.endedAt ? elapsed(r.openedAt, r.endedAt) : ''}</span> },
+  promise: { width: 104, wide: true, of: (r) => r.promised && <TideLine {...r.promised} /> },
   revision: { width: 72, wide: true, of: (r) => <span className="numbers">{r.revision}</span> },
   reason: {
     width: 240,
