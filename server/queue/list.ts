@@ -2,7 +2,7 @@ import { sql, type SQL } from 'drizzle-orm';
 import { workingBetween, type Calendar } from '../../core/calendar/index.ts';
 import type { ListAsked } from '../../core/lists/index.ts';
 import { placesAround, type PlaceTree } from '../../core/routing/index.ts';
-import { statusOf } from '../../core/statuses/index.ts';
+import { everStatus } from '../../core/statuses/index.ts';
 import { levelWords, tideLine, type Standing, type TideLine } from '../../core/targets/index.ts';
 import { standingsOf, type TicketKind, type TicketState } from '../../core/tickets/index.ts';
 import { readDocument, ticketFormat } from '../../core/documents/index.ts';
@@ -284,7 +284,7 @@ async function standing(
     if (r.what === 'ticket' && kind) {
       const state: TicketState = readDocument(ticketFormat, r.state);
       const its = standingsOf(kind, state, placesAround(tree, r.placeId), desk, at.toISOString(), ['fulfilment']);
-      const status = statusOf(kind.map, state.status);
+      const status = everStatus(kind.map, state.status);
       return {
         status: status?.name,
         priority: levelWords(kind.priority.priorities, state.priority),

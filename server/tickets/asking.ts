@@ -1,7 +1,7 @@
 import { and, eq, sql } from 'drizzle-orm';
 import { newState } from '../../core/engine/index.ts';
 import { textLimit } from '../../core/forms/index.ts';
-import { statusOf } from '../../core/statuses/index.ts';
+import { everStatus, statusOf } from '../../core/statuses/index.ts';
 import { moveAnswers, moveDefinition, type GatedMove } from '../../core/tickets/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { record } from '../changes/record.ts';
@@ -129,7 +129,7 @@ export async function askingOf(tx: Reader, t: Ticket) {
     .where(eq(gate.runId, asking.run))
     .orderBy(person.name);
   return {
-    to: statusOf(t.kind.map, asking.to)?.name ?? asking.to,
+    to: everStatus(t.kind.map, asking.to)?.name ?? asking.to,
     since: new Date(asking.at),
     gate: people[0]?.gate ?? '',
     lapsesAt: people[0]?.lapsesAt ?? undefined,

@@ -7,7 +7,7 @@ import { zoneOf } from '../auth/viewer.ts';
 import type { Reader, Tx } from '../db/database.ts';
 import { person, serviceCase, ticket, ticketEvent } from '../db/schema/index.ts';
 import { insertAll } from '../db/insert-all.ts';
-import { kindsAt } from '../kinds/queries.ts';
+import { kindsAt, kindsOf, type Kind } from '../kinds/queries.ts';
 import { placeTree } from '../routing/places.ts';
 import { deliver, lockRuns } from '../runtime/deliver.ts';
 import { addJobs } from '../runtime/jobs.ts';
@@ -41,7 +41,12 @@ export async function lockTickets(tx: Tx, which: ReturnType<typeof sql>): Promis
   const rows = await ticketsWhere(tx, which).orderBy(ticket.caseId).for('no key update', { of: ticket });
   const runs = rows.flatMap((r) => r.state.asking?.run ?? []);
   if (runs.length > 1) await lockRuns(tx, runs);
-  return withKinds(tx, rows);
+  // Read after the lock: whoever waited for it goes by the kind as it is now, and a change of it finds the ticket where it went.
+  const kinds = await kindsOf(
+    tx,
+    rows.map((r) => r.kindId),
+  );
+  return withKinds(rows, kinds);
 }
 
 /** The ticket of a number, locked; undefined where there is none. */
@@ -62,18 +67,17 @@ export async function numberOf(tx: Reader, caseId: string): Promise<number> {
 
 /** The same without a lock, to be read. */
 export async function readTicket(tx: Reader, number: number): Promise<Ticket | undefined> {
-  const [found] = await withKinds(tx, await ticketsWhere(tx, sql`${serviceCase.number} = ${number}`));
-  return found;
-}
-
-/** Tickets with their kinds, each of which is read once. */
-async function withKinds(tx: Reader, rows: (Omit<Ticket, 'kind'> & { kindVersion: number })[]): Promise<Ticket[]> {
+  const rows = await ticketsWhere(tx, sql`${serviceCase.number} = ${number}`);
   const kinds = await kindsAt(
     tx,
     rows.map((r) => ({ id: r.kindId, version: r.kindVersion })),
   );
-  return rows.map(({ kindVersion: _, ...r }) => ({ ...r, kind: kinds.get(r.kindId)!.definition }));
+  return withKinds(rows, kinds)[0];
 }
+
+/** Tickets with their kinds, each of which is read once. */
+const withKinds = (rows: (Omit<Ticket, 'kind'> & { kindVersion: number })[], kinds: ReadonlyMap<string, Kind>): Ticket[] =>
+  rows.map(({ kindVersion: _, ...r }) => ({ ...r, kind: kinds.get(r.kindId)!.definition }));
 
 const ticketsWhere = (tx: Reader, which: ReturnType<typeof sql>) =>
   tx
