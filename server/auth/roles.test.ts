@@ -169,7 +169,7 @@ const table: Record<string, Row> = {
     ['requester'],
     async (v) => {
       const [its] = await w.query<{ id: string }>('select id from service_case where number = $1', [Number(at.number)]);
-      return { ok: await m.answer.answerByMail(v, its!.id, { answers: [], words: '', cameAs: '<roles@x.example>' }), code: 'not-found' };
+      return { ok: await m.answer.answerByMail(v, its!.id, { answers: [], words: '', cameAs: '<roles@x.example>', attached: 0 }), code: 'not-found' };
     },
   ],
   decide: [['approver'], (v) => m.approvals.decide(v, { approvalId: at.approval, decision: 'sendBack', comment: 'x' })],

@@ -17,7 +17,7 @@ export const answeredAs = async (cameAs: string, by: string): Promise<boolean> =
 export async function answerByMail(
   viewer: Viewer,
   caseId: string,
-  mail: { answers: readonly string[]; words: string; cameAs: string },
+  mail: { answers: readonly string[]; words: string; cameAs: string; attached: number },
 ): Promise<boolean> {
   const open = await db()
     .select({ id: question.id, key: question.key, name: question.name, fields: question.fields, runId: run.id })
@@ -33,6 +33,8 @@ export async function answerByMail(
   else {
     const result = await answerQuestion(viewer, { id: asked.id, values: { [field.id]: mail.words }, cameAs: mail.cameAs });
     // The same mail by two ways at once is one answer.
+    if (result.ok && mail.attached > 0)
+      await say('Your answer was taken. What you attached was not: an answer in words has no room for it. See its page:');
     if (!result.ok && !(await answeredAs(mail.cameAs, viewer.id))) {
       const why = result.problems?.map((p) => p.sentence).join(' ') ?? result.sentence;
       await say(`What you wrote was not taken as the answer. ${why} Answer this mail once more, or answer it on its page:`);

@@ -104,10 +104,21 @@ describe('a mail to an address of ours', () => {
     expect(await w.replyTo(asked.n, 'By the third berth of the inner harbour.')).toBe(200);
     await w.work();
     expect((await latest('tor')).text).toMatch(/^What you wrote was not taken as the answer\. .*At most 20 characters\..*\/counter\/requests\/\d+/s);
-    await send({ to: `desk+r${made.number}@nessmoor.skerrin.example`, text: 'North 3\n\n> About berth?', messageId: '<berth@skerrin.example>' });
+    await send({
+      to: `desk+r${made.number}@nessmoor.skerrin.example`,
+      text: 'North 3\n\n> About berth?',
+      messageId: '<berth@skerrin.example>',
+      attachments: [{ filename: 'berth.txt', content: 'x' }],
+    });
     const answered = () =>
       w.query<{ values: object; came_as: string | null }>('select values, came_as from question where run_id = $1 order by opened_at', [made.id]);
     expect((await answered())[0]).toEqual({ values: { words: 'North 3' }, came_as: '<berth@skerrin.example>' });
+    await w.work();
+    const subjects = await w.query<{ text: string }>(
+      "select text from message where run_id = $1 and text like 'Your answer was taken. What you attached was not%'",
+      [made.id],
+    );
+    expect(subjects).toHaveLength(1);
     // The same mail again is nothing new; somebody else's is no answer, and opens a ticket as any mail does.
     await send({ to: `desk+r${made.number}@nessmoor.skerrin.example`, text: 'North 3', messageId: '<berth@skerrin.example>' });
     await send({ to: `desk+r${made.number}@nessmoor.skerrin.example`, text: 'Away.', headers: { 'Auto-Submitted': 'auto-replied' } });
@@ -115,7 +126,7 @@ describe('a mail to an address of ours', () => {
     expect((await answered())[1]).toEqual({ values: null, came_as: null });
     await w.work();
     // What asks for more than words is answered on its page, and says so.
-    const more = await latest('tor');
+    const more = (await w.mails('tor')).findLast((m) => m.text.includes('About two?'))!;
     expect(more.text).not.toContain('Answer this mail');
     await send({ text: 'This and that', inReplyTo: more.messageId, references: [more.messageId] });
     await w.work();

@@ -26,6 +26,8 @@ export interface MailIn {
   from: { address: string; name: string }[];
   subject: string;
   text: string;
+  /** Whether its words could be read; else they are attached as they came. */
+  isRead: boolean;
   attachments: { name: string; content: Buffer }[];
 }
 
@@ -76,8 +78,10 @@ export async function takeMail(way: Way, number: number | undefined, mail: MailI
   const text = heard(mail.text, 1_000_000).trim();
   // What a request asks of them is answered; nothing a program writes is an answer.
   const request = about === undefined ? await requestOf(number, answeredBy(header)) : undefined;
-  if (request !== undefined && automatic === undefined)
-    if (await answerByMail(viewer, request, { answers: answeredBy(header), words: ownWords(text), cameAs })) return;
+  if (request !== undefined && automatic === undefined && mail.isRead) {
+    const answer = { answers: answeredBy(header), words: ownWords(text), cameAs, attached: mail.attachments.length };
+    if (await answerByMail(viewer, request, answer)) return;
+  }
   const own = about === undefined ? text : ownWords(text);
   const files = await keepAll(viewer, [
     ...mail.attachments,

@@ -118,6 +118,7 @@ function readMail(mail: ParsedMail, envelopeFrom: string): MailIn {
     from: (mail.from?.value ?? []).flatMap(({ address, name }) => (address ? [{ address, name }] : [])),
     subject: mail.subject ?? '',
     text: text || (html === '' ? '' : 'Its formatted words cannot be read as plain ones. They are attached as they came.'),
+    isRead: text !== '' || html === '',
     attachments: [
       ...mail.attachments.map((a, i) => ({ name: heard(a.filename ?? `attached-${i + 1}`, 200), content: a.content })),
       ...(text === '' && html !== '' ? [{ name: 'formatted-words.txt', content: Buffer.from(html) }] : []),
