@@ -21,6 +21,7 @@ export default [
       route('requests', 'routes/counter/requests.tsx'),
       route('requests/:number', 'routes/counter/request.tsx'),
       route('report', 'routes/counter/report.tsx'),
+      route('things', 'routes/counter/things.tsx'),
       route('tickets/:number', 'routes/counter/ticket.tsx'),
     ]),
     route('foreseen/:itemId', 'routes/counter/foreseen.ts'),
@@ -90,6 +91,7 @@ export default [
     index('routes/ledger/runs.tsx'),
     route('changes', 'routes/ledger/changes.tsx'),
     route('tickets', 'routes/ledger/tickets.tsx'),
+    route('holdings', 'routes/ledger/holdings.tsx'),
     route(':number', 'routes/ledger/trace.tsx'),
   ]),
 ] satisfies RouteConfig;

@@ -22,7 +22,7 @@ export interface Played {
   outside: number;
   /** How often a code was asked for that an open request had. */
   refusedCodes: number;
-  /** What was said of tasks to whoever asked, and answered with “done”. */
+  /** What was said about requests by whoever asked and to them, and answered with “done”. */
   noted: string[];
 }
 
@@ -128,16 +128,20 @@ async function lookAt(tx: Tx, played: Played, journal: Change[], before: string[
       left join stored_file f on f.id = (a ->> 'file')::uuid
       where f.case_id is distinct from k.id or f.size <> (select coalesce(sum(length(p.bytes)), 0) from file_piece p where p.file_id = f.id)`,
   );
-  const told = new Set(
-    (await tx.execute<{ text: string }>(sql`select text from message where text like '%under way, %'`)).rows.map(
-      (m) => /under way, \S+/.exec(m.text)?.[0],
-    ),
+  const { rows: words } = await tx.execute<{ text: string; n: number }>(
+    sql`select w.text, count(*)::int as n from case_word w join service_case c on c.id = w.case_id and c.kind = 'request' group by 1`,
   );
+  const kept = new Map(words.map((w) => [w.text, w.n]));
   check(
-    noted.every((words) => told.has(words.slice('It is '.length))),
-    'A note to a requester that was taken is not there.',
+    noted.every((said) => kept.get(said) === 1),
+    'What was said about a request and taken is not there, or is there twice.',
   );
-  tell(`  ${noted.length} notes`);
+  await none(
+    'words to who asked for something were not told to them, or told twice.',
+    sql`select count(*) as n from case_word w join service_case c on c.id = w.case_id and c.kind = 'request' where w."from" = 'desk' and not w.inside
+      and 1 <> (select count(*) from message m where m.case_id = w.case_id and m.to_id = c.requester_id and m.key = 'word:' || w.id)`,
+  );
+  tell(`  ${noted.length} words about requests`);
   await none('timers are overdue.', sql`select count(*) as n from timer where due_at < now() - interval '10 seconds'`);
   await none(
     'steps of ended runs are open.',

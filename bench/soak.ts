@@ -10,7 +10,8 @@ import { makeOrganisation } from '../server/testing/organisation.ts';
 import { playParty, viewerFor } from '../server/testing/parties.ts';
 import type { Viewer } from '../server/auth/viewer.ts';
 import { forgetView, keepView, keptViews } from '../server/lists/views.ts';
-import { correctRequest, handOver, noteToRequester } from '../server/tasks/commands.ts';
+import { correctRequest, handOver, writeFromTask } from '../server/tasks/commands.ts';
+import { writeOnRequest } from '../server/conversation/request.ts';
 import { outsideToken } from '../server/auth/token.ts';
 import { askFromOutside, confirmOutside, fromOutside } from '../server/outside/ask.ts';
 import { putInBasket, sendBasket } from '../server/baskets/commands.ts';
@@ -121,7 +122,7 @@ async function main(): Promise<void> {
       const row = await through(() => byNumber(number));
       if (row.outcome && !row.undoing) open.delete(number);
       else if (chance(60) === 0) await through(() => withdrawRequest(viewerFor(row.requester), { number }));
-      else if (chance(5) === 0) await through(() => besideWork(org, row.id, admin));
+      else if (chance(5) === 0) await through(() => besideWork(org, { ...row, number }, admin));
       else await through(() => playParty(row.id, admin, chance));
       moves++;
       if (moves % 500 === 0) tell(`  ${asked.size} asked, ${moves} moves, ${open.size} in sight`);
@@ -194,17 +195,30 @@ async function askOutside(link: string): Promise<[string, number]> {
 /** How often a code was asked for that an open request had. */
 let refusedCodes = 0;
 
-/** What was said of a task to whoever asked, and answered with “done”. */
+/** What was said about requests by whoever asked and to them, and answered with “done”. */
 const noted: string[] = [];
 
 /** What people do beside the plan: a word to whoever asked, a task to somebody else, a view kept and forgotten. */
-async function besideWork(org: Awaited<ReturnType<typeof makeOrganisation>>, runId: string, admin: Viewer): Promise<void> {
+async function besideWork(
+  org: Awaited<ReturnType<typeof makeOrganisation>>,
+  of: { id: string; number: number; requester: string },
+  admin: Viewer,
+): Promise<void> {
   const [open] = await db()
     .select({ id: task.id, takenBy: task.takenBy })
     .from(task)
-    .where(and(eq(task.runId, runId), isNull(task.closedAt)))
+    .where(and(eq(task.runId, of.id), isNull(task.closedAt)))
     .limit(1);
-  const roll = chance(6);
+  const roll = chance(8);
+  if (roll > 5) {
+    const words = `It is under way, ${randomUUID()}`;
+    const word = { number: of.number, words, once: words, asRequester: true };
+    const written = await Promise.all([writeOnRequest(viewerFor(of.requester), word), writeOnRequest(viewerFor(of.requester), word)]);
+    for (const done of written)
+      if (!done.ok && done.code !== 'ended' && done.code !== 'too-many-tries') throw new Error(`${done.code}: ${done.sentence}`);
+    if (written.some((done) => done.ok)) noted.push(words);
+    return;
+  }
   if (roll === 0 || !open) {
     const kept = await keepView(admin, { list: 'ledger', asked: 'state=open', name: `View ${chance(5)}` });
     const [some] = await keptViews(admin, 'ledger');
@@ -219,7 +233,7 @@ async function besideWork(org: Awaited<ReturnType<typeof makeOrganisation>>, run
     roll === 5
       ? await correctRequest(whose, { id: open.id, values: { cores: 1 + chance(8) } })
       : roll < 3
-        ? await noteToRequester(whose, { id: open.id, words })
+        ? await writeFromTask(whose, { id: open.id, words })
         : await handOver(whose, { id: open.id, ...(chance(2) === 0 ? { person: org.people['runa']! } : { team: org.teamId }) });
   if (!done.ok && !['ended', 'not-found', 'changed-meanwhile'].includes(done.code)) throw new Error(`${done.code}: ${done.sentence}`);
   if (done.ok && roll < 3) noted.push(words);

@@ -189,7 +189,7 @@ await copyIn(
   all((c) => [c.id, 1, c.opened, '{"type": "opened", "impact": "one", "urgency": "soon", "priority": "low"}']),
 );
 await copyIn(
-  'ticket_word (case_id, at, by, "from", inside, via, text)',
+  'case_word (case_id, at, by, "from", inside, via, text)',
   all((c) => [c.id, c.opened, c.asker, 'requester', 'false', 'screen', c.words]),
 );
 await client.query('vacuum analyze');
@@ -220,7 +220,7 @@ const number = Number(last.number);
 await beside(
   'Opening a ticket at the Desk',
   () => ticketFor(agent, number),
-  `select k.*, c.*, p.name, p.job_role, p.department, p.email, (select json_agg(w) from ticket_word w where w.case_id = c.id) as words,
+  `select k.*, c.*, p.name, p.job_role, p.department, p.email, (select json_agg(w) from case_word w where w.case_id = c.id) as words,
     (select json_agg(e) from ticket_event e where e.case_id = c.id) as events, (select definition from ticket_kind where id = k.kind_id) as kind
     from ticket k join service_case c on c.id = k.case_id join person p on p.id = c.requester_id where c.number = $1`,
   [number],
@@ -246,9 +246,9 @@ await beside(
   [team.id],
 );
 const worded = `select ${row} where c.kind = 'ticket' and (to_tsvector('simple', left(c.words, 100000)) @@ to_tsquery('simple', $1)
-  or exists (select from ticket_word w where w.case_id = c.id and to_tsvector('simple', left(w.text, 100000)) @@ to_tsquery('simple', $1))) order by c.number desc limit 51`;
+  or exists (select from case_word w where w.case_id = c.id and to_tsvector('simple', left(w.text, 100000)) @@ to_tsquery('simple', $1))) order by c.number desc limit 51`;
 const rareWord = `select ${row} where c.kind = 'ticket' and c.id in (select id from service_case where to_tsvector('simple', left(words, 100000)) @@ to_tsquery('simple', $1)
-  union select case_id from ticket_word where to_tsvector('simple', left(text, 100000)) @@ to_tsquery('simple', $1)) order by c.number desc limit 51`;
+  union select case_id from case_word where to_tsvector('simple', left(text, 100000)) @@ to_tsquery('simple', $1)) order by c.number desc limit 51`;
 await beside('All tickets, by a rare word', list('q=theodolite'), rareWord, ['theodolite:*']);
 await beside('All tickets, by a common word', list('q=tablet'), worded, ['tablet:*']);
 
@@ -277,7 +277,7 @@ const plain = await timed(async () => {
     JSON.stringify(state),
   ]);
   await client.query(`insert into ticket_event (case_id, seq, at, event) values ($1, 1, now(), '{}')`, [made.id]);
-  await client.query(`insert into ticket_word (case_id, at, "from", inside, via, text) values ($1, now(), 'requester', false, 'screen', 'x')`, [
+  await client.query(`insert into case_word (case_id, at, "from", inside, via, text) values ($1, now(), 'requester', false, 'screen', 'x')`, [
     made.id,
   ]);
   await client.query('commit');

@@ -11,6 +11,7 @@ import { pictureCategory } from '../server/categories/commands.ts';
 import { createItem, publish, saveDraft } from '../server/items/commands.ts';
 import { addLocation, addTeam, grantRole, setPassword, setPersonFacts } from '../server/people/commands.ts';
 import { withdrawRequest } from '../server/requests/commands.ts';
+import { writeOnRequest } from '../server/conversation/request.ts';
 import { submitRequest } from '../server/requests/submit.ts';
 import { syncDirectory } from '../server/people/sync-directory.ts';
 import { useSettings } from '../server/config.ts';
@@ -390,12 +391,15 @@ async function underWay(
     const stream = Readable.from([Buffer.from('%PDF-1.4\n1 0 obj << >> endobj\ntrailer << >>\n%%EOF\n')]);
     return good(await keepFile(viewer(who), { name, stream })).file.id;
   };
-  await ask('requester', machine, { size: { table, key: 'Small' }, days: 21, purpose: 'Reducing the soundings of the inner fjord.' });
+  const small = await ask('requester', machine, { size: { table, key: 'Small' }, days: 21, purpose: 'Reducing the soundings of the inner fjord.' });
   await ask('charts-second', machine, { size: { table, key: 'Large' }, days: 14, purpose: 'Gridding the spring survey.' });
   const colleague = { firstDay: inDays(9), role: 'Hydrographer', mentor: { person: mentor } };
   const permanent = await ask('hydro-head', starting, { ...colleague, colleague: 'Eldrid Vannsnes', contract: 'permanent' });
   const season = await ask('requester', starting, { ...colleague, colleague: 'Runolv Holmestad', contract: 'season' });
   shiftClock(-3 * 3_600_000);
+  const word = { number: small, once: '' };
+  good(await writeOnRequest(viewer('requester'), { ...word, words: 'It would help to have it before the survey leaves.', asRequester: true }));
+  good(await writeOnRequest(viewer('technician'), { ...word, words: 'Which of the **two surveys**? The one on the Kittiwake?' }));
   const asked = await db()
     .select({ id: approval.id, personId: approval.personId })
     .from(approval)

@@ -5,7 +5,7 @@ import { priorityFor } from '../core/targets/index.ts';
 import { advanceTicket, opened, type TicketEvent, type TicketKind } from '../core/tickets/index.ts';
 import { db, type Tx } from '../server/db/database.ts';
 import { insertAll } from '../server/db/insert-all.ts';
-import { serviceCase, ticket, ticketEvent, ticketWord } from '../server/db/schema/index.ts';
+import { serviceCase, ticket, ticketEvent, caseWord } from '../server/db/schema/index.ts';
 import { routeTicket } from '../server/routing/route.ts';
 import { columnsOf, datesFor } from '../server/tickets/happen.ts';
 import { torvayHours } from './hours.ts';
@@ -92,7 +92,7 @@ export async function pastTickets({ kinds, people, members }: Parties): Promise<
     );
     await insertAll(
       tx,
-      ticketWord,
+      caseWord,
       rows.flatMap((r) => r.words),
     );
   });
@@ -102,7 +102,7 @@ interface Played {
   case: typeof serviceCase.$inferInsert;
   ticket: typeof ticket.$inferInsert;
   events: (typeof ticketEvent.$inferInsert)[];
-  words: (typeof ticketWord.$inferInsert)[];
+  words: (typeof caseWord.$inferInsert)[];
 }
 
 async function play(tx: Tx, n: number, openedAt: string, p: Parties & { random: ReturnType<typeof seeded>; hours: Calendar }): Promise<Played> {

@@ -66,5 +66,15 @@ export function config(): Config {
   return settings;
 }
 
+/** What a process makes of its settings and keeps; made anew when settings are handed in anew. */
+export function ofSettings<T>(make: (settings: Config) => T): () => T {
+  let made: { of: Config; is: T } | undefined;
+  return () => {
+    const of = config();
+    if (made?.of !== of) made = { of, is: make(of) };
+    return made.is;
+  };
+}
+
 /** Whether approvals can be answered by replying to their mail. */
 export const repliesByMail = (): boolean => config().MAIL_IN_PORT !== undefined && config().MAIL_REPLIES === 'on';

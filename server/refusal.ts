@@ -36,6 +36,8 @@ export function holdTo<S extends z.ZodType>(schema: S, given: unknown): Result<{
   return refuse('invalid', problems[0]?.sentence ?? 'This does not fit.', problems);
 }
 
+/** Too much at once; what was sent is still on its page. `wait`: in words. */
+export const tooMuch = (wait: string) => refuse('too-many-tries', `That is a lot at once. What you wrote is still here; send it in ${wait}.`);
 export const notFound = (what: string) => refuse('not-found', `${what} does not exist, or you may not see it.`);
 export const notAllowed = (what: string) => refuse('not-allowed', `You may not ${what}.`);
 export const answersRefused = (problems: FieldProblem[]) =>

@@ -12,7 +12,7 @@ import { freshKey } from '~/ui/fresh-key';
 import { Foreseen } from '~/ui/foreseen';
 import { Picker, type Chosen } from '~/ui/picker';
 import { useToday } from '~/ui/now';
-import { useAskedOn } from './use-asked-on';
+import { useAskedOn, useDeskOfAll } from './use-asked-on';
 import { RadioGroup } from '~/ui/radio-group';
 
 /**
@@ -25,6 +25,7 @@ export function FormPreview({ typed, onTyped }: { typed: Answers; onTyped: (answ
   const [as, setAs] = useState<Chosen>();
   const [phone, setPhone] = useState(false);
   const today = useToday();
+  const desk = useDeskOfAll();
   const { load, data } = useFetcher<typeof loader>();
   // What it begins with for somebody, and what the answers lead to, as the draft is kept.
   const key = JSON.stringify(typed);
@@ -38,7 +39,7 @@ export function FormPreview({ typed, onTyped }: { typed: Answers; onTyped: (answ
   const answers = { ...begunAnswers(draft.form, nothingKnown), ...data?.begins, ...typed };
   const problems = [...(data?.foreseen.taken ?? []), ...brokenRules(draft.form, answers, on, true)];
   const keepTest = () => {
-    const held = validateAnswers(draft.form, answers, undefined, undefined, { today });
+    const held = validateAnswers(draft.form, answers, undefined, undefined, { today, desk });
     const first = held.ok ? undefined : held.problems[0];
     const tests = draft.form.tests ?? [];
     const test: FormTest = {

@@ -1,5 +1,7 @@
 import { outcomeOf, type Answers, type Form, type FormTest } from '../../core/forms/index.ts';
+import type { Calendar } from '../../core/calendar/index.ts';
 import { Button } from '~/ui/button';
+import { useDeskOfAll } from './use-asked-on';
 import { Labelled } from '~/ui/field';
 import { ListEditor } from '~/ui/list-editor';
 import { Select } from '~/ui/select';
@@ -20,6 +22,7 @@ export function FormTests({
   onChange: (form: Form, did: string) => void;
 }) {
   const tests = form.tests ?? [];
+  const desk = useDeskOfAll();
   return (
     <ListEditor
       rows={tests}
@@ -30,25 +33,27 @@ export function FormTests({
       onChange={(next) => onChange({ ...form, tests: next.length > 0 ? next : undefined }, 'Edit the tests of the form')}
       ruled
     >
-      {({ row, at, set }) => <Test form={form} test={row} at={at} onTry={onTry} onChange={set} />}
+      {({ row, at, set }) => <Test form={form} desk={desk} test={row} at={at} onTry={onTry} onChange={set} />}
     </ListEditor>
   );
 }
 
 function Test({
   form,
+  desk,
   test,
   at,
   onTry,
   onChange,
 }: {
   form: Form;
+  desk: Calendar | undefined;
   test: FormTest;
   at: number;
   onTry: (answers: Answers) => void;
   onChange: (test: FormTest) => void;
 }) {
-  const { first: now, asSaid } = outcomeOf(form, test);
+  const { first: now, asSaid } = outcomeOf(form, test, desk);
   const label = (id: string) => form.fields.find((f) => f.id === id)?.label ?? 'a field that is gone';
   return (
     <div className="space-y-2">
@@ -70,7 +75,7 @@ function Test({
                 refused:
                   field === ''
                     ? undefined
-                    : { field, sentence: outcomeOf(form, { ...test, refused: { field, sentence: '' } }).expected?.sentence ?? '' },
+                    : { field, sentence: outcomeOf(form, { ...test, refused: { field, sentence: '' } }, desk).expected?.sentence ?? '' },
               })
             }
           >

@@ -158,6 +158,7 @@ const Figure = ({ children }: { children: ReactNode }) => <span className="numbe
 function Promise() {
   const { draft, change, catalogue } = useEditor();
   const undoWhen = draft.plan.undoWhen ?? [];
+  const [first] = Object.keys(catalogue.teams ?? {});
   return (
     <details className="relative">
       <summary className="cursor-pointer text-sea">Promised time, taking back</summary>
@@ -178,23 +179,28 @@ function Promise() {
             />
           )}
         </Optional>
-        <Optional
-          label="Tell a team when it is near"
-          help="The whole, or a milestone; and again when it is late."
-          value={draft.watched}
-          start={{ at: 75, team: Object.keys(catalogue.teams ?? {})[0] ?? '' }}
-          onChange={(watched) => change({ ...draft, watched }, 'Edit who is told of the promise')}
-        >
-          {(watched) => {
-            const set = (next: Partial<typeof watched>) => change({ ...draft, watched: { ...watched, ...next } }, 'Edit who is told of the promise');
-            return (
-              <div className="space-y-1">
-                <TeamSelect value={watched.team} onTeam={(team) => team && set({ team })} />
-                <NumberField before="Once" after="% of it are used" whole min={1} max={99} value={watched.at} onValue={(at) => at && set({ at })} />
-              </div>
-            );
-          }}
-        </Optional>
+        {first !== undefined || draft.watched ? (
+          <Optional
+            label="Tell a team when it is near"
+            help="The whole, or a milestone; and again when it is late."
+            value={draft.watched}
+            start={{ at: 75, team: first ?? '' }}
+            onChange={(watched) => change({ ...draft, watched }, 'Edit who is told of the promise')}
+          >
+            {(watched) => {
+              const set = (next: Partial<typeof watched>) =>
+                change({ ...draft, watched: { ...watched, ...next } }, 'Edit who is told of the promise');
+              return (
+                <div className="space-y-1">
+                  <TeamSelect value={watched.team} onTeam={(team) => team && set({ team })} />
+                  <NumberField before="Once" after="% of it are used" whole min={1} max={99} value={watched.at} onValue={(at) => at && set({ at })} />
+                </div>
+              );
+            }}
+          </Optional>
+        ) : (
+          <p className="text-sm text-faint">Nobody can be told when it is near: there is no team yet.</p>
+        )}
         <fieldset>
           <legend className="mb-1 font-medium">Take back what was provisioned when it ends as</legend>
           {(['failed', 'declined', 'lapsed', 'withdrawn'] as const).map((o) => (

@@ -9,7 +9,7 @@ import { FormattedControl } from '~/ui/formatted-control';
 import { FormFields } from '~/ui/form-fields';
 import type { Chosen } from '~/ui/picker';
 import { Select } from '~/ui/select';
-import { WordFiles } from './word-files';
+import { WordFiles } from '~/conversation/word-files';
 
 type Ticket = NonNullable<Awaited<ReturnType<typeof ticketFor>>>;
 type Move = Ticket['moves'][number];

@@ -1,9 +1,10 @@
-import { useState } from 'react';
+import { useState, type ReactNode } from 'react';
 import { Form, useNavigation } from 'react-router';
 import type { Answers } from '../../core/forms/index.ts';
 import { Decision } from '../../core/posts/index.ts';
 import type { approvalFor } from '../../server/approvals/queries.ts';
 import type { Refusal } from '../../server/refusal.ts';
+import { Conversation } from '~/conversation/conversation';
 import { Button } from './button';
 import { caseNumber } from './case-number';
 import { Labelled } from './field';
@@ -17,7 +18,18 @@ import { Time } from './time';
 type Approval = NonNullable<Awaited<ReturnType<typeof approvalFor>>>;
 
 /** Everything needed to decide, and the decision; the same at the Desk and behind a mail's link. */
-export function ApprovalSheet({ a, refusal, comment }: { a: Approval; refusal: Refusal | undefined; comment: string | undefined }) {
+export function ApprovalSheet({
+  a,
+  refusal,
+  comment,
+  write,
+}: {
+  a: Approval;
+  refusal: Refusal | undefined;
+  comment: string | undefined;
+  /** Where they write to whoever asked, without deciding yet. */
+  write?: ReactNode;
+}) {
   const [corrected, setCorrected] = useState<Answers>({});
   const [learned, setLearned] = useState<Record<string, string>>({});
   const busy = useNavigation().formMethod === 'POST';
@@ -110,6 +122,13 @@ export function ApprovalSheet({ a, refusal, comment }: { a: Approval; refusal: R
               </li>
             ))}
           </ul>
+        </section>
+      )}
+      {(a.words.length > 0 || write) && (
+        <section aria-label="What was said" className="border-b py-4">
+          {a.words.length > 0 && <h3 className="mb-2 text-sm text-faint">What was said</h3>}
+          <Conversation words={a.words} of={a.number} />
+          {write}
         </section>
       )}
       {a.status === 'waiting' && (

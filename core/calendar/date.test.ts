@@ -17,6 +17,26 @@ import {
 } from './index.ts';
 
 describe('dates, moments, durations from outside', () => {
+  it('a moment is what the pattern of RFC 3339 says, of a day that exists: held against that pattern on texts that are nearly one', () => {
+    const pattern = /^(\d{4}-\d\d-\d\d)T(\d\d):(\d\d)(?::(\d\d)(?:\.\d{1,9})?)?(?:Z|[+-](\d\d):?(\d\d))$/;
+    const said = (text: string): boolean => {
+      const m = pattern.exec(text);
+      const at = (n: number) => Number(m?.[n] ?? 0);
+      return m !== null && isDate(m[1]!) && at(2) < 24 && at(3) < 60 && at(4) < 60 && at(5) < 15 && at(6) < 60;
+    };
+    const parts = [
+      ['2026-11-28', '2026-02-29', '2024-02-29', '1899-12-31', '2026-1-02', '２026-11-28', '2026/11/28', ''],
+      ['T', ' ', 't', ''],
+      ['09:15', '24:00', '23:59', '9:15', '09:60', '0915'],
+      ['', ':00', ':59', ':60', ':0', ':00.1', ':00.123456789', ':00.1234567890', ':00.', '.5'],
+      ['Z', 'z', '', '+00:00', '+0100', '-14:59', '+15:00', '+01:60', '+1:00', '+01', '+01:0', 'Z ', '+01:000'],
+    ];
+    const texts = parts.reduce((begun, some) => begun.flatMap((text) => some.map((next) => text + next)), ['']);
+    const other = texts.filter((text) => isInstant(text) !== said(text));
+    expect([texts.length, other]).toEqual([24_960, []]);
+    expect(texts.filter(said)).toHaveLength(80);
+  });
+
   it('a day is one that exists, from 1900 to 2199, as the calendar of the language has it', () => {
     const two = (n: number) => String(n).padStart(2, '0');
     fc.assert(

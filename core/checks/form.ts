@@ -1,6 +1,8 @@
 import { own } from '../boundary/index.ts';
 import { analyseCoverage, conditionReferences, type Condition } from '../conditions/index.ts';
+import { compileHours, type Calendar } from '../calendar/index.ts';
 import {
+  countsWorkingDays,
   factFits,
   fieldType,
   hasColumns,
@@ -87,14 +89,15 @@ export function checkForm(form: Form, catalogue?: Catalogue, opened: ReadonlySet
         sentence: 'A section has neither a title nor a note.',
         mend: 'Give it one of them, or remove it.',
       });
-  for (const test of form.tests ?? []) found.push(...failing(form, test));
+  const desk = form.tests && countsWorkingDays(form) && catalogue?.hours ? compileHours(catalogue.hours) : undefined;
+  for (const test of form.tests ?? []) found.push(...failing(form, test, desk));
   return found;
 }
 
 /** Whether a test of the form still comes out as it says. */
-function failing(form: Form, test: FormTest): Finding[] {
+function failing(form: Form, test: FormTest, desk: Calendar | undefined): Finding[] {
   const { id, name, refused } = test;
-  const { first, expected, asSaid } = outcomeOf(form, test);
+  const { first, expected, asSaid } = outcomeOf(form, test, desk);
   if (asSaid) return [];
   const label = form.fields.find((f) => f.id === refused?.field)?.label;
   const sentence = !refused

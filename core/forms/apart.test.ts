@@ -78,6 +78,12 @@ describe('a rule that a date comes so long after another', () => {
     const test = { id: 't', name: 'Too soon', answers: { last: '2026-11-30' }, on: '2026-11-27', refused: { field: 'last', sentence } };
     expect(outcomeOf(form, test).asSaid).toBe(true);
     expect(outcomeOf(form, { ...test, on: '2026-11-26' }).asSaid).toBe(false);
+    // By the hours of everybody, where there are any: Saturday counts, so that Monday is far enough.
+    const hours = usualHours('utc');
+    const saturdays = { ...hours, week: hours.week.map((day, n) => (n === 5 ? [{ from: 600, to: 720 }] : day)) };
+    expect(outcomeOf(form, test, compileHours(saturdays)).asSaid).toBe(false);
+    const failing = (of: typeof hours) => checkForm({ ...form, tests: [test] }, { ...catalogue, hours: of }).map((f) => f.code);
+    expect([failing(hours), failing(saturdays)]).toEqual([[], ['form-test']]);
   });
 
   it('is said by the JSON Schema to be held to by the form alone', () => {

@@ -1,3 +1,4 @@
+import type { Calendar } from '../calendar/index.ts';
 import { validateAnswers, type FieldProblem } from './answers.ts';
 import { nothingKnown, withHeld } from './begun.ts';
 import type { Form, FormTest } from './form.ts';
@@ -9,9 +10,9 @@ export interface Outcome {
   asSaid: boolean;
 }
 
-/** Tries a test of a form. Nothing is known of whoever would ask, nor of what stands elsewhere: working days are Monday to Friday. */
-export function outcomeOf(form: Form, { answers, on, refused }: FormTest): Outcome {
-  const held = validateAnswers(form, withHeld(form, answers, nothingKnown), undefined, undefined, { today: on });
+/** Tries a test of a form. Nothing is known of whoever would ask, nor of what stands elsewhere: working days are those of everybody (`desk`), else Monday to Friday. */
+export function outcomeOf(form: Form, { answers, on, refused }: FormTest, desk?: Calendar): Outcome {
+  const held = validateAnswers(form, withHeld(form, answers, nothingKnown), undefined, undefined, { today: on, desk });
   const problems = held.ok ? [] : held.problems;
   const expected = refused && problems.find((p) => p.field === refused.field);
   const asSaid = refused ? expected !== undefined && (refused.sentence.trim() === '' || expected.sentence === refused.sentence) : held.ok;

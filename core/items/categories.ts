@@ -60,27 +60,37 @@ export interface Category {
 
 /**
  * The tree of these categories, one for each thing that has it, in order: each before what lies within it, beside each other by name.
- * Those around them are there though nothing has them; of several ways to write one (capitals) the first counts.
+ * Those around them are there though nothing has them; of several ways to write one (capitals) the one that most have counts, and of equals
+ * that with the capitals, in whatever order they come.
  */
 export function categoryTree(of: readonly string[]): Category[] {
-  const found = new Map<string, Category>();
+  /** By the parts in small letters: how often it is written how. */
+  const written = new Map<string, Map<string, number>>();
   for (const text of of) {
     const parts = categoryPath(text).split(' / ').filter(Boolean);
     parts.forEach((name, depth) => {
-      const path = parts.slice(0, depth + 1).join(' / ');
-      const known = found.get(path.toLowerCase());
-      if (known) known.count++;
-      else found.set(path.toLowerCase(), { path, name, depth, count: 1 });
+      const key = parts
+        .slice(0, depth + 1)
+        .join(' / ')
+        .toLowerCase();
+      const ways = written.get(key) ?? new Map<string, number>();
+      written.set(key, ways.set(name, (ways.get(name) ?? 0) + 1));
     });
   }
+  const nameOf = (key: string) => [...written.get(key)!].sort(([a, n], [b, m]) => m - n || (a < b ? -1 : 1))[0]![0];
+  const around = (key: string) => key.split(' / ').map((_, i, parts) => parts.slice(0, i + 1).join(' / '));
   const order = (key: string) => key.split(' / ');
-  return [...found.entries()]
-    .sort(([a], [b]) => {
+  return [...written.keys()]
+    .sort((a, b) => {
       const [x, y] = [order(a), order(b)];
       const at = x.findIndex((part, i) => part !== y[i]);
       return at < 0 ? x.length - y.length : y[at] === undefined ? 1 : x[at]!.localeCompare(y[at], 'en');
     })
-    .map(([, category]) => category);
+    .map((key) => {
+      const names = around(key).map(nameOf);
+      const count = [...written.get(key)!.values()].reduce((sum, n) => sum + n, 0);
+      return { path: names.join(' / '), name: names.at(-1)!, depth: names.length - 1, count };
+    });
 }
 
 /** Whether a category is another, or lies within it. */

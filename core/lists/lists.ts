@@ -106,6 +106,24 @@ export const lists = {
     },
     sort: { by: 'ticket', down: true },
   },
+  holdings: {
+    words: 'Find by who has it, or by item',
+    columns: {
+      who: { label: 'Who has it' },
+      what: { label: 'What' },
+      since: { label: 'Since', sorts: true },
+      request: { label: 'By', sorts: true },
+      agreed: { label: 'Agreed to by' },
+      ended: { label: 'Given back' },
+    },
+    filters: {
+      state: { label: 'State', is: 'choice', options: { held: 'Held', over: 'Given back' } },
+      holder: { label: 'Who has it', is: 'record', of: 'person' },
+      item,
+      since: { label: 'Since', is: 'days' },
+    },
+    sort: { by: 'since', down: true },
+  },
   queue: {
     words: 'Find by what it is, item or requester',
     columns: {

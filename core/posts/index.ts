@@ -29,8 +29,6 @@ export const KeptView = z.object({ name: words(60, 'Give the view a name.') });
 /** What changed and why, kept with a revision. */
 export const RevisionNote = z.object({ note: words(1000) });
 
-/** A word to whoever asked, from a task. */
-export const RequesterNote = z.object({ note: words(2000, 'Write the note.') });
 /** A task goes to a person, or to a team. */
 export const HandOver = z.object({ to: words(40), team: words(40) }).superRefine((v, ctx) => {
   if ((v.to === '') !== (v.team === '')) return;
@@ -78,8 +76,8 @@ export const Report = z.object({
   subject: words(120, 'Say in a line what it is about.'),
   words: words(8000, 'Say what happens, and what you have tried.'),
 });
-/** A word about a ticket, in CommonMark; `needed`: nothing can be done without it. */
-export const TicketWords = z.object({ words: words(8000) });
+/** A word about a ticket or a request, in CommonMark. */
+export const CaseWords = z.object({ words: words(8000) });
 /** The number of a ticket or request that another has to do with, as it is typed. */
 export const RelatedNumber = z.object({ other: words(20, 'Give its number.') });
 /** Why a ticket goes to somebody else, or is judged anew; it stands in its history. */

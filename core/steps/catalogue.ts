@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { own } from '../boundary/index.ts';
+import type { ServiceHours } from '../calendar/index.ts';
 import type { Column } from '../forms/index.ts';
 import { ValueType, type Value } from '../values/index.ts';
 import type { Part } from './part-definition.ts';
@@ -43,6 +44,8 @@ export interface Catalogue {
   tables?: Record<string, { name: string; columns: readonly Column[]; looked?: { columns: readonly string[]; rows: readonly Value[][] } }>;
   /** What people, groups, places, teams and rows are called that are stated outright as values, by `kind id`. */
   stated?: Record<string, string>;
+  /** The service hours of everybody, by which tests of a form count working days; without them Monday to Friday do. */
+  hours?: ServiceHours;
   /** What fields (`form.<id>`) and steps (`steps.<id>`) were called that are not there any more. */
   gone?: ReadonlyMap<string, string>;
 }

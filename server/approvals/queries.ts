@@ -8,6 +8,7 @@ import { isGroup } from '../../core/values/index.ts';
 import { hashToken } from '../auth/token.ts';
 import { zoneOf, type Viewer } from '../auth/viewer.ts';
 import { goodLink } from '../auth/links.ts';
+import { requestConversation } from '../conversation/read.ts';
 import { db } from '../db/database.ts';
 import { accessGroup, approval, gate, groupPerson, location, person, revision, run, serviceCase } from '../db/schema/index.ts';
 import { namesFor, readIn, shortNames } from '../people/names.ts';
@@ -54,6 +55,7 @@ async function approvalDetail(where: ReturnType<typeof and>) {
       result: gate.result,
       closedAt: gate.closedAt,
       kind: serviceCase.kind,
+      caseId: serviceCase.id,
       number: serviceCase.number,
       openedAt: serviceCase.openedAt,
       // Of a ticket: what was known of it when it was asked.
@@ -83,7 +85,7 @@ async function approvalDetail(where: ReturnType<typeof and>) {
     .where(where);
   if (!row) return undefined;
   const group = Object.values(row.answers).find(isGroup);
-  const [names, others, holds, members] = await Promise.all([
+  const [names, others, holds, members, words] = await Promise.all([
     namesFor(db(), Object.values(row.answers), row.insteadOfId ? [row.insteadOfId] : []).then((known) => readIn(row.zone, known)),
     db()
       .select({ name: person.name, status: approval.status, comment: approval.comment, decidedAt: approval.decidedAt })
@@ -98,6 +100,7 @@ async function approvalDetail(where: ReturnType<typeof and>) {
       .where(and(eq(groupPerson.personId, row.forId ?? row.requesterId), eq(accessGroup.gone, false)))
       .orderBy(accessGroup.name),
     group ? db().$count(groupPerson, and(eq(groupPerson.groupId, group.group), eq(groupPerson.as, 'member'))) : undefined,
+    row.kind === 'request' ? requestConversation({ caseId: row.caseId, number: row.number }, false, row.zone) : [],
   ]);
   const [purpose] = group
     ? await db().select({ name: accessGroup.name, purpose: accessGroup.purpose }).from(accessGroup).where(eq(accessGroup.id, group.group))
@@ -127,6 +130,8 @@ async function approvalDetail(where: ReturnType<typeof and>) {
     /** For whom it is asked, where that is somebody else: what they hold is told. */
     forWhom: row.forWhom ?? undefined,
     others,
+    /** What was said about the request so far. */
+    words,
     holds,
     group: purpose ? { ...purpose, members: members ?? 0 } : undefined,
     sendBack: row.sendBack,

@@ -1,4 +1,5 @@
 import { RateLimiterPostgres, RateLimiterRes } from 'rate-limiter-flexible';
+import { ofSettings } from '../config.ts';
 import { connections } from '../db/database.ts';
 
 const limiter = (keyPrefix: string, points: number, duration: number) =>
@@ -12,7 +13,7 @@ const limiter = (keyPrefix: string, points: number, duration: number) =>
     duration,
   });
 
-/** How much of each is let through, in so many seconds: tries from an address, wrong tries at an account from anywhere, made-up links, pages somebody says have failed, what is asked from outside: from an address, by a link, with mails to an address; what one person reports. */
+/** How much of each is let through, in so many seconds: tries from an address, wrong tries at an account from anywhere, made-up links, pages somebody says have failed, what is asked from outside: from an address, by a link, with mails to an address; what one person reports, and writes about what is theirs. */
 const rules = {
   pair: { points: 8, seconds: 60 },
   address: { points: 60, seconds: 60 },
@@ -23,17 +24,18 @@ const rules = {
   outsideLink: { points: 300, seconds: 3600 },
   outsideMail: { points: 3, seconds: 3600 },
   report: { points: 30, seconds: 600 },
+  word: { points: 60, seconds: 600 },
 } as const;
 type Rule = keyof typeof rules;
 
-let made: Record<Rule, RateLimiterPostgres> | undefined;
-const of = (rule: Rule): RateLimiterPostgres => {
-  made ??= Object.fromEntries(Object.entries(rules).map(([name, r]) => [name, limiter(`limit-${name}`, r.points, r.seconds)])) as Record<
-    Rule,
-    RateLimiterPostgres
-  >;
-  return made[rule];
-};
+const made = ofSettings(
+  () =>
+    Object.fromEntries(Object.entries(rules).map(([name, r]) => [name, limiter(`limit-${name}`, r.points, r.seconds)])) as Record<
+      Rule,
+      RateLimiterPostgres
+    >,
+);
+const of = (rule: Rule): RateLimiterPostgres => made()[rule];
 
 /** Seconds to wait; 0 when it may go on. Counted in the database, for all web processes together. */
 async function take(rule: Rule, key: string): Promise<number> {
@@ -69,5 +71,10 @@ export const limits = {
   outsideMail: (mail: string): Promise<number> => take('outsideMail', mail),
   /** Somebody reports something. */
   report: (person: string): Promise<number> => take('report', person),
+  /** Somebody writes about what they asked for or reported, or in chat. */
+  word: (person: string): Promise<number> => take('word', person),
   linkBlocked: (address: string): Promise<number> => blocked('link', address),
 };
+
+/** How long somebody waits, in words. */
+export const waitWords = (seconds: number): string => (seconds < 90 ? `${seconds} seconds` : `${Math.ceil(seconds / 60)} minutes`);

@@ -169,14 +169,19 @@ const table: Record<string, Row> = {
     ['requester'],
     async (v) => {
       const [its] = await w.query<{ id: string }>('select id from service_case where number = $1', [Number(at.number)]);
-      return { ok: await m.answer.answerByMail(v, its!.id, { answers: [], words: '', cameAs: '<roles@x.example>', attached: 0 }), code: 'not-found' };
+      const taken = await m.answer.answerByMail(v, its!.id, { answers: [], words: '', cameAs: '<roles@x.example>' });
+      return { ok: taken !== undefined, code: 'not-found' };
     },
   ],
   decide: [['approver'], (v) => m.approvals.decide(v, { approvalId: at.approval, decision: 'sendBack', comment: 'x' })],
   takeTask: [['administrator', ...team], (v) => m.tasks.takeTask(v, { id: at.task, give: true })],
   correctRequest: [['administrator', ...team], (v) => m.tasks.correctRequest(v, { id: at.task, values: {} })],
   handOver: [['administrator', ...team], (v) => m.tasks.handOver(v, { id: at.task, team: w.teamId })],
-  noteToRequester: [['administrator', ...team], (v) => m.tasks.noteToRequester(v, { id: at.task, words: 'Soon' })],
+  writeFromTask: [['administrator', ...team], (v) => m.tasks.writeFromTask(v, { id: at.task, words: 'Soon' })],
+  writeOnRequest: [
+    ['administrator', 'approver', ...team],
+    (v) => m.conversation.writeOnRequest(v, { number: Number(at.number), words: 'Soon', once: '' }),
+  ],
   saveTask: [
     ['administrator', ...team],
     async (v) => {
@@ -233,6 +238,11 @@ const table: Record<string, Row> = {
   changePassword: [all, (v) => m.session.changePassword(v, { now: 'x', next: 'y', cookie: 'c', address: v.id })],
   endOwnSession: [all, (v) => m.session.endOwnSession(v, 'others', 'c')],
   // What is read.
+  holdingList: [readers, (v) => seen(m.listHoldings.holdingList(v, askedOf('holdings')).then((page) => page !== undefined))],
+  holdingCount: [[], (v) => seen(m.listHoldings.holdingCount(v, askedOf('holdings')))],
+  thingsHeld: [[], (v) => seen(m.holdings.thingsHeld(v, 'mine').then((p) => p.rows))],
+  otherGroups: [[], (v) => seen(m.holdings.otherGroups(v))],
+  hasPeople: [['approver'], (v) => seen(m.holdings.hasPeople(v))],
   myRequests: [['requester'], (v) => seen(m.counter.myRequests(v))],
   answersAgain: [['requester'], (v) => seen(m.counter.answersAgain(v, Number(at.number), { fields: [] }))],
   myRequest: [['requester'], (v) => seen(m.counter.myRequest(v, Number(at.number)))],

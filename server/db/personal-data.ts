@@ -34,8 +34,8 @@ export async function exportPerson(client: Client, userName: string): Promise<Re
         join ticket t on t.case_id = r.id where r.requester_id = $1 order by r.number`,
       id,
     ),
-    ticketWords: await rows(
-      `select r.number, w.at, w."from", w.inside, w.via, w.text from ticket_word w join service_case r on r.id = w.case_id where w.by = $1 order by w.at`,
+    words: await rows(
+      `select r.number, w.at, w."from", w.inside, w.via, w.text from case_word w join service_case r on r.id = w.case_id where w.by = $1 order by w.at`,
       id,
     ),
     approvals: await rows(
@@ -89,7 +89,7 @@ async function emptyRequests(client: Client, which: string, values: unknown[]): 
     `update task set instructions = '[]', draft = '{"values": {}, "checked": []}' where run_id in (select id from run where case_id in (which))`,
   );
   await run("update ticket set subject = '(erased)', category = null, filled = '{}' where case_id in (which)");
-  await run("update ticket_word set text = '(erased)', content = null, came_as = null where case_id in (which)");
+  await run("update case_word set text = '(erased)', content = null, came_as = null where case_id in (which)");
   await run(`update ticket_event set event = event - 'why' where case_id in (which) and event ? 'why' and event ->> 'type' in ('given', 'judged')`);
   await run(`update ticket_event set event = event - 'words' where case_id in (which) and event ? 'words'`);
   await run('delete from public_request where case_id in (which)');
@@ -113,12 +113,12 @@ const log = (client: Client, action: string, objectId: string, detail: object) =
 const wordsOfOthers = {
   service_case: ['words'],
   ticket: ['subject'],
-  ticket_word: ['text'],
+  case_word: ['text'],
   message: ['subject', 'text'],
   task: ['name'],
   question: ['name', 'words'],
 };
-const textsOfOthers = { ticket_word: ['content'], message: ['content'], task: ['instructions'], bundle_import: ['did'] };
+const textsOfOthers = { case_word: ['content'], message: ['content'], task: ['instructions'], bundle_import: ['did'] };
 
 /** What others wrote or were told of a person names nobody any more. */
 async function takeNameOut(client: Client, id: string): Promise<void> {
@@ -170,7 +170,7 @@ export async function erasePerson(client: Client, userName: string): Promise<{ o
     await client.query('delete from stored_file where by = $1 and case_id is null', [id]);
     await client.query('delete from basket_line where for_id = $1', [id]);
     await client.query("update approval set comment = '' where person_id = $1", [id]);
-    await client.query("update ticket_word set text = '(erased)', content = null where by = $1", [id]);
+    await client.query("update case_word set text = '(erased)', content = null where by = $1", [id]);
     await client.query("update message set to_address = '', subject = '(erased)', text = '(erased)', content = null where to_id = $1", [id]);
     for (const table of ['session', 'role_grant', 'team_member', 'group_person', 'system_owner', 'kept_view', 'basket_line'])
       await client.query(`delete from ${table} where person_id = $1`, [id]);

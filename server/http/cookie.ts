@@ -1,16 +1,16 @@
-import { createCookie, type Cookie } from 'react-router';
+import { createCookie } from 'react-router';
 import { sessionHours } from '../auth/viewer.ts';
-import { config } from '../config.ts';
+import { ofSettings } from '../config.ts';
 
-let made: Cookie | undefined;
-const cookie = () =>
-  (made ??= createCookie('nessmoor_session', {
+const cookie = ofSettings((settings) =>
+  createCookie('nessmoor_session', {
     path: '/',
     httpOnly: true,
     sameSite: 'lax',
-    secure: config().PUBLIC_URL.startsWith('https:'),
+    secure: settings.PUBLIC_URL.startsWith('https:'),
     maxAge: sessionHours * 3600,
-  }));
+  }),
+);
 
 export async function readSession(header: string | undefined): Promise<string | undefined> {
   const value: unknown = await cookie().parse(header ?? null);

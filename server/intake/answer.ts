@@ -12,13 +12,13 @@ export const answeredAs = async (cameAs: string, by: string): Promise<boolean> =
 
 /**
  * Takes words that came by mail as the answer to what somebody is asked of a request: to the question whose mail they answer, or, where they
- * answer no mail of ours, to the one that is open. Whoever cannot answer it so is told why, in its thread. False: they are asked nothing there.
+ * answer no mail of ours, to the one that is open. Whoever cannot answer it so is told why, in its thread (`told`). Nothing: they are asked nothing there.
  */
 export async function answerByMail(
   viewer: Viewer,
   caseId: string,
-  mail: { answers: readonly string[]; words: string; cameAs: string; attached: number },
-): Promise<boolean> {
+  mail: { answers: readonly string[]; words: string; cameAs: string },
+): Promise<'answered' | 'told' | undefined> {
   const open = await db()
     .select({ id: question.id, key: question.key, name: question.name, fields: question.fields, runId: run.id })
     .from(question)
@@ -26,21 +26,20 @@ export async function answerByMail(
     .where(and(eq(run.caseId, caseId), eq(question.toId, viewer.id), isNull(question.closedAt)))
     .orderBy(question.openedAt);
   const asked = await meant(open, mail.answers);
-  if (!asked) return false;
+  if (!asked) return undefined;
   const say = (words: string) => sayAbout(asked.runId, { key: asked.key, to: viewer.id, subject: `Re: ${asked.name}`, words, page: 'request' });
   const field = inWords(asked.fields);
   if (!field) await say('This cannot be answered by mail, and what you wrote was not taken. Answer it on its page:');
   else {
     const result = await answerQuestion(viewer, { id: asked.id, values: { [field.id]: mail.words }, cameAs: mail.cameAs });
+    if (result.ok) return 'answered';
     // The same mail by two ways at once is one answer.
-    if (result.ok && mail.attached > 0)
-      await say('Your answer was taken. What you attached was not: an answer in words has no room for it. See its page:');
-    if (!result.ok && !(await answeredAs(mail.cameAs, viewer.id))) {
+    if (!(await answeredAs(mail.cameAs, viewer.id))) {
       const why = result.problems?.map((p) => p.sentence).join(' ') ?? result.sentence;
       await say(`What you wrote was not taken as the answer. ${why} Answer this mail once more, or answer it on its page:`);
     }
   }
-  return true;
+  return 'told';
 }
 
 /** The open question whose mail was answered; where none of our mails was, the only one. A mail that answers another of ours answers none. */

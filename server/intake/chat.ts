@@ -1,10 +1,10 @@
 import { eq, sql } from 'drizzle-orm';
 import { subjectOf } from '../../core/intake/index.ts';
 import { sentence } from '../../core/values/index.ts';
-import { limits } from '../auth/limits.ts';
+import { limits, waitWords } from '../auth/limits.ts';
 import { viewerKnownBy, type Viewer } from '../auth/viewer.ts';
 import { now } from '../clock.ts';
-import { config } from '../config.ts';
+import { config, ofSettings } from '../config.ts';
 import { db, type Tx } from '../db/database.ts';
 import { person, ticket } from '../db/schema/index.ts';
 import { kindOf } from '../kinds/queries.ts';
@@ -15,20 +15,21 @@ import { waysBy, type Way } from './ways.ts';
 import { takeWord } from './word.ts';
 
 /** Which rooms are channels by which tickets come in; asked of chat once a minute. */
-let asked: { at: number; names: string; rooms: Map<string, Way> } | undefined;
+const asked = ofSettings(() => ({ at: 0, names: '', rooms: new Map<string, Way>() }));
 const forSoLong = 60_000;
 
 /** The channels by which tickets come in, by their rooms. */
 export async function channels(): Promise<Map<string, Way>> {
   const ways = await waysBy(db(), 'chat');
   const names = JSON.stringify(ways);
-  if (asked?.names === names && Date.now() - asked.at < forSoLong) return asked.rooms;
+  const before = asked();
+  if (before.names === names && Date.now() - before.at < forSoLong) return before.rooms;
   const rooms = new Map<string, Way>();
   for (const way of ways) {
     const room = await roomCalled(way.definition.name);
     if (room !== undefined) rooms.set(room, way);
   }
-  asked = { at: Date.now(), names, rooms };
+  Object.assign(before, { at: Date.now(), names, rooms });
   return rooms;
 }
 
@@ -50,6 +51,8 @@ export async function takeFromChannel(tx: Tx, way: Way, event: ChatEvent): Promi
     const [its] = await tx.select({ caseId: ticket.caseId }).from(ticket).where(eq(ticket.chatRoot, inThread));
     if (!its) return undefined;
     if (!viewer) return 'Nobody here is known by this name, so this was not passed on.';
+    const much = await tooMuchSaid(viewer);
+    if (much !== undefined) return much;
     const taken = await takeWord(tx, viewer, its.caseId, { content, via: 'chat', cameAs: event.event_id });
     // What the desk reads needs no answer here; it comes to it.
     return taken?.is === 'over'
@@ -58,7 +61,7 @@ export async function takeFromChannel(tx: Tx, way: Way, event: ChatEvent): Promi
   }
   if (!viewer) return 'Nobody here is known by this name, so no ticket was opened.';
   const wait = await limits.report(viewer.id);
-  if (wait > 0) return `That is a lot at once, so no ticket was opened. Say it again in ${Math.ceil(wait / 60)} minutes.`;
+  if (wait > 0) return `That is a lot at once, so no ticket was opened. Say it again in ${waitWords(wait)}.`;
   const kind = await kindOf(tx, way.definition.kind);
   if (!kind) return undefined;
   const { category } = way.definition;
@@ -85,8 +88,16 @@ export async function takeFromChannel(tx: Tx, way: Way, event: ChatEvent): Promi
     : made.sentence;
 }
 
+/** What somebody is told who says too much at once; undefined: it is heard. */
+async function tooMuchSaid({ id }: Viewer): Promise<string | undefined> {
+  const wait = await limits.word(id);
+  return wait > 0 ? `That is a lot at once, so this was not passed on. Say it again in ${waitWords(wait)}.` : undefined;
+}
+
 /** An answer of somebody to what was said to them alone about a ticket. Gives what is answered to them. */
 export async function takeAnswer(tx: Tx, viewer: Viewer, caseId: string, event: ChatEvent): Promise<string | undefined> {
+  const much = await tooMuchSaid(viewer);
+  if (much !== undefined) return much;
   const taken = await takeWord(tx, viewer, caseId, { content: sentence((event.content.body ?? '').trim()), via: 'chat', cameAs: event.event_id });
   if (!taken) return undefined;
   const number = ticketNumber(taken.ticket.number);

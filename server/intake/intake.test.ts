@@ -3,10 +3,6 @@ import { createTransport, type SendMailOptions } from 'nodemailer';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { readChat, sayInChat } from '../chat/intake.ts';
 import { useSettings } from '../config.ts';
-import type { Field } from '../../core/forms/index.ts';
-import type { Step } from '../../core/plans/index.ts';
-import { step, tell } from '../../core/testing/samples.ts';
-import { sentence } from '../../core/values/index.ts';
 import { freshGate } from '../../core/tickets/index.ts';
 import { myTicket, ticketFor } from '../tickets/queries.ts';
 import { writeOnTicket } from '../tickets/commands.ts';
@@ -87,56 +83,6 @@ describe('a mail to an address of ours', () => {
     const t = await of(number);
     expect(t.status.name).toBe('In work');
     expect(t.words.at(-1)).toMatchObject({ text: 'FT-0148.', via: 'mail', from: 'requester', inside: false });
-  });
-
-  it('answers what a request asks of who asked it, and the plan goes on; what is not taken says why, and where to answer', async () => {
-    const question = (id: string, fields: Field[]): Step => step('askBack', id, { question: sentence(`About ${id}?`), fields });
-    const shape = { pieces: [{ of: 'any' as const, least: 1, most: 20 }], sentence: 'At most 20 characters.' };
-    const words: Field = { id: 'words', kind: 'text', label: 'In words', required: true, shape };
-    const plan = { steps: [question('berth', [words]), question('two', [words, { ...words, id: 'more' }]), tell('end', 'End')] };
-    const made = await w.askPlan(plan, 'tor');
-    await w.work();
-    const asked = await latest('tor');
-    expect(asked).toMatchObject({ replyTo: `desk+r${made.number}@nessmoor.skerrin.example` });
-    expect(asked.text).toContain('About berth?\n\nAnswer this mail in a few words, or answer it on its page:');
-    const before = await numbers();
-    // Too long: said in the thread, and nothing is answered.
-    expect(await w.replyTo(asked.n, 'By the third berth of the inner harbour.')).toBe(200);
-    await w.work();
-    expect((await latest('tor')).text).toMatch(/^What you wrote was not taken as the answer\. .*At most 20 characters\..*\/counter\/requests\/\d+/s);
-    await send({
-      to: `desk+r${made.number}@nessmoor.skerrin.example`,
-      text: 'North 3\n\n> About berth?',
-      messageId: '<berth@skerrin.example>',
-      attachments: [{ filename: 'berth.txt', content: 'x' }],
-    });
-    const answered = () =>
-      w.query<{ values: object; came_as: string | null }>('select values, came_as from question where run_id = $1 order by opened_at', [made.id]);
-    expect((await answered())[0]).toEqual({ values: { words: 'North 3' }, came_as: '<berth@skerrin.example>' });
-    await w.work();
-    const subjects = await w.query<{ text: string }>(
-      "select text from message where run_id = $1 and text like 'Your answer was taken. What you attached was not%'",
-      [made.id],
-    );
-    expect(subjects).toHaveLength(1);
-    // The same mail again is nothing new; somebody else's is no answer, and opens a ticket as any mail does.
-    await send({ to: `desk+r${made.number}@nessmoor.skerrin.example`, text: 'North 3', messageId: '<berth@skerrin.example>' });
-    await send({ to: `desk+r${made.number}@nessmoor.skerrin.example`, text: 'Away.', headers: { 'Auto-Submitted': 'auto-replied' } });
-    expect(await numbers()).toEqual(before);
-    expect((await answered())[1]).toEqual({ values: null, came_as: null });
-    await w.work();
-    // What asks for more than words is answered on its page, and says so.
-    const more = (await w.mails('tor')).findLast((m) => m.text.includes('About two?'))!;
-    expect(more.text).not.toContain('Answer this mail');
-    await send({ text: 'This and that', inReplyTo: more.messageId, references: [more.messageId] });
-    await w.work();
-    expect((await latest('tor')).text).toContain('This cannot be answered by mail, and what you wrote was not taken.');
-    // What answers another mail of ours is no answer to a question that happens to be open.
-    await send({ text: 'Thank you.', inReplyTo: asked.messageId, references: [asked.messageId] });
-    expect(await numbers()).toHaveLength(before.length + 1);
-    await send({ from: 'ina@skerrin.example', to: `desk+r${made.number}@nessmoor.skerrin.example`, text: 'I know.' });
-    expect(await numbers()).toHaveLength(before.length + 2);
-    expect((await answered())[1]).toEqual({ values: null, came_as: null });
   });
 
   it('is of its ticket by its thread alone, whatever address it came to', async () => {

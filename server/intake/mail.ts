@@ -5,12 +5,13 @@ import { heard } from '../../core/boundary/index.ts';
 import { isVouchedFor } from '../../core/formats/index.ts';
 import { answeredBy, automaticOf, goesRound, ownWords, subjectOf, type MailHeader } from '../../core/intake/index.ts';
 import { sentence } from '../../core/values/index.ts';
-import { limits } from '../auth/limits.ts';
+import { limits, waitWords } from '../auth/limits.ts';
 import { viewerKnownBy, type Viewer } from '../auth/viewer.ts';
 import { now } from '../clock.ts';
 import { config } from '../config.ts';
+import { takeRequestWord } from '../conversation/request.ts';
 import { db } from '../db/database.ts';
-import { caseLink, message, person, serviceCase, ticket, ticketWord } from '../db/schema/index.ts';
+import { message, person, serviceCase, caseWord } from '../db/schema/index.ts';
 import { keepFile } from '../files/keep.ts';
 import { kindOf } from '../kinds/queries.ts';
 import { log } from '../log.ts';
@@ -46,7 +47,7 @@ const mostWords = 20_000;
 const mostFiles = 20;
 
 /**
- * Takes a mail that came to an address of ours: it is a word about the ticket whose thread it stands in, else it opens one. Everything that
+ * Takes a mail that came to an address of ours: it is a word about the ticket or the request whose thread it stands in, else it opens a ticket. Everything that
  * is not taken is refused with a sentence, which its sender reads; nothing is answered to what nobody wrote by hand (RFC 3834).
  */
 export async function takeMail(way: Way, number: number | undefined, mail: MailIn): Promise<void> {
@@ -61,7 +62,9 @@ export async function takeMail(way: Way, number: number | undefined, mail: MailI
   if (server && !isVouchedFor(vouching, server, address))
     throw new MailRefused(550, 'Your mail server does not vouch that this came from you, so it was not taken. Report it at the Counter.');
   const automatic = automaticOf(header);
-  const about = await caseAbout(number, answeredBy(header));
+  const its = await caseAbout(number, answeredBy(header));
+  const about = its?.kind === 'ticket' ? its.id : undefined;
+  const request = its?.kind === 'request' ? its.id : undefined;
   const known = (await viewerKnownBy(db(), sql`lower(${person.email}) = ${address}`)) ?? (await outsiderKnown(address));
   if (automatic === 'answer' && (about === undefined || !known)) return log.info({ address }, 'an automatic answer was left alone');
   if (automatic === 'program' && about === undefined && way.definition.automatic === 'leave')
@@ -69,20 +72,22 @@ export async function takeMail(way: Way, number: number | undefined, mail: MailI
   if (!known && way.definition.unknown === 'refuse')
     throw new MailRefused(550, 'Nobody here has this mail address. Send it from the address you have at work, or report it at the Counter.');
   const cameAs = messageKey(mail, address);
-  if (known && ((await cameBefore(cameAs, known.id)) || (await answeredAs(cameAs, known.id)))) return;
+  if (known && (await cameBefore(cameAs, known.id))) return;
+  // It was taken as an answer; what came with it may not have been kept, if we ended in between.
+  const wasAnswer = known !== undefined && (await answeredAs(cameAs, known.id));
+  if (wasAnswer && mail.attachments.length === 0) return;
   const wait = known ? await limits.report(known.id) : await limits.outsideMail(address);
-  if (wait > 0) throw new MailRefused(450, `That is a lot at once. It is taken in ${Math.ceil(wait / 60)} minutes.`);
+  if (wait > 0) throw new MailRefused(450, `That is a lot at once. It is taken in ${waitWords(wait)}.`);
   // Another's message with the same id does not take the place of this one.
-  const came = (await db().$count(ticketWord, eq(ticketWord.cameAs, cameAs))) === 0 ? cameAs : undefined;
+  const came = (await db().$count(caseWord, eq(caseWord.cameAs, cameAs))) === 0 ? cameAs : undefined;
   const viewer = known ?? (await db().transaction((tx) => personOutside(tx, { name: heard(from!.name || address, 100), email: address })));
   const text = heard(mail.text, 1_000_000).trim();
   // What a request asks of them is answered; nothing a program writes is an answer.
-  const request = about === undefined ? await requestOf(number, answeredBy(header)) : undefined;
-  if (request !== undefined && automatic === undefined && mail.isRead) {
-    const answer = { answers: answeredBy(header), words: ownWords(text), cameAs, attached: mail.attachments.length };
-    if (await answerByMail(viewer, request, answer)) return;
-  }
-  const own = about === undefined ? text : ownWords(text);
+  const said = request !== undefined && automatic === undefined && mail.isRead;
+  const answer = { answers: answeredBy(header), words: ownWords(text), cameAs };
+  const answered = wasAnswer ? 'answered' : said ? await answerByMail(viewer, request, answer) : undefined;
+  if (answered === 'told' || (answered && mail.attachments.length === 0)) return;
+  const own = answered ? '(Attached to the answer.)' : about === undefined && request === undefined ? text : ownWords(text);
   const files = await keepAll(viewer, [
     ...mail.attachments,
     ...(own.length > mostWords ? [{ name: 'whole-mail.txt', content: Buffer.from(own) }] : []),
@@ -97,6 +102,11 @@ export async function takeMail(way: Way, number: number | undefined, mail: MailI
         ? undefined
         : await takeWord(tx, viewer, about, { content, via: 'mail', cameAs: came, files: files.kept, automatic: isNote });
     if (taken && taken.is !== 'over') return;
+    if (request !== undefined && automatic === undefined) {
+      // What came with an answer stands there for whoever deals with the request next.
+      const word = { content, cameAs: came, files: files.kept, anyway: answered !== undefined };
+      if (await takeRequestWord(tx, viewer, request, word)) return;
+    }
     const { definition } = way;
     const kind = await kindOf(tx, definition.kind);
     if (!kind) throw new MailRefused(550, 'There is no such mailbox.');
@@ -114,16 +124,12 @@ export async function takeMail(way: Way, number: number | undefined, mail: MailI
         once: `mail ${cameAs}`.slice(0, 200),
         cameAs: came,
         files: files.kept,
+        follows: taken?.ticket.caseId ?? request,
         silent: automatic !== undefined,
       },
       now(),
     );
     if (!made.ok) throw new MailRefused(554, made.sentence);
-    const follows = taken?.ticket.caseId ?? request;
-    if (follows !== undefined) {
-      const [its] = await tx.select({ id: serviceCase.id }).from(serviceCase).where(eq(serviceCase.number, made.number));
-      await tx.insert(caseLink).values({ fromId: its!.id, toId: follows, how: 'follows', by: viewer.id, at: now() }).onConflictDoNothing();
-    }
   });
 }
 
@@ -141,46 +147,36 @@ function messageKey(mail: MailIn, address: string): string {
 
 /** Whether somebody's message was taken before, by whatever way. */
 async function cameBefore(cameAs: string, by: string): Promise<boolean> {
-  return (await db().$count(ticketWord, and(eq(ticketWord.cameAs, cameAs), eq(ticketWord.by, by)))) > 0;
+  return (await db().$count(caseWord, and(eq(caseWord.cameAs, cameAs), eq(caseWord.by, by)))) > 0;
 }
 
-/** The ticket that a mail is about: that of the sub-address it came to, else of the thread it stands in. */
-async function caseAbout(number: number | undefined, answers: string[]): Promise<string | undefined> {
+/** The case that a mail is about: that of the sub-address it came to, else of the thread it stands in. */
+async function caseAbout(number: number | undefined, answers: string[]): Promise<Case | undefined> {
   if (number !== undefined) {
-    const [row] = await db()
-      .select({ id: ticket.caseId })
-      .from(serviceCase)
-      .innerJoin(ticket, eq(ticket.caseId, serviceCase.id))
-      .where(eq(serviceCase.number, number));
-    if (row) return row.id;
+    const [row] = await db().select({ id: serviceCase.id, kind: serviceCase.kind }).from(serviceCase).where(eq(serviceCase.number, number));
+    if (row) return row;
   }
-  const cases = await inThreads(answers);
-  return cases.find((c) => c.ticket)?.id;
+  return (await inThreads(answers))[0];
 }
 
-/** The request that a mail is about: that of the sub-address it came to, else of the thread it stands in. */
-async function requestOf(number: number | undefined, answers: string[]): Promise<string | undefined> {
-  if (number === undefined) return (await inThreads(answers)).find((c) => !c.ticket)?.id;
-  const [row] = await db()
-    .select({ id: serviceCase.id })
-    .from(serviceCase)
-    .where(and(eq(serviceCase.number, number), eq(serviceCase.kind, 'request')));
-  return row?.id;
-}
+type Case = Pick<typeof serviceCase.$inferSelect, 'id' | 'kind'>;
 
 /** The cases whose mails are answered, the nearest first. */
-async function inThreads(answers: string[]): Promise<{ id: string; ticket: boolean }[]> {
+async function inThreads(answers: string[]): Promise<Case[]> {
   if (answers.length === 0) return [];
-  const [ours, theirs] = await Promise.all([
-    db()
-      .select({ message: message.messageId, id: message.caseId, kind: serviceCase.kind })
-      .from(message)
-      .innerJoin(serviceCase, eq(serviceCase.id, message.caseId))
-      .where(inArray(message.messageId, answers)),
-    db().select({ message: ticketWord.cameAs, id: ticketWord.caseId }).from(ticketWord).where(inArray(ticketWord.cameAs, answers)),
-  ]);
-  const found = [...ours.map((m) => ({ ...m, ticket: m.kind === 'ticket' })), ...theirs.map((m) => ({ ...m, ticket: true }))];
-  return found.toSorted((a, b) => answers.indexOf(a.message ?? '') - answers.indexOf(b.message ?? ''));
+  const found = await Promise.all(
+    [
+      { of: message, as: message.messageId },
+      { of: caseWord, as: caseWord.cameAs },
+    ].map(({ of, as }) =>
+      db()
+        .select({ message: as, id: serviceCase.id, kind: serviceCase.kind })
+        .from(of)
+        .innerJoin(serviceCase, eq(serviceCase.id, of.caseId))
+        .where(inArray(as, answers)),
+    ),
+  );
+  return found.flat().toSorted((a, b) => answers.indexOf(a.message ?? '') - answers.indexOf(b.message ?? ''));
 }
 
 async function outsiderKnown(address: string): Promise<Viewer | undefined> {

@@ -5,6 +5,7 @@ import { roomOf, walk, type Catalogue } from '../../core/plans/index.ts';
 import { namedIn, Operand, type Value } from '../../core/values/index.ts';
 import type { Reader } from '../db/database.ts';
 import { item, person, policy, referenceTable, revision, routingTable, team, teamMember } from '../db/schema/index.ts';
+import { calendarsOf } from '../hours/nearest.ts';
 import { isId } from '../ids.ts';
 import { namesFor } from '../people/names.ts';
 import { actionSpecs } from '../systems/index.ts';
@@ -41,6 +42,7 @@ export async function catalogueFor(tx: Reader, definition: ItemDefinition, self?
     .from(item)
     .innerJoin(revision, and(eq(revision.itemId, item.id), eq(revision.number, item.publishedRevision)))
     .where(eq(item.kind, 'part'));
+  const hours = await calendarsOf(tx).stated({ zone: 'UTC' });
   return {
     actions,
     people: Object.fromEntries(people.map((r) => [r.id, { name: r.name, active: r.active }])),
@@ -61,6 +63,7 @@ export async function catalogueFor(tx: Reader, definition: ItemDefinition, self?
         return name === undefined ? [] : [[`${kind} ${id}`, name]];
       }),
     ),
+    ...(hours && { hours }),
     parts: {
       ...Object.fromEntries(parts.map((p) => [p.id, partOfDefinition(p.definition)])),
       ...(self !== undefined && { [self]: partOfDefinition(definition) }),

@@ -3,6 +3,7 @@ import Papa from 'papaparse';
 import { columnsOf, lists, type ListAsked, type ListName } from '../../core/lists/index.ts';
 import { approvalsFor } from '../approvals/list.ts';
 import type { Viewer } from '../auth/viewer.ts';
+import { holdingList } from '../holdings/list.ts';
 import { items } from '../items/list.ts';
 import { policies } from '../policies/list.ts';
 import { ledger } from '../runs/ledger.ts';
@@ -97,6 +98,17 @@ export const exports: Record<ListName, Exported> = {
       team: r.team,
       place: r.place,
       helped: r.helped === null ? '' : r.helped ? 'yes' : 'no',
+    }),
+  }),
+  holdings: exported('holdings', {
+    page: holdingList,
+    cells: (r) => ({
+      who: r.who,
+      what: r.what,
+      since: r.since,
+      request: `${requestNumber(r.number)} ${r.item}`,
+      agreed: r.agreed.map((a) => (a.comment ? `${a.name} (${a.comment})` : a.name)).join('; '),
+      ended: r.endedAt,
     }),
   }),
   queue: exported('queue', {

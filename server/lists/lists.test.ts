@@ -19,6 +19,7 @@ import { tables } from '../tables/list.ts';
 import { createPolicy } from '../policies/commands.ts';
 import { stuckCount, stuckSteps } from '../runs/stuck.ts';
 import { queueCount, queueFor } from '../queue/list.ts';
+import { holdingCount, holdingList } from '../holdings/list.ts';
 import { ticketList, ticketListCount } from '../tickets/list.ts';
 import { writeOnTicket } from '../tickets/commands.ts';
 import { ticketKit } from '../testing/tickets.ts';
@@ -48,6 +49,11 @@ beforeAll(async () => {
     numbers.push(made.number);
     if (i % 4 === 0) await w.decide('ina', made.id, i % 8 ? 'approve' : 'decline', `Comment ${i} on lagoons`);
   }
+  await w.query(
+    `insert into holding (person_id, kind, what, run_id, key, since) select c.requester_id, 'group', jsonb_build_object('group', $1::text), u.id, 'given#1', c.opened_at
+      from run u join service_case c on c.id = u.case_id where c.number = any($2::bigint[])`,
+    [w.groupId('tide-models'), numbers.slice(0, 4)],
+  );
   const kit = await ticketKit(w);
   for (let i = 0; i < 9; i++) {
     const reported = await kit.report(i % 2 ? 'tor' : 'ina', {
@@ -76,6 +82,7 @@ type Page = { rows: object[]; next: string | undefined } | undefined;
 const pages: Record<ListName, (asked: ListAsked, size: number) => Promise<Page>> = {
   ledger: (asked, size) => ledger(reader, asked, size),
   tickets: (asked, size) => ticketList(reader, asked, size),
+  holdings: (asked, size) => holdingList(reader, asked, size),
   queue: (asked, size) => queueFor(reader, asked, size, readAt),
   approvals: (asked, size) => approvalsFor(w.viewer('ina'), asked, size),
   stuck: (asked, size) => stuckSteps(reader, asked, size),
@@ -107,16 +114,19 @@ async function holdsInPages(list: ListName, atLeast: number): Promise<void> {
   }
 }
 
-describe.each(['ledger', 'tickets', 'approvals', 'items', 'policies', 'tables', 'systems', 'changes'] as const)('the list “%s”', (list) => {
-  it('gives each row once', () =>
-    holdsInPages(list, { ledger: 14, tickets: 9, approvals: 10, items: 2, policies: 4, tables: 4, systems: 4, changes: 20 }[list]));
+describe.each(['ledger', 'tickets', 'holdings', 'approvals', 'items', 'policies', 'tables', 'systems', 'changes'] as const)(
+  'the list “%s”',
+  (list) => {
+    it('gives each row once', () =>
+      holdsInPages(list, { ledger: 14, tickets: 9, holdings: 5, approvals: 10, items: 2, policies: 4, tables: 4, systems: 4, changes: 20 }[list]));
 
-  it('begins at its beginning where it is given no cursor of its own', async () => {
-    const whole = await all(list, '', 1000);
-    for (const after of ['x', cursorOf(['a']), cursorOf(['1', '2', '3', '4']), cursorOf(["'; drop table person", 'x']), '%00'])
-      expect((await pages[list](askedOf(list, `after=${after}`), 1000))!.rows).toEqual(whole);
-  });
-});
+    it('begins at its beginning where it is given no cursor of its own', async () => {
+      const whole = await all(list, '', 1000);
+      for (const after of ['x', cursorOf(['a']), cursorOf(['1', '2', '3', '4']), cursorOf(["'; drop table person", 'x']), '%00'])
+        expect((await pages[list](askedOf(list, `after=${after}`), 1000))!.rows).toEqual(whole);
+    });
+  },
+);
 
 describe('what tickets are narrowed by', () => {
   const found = async (query: string, upTo?: number) =>
@@ -355,4 +365,37 @@ describe('kept views', () => {
     const asked = askedOf('ledger', `item=${item.id}&requester=${w.id('tor')},${w.id('ina')}`);
     expect(await namesOfFilters('ledger', asked)).toEqual({ [item.id]: 'Join a group', [w.id('tor')]: 'Tor Strand', [w.id('ina')]: 'Ina Strand' });
   });
+});
+
+describe('what holdings are narrowed by', () => {
+  const found = async (query: string) => (await holdingList(reader, askedOf('holdings', query), 1000))!.rows.map((r) => r.number);
+  it('state, who has it, item, days and words, and counts as many; one that is confidential says so', async () => {
+    const all = await found('');
+    expect(all).toHaveLength(5);
+    const [first] = all;
+    await w.query(
+      'update holding set ended_at = now() where run_id = (select u.id from run u join service_case c on c.id = u.case_id where c.number = $1)',
+      [first],
+    );
+    expect(await found('state=over')).toEqual([first]);
+    expect(await found('state=held')).toEqual(all.slice(1));
+    expect((await found(`holder=${w.id('tor')}`)).length + (await found(`holder=${w.id('runa')}`)).length).toBe(5);
+    expect([await found(`item=${item.id}`), await found('q=tor strand another')].map((some) => some.length < 5)).toEqual([true, true]);
+    expect(await found('since=..2026-01-01')).toEqual([]);
+    for (const query of ['', 'state=over', 'q=tor', `item=${item.id}`])
+      expect(await holdingCount(reader, askedOf('holdings', query))).toBe((await found(query)).length);
+    // A confidential request tells what it gave to those alone who may see inside it.
+    const quiet = await w.item('Quietly', { steps: [tell('t', 'Told')] }, undefined, { confidential: { readers: [{ person: w.id('olav') }] } });
+    const made = await w.ask(w.viewer('tor'), quiet.id);
+    await w.query("insert into holding (person_id, kind, what, run_id, key, since) values ($1, 'group', $2, $3, 'given#1', now())", [
+      w.id('tor'),
+      JSON.stringify({ group: w.groupId('tide-models') }),
+      made.id,
+    ]);
+    const row = async (who: string) => (await holdingList(w.viewer(who, 'auditor'), askedOf('holdings')))!.rows.find((r) => r.number === made.number);
+    expect([await row('olav'), await row('dan')]).toMatchObject([{ what: 'tide-models' }, { what: 'confidential', agreed: [] }]);
+    await w.query('delete from holding where run_id = $1', [made.id]);
+    await w.query('update holding set ended_at = null');
+  });
+  it('is nothing to those who may not read the Ledger', async () => expect(await holdingList(w.viewer('tor'), askedOf('holdings'))).toBeUndefined());
 });

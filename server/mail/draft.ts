@@ -8,7 +8,7 @@ export interface Draft {
   approvalId?: string;
   reminder?: boolean;
   via?: 'mail' | 'chat';
-  /** A page to go to: the request itself, its trace, or a task. */
+  /** A page to go to: the request itself, its trace, a task (`task:` and its id) or an approval (`approval:`). */
   page?: string;
 }
 

@@ -70,7 +70,7 @@ async function firstMessages(tx: Tx, letters: Letter[]): Promise<Map<string, str
   if (earlier.length === 0) return new Map();
   const { rows } = await tx.execute<{ thread: string; first: string | null }>(sql`
     select d."case" || ' ' || d."to" as thread, coalesce(
-      (select w.came_as from ticket_word w where w.case_id = d."case" and w.by = d."to" and w.via = 'mail' order by w.at limit 1),
+      (select w.came_as from case_word w where w.case_id = d."case" and w.by = d."to" and w.via = 'mail' order by w.at limit 1),
       (select m.message_id from message m where m.case_id = d."case" and m.to_id = d."to" and m.via = 'mail' order by m.created_at, m.id limit 1)) as first
     from (select distinct "case", "to" from jsonb_to_recordset(${JSON.stringify(earlier)}::jsonb) as d("case" uuid, "to" uuid)) d`);
   return new Map(rows.flatMap((r) => (r.first === null ? [] : [[r.thread, r.first] as const])));

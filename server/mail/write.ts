@@ -32,14 +32,7 @@ export async function writeMessages(tx: Tx, given: About[], at: Date): Promise<v
     const to = names.people.get(d.to);
     if (!to) return [];
     const { run } = d;
-    const page =
-      d.page === 'request'
-        ? (followed.get(run.caseId) ?? `counter/${run.kind}s/${run.number}`)
-        : d.page === 'trace'
-          ? `ledger/${run.number}`
-          : d.page
-            ? `desk/queue/tasks/${d.page.replace('task:', '')}`
-            : undefined;
+    const page = d.page && ((d.page === 'request' ? followed.get(run.caseId) : undefined) ?? pageOf(d.page, run));
     const theirs = readIn(to.zone, names);
     const body = d.content && sayNow(d.content.body, run, theirs);
     const url = page && `${config().PUBLIC_URL}/${page}`;
@@ -72,6 +65,14 @@ export async function writeMessages(tx: Tx, given: About[], at: Date): Promise<v
   await postLetters(tx, letters, at);
 }
 
+/** The address of a page that a message leads to. */
+function pageOf(page: string, run: { kind: string; number: number }): string {
+  if (page === 'request') return `counter/${run.kind}s/${run.number}`;
+  if (page === 'trace') return `ledger/${run.number}`;
+  const [what, id] = page.split(':');
+  return what === 'approval' ? `desk/approvals/${id}` : `desk/queue/tasks/${id}`;
+}
+
 /** Where those from outside follow what they asked for, by its case. */
 async function pagesOutside(tx: Tx, drafts: About[]): Promise<Map<string, string>> {
   const cases = [...new Set(drafts.flatMap((d) => (d.page === 'request' ? [d.run.caseId] : [])))];
@@ -90,8 +91,9 @@ export const sayAbout = (runId: string, m: { key: string; to: string; subject: s
     writeAbout(tx, runId, { key: m.key, to: m.to, ...(m.page && { page: m.page }), content: { subject: fixed(m.subject), body: fixed(m.words) } }),
   );
 
-/** The same within a transaction. */
-export async function writeAbout(tx: Tx, runId: string, draft: Draft): Promise<void> {
+/** The same within a transaction, to one or several. */
+export async function writeAbout(tx: Tx, runId: string, ...drafts: Draft[]): Promise<void> {
+  if (drafts.length === 0) return;
   const [row] = await tx
     .select({
       id: runs.id,
@@ -107,5 +109,9 @@ export async function writeAbout(tx: Tx, runId: string, draft: Draft): Promise<v
     .where(eq(runs.id, runId));
   if (!row) return;
   const run = { ...row, definition: await definitionOf(tx, row.revisionId), answers: {} };
-  await writeMessages(tx, [{ run, ...draft }], now());
+  await writeMessages(
+    tx,
+    drafts.map((draft) => ({ run, ...draft })),
+    now(),
+  );
 }

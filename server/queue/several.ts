@@ -2,7 +2,7 @@ import { movesFor } from '../../core/tickets/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
 import { notFound, refuse, type Result } from '../refusal.ts';
-import { handOver, noteToRequester, takeTask } from '../tasks/commands.ts';
+import { handOver, writeFromTask, takeTask } from '../tasks/commands.ts';
 import { giveTicket, writeOnTicket } from '../tickets/commands.ts';
 import { readTicket } from '../tickets/happen.ts';
 import { actingOn } from '../tickets/whose.ts';
@@ -50,9 +50,9 @@ async function onTicket(viewer: Viewer, number: number, { act, team, holder, why
   return writeOnTicket(viewer, { ...word, move: { from: t.state.status, to: end.to.id } });
 }
 
-async function onTask(viewer: Viewer, id: string, { act, team, holder, words = '' }: SeveralActs): Promise<Result> {
+async function onTask(viewer: Viewer, id: string, { act, team, holder, words = '', once }: SeveralActs): Promise<Result> {
   if (act === 'take') return takeTask(viewer, { id, give: false });
   if (act === 'give') return handOver(viewer, { id, team, person: holder });
-  if (act === 'write') return noteToRequester(viewer, { id, words });
-  return refuse('invalid', 'A task of a request is finished on its own page, and has no notes.');
+  if (act === 'write' || act === 'note') return writeFromTask(viewer, { id, words, inside: act === 'note', once });
+  return refuse('invalid', 'A task of a request is finished on its own page.');
 }

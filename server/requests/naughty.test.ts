@@ -2,8 +2,10 @@ import { afterAll, beforeAll, expect, it } from 'vitest';
 import { passages } from '../../core/plans/index.ts';
 import { step } from '../../core/testing/samples.ts';
 import type { Form } from '../../core/forms/index.ts';
+import { plainText } from '../../core/values/index.ts';
+import { formattedWords } from '../conversation/keep.ts';
 import { forgetView, keepView, keptViews } from '../lists/views.ts';
-import { noteToRequester } from '../tasks/commands.ts';
+import { writeFromTask } from '../tasks/commands.ts';
 import { taskFor } from '../tasks/queries.ts';
 import { naughty } from '../testing/naughty.ts';
 import { world, type World } from '../testing/world.ts';
@@ -73,17 +75,25 @@ it('notes and what is added: they stand where they belong as they were written, 
   const runa = w.viewer('runa', 'teamMember');
   let notes = 0;
   for (const s of naughty) {
-    const note = await noteToRequester(runa, { id: taskId, words: s });
+    const note = await writeFromTask(runa, { id: taskId, words: s });
     if (note.ok) notes++;
-    else expect([note.code, note.problems?.[0]?.field], s).toEqual(['invalid', 'note']);
+    else expect([note.code, note.problems?.[0]?.field], s).toEqual(['invalid', 'words']);
   }
-  const told = (await w.query<{ text: string }>("select text from message where subject like 'A note about%'")).map((m) => m.text);
+  // Formatted words read as what they say; what holds no formatting stands as it was written.
+  const told = (await w.query<{ text: string }>("select text from message where subject like 'About your request%'")).map((m) => m.text);
   expect(told).toHaveLength(notes);
-  for (const s of naughty.filter((x) => x.length < 2000))
+  const said = (await taskFor(runa, taskId))!.words;
+  expect(said).toHaveLength(notes);
+  for (const s of naughty.filter((x) => x.length < 8000 && plainText(formattedWords(x.trim())) === x.trim())) {
     expect(
       told.some((t) => t.startsWith(s.trim())),
       s,
     ).toBe(true);
+    expect(
+      said.some((x) => x.text === s.trim()),
+      s,
+    ).toBe(true);
+  }
   let asked = 0;
   for (const s of naughty.slice(0, 120)) {
     const added = await addToRequest(runa, { number, kind: 'question', name: s, instructions: s, to: 'end' });
@@ -91,7 +101,7 @@ it('notes and what is added: they stand where they belong as they were written, 
     else expect(added.code, s).toBe('invalid');
   }
   expect(asked).toBeGreaterThan(90);
-  expect((await taskFor(runa, taskId))!.questions).toHaveLength(asked);
+  expect((await taskFor(runa, taskId))!.words.filter((x) => x.stands === 'asked')).toHaveLength(asked);
 });
 
 it('views: kept under any name that is short enough, found by it, and forgotten', async () => {

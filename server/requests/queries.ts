@@ -1,4 +1,4 @@
-import { and, desc, eq, getTableColumns, isNotNull, isNull, lt, notInArray, or } from 'drizzle-orm';
+import { and, desc, eq, getTableColumns, isNotNull, isNull, lt, notInArray, notLike, or } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/pg-core';
 
 import { own } from '../../core/boundary/index.ts';
@@ -7,6 +7,8 @@ import { isEmpty, isOfType } from '../../core/values/index.ts';
 import { offeredItem } from '../items/offered.ts';
 import { milestonesOf, requesterNames, rooms, stepKinds } from '../../core/plans/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
+import { readersNow } from '../conversation/readers.ts';
+import { requestConversation } from '../conversation/read.ts';
 import { db, type Reader } from '../db/database.ts';
 import { hoursFor } from '../hours/asked-on.ts';
 import { promisedOf } from './promised.ts';
@@ -117,7 +119,7 @@ export async function myRequest(viewer: Viewer, number: number) {
   const names = readIn(viewer.zone, await namesFor(db(), Object.values(row.answers)));
   const { id } = itsRun;
   const promised = (await promisedOf([{ id, openedAt: row.openedAt, endedAt: row.endedAt, requesterId: row.requesterId, definition }])).get(id);
-  const [steps, decisions, told, questions] = await Promise.all([
+  const [steps, decisions, told, questions, words, readers] = await Promise.all([
     db()
       .select({
         key: runStep.key,
@@ -148,13 +150,15 @@ export async function myRequest(viewer: Viewer, number: number) {
         sentAt: message.sentAt,
       })
       .from(message)
-      .where(and(eq(message.caseId, row.id), eq(message.toId, viewer.id), isNull(message.approvalId)))
+      .where(and(eq(message.caseId, row.id), eq(message.toId, viewer.id), isNull(message.approvalId), notLike(message.key, 'word:%')))
       .orderBy(message.createdAt),
     db()
       .select({ id: question.id, name: question.name, words: question.words, fields: question.fields, openedAt: question.openedAt })
       .from(question)
       .where(and(eq(question.runId, itsRun.id), eq(question.toId, viewer.id), isNull(question.closedAt)))
       .orderBy(question.openedAt),
+    requestConversation({ caseId: row.id, number: row.number }, false, viewer.zone),
+    asksSelf ? readersNow(db(), row.id) : [],
   ]);
   const called = requesterNames(definition.plan);
   const standing = row.outcome ? undefined : (await whereItStands([row.id])).get(row.id);
@@ -172,6 +176,11 @@ export async function myRequest(viewer: Viewer, number: number) {
     steps: steps.map(({ step, ...s }) => ({ ...s, name: called.get(step) ?? s.name })),
     decisions,
     told,
+    words,
+    /** Who reads what they write about it now: teams and people; nobody where nothing is to be done. */
+    readBy: [...new Set(readers.map((p) => p.as))].sort(),
+    /** Whether they write about it, who asked for it themselves. */
+    mine: asksSelf,
     /** By whose hours working days are counted in a form that was sent back. */
     hours: questions.some((q) => q.fields === null) ? await hoursFor(definition.form, viewer) : undefined,
     /** A question without fields of its own is the form itself, sent back. */

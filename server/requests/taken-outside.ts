@@ -3,6 +3,7 @@ import type { FieldProblem, Form } from '../../core/forms/index.ts';
 import { saysWhether } from '../../core/plans/index.ts';
 import { isEmpty, plainOf, type Value } from '../../core/values/index.ts';
 import { and, eq } from 'drizzle-orm';
+import { ofSettings } from '../config.ts';
 import { db } from '../db/database.ts';
 import { item, revision } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
@@ -16,7 +17,7 @@ const patience = 5000;
 /** How long what a system said is taken for so, and of how many answers; while somebody types, the same is asked again and again. */
 const freshFor = 10_000;
 const mostKept = 500;
-const said = new Map<string, { until: number; taken: boolean }>();
+const answered = ofSettings(() => new Map<string, { until: number; taken: boolean }>());
 
 /**
  * Which of these answers a system says are taken already. Never within a transaction, since it is outside. A system that cannot be
@@ -35,6 +36,7 @@ export async function takenOutside(form: Form, answers: Record<string, unknown>)
 
 async function isTaken(id: string, words: string): Promise<boolean> {
   const key = `${id} ${words}`;
+  const said = answered();
   const known = said.get(key);
   if (known && known.until > Date.now()) return known.taken;
   try {

@@ -47,6 +47,7 @@ function standing(word: string): WordStands {
   const sought = sql`to_tsquery('simple', ${`'${word.replace(/['\\]/g, ' ')}':*`})`;
   const asked = sql`to_tsvector('simple', left(service_case.words, 100000)) @@ ${sought}`;
   const said = sql`to_tsvector('simple', left(m.subject || ' ' || m.text, 100000)) @@ ${sought}`;
+  const written = sql`to_tsvector('simple', left(w.text, 100000)) @@ ${sought}`;
   const commented = sql`a.comment <> '' and to_tsvector('simple', a.comment) @@ ${sought}`;
   const given = sql`s.outputs is not null and to_tsvector('simple', left(s.outputs::text, 100000)) @@ ${sought}`;
   const people = sql`select id from person where lower(name) like ${part}`;
@@ -61,6 +62,7 @@ function standing(word: string): WordStands {
     inside: sql`
       select id from service_case where ${asked}
       union all select m.case_id from message m where ${said}
+      union all select w.case_id from case_word w where ${written}
       union all select u.case_id from approval a join gate g on g.id = a.gate_id join run u on u.id = g.run_id where ${commented}
       union all select u.case_id from run_step s join run u on u.id = s.run_id where ${given}`,
     /** Whether one request is among them. */
@@ -68,13 +70,14 @@ function standing(word: string): WordStands {
       ${Number.isFinite(number) ? sql`or service_case.number = ${number}` : sql``})`,
     isInside: sql`(${asked}
       or exists (select from message m where m.case_id = service_case.id and ${said})
+      or exists (select from case_word w where w.case_id = service_case.id and ${written})
       or exists (select from run u join gate g on g.run_id = u.id join approval a on a.gate_id = g.id where u.case_id = service_case.id and ${commented})
       or exists (select from run u join run_step s on s.run_id = u.id where u.case_id = service_case.id and ${given}))`,
   };
 }
 
 /**
- * Each word in something of the request: its number, item, requester or for whom it was asked; what was asked, told, commented, or came of a step,
+ * Each word in something of the request: its number, item, requester or for whom it was asked; what was asked, told, written, commented, or came of a step,
  * where the viewer may see inside.
  */
 const withWords = (viewer: Viewer, typed: string, upTo: number): Promise<SQL[]> => casesWithWords(typed, standing, maySeeInside(viewer), upTo);

@@ -2,6 +2,7 @@ import { and, eq, getTableColumns, inArray, isNotNull } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/pg-core';
 import { branchWords, findStep, namingOf, outputPlaces, rooms, startPlaces, analyseAssignment, type StepKind } from '../../core/plans/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
+import { requestConversation } from '../conversation/read.ts';
 import { db } from '../db/database.ts';
 import {
   approval,
@@ -132,6 +133,8 @@ export async function trace(viewer: Viewer, number: number) {
     outcome: row.outcome,
     reason: row.reason,
     events: row.seq,
+    // Notes within the desk are none of whoever asked, though they may read the Ledger.
+    words: await requestConversation({ caseId: row.id, number: row.number }, row.requesterId !== viewer.id && row.forId !== viewer.id, viewer.zone),
     /** What is promised of it as a whole. */
     promised: (await promisedOf([{ ...row, id: row.runId, definition }])).get(row.runId)?.whole,
     answers: answerWords(definition, row.answers, names),

@@ -9,7 +9,7 @@ import { decide } from '../approvals/commands.ts';
 import { answerQuestion, withdrawRequest } from '../requests/commands.ts';
 import { addToRequest } from '../requests/additions.ts';
 import { retryStep, skipStep, takeOverStep } from '../runs/commands.ts';
-import { correctRequest, finishTask, handOver, noteToRequester, saveTask, takeTask } from '../tasks/commands.ts';
+import { correctRequest, finishTask, handOver, writeFromTask, saveTask, takeTask } from '../tasks/commands.ts';
 
 let w: World;
 beforeAll(async () => {
@@ -47,7 +47,7 @@ const acts: Record<string, (r: Made) => Promise<Result>> = {
   'finishes the task': async (r) => finishTask(runa(), { id: await taskOf(r), values: {}, checked: [] }),
   'corrects what was asked': async (r) => correctRequest(runa(), { id: await taskOf(r), values: { reason: 'For the spring' } }),
   'hands the task over': async (r) => handOver(runa(), { id: await taskOf(r), person: w.id('olav') }),
-  'writes to the requester': async (r) => noteToRequester(runa(), { id: await taskOf(r), words: 'It is under way.' }),
+  'writes to the requester': async (r) => writeFromTask(runa(), { id: await taskOf(r), words: 'It is under way.' }),
   decides: async (r) =>
     decide(w.viewer('boss'), {
       approvalId: await one('select a.id from approval a join gate g on g.id = a.gate_id where g.run_id = $1', r.id),

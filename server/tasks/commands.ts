@@ -1,5 +1,5 @@
 import { and, eq, getTableColumns } from 'drizzle-orm';
-import { HandOver, RequesterNote } from '../../core/posts/index.ts';
+import { HandOver } from '../../core/posts/index.ts';
 import { validateAnswers } from '../../core/forms/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db, type Tx } from '../db/database.ts';
@@ -7,12 +7,12 @@ import { person, run, serviceCase, task } from '../db/schema/index.ts';
 import { holdTo, notFound, refuse, type Result } from '../refusal.ts';
 import { deliver, lockRun } from '../runtime/deliver.ts';
 import { correctionsOf } from '../requests/corrections.ts';
+import { sendWord } from '../conversation/request.ts';
 import { bindFiles, filesIn } from '../files/whose.ts';
 import { existing } from '../people/existing.ts';
 import { record } from '../changes/record.ts';
 import { momentWords } from '../words.ts';
 import { isId } from '../ids.ts';
-import { noteFromDesk } from '../mail/note-from-desk.ts';
 import { taskForYou } from '../mail/task-for-you.ts';
 import { writeAbout } from '../mail/write.ts';
 import { cannotDo } from '../people/existing.ts';
@@ -103,23 +103,23 @@ export async function handOver(viewer: Viewer, input: { id: string; person?: str
   });
 }
 
-/** A note to the requester from whoever has the task: it goes out in their thread and stands among their messages. */
-export async function noteToRequester(viewer: Viewer, input: { id: string; words: string }): Promise<Result> {
-  const held = holdTo(RequesterNote, { note: input.words });
-  if (!held.ok) return held;
-  const words = held.value.note;
+/** A word about the request from whoever has the task: to the requester, in their thread and on their page, or within the desk. */
+export async function writeFromTask(
+  viewer: Viewer,
+  input: { id: string; words: string; inside?: boolean; files?: string[]; once?: string | undefined },
+): Promise<Result> {
   return db().transaction(async (tx): Promise<Result> => {
     const open = await openTask(tx, viewer, input.id);
     if (!open.ok) return open;
-    const { row } = open;
-    const [asked] = await tx
-      .select({ requesterId: serviceCase.requesterId })
+    const { runId, caseId } = open.row;
+    const [its] = await tx
+      .select({ requesterId: serviceCase.requesterId, outside: person.outside, number: serviceCase.number, revisionId: run.revisionId })
       .from(run)
       .innerJoin(serviceCase, eq(serviceCase.id, run.caseId))
-      .where(eq(run.id, row.runId));
-    await writeAbout(tx, row.runId, noteFromDesk({ key: row.key, to: asked!.requesterId, from: viewer.name, words }));
-    await record(tx, { actor: viewer.id, action: 'note', object: 'task', objectId: row.id });
-    return { ok: true };
+      .innerJoin(person, eq(person.id, serviceCase.requesterId))
+      .where(eq(run.id, runId));
+    const { words, inside, files, once = '' } = input;
+    return sendWord(tx, viewer, { ...its!, caseId, runId, ended: false }, { words, inside, files, once, from: 'desk' });
   });
 }
 

@@ -1,16 +1,16 @@
 import { hasFiles } from '../../core/forms/index.ts';
-import { and, eq, isNotNull } from 'drizzle-orm';
+import { and, eq } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/pg-core';
 import { milestonesOf } from '../../core/plans/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 
+import { requestConversation } from '../conversation/read.ts';
 import { db } from '../db/database.ts';
-import { person, question, revision, run, serviceCase, task, team } from '../db/schema/index.ts';
+import { person, revision, run, serviceCase, task, team } from '../db/schema/index.ts';
 import { namesFor, readIn, shortNames } from '../people/names.ts';
 import { mayTakeOver, mine } from './whose.ts';
 import { promisedOf } from '../requests/promised.ts';
 import { answerWords } from '../requests/answers.ts';
-import { valueWords } from '../words.ts';
 
 /** Everything needed to do a task. */
 export async function taskFor(viewer: Viewer, id: string) {
@@ -24,6 +24,7 @@ export async function taskFor(viewer: Viewer, id: string) {
       team: team.name,
       takenBy: taker.name,
       doneBy: doer.name,
+      caseId: serviceCase.id,
       number: serviceCase.number,
       openedAt: serviceCase.openedAt,
       endedAt: serviceCase.endedAt,
@@ -48,11 +49,6 @@ export async function taskFor(viewer: Viewer, id: string) {
     .where(and(eq(task.id, id), has(viewer, 'administrator') ? undefined : mine(viewer)));
   if (!row) return undefined;
   const { t } = row;
-  const questions = await db()
-    .select({ words: question.words, openedAt: question.openedAt, closedAt: question.closedAt, values: question.values })
-    .from(question)
-    .where(and(eq(question.runId, t.runId), isNotNull(question.fields)))
-    .orderBy(question.openedAt);
   const names = readIn(viewer.zone, await namesFor(db(), [...Object.values(row.answers), ...Object.values(t.draft.values)]));
   const promised = (await promisedOf([{ ...row, id: t.runId }])).get(t.runId)?.whole;
   const reached = new Set(row.state.reached);
@@ -91,10 +87,7 @@ export async function taskFor(viewer: Viewer, id: string) {
       fields: row.definition.form.fields.filter((f) => t.corrects.includes(f.id) && !hasFiles(f.kind)),
       answers: row.answers,
     },
-    /** What the requester was asked, and what they answered. */
-    questions: questions.map(({ values, ...q }) => ({
-      ...q,
-      answers: Object.values(values ?? {}).map((v) => valueWords(v, names)),
-    })),
+    /** What was said about the request, the desk's own notes too, unless it is one's own request. */
+    words: await requestConversation({ caseId: row.caseId, number: row.number }, row.requesterId !== viewer.id, viewer.zone),
   };
 }

@@ -4,7 +4,7 @@ import { passages, type Plan, type Step } from '../../core/plans/index.ts';
 import { finish, gate, step, tell, wideForm } from '../../core/testing/samples.ts';
 import { sentence } from '../../core/values/index.ts';
 import { world, type World } from '../testing/world.ts';
-import { correctRequest, finishTask, handOver, noteToRequester, saveTask, takeTask } from './commands.ts';
+import { correctRequest, finishTask, handOver, writeFromTask, saveTask, takeTask } from './commands.ts';
 import { askedOf } from '../../core/lists/index.ts';
 import { queueFor } from '../queue/list.ts';
 import { taskFor } from './queries.ts';
@@ -145,22 +145,28 @@ describe('a task handed over', () => {
     const { id, number } = await ask({ steps: [task('t'), told] });
     const t = await taskOf(id);
     const runa = w.viewer('runa', 'teamMember');
-    expect(await noteToRequester(runa, { id: t.id, words: '  ' })).toMatchObject({ ok: false, code: 'invalid' });
-    expect(await noteToRequester(runa, { id: t.id, words: 'x'.repeat(2001) })).toMatchObject({ ok: false, code: 'invalid' });
-    expect(await noteToRequester(runa, { id: t.id, words: 'It comes on Friday.' })).toEqual({ ok: true });
+    expect(await writeFromTask(runa, { id: t.id, words: '  ' })).toMatchObject({ ok: false, code: 'invalid' });
+    expect(await writeFromTask(runa, { id: t.id, words: 'x'.repeat(8001) })).toMatchObject({ ok: false, code: 'invalid' });
+    expect(await writeFromTask(runa, { id: t.id, words: 'It comes on Friday.' })).toEqual({ ok: true });
     const question = { number, kind: 'question' as const, name: 'Which colour', instructions: 'Which colour is it to have?', to: 'end' };
     expect(await addToRequest(runa, { ...question, instructions: '' })).toMatchObject({ ok: false, problems: [{ field: 'instructions' }] });
     expect(await addToRequest(runa, question)).toEqual({ ok: true });
     await w.work();
     const tor = w.viewer('tor');
     const page = (await myRequest(tor, number))!;
-    expect(page.told.map((m) => m.text).join()).toContain('It comes on Friday.');
+    expect(page.words.map((x) => [x.by, x.from, x.text])).toEqual([
+      ['Runa Strand', 'desk', 'It comes on Friday.'],
+      [null, 'desk', 'Which colour is it to have?'],
+    ]);
     expect(page.questions).toMatchObject([{ words: 'Which colour is it to have?' }]);
-    expect((await taskFor(runa, t.id))!.questions).toMatchObject([{ closedAt: null, answers: [] }]);
+    expect((await taskFor(runa, t.id))!.words.at(-1)).toMatchObject({ stands: 'asked' });
     expect(await answerQuestion(tor, { id: page.questions[0]!.id, values: { answer: 'Ochre' } })).toEqual({ ok: true });
-    expect((await taskFor(runa, t.id))!.questions).toMatchObject([{ words: 'Which colour is it to have?', answers: ['Ochre'] }]);
+    expect((await taskFor(runa, t.id))!.words.slice(-2)).toMatchObject([
+      { text: 'Which colour is it to have?', stands: undefined },
+      { text: 'Ochre', from: 'requester' },
+    ]);
     expect(await finishTask(runa, { id: t.id, values: {}, checked: [] })).toEqual({ ok: true });
-    expect(await noteToRequester(runa, { id: t.id, words: 'Too late' })).toMatchObject({ ok: false, code: 'ended' });
+    expect(await writeFromTask(runa, { id: t.id, words: 'Too late' })).toMatchObject({ ok: false, code: 'ended' });
   });
 });
 

@@ -11,6 +11,7 @@ import type { Form } from '../../core/forms/index.ts';
 import { form as sampleForm, joinGroup, wideForm } from '../../core/testing/samples.ts';
 import type { Plan } from '../../core/plans/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
+import { shiftClock } from '../clock.ts';
 import { testSettings } from './settings.ts';
 import { connections, db, disconnect } from '../db/database.ts';
 import { directoryClient } from '../systems/directory/client.ts';
@@ -33,6 +34,8 @@ import * as schema from '../db/schema/index.ts';
  * runtime. Jobs are run by `work()`, at once and in this process, with the same functions the worker uses.
  */
 export async function world({ replies = false }: { replies?: boolean } = {}) {
+  // Tests of several files run in one process: each begins with the clock as it is.
+  shiftClock(0);
   const server = process.env['TEST_DATABASE_URL'];
   const app = process.env['TEST_APP_DATABASE_URL'];
   if (!server || !app) throw new Error('Run these tests with: npm test -- unit');

@@ -1,31 +1,27 @@
 import { eq, sql } from 'drizzle-orm';
 import { validateAnswers, type Answers } from '../../core/forms/index.ts';
-import { Because, TicketWords } from '../../core/posts/index.ts';
+import { Because, CaseWords } from '../../core/posts/index.ts';
 import { isFinal, moveOf, statusOf, wordNeeded } from '../../core/statuses/index.ts';
 import { priorityFor } from '../../core/targets/index.ts';
 import { whyNotMove, type GatedMove, type TicketEvent } from '../../core/tickets/index.ts';
 import { plainText } from '../../core/values/index.ts';
+import { limits, waitWords } from '../auth/limits.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { record } from '../changes/record.ts';
 import { now } from '../clock.ts';
+import { looseFiles } from '../conversation/files.ts';
+import { formattedWords, onceFor } from '../conversation/keep.ts';
 import { db, type Tx } from '../db/database.ts';
-import { person, ticket, ticketEvent, ticketWord } from '../db/schema/index.ts';
-import { ownersOf } from '../files/whose.ts';
+import { person, ticket, ticketEvent, caseWord } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 import { cannotDo, existing } from '../people/existing.ts';
-import { answersRefused, holdTo, notAllowed, notFound, refuse, type Refusal, type Result } from '../refusal.ts';
+import { answersRefused, holdTo, notAllowed, notFound, refuse, tooMuch, type Refusal, type Result } from '../refusal.ts';
 import { happen, lockTicket, lockTickets, numberOf, readTicket, type Ticket } from './happen.ts';
 import { tellDesk } from './tell.ts';
 import { actingOn } from './whose.ts';
-import { formattedWords, keepWord, onceFor } from './write.ts';
+import { keepWord } from './write.ts';
 
 type Acts = Awaited<ReturnType<typeof actingOn>>;
-
-/** Files that somebody brought and has not sent with anything yet; undefined: one of them is none of theirs. */
-async function looseFiles(tx: Tx, viewer: Viewer, ids: string[]): Promise<string[] | undefined> {
-  const owned = await ownersOf(tx, ids);
-  return ids.every((id) => owned.get(id)?.by === viewer.id && owned.get(id)?.caseId === null) ? ids : undefined;
-}
 
 /** The ticket, locked, if the viewer is one of those who act on it. */
 async function actedOn(tx: Tx, viewer: Viewer, number: number): Promise<{ ok: true; t: Ticket; as: Acts } | Refusal> {
@@ -69,9 +65,11 @@ export interface Written {
  * has moved it meanwhile nothing is done, and what was written is still there to be sent.
  */
 export async function writeOnTicket(viewer: Viewer, input: Written): Promise<Result<{ moved: boolean; asked?: boolean }>> {
-  const held = holdTo(TicketWords, { words: input.words });
+  const held = holdTo(CaseWords, { words: input.words });
   if (!held.ok) return held;
   const words = held.value.words;
+  const wait = input.asRequester ? await limits.word(viewer.id) : 0;
+  if (wait > 0) return tooMuch(waitWords(wait));
   return db().transaction(async (tx): Promise<Result<{ moved: boolean; asked?: boolean }>> => {
     const open = input.asRequester ? await askedBy(tx, viewer, input.number) : await actedOn(tx, viewer, input.number);
     if (!open.ok) return open;
@@ -90,14 +88,15 @@ export async function writeOnTicket(viewer: Viewer, input: Written): Promise<Res
       input.once === ''
         ? []
         : await tx
-            .select({ text: ticketWord.text })
-            .from(ticketWord)
-            .where(eq(ticketWord.once, onceFor(t, input.once)));
+            .select({ text: caseWord.text })
+            .from(caseWord)
+            .where(eq(caseWord.once, onceFor(t.caseId, input.once)));
     if (sent?.text === plainText(content)) return { ok: true, moved: input.move !== undefined };
     // Other words under the same key are no repetition: they are kept.
     const once = sent ? '' : input.once;
-    const files = await looseFiles(tx, viewer, input.files ?? []);
-    if (!files) return refuse('invalid', 'A file was sent already, or is not yours. Attach it anew.');
+    const loose = await looseFiles(tx, viewer, input.files ?? []);
+    if (!loose.ok) return loose;
+    const { files } = loose;
     const moving = input.move ? await moveHeld(tx, viewer, t, as, { ...input, words, move: input.move }) : undefined;
     if (moving && !moving.ok) return moving;
     return keepWord(tx, viewer, t, { content, inside: input.inside, fromDesk, moving, once, via: 'screen', files }, now());

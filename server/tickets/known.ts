@@ -4,7 +4,7 @@ import { isTold, statusOf } from '../../core/statuses/index.ts';
 import { gatesDefinition, moveAnswers, promisedBy } from '../../core/tickets/index.ts';
 import { isReference, piecesOf, sayText, type RichText, type Value } from '../../core/values/index.ts';
 import type { Tx } from '../db/database.ts';
-import { serviceCase, ticketWord } from '../db/schema/index.ts';
+import { serviceCase, caseWord } from '../db/schema/index.ts';
 import { namesFor, readIn } from '../people/names.ts';
 import { offeringOf, ticketNumber, valueWords } from '../words.ts';
 import { datesFor, type Ticket } from './happen.ts';
@@ -14,10 +14,10 @@ import { tellRequester } from './tell.ts';
 export async function knownOf(tx: Tx, t: Ticket) {
   const [row] = await tx.select({ answers: serviceCase.answers }).from(serviceCase).where(eq(serviceCase.id, t.caseId));
   const [first] = await tx
-    .select({ text: ticketWord.text })
-    .from(ticketWord)
-    .where(and(eq(ticketWord.caseId, t.caseId), eq(ticketWord.inside, false)))
-    .orderBy(asc(ticketWord.at), asc(ticketWord.id))
+    .select({ text: caseWord.text })
+    .from(caseWord)
+    .where(and(eq(caseWord.caseId, t.caseId), eq(caseWord.inside, false)))
+    .orderBy(asc(caseWord.at), asc(caseWord.id))
     .limit(1);
   return {
     requesterId: t.requesterId,

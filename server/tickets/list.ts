@@ -32,9 +32,9 @@ function standing(word: string): WordStands {
   return {
     outside: sql`select id from service_case where kind = 'ticket' and requester_id in (${people})
       ${byNumber(sql`union all select id from service_case where number = ${numbered}`)}`,
-    inside: sql`select id from service_case where kind = 'ticket' and ${asked} union all select w.case_id from ticket_word w where ${said}`,
+    inside: sql`select id from service_case where kind = 'ticket' and ${asked} union all select w.case_id from case_word w where ${said}`,
     isOutside: sql`(service_case.requester_id in (${people}) ${byNumber(sql`or service_case.number = ${numbered}`)})`,
-    isInside: sql`(${asked} or exists (select from ticket_word w where w.case_id = service_case.id and ${said}))`,
+    isInside: sql`(${asked} or exists (select from case_word w where w.case_id = service_case.id and ${said}))`,
   };
 }
 

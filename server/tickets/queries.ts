@@ -1,4 +1,4 @@
-import { and, asc, desc, eq, lt, sql, type SQL } from 'drizzle-orm';
+import { and, asc, desc, eq, lt, sql } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/pg-core';
 import { workingBetween, type Calendar } from '../../core/calendar/index.ts';
 import { placesAround } from '../../core/routing/index.ts';
@@ -7,8 +7,9 @@ import { levelWords, tideLine, type Standing, type TideLine } from '../../core/t
 import { eventWords, movesFor, standingsOf, type TicketEvent } from '../../core/tickets/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { now } from '../clock.ts';
+import { wordsWhere } from '../conversation/read.ts';
 import { db } from '../db/database.ts';
-import { location, person, serviceCase, team, ticket, ticketEvent, ticketWord } from '../db/schema/index.ts';
+import { location, person, serviceCase, team, ticket, ticketEvent, caseWord } from '../db/schema/index.ts';
 import { calendarsOf } from '../hours/nearest.ts';
 import { kindsAt } from '../kinds/queries.ts';
 import { pageOf } from '../lists/page.ts';
@@ -19,30 +20,6 @@ import { numberOf, readTicket, withJoined, type Ticket } from './happen.ts';
 import { joinedOf, likeTickets, relatedOf } from './related.ts';
 import { othersReading } from './readers.ts';
 import { actingOn, readsTickets } from './whose.ts';
-
-/** What was said about some tickets, in order. */
-const wordsWhere = (which: SQL) =>
-  db()
-    .select({
-      id: ticketWord.id,
-      /** The number of the ticket it was said of. */
-      of: sql<number>`(select c.number::int from service_case c where c.id = ${ticketWord.caseId})`,
-      at: ticketWord.at,
-      by: person.name,
-      from: ticketWord.from,
-      inside: ticketWord.inside,
-      via: ticketWord.via,
-      text: ticketWord.text,
-      content: ticketWord.content,
-      files: sql<
-        { id: string; name: string; size: number }[]
-      >`coalesce((select json_agg(json_build_object('id', f.id, 'name', f.name, 'size', f.size) order by f.at, f.id)
-        from stored_file f where f.word_id = ${ticketWord.id}), '[]')`,
-    })
-    .from(ticketWord)
-    .leftJoin(person, eq(person.id, ticketWord.by))
-    .where(which)
-    .orderBy(asc(ticketWord.at), asc(ticketWord.id));
 
 /** What is promised of a ticket and where it stands, ready to be drawn. */
 export interface Promised {
@@ -100,7 +77,7 @@ export async function ticketFor(viewer: Viewer, number: number) {
       .innerJoin(requester, eq(requester.id, serviceCase.requesterId))
       .where(eq(ticket.caseId, t.caseId)),
     // With what is said of the tickets that went into this one.
-    wordsWhere(sql`${ticketWord.caseId} = any(${withJoined(t.caseId)})`),
+    wordsWhere(sql`${caseWord.caseId} = any(${withJoined(t.caseId)})`),
     eventsOf(t.caseId),
     reckoned(t),
     t.state.endedAt === undefined ? likeTickets(t) : [],
@@ -256,7 +233,7 @@ export async function myTicket(viewer: Viewer, number: number) {
     due: state.endedAt === undefined && fulfilment?.standing.due !== undefined ? new Date(fulfilment.standing.due) : undefined,
     promised: fulfilment,
     words: await wordsWhere(
-      sql`not ${ticketWord.inside} and (${ticketWord.caseId} = ${asked.caseId} or (${ticketWord.caseId} = ${t.caseId} and ${ticketWord.from} = 'desk' and ${ticketWord.at} >= ${(joinedAt ?? new Date(0)).toISOString()}::timestamptz))`,
+      sql`not ${caseWord.inside} and (${caseWord.caseId} = ${asked.caseId} or (${caseWord.caseId} = ${t.caseId} and ${caseWord.from} = 'desk' and ${caseWord.at} >= ${(joinedAt ?? new Date(0)).toISOString()}::timestamptz))`,
     ),
     /** Whether it was said in chat, and is answered there. */
     inChat: asked.chatRoot !== null,

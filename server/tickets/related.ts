@@ -1,5 +1,5 @@
 import { and, eq, inArray, or, sql } from 'drizzle-orm';
-import { RelatedNumber, TicketWords } from '../../core/posts/index.ts';
+import { RelatedNumber, CaseWords } from '../../core/posts/index.ts';
 import { everStatus } from '../../core/statuses/index.ts';
 import { linkWords } from '../../core/tickets/index.ts';
 import { sentence } from '../../core/values/index.ts';
@@ -7,7 +7,7 @@ import type { Viewer } from '../auth/viewer.ts';
 import { record } from '../changes/record.ts';
 import { now } from '../clock.ts';
 import { db, type Tx } from '../db/database.ts';
-import { caseLink, person, serviceCase, ticket, ticketWord } from '../db/schema/index.ts';
+import { caseLink, person, serviceCase, ticket, caseWord } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 import { kindOf, kindsOf } from '../kinds/queries.ts';
 import { soughtWords } from '../lists/narrow.ts';
@@ -64,10 +64,10 @@ export async function joinTicket(viewer: Viewer, input: { number: number; other:
     for (const one of [t, ...its]) await happen(tx, one, [{ type: 'joined', into: into.caseId, number: into.number }], viewer.id, moment);
     const [asked] = await tx.select({ name: person.name }).from(person).where(eq(person.id, t.requesterId));
     const [first] = await tx
-      .select({ text: ticketWord.text })
-      .from(ticketWord)
-      .where(and(eq(ticketWord.caseId, t.caseId), eq(ticketWord.inside, false)))
-      .orderBy(ticketWord.at)
+      .select({ text: caseWord.text })
+      .from(caseWord)
+      .where(and(eq(caseWord.caseId, t.caseId), eq(caseWord.inside, false)))
+      .orderBy(caseWord.at)
       .limit(1);
     await note(tx, viewer, into, `${ticketNumber(t.number)} of ${asked?.name ?? 'somebody'} went into this one: ${t.subject}\n${first?.text ?? ''}`);
     await tellRequester(
@@ -107,7 +107,7 @@ export async function splitTicket(
   viewer: Viewer,
   input: { number: number; subject: string; words: string; wordId?: string | undefined; once: string },
 ): Promise<Result<{ number: number }>> {
-  const held = holdTo(TicketWords, { words: input.words });
+  const held = holdTo(CaseWords, { words: input.words });
   if (!held.ok) return held;
   const subject = input.subject.trim().replace(/\s+/g, ' ');
   if (subject === '' || subject.length > 120) return at('subject', 'Say in a line what the other matter is.');
@@ -120,9 +120,9 @@ export async function splitTicket(
     const [word] =
       input.wordId !== undefined && isId(input.wordId)
         ? await tx
-            .select({ id: ticketWord.id, text: ticketWord.text, content: ticketWord.content })
-            .from(ticketWord)
-            .where(and(eq(ticketWord.id, input.wordId), eq(ticketWord.caseId, t.caseId), eq(ticketWord.inside, false)))
+            .select({ id: caseWord.id, text: caseWord.text, content: caseWord.content })
+            .from(caseWord)
+            .where(and(eq(caseWord.id, input.wordId), eq(caseWord.caseId, t.caseId), eq(caseWord.inside, false)))
         : [];
     const words = held.value.words !== '' ? sentence(held.value.words) : (word?.content ?? (word ? sentence(word.text) : undefined));
     if (!kind || words === undefined) return at('words', 'Say what the other matter is, or choose what was said of it.');

@@ -1,26 +1,25 @@
-import { randomUUID } from 'node:crypto';
-import { eq, sql } from 'drizzle-orm';
+import { and, eq, sql } from 'drizzle-orm';
 import { Report } from '../../core/posts/index.ts';
 import { validateAnswers, type Answers } from '../../core/forms/index.ts';
 import { priorityFor } from '../../core/targets/index.ts';
 import { opened, type TicketEvent } from '../../core/tickets/index.ts';
-import { isFormatted, plainText, sentence, type RichText } from '../../core/values/index.ts';
-import { limits } from '../auth/limits.ts';
+import { plainText, sentence, type RichText } from '../../core/values/index.ts';
+import { limits, waitWords } from '../auth/limits.ts';
 import { has, zoneOf, type Viewer } from '../auth/viewer.ts';
 import { record } from '../changes/record.ts';
 import { now } from '../clock.ts';
+import { formattedWords, insertWord } from '../conversation/keep.ts';
 import { db, type Tx } from '../db/database.ts';
-import { person, serviceCase, ticket, ticketEvent, ticketWord } from '../db/schema/index.ts';
+import { caseLink, person, serviceCase, ticket, ticketEvent } from '../db/schema/index.ts';
 import { bindFiles, filesIn } from '../files/whose.ts';
 import { isId } from '../ids.ts';
 import { kindOf, type Kind } from '../kinds/queries.ts';
 import { existing } from '../people/existing.ts';
-import { answersRefused, holdTo, notAllowed, notFound, refuse, type Result } from '../refusal.ts';
+import { answersRefused, holdTo, notAllowed, notFound, refuse, tooMuch, type Result } from '../refusal.ts';
 import { routeTicket } from '../routing/route.ts';
 import { ticketNumber } from '../words.ts';
 import { columnsOf, datesFor, setTime, type Ticket } from './happen.ts';
 import { tellDesk, tellRequester } from './tell.ts';
-import { formattedWords } from './write.ts';
 
 /** What is reported. Whoever reports for somebody on the telephone says for whom (`forWhom`). */
 export interface Reported {
@@ -35,6 +34,8 @@ export interface Reported {
   answers: Record<string, unknown>;
   idempotencyKey: string;
   forWhom?: string | undefined;
+  /** The number of a case of theirs that it follows. */
+  follows?: number | undefined;
 }
 
 /** Reports something: a ticket is opened, and the one it is routed to is told. The same report sent twice is one ticket. */
@@ -48,11 +49,7 @@ export async function reportTicket(viewer: Viewer, input: Reported): Promise<Res
   const earlier = await reportedBefore(forWhom ?? viewer.id, input.idempotencyKey);
   if (earlier !== undefined) return { ok: true, number: earlier };
   const wait = await limits.report(viewer.id);
-  if (wait > 0)
-    return refuse(
-      'too-many-tries',
-      `That is a lot at once. What you wrote is still here; send it in ${wait < 90 ? `${wait} seconds` : `${Math.ceil(wait / 60)} minutes`}.`,
-    );
+  if (wait > 0) return tooMuch(waitWords(wait));
   return db().transaction(async (tx): Promise<Result<{ number: number }>> => {
     const kind = await kindOf(tx, input.kindId);
     if (!kind || (!kind.definition.offered && !has(viewer, 'teamMember', 'administrator'))) return notFound('This kind of ticket');
@@ -69,10 +66,12 @@ export async function reportTicket(viewer: Viewer, input: Reported): Promise<Res
       ]);
     const answered = validateAnswers(kind.definition.form, input.answers, exists.for(viewer.id));
     if (!answered.ok) return answersRefused(answered.problems);
+    const follows = input.follows === undefined ? undefined : await caseOf(tx, forWhom ?? viewer.id, input.follows);
     return openTicket(
       tx,
       kind,
       {
+        follows,
         requesterId: forWhom ?? viewer.id,
         by: viewer.id,
         via: forWhom === undefined ? 'screen' : 'phone',
@@ -88,6 +87,15 @@ export async function reportTicket(viewer: Viewer, input: Reported): Promise<Res
       now(),
     );
   });
+}
+
+/** A case that somebody asked for, by its number. */
+async function caseOf(tx: Tx, requesterId: string, number: number): Promise<string | undefined> {
+  const [row] = await tx
+    .select({ id: serviceCase.id })
+    .from(serviceCase)
+    .where(and(eq(serviceCase.number, number), eq(serviceCase.requesterId, requesterId)));
+  return row?.id;
 }
 
 async function reportedBefore(requesterId: string, key: string): Promise<number | undefined> {
@@ -118,6 +126,8 @@ interface Opening {
   files?: string[];
   /** Where it came from in chat. */
   chat?: { room: string; root: string };
+  /** The case that it follows. */
+  follows?: string | undefined;
   /** Its requester is not told that it came in: nobody wrote it by hand, or they are told there. */
   silent?: boolean;
 }
@@ -192,28 +202,17 @@ export async function openTicket(tx: Tx, kind: Kind, o: Opening, at: Date): Prom
     ...columnsOf(state, dates),
   });
   await tx.insert(ticketEvent).values({ caseId: t.caseId, seq: 1, at, by: o.by, event });
-  const wordId = randomUUID();
-  await tx.insert(ticketWord).values({
-    id: wordId,
-    caseId: t.caseId,
-    at,
-    by: o.requesterId,
-    from: 'requester',
-    inside: false,
-    via: o.via,
-    text,
-    content: isFormatted(o.words) ? o.words : null,
-    cameAs: o.cameAs ?? null,
-  });
-  await setTime(tx, t.caseId, dates);
   await bindFiles(
     tx,
-    [
-      ...filesIn(Object.values(o.answers)).map((id) => ({ id, caseId: t.caseId })),
-      ...(o.files ?? []).map((id) => ({ id, caseId: t.caseId, wordId })),
-    ],
+    filesIn(Object.values(o.answers)).map((id) => ({ id, caseId: t.caseId })),
     o.by,
   );
+  const { via, cameAs, files } = o;
+  const word = { caseId: t.caseId, at, by: o.requesterId, from: 'requester' as const, inside: false, via, content: o.words, cameAs, files };
+  // Another's message that has the same id comes in at this moment: its server sends this one again.
+  if (!(await insertWord(tx, { ...word, broughtBy: o.by }))) throw new Error('a message with this id is just being taken');
+  await setTime(tx, t.caseId, dates);
+  if (o.follows !== undefined) await tx.insert(caseLink).values({ fromId: t.caseId, toId: o.follows, how: 'follows', by: o.by, at });
   if (!o.silent) await tellRequester(tx, t, { key: 'opened', words: sentence(`It has come in as ${ticketNumber(t.number)}. ${whatFollows}`) }, at);
   await tellDesk(tx, t, { key: 'opened', why: `New ${definition.name.toLowerCase()}`, words: text, but: o.by }, at);
   await record(tx, {

@@ -67,7 +67,7 @@ describe('a report', () => {
     expect(await reportTicket(tor(), report)).toEqual(a);
     expect(
       await w.query(
-        "select from ticket_word where text like 'It says%' and once is null and case_id in (select id from service_case where idempotency_key = $1)",
+        "select from case_word where text like 'It says%' and once is null and case_id in (select id from service_case where idempotency_key = $1)",
         [report.idempotencyKey],
       ),
     ).toHaveLength(1);

@@ -2,26 +2,17 @@ import { eq } from 'drizzle-orm';
 import type { Answers } from '../../core/forms/index.ts';
 import { reopens, statusOf } from '../../core/statuses/index.ts';
 import type { GatedMove, TicketEvent } from '../../core/tickets/index.ts';
-import { isFormatted, plainText, sentence, typedAs, isFormattedText, type RichText } from '../../core/values/index.ts';
+import { plainText, type RichText } from '../../core/values/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { record } from '../changes/record.ts';
+import { attachedWords, insertWord } from '../conversation/keep.ts';
 import type { Tx } from '../db/database.ts';
-import { ticket, ticketWord } from '../db/schema/index.ts';
-import { bindFiles } from '../files/whose.ts';
+import { ticket } from '../db/schema/index.ts';
 import type { Result } from '../refusal.ts';
 import { askToMove } from './asking.ts';
 import { happen, type Ticket } from './happen.ts';
 import { toldOnEntering } from './known.ts';
 import { tellDesk, tellRequester } from './tell.ts';
-
-/** What somebody wrote in CommonMark as it is kept; plain where nothing of it is formatted. */
-export function formattedWords(words: string): RichText {
-  const read = typedAs(words, 'formatted');
-  return isFormattedText(read) ? read.formatted : sentence(words);
-}
-
-/** A key of a sending, behind its ticket. */
-export const onceFor = (t: Pick<Ticket, 'caseId'>, once: string): string => `${t.caseId} ${once.slice(0, 100)}`;
 
 /** A word as it is to be kept, and the move it goes with. */
 export interface ToWrite {
@@ -49,32 +40,22 @@ export async function keepWord(
   const { content, files = [] } = w;
   const text = plainText(content);
   const says = text !== '' || files.length > 0;
-  const [word] = says
-    ? await tx
-        .insert(ticketWord)
-        .values({
-          caseId: t.caseId,
-          at,
-          by: viewer.id,
-          from: w.fromDesk ? 'desk' : 'requester',
-          inside: w.inside,
-          via: w.via,
-          text,
-          content: isFormatted(content) ? content : null,
-          once: w.once === '' ? null : onceFor(t, w.once),
-          cameAs: w.cameAs ?? null,
-        })
-        .onConflictDoNothing()
-        .returning({ id: ticketWord.id })
-    : [];
+  const word = says
+    ? await insertWord(tx, {
+        caseId: t.caseId,
+        at,
+        by: viewer.id,
+        from: w.fromDesk ? 'desk' : 'requester',
+        inside: w.inside,
+        via: w.via,
+        content,
+        once: w.once,
+        cameAs: w.cameAs,
+        files,
+      })
+    : undefined;
   // The same by two ways is one word.
   if (says && !word) return { ok: true, moved: false };
-  if (word)
-    await bindFiles(
-      tx,
-      files.map((id) => ({ id, caseId: t.caseId, wordId: word.id })),
-      viewer.id,
-    );
   const events: TicketEvent[] = [];
   if (w.fromDesk && !w.inside && word && t.state.answeredAt === undefined) events.push({ type: 'answered' });
   if (w.moving && !w.moving.gate) events.push({ type: 'moved', to: w.moving.to, cause: 'person' });
@@ -127,5 +108,3 @@ export async function keepWord(
   });
   return { ok: true, moved: moved || after.ticket.state.status !== t.state.status, ...(after.ticket.state.asking && { asked: true }) };
 }
-
-const attachedWords = (n: number): string => (n === 1 ? 'A file stands with it on its page.' : `${n} files stand with it on its page.`);

@@ -103,7 +103,7 @@ export async function attachedAnswers(
   return { data, answers, names: { ...names, ...(files.length > 0 && (await namesOfOwn(viewer, files))) }, wrong };
 }
 
-/** A posted word about a ticket with the files that come with it (`file`): those attached before, and those that come before scripts load. */
+/** A posted word about a case with the files that come with it (`file`): those attached before, and those that come before scripts load. */
 export async function wordPosted(
   viewer: Viewer,
   request: Request,
@@ -114,7 +114,12 @@ export async function wordPosted(
     if (!kept.ok) wrong.push({ field, sentence: kept.sentence });
     return kept.ok ? kept.file.id : undefined;
   });
+  return { form, files: await wordFilesIn(viewer, form), wrong };
+}
+
+/** The files that a posted word brings. */
+export async function wordFilesIn(viewer: Viewer, form: Posted): Promise<{ id: string; name: string }[]> {
   const ids = form.all('file').filter(isId).slice(0, mostWithWord);
   const names = ids.length > 0 ? await namesOfOwn(viewer, ids) : {};
-  return { form, files: ids.map((id) => ({ id, name: names[id] ?? 'A file' })), wrong };
+  return ids.map((id) => ({ id, name: names[id] ?? 'A file' }));
 }

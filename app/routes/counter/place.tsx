@@ -13,12 +13,13 @@ export default function Counter({ loaderData: { inBasket } }: Route.ComponentPro
     <Frame
       marginLabel="Counter"
       margin={
-        <div className="flex gap-1 py-2 md:block md:py-4">
+        <div className="flex flex-wrap gap-x-1 py-2 whitespace-nowrap md:block md:py-4 md:whitespace-normal">
           <MarginLink to="/counter" end>
             Ask for something
           </MarginLink>
           <MarginLink to="/counter/report">Report a problem</MarginLink>
           <MarginLink to="/counter/requests">My requests</MarginLink>
+          <MarginLink to="/counter/things">My things</MarginLink>
           <MarginLink to="/counter/basket">
             Basket
             {inBasket > 0 && (

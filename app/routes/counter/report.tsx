@@ -17,7 +17,7 @@ import { usePost } from '~/ui/post';
 import { RadioGroup } from '~/ui/radio-group';
 import { Refused } from '~/ui/problem';
 import { Select } from '~/ui/select';
-import { asked, refused, signedIn } from '../session.server';
+import { asked, numberIn, refused, signedIn } from '../session.server';
 import { attachedAnswers, foundFrom } from './answers.server';
 import type { loader as likelyLoader } from './likely';
 import type { Route } from './+types/report';
@@ -37,7 +37,8 @@ export async function loader({ context, request }: Route.LoaderArgs) {
     const { impacts, urgencies, usual } = priority;
     return { id, name, summary, categories, form, impacts, urgencies, usual };
   });
-  return { kinds, kind: asked(request, 'kind'), call, desk, place: await placeOf(viewer.id), idempotencyKey: newToken() };
+  const about = numberIn(asked(request, 'about')) || undefined;
+  return { kinds, about, kind: asked(request, 'kind'), call, desk, place: await placeOf(viewer.id), idempotencyKey: newToken() };
 }
 
 export async function action({ context, request }: Route.ActionArgs) {
@@ -66,12 +67,13 @@ export async function action({ context, request }: Route.ActionArgs) {
     answers,
     idempotencyKey: data.get('idempotencyKey').slice(0, 100) || newToken(),
     forWhom: call ? (whom?.id ?? '') || undefined : undefined,
+    follows: numberIn(data.get('about')) || undefined,
   });
   if (!result.ok) return refused(result, kept);
   return redirect(call ? `/desk/queue/tickets/${result.number}` : `/counter/tickets/${result.number}?sent`);
 }
 
-export default function Report({ loaderData: { kinds, kind: first, call, desk, place, idempotencyKey }, actionData }: Route.ComponentProps) {
+export default function Report({ loaderData: { kinds, about, kind: first, call, desk, place, idempotencyKey }, actionData }: Route.ComponentProps) {
   const was = actionData;
   const post = usePost(ReportPost, { refusal: was?.refusal });
   const [kindId, setKindId] = useState(was?.kind ?? (kinds.some((k) => k.id === first) ? first : (kinds[0]?.id ?? '')));
@@ -92,6 +94,7 @@ export default function Report({ loaderData: { kinds, kind: first, call, desk, p
       <h1 className="font-serif text-2xl">{call ? 'Somebody reports by telephone' : 'Report a problem'}</h1>
       <p className="mb-6 text-faint">
         {call ? 'It stands under their name, and its number goes to them by mail.' : 'You have its number at once, and follow it here.'}
+        {about !== undefined && <> It stands beside R-{about}.</>}
         {desk && !call && (
           <>
             {' '}
@@ -105,6 +108,7 @@ export default function Report({ loaderData: { kinds, kind: first, call, desk, p
       <Form method="post" {...post.form} encType={formEncoding(kind.form.fields)} className="grid gap-x-8 gap-y-6 lg:grid-cols-[minmax(0,1fr)_280px]">
         <input type="hidden" name="idempotencyKey" value={idempotencyKey} />
         {call && <input type="hidden" name="call" value="on" />}
+        {about !== undefined && <input type="hidden" name="about" value={about} />}
         <div className="space-y-5">
           {call && (
             <Labelled label="Who is on the telephone" required problem={problems['for-whom']}>

@@ -2,10 +2,13 @@ import type { ServiceHours } from '../../../core/calendar/index.ts';
 import { PromisedBy, PromiseLine } from '~/ui/promise-line';
 import { useAskedOn } from '~/ask/use-asked-on';
 import { useState, type ReactNode } from 'react';
-import { Form, useNavigation } from 'react-router';
+import { Form, Link, useNavigation } from 'react-router';
 import { brokenRules, type Answers } from '../../../core/forms/index.ts';
 import type { myRequest } from '../../../server/requests/queries.ts';
 import type { Refusal } from '../../../server/refusal.ts';
+import { Conversation } from '~/conversation/conversation';
+import { WriteWords, type WordRefused } from '~/conversation/write-words';
+import type { Chosen } from '~/ui/picker';
 import { Button, ButtonLink } from '~/ui/button';
 import { formEncoding, FormFields } from '~/ui/form-fields';
 import { StateMark, RequestState } from '~/ui/state-mark';
@@ -23,24 +26,35 @@ interface RefusedHere {
   question: string;
   answers: Answers;
   names: Record<string, string>;
+  /** What they wrote about it. */
+  words: string | undefined;
+  files?: Chosen[];
 }
 
 /** A request as whoever asked for it follows it. */
 export function RequestBody({
   r,
+  once,
   outcome,
   sent,
   beside,
+  isOutside = false,
 }: {
   r: Followed;
+  /** A key for what they write, made anew with each reading. */
+  once: string;
   /** What came of what they did here. */
-  outcome: RefusedHere | null | undefined;
+  outcome: RefusedHere | { sent: string } | null | undefined;
   /** They have just sent it. */
   sent: boolean;
   /** What stands beside its number. */
   beside?: ReactNode;
+  /** Who follows it from outside: they bring no files, and have no other page. */
+  isOutside?: boolean;
 }) {
-  const actionData = useOutcome(outcome);
+  const came = useOutcome(outcome);
+  const actionData = came && 'refusal' in came ? came : undefined;
+  const written = came && 'sent' in came ? came.sent : '';
   return (
     <div className="max-w-3xl">
       <p className="flex gap-3 text-sm">
@@ -54,7 +68,7 @@ export function RequestBody({
         </p>
       )}
       <div className="mt-3">
-        <Refused sentence={actionData?.question ? undefined : actionData?.refusal.sentence} />
+        <Refused sentence={actionData?.question || actionData?.words !== undefined ? undefined : actionData?.refusal.sentence} />
       </div>
       <section aria-label="Where it stands" className="my-5 border-y py-4">
         <p className="text-lg">
@@ -89,6 +103,13 @@ export function RequestBody({
         <Question key={q.id} q={q} hours={r.hours} names={r.names} failed={actionData?.question === q.id ? actionData : undefined} />
       ))}
 
+      <Talk
+        r={r}
+        once={once}
+        written={written}
+        failed={actionData?.words !== undefined ? { ...actionData, words: actionData.words } : undefined}
+        isOutside={isOutside}
+      />
       <h2 className="mb-2 font-medium">What has happened</h2>
       <ol className="mb-6 border-l pl-4">
         <li className="mb-2">
@@ -164,6 +185,65 @@ export function RequestBody({
     </div>
   );
 }
+
+/** What was said about it, and where they write to those who deal with it now. */
+function Talk({
+  r,
+  once,
+  written,
+  failed,
+  isOutside,
+}: {
+  r: Followed;
+  once: string;
+  /** The key of what they have just sent. */
+  written: string;
+  failed: WordRefused | undefined;
+  isOutside: boolean;
+}) {
+  const writes = r.mine && r.readBy.length > 0;
+  // What they are asked stands above, to be answered there.
+  const words = r.words.filter((w) => !r.questions.some((q) => q.id === w.id));
+  // What could not be sent is still here, whoever reads it.
+  if (!writes && words.length === 0 && !failed && (isOutside || !r.mine)) return null;
+  const one = r.readBy.length === 1;
+  const write = (
+    <WriteWords
+      key={written}
+      label="Write to the desk"
+      help={writes ? `${listWords(r.readBy)} ${one ? 'reads it, and is' : 'read it, and are'} told at once.` : ''}
+      once={once}
+      sent={written}
+      failed={failed}
+      files={!isOutside}
+    />
+  );
+  return (
+    <section aria-label="What was said" className="my-5">
+      {words.length > 0 && <h2 className="mb-2 font-medium">What was said</h2>}
+      <Conversation words={words} of={r.number} opensFiles={!isOutside} />
+      {(writes || failed) && (words.length > 0 || failed ? write : <Folded>{write}</Folded>)}
+      {!writes && r.mine && !isOutside && (
+        <p className="mt-2 text-faint">
+          {r.outcome ? 'It has ended. ' : r.questions.length > 0 ? 'It waits for your answer above. ' : 'Nobody has anything to do for it just now. '}
+          <Link to={`/counter/report?about=${r.number}`} className="text-sea underline underline-offset-4">
+            Report something about it
+          </Link>
+        </p>
+      )}
+    </section>
+  );
+}
+
+/** As long as nothing was said, what could be takes one line. */
+const Folded = ({ children }: { children: ReactNode }) => (
+  <details>
+    <summary className="cursor-pointer py-1 text-sea">Write to the desk</summary>
+    {children}
+  </details>
+);
+
+const listWords = (names: string[]): string => (names.length < 2 ? names.join('') : `${names.slice(0, -1).join(', ')} and ${names.at(-1)}`);
 
 const markOfEnd = (end: string | null) =>
   end === 'declined'

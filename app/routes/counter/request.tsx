@@ -1,5 +1,6 @@
 import { Link, useSearchParams } from 'react-router';
 import { myRequest } from '../../../server/requests/queries.ts';
+import { newToken } from '../../../server/auth/token.ts';
 import { Live } from '~/ui/live';
 import { orNotFound, numberIn, signedIn } from '../session.server';
 import type { Route } from './+types/request';
@@ -11,16 +12,17 @@ export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
 export const meta: Route.MetaFunction = ({ params }) => [{ title: `R-${params.number} · Counter · Nessmoor` }];
 
 export async function loader({ context, request, params }: Route.LoaderArgs) {
-  return orNotFound(await myRequest(signedIn(context, request), numberIn(params.number)), 'This request');
+  return { r: orNotFound(await myRequest(signedIn(context, request), numberIn(params.number)), 'This request'), once: newToken() };
 }
 
 export const action = ({ context, request, params }: Route.ActionArgs) => actOnRequest(signedIn(context, request), numberIn(params.number), request);
 
-export default function RequestPage({ loaderData: r, actionData }: Route.ComponentProps) {
+export default function RequestPage({ loaderData: { r, once }, actionData }: Route.ComponentProps) {
   const [search] = useSearchParams();
   return (
     <RequestBody
       r={r}
+      once={once}
       outcome={actionData}
       sent={search.has('sent')}
       beside={

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { Form, useNavigation } from 'react-router';
 import type { Answers } from '../../../core/forms/index.ts';
-import { Addition as AdditionPost, HandOver as HandOverPost, RequesterNote } from '../../../core/posts/index.ts';
+import { Addition as AdditionPost, HandOver as HandOverPost } from '../../../core/posts/index.ts';
 import type { teamChoices } from '../../../server/people/find.ts';
 import type { Refusal } from '../../../server/refusal.ts';
 import type { Addition } from '../../../server/requests/additions.ts';
@@ -14,7 +14,7 @@ import { usePost } from '~/ui/post';
 import { Refused } from '~/ui/problem';
 import { Select } from '~/ui/select';
 
-// What is done beside a task: what was asked is corrected, a word is written, it is handed over, something is added.
+// What is done beside a task: what was asked is corrected, it is handed over, something is added.
 
 type Task = NonNullable<Awaited<ReturnType<typeof taskFor>>>;
 type Teams = Awaited<ReturnType<typeof teamChoices>>;
@@ -41,29 +41,6 @@ export function Correct({ t, failed }: { t: Task; failed: Refusal | undefined })
         />
         <Button type="submit" name="act" value="correct" disabled={busy}>
           Correct what was asked
-        </Button>
-      </Form>
-    </details>
-  );
-}
-
-/** A word to whoever asked; it goes out by mail and stands on their page. */
-export function Note({ requester, failed }: { requester: string; failed: { refusal: Refusal; note?: string } | undefined }) {
-  const post = usePost(RequesterNote, { refusal: failed?.refusal });
-  return (
-    <details className="border-t py-3" open={failed !== undefined}>
-      <summary className="cursor-pointer text-sea">Write a note to {requester}</summary>
-      <Form method="post" {...post.form} className="mt-3 max-w-lg space-y-3">
-        <Labelled
-          label="Note"
-          help="Goes out by mail and stands on their page of the request."
-          required
-          problem={post.problem('note') ?? post.sentence}
-        >
-          {(ids) => <textarea {...ids} name="note" rows={3} className="input" maxLength={2000} defaultValue={failed?.note} />}
-        </Labelled>
-        <Button type="submit" name="act" value="note">
-          Send the note
         </Button>
       </Form>
     </details>

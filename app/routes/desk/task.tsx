@@ -2,9 +2,12 @@ import { useState } from 'react';
 import { Form, Link, redirect, useNavigation } from 'react-router';
 import type { Answers } from '../../../core/forms/index.ts';
 import { addToRequest, type Addition } from '../../../server/requests/additions.ts';
-import { correctRequest, finishTask, handOver, noteToRequester, saveTask, takeTask } from '../../../server/tasks/commands.ts';
+import { correctRequest, finishTask, handOver, writeFromTask, saveTask, takeTask } from '../../../server/tasks/commands.ts';
 import { taskFor } from '../../../server/tasks/queries.ts';
+import { newToken } from '../../../server/auth/token.ts';
 import { has } from '../../../server/auth/viewer.ts';
+import { Conversation } from '~/conversation/conversation';
+import { WriteWords } from '~/conversation/write-words';
 import { Button } from '~/ui/button';
 import { formEncoding, FormFields } from '~/ui/form-fields';
 import { StateMark } from '~/ui/state-mark';
@@ -16,9 +19,9 @@ import { Said } from '~/ui/said';
 import { PromiseLine } from '~/ui/promise-line';
 import { Time } from '~/ui/time';
 import { answersRefused } from '../../../server/refusal.ts';
-import { attachedAnswers } from '../counter/answers.server';
+import { attachedAnswers, wordFilesIn } from '../counter/answers.server';
 import { orNotFound, isId, refused, signedIn } from '../session.server';
-import { Add, Correct, HandOver, Note } from './task-beside';
+import { Add, Correct, HandOver } from './task-beside';
 import type { Route } from './+types/task';
 import { teamChoices } from '../../../server/people/find.ts';
 import { Checkbox } from '~/ui/checkbox';
@@ -30,7 +33,7 @@ export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderD
 export async function loader({ context, request, params }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
   const task = orNotFound(isId(params.id) ? await taskFor(viewer, params.id) : undefined, 'This task');
-  return { task, mayAdd: has(viewer, 'teamMember', 'administrator'), teams: await teamChoices() };
+  return { task, mayAdd: has(viewer, 'teamMember', 'administrator'), teams: await teamChoices(), once: newToken() };
 }
 
 export async function action({ context, request, params }: Route.ActionArgs) {
@@ -69,10 +72,13 @@ export async function action({ context, request, params }: Route.ActionArgs) {
     // Who hands it out of their own teams does not see it any more.
     return result.ok ? redirect('/desk/queue') : refused(result, { act });
   }
-  if (act === 'note') {
-    const note = form.get('note');
-    const result = await noteToRequester(viewer, { id: task.id, words: note });
-    return result.ok ? { said: 'The note is on its way.' } : refused(result, { act, note });
+  if (act === 'note' || act === 'write') {
+    const files = await wordFilesIn(viewer, form);
+    const kept = { act, words: form.get('words'), files };
+    if (wrong.length > 0) return refused(answersRefused(wrong), kept);
+    const word = { id: task.id, words: kept.words, inside: act === 'note', files: files.map((f) => f.id), once: form.get('once') };
+    const result = await writeFromTask(viewer, word);
+    return result.ok ? { said: act === 'note' ? 'Noted.' : 'Sent.', sent: word.once } : refused(result, kept);
   }
   const work = { id: task.id, values: answers, checked: form.all('checked').map(String) };
   const result = wrong.length > 0 ? answersRefused(wrong) : act === 'finish' ? await finishTask(viewer, work) : await saveTask(viewer, work);
@@ -83,10 +89,12 @@ export async function action({ context, request, params }: Route.ActionArgs) {
 
 const kindIn = (kind: string): Addition['kind'] => (kind === 'gate' || kind === 'question' ? kind : 'task');
 
-export default function Task({ loaderData: { task: t, mayAdd, teams }, ...props }: Route.ComponentProps) {
+export default function Task({ loaderData: { task: t, mayAdd, teams, once }, ...props }: Route.ComponentProps) {
   const actionData = useOutcome(props.actionData);
   const { now } = useNow();
   const failed = actionData && 'refusal' in actionData ? actionData : undefined;
+  const notSent = failed && 'words' in failed && typeof failed.words === 'string' ? { ...failed, words: failed.words } : undefined;
+  const sent = actionData && 'sent' in actionData ? (actionData.sent ?? '') : '';
   const late = t.dueAt !== null && t.closedAt === null && t.dueAt < now;
   return (
     <article key={t.id} className="max-w-2xl min-w-0">
@@ -109,6 +117,7 @@ export default function Task({ loaderData: { task: t, mayAdd, teams }, ...props 
           sentence={
             failed?.act === 'add' ||
             failed?.act === 'note' ||
+            failed?.act === 'write' ||
             failed?.act === 'hand-over' ||
             (failed?.act === 'correct' && failed.refusal.problems?.length)
               ? undefined
@@ -150,29 +159,24 @@ export default function Task({ loaderData: { task: t, mayAdd, teams }, ...props 
           ))}
         </dl>
       </section>
-      {t.questions.length > 0 && (
-        <section aria-label="Asked of the requester" className="border-t py-4">
-          <h3 className="mb-2 text-sm text-faint">Asked of {t.requester.name}</h3>
-          {t.questions.map((q) => (
-            <div key={q.openedAt.toISOString()} className="mb-2">
-              <p className="whitespace-pre-line">
-                {q.words} <Time at={q.openedAt} />
-              </p>
-              {q.closedAt === null ? (
-                <p className="text-sm text-ochre">not answered yet</p>
-              ) : (
-                <p className="border-l-2 pl-2 whitespace-pre-line">{q.answers.filter(Boolean).join('\n') || 'no longer needed'}</p>
-              )}
-            </div>
-          ))}
+      {(t.words.length > 0 || !t.closedAt) && (
+        <section aria-label="What was said" className="border-t py-4">
+          <h3 className="mb-2 text-sm text-faint">What was said about R-{t.number}</h3>
+          <Conversation words={t.words} of={t.number} />
+          {!t.closedAt && (
+            <WriteWords
+              key={sent}
+              label={`Write to ${t.requester.name.split(' ')[0]!}`}
+              help="It goes out by mail and stands on their page of the request; a note stays within the desk."
+              once={once}
+              sent={sent}
+              failed={notSent}
+              fromDesk
+            />
+          )}
         </section>
       )}
-      {!t.closedAt && !t.ofAnother && (
-        <>
-          <Note requester={t.requester.name} failed={failed?.act === 'note' ? failed : undefined} />
-          <HandOver teams={teams} refusal={failed?.act === 'hand-over' ? failed.refusal : undefined} />
-        </>
-      )}
+      {!t.closedAt && !t.ofAnother && <HandOver teams={teams} refusal={failed?.act === 'hand-over' ? failed.refusal : undefined} />}
       {mayAdd && t.open && <Add t={t} teams={teams} refusal={failed?.act === 'add' ? failed.refusal : undefined} />}
     </article>
   );

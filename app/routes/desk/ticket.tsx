@@ -10,7 +10,7 @@ import { joinTicket, linkTicket, partTicket, splitTicket } from '../../../server
 import { answersRefused } from '../../../server/refusal.ts';
 import { newToken } from '../../../server/auth/token.ts';
 import { teamChoices } from '../../../server/people/find.ts';
-import { Conversation } from '~/tickets/conversation';
+import { Conversation } from '~/conversation/conversation';
 import { Give, Judge } from '~/tickets/give-and-judge';
 import { Asking } from '~/tickets/asking';
 import { Readers } from '~/tickets/readers';

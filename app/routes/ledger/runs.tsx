@@ -1,12 +1,7 @@
-import { useMemo } from 'react';
-import { Link } from 'react-router';
-import { lists, writeAsked } from '../../../core/lists/index.ts';
 import { mayReadLog } from '../../../server/changes/queries.ts';
 import { ledger, ledgerCount } from '../../../server/runs/ledger.ts';
-import { ListSheet, MarginLine, Place } from '~/ui/frame';
-import { List } from '~/ui/list/list';
+import { LedgerSheet } from '~/ledger/ledger-sheet';
 import type { Cell } from '~/ui/list/table';
-import { KeptViews } from '~/ui/list/views';
 import { RequestState } from '~/ui/state-mark';
 import { standingWords } from '~/ui/standing';
 import { TideLine } from '~/ui/tide-line';
@@ -75,58 +70,23 @@ const cells: Record<string, Cell<Row>> = {
   },
 };
 
-const states = Object.entries({ '': 'All requests', ...lists.ledger.filters.state.options });
 const keyOf = (r: Row) => String(r.number);
 const hrefOf = (r: Row) => `/ledger/${r.number}`;
 const wordsOf = (r: Row) => `R-${r.number}, ${r.item}, ${r.requester}`;
 
 export default function Runs({ loaderData }: Route.ComponentProps) {
-  const { asked, views, log } = loaderData;
-  const only = useMemo(() => asked.wanted['state']?.join() ?? '', [asked]);
   return (
-    <Place
-      marginLabel="Requests by state"
-      margin={
-        <>
-          <div className="flex flex-wrap py-2 md:block md:py-4">
-            {states.map(([key, label]) => (
-              <MarginLine
-                key={key}
-                here={key === only}
-                to={`/ledger?${writeAsked(lists.ledger, { ...asked, wanted: key ? { ...asked.wanted, state: [key] } : without(asked.wanted) })}`}
-              >
-                {label}
-              </MarginLine>
-            ))}
-            <Link to="/ledger/tickets" className="block border-l-3 border-transparent px-4 py-1.5 hover:text-sea md:mt-4">
-              Tickets
-            </Link>
-            {log && (
-              <Link to="/ledger/changes" className="block border-l-3 border-transparent px-4 py-1.5 hover:text-sea">
-                Log of changes
-              </Link>
-            )}
-          </div>
-          <KeptViews list="ledger" views={views} to={(asked) => `/ledger?${asked}`} />
-        </>
-      }
-    >
-      <ListSheet>
-        <List
-          name="ledger"
-          path="/ledger"
-          title="Requests"
-          of={loaderData}
-          cells={cells}
-          keyOf={keyOf}
-          hrefOf={hrefOf}
-          wordsOf={wordsOf}
-          empty="What was asked for stands here with its trace. Nothing has been asked yet."
-          nothing="No request is like that."
-        />
-      </ListSheet>
-    </Place>
+    <LedgerSheet
+      name="ledger"
+      views={loaderData.views}
+      log={loaderData.log}
+      of={loaderData}
+      cells={cells}
+      keyOf={keyOf}
+      hrefOf={hrefOf}
+      wordsOf={wordsOf}
+      empty="What was asked for stands here with its trace. Nothing has been asked yet."
+      nothing="No request is like that."
+    />
   );
 }
-
-const without = ({ state: _, ...others }: Record<string, string[]>) => others;

@@ -1,11 +1,6 @@
-import { useMemo } from 'react';
-import { Link } from 'react-router';
-import { lists, writeAsked } from '../../../core/lists/index.ts';
 import { ticketList, ticketListCount } from '../../../server/tickets/list.ts';
-import { ListSheet, MarginLine, Place } from '~/ui/frame';
-import { List } from '~/ui/list/list';
+import { LedgerSheet } from '~/ledger/ledger-sheet';
 import type { Cell } from '~/ui/list/table';
-import { KeptViews } from '~/ui/list/views';
 import { StateMark } from '~/ui/state-mark';
 import { Time } from '~/ui/time';
 import { listFor } from '../list.server';
@@ -71,53 +66,22 @@ const cells: Record<string, Cell<Row>> = {
   helped: { width: 72, wide: true, of: (r) => (r.helped === null ? '' : r.helped ? 'yes' : 'no') },
 };
 
-const states = Object.entries({ '': 'All tickets', ...lists.tickets.filters.state.options });
 const keyOf = (r: Row) => String(r.number);
 const hrefOf = (r: Row) => `/desk/queue/tickets/${r.number}`;
 const wordsOf = (r: Row) => `T-${r.number}, ${r.subject}, ${r.requester}`;
 
 export default function Tickets({ loaderData }: Route.ComponentProps) {
-  const { asked, views } = loaderData;
-  const only = useMemo(() => asked.wanted['state']?.join() ?? '', [asked]);
   return (
-    <Place
-      marginLabel="Tickets by state"
-      margin={
-        <>
-          <div className="flex flex-wrap py-2 md:block md:py-4">
-            {states.map(([key, label]) => (
-              <MarginLine
-                key={key}
-                here={key === only}
-                to={`/ledger/tickets?${writeAsked(lists.tickets, { ...asked, wanted: key ? { ...asked.wanted, state: [key] } : without(asked.wanted) })}`}
-              >
-                {label}
-              </MarginLine>
-            ))}
-            <Link to="/ledger" className="block border-l-3 border-transparent px-4 py-1.5 hover:text-sea md:mt-4">
-              Requests
-            </Link>
-          </div>
-          <KeptViews list="tickets" views={views} to={(asked) => `/ledger/tickets?${asked}`} />
-        </>
-      }
-    >
-      <ListSheet>
-        <List
-          name="tickets"
-          path="/ledger/tickets"
-          title="Tickets"
-          of={loaderData}
-          cells={cells}
-          keyOf={keyOf}
-          hrefOf={hrefOf}
-          wordsOf={wordsOf}
-          empty="What was reported stands here, open and ended. Nothing has been reported yet."
-          nothing="No ticket is like that."
-        />
-      </ListSheet>
-    </Place>
+    <LedgerSheet
+      name="tickets"
+      views={loaderData.views}
+      of={loaderData}
+      cells={cells}
+      keyOf={keyOf}
+      hrefOf={hrefOf}
+      wordsOf={wordsOf}
+      empty="What was reported stands here, open and ended. Nothing has been reported yet."
+      nothing="No ticket is like that."
+    />
   );
 }
-
-const without = ({ state: _, ...others }: Record<string, string[]>) => others;

@@ -4,6 +4,7 @@ import { ByHand as ByHandPost } from '../../../core/posts/index.ts';
 import { retryStep, skipStep, takeOverStep } from '../../../server/runs/commands.ts';
 import { has } from '../../../server/auth/viewer.ts';
 import { trace } from '../../../server/runs/queries.ts';
+import { Conversation } from '~/conversation/conversation';
 import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
 import { Frame } from '~/ui/frame';
@@ -133,6 +134,12 @@ export default function Trace({ loaderData, ...props }: Route.ComponentProps) {
             </li>
           )}
         </ol>
+        {run.words.length > 0 && (
+          <section aria-label="What was said" className="mt-6 max-w-3xl">
+            <h2 className="mb-2 font-medium">What was said</h2>
+            <Conversation words={run.words} of={run.number} />
+          </section>
+        )}
         {run.ignored.length > 0 && (
           <section className="mt-6">
             <h2 className="mb-1 font-medium">Came too late or twice, and changed nothing</h2>

@@ -16,7 +16,7 @@ export interface Listed<Row> {
   count: string | undefined;
 }
 
-interface Props<Row> {
+export interface ListOf<Row> {
   name: ListName;
   /** Where the list stands, and what else its address says. */
   path: string;
@@ -49,7 +49,7 @@ interface Props<Row> {
 }
 
 /** A list for people who work all day: its head with filters and words, its rows, and what is said where there are none. */
-export function List<Row extends object>(p: Props<Row>) {
+export function List<Row extends object>(p: ListOf<Row>) {
   const shape = lists[p.name];
   const { asked, named, count } = p.of;
   const said = writeAsked(shape, asked);

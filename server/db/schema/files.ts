@@ -2,8 +2,8 @@ import { sql } from 'drizzle-orm';
 import { bigint, customType, index, integer, pgTable, primaryKey, text, uuid } from 'drizzle-orm/pg-core';
 import { serviceCase } from './cases.ts';
 import { person } from './people.ts';
-import { ticketWord } from './tickets.ts';
 import { when } from './when.ts';
+import { caseWord } from './words.ts';
 
 const bytes = customType<{ data: Buffer }>({ dataType: () => 'bytea' });
 
@@ -23,8 +23,8 @@ export const storedFile = pgTable(
       .references(() => person.id),
     at: when('at').notNull().defaultNow(),
     caseId: uuid('case_id').references(() => serviceCase.id),
-    /** The word about a ticket that it came with. */
-    wordId: uuid('word_id').references(() => ticketWord.id),
+    /** The word that it came with. */
+    wordId: uuid('word_id').references(() => caseWord.id),
   },
   (t) => [
     index('stored_file_case').on(t.caseId),

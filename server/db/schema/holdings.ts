@@ -21,5 +21,5 @@ export const holding = pgTable(
     since: when('since').notNull(),
     endedAt: when('ended_at'),
   },
-  (t) => [uniqueIndex('holding_key').on(t.runId, t.key), index('holding_person').on(t.personId, t.endedAt)],
+  (t) => [uniqueIndex('holding_key').on(t.runId, t.key), index('holding_person').on(t.personId, t.endedAt), index('holding_since').on(t.since, t.id)],
 );

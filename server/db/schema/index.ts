@@ -17,4 +17,5 @@ export * from './tasks.ts';
 export * from './kinds.ts';
 export * from './tickets.ts';
 export * from './views.ts';
+export * from './words.ts';
 export * from './workers.ts';

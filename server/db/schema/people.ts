@@ -39,6 +39,7 @@ export const person = pgTable(
     uniqueIndex('person_user_name').on(sql`lower(${t.userName})`),
     index('person_by_name').on(sql`lower(${t.name})`, t.id),
     index('person_name').on(sql`lower(${t.name}) text_pattern_ops`),
+    index('person_manager').on(t.managerId),
     index('person_email').on(sql`lower(${t.email})`),
     uniqueIndex('person_outside')
       .on(sql`lower(${t.email})`)

@@ -3,7 +3,6 @@ import { boolean, index, integer, jsonb, pgTable, primaryKey, text, uniqueIndex,
 import { routingFormat, ticketFormat } from '../../../core/documents/index.ts';
 import type { Answers } from '../../../core/forms/index.ts';
 import { links, type TicketEvent } from '../../../core/tickets/index.ts';
-import type { RichText } from '../../../core/values/index.ts';
 import { run, serviceCase } from './cases.ts';
 import { document } from './document.ts';
 import { ticketKind } from './kinds.ts';
@@ -118,31 +117,6 @@ export const ticketEvent = pgTable(
     event: jsonb('event').$type<TicketEvent>().notNull(),
   },
   (t) => [primaryKey({ columns: [t.caseId, t.seq] })],
-);
-
-/** What was said about a ticket: by the requester, by the desk to them, or within the desk. */
-export const ticketWord = pgTable(
-  'ticket_word',
-  {
-    id: uuid('id').primaryKey().defaultRandom(),
-    caseId: uuid('case_id')
-      .notNull()
-      .references(() => serviceCase.id),
-    at: when('at').notNull(),
-    by: uuid('by').references(() => person.id),
-    from: text('from', { enum: ['requester', 'desk'] }).notNull(),
-    /** Within the desk only. */
-    inside: boolean('inside').notNull(),
-    via: text('via', { enum: ['screen', 'mail', 'chat', 'phone'] }).notNull(),
-    text: text('text').notNull(),
-    /** The same as it is formatted, when plain words would lose something. */
-    content: jsonb('content').$type<RichText>(),
-    /** What it came in as: the same message by two ways is one word. */
-    cameAs: text('came_as').unique(),
-    /** Made by the screen that sent it, behind the case, so that a word sent twice is one. */
-    once: text('once').unique(),
-  },
-  (t) => [index('ticket_word_case').on(t.caseId, t.at), index('ticket_word_words').using('gin', sql`to_tsvector('simple', left(${t.text}, 100000))`)],
 );
 
 /** What one case has to do with another: it is like it, was split off it, follows it, was begun from it. */

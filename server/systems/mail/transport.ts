@@ -1,8 +1,8 @@
-import { createTransport, type Transporter } from 'nodemailer';
-import { config } from '../../config.ts';
+import { createTransport } from 'nodemailer';
+import { ofSettings } from '../../config.ts';
 import { PermanentError, TransientError } from '../errors.ts';
 
-let transport: Transporter | undefined;
+const transport = ofSettings((settings) => createTransport(settings.SMTP_URL, { from: settings.MAIL_FROM }));
 
 export interface Outgoing {
   to: { name: string; address: string };
@@ -18,9 +18,8 @@ export interface Outgoing {
 /** Hands a message to the mail server. A permanent refusal (RFC 5321, 5yz) is Refused, all else Trouble. */
 export async function sendMail(m: Outgoing): Promise<void> {
   if (!m.to.address) throw new PermanentError('The directory has no mail address of theirs.');
-  transport ??= createTransport(config().SMTP_URL, { from: config().MAIL_FROM });
   try {
-    await transport.sendMail({
+    await transport().sendMail({
       to: m.to,
       subject: m.subject,
       text: m.text,

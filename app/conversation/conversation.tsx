@@ -2,23 +2,10 @@ import { clsx } from 'clsx';
 import { Paperclip } from 'lucide-react';
 import { minutesWords } from '../../core/calendar/index.ts';
 import { sizeWords } from '../../core/files/index.ts';
-import type { RichText } from '../../core/values/index.ts';
+import type { Said } from '../../server/conversation/read.ts';
 import { RichWords } from '~/ui/rich-words';
 import { Time } from '~/ui/time';
 
-interface Word {
-  id: string;
-  /** The number of the ticket it was said of. */
-  of: number;
-  at: Date;
-  by: string | null;
-  from: 'requester' | 'desk';
-  inside: boolean;
-  via: 'screen' | 'mail' | 'chat' | 'phone';
-  text: string;
-  content: RichText | null;
-  files: { id: string; name: string; size: number }[];
-}
 interface Held {
   from: Date;
   to: Date | undefined;
@@ -26,24 +13,28 @@ interface Held {
   minutes: number;
 }
 
-const ways: Record<Word['via'], string> = { screen: '', mail: ', by mail', chat: ', in chat', phone: ', by telephone' };
+const ways: Record<Said['via'], string> = { screen: '', mail: ', by mail', chat: ', in chat', phone: ', by telephone' };
 
-/** What was said about a ticket in its order; with what was held between, where the desk reads it. */
+/** What was said about a case in its order; with what was held between, where the desk reads it. */
 export function Conversation({
   words,
   held = [],
   waitsFor,
   of,
+  opensFiles = true,
 }: {
-  words: Word[];
+  words: Said[];
   held?: Held[];
   waitsFor?: string;
+  /** Whether whoever reads it can open files: not from outside. */
+  opensFiles?: boolean;
   /** The ticket whose page it is: what was said of another that went into it says so. */
   of?: number;
 }) {
   const entries = [...words.map((word) => ({ at: word.at, word })), ...held.map((hold) => ({ at: hold.from, hold }))].sort(
     (a, b) => a.at.getTime() - b.at.getTime() || ('hold' in a ? 1 : -1),
   );
+  if (entries.length === 0) return null;
   return (
     <ol aria-label="Conversation" className="space-y-3">
       {entries.map((e) =>
@@ -77,12 +68,17 @@ export function Conversation({
               </span>
             </p>
             {e.word.content ? <RichWords text={e.word.content} /> : <p className="whitespace-pre-wrap">{e.word.text}</p>}
+            {e.word.stands && <p className="text-sm text-ochre">{e.word.stands === 'asked' ? 'Not answered yet.' : 'Not needed any more.'}</p>}
             {e.word.files.map((f) => (
               <p key={f.id} className="flex items-center gap-1.5 text-sm">
                 <Paperclip size={13} aria-hidden className="shrink-0 text-faint" />
-                <a href={`/files/${f.id}`} className="min-w-0 truncate text-sea underline underline-offset-4">
-                  {f.name}
-                </a>
+                {opensFiles ? (
+                  <a href={`/files/${f.id}`} className="min-w-0 truncate text-sea underline underline-offset-4">
+                    {f.name}
+                  </a>
+                ) : (
+                  f.name
+                )}
                 <span className="numbers shrink-0 text-faint">{sizeWords(f.size)}</span>
               </p>
             ))}

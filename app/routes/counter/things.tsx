@@ -1,0 +1,99 @@
+import { Link } from 'react-router';
+import { hasPeople, otherGroups, thingsHeld } from '../../../server/holdings/queries.ts';
+import { kindOfThing } from '~/ui/holding-kind';
+import { ButtonLink } from '~/ui/button';
+import { Empty } from '~/ui/frame';
+import { Time } from '~/ui/time';
+import { asked, signedIn } from '../session.server';
+import type { Route } from './+types/things';
+
+export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
+
+export const meta = () => [{ title: 'My things · Counter · Nessmoor' }];
+
+export async function loader({ context, request }: Route.LoaderArgs) {
+  const viewer = signedIn(context, request);
+  const whose = asked(request, 'whose') === 'people' ? ('people' as const) : ('mine' as const);
+  const after = asked(request, 'after') || undefined;
+  const [held, people, others] = await Promise.all([
+    thingsHeld(viewer, whose, after),
+    hasPeople(viewer),
+    whose === 'mine' && after === undefined ? otherGroups(viewer) : [],
+  ]);
+  return { ...held, whose, after, people, others };
+}
+
+export default function Things({ loaderData: { rows, next, whose, after, people, others } }: Route.ComponentProps) {
+  const mine = whose === 'mine';
+  return (
+    <div className="max-w-4xl">
+      <h1 className="font-serif text-2xl">{mine ? 'My things' : 'What my people hold'}</h1>
+      <p className="mb-4 text-faint">
+        {mine ? 'What you were given by a request: since when, and who agreed to it.' : 'What those whose manager you are were given by a request.'}{' '}
+        {people && (
+          <Link to={mine ? '?whose=people' : '/counter/things'} className="text-sea underline underline-offset-4">
+            {mine ? 'What my people hold' : 'My things'}
+          </Link>
+        )}
+      </p>
+      {rows.length === 0 ? (
+        <Empty act={mine && <ButtonLink to="/counter">Ask for something</ButtonLink>}>
+          {after
+            ? 'There is nothing older.'
+            : mine
+              ? 'Access, equipment and machines that you ask for stand here once you have them. There is nothing yet.'
+              : 'None of them was given anything by a request yet.'}
+        </Empty>
+      ) : (
+        <ul aria-label={mine ? 'My things' : 'What my people hold'} className="border-t">
+          {rows.map((r) => (
+            <li key={r.id} className="grid gap-x-6 border-b py-3 sm:grid-cols-[minmax(0,1fr)_minmax(0,1fr)]">
+              <div className="min-w-0">
+                {!mine && (
+                  <p className="text-sm">
+                    {r.who}
+                    {r.job && <span className="text-faint">, {r.job}</span>}
+                  </p>
+                )}
+                <p className="font-medium break-words">{r.what}</p>
+                <p className="text-sm text-faint">{kindOfThing(r.kind)}</p>
+              </div>
+              <div className="min-w-0 text-sm">
+                <p>
+                  Since <Time at={r.since} /> by{' '}
+                  {r.isTheirs ? (
+                    <Link to={`/counter/requests/${r.number}`} className="text-sea underline underline-offset-4">
+                      {r.item}, R-{r.number}
+                    </Link>
+                  ) : (
+                    <>
+                      {r.item && `${r.item}, `}
+                      <span className="numbers">R-{r.number}</span>
+                    </>
+                  )}
+                </p>
+                {r.agreed.map((a) => (
+                  <p key={`${a.name} ${a.at.toISOString()}`} className="text-faint">
+                    {a.name} agreed{a.comment && `: “${a.comment}”`}
+                  </p>
+                ))}
+              </div>
+            </li>
+          ))}
+        </ul>
+      )}
+      {next && (
+        <p className="mt-4">
+          <ButtonLink to={`?${mine ? '' : 'whose=people&'}after=${next}`}>Older ones</ButtonLink>
+        </p>
+      )}
+      {others.length > 0 && (
+        <section aria-label="Other groups" className="mt-6">
+          <h2 className="mb-1 font-medium">Other groups you are in</h2>
+          <p className="mb-2 text-sm text-faint">The directory says so; no request here gave them.</p>
+          <p className="break-words">{others.join(', ')}</p>
+        </section>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,71 @@
+import { holdingCount, holdingList } from '../../../server/holdings/list.ts';
+import { kindOfThing } from '~/ui/holding-kind';
+import { LedgerSheet } from '~/ledger/ledger-sheet';
+import type { Cell } from '~/ui/list/table';
+import { Time } from '~/ui/time';
+import { listFor } from '../list.server';
+import { orNotFound, signedIn } from '../session.server';
+import type { Route } from './+types/holdings';
+
+export { Trouble as ErrorBoundary } from '~/ui/trouble';
+
+export const meta = () => [{ title: 'Holdings · Ledger · Nessmoor' }];
+
+export async function loader({ context, request }: Route.LoaderArgs) {
+  const viewer = signedIn(context, request);
+  const page = await listFor(
+    viewer,
+    request,
+    'holdings',
+    (asked) => holdingList(viewer, asked),
+    (asked) => holdingCount(viewer, asked),
+  );
+  return orNotFound(page, 'The Ledger');
+}
+
+type Row = Route.ComponentProps['loaderData']['list']['rows'][number];
+
+const line = (words: string, bold = false) => (
+  <span className={bold ? 'block truncate font-medium' : 'block truncate'} data-tip={words}>
+    {words}
+  </span>
+);
+
+const cells: Record<string, Cell<Row>> = {
+  who: { width: 180, of: (r) => line(r.who), under: (r) => r.job ?? '' },
+  what: { width: 200, grows: true, of: (r) => line(r.what, true), under: (r) => kindOfThing(r.kind) },
+  since: { width: 156, of: (r) => <Time at={r.since} /> },
+  request: { width: 180, of: (r) => <span className="numbers">R-{r.number}</span>, under: (r) => r.item },
+  agreed: {
+    width: 220,
+    wide: true,
+    of: (r) => line(r.agreed.map((a) => a.name).join(', ')),
+    under: (r) =>
+      r.agreed
+        .map((a) => a.comment)
+        .filter(Boolean)
+        .map((c) => `“${c}”`)
+        .join(' '),
+  },
+  ended: { width: 156, wide: true, of: (r) => r.endedAt && <Time at={r.endedAt} /> },
+};
+
+const keyOf = (r: Row) => r.id;
+const hrefOf = (r: Row) => `/ledger/${r.number}`;
+const wordsOf = (r: Row) => `${r.who}, ${r.what}, R-${r.number}`;
+
+export default function Holdings({ loaderData }: Route.ComponentProps) {
+  return (
+    <LedgerSheet
+      name="holdings"
+      views={loaderData.views}
+      of={loaderData}
+      cells={cells}
+      keyOf={keyOf}
+      hrefOf={hrefOf}
+      wordsOf={wordsOf}
+      empty="What requests gave to people stands here, with who agreed to it. Nothing was given yet."
+      nothing="Nothing that is held is like that."
+    />
+  );
+}

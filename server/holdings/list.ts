@@ -1,0 +1,38 @@
+import { sql, type SQL } from 'drizzle-orm';
+import type { ListAsked } from '../../core/lists/index.ts';
+import type { Viewer } from '../auth/viewer.ts';
+import { db } from '../db/database.ts';
+import { allOf, anyOf, counted, onDays, wordsIn } from '../lists/narrow.ts';
+import { mayReadLedger } from '../runs/queries.ts';
+import { byRequest, bySince, holdingFrom, holdingsWhere } from './read.ts';
+
+const states: Record<string, SQL> = { held: sql`h.ended_at is null`, over: sql`h.ended_at is not null` };
+
+function narrowed(viewer: Viewer, asked: ListAsked): (SQL | undefined)[] {
+  const wanted = (asked.wanted['state'] ?? []).flatMap((s) => (Object.hasOwn(states, s) ? [states[s]!] : []));
+  return [
+    wanted.length > 0 ? sql`(${sql.join(wanted, sql` or `)})` : undefined,
+    anyOf(sql`h.person_id`, asked.wanted['holder']),
+    anyOf(sql`service_case.item_id`, asked.wanted['item']),
+    onDays(sql`h.since`, asked.days['since'], viewer.zone),
+    wordsIn([sql`person.name`, sql`revision.name`], asked.words),
+  ];
+}
+
+/** What people hold and held, a page at a time; what a confidential request gave is told to those alone who may see inside it. */
+export async function holdingList(viewer: Viewer, asked: ListAsked, size = 50) {
+  if (!mayReadLedger(viewer)) return undefined;
+  const keys = asked.sort.by === 'request' ? byRequest : bySince;
+  const page = await holdingsWhere(narrowed(viewer, asked), { keys, down: asked.sort.down, cursor: asked.after, size }, viewer);
+  return {
+    next: page.next,
+    rows: page.rows.map(({ isTheirs: _, sees, ...r }) => (sees ? r : { ...r, what: 'confidential', agreed: [] })),
+  };
+}
+
+/** How many that are, counted no further than `countedTo` and one more. */
+export async function holdingCount(viewer: Viewer, asked: ListAsked): Promise<number> {
+  if (!mayReadLedger(viewer)) return 0;
+  const { rows } = await db().execute<{ n: number }>(counted(sql`select from ${holdingFrom} where ${allOf(narrowed(viewer, asked))}`));
+  return rows[0]!.n;
+}

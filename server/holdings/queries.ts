@@ -1,0 +1,54 @@
+import { and, eq, sql } from 'drizzle-orm';
+import type { Viewer } from '../auth/viewer.ts';
+import { db } from '../db/database.ts';
+import { accessGroup, groupPerson } from '../db/schema/index.ts';
+import { bySince, holdingsWhere } from './read.ts';
+
+/** Whose things are asked for: the viewer's own, or those of the people whose manager they are. */
+export type WhoseThings = 'mine' | 'people';
+
+const pageSize = 50;
+
+const theirs = (viewer: Viewer, whose: WhoseThings) =>
+  whose === 'mine'
+    ? sql`h.person_id = ${viewer.id}`
+    : sql`h.person_id = any(array(select p.id from person p where p.manager_id = ${viewer.id} and p.active))`;
+
+/** What people hold that a request of ours gave them, the newest first, a page at a time: since when, by which request, and who agreed to it. */
+export async function thingsHeld(viewer: Viewer, whose: WhoseThings, cursor?: string) {
+  const of = { keys: bySince, down: true, cursor, size: pageSize };
+  const page = await holdingsWhere([theirs(viewer, whose), sql`h.ended_at is null`], of, viewer);
+  return {
+    next: page.next,
+    // What was said in agreeing is for those whose request it was; of a confidential one a manager who has no part in it learns nothing else.
+    rows: page.rows.map(({ sees, ...r }) =>
+      whose === 'people' && !sees
+        ? { ...r, what: 'confidential', item: '', agreed: [] }
+        : { ...r, agreed: r.agreed.map((a) => ({ ...a, comment: r.isTheirs ? a.comment : '' })) },
+    ),
+  };
+}
+
+/** The groups that the directory has somebody in without a request of ours that gave it. */
+export async function otherGroups(viewer: Viewer): Promise<string[]> {
+  const rows = await db()
+    .select({ name: accessGroup.name })
+    .from(groupPerson)
+    .innerJoin(accessGroup, eq(accessGroup.id, groupPerson.groupId))
+    .where(
+      and(
+        eq(groupPerson.personId, viewer.id),
+        eq(groupPerson.as, 'member'),
+        eq(accessGroup.gone, false),
+        sql`not exists (select from holding h where h.person_id = ${viewer.id} and h.ended_at is null and h.what ->> 'group' = ${accessGroup.id}::text)`,
+      ),
+    )
+    .orderBy(accessGroup.name);
+  return rows.map((r) => r.name);
+}
+
+/** Whether somebody is the manager of anybody who works here. */
+export async function hasPeople(viewer: Viewer): Promise<boolean> {
+  const { rows } = await db().execute<{ has: boolean }>(sql`select exists (select from person where manager_id = ${viewer.id} and active) as has`);
+  return rows[0]!.has;
+}

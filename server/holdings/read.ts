@@ -1,0 +1,64 @@
+import { sql, type SQL } from 'drizzle-orm';
+import { Value } from '../../core/values/index.ts';
+import type { Viewer } from '../auth/viewer.ts';
+import { db } from '../db/database.ts';
+import { keyset, pageBy, type Key } from '../lists/keyset.ts';
+import { allOf } from '../lists/narrow.ts';
+import { namesFor, readIn } from '../people/names.ts';
+import { maySeeInside } from '../requests/confidential.ts';
+import { valueWords } from '../words.ts';
+
+const id: Key = { of: sql`h.id`, as: 'uuid' };
+export const bySince: Key[] = [{ of: sql`h.since`, as: 'timestamptz' }, id];
+export const byRequest: Key[] = [{ of: sql`service_case.number`, as: 'bigint' }, id];
+
+/** A holding (`h`) with the request that gave it and who has it. */
+export const holdingFrom = sql`holding h join run on run.id = h.run_id join service_case on service_case.id = run.case_id
+  join revision on revision.id = run.revision_id join person on person.id = h.person_id`;
+
+type Row = {
+  id: string;
+  kind: string;
+  what: unknown;
+  since: string;
+  endedAt: string | null;
+  who: string;
+  job: string | null;
+  number: string;
+  item: string;
+  isTheirs: boolean;
+  sees: boolean;
+  agreed: { name: string; comment: string; at: string }[];
+  sortKeys: string[];
+};
+
+/** Holdings in order, a page at a time, each with how it came: since when, by which request, and who agreed to it. */
+export async function holdingsWhere(
+  where: (SQL | undefined)[],
+  of: { keys: Key[]; down: boolean; cursor: string | undefined; size: number },
+  viewer: Viewer,
+) {
+  const { after, orderBy, sortKeys } = keyset(of.keys, of.down, of.cursor);
+  const { rows } = await db().execute<Row>(sql`
+    select h.id, h.kind, h.what, h.since, h.ended_at as "endedAt", person.name as who, person.job_role as job, service_case.number, revision.name as item,
+      ${sortKeys} as "sortKeys", (service_case.requester_id = ${viewer.id} or coalesce(service_case.for_id = ${viewer.id}, false)) as "isTheirs",
+      ${maySeeInside(viewer)} as sees,
+      coalesce((select json_agg(json_build_object('name', d.name, 'comment', a.comment, 'at', a.decided_at) order by a.decided_at)
+        from gate g join approval a on a.gate_id = g.id and a.status = 'approved' join person d on d.id = a.person_id where g.run_id = h.run_id), '[]') as agreed
+    from ${holdingFrom} where ${allOf([...where, after])}
+    order by ${orderBy} limit ${sql.raw(String(of.size + 1))}`);
+  const page = pageBy(rows, of.size);
+  const values = new Map(page.rows.map((r) => [r.id, Value.safeParse(r.what).data ?? null]));
+  const names = readIn(viewer.zone, await namesFor(db(), values.values()));
+  return {
+    next: page.next,
+    rows: page.rows.map(({ what: _, sortKeys: _k, agreed, number, since, endedAt, ...r }) => ({
+      ...r,
+      what: valueWords(values.get(r.id), names) || 'something that is gone',
+      since: new Date(since),
+      endedAt: endedAt === null ? null : new Date(endedAt),
+      number: Number(number),
+      agreed: agreed.map((a) => ({ ...a, at: new Date(a.at) })),
+    })),
+  };
+}
