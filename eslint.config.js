@@ -27,6 +27,27 @@ const wholeWords = {
   }),
 };
 
+/**
+ * An address is read once the page has come there: what a click leads to is waited for first, for a page follows its click later.
+ * @type {import('eslint').Rule.RuleModule}
+ */
+const settledAddress = {
+  meta: { type: 'problem', schema: [] },
+  create: (context) => ({
+    'CallExpression[arguments.length=0] > MemberExpression.callee[property.name="url"] > Identifier.object'(node) {
+      let statement = node;
+      while (statement.parent && !/Statement$|^VariableDeclaration$/.test(statement.type)) statement = statement.parent;
+      const among = statement.parent?.type === 'BlockStatement' ? statement.parent.body : [];
+      const words = (/** @type {import('estree').Node} */ n) => context.sourceCode.getText(n);
+      // What is asked again and again waits by itself.
+      if (/expect\.poll\(/.test(words(statement))) return;
+      const before = among.slice(0, among.indexOf(statement)).filter((s) => new RegExp(`\\b${node.name}\\b(?!')`).test(words(s)));
+      if (/\.(click|press)\(/.test(before.length ? words(before[before.length - 1]) : ''))
+        context.report({ node, message: 'Wait for what the click leads to before the address is read.' });
+    },
+  }),
+};
+
 export default tseslint.config(
   { ignores: ['node_modules', 'build', '.data', '.react-router', 'test-results', 'server/db/migrations'] },
   ...tseslint.configs.recommended,
@@ -54,8 +75,8 @@ export default tseslint.config(
   },
   {
     files: ['e2e/**/*.ts'],
-    plugins: { ours: { rules: { 'whole-words': wholeWords } } },
-    rules: { 'ours/whole-words': 'error' },
+    plugins: { ours: { rules: { 'whole-words': wholeWords, 'settled-address': settledAddress } } },
+    rules: { 'ours/whole-words': 'error', 'ours/settled-address': 'error' },
   },
   {
     files: ['core/**/*.ts'],

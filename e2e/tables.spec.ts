@@ -136,6 +136,7 @@ test('a file of cells: read in its encoding, said before it is put in, and not p
   await designer.getByRole('textbox', { name: 'Find in the rows', exact: true }).fill('nedre');
   await expect(designer.getByRole('link', { name: 'Open Øvre skjær', exact: true })).toHaveCount(0);
   await designer.getByRole('link', { name: 'Open Nedre skjær', exact: true }).click();
+  await expect(designer.getByRole('textbox', { name: 'Name (required)', exact: true })).toHaveValue('Nedre skjær');
   const other = await as('designer');
   await other.goto(designer.url());
   await other.getByRole('button', { name: 'Take it off the table', exact: true }).click();
