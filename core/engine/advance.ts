@@ -81,7 +81,7 @@ function settle(context: RunContext): void {
 function apply(context: RunContext, event: RunEvent): IgnoredReason | undefined {
   const { state } = context;
   if (event.type === 'begin') return begin(context, event);
-  if (event.type === 'answered' && lateAnswer(context, event.key, event.outputs, event.changed ?? true)) return undefined;
+  if (event.type === 'answered' && lateAnswer(context, event)) return undefined;
   const undoing = state.undoing?.current;
   if (undoing && 'key' in event && event.key === undoing.key)
     return undoEvent(context, undoing, event as Parameters<typeof undoEvent>[2]) ? undefined : 'not-open';

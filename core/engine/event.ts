@@ -3,6 +3,7 @@ import { Answers } from './answers.ts';
 import { Candidate, GateRule, Step, type AskBack, type Gate, type Task } from '../steps/index.ts';
 import { PersonValue, Row, RowRead, Value } from '../values/index.ts';
 
+const Round = z.number().int().min(0).optional();
 const Values = z.record(z.string(), Value);
 /** More rows than this one look-up does not find. */
 const mostFound = 1000;
@@ -53,9 +54,13 @@ export const RunEvent = z.discriminatedUnion('type', [
   }),
   z.object({ type: z.literal('sentBack'), ...byPerson, comment: z.string() }),
   z.object({ type: z.literal('resubmitted'), ...byPerson, answers: Answers }),
-  /** A system's answer; `changed` false: it found everything as wanted and gave nothing that could be taken back. */
-  z.object({ type: z.literal('answered'), key: z.string(), outputs: Values, changed: z.boolean().optional() }),
-  z.object({ type: z.literal('callFailed'), key: z.string(), cause: z.string() }),
+  /**
+   * A system's answer; `changed` false: it found everything as wanted and gave nothing that could be taken back. `round`: to which
+   * call of the step; absent in what was kept before that was told.
+   */
+  z.object({ type: z.literal('answered'), key: z.string(), round: Round, outputs: Values, changed: z.boolean().optional() }),
+  /** `mayCome`: the time for it is over, and nobody knows yet whether it was done; its answer may come all the same. */
+  z.object({ type: z.literal('callFailed'), key: z.string(), round: Round, cause: z.string(), mayCome: z.literal(true).optional() }),
   /** Whoever has a task corrects what was asked. */
   z.object({ type: z.literal('corrected'), ...byPerson, corrections: Answers, lookedUp: Answers.optional() }),
   z.object({ type: z.literal('taskDone'), ...byPerson, values: Values }),

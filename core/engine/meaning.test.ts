@@ -237,6 +237,69 @@ describe('8. and 9. provision and undo', () => {
   });
 });
 
+describe('8. an answer that comes later', () => {
+  const made = { ...add, id: 'm', name: 'M', undo: 'x.out' } as Step;
+  const timedOut = (...around: Step[]) => {
+    const p = play({ undoWhen: ['withdrawn'], steps: around.length > 0 ? around : [made, task('after')] });
+    p.feed({ type: 'callFailed', key: 'm#1', round: 0, cause: 'No answer within 2 h.', mayCome: true });
+    return p;
+  };
+  const answer = (round: number, serial: string): RunEvent => ({ type: 'answered', key: 'm#1', round, outputs: { serial } });
+  const gave = (p: Player) => only(p.effects, 'gave').map(({ given: g }) => [g.round, g.byHand ?? false, g.outputs['serial']]);
+
+  it('given up and then come: the step that is stuck for want of it goes on with it, once', () => {
+    const p = timedOut();
+    expect(p.open('m')).toMatchObject({ phase: 'stuck' });
+    p.feed(answer(0, 'S-1'));
+    expect(p.state().outputs['m']).toEqual({ serial: 'S-1' });
+    expect(p.open('after')).toBeDefined();
+    expect(gave(p)).toEqual([[0, false, 'S-1']]);
+    expect(p.feed(answer(0, 'S-1'))).toEqual([{ effect: 'ignored', reason: 'not-open' }]);
+  });
+  it('tried again meanwhile: each call gives a thing of its own, and both are taken back', () => {
+    const p = timedOut();
+    p.feed({ type: 'retried', key: 'm#1', person: 'tech' });
+    expect(p.feed({ type: 'callFailed', key: 'm#1', round: 0, cause: 'down' })).toEqual([{ effect: 'ignored', reason: 'not-open' }]);
+    p.feed(answer(0, 'S-1'));
+    expect(p.open('m')).toMatchObject({ phase: 'calling', round: 1 });
+    p.feed(answer(1, 'S-2'));
+    expect(p.state().outputs['m']).toEqual({ serial: 'S-2' });
+    expect(gave(p)).toEqual([
+      [0, false, 'S-1'],
+      [1, false, 'S-2'],
+    ]);
+    p.feed({ type: 'withdrawn', person: 'req' });
+    for (let i = 0; p.state().undoing && i < 9; i++) p.feed({ type: 'answered', key: p.state().undoing!.current!.key, outputs: {} });
+    expect(only(p.effects, 'tookBack').map((e) => e.given.outputs['serial'])).toEqual(['S-2', 'S-1']);
+    expect(only(p.effects, 'began').map((e) => e.key)).toEqual(['m#1', 'after#1', 'undo:m#1/1', 'undo:m#1']);
+  });
+  it('done by hand meanwhile, or gone on another way: what comes late is kept beside it', () => {
+    const hand = timedOut();
+    hand.feed({ type: 'takenOver', key: 'm#1', person: 'tech', comment: 'By hand', outputs: { serial: 'H-1' } });
+    hand.feed(answer(0, 'S-1'));
+    expect(gave(hand)).toEqual([
+      [0, true, 'H-1'],
+      [0, false, 'S-1'],
+    ]);
+    expect(hand.state().outputs['m']).toEqual({ serial: 'H-1' });
+    const other = timedOut(step('guard', 'g', { body: [made], remedy: [task('byHand')] }), task('after'));
+    other.feed(answer(0, 'S-1'));
+    expect(gave(other)).toEqual([[0, false, 'S-1']]);
+    other.feed({ type: 'withdrawn', person: 'req' });
+    expect(only(other.effects, 'call').at(-1)).toMatchObject({ key: 'undo:m#1', action: 'x.out', inputs: { serial: 'S-1' } });
+  });
+  it('an undo that was given up is done when it is done after all', () => {
+    const p = play({ undoWhen: ['withdrawn'], steps: [made, task('after')] });
+    p.feed(answer(0, 'S-1'));
+    p.feed({ type: 'withdrawn', person: 'req' });
+    p.feed({ type: 'callFailed', key: 'undo:m#1', round: 0, cause: 'No answer within 2 h.', mayCome: true });
+    expect(openActivities(p.state())).toMatchObject([{ key: 'undo:m#1', phase: 'stuck' }]);
+    p.feed({ type: 'answered', key: 'undo:m#1', round: 0, outputs: {} });
+    expect(only(p.effects, 'tookBack').map((e) => e.given.key)).toEqual(['m#1']);
+    expect(p.state().undoing).toBeUndefined();
+  });
+});
+
 describe('10. and 11. finish and withdrawal', () => {
   it('finish withdraws whatever is open', () => {
     const p = play(

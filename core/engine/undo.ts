@@ -1,5 +1,5 @@
-import { defaultRetries, type Activity, type Given, type RunContext } from '../steps/index.ts';
-import type { RunState } from './state.ts';
+import { activeStepOf, defaultRetries, givenId, type Activity, type Given, type RunContext } from '../steps/index.ts';
+import type { RunEvent } from './event.ts';
 
 /** Which of what was given can be taken back. */
 const undoable = (g: Given): boolean => g.undo !== undefined && g.undo !== 'none';
@@ -24,7 +24,7 @@ function next(context: RunContext): void {
     delete context.state.undoing;
     return;
   }
-  const key = `undo:${given.key}`;
+  const key = `undo:${givenId(given)}`;
   undoing.current = { key, step: given.key, phase: 'calling' };
   context.effects.push({
     effect: 'began',
@@ -49,7 +49,7 @@ const call = (context: RunContext, given: Given, activity: Activity) =>
 
 type UndoEvent =
   | { type: 'answered' }
-  | { type: 'callFailed'; cause: string }
+  | { type: 'callFailed'; cause: string; round?: number | undefined }
   | { type: 'retried' }
   | { type: 'skipped'; comment: string }
   | { type: 'takenOver'; comment: string };
@@ -62,15 +62,16 @@ export function undoEvent(context: RunContext, current: Activity, event: UndoEve
   const over = (took: boolean, end: 'done' | 'skipped' | 'takenOver', note?: string) => {
     if (took) {
       context.effects.push({ effect: 'tookBack', given });
-      context.state.given = (context.state.given ?? []).filter((g) => g.key !== given.key);
+      context.state.given = (context.state.given ?? []).filter((g) => givenId(g) !== givenId(given));
     }
     context.effects.push({ effect: 'ended', key: current.key, end, outputs: {}, ...(note && { note }) });
     undoing.waiting.shift();
     next(context);
     return true;
   };
-  if (event.type === 'answered' && current.phase === 'calling') return over(true, 'done');
-  if (event.type === 'callFailed' && current.phase === 'calling') {
+  // It is taken back whichever of its calls did it, and though it had been given up.
+  if (event.type === 'answered') return over(true, 'done');
+  if (event.type === 'callFailed' && current.phase === 'calling' && (event.round ?? current.round ?? 0) === (current.round ?? 0)) {
     current.phase = 'stuck';
     current.cause = event.cause;
     context.effects.push({ effect: 'stuck', key: current.key, cause: event.cause });
@@ -88,14 +89,17 @@ export function undoEvent(context: RunContext, current: Activity, event: UndoEve
 }
 
 /**
- * The answer to a call that was cancelled under way came after all: what it gave is on record, and taken back
- * where the run has ended so.
+ * The answer to a call that was cancelled under way, or given up, came after all: what it gave is on record, and taken back
+ * where the run has ended so. A step that is stuck for want of this very answer takes it itself.
  */
-export function lateAnswer(context: RunContext, key: string, outputs: RunState['outputs'][string], changed: boolean): boolean {
+export function lateAnswer(context: RunContext, event: Extract<RunEvent, { type: 'answered' }>): boolean {
+  const { key, round, outputs, changed = true } = event;
   const { state } = context;
-  const given = state.cancelled?.find((c) => c.key === key);
+  const given = state.cancelled?.find((c) => c.key === key && (round === undefined || (c.round ?? round) === round));
   if (!given) return false;
   state.cancelled = state.cancelled!.filter((c) => c !== given);
+  const waits = activeStepOf(context, key)?.activity;
+  if (waits?.phase === 'stuck' && (waits.round ?? 0) === (given.round ?? 0)) return false;
   if (!changed) return true;
   const full = { ...given, outputs };
   (state.given ??= []).push(full);

@@ -12,6 +12,7 @@ import { defaultRetries, Provision } from './settings.ts';
 /** What a provision gave, for undo. The inputs are those of the moment of the call. What a closing did stays: it is how the request is wound up. */
 const givenBy = (context: RunContext, step: Provision, a: Activity, outputs: Record<string, Value>): Given => ({
   key: a.key,
+  round: roundOf(a),
   name: step.name,
   ...(step.undo && !context.state.ending && { undo: step.undo }),
   action: step.action ?? '',
@@ -19,8 +20,14 @@ const givenBy = (context: RunContext, step: Provision, a: Activity, outputs: Rec
   outputs,
 });
 
-function gave(context: RunContext, step: Provision, activity: Activity, outputs: Record<string, Value>): void {
-  const given = givenBy(context, step, activity, outputs);
+const roundOf = (a: Activity): number => a.round ?? 0;
+
+/** Its answer may still come, and is waited for beside whatever else happens. */
+const awaited = (context: RunContext, step: Provision, a: Activity): void =>
+  void (context.state.cancelled ??= []).push(givenBy(context, step, a, {}));
+
+function gave(context: RunContext, step: Provision, activity: Activity, outputs: Record<string, Value>, byHand = false): void {
+  const given = { ...givenBy(context, step, activity, outputs), ...(byHand && { byHand }) };
   (context.state.given ??= []).push(given);
   context.effects.push({ effect: 'gave', given });
 }
@@ -78,25 +85,30 @@ export const provision: Room<Provision> = {
       key: activity.key,
       action: step.action,
       inputs: activity.inputs,
-      round: activity.round ?? 0,
+      round: roundOf(activity),
       retries: step.retries ?? defaultRetries,
     });
   },
   on: (context, { step, activity, scope }, event) => {
-    if (activity.phase !== 'calling') return 'not-open';
-    if (event.type === 'callFailed') fail(context, scope, activity, event.cause);
-    else if (event.type === 'answered') {
+    if (event.type !== 'callFailed' && event.type !== 'answered') return 'not-open';
+    // What was given up waiting for, and came before anybody did anything about it, is an answer as any other.
+    const late = event.type === 'answered' && activity.phase === 'stuck';
+    if ((activity.phase !== 'calling' && !late) || (event.round ?? roundOf(activity)) !== roundOf(activity)) return 'not-open';
+    if (event.type === 'callFailed') {
+      if (event.mayCome) awaited(context, step, activity);
+      fail(context, scope, activity, event.cause);
+    } else {
       putOutputs(scope, step.id, event.outputs);
       if (event.changed ?? true) gave(context, step, activity, event.outputs);
       ended(context, activity, 'done', event.outputs);
-    } else return 'not-open';
+    }
     return undefined;
   },
   withdraw: (context, step, a) => {
     if (a.phase !== 'calling') return;
     context.effects.push({ effect: 'cancelCall', key: a.key });
-    (context.state.cancelled ??= []).push(givenBy(context, step, a, {}));
+    awaited(context, step, a);
   },
-  doneByHand: gave,
+  doneByHand: (context, step, a, outputs) => gave(context, step, a, outputs, true),
   bpmn: (step, from, write) => write.simple('bpmn:ServiceTask', step, from),
 };

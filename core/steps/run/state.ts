@@ -112,6 +112,10 @@ export const Lane: z.ZodType<Lane> = z.lazy(() =>
 /** Something a system was made to give, that can be taken back. */
 export const Given = z.object({
   key: z.string(),
+  /** Of which call of its step: each time a person has it tried again is a call of its own, and may give another thing. */
+  round: z.number().int().optional(),
+  /** Somebody did it in the system's place. */
+  byHand: z.literal(true).optional(),
   name: z.string(),
   action: z.string(),
   undo: z.string().optional(),
@@ -119,6 +123,8 @@ export const Given = z.object({
   outputs: Values,
 });
 export type Given = z.infer<typeof Given>;
+/** What tells a thing that was given from all others of its run. */
+export const givenId = ({ key, round, byHand }: Given): string => (byHand ? `${key}/hand` : round ? `${key}/${round}` : key);
 
 /** A block that has not begun. */
 export const newLane = (id: string): Lane => ({ id, at: 0 });
