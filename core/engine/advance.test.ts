@@ -5,6 +5,7 @@ import { play, playOut, type Player } from '../testing/player.ts';
 import { anyPlan } from '../testing/any-plan.ts';
 import { answers, gate, joinGroup, tell } from '../testing/samples.ts';
 import type { Plan, Step } from '../plans/index.ts';
+import { givenId } from '../steps/index.ts';
 import { advance, newState, openActivities, replay, RunState, type Effect, type RunEvent } from './index.ts';
 
 const now = '2026-03-02T09:00:00Z';
@@ -195,7 +196,7 @@ describe('any plan under any order of events', () => {
           for (const a of open) if (a.phase === 'pausing' || a.phase === 'between') expect(player.nextTimer()).toBeDefined();
           if (m.what === 19) player.until(player.nextTimer()?.at ?? player.now());
           else {
-            const effects = player.feed(eventFor(open[m.pick % Math.max(1, open.length)], m));
+            const effects = player.feed(eventFor(player, m, open[m.pick % Math.max(1, open.length)]));
             if (effects[0]?.effect === 'ignored') expect(player.state()).toBe(before);
           }
           expect(RunState.safeParse(player.state()).success).toBe(true);
@@ -215,7 +216,7 @@ describe('any plan under any order of events', () => {
         const player = play(plan, {}, () => all.next().value as Calendar);
         for (const m of moves) {
           if (m.what === 19) player.until(player.nextTimer()?.at ?? player.now());
-          else player.feed(eventFor(openActivities(player.state())[0], m));
+          else player.feed(eventFor(player, m));
         }
         const wanted = player.effects.filter((e) => e.effect === 'reckon').length;
         const told = player.events.filter((e) => e.event.type === 'reckoned').length;
@@ -233,7 +234,7 @@ describe('any plan under any order of events', () => {
     fc.assert(
       fc.property(anyPlan, fc.array(move, { maxLength: 30 }), (plan, moves) => {
         const player = play(plan);
-        for (const m of moves) player.feed(eventFor(openActivities(player.state())[0], m));
+        for (const m of moves) player.feed(eventFor(player, m));
         end(player);
         takeBack(player);
         const keys = (...names: Effect['effect'][]) => player.effects.flatMap((e) => (names.includes(e.effect) && 'key' in e ? [e.key] : [])).sort();
@@ -251,10 +252,10 @@ describe('any plan under any order of events', () => {
     fc.assert(
       fc.property(anyPlan, fc.array(move, { maxLength: 30 }), (plan, moves) => {
         const player = play(plan);
-        for (const m of moves) player.feed(eventFor(openActivities(player.state())[0], m));
+        for (const m of moves) player.feed(eventFor(player, m));
         end(player);
         takeBack(player);
-        const took = player.effects.flatMap((e) => (e.effect === 'tookBack' ? [e.given.key] : []));
+        const took = player.effects.flatMap((e) => (e.effect === 'tookBack' ? [givenId(e.given)] : []));
         const undone = plan.undoWhen?.some((o) => o === player.state().outcome);
         expect(took).toEqual(undone ? expected(player) : []);
       }),
@@ -281,8 +282,8 @@ describe('any plan under any order of events', () => {
     for (const e of player.effects) {
       if (e.effect === 'finished') waiting = given.toReversed();
       if (e.effect === 'gave' && !undoable(e.given)) continue;
-      if (e.effect === 'gave' && waiting) waiting.splice(waiting.length ? 1 : 0, 0, e.given.key);
-      else if (e.effect === 'gave') given.push(e.given.key);
+      if (e.effect === 'gave' && waiting) waiting.splice(waiting.length ? 1 : 0, 0, givenId(e.given));
+      else if (e.effect === 'gave') given.push(givenId(e.given));
       if (e.effect === 'tookBack') order.push(waiting!.shift()!);
     }
     return order;
@@ -314,7 +315,12 @@ describe('any plan under any order of events', () => {
     }
   }
 
-  function eventFor(open: ReturnType<typeof openActivities>[number] | undefined, m: Move): RunEvent {
+  function eventFor(player: Player, m: Move, open = openActivities(player.state())[0]): RunEvent {
+    // An answer that was given up, or not waited for, comes all the same.
+    const late = player.state().cancelled?.[0];
+    if (late && m.what > 12 && m.yes)
+      return { type: 'answered', key: late.key, ...(late.round !== undefined && { round: late.round }), outputs: { already: true } };
+    const round = open?.round ?? 0;
     const key = open?.key ?? 'none#1';
     const { person } = m;
     if (m.what === 9) return { type: 'withdrawn', person };
@@ -329,7 +335,9 @@ describe('any plan under any order of events', () => {
             people: people.slice(m.n).map((p, i) => ({ person: p, ...(m.yes && { manager: 'boss' }), sources: i === 0 ? [0, m.n] : [1, 2] })),
           };
         case 'calling':
-          return m.yes || m.what > 12 ? { type: 'answered', key, outputs: { already: m.yes } } : { type: 'callFailed', key, cause: 'down' };
+          return m.yes || m.what > 12
+            ? { type: 'answered', key, round, outputs: { already: m.yes } }
+            : { type: 'callFailed', key, round, cause: 'down', ...(m.n > 0 && { mayCome: true as const }) };
         case 'working':
           return { type: 'taskDone', key, person, values: {} };
         case 'answering':
