@@ -19,7 +19,7 @@ import { shiftClock } from '../server/clock.ts';
 import type { Viewer } from '../server/auth/viewer.ts';
 import { db, disconnect } from '../server/db/database.ts';
 import { accessGroup, approval, call, gate, message, person, run, serviceCase, teamMember } from '../server/db/schema/index.ts';
-import { makeCall } from '../server/runtime/calls.ts';
+import { tendCall } from '../server/calls/tend.ts';
 import { deliverMail } from '../server/mail/hand-over.ts';
 import { directoryClient, enterprise, ownership } from '../server/systems/directory/client.ts';
 import type { Result } from '../server/refusal.ts';
@@ -425,7 +425,7 @@ async function underWay(
 
 /** What the worker would do, by the same functions; it is not up yet, and its jobs then find everything done. */
 async function carryOut(): Promise<void> {
-  for (const c of await db().select({ id: call.id }).from(call).where(eq(call.status, 'waiting'))) await makeCall(c.id);
+  for (const c of await db().select({ id: call.id }).from(call).where(eq(call.status, 'waiting'))) await tendCall(c.id);
   const unsent = await db().select({ id: message.id }).from(message).where(isNull(message.sentAt)).orderBy(message.createdAt);
   for (const m of unsent) await deliverMail(m.id);
 }

@@ -6,7 +6,7 @@ import { connections, disconnect } from './db/database.ts';
 import { log } from './log.ts';
 import { watch } from './watchdog.ts';
 import { liveness } from './runtime/liveness.ts';
-import { makeCall } from './runtime/calls.ts';
+import { tendCall } from './calls/tend.ts';
 import { timerOf, type Jobs } from './runtime/jobs.ts';
 import { deliverMail } from './mail/hand-over.ts';
 import { keepReadingChat, readChat, sayInChat } from './chat/intake.ts';
@@ -26,7 +26,7 @@ const inside: TaskList = {
 };
 /** What waits for somebody outside. Few at once, out of courtesy; and a slow system never holds the timers up. */
 const outside: TaskList = {
-  call: (payload) => makeCall((payload as Jobs['call']).callId),
+  call: (payload) => tendCall((payload as Jobs['call']).callId),
   mail: (payload) => deliverMail((payload as Jobs['mail']).messageId),
   syncDirectory: async () => void (await syncDirectory()),
   replaceWhoLeft: async () => void (await replaceWhoLeft()),

@@ -1,6 +1,7 @@
 import { join } from 'node:path';
 import { chat } from './chat.ts';
 import { directory } from './directory.ts';
+import { machines } from './machines.ts';
 import { mailbox } from './mailbox.ts';
 
 /** All stand-ins in one process, each on a loopback port of its own. */
@@ -14,6 +15,9 @@ const file = (name: string) => (folder ? { file: join(folder, `${name}.json`) } 
 const token = process.env['DIRECTORY_TOKEN'];
 if (!token) throw new Error('Set DIRECTORY_TOKEN.');
 
+const answerKey = process.env['MACHINES_ANSWER_KEY'];
+if (!answerKey) throw new Error('Set MACHINES_ANSWER_KEY.');
+
 const mail = mailbox({ ...file('mailbox'), ...(process.env['MAIL_IN_URL'] && { replies: process.env['MAIL_IN_URL'] }) });
 const started = [
   new Promise<void>((up, no) => directory({ token, ...file('directory') }).listen(port('DIRECTORY_PORT'), '127.0.0.1', (e) => (e ? no(e) : up()))),
@@ -23,6 +27,11 @@ const started = [
   }),
   new Promise<void>((up, no) =>
     chat({ token: process.env['CHAT_TOKEN'] ?? token, ...file('chat') }).listen(port('CHAT_PORT'), '127.0.0.1', (e) => (e ? no(e) : up())),
+  ),
+  new Promise<void>((up, no) =>
+    machines({ token: process.env['MACHINES_TOKEN'] ?? token, answerKey, ...file('machines') }).listen(port('MACHINES_PORT'), '127.0.0.1', (e) =>
+      e ? no(e) : up(),
+    ),
   ),
   new Promise<void>((up, no) => mail.web.listen(port('MAILBOX_PORT'), '127.0.0.1', (e) => (e ? no(e) : up()))),
 ];

@@ -20,6 +20,12 @@ export function durationParts(iso: string): [number, number, number, number, num
   return w * 7 + d + h / 24 + min / 1440 + s / 86_400 <= mostDays ? parts : undefined;
 }
 
+/** Its length counted round the clock, in seconds: a day is 24 hours. NaN of what is no duration. */
+export function secondsOf(iso: string): number {
+  const [weeks, days, hours, minutes, seconds] = durationParts(iso) ?? [NaN, 0, 0, 0, 0];
+  return (((weeks * 7 + days) * 24 + hours) * 60 + minutes) * 60 + seconds;
+}
+
 function parse(iso: string): number | undefined {
   const parts = durationParts(iso);
   if (!parts) return undefined;

@@ -22,7 +22,9 @@ export const ActionSpec = z.object({
   unchangedWhen: z.string().optional(),
   /** It gives somebody something: its system's owners have to consent to an item that uses it, and somebody has to agree before. */
   grants: z.boolean().optional(),
-  /** What a person holds afterwards: the inputs that name the person and the thing. */
+  /** It may be accepted first and answered later: within this long (ISO 8601). */
+  within: z.string().optional(),
+  /** What a person holds afterwards: the input that names the person, and the output or the input that names the thing. */
   gives: z.object({ kind: z.string(), person: z.string(), what: z.string() }).optional(),
 });
 export type ActionSpec = z.infer<typeof ActionSpec>;

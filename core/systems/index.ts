@@ -1,1 +1,3 @@
+export * from './later.ts';
+export * from './pointer.ts';
 export * from './web-system.ts';

@@ -2,6 +2,8 @@ import { z } from 'zod';
 import { heard, line, own, setOwn } from '../boundary/index.ts';
 import type { ActionSpec } from '../plans/index.ts';
 import { fromPlain, Id, Plain, plainOf, typeWords, ValueType, type Value } from '../values/index.ts';
+import { Later } from './later.ts';
+import { pointed, Pointer, Segments } from './pointer.ts';
 
 const Slot = z.object({ name: Id, label: line(80).trim().min(1, 'It needs a name.'), type: ValueType });
 
@@ -11,22 +13,22 @@ export const WebAction = z.object({
   label: line(80).trim().min(1, 'Every action needs a name.'),
   method: z.enum(['GET', 'POST', 'PUT', 'PATCH', 'DELETE']),
   /** Below the system's address; `{name}` stands for an input, written as a segment. Inputs not in the path go into the body as JSON. */
-  path: z
-    .string()
-    .regex(/^\/[^\s?#\\]*$/, 'A path begins with / and has no spaces, ?, # or \\.')
-    .refine((p) => !p.split('/').some((s) => /^(\.|%2e){1,2}$/i.test(s)), 'A path does not climb: no . or .. between its slashes.')
-    .max(300),
+  path: Segments,
   inputs: z.array(Slot.extend({ required: z.boolean() })).max(30),
   /** `at`: where it stands in the JSON answer, as a JSON Pointer (RFC 6901). */
   outputs: z
     .array(
       Slot.extend({
-        at: line(200).regex(/^(\/.*)?$/, 'A pointer begins with /.'),
+        at: Pointer,
         always: z.boolean(),
       }),
     )
     .max(30),
   undoneBy: Id.optional(),
+  /** It may be accepted first and answered later. Left out: it is done when it is answered. */
+  later: Later.optional(),
+  /** What a person holds once it is done: of which kind, which input names the person, which output or input the thing. */
+  gives: z.object({ kind: line(40).trim().min(1, 'Say what it is, such as machine.'), person: Id, what: Id }).optional(),
 });
 export type WebAction = z.infer<typeof WebAction>;
 
@@ -60,6 +62,8 @@ export const webActionSpecs = (systemId: string, system: WebSystem): ActionSpec[
     outputs: a.outputs.map(({ name, label, type, always }) => ({ name, label, type, always })),
     // Reading gives nobody anything.
     grants: a.method !== 'GET',
+    ...(a.later && { within: a.later.within }),
+    ...(a.gives && { gives: a.gives }),
     ...(a.undoneBy && { undoneBy: webActionId(systemId, a.undoneBy) }),
   }));
 
@@ -103,17 +107,4 @@ export function webOutputs(action: WebAction, answer: unknown): { ok: true; outp
     setOwn(outputs, o.name, typed);
   }
   return { ok: true, outputs };
-}
-
-/** The value a JSON Pointer names (RFC 6901); undefined where there is none. */
-export function pointed(root: unknown, pointer: string): unknown {
-  if (pointer === '') return root;
-  return pointer
-    .slice(1)
-    .split('/')
-    .map((s) => s.replaceAll('~1', '/').replaceAll('~0', '~'))
-    .reduce<unknown>(
-      (at, key) => (typeof at === 'object' && at !== null && Object.hasOwn(at, key) ? (at as Record<string, unknown>)[key] : undefined),
-      root,
-    );
 }

@@ -1,7 +1,7 @@
 import { join } from 'node:path';
 import { keysOf } from './keys.mjs';
 
-/** The ports of an installation: seven in a row. @param {number} first */
+/** The ports of an installation: eight in a row. @param {number} first */
 export const portsFrom = (first) => ({
   web: first,
   directory: first + 1,
@@ -10,6 +10,7 @@ export const portsFrom = (first) => ({
   postgres: first + 4,
   replies: first + 5,
   chat: first + 6,
+  machines: first + 7,
 });
 
 /** The settings its processes get. @param {string} folder @param {ReturnType<typeof portsFrom>} ports @param {string} databaseUrl @returns {Record<string, string>} */
@@ -36,6 +37,10 @@ export function settings(folder, ports, databaseUrl) {
     CHAT_URL: `http://127.0.0.1:${ports.chat}`,
     CHAT_PORT: String(ports.chat),
     CHAT_TOKEN: keys.directoryToken,
+    MACHINES_URL: `http://127.0.0.1:${ports.machines}/park`,
+    MACHINES_PORT: String(ports.machines),
+    MACHINES_TOKEN: keys.directoryToken,
+    MACHINES_ANSWER_KEY: keys.answerKey,
     STANDINS_FOLDER: join(folder, 'standins'),
   };
 }
@@ -45,7 +50,7 @@ const tsx = ['--import', 'tsx'];
 const withParent = ['--import', './scripts/lib/with-parent.mjs'];
 /** The stand-ins are other people's systems: they get what they need, and none of our keys. @param {Record<string, string>} env */
 const theirs = (env) =>
-  Object.fromEntries(Object.entries(env).filter(([name]) => /^(NODE_ENV|DIRECTORY_|SMTP_|MAILBOX_|MAIL_IN_|CHAT_|STANDINS_)/.test(name)));
+  Object.fromEntries(Object.entries(env).filter(([name]) => /^(NODE_ENV|DIRECTORY_|SMTP_|MAILBOX_|MAIL_IN_|CHAT_|MACHINES_|STANDINS_)/.test(name)));
 
 /** How each process is started. @param {string} folder @param {Record<string, string>} env */
 export const processes = (folder, env) => ({

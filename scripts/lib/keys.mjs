@@ -5,7 +5,7 @@ import { join } from 'node:path';
 /** Keys lie apart from the data they open, in a folder only their owner can enter; a copy of the data alone opens nothing. */
 const place = '.keys';
 
-/** @typedef {{ superPassword: string, appPassword: string, secretKey: string, secretKeysBefore?: string[], directoryToken: string }} Keys */
+/** @typedef {{ superPassword: string, appPassword: string, secretKey: string, secretKeysBefore?: string[], directoryToken: string, answerKey: string }} Keys */
 
 /** @param {string} folder the folder of the data */
 const fileOf = (folder) => join(place, `${folder.replace(/^\.\/?/, '').replace(/[^\w-]+/g, '-')}.json`);
@@ -21,9 +21,14 @@ export function keysOf(folder) {
   const file = fileOf(folder);
   const before = join(folder, 'keys.json');
   if (!existsSync(file) && existsSync(before)) renameSync(before, file);
-  if (existsSync(file)) return JSON.parse(readFileSync(file, 'utf8'));
   const secret = () => randomBytes(24).toString('hex');
-  const keys = { superPassword: secret(), appPassword: secret(), secretKey: randomBytes(32).toString('hex'), directoryToken: secret() };
+  if (existsSync(file)) {
+    const kept = JSON.parse(readFileSync(file, 'utf8'));
+    // An installation made before there was anything that signs what it answers.
+    if (!kept.answerKey) keepKeys(folder, { ...kept, answerKey: secret() });
+    return JSON.parse(readFileSync(file, 'utf8'));
+  }
+  const keys = { superPassword: secret(), appPassword: secret(), secretKey: randomBytes(32).toString('hex'), directoryToken: secret(), answerKey: secret() };
   keepKeys(folder, keys);
   return keys;
 }

@@ -10,6 +10,7 @@ import { useSettings } from '../config.ts';
 import { connections, disconnect } from '../db/database.ts';
 import { log } from '../log.ts';
 import { visitContext } from './context.ts';
+import { callBack } from './call-back.ts';
 import { readSession } from './cookie.ts';
 import { headers, headersOfFiles, readableAddress, sameOrigin } from './guard.ts';
 import { mailIn } from '../mail/listener.ts';
@@ -81,6 +82,7 @@ app.use((req, res, next) => {
   );
   next();
 });
+app.post('/api/v1/calls/:call/answer', callBack);
 app.use(sameOrigin);
 app.get('/live', live);
 app.use(
@@ -105,6 +107,9 @@ const failed: ErrorRequestHandler = (error, _req, res, next) => {
   if (res.headersSent) return next(error);
   const visit = res.locals['visit'] as string;
   log.error({ visit, error: causeWords(error), stack: stackOf(error) }, 'unexpected');
+  // What the reader of a body refuses (too long, cut off) is the sender's to mend.
+  const { status } = error as { status?: unknown };
+  if (typeof status === 'number' && status >= 400 && status < 500) return void res.status(status).type('text/plain').send('This cannot be read. Nothing was changed.');
   res.status(500).type('text/plain').send(`Something unexpected went wrong. Nothing was changed. Quote this number: ${visit}`);
 };
 app.use(failed);

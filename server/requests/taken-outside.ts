@@ -43,11 +43,13 @@ async function isTaken(id: string, words: string): Promise<boolean> {
     const asked = await action(db(), id);
     const slots = asked && saysWhether(asked.spec);
     if (!asked || !slots) return false;
-    const outputs = await Promise.race([
-      asked.run({ [slots.input]: words }, crypto.randomUUID()),
+    const reply = await Promise.race([
+      asked.run({ [slots.input]: words }, crypto.randomUUID(), ''),
       new Promise<never>((_, late) => setTimeout(() => late(new Error('It did not answer in time.')), patience).unref()),
     ]);
-    const taken = own(outputs, slots.output) === true;
+    // What is only answered later cannot be waited for while somebody types.
+    if (reply.is !== 'done') return false;
+    const taken = own(reply.outputs, slots.output) === true;
     if (said.size >= mostKept) said.clear();
     said.set(key, { until: Date.now() + freshFor, taken });
     return taken;

@@ -121,7 +121,7 @@ describe('a request to join a group', () => {
     await decide('boss', id, 'approve');
     const [call] = await w.query<{ inputs: never; idempotency_key: string }>('select inputs, idempotency_key from call where run_id = $1', [id]);
     // What a worker does that dies between the call and the record of its answer.
-    await (await action(w.db(), 'directory.addMember'))!.run(call!.inputs, call!.idempotency_key);
+    await (await action(w.db(), 'directory.addMember'))!.run(call!.inputs, call!.idempotency_key, '');
     await w.work();
     expect((await w.request(id)).outcome).toBe('fulfilled');
     expect(await changesFor(id)).toHaveLength(1);

@@ -24,7 +24,7 @@ export async function sweep(): Promise<void> {
   const calls = await db()
     .select({ id: call.id })
     .from(call)
-    .where(and(eq(call.status, 'waiting'), lt(call.dueAt, late), notAside(sql`'call:' || ${call.id}`)))
+    .where(and(isNull(call.closedAt), lt(call.dueAt, late), notAside(sql`'call:' || ${call.id}`)))
     .orderBy(call.dueAt)
     .limit(most);
   await addJobs(

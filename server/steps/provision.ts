@@ -1,5 +1,7 @@
 import { randomUUID } from 'node:crypto';
-import { and, eq, isNull } from 'drizzle-orm';
+import { and, eq, inArray, isNull, sql } from 'drizzle-orm';
+import { own } from '../../core/boundary/index.ts';
+import { givenId } from '../../core/steps/index.ts';
 import { isPerson } from '../../core/values/index.ts';
 import type { Tx } from '../db/database.ts';
 import { insertAll } from '../db/insert-all.ts';
@@ -14,8 +16,9 @@ export const calls: Writer = async (tx, batches, at) => {
   for (const { run, key } of only(batches, 'cancelCall'))
     await tx
       .update(call)
-      .set({ status: 'cancelled' })
-      .where(and(eq(call.runId, run.id), eq(call.key, key), eq(call.status, 'waiting')));
+      // What was never sent is never done; what was is seen through, so that what it gave is known.
+      .set({ status: 'cancelled', closedAt: sql`case when ${call.begunAt} is null then ${at.toISOString()}::timestamptz end` })
+      .where(and(eq(call.runId, run.id), eq(call.key, key), inArray(call.status, ['waiting', 'accepted'])));
   return [];
 };
 
@@ -34,6 +37,7 @@ async function writeCalls(tx: Tx, calls: Of<'call'>[], at: Date): Promise<void> 
     key: e.key,
     action: e.action,
     inputs: e.inputs,
+    round: e.round,
     idempotencyKey: `${e.run.id}/${e.key}/${e.round}`,
     retries: e.retries,
     createdAt: at,
@@ -55,12 +59,12 @@ async function writeHoldings(tx: Tx, gave: Of<'gave'>[], took: Of<'tookBack'>[],
     if (!isPerson(person)) continue;
     await tx
       .insert(holding)
-      .values({ personId: person.person, kind: gives.kind, what: given.inputs[gives.what] ?? null, runId: run.id, key: given.key, since: at })
+      .values({ personId: person.person, kind: gives.kind, what: own(given.outputs, gives.what) ?? own(given.inputs, gives.what) ?? null, runId: run.id, key: givenId(given), since: at })
       .onConflictDoNothing();
   }
   for (const { given, run } of took)
     await tx
       .update(holding)
       .set({ endedAt: at })
-      .where(and(eq(holding.runId, run.id), eq(holding.key, given.key), isNull(holding.endedAt)));
+      .where(and(eq(holding.runId, run.id), eq(holding.key, givenId(given)), isNull(holding.endedAt)));
 }

@@ -1,8 +1,28 @@
 import type { ActionSpec } from '../../core/plans/index.ts';
 import type { Value } from '../../core/values/index.ts';
 
-/** An action of a system: what it takes and gives, and how to do it. Throws Trouble or Refused. */
+/** What a system says to what it was asked to do: it is done, or it is under way and answered later. */
+export type Reply =
+  | { is: 'done'; outputs: Record<string, Value> }
+  /** `wait`: how long the system wants to be left alone, in seconds. */
+  | { is: 'accepted'; job: string | undefined; progress: string; wait: number };
+
+/** How the answer of an action comes that was accepted. */
+export interface AnswersLater {
+  /** When an answer is late that was accepted at this moment. */
+  by: (accepted: Date) => Date;
+  /** Asks how it stands. Throws PermanentError when it has failed, or nothing is known of it any more. Absent: it only calls back. */
+  ask?: (job: string) => Promise<Reply>;
+  /** How long to wait before the nth asking, in seconds. */
+  pauseBefore: (nth: number, wanted: number) => number;
+  /** With what it signs what it calls back, and how to read that. Throws PermanentError when that says that it has failed. */
+  callsBack?: { key: () => string; read: (body: unknown) => Reply };
+}
+
+/** An action of a system: what it takes and gives, and how to do it. Throws TransientError or PermanentError. */
 export interface Action {
   spec: ActionSpec;
-  run: (inputs: Record<string, Value>, idempotencyKey: string) => Promise<Record<string, Value>>;
+  /** `answerTo`: where it may post its answer. */
+  run: (inputs: Record<string, Value>, idempotencyKey: string, answerTo: string) => Promise<Reply>;
+  later?: AnswersLater;
 }

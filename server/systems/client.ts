@@ -32,6 +32,8 @@ export interface OutsideRequest {
 export interface Answer {
   status: number;
   text: string;
+  /** How long it wants to be left alone, in seconds (Retry-After, RFC 9110, section 10.2.3); 0 where it does not say. */
+  retryAfter: number;
 }
 
 /** Whether an address is not on the public network (the special ranges of RFC 6890, as ipaddr.js knows them). */
@@ -72,7 +74,7 @@ export function callOutside(system: OutsideSystem, asked: OutsideRequest): Promi
           const status = response.statusCode ?? 0;
           if (status >= 300 && status < 400)
             reject(new PermanentError(`${system.name} answered with a redirect to elsewhere, which is not followed.`));
-          else resolve({ status, text: Buffer.concat(pieces).toString('utf8') });
+          else resolve({ status, text: Buffer.concat(pieces).toString('utf8'), retryAfter: secondsIn(response.headers['retry-after']) });
         });
         response.on('error', reject);
       },
@@ -88,6 +90,13 @@ export function callOutside(system: OutsideSystem, asked: OutsideRequest): Promi
     });
     request.end(payload);
   });
+}
+
+/** Seconds, or a date of HTTP from now on. */
+function secondsIn(said: string | undefined): number {
+  if (said === undefined) return 0;
+  const seconds = /^\d{1,9}$/.test(said) ? Number(said) : (Date.parse(said) - Date.now()) / 1000;
+  return Number.isFinite(seconds) ? Math.max(0, seconds) : 0;
 }
 
 const megabytes = (bytes: number): string => (bytes === 1_000_000 ? 'a megabyte' : `${bytes / 1_000_000} MB`);

@@ -9,11 +9,12 @@ import { record } from '../changes/record.ts';
 
 /**
  * Registers an HTTP system, or changes one. Only an administrator may: plans will call it. `secret` goes out as a
- * bearer token; it is kept sealed and never shown again. Left empty, the one before stays.
+ * bearer token; `answerKey` is what it signs its answers with that it calls back. Both are kept sealed and never shown again. Left
+ * empty, the one before stays.
  */
 export async function keepWebSystem(
   viewer: Viewer,
-  input: { id?: string | undefined; definition: unknown; secret: string },
+  input: { id?: string | undefined; definition: unknown; secret: string; answerKey?: string | undefined },
 ): Promise<Result<{ id: string }>> {
   if (!has(viewer, 'administrator')) return notAllowed('register systems');
   const held = holdTo(WebSystem, input.definition);
@@ -29,9 +30,31 @@ export async function keepWebSystem(
     return refuse('invalid', 'Not saved: a secret has visible ASCII characters only, without blanks or line breaks, at most 2,000.', [
       { field: 'secret', sentence: 'Visible ASCII characters only, without blanks or line breaks.' },
     ]);
+  const { answerKey = '' } = input;
+  // Of an HMAC with SHA-256 a key of 32 bytes is as strong as it gets (RFC 2104, section 3).
+  if (answerKey && !/^[\x21-\x7e]{32,2000}$/.test(answerKey))
+    return refuse('invalid', 'Not saved: the key for answers has 32 to 2,000 visible ASCII characters, without blanks or line breaks.', [
+      { field: 'answerKey', sentence: '32 to 2,000 visible ASCII characters, without blanks or line breaks.' },
+    ]);
   const sealedSecret = input.secret ? seal(input.secret) : undefined;
+  const sealedAnswerKey = answerKey ? seal(answerKey) : undefined;
+  const callsBack = definition.actions.find((a) => a.later?.callsBack);
   return db().transaction(async (tx): Promise<Result<{ id: string }>> => {
-    const row = { name: definition.name, definition, changedBy: viewer.id, changedAt: new Date(), ...(sealedSecret && { sealedSecret }) };
+    const [before] = input.id
+      ? await tx.select({ key: webSystem.sealedAnswerKey }).from(webSystem).where(eq(webSystem.id, input.id)).for('no key update')
+      : [];
+    if (callsBack && !sealedAnswerKey && !before?.key)
+      return refuse('invalid', `Not saved: “${callsBack.label}” calls its answer back, and there is no key to know it by.`, [
+        { field: 'answerKey', sentence: 'State the key that the system signs its answers with.' },
+      ]);
+    const row = {
+      name: definition.name,
+      definition,
+      changedBy: viewer.id,
+      changedAt: new Date(),
+      ...(sealedSecret && { sealedSecret }),
+      ...(sealedAnswerKey && { sealedAnswerKey }),
+    };
     const [kept] = input.id
       ? await tx.update(webSystem).set(row).where(eq(webSystem.id, input.id)).returning({ id: webSystem.id })
       : await tx.insert(webSystem).values(row).onConflictDoNothing().returning({ id: webSystem.id });

@@ -24,6 +24,7 @@ export async function systemFor(viewer: Viewer, id: string) {
     name: row?.name ?? directoryName,
     definition: row?.definition,
     hasSecret: row ? row.sealedSecret !== null : false,
+    hasAnswerKey: row ? row.sealedAnswerKey !== null : false,
     actions: row?.definition.actions.map((a) => a.label) ?? ownActionSpecs.map((a) => a.label),
     owners,
   };

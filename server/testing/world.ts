@@ -2,7 +2,7 @@ import { randomBytes } from 'node:crypto';
 import { createServer, type AddressInfo } from 'node:net';
 import type { Server } from 'node:http';
 import pg from 'pg';
-import { and, eq, sql } from 'drizzle-orm';
+import { and, eq, isNull, sql } from 'drizzle-orm';
 import { directory } from '../../standins/directory.ts';
 import { chat } from '../../standins/chat.ts';
 import { mailbox, type Received } from '../../standins/mailbox.ts';
@@ -16,7 +16,7 @@ import { testSettings } from './settings.ts';
 import { connections, db, disconnect } from '../db/database.ts';
 import { directoryClient } from '../systems/directory/client.ts';
 import { syncDirectory } from '../people/sync-directory.ts';
-import { makeCall } from '../runtime/calls.ts';
+import { tendCall } from '../calls/tend.ts';
 import { deliverMail } from '../mail/hand-over.ts';
 import { fireTimer } from '../runtime/fire-timers.ts';
 import { ticketTime } from '../tickets/time.ts';
@@ -176,7 +176,7 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
       );
       for (const d of decided) await ticketTime(d.case);
       await db().execute(sql`select from graphile_worker.complete_jobs(${sql.param(decided.map((d) => d.id))}::bigint[])`);
-      for (const c of await db().select({ id: schema.call.id }).from(schema.call).where(eq(schema.call.status, 'waiting'))) await makeCall(c.id);
+      for (const c of await db().select({ id: schema.call.id }).from(schema.call).where(isNull(schema.call.closedAt))) await tendCall(c.id);
       for (const m of await db().select({ id: schema.message.id, sentAt: schema.message.sentAt }).from(schema.message))
         if (!m.sentAt) await deliverMail(m.id);
     },

@@ -1,5 +1,5 @@
 import { sql } from 'drizzle-orm';
-import { index, integer, jsonb, pgTable, primaryKey, text, uuid } from 'drizzle-orm/pg-core';
+import { index, integer, jsonb, pgTable, primaryKey, text, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
 import type { Retries } from '../../../core/plans/index.ts';
 import type { Value } from '../../../core/values/index.ts';
 import { run } from './cases.ts';
@@ -19,22 +19,37 @@ export const call = pgTable(
     idempotencyKey: text('idempotency_key').notNull().unique(),
     retries: jsonb('retries').$type<Retries>().notNull(),
     createdAt: when('created_at').notNull(),
-    status: text('status', { enum: ['waiting', 'succeeded', 'failed', 'cancelled'] })
+    /** What its run was told of it. Accepted: nothing yet, the system answers later. Late: that no answer came in time. */
+    status: text('status', { enum: ['waiting', 'accepted', 'succeeded', 'failed', 'late', 'cancelled'] })
       .notNull()
       .default('waiting'),
     outputs: jsonb('outputs').$type<Record<string, Value>>(),
-    /** When the next try is due; the sweep finds calls whose job was lost. */
+    /** When it is looked at next: tried, asked about, given up; the sweep finds calls whose job was lost. */
     dueAt: when('due_at').notNull(),
+    round: integer('round').notNull().default(0),
+    /** When it was first sent: from then on the system may have done it. */
+    begunAt: when('begun_at'),
+    acceptedAt: when('accepted_at'),
+    /** When the answer to what was accepted is late. */
+    answerBy: when('answer_by'),
+    /** When nothing more was to come of it: it was answered, had failed for good, or was never sent. */
+    closedAt: when('closed_at'),
+    /** What the system calls what it accepted. */
+    job: text('job'),
+    /** What the system said last about how it goes. */
+    progress: text('progress').notNull().default(''),
+    /** How often it was asked about. */
+    asked: integer('asked').notNull().default(0),
   },
   (t) => [
     index('call_run').on(t.runId),
-    index('call_waiting')
+    index('call_open')
       .on(t.dueAt)
-      .where(sql`${t.status} = 'waiting'`),
+      .where(sql`${t.closedAt} is null`),
   ],
 );
 
-/** Every try of a call, as the trace shows it. */
+/** Every try of a call and every answer to it, as the trace shows it. */
 export const callTry = pgTable(
   'call_try',
   {
@@ -46,6 +61,12 @@ export const callTry = pgTable(
     endedAt: when('ended_at').notNull(),
     ok: text('ok', { enum: ['yes', 'no'] }).notNull(),
     said: text('said').notNull(),
+    /** We sent it, we asked how it stands, or the system called back. */
+    how: text('how', { enum: ['sent', 'asked', 'calledBack'] })
+      .notNull()
+      .default('sent'),
+    /** Of a call back: the signature it came with, by which the same one is known again. */
+    signature: text('signature'),
   },
-  (t) => [primaryKey({ columns: [t.callId, t.n] })],
+  (t) => [primaryKey({ columns: [t.callId, t.n] }), uniqueIndex('call_try_signature').on(t.callId, t.signature)],
 );

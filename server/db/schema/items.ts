@@ -217,6 +217,8 @@ export const webSystem = pgTable(
     name: text('name').notNull(),
     definition: document('definition', systemFormat).notNull(),
     sealedSecret: text('sealed_secret'),
+    /** With what it signs the answers it calls back. */
+    sealedAnswerKey: text('sealed_answer_key'),
     changedBy: uuid('changed_by').references(() => person.id),
     changedAt: when('changed_at').notNull().defaultNow(),
   },

@@ -37,7 +37,7 @@ export const addMember: Action = {
         key,
       );
     await db().insert(groupPerson).values({ groupId: group.id, personId: who.id, as: 'member' }).onConflictDoNothing();
-    return { already };
+    return { is: 'done', outputs: { already } };
   },
 };
 
@@ -65,7 +65,7 @@ export const removeMember: Action = {
     await db()
       .delete(groupPerson)
       .where(and(eq(groupPerson.groupId, group.id), eq(groupPerson.personId, who.id), eq(groupPerson.as, 'member')));
-    return { was };
+    return { is: 'done', outputs: { was } };
   },
 };
 

@@ -1,47 +1,90 @@
 import { readJson } from '../../../core/boundary/index.ts';
-import { webActionSpecs, webOutputs, webRequest, type WebAction, type WebSystem } from '../../../core/systems/index.ts';
+import { addAlways } from '../../../core/calendar/index.ts';
+import { askingPath, jobIn, pauseBefore, standingIn, webActionSpecs, webOutputs, webRequest, type WebAction, type WebSystem } from '../../../core/systems/index.ts';
 import { unseal } from '../../auth/seal.ts';
-import type { Action } from '../action.ts';
-import { callOutside, detailOf, isTransient } from '../client.ts';
+import type { Action, AnswersLater, Reply } from '../action.ts';
+import { callOutside, detailOf, isTransient, type Answer, type OutsideRequest } from '../client.ts';
 import { PermanentError, TransientError } from '../errors.ts';
 
+/** A registered HTTP system as it is kept. */
+interface Registered {
+  id: string;
+  definition: WebSystem;
+  sealedSecret: string | null;
+  sealedAnswerKey: string | null;
+}
+
 /** An action of a registered HTTP system. */
-export function webAction(row: { id: string; definition: WebSystem; sealedSecret: string | null }, action: WebAction): Action {
+export function webAction(row: Registered, action: WebAction): Action {
   const system = row.definition;
   const spec = webActionSpecs(row.id, system).find((s) => s.id.endsWith(`.${action.id}`))!;
   return {
     spec,
-    run: async (inputs, idempotencyKey) => {
+    run: async (inputs, idempotencyKey, answerTo) => {
       const asked = webRequest(action, inputs);
       if (!asked.ok) throw new PermanentError(`${system.name}: ${asked.sentence}`);
-      const secret = row.sealedSecret === null ? undefined : unseal(row.sealedSecret);
-      const { status, text } = await callOutside(
-        { ...system, mostBytes: 1_000_000 },
-        {
-          method: action.method,
-          path: asked.path,
-          body: asked.body,
-          headers: {
-            accept: 'application/json',
-            'idempotency-key': `"${idempotencyKey}"`,
-            ...(secret !== undefined && { authorization: `Bearer ${secret}` }),
-          },
-        },
-      );
-      // A system that repeats what it was sent must not carry our token into a trace, a message or a log.
-      const said = secret === undefined ? text : text.replaceAll(secret, '(secret)');
-      const answer = parsed(said);
-      if (isTransient(status)) throw new TransientError(`${system.name} answered ${status}${detailOf(answer)}.`);
-      if (status >= 400) throw new PermanentError(`${system.name} refused with ${status}${detailOf(answer)}.`);
-      if (action.outputs.length > 0 && answer === undefined) throw new PermanentError(`${system.name} answered something that is not JSON.`);
-      const read = webOutputs(action, answer);
-      if (!read.ok) throw new PermanentError(`${system.name}: ${read.sentence}`);
-      return read.outputs;
+      const answer = await send(row, {
+        method: action.method,
+        path: asked.path,
+        body: asked.body,
+        headers: { 'idempotency-key': `"${idempotencyKey}"`, ...(action.later?.callsBack && { 'nessmoor-answer-to': answerTo }) },
+      });
+      if (answer.status >= 400) throw new PermanentError(`${system.name} refused with ${answer.status}${detailOf(answer.body)}.`);
+      const reply = replyIn(system, action, answer.status, answer.body, answer.retryAfter);
+      if (reply.is === 'accepted' && reply.job === undefined && !action.later?.callsBack)
+        throw new PermanentError(`${system.name} accepted it, and said nothing at “${action.later?.asked?.job}” by which it can be asked about.`);
+      return reply;
     },
+    ...(action.later && { later: laterOf(row, action, action.later) }),
   };
 }
 
-function parsed(text: string): unknown {
-  const read = readJson(text);
-  return read.ok ? read.value : undefined;
+function laterOf(row: Registered, action: WebAction, later: NonNullable<WebAction['later']>): AnswersLater {
+  const system = row.definition;
+  const { asked } = later;
+  const { sealedAnswerKey } = row;
+  return {
+    by: (accepted) => new Date(addAlways(accepted.toISOString(), later.within)),
+    pauseBefore: (nth, wanted) => (asked ? pauseBefore(asked, nth, wanted) : 86_400),
+    ...(asked && {
+      ask: async (job) => {
+        const answer = await send(row, { method: 'GET', path: askingPath(asked, job), headers: {} });
+        if ([404, 410].includes(answer.status)) throw new PermanentError(`${system.name} knows nothing of it any more (${answer.status}).`);
+        // That we may not ask, or asked wrongly, says nothing of what is asked about.
+        if (answer.status >= 400) throw new TransientError(`${system.name} did not say how it stands (${answer.status}${detailOf(answer.body)}).`);
+        return replyIn(system, action, answer.status, answer.body, answer.retryAfter);
+      },
+    }),
+    ...(later.callsBack &&
+      sealedAnswerKey !== null && {
+        callsBack: { key: () => unseal(sealedAnswerKey), read: (body: unknown) => replyIn(system, action, 200, body, 0) },
+      }),
+  };
+}
+
+/** One request with the system's secret; what it answers is read as JSON where it can be. Throws where a later try may go well. */
+async function send(row: Registered, asked: OutsideRequest): Promise<Omit<Answer, 'text'> & { body: unknown }> {
+  const system = row.definition;
+  const secret = row.sealedSecret === null ? undefined : unseal(row.sealedSecret);
+  const { text, ...answer } = await callOutside(
+    { ...system, mostBytes: 1_000_000 },
+    { ...asked, headers: { accept: 'application/json', ...asked.headers, ...(secret !== undefined && { authorization: `Bearer ${secret}` }) } },
+  );
+  // A system that repeats what it was sent must not carry our token into a trace, a message or a log.
+  const read = readJson(secret === undefined ? text : text.replaceAll(secret, '(secret)'));
+  const body = read.ok ? read.value : undefined;
+  if (isTransient(answer.status)) throw new TransientError(`${system.name} answered ${answer.status}${detailOf(body)}.`);
+  return { ...answer, body };
+}
+
+/** What an answer that went well says of what was asked for. */
+function replyIn(system: WebSystem, action: WebAction, status: number, body: unknown, wait: number): Reply {
+  if (body === undefined && (action.outputs.length > 0 || action.later?.state))
+    throw new PermanentError(`${system.name} answered something that is not JSON.`);
+  const standing = action.later ? standingIn(action.later, status, body) : { is: 'done' as const };
+  if (standing.is === 'failed') throw new PermanentError(`${system.name} could not do it: ${standing.cause.replace(/\.$/, '')}.`);
+  if (standing.is === 'underWay') return { is: 'accepted', job: jobIn(action.later!, body), progress: standing.progress, wait };
+  const read = webOutputs(action, body);
+  if (!read.ok) throw new PermanentError(`${system.name}: ${read.sentence}`);
+  return { is: 'done', outputs: read.outputs };
 }

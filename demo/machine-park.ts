@@ -1,0 +1,61 @@
+import type { WebSystem } from '../core/systems/index.ts';
+
+/** How the machine park answers what it has accepted: asked about, and called back, whichever is first. */
+const later = {
+  within: 'PT2H',
+  asked: { path: '/machines/{job}', job: '/id', firstPauseSeconds: 5, mostPauseSeconds: 300 },
+  callsBack: true,
+  progress: '/progress',
+  cause: '/cause',
+};
+
+/** The machine park as it is registered: what it can be asked to do, and what comes back. */
+export const machinePark = (address: string): WebSystem => ({
+  name: 'Machine park',
+  address,
+  ownNetwork: true,
+  timeoutMs: 5000,
+  actions: [
+    {
+      id: 'make',
+      label: 'Make a machine',
+      method: 'POST',
+      path: '/machines',
+      inputs: [
+        { name: 'size', label: 'Size', type: 'text', required: true },
+        { name: 'region', label: 'Region', type: 'text', required: true },
+        { name: 'days', label: 'Days', type: 'number', required: true },
+        { name: 'owner', label: 'Whose it is', type: 'person', required: true },
+        { name: 'purpose', label: 'What it computes', type: 'text', required: false },
+      ],
+      outputs: [
+        { name: 'id', label: 'Machine', type: 'text', at: '/id', always: true },
+        { name: 'address', label: 'Address', type: 'text', at: '/address', always: true },
+        { name: 'until', label: 'Lent until', type: 'date', at: '/until', always: true },
+      ],
+      later: { ...later, state: { at: '/state', done: ['running'], failed: ['failed', 'deleted'] } },
+      gives: { kind: 'machine', person: 'owner', what: 'address' },
+      undoneBy: 'takeDown',
+    },
+    {
+      id: 'extend',
+      label: 'Lend a machine for more days',
+      method: 'PATCH',
+      path: '/machines/{id}',
+      inputs: [
+        { name: 'id', label: 'Machine', type: 'text', required: true },
+        { name: 'days', label: 'Days', type: 'number', required: true },
+      ],
+      outputs: [{ name: 'until', label: 'Lent until', type: 'date', at: '/until', always: true }],
+    },
+    {
+      id: 'takeDown',
+      label: 'Take a machine down',
+      method: 'DELETE',
+      path: '/machines/{id}',
+      inputs: [{ name: 'id', label: 'Machine', type: 'text', required: true }],
+      outputs: [],
+      later: { ...later, state: { at: '/state', done: ['deleted'], failed: ['failed'] } },
+    },
+  ],
+});

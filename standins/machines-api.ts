@@ -1,0 +1,93 @@
+interface Catalog {
+  sizes: { id: string }[];
+  images: { id: string }[];
+  regions: { id: string }[];
+  longestLease: number;
+}
+
+/** What the machine park understands, as an OpenAPI 3.1 document. */
+export function machinesApi({ sizes, images, regions, longestLease }: Catalog): object {
+  const ids = (of: { id: string }[]) => of.map((o) => o.id);
+  const ref = (name: string) => ({ $ref: `#/components/schemas/${name}` });
+  const json = (schema: object) => ({ content: { 'application/json': { schema } } });
+  const problem = { description: 'Refused', content: { 'application/problem+json': { schema: ref('Problem') } } };
+  const id = { name: 'id', in: 'path', required: true, schema: { type: 'string' } };
+  const key = { name: 'Idempotency-Key', in: 'header', required: false, schema: { type: 'string' } };
+  const accepted = (description: string) => ({ description, ...json(ref('Machine')), headers: { 'Retry-After': { schema: { type: 'integer' } } } });
+  return {
+    openapi: '3.1.0',
+    info: { title: 'Machine park', version: '1', description: 'Machines of given sizes in given regions, lent for days.' },
+    servers: [{ url: '/park' }],
+    security: [{ bearer: [] }],
+    paths: {
+      '/sizes': { get: { operationId: 'listSizes', summary: 'The sizes there are', responses: { 200: { description: 'Sizes', ...json({ type: 'object' }) } } } },
+      '/machines': {
+        get: { operationId: 'listMachines', summary: 'The machines there are', responses: { 200: { description: 'Machines', ...json({ type: 'object' }) } } },
+        post: {
+          operationId: 'makeMachine',
+          summary: 'Make a machine',
+          parameters: [key],
+          requestBody: { required: true, ...json(ref('Wanted')) },
+          responses: { 202: accepted('Accepted; it is being built'), 409: problem, 422: problem },
+        },
+      },
+      '/machines/{id}': {
+        get: {
+          operationId: 'readMachine',
+          summary: 'How a machine stands',
+          parameters: [id],
+          responses: { 200: { description: 'It runs, has failed or is gone', ...json(ref('Machine')) }, 202: accepted('Something is under way'), 404: problem },
+        },
+        patch: {
+          operationId: 'extendMachine',
+          summary: 'Lend a machine for more days',
+          parameters: [id, key],
+          requestBody: { required: true, ...json({ type: 'object', required: ['days'], properties: { days: ref('Days') } }) },
+          responses: { 200: { description: 'Extended', ...json(ref('Machine')) }, 404: problem, 422: problem },
+        },
+        delete: {
+          operationId: 'takeDownMachine',
+          summary: 'Take a machine down',
+          parameters: [id, key],
+          responses: { 202: accepted('Accepted; it is being taken down'), 404: problem },
+        },
+      },
+    },
+    components: {
+      securitySchemes: { bearer: { type: 'http', scheme: 'bearer' } },
+      schemas: {
+        Days: { type: 'integer', minimum: 1, maximum: longestLease },
+        Wanted: {
+          type: 'object',
+          required: ['size', 'region', 'days'],
+          properties: {
+            size: { type: 'string', enum: ids(sizes) },
+            region: { type: 'string', enum: ids(regions) },
+            image: { type: 'string', enum: ids(images) },
+            days: ref('Days'),
+            owner: { type: 'string' },
+            purpose: { type: 'string' },
+            costCentre: { type: 'string' },
+          },
+        },
+        Machine: {
+          type: 'object',
+          required: ['id', 'size', 'region', 'state', 'days', 'until'],
+          properties: {
+            id: { type: 'string' },
+            size: { type: 'string' },
+            region: { type: 'string' },
+            owner: { type: 'string' },
+            state: { type: 'string', enum: ['building', 'running', 'failed', 'going', 'deleted'] },
+            progress: { type: 'string' },
+            cause: { type: 'string' },
+            days: ref('Days'),
+            until: { type: 'string', format: 'date' },
+            address: { type: 'string' },
+          },
+        },
+        Problem: { type: 'object', properties: { status: { type: 'integer' }, title: { type: 'string' }, detail: { type: 'string' } } },
+      },
+    },
+  };
+}

@@ -1,0 +1,259 @@
+import { createHash, createHmac, randomUUID } from 'node:crypto';
+import express, { type Express, type Request, type Response } from 'express';
+import { httpbis } from 'http-message-signatures';
+import { z } from 'zod';
+import { keep } from './keep.ts';
+import { mannered, mannerRoute, pause } from './manner.ts';
+import { machinesApi } from './machines-api.ts';
+
+/** The sizes there are, what a day of each costs in euro, and for how many days one is lent at most. */
+const sizes = [
+  { id: 'small', processors: 1, memoryGb: 4, dayEur: '0.00' },
+  { id: 'medium', processors: 2, memoryGb: 16, dayEur: '1.60' },
+  { id: 'large', processors: 4, memoryGb: 32, dayEur: '3.20' },
+  { id: 'large-memory', processors: 4, memoryGb: 128, dayEur: '5.75' },
+  { id: 'very-large', processors: 16, memoryGb: 128, dayEur: '12.80' },
+];
+const images = [
+  { id: 'tide-models', name: 'Tide models' },
+  { id: 'plain', name: 'Plain' },
+];
+/** How many processors a region has to give. */
+const regions = [
+  { id: 'hall', name: 'Machine hall at Quay House', processors: 400, network: 'science' },
+  { id: 'lunnick', name: 'Lunnick Station', processors: 160, network: 'station' },
+];
+const longestLease = 180;
+const stages = ['Finding room for it', 'Copying the image', 'Starting it', 'Waiting for its first sign of life'];
+
+const Wanted = z.object({
+  size: z.enum(sizes.map((s) => s.id)),
+  region: z.enum(regions.map((r) => r.id)),
+  image: z.enum(images.map((i) => i.id)).default('plain'),
+  days: z.number().int().min(1).max(longestLease),
+  owner: z.string().max(200).optional(),
+  purpose: z.string().max(4000).optional(),
+  costCentre: z.string().max(40).optional(),
+});
+interface Machine extends z.infer<typeof Wanted> {
+  id: string;
+  at: number;
+  /** When what is under way is over. */
+  readyAt: number;
+  ends: Ends;
+  /** When it was asked to be taken down. */
+  downAt?: number;
+  /** It is gone without anybody here having asked for it. */
+  lost?: boolean;
+}
+/** How building ends: well, never, half way with a failure; well and told twice. */
+const Ends = z.enum(['well', 'never', 'halfway', 'twice']);
+type Ends = z.infer<typeof Ends>;
+
+interface Kept {
+  machines: Record<string, Machine>;
+  answered: Record<string, { status: number; body: object }>;
+  journal: { at: string; change: string; id: string; key?: string }[];
+  /** Whom to tell once a machine is ready or down. */
+  tells: { machine: string; to: string; left: number }[];
+}
+
+/**
+ * A machine park: machines of given sizes in given regions, lent for days. JSON over HTTP, as `openapi.json` describes it. Making one and
+ * taking one down are accepted at once and take their time; it is asked, or told where to post that it is done, signed
+ * (HTTP Message Signatures, RFC 9421).
+ */
+export function machines({ token, answerKey, file }: { token: string; answerKey: string; file?: string }): Express {
+  const { data, save } = keep<Kept>(file, () => ({ machines: {}, answered: {}, journal: [], tells: [] }));
+  const manner = mannered();
+  const build: { ms: number; ends: Ends } = { ms: 4000, ends: 'well' };
+  const app = express();
+  app.disable('x-powered-by');
+  app.use(express.json({ limit: '100kb' }));
+  app.all('/_manner', mannerRoute(manner));
+  app.all('/_build', (req, res) => {
+    const wanted = z.object({ ms: z.number().int().min(0).max(3_600_000), ends: Ends }).safeParse(req.method === 'POST' ? req.body : build);
+    if (!wanted.success) return void res.status(400).json({ error: 'Say {"ms": 4000, "ends": "well" | "never" | "halfway" | "twice"}.' });
+    res.json(Object.assign(build, wanted.data));
+  });
+  app.get('/_journal', (_req, res) => void res.json(data.journal));
+  /** Somebody pulls the plug: what is there is gone. */
+  app.post('/_lose/:id', (req, res) => {
+    const found = data.machines[req.params.id];
+    if (found) found.lost = true;
+    save();
+    res.json({ lost: found !== undefined });
+  });
+  app.get('/openapi.json', (_req, res) => void res.json(machinesApi({ sizes, images, regions, longestLease })));
+
+  app.use('/park', async (req, res, next) => {
+    if (manner.now.manner === 'slow') await pause(manner.now.delayMs);
+    if (manner.now.manner === 'failing') return problem(res, 503, 'The park is down.');
+    if (manner.now.manner === 'refusing') return problem(res, 403, 'The park refuses this.');
+    if (manner.now.manner === 'poisonous') return void res.type('application/json').send('{"id":"\\u0000","state":{"x":[]},"detail":"\\ud800"}');
+    if (req.headers.authorization !== `Bearer ${token}`) return problem(res, 401, 'The bearer token is missing or wrong.');
+    next();
+  });
+  app.get('/park/sizes', (_req, res) => void res.json({ sizes }));
+  app.get('/park/images', (_req, res) => void res.json({ images }));
+  app.get('/park/regions', (_req, res) => void res.json({ regions }));
+  app.get('/park/machines', (_req, res) => {
+    const there = Object.values(data.machines).filter((m) => !['deleted', 'failed'].includes(standing(m).state));
+    res.json({ machines: there.map(shown) });
+  });
+  app.post('/park/machines', (req, res) =>
+    once(req, res, (key) => {
+      const wanted = Wanted.safeParse(req.body);
+      if (!wanted.success) return refused(422, wanted.error.issues.map((i) => `${i.path.join('.')}: ${i.message}`).join('; '));
+      const region = regions.find((r) => r.id === wanted.data.region)!;
+      const used = Object.values(data.machines)
+        .filter((m) => m.region === region.id && !['deleted', 'failed'].includes(standing(m).state))
+        .reduce((n, m) => n + processorsOf(m), 0);
+      const wants = processorsOf(wanted.data);
+      if (used + wants > region.processors)
+        return refused(409, `${region.name} has ${region.processors - used} of its ${region.processors} processors left, and ${wants} are wanted.`);
+      const at = Date.now();
+      const made: Machine = { ...wanted.data, id: `m-${randomUUID().slice(0, 8)}`, at, readyAt: at + build.ms, ends: build.ends };
+      data.machines[made.id] = made;
+      note('made', made.id, key);
+      tellLater(req, made);
+      return { status: 202, body: shown(made) };
+    }),
+  );
+  app.get('/park/machines/:id', (req, res) => {
+    const found = data.machines[req.params.id];
+    if (!found || found.lost) return problem(res, 404, 'There is no such machine.');
+    const { state } = standing(found);
+    res.status(state === 'building' || state === 'going' ? 202 : 200).json(shown(found));
+  });
+  app.patch('/park/machines/:id', (req, res) =>
+    once(req, res, (key) => {
+      const found = data.machines[String(req.params['id'])];
+      const wanted = z.object({ days: z.number().int().min(1).max(longestLease) }).safeParse(req.body);
+      if (!found || standing(found).state !== 'running') return refused(404, 'There is no such machine that runs.');
+      if (!wanted.success) return refused(422, `A machine is lent for 1 to ${longestLease} days.`);
+      found.days = wanted.data.days;
+      note('extended', found.id, key);
+      return { status: 200, body: shown(found) };
+    }),
+  );
+  app.delete('/park/machines/:id', (req, res) =>
+    once(req, res, (key) => {
+      const found = data.machines[String(req.params['id'])];
+      // What is gone is gone: whoever wants it gone has what they want.
+      if (!found) return refused(404, 'There is no such machine.');
+      if (found.downAt === undefined) {
+        found.downAt = Date.now();
+        note('taken down', found.id, key);
+        tellLater(req, found);
+      }
+      return { status: 202, body: shown(found) };
+    }),
+  );
+
+  const processorsOf = (m: { size: string }): number => sizes.find((s) => s.id === m.size)!.processors;
+
+  function standing(m: Machine): { state: 'building' | 'running' | 'failed' | 'going' | 'deleted'; progress?: string; cause?: string } {
+    const now = Date.now();
+    if (m.lost) return { state: 'deleted' };
+    if (m.downAt !== undefined) return now < m.downAt + build.ms / 2 ? { state: 'going', progress: 'Taking it down' } : { state: 'deleted' };
+    const share = (now - m.at) / Math.max(1, m.readyAt - m.at);
+    const stage = stages[Math.min(stages.length - 1, Math.floor(share * stages.length))]!;
+    if (m.ends === 'never') return { state: 'building', progress: stage };
+    if (m.ends === 'halfway' && share >= 0.5) return { state: 'failed', cause: 'The image could not be copied' };
+    return share < 1 ? { state: 'building', progress: stage } : { state: 'running' };
+  }
+
+  const shown = (m: Machine) => {
+    const stands = standing(m);
+    return {
+      id: m.id,
+      size: m.size,
+      region: m.region,
+      ...(m.owner !== undefined && { owner: m.owner }),
+      ...stands,
+      days: m.days,
+      until: new Date(m.readyAt + m.days * 86_400_000).toISOString().slice(0, 10),
+      ...(stands.state === 'running' && { address: `${m.id}.${regions.find((r) => r.id === m.region)!.network}.skerrin.example` }),
+    };
+  };
+
+  function note(change: string, id: string, key: string | undefined): void {
+    data.journal.push({ at: new Date().toISOString(), change, id, ...(key && { key }) });
+    save();
+  }
+
+  /** A repeated call gets the answer it got, and changes nothing (Idempotency-Key). */
+  function once(req: Request, res: Response, act: (key: string | undefined) => { status: number; body: object }): void {
+    const key = req.get('idempotency-key');
+    const before = key === undefined ? undefined : data.answered[key];
+    const { status, body } = before ?? act(key);
+    if (key !== undefined && !before && status < 400) {
+      data.answered[key] = { status, body };
+      save();
+    }
+    res.status(status);
+    if (status >= 400) res.type('application/problem+json');
+    if (status === 202) res.set('retry-after', '1');
+    res.send(JSON.stringify(body));
+  }
+
+  // Telling whoever wants to be told
+
+  function tellLater(req: Request, m: Machine): void {
+    const to = req.get('nessmoor-answer-to');
+    if (!to) return;
+    const tell = { machine: m.id, to, left: 8 };
+    data.tells.push(tell);
+    save();
+    watch(tell);
+  }
+  function watch(tell: Kept['tells'][number]): void {
+    const m = data.machines[tell.machine];
+    if (!m) return;
+    const stands = standing(m);
+    const over = ['running', 'failed', 'deleted'].includes(stands.state);
+    setTimeout(() => void (over ? post(tell, m) : watch(tell)), over ? 0 : Math.max(20, Math.min(500, build.ms / 4))).unref();
+  }
+  async function post(tell: Kept['tells'][number], m: Machine): Promise<void> {
+    const times = m.ends === 'twice' ? 2 : 1;
+    let went = true;
+    for (let i = 0; i < times; i++) went = (await signedPost(tell.to, shown(m), answerKey)) && went;
+    if (!went && --tell.left > 0) {
+      await pause(1000);
+      return post(tell, m);
+    }
+    data.tells = data.tells.filter((t) => t !== tell);
+    save();
+  }
+  for (const tell of data.tells) watch(tell);
+  return app;
+}
+
+const refused = (status: number, detail: string) => ({ status, body: { status, title: 'Refused', detail } });
+const problem = (res: Response, status: number, detail: string): void =>
+  void res.status(status).type('application/problem+json').send(JSON.stringify({ status, title: 'Refused', detail }));
+
+/** Posts a body signed with this key; whether it was taken. What is refused for good is not sent again. */
+export async function signedPost(to: string, body: object, key: string): Promise<boolean> {
+  const text = JSON.stringify(body);
+  const signed = await httpbis.signMessage(
+    {
+      key: { id: 'machine-park', alg: 'hmac-sha256', sign: async (base) => createHmac('sha256', key).update(base).digest() },
+      fields: ['@method', '@target-uri', 'content-digest'],
+      params: ['created', 'keyid', 'alg', 'nonce'],
+      paramValues: { nonce: randomUUID() },
+    },
+    {
+      method: 'POST',
+      url: to,
+      headers: { 'content-type': 'application/json', 'content-digest': `sha-256=:${createHash('sha256').update(text).digest('base64')}:` },
+    },
+  );
+  try {
+    const answer = await fetch(to, { method: 'POST', headers: signed.headers as Record<string, string>, body: text });
+    return answer.ok || (answer.status >= 400 && answer.status < 500);
+  } catch {
+    return false;
+  }
+}
