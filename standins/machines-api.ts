@@ -20,9 +20,15 @@ export function machinesApi({ sizes, images, regions, longestLease }: Catalog): 
     servers: [{ url: '/park' }],
     security: [{ bearer: [] }],
     paths: {
-      '/sizes': { get: { operationId: 'listSizes', summary: 'The sizes there are', responses: { 200: { description: 'Sizes', ...json({ type: 'object' }) } } } },
+      '/sizes': {
+        get: { operationId: 'listSizes', summary: 'The sizes there are', responses: { 200: { description: 'Sizes', ...json({ type: 'object' }) } } },
+      },
       '/machines': {
-        get: { operationId: 'listMachines', summary: 'The machines there are', responses: { 200: { description: 'Machines', ...json({ type: 'object' }) } } },
+        get: {
+          operationId: 'listMachines',
+          summary: 'The machines there are',
+          responses: { 200: { description: 'Machines', ...json({ type: 'object' }) } },
+        },
         post: {
           operationId: 'makeMachine',
           summary: 'Make a machine',
@@ -36,7 +42,11 @@ export function machinesApi({ sizes, images, regions, longestLease }: Catalog): 
           operationId: 'readMachine',
           summary: 'How a machine stands',
           parameters: [id],
-          responses: { 200: { description: 'It runs, has failed or is gone', ...json(ref('Machine')) }, 202: accepted('Something is under way'), 404: problem },
+          responses: {
+            200: { description: 'It runs, has failed or is gone', ...json(ref('Machine')) },
+            202: accepted('Something is under way'),
+            404: problem,
+          },
         },
         patch: {
           operationId: 'extendMachine',

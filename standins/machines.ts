@@ -84,6 +84,13 @@ export function machines({ token, answerKey, file }: { token: string; answerKey:
     save();
     res.json({ lost: found !== undefined });
   });
+  /** Somebody gives it a push: what was to be built is ready now. */
+  app.post('/_hurry/:id', (req, res) => {
+    const found = data.machines[req.params.id];
+    if (found) Object.assign(found, { readyAt: Date.now(), ends: 'well' });
+    save();
+    res.json({ hurried: found !== undefined });
+  });
   app.get('/openapi.json', (_req, res) => void res.json(machinesApi({ sizes, images, regions, longestLease })));
 
   app.use('/park', async (req, res, next) => {
@@ -232,17 +239,25 @@ export function machines({ token, answerKey, file }: { token: string; answerKey:
 
 const refused = (status: number, detail: string) => ({ status, body: { status, title: 'Refused', detail } });
 const problem = (res: Response, status: number, detail: string): void =>
-  void res.status(status).type('application/problem+json').send(JSON.stringify({ status, title: 'Refused', detail }));
+  void res
+    .status(status)
+    .type('application/problem+json')
+    .send(JSON.stringify({ status, title: 'Refused', detail }));
 
-/** Posts a body signed with this key; whether it was taken. What is refused for good is not sent again. */
-export async function signedPost(to: string, body: object, key: string): Promise<boolean> {
+/** What is posted to this address to say this, signed with this key. */
+export async function signed(
+  to: string,
+  body: object,
+  key: string,
+  created = new Date(),
+): Promise<{ headers: Record<string, string>; body: string }> {
   const text = JSON.stringify(body);
-  const signed = await httpbis.signMessage(
+  const message = await httpbis.signMessage(
     {
       key: { id: 'machine-park', alg: 'hmac-sha256', sign: async (base) => createHmac('sha256', key).update(base).digest() },
       fields: ['@method', '@target-uri', 'content-digest'],
       params: ['created', 'keyid', 'alg', 'nonce'],
-      paramValues: { nonce: randomUUID() },
+      paramValues: { created, nonce: randomUUID() },
     },
     {
       method: 'POST',
@@ -250,8 +265,13 @@ export async function signedPost(to: string, body: object, key: string): Promise
       headers: { 'content-type': 'application/json', 'content-digest': `sha-256=:${createHash('sha256').update(text).digest('base64')}:` },
     },
   );
+  return { headers: message.headers as Record<string, string>, body: text };
+}
+
+/** Posts it; whether it was taken. What is refused for good is not sent again. */
+async function signedPost(to: string, body: object, key: string): Promise<boolean> {
   try {
-    const answer = await fetch(to, { method: 'POST', headers: signed.headers as Record<string, string>, body: text });
+    const answer = await fetch(to, { method: 'POST', ...(await signed(to, body, key)) });
     return answer.ok || (answer.status >= 400 && answer.status < 500);
   } catch {
     return false;

@@ -51,7 +51,14 @@ export const keepReply = (of: Pick<Call, 'id' | 'runId'>, came: Came, heard: Hea
     }
     if (came.ok && came.reply?.is === 'done') {
       const { outputs } = came.reply;
-      await keepTry(tx, row.id, heard, 'yes', isOpen ? 'Done' : row.status === 'late' ? 'Done, after it had been given up' : 'Done, after it was not needed any more', at);
+      await keepTry(
+        tx,
+        row.id,
+        heard,
+        'yes',
+        isOpen ? 'Done' : row.status === 'late' ? 'Done, after it had been given up' : 'Done, after it was not needed any more',
+        at,
+      );
       await set({ outputs, closedAt: at, progress: '', ...(isOpen && { status: 'succeeded' }) });
       await deliver({ type: 'answered', outputs, changed: came.changed ?? true });
       return isOpen ? 'answer' : 'late';
@@ -136,7 +143,14 @@ function lengthWords(from: Date, to: Date): string {
 
 const tries = async (tx: Tx, callId: string, how: How): Promise<number> => tx.$count(callTry, and(eq(callTry.callId, callId), eq(callTry.how, how)));
 
-async function keepTry(tx: Tx, callId: string, heard: Pick<Heard, 'how' | 'beganAt' | 'signature'>, ok: 'yes' | 'no', said: string, at: Date): Promise<void> {
+async function keepTry(
+  tx: Tx,
+  callId: string,
+  heard: Pick<Heard, 'how' | 'beganAt' | 'signature'>,
+  ok: 'yes' | 'no',
+  said: string,
+  at: Date,
+): Promise<void> {
   const [before] = await tx.select({ n: count() }).from(callTry).where(eq(callTry.callId, callId));
   await tx
     .insert(callTry)

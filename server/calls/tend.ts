@@ -48,11 +48,7 @@ export async function tendCall(callId: string): Promise<void> {
 }
 
 /** Has a system say something, and holds that against what its action gives. Whatever it runs into is an answer as well. */
-export async function attempt(
-  id: string,
-  act: Action | undefined,
-  ask: (act: Action) => Promise<Reply | undefined> | Reply,
-): Promise<Came> {
+export async function attempt(id: string, act: Action | undefined, ask: (act: Action) => Promise<Reply | undefined> | Reply): Promise<Came> {
   if (!act) return { ok: false, said: `No registered system offers ${id}.`, final: true };
   try {
     const reply = await ask(act);

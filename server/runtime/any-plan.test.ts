@@ -1,11 +1,11 @@
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { newState, openActivities, replay, type RunEvent } from '../../core/engine/index.ts';
+import { openActivities } from '../../core/engine/index.ts';
 import { anyPlan, wideCatalogue } from '../../core/testing/any-plan.ts';
 import { wideForm } from '../../core/testing/samples.ts';
 import { playParty, viewerFor } from '../testing/parties.ts';
+import { replays } from '../testing/replays.ts';
 import { world, type World } from '../testing/world.ts';
-import { definitionOf } from '../items/definitions.ts';
 import { withdrawRequest } from '../requests/commands.ts';
 import { checkItem, stops } from '../../core/checks/index.ts';
 
@@ -46,7 +46,7 @@ describe('any plan, on the real thing', () => {
       await w.work();
       const row = await w.request(id);
       if (row.state.status === 'open') expect(openActivities(row.state).length).toBeGreaterThan(0);
-      await replays(id);
+      await replays(w, id);
       if (!row.outcome) await withdrawRequest(w.viewer('tor'), { number });
       outcomes.add((await w.request(id)).outcome);
       // Past a point of no return it cannot be withdrawn: it waits for somebody, as it should.
@@ -59,7 +59,7 @@ describe('any plan, on the real thing', () => {
         await w.work();
         await playParty(id, admin, () => 0);
       }
-      await replays(id);
+      await replays(w, id);
       const left = async (query: string) => expect(await w.query(query, [id]), query).toEqual([]);
       await left('select name from run_step where run_id = $1 and ended_at is null');
       await left("select 1 from approval a join gate g on g.id = a.gate_id where g.run_id = $1 and a.status in ('waiting', 'later')");
@@ -75,18 +75,4 @@ describe('any plan, on the real thing', () => {
     const keys = (await w.journal()).flatMap((j) => (j.key ? [j.key] : []));
     expect(new Set(keys).size).toBe(keys.length);
   }, 300_000);
-
-  async function replays(id: string) {
-    const row = await w.request(id);
-    const events = await w.query<{ event: RunEvent; at: Date }>('select event, at from run_event where run_id = $1 and ignored is null order by id', [
-      id,
-    ]);
-    const { plan } = await definitionOf(w.db(), row.revisionId!);
-    const again = replay(
-      plan,
-      events.map((e) => ({ event: e.event, at: e.at.toISOString() })),
-      newState(),
-    );
-    expect(again).toEqual(row.state);
-  }
 });

@@ -1,7 +1,6 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { newState, replay, type RunEvent } from '../../core/engine/index.ts';
+import { replays } from '../testing/replays.ts';
 import { world, type World } from '../testing/world.ts';
-import { definitionOf } from '../items/definitions.ts';
 import { action } from '../systems/index.ts';
 import { retryStep } from '../runs/commands.ts';
 import { withdrawRequest } from '../requests/commands.ts';
@@ -18,25 +17,6 @@ afterAll(() => w.close());
 const decide: World['decide'] = (...how) => w.decide(...how);
 const members = async (group = 'tide-models') => (await w.scimGroup(group)).members.map((m) => m.value);
 const changesFor = async (runId: string) => (await w.journal()).filter((j) => j.key?.startsWith(runId));
-
-/** The stored snapshot is what the stored events give, and every taken event has its number. */
-async function replays(runId: string) {
-  const rows = await w.query<{ event: RunEvent; at: Date; seq: number; ignored: string | null }>(
-    'select event, at, seq, ignored from run_event where run_id = $1 order by id',
-    [runId],
-  );
-  const row = await w.request(runId);
-  const taken = rows.filter((r) => !r.ignored);
-  expect(taken.map((r) => r.seq)).toEqual(taken.map((_, i) => i + 1));
-  const definition = await definitionOf(w.db(), row.revisionId!);
-  expect(
-    replay(
-      definition.plan,
-      taken.map((r) => ({ event: r.event, at: r.at.toISOString() })),
-      newState(),
-    ),
-  ).toEqual(row.state);
-}
 
 describe('a request to join a group', () => {
   it('approved: membership once, mail in one thread, the other owner is told it is no longer needed', async () => {
@@ -59,7 +39,7 @@ describe('a request to join a group', () => {
     expect(told[1]!.inReplyTo).toBe(told[0]!.messageId);
     expect(told[1]!.text).toContain('approved by Ina Strand');
     expect((await w.mails('tor')).at(-1)!.text).toContain(`Number R-${number}`);
-    await replays(id);
+    await replays(w, id);
   });
 
   it('declined: the requester is told why, nothing changes in the directory', async () => {
@@ -89,7 +69,7 @@ describe('a request to join a group', () => {
     const [ignored] = await w.query<{ ignored: string }>('select ignored from run_event where run_id = $1 and ignored is not null', [id]);
     expect(ignored).toEqual({ ignored: 'not-open' });
     await w.work();
-    await replays(id);
+    await replays(w, id);
   });
 
   it('directory down for a while: tried again with growing pauses, then fulfilled, membership once', async () => {
@@ -149,7 +129,7 @@ describe('a request to join a group', () => {
     expect((await w.approvals(id)).map((a) => a.status)).toEqual(['released']);
     expect(await withdrawRequest(w.viewer('dan'), { number })).toMatchObject({ code: 'ended' });
     expect(await decide('boss', id, 'approve')).toMatchObject({ code: 'already-decided', sentence: expect.stringContaining('not needed any more') });
-    await replays(id);
+    await replays(w, id);
   });
 
   it('withdrawn while the call is under way: the late answer is taken, what it gave is a holding, the outcome stays', async () => {
@@ -165,7 +145,7 @@ describe('a request to join a group', () => {
     const late = await w.query<{ ignored: string }>("select ignored from run_event where run_id = $1 and event->>'type' = 'answered'", [id]);
     expect(late).toEqual([{ ignored: null }]);
     expect(await w.query('select kind, ended_at from holding where run_id = $1', [id])).toEqual([{ kind: 'group', ended_at: null }]);
-    await replays(id);
+    await replays(w, id);
   });
 
   it('the mail server down: mail waits and goes out once; a refused address is given up with the reason', async () => {

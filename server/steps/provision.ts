@@ -59,7 +59,14 @@ async function writeHoldings(tx: Tx, gave: Of<'gave'>[], took: Of<'tookBack'>[],
     if (!isPerson(person)) continue;
     await tx
       .insert(holding)
-      .values({ personId: person.person, kind: gives.kind, what: own(given.outputs, gives.what) ?? own(given.inputs, gives.what) ?? null, runId: run.id, key: givenId(given), since: at })
+      .values({
+        personId: person.person,
+        kind: gives.kind,
+        what: own(given.outputs, gives.what) ?? own(given.inputs, gives.what) ?? null,
+        runId: run.id,
+        key: givenId(given),
+        since: at,
+      })
       .onConflictDoNothing();
   }
   for (const { given, run } of took)

@@ -118,7 +118,7 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
       const saved = await saveDraft(designer, { id: made.id, version: 1, draft });
       if (!saved.ok) throw new Error(saved.sentence);
       const published = await consentTo(viewer('boss'), () => publish(designer, { id: made.id, version: saved.version, note: '' }));
-      if (!published.ok) throw new Error(published.sentence);
+      if (!published.ok) throw new Error(`${published.sentence} ${JSON.stringify(published.problems)}`);
       return { id: made.id };
     },
     /** Asks for the item; gives the number of the request, the id of its run and of its case. */

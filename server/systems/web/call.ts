@@ -1,6 +1,16 @@
 import { readJson } from '../../../core/boundary/index.ts';
 import { addAlways } from '../../../core/calendar/index.ts';
-import { askingPath, jobIn, pauseBefore, standingIn, webActionSpecs, webOutputs, webRequest, type WebAction, type WebSystem } from '../../../core/systems/index.ts';
+import {
+  askingPath,
+  jobIn,
+  pauseBefore,
+  standingIn,
+  webActionSpecs,
+  webOutputs,
+  webRequest,
+  type WebAction,
+  type WebSystem,
+} from '../../../core/systems/index.ts';
 import { unseal } from '../../auth/seal.ts';
 import type { Action, AnswersLater, Reply } from '../action.ts';
 import { callOutside, detailOf, isTransient, type Answer, type OutsideRequest } from '../client.ts';
