@@ -9,6 +9,8 @@ import { colleagueStarting, needs, roleNeeds } from './colleague-starting.ts';
 import { whoCalibrates } from './tickets.ts';
 import { joinAGroup } from './join-a-group.ts';
 import { projectSpace } from './project-space.ts';
+import { webActionSpecs } from '../core/systems/index.ts';
+import { machinePark } from './machine-park.ts';
 import { machinePolicy, machineSizes, processingMachine, sizes } from './processing-machine.ts';
 import { groups, people, places, signIns, size, teams } from './organisation.ts';
 import { seeded } from './seeded.ts';
@@ -57,7 +59,7 @@ describe('the demo organisation', () => {
   it('ships items in which the check finds nothing', () => {
     const lead = '11111111-1111-4111-8111-111111111111';
     const catalogue = {
-      actions: ownActionSpecs,
+      actions: [...ownActionSpecs, ...webActionSpecs('park', machinePark('http://127.0.0.1:1/park'))],
       stated: { 'group signoff': 'Chart sign-off' },
       people: { [lead]: { name: 'Lead', active: true } },
       teams: Object.fromEntries(['a', 'b', 'c'].map((id) => [id, { name: id, members: 1 }])),
@@ -68,7 +70,7 @@ describe('the demo organisation', () => {
     const items = [
       joinAGroup(lead),
       colleagueStarting({ peopleOffice: 'a', workplace: 'c' }, 'n'),
-      processingMachine('p', 'a', 't'),
+      processingMachine('p', 'a', 't', 'park'),
       calibrationBooking('a', 'r'),
       projectSpace('a', 'signoff'),
       chartCorrection('c'),

@@ -41,6 +41,8 @@ import { lunnickHours, torvayHours, watchHours } from './hours.ts';
 import { joinAGroup } from './join-a-group.ts';
 import { pastTickets } from './past-tickets.ts';
 import { projectSpace } from './project-space.ts';
+import { keepWebSystem } from '../server/systems/commands.ts';
+import { machinePark } from './machine-park.ts';
 import { machinePolicy, machineSizes, processingMachine, sizes } from './processing-machine.ts';
 import { demoTickets, change, incident, problem, request, whoCalibrates, whoGetsATicket } from './tickets.ts';
 import { demoPassword, groups, people, places, signIns, teams } from './organisation.ts';
@@ -177,7 +179,8 @@ async function load(): Promise<void> {
     good(
       await saveRow(designer, { table: rolesTable.id, cells: { ...need, todo: typedAs(need.todo, 'formatted')!, team: { team: team(need.team) } } }),
     );
-  const machine = await offer(processingMachine(policy.id, team('Platforms'), table.id), 'First revision: the policy decides who agrees.');
+  const park = await machineParkFor(viewer('administrator', ['administrator']), [id('access-lead'), id('administrator')]);
+  const machine = await offer(processingMachine(policy.id, team('Platforms'), table.id, park), 'First revision: the policy decides who agrees.');
   const starting = await offer(
     colleagueStarting({ peopleOffice: team('People office'), workplace: team('Workplace') }, rolesTable.id),
     'First revision: what each team prepares is in the table that the People office keeps.',
@@ -189,9 +192,29 @@ async function load(): Promise<void> {
   await tickets(by, viewer);
   await underWay({ machine, starting, calibration, sizes: table.id }, viewer, id('technician'));
 
+  // From now on machines take their time.
+  await parkBuilds(6000);
+
   console.log(`Sign in as (password for all: ${demoPassword})`);
   for (const s of signIns) console.log(`  ${s.part.padEnd(14)} ${userName(s.key).padEnd(18)} ${byKey.get(s.key)!.name}`);
 }
+
+/** Registers the machine park with what it needs to be called and to call back; while the demo is loaded it builds at once. */
+async function machineParkFor(administrator: Viewer, owners: string[]): Promise<string> {
+  const { MACHINES_URL: address, MACHINES_TOKEN: secret, MACHINES_ANSWER_KEY: answerKey } = process.env;
+  if (!address || !secret) throw new Error('Set MACHINES_URL and MACHINES_TOKEN.');
+  await parkBuilds(0);
+  const { id } = good(await keepWebSystem(administrator, { definition: machinePark(address), secret, answerKey }));
+  good(await setSystemOwners('host', { system: id, people: owners }));
+  return id;
+}
+/** How long the stand-in takes for a machine, in milliseconds. */
+const parkBuilds = (ms: number) =>
+  fetch(new URL('/_build', process.env['MACHINES_URL']), {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ ms, ends: 'well' }),
+  });
 
 /** The pictures of the demo’s categories. */
 const categoryPictures = { Access: 'key', Charts: 'map', Instruments: 'gauge', Machines: 'server', People: 'users' };

@@ -57,8 +57,8 @@ export const machinePolicy = (siteLead: string): Policy => ({
   ],
 });
 
-/** A machine for computations, of a size the table has: the policy says who agrees, Platforms sets it up. */
-export const processingMachine = (policy: string, platforms: string, table: string): ItemDefinition => ({
+/** A machine for computations, of a size the table has: the policy says who agrees, the park makes it, Platforms sets it up. */
+export const processingMachine = (policy: string, platforms: string, table: string, park: string): ItemDefinition => ({
   name: 'Processing machine',
   summary: 'A machine for tide models and soundings, for as long as you need it.',
   category: 'Machines',
@@ -92,6 +92,7 @@ export const processingMachine = (policy: string, platforms: string, table: stri
     { id: 'watched', label: 'Watched at night', amount: { literal: eur('0.15') }, times: [{ ref: 'form.size.processors' }], per: 'day' },
   ],
   plan: {
+    undoWhen: ['withdrawn', 'failed'],
     steps: [
       {
         id: 'cost',
@@ -113,6 +114,21 @@ export const processingMachine = (policy: string, platforms: string, table: stri
         nobody: { then: 'fail' },
         corrects: ['size', 'days'],
         deadline: 'P3D',
+      },
+      {
+        id: 'make',
+        kind: 'provision',
+        name: 'The park makes the machine',
+        forRequester: 'The machine is made',
+        expected: { min: 'PT1M', likely: 'PT5M', max: 'PT2H' },
+        action: `web.${park}.make`,
+        inputs: {
+          size: { ref: 'form.size.size' },
+          region: { ref: 'form.size.stands' },
+          days: { ref: 'form.days' },
+          owner: { ref: 'request.for' },
+          purpose: { ref: 'form.purpose' },
+        },
       },
       {
         id: 'setUp',
@@ -137,11 +153,12 @@ export const processingMachine = (policy: string, platforms: string, table: stri
                 { text: ' days: ' },
                 { ref: 'form.purpose' },
               ],
+              [{ text: 'It answers at ' }, { ref: 'steps.make.address' }, { text: '.' }],
             ],
           },
         ],
         checklist: [{ id: 'backup', words: 'Left out of the nightly backup' }],
-        fields: [{ id: 'address', kind: 'text', label: 'Address', required: true }],
+        fields: [],
         due: { within: 'P1D' },
       },
       {
@@ -154,7 +171,13 @@ export const processingMachine = (policy: string, platforms: string, table: stri
         body: [
           {
             text: [
-              [{ text: 'It answers at ' }, { ref: 'steps.setUp.address' }, { text: ' and is yours for ' }, { ref: 'form.days' }, { text: ' days.' }],
+              [
+                { text: 'It answers at ' },
+                { ref: 'steps.make.address' },
+                { text: ' and is yours until ' },
+                { ref: 'steps.make.until' },
+                { text: '.' },
+              ],
               [{ text: 'It costs ' }, { ref: 'steps.cost.value' }, { text: ' for all of them.' }],
             ],
           },

@@ -34,7 +34,7 @@ test('approved: the owner decides at the Desk, the directory gains the membershi
   await expect(auditor.getByText('Went on: Otherwise', { exact: true })).toBeVisible();
   await auditor.getByText('One way was not taken', { exact: true }).last().click();
   await expect(auditor.getByText('In already: Was already a member is yes', { exact: true })).toBeVisible();
-  await auditor.getByText('Call directory.addMember: succeeded, 1 try', { exact: true }).click();
+  await auditor.getByText('Directory: Add a person to a group · done, one exchange', { exact: true }).click();
   await expect(auditor.getByText(/Idempotency key .+\/add#1\/0/)).toBeVisible();
   await expect(auditor.getByText('Ended as fulfilled', { exact: true })).toBeVisible();
 });
@@ -108,9 +108,9 @@ test('directory down for a while: tried again, then fulfilled, membership once',
   const technician = await as('technician');
   await expect(async () => {
     await technician.goto(`/ledger/${number.slice(2)}`);
-    await expect(technician.getByText(/Call directory.addMember: waiting, [2-9] tries/)).toBeVisible({ timeout: 2000 });
+    await expect(technician.getByText(/^Directory: Add a person to a group · not answered yet, [2-9] exchanges$/)).toBeVisible({ timeout: 2000 });
   }).toPass({ timeout: 60_000 });
-  await technician.getByText(/Call directory.addMember/).click();
+  await technician.getByText(/^Directory: Add a person to a group ·/).click();
   await expect(technician.getByText(/The directory answered 503: The directory is down\./).first()).toBeVisible();
   await directory.manner('well');
   await waitFor(requester, number, 'Fulfilled');

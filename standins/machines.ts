@@ -8,11 +8,11 @@ import { machinesApi } from './machines-api.ts';
 
 /** The sizes there are, what a day of each costs in euro, and for how many days one is lent at most. */
 const sizes = [
-  { id: 'small', processors: 1, memoryGb: 4, dayEur: '0.00' },
-  { id: 'medium', processors: 2, memoryGb: 16, dayEur: '1.60' },
-  { id: 'large', processors: 4, memoryGb: 32, dayEur: '3.20' },
-  { id: 'large-memory', processors: 4, memoryGb: 128, dayEur: '5.75' },
-  { id: 'very-large', processors: 16, memoryGb: 128, dayEur: '12.80' },
+  { id: 'Small', processors: 1, memoryGb: 4, dayEur: '0.00' },
+  { id: 'Medium', processors: 2, memoryGb: 16, dayEur: '1.60' },
+  { id: 'Large', processors: 4, memoryGb: 32, dayEur: '3.20' },
+  { id: 'Large, much memory', processors: 4, memoryGb: 128, dayEur: '5.75' },
+  { id: 'Very large', processors: 16, memoryGb: 128, dayEur: '12.80' },
 ];
 const images = [
   { id: 'tide-models', name: 'Tide models' },
@@ -209,7 +209,8 @@ export function machines({ token, answerKey, file }: { token: string; answerKey:
 
   function tellLater(req: Request, m: Machine): void {
     const to = req.get('nessmoor-answer-to');
-    if (!to) return;
+    // What is over at once was answered at once.
+    if (!to || !['building', 'going'].includes(standing(m).state)) return;
     const tell = { machine: m.id, to, left: 8 };
     data.tells.push(tell);
     save();

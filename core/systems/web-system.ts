@@ -8,28 +8,37 @@ import { pointed, Pointer, Segments } from './pointer.ts';
 const Slot = z.object({ name: Id, label: line(80).trim().min(1, 'It needs a name.'), type: ValueType });
 
 /** One thing an HTTP system can be asked to do. */
-export const WebAction = z.object({
-  id: Id,
-  label: line(80).trim().min(1, 'Every action needs a name.'),
-  method: z.enum(['GET', 'POST', 'PUT', 'PATCH', 'DELETE']),
-  /** Below the system's address; `{name}` stands for an input, written as a segment. Inputs not in the path go into the body as JSON. */
-  path: Segments,
-  inputs: z.array(Slot.extend({ required: z.boolean() })).max(30),
-  /** `at`: where it stands in the JSON answer, as a JSON Pointer (RFC 6901). */
-  outputs: z
-    .array(
-      Slot.extend({
-        at: Pointer,
-        always: z.boolean(),
-      }),
-    )
-    .max(30),
-  undoneBy: Id.optional(),
-  /** It may be accepted first and answered later. Left out: it is done when it is answered. */
-  later: Later.optional(),
-  /** What a person holds once it is done: of which kind, which input names the person, which output or input the thing. */
-  gives: z.object({ kind: line(40).trim().min(1, 'Say what it is, such as machine.'), person: Id, what: Id }).optional(),
-});
+export const WebAction = z
+  .object({
+    id: Id,
+    label: line(80).trim().min(1, 'Every action needs a name.'),
+    method: z.enum(['GET', 'POST', 'PUT', 'PATCH', 'DELETE']),
+    /** Below the system's address; `{name}` stands for an input, written as a segment. Inputs not in the path go into the body as JSON. */
+    path: Segments,
+    inputs: z.array(Slot.extend({ required: z.boolean() })).max(30),
+    /** `at`: where it stands in the JSON answer, as a JSON Pointer (RFC 6901). */
+    outputs: z
+      .array(
+        Slot.extend({
+          at: Pointer,
+          always: z.boolean(),
+        }),
+      )
+      .max(30),
+    undoneBy: Id.optional(),
+    /** It may be accepted first and answered later. Left out: it is done when it is answered. */
+    later: Later.optional(),
+    /** What a person holds once it is done: of which kind, which input names the person, which output or input the thing. */
+    gives: z.object({ kind: line(40).trim().min(1, 'Say what it is, such as machine.'), person: Id, what: Id }).optional(),
+  })
+  .refine((a) => !a.gives || a.inputs.some((i) => i.name === a.gives?.person && i.type === 'person'), {
+    path: ['gives', 'person'],
+    error: 'Whoever holds it is named by an input that is a person.',
+  })
+  .refine((a) => !a.gives || [...a.outputs, ...a.inputs].some((s) => s.name === a.gives?.what), {
+    path: ['gives', 'what'],
+    error: 'What they hold is an input or an output of this action.',
+  });
 export type WebAction = z.infer<typeof WebAction>;
 
 /** An outside service reached over HTTP. Calls carry an Idempotency-Key, so that a repeat changes nothing twice. */

@@ -85,7 +85,7 @@ async function until(what: () => Promise<boolean>, tend = true): Promise<void> {
 async function asksForOne() {
   const make = step('provision', 'make', {
     action: `web.${system}.make`,
-    inputs: { size: { literal: 'medium' }, region: { literal: 'hall' }, days: { literal: 14 }, owner: { ref: 'request.requester' } },
+    inputs: { size: { literal: 'Medium' }, region: { literal: 'hall' }, days: { literal: 14 }, owner: { ref: 'request.requester' } },
     retries: { times: 1, firstPauseSeconds: 1, factor: 1 },
   });
   const wait = step('task', 'wait', { assignee: { team: 'desk' }, instructions: [{ text: [[{ text: 'Look at it' }]] }], checklist: [], fields: [] });

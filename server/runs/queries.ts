@@ -1,6 +1,6 @@
 import { and, eq, getTableColumns, inArray, isNotNull } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/pg-core';
-import { branchWords, findStep, namingOf, outputPlaces, rooms, startPlaces, analyseAssignment, type StepKind } from '../../core/plans/index.ts';
+import { actionOf, branchWords, findStep, namingOf, outputPlaces, rooms, startPlaces, analyseAssignment, type StepKind } from '../../core/plans/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { requestConversation } from '../conversation/read.ts';
 import { db } from '../db/database.ts';
@@ -115,6 +115,10 @@ export async function trace(viewer: Viewer, number: number) {
       const place = places.get(`steps.${stepId}.${name}`);
       return { label: place?.label ?? capital(name), ...said(value, names, place) };
     });
+  const actionWords = (id: string) => {
+    const spec = actionOf(catalogue, id);
+    return spec ? `${spec.system}: ${spec.label}` : id;
+  };
   const branch = (stepId: string, id: string) => {
     const step = findStep(definition.plan, id === '' ? '' : stepId);
     return step ? branchWords(step, id, naming) : id;
@@ -186,10 +190,15 @@ export async function trace(viewer: Viewer, number: number) {
         .filter((c) => c.key === s.key)
         .map((c) => ({
           id: c.id,
-          action: c.action,
+          /** The system and what it was asked to do; its id where that is not registered any more. */
+          action: actionWords(c.action),
           idempotencyKey: c.idempotencyKey,
           status: c.status,
           dueAt: c.dueAt,
+          acceptedAt: c.acceptedAt,
+          answerBy: c.answerBy,
+          progress: c.progress,
+          isOpen: c.closedAt === null,
           tries: tries.filter((t) => t.callId === c.id),
         })),
     })),

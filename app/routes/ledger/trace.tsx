@@ -5,6 +5,8 @@ import { retryStep, skipStep, takeOverStep } from '../../../server/runs/commands
 import { has } from '../../../server/auth/viewer.ts';
 import { trace } from '../../../server/runs/queries.ts';
 import { Conversation } from '~/conversation/conversation';
+import { CallOfStep } from '~/ledger/call-of-step';
+import { More } from '~/ledger/more';
 import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
 import { Frame } from '~/ui/frame';
@@ -271,26 +273,7 @@ function StepRow({ s, mayRetry, maySkip }: { s: Step; mayRetry: boolean; maySkip
           <Values title="Out" values={s.outputs} />
         </div>
         {s.calls.map((c) => (
-          <More
-            key={c.id}
-            summary={`Call ${c.action}: ${c.status}, ${c.tries.length} ${c.tries.length === 1 ? 'try' : 'tries'}`}
-            colour="text-violet"
-          >
-            <p className="font-mono text-xs break-all text-faint">Idempotency key {c.idempotencyKey}</p>
-            <ol>
-              {c.tries.map((t) => (
-                <li key={t.n}>
-                  <span className="numbers">{t.n}.</span> <Time at={t.beganAt} /> {t.said}{' '}
-                  <span className="numbers text-faint">{new Date(t.endedAt).getTime() - new Date(t.beganAt).getTime()} ms</span>
-                </li>
-              ))}
-            </ol>
-            {c.status === 'waiting' && (
-              <p>
-                Next try <Time at={c.dueAt} />
-              </p>
-            )}
-          </More>
+          <CallOfStep key={c.id} call={c} />
         ))}
         {s.messages.map((m) => (
           <More key={m.id} summary={`${m.via === 'chat' ? 'Chat message' : 'Mail'} to ${m.to}: ${m.subject}`} colour="">
@@ -383,15 +366,6 @@ function Work({ work }: { work: NonNullable<Step['work']> }) {
       )}
       <Values title="Filled in so far" values={work.filled} />
     </div>
-  );
-}
-
-function More({ summary, colour, children }: { summary: string; colour: string; children: ReactNode }) {
-  return (
-    <details className="mt-1 text-sm">
-      <summary className={`py-1 ${colour}`}>{summary}</summary>
-      <div className="my-1 border-l pl-3">{children}</div>
-    </details>
   );
 }
 

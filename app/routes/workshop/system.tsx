@@ -35,7 +35,12 @@ export async function action({ context, request, params }: Route.ActionArgs) {
   const isNew = params.id === 'new';
   if (!isNew && !isId(params.id)) throw data('This system is built in: only its owners can be named.', { status: 400 });
   const definition = documentIn(form, 'definition');
-  const result = await keepWebSystem(viewer, { id: isNew ? undefined : params.id, definition, secret: form.get('secret') });
+  const result = await keepWebSystem(viewer, {
+    id: isNew ? undefined : params.id,
+    definition,
+    secret: form.get('secret'),
+    answerKey: form.get('answerKey'),
+  });
   if (!result.ok) return refused(result, { of: 'system' as const });
   return isNew ? redirect(`/workshop/systems/${result.id}`) : { said: 'The system is saved. Plans act by it from the next call on.' };
 }
@@ -62,7 +67,13 @@ export default function System({ loaderData: { system, mayKeep, designs }, ...pr
       )}
       {mayKeep && (!system || system.definition) ? (
         <div className="mt-4">
-          <SystemEditor key={system?.id ?? 'new'} start={system?.definition} hasSecret={system?.hasSecret ?? false} refusal={refusal('system')} />
+          <SystemEditor
+            key={system?.id ?? 'new'}
+            start={system?.definition}
+            hasSecret={system?.hasSecret ?? false}
+            hasAnswerKey={system?.hasAnswerKey ?? false}
+            refusal={refusal('system')}
+          />
         </div>
       ) : (
         system && (

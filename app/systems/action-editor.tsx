@@ -1,0 +1,150 @@
+import type { WebAction } from '../../core/systems/index.ts';
+import { rowType, typeWords, ValueType } from '../../core/values/index.ts';
+import { Checkbox } from '~/ui/checkbox';
+import { freshKey } from '~/ui/fresh-key';
+import { Line } from '~/ui/line';
+import { ListEditor } from '~/ui/list-editor';
+import { Select } from '~/ui/select';
+import { GivesEditor } from './gives-editor';
+import { LaterEditor } from './later-editor';
+
+/** What a system elsewhere can make something of: rows of our tables and files are told by ids that mean nothing there. */
+const spoken = ValueType.options.filter((t) => !['row', 'file'].includes(rowType(t) ?? t));
+
+/** One thing a system can be asked to do: its request, what comes back and how, what a person holds afterwards. */
+export function ActionEditor({
+  at: place,
+  problem,
+  action: a,
+  others,
+  onChange,
+}: {
+  /** Where it stands in the document. */
+  at: string;
+  problem: (field: string) => string | undefined;
+  action: WebAction;
+  others: WebAction[];
+  onChange: (a: WebAction) => void;
+}) {
+  const named = (field: string) => ({ name: `${place}.${field}`, problem: problem(`${place}.${field}`) });
+  const what = a.label || 'this action';
+  return (
+    <fieldset className="space-y-2">
+      <legend className="sr-only">{what}</legend>
+      <div className="grid grid-cols-[1fr_110px_1fr] items-start gap-2">
+        <Line
+          {...named('label')}
+          label="Name of the action"
+          placeholder="What it does"
+          value={a.label}
+          maxLength={80}
+          onChange={(e) => onChange({ ...a, label: e.target.value })}
+        />
+        <Select aria-label={`Method of ${what}`} value={a.method} onValue={(v) => onChange({ ...a, method: v as WebAction['method'] })}>
+          {['GET', 'POST', 'PUT', 'PATCH', 'DELETE'].map((m) => (
+            <option key={m}>{m}</option>
+          ))}
+        </Select>
+        <Line
+          {...named('path')}
+          className="numbers"
+          label={`Path of ${what}`}
+          value={a.path}
+          onChange={(e) => onChange({ ...a, path: e.target.value })}
+        />
+      </div>
+      <p className="text-sm text-faint">In the path, {'{name}'} stands for an input. Other inputs go into the body.</p>
+      <ListEditor
+        rows={a.inputs}
+        keyOf={(_, at) => at}
+        nameOf={(_, at) => `input ${at + 1}`}
+        addLabel="Add an input"
+        make={(): WebAction['inputs'][number] => ({ name: freshKey('input'), label: '', type: 'text', required: true })}
+        onChange={(inputs) => onChange({ ...a, inputs })}
+      >
+        {({ row: input, at, set }) => (
+          <div className="grid grid-cols-[1fr_1fr_130px_auto] items-start gap-2">
+            <Line
+              {...named(`inputs[${at}].label`)}
+              label={`Input ${at + 1} of ${what}: label`}
+              placeholder="Input"
+              value={input.label}
+              onChange={(e) => set({ ...input, label: e.target.value })}
+            />
+            <Line
+              {...named(`inputs[${at}].name`)}
+              className="numbers"
+              label={`Input ${at + 1} of ${what}: name`}
+              value={input.name}
+              onChange={(e) => set({ ...input, name: e.target.value })}
+            />
+            <TypeSelect label={`Input ${at + 1} of ${what}: type`} value={input.type} onChange={(type) => set({ ...input, type })} />
+            <label className="flex items-center gap-1 py-1.5 text-sm">
+              <Checkbox checked={input.required} onChecked={(on) => set({ ...input, required: on })} /> required
+            </label>
+          </div>
+        )}
+      </ListEditor>
+      <ListEditor
+        rows={a.outputs}
+        keyOf={(_, at) => at}
+        nameOf={(_, at) => `output ${at + 1}`}
+        addLabel="Add an output"
+        make={(): WebAction['outputs'][number] => ({ name: freshKey('output'), label: '', type: 'text', at: '/', always: true })}
+        onChange={(outputs) => onChange({ ...a, outputs })}
+      >
+        {({ row: output, at, set }) => (
+          <div className="grid grid-cols-[1fr_1fr_130px_auto] items-start gap-2">
+            <Line
+              {...named(`outputs[${at}].label`)}
+              label={`Output ${at + 1} of ${what}: label`}
+              placeholder="Output"
+              value={output.label}
+              onChange={(e) => set({ ...output, label: e.target.value })}
+            />
+            <Line
+              {...named(`outputs[${at}].at`)}
+              className="numbers"
+              label={`Output ${at + 1} of ${what}: JSON Pointer`}
+              value={output.at}
+              onChange={(e) => set({ ...output, at: e.target.value })}
+            />
+            <TypeSelect label={`Output ${at + 1} of ${what}: type`} value={output.type} onChange={(type) => set({ ...output, type })} />
+            <label className="flex items-center gap-1 py-1.5 text-sm">
+              <Checkbox checked={output.always} onChecked={(on) => set({ ...output, always: on })} /> always
+            </label>
+          </div>
+        )}
+      </ListEditor>
+      <LaterEditor named={named} what={what} later={a.later} onChange={(later) => onChange({ ...a, later })} />
+      <GivesEditor named={named} action={a} onChange={(gives) => onChange({ ...a, gives })} />
+      <div className="flex flex-wrap items-center gap-2">
+        <label className="ml-auto flex items-center gap-2 text-sm whitespace-nowrap">
+          Undone by
+          <Select value={a.undoneBy ?? ''} onValue={(v) => onChange({ ...a, undoneBy: v || undefined })}>
+            <option value="">nothing</option>
+            {others
+              .filter((o) => o.id !== a.id)
+              .map((o) => (
+                <option key={o.id} value={o.id}>
+                  {o.label}
+                </option>
+              ))}
+          </Select>
+        </label>
+      </div>
+    </fieldset>
+  );
+}
+
+function TypeSelect({ label, value, onChange }: { label: string; value: ValueType; onChange: (type: ValueType) => void }) {
+  return (
+    <Select aria-label={label} value={value} onValue={(v) => onChange(v as ValueType)}>
+      {spoken.map((t) => (
+        <option key={t} value={t}>
+          {typeWords[t]}
+        </option>
+      ))}
+    </Select>
+  );
+}
