@@ -1,6 +1,10 @@
 import { existsSync, mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { dirname } from 'node:path';
 
+/** What is still to be written when the process ends. One listener for all: a process may hold many stand-ins, one after another. */
+const atExit = new Set<() => void>();
+process.on('exit', () => atExit.forEach((write) => write()));
+
 /**
  * Data of a stand-in, kept in a JSON file so that it outlives a restart. Writes replace the file whole; the larger it
  * has grown, the longer they wait for each other.
@@ -18,6 +22,6 @@ export function keep<T>(file: string | undefined, fresh: () => T): { data: T; sa
     renameSync(`${file}.new`, file);
     pause = Math.max(50, 20 * (performance.now() - began));
   };
-  process.on('exit', () => due && write());
+  atExit.add(() => due && write());
   return { data, save: () => (due ??= setTimeout(write, pause)) };
 }

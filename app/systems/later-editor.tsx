@@ -1,3 +1,4 @@
+import type { ReactNode } from 'react';
 import type { Later } from '../../core/systems/index.ts';
 import { DurationInput } from '~/sheet/duration-input';
 import { Checkbox } from '~/ui/checkbox';
@@ -54,15 +55,16 @@ export function LaterEditor({
 
 function HowItComes({ named, what, later, onChange }: { named: Named; what: string; later: Later; onChange: (later: Later) => void }) {
   const { asked, state } = later;
-  const pointer = (field: 'progress' | 'cause', label: string, placeholder: string) => (
-    <Line
-      {...named(`later.${field}`)}
-      className="numbers"
-      label={`${label} of ${what}: JSON Pointer`}
-      placeholder={placeholder}
-      value={later[field] ?? ''}
-      onChange={(e) => onChange({ ...later, [field]: e.target.value || undefined })}
-    />
+  const pointer = (field: 'progress' | 'cause', label: string) => (
+    <Captioned caption={label}>
+      <Line
+        {...named(`later.${field}`)}
+        className="numbers"
+        label={`${label}, of ${what}: JSON Pointer`}
+        value={later[field] ?? ''}
+        onChange={(e) => onChange({ ...later, [field]: e.target.value || undefined })}
+      />
+    </Captioned>
   );
   return (
     <div className="space-y-2 border-l pl-3">
@@ -72,41 +74,41 @@ function HowItComes({ named, what, later, onChange }: { named: Named; what: stri
       </label>
       {asked && (
         <div className="grid grid-cols-[1fr_1fr_90px_90px] items-start gap-2">
-          <Line
-            {...named('later.asked.path')}
-            className="numbers"
-            label={`Path by which ${what} is asked about`}
-            value={asked.path}
-            onChange={(e) => onChange({ ...later, asked: { ...asked, path: e.target.value } })}
-          />
-          <Line
-            {...named('later.asked.job')}
-            className="numbers"
-            label={`What ${what} is called there: JSON Pointer`}
-            value={asked.job}
-            onChange={(e) => onChange({ ...later, asked: { ...asked, job: e.target.value } })}
-          />
-          {(['firstPauseSeconds', 'mostPauseSeconds'] as const).map((pause) => (
-            <NumberField
-              key={pause}
-              aria-label={
-                pause === 'firstPauseSeconds'
-                  ? `First pause before ${what} is asked about, seconds`
-                  : `Longest pause before ${what} is asked about, seconds`
-              }
-              width="w-full"
-              min={1}
-              max={pause === 'firstPauseSeconds' ? 3600 : 86_400}
-              value={asked[pause]}
-              onValue={(n) => n !== undefined && onChange({ ...later, asked: { ...asked, [pause]: n } })}
+          <Captioned caption="Path (GET)">
+            <Line
+              {...named('later.asked.path')}
+              className="numbers"
+              label={`Path by which ${what} is asked about`}
+              value={asked.path}
+              onChange={(e) => onChange({ ...later, asked: { ...asked, path: e.target.value } })}
             />
+          </Captioned>
+          <Captioned caption="{job} stands at">
+            <Line
+              {...named('later.asked.job')}
+              className="numbers"
+              label={`What ${what} is called there: JSON Pointer`}
+              value={asked.job}
+              onChange={(e) => onChange({ ...later, asked: { ...asked, job: e.target.value } })}
+            />
+          </Captioned>
+          {(['firstPauseSeconds', 'mostPauseSeconds'] as const).map((pause) => (
+            <Captioned key={pause} caption={pause === 'firstPauseSeconds' ? 'First, s' : 'Longest, s'}>
+              <NumberField
+                aria-label={
+                  pause === 'firstPauseSeconds'
+                    ? `First pause before ${what} is asked about, seconds`
+                    : `Longest pause before ${what} is asked about, seconds`
+                }
+                width="w-full"
+                min={1}
+                max={pause === 'firstPauseSeconds' ? 3600 : 86_400}
+                value={asked[pause]}
+                onValue={(n) => n !== undefined && onChange({ ...later, asked: { ...asked, [pause]: n } })}
+              />
+            </Captioned>
           ))}
         </div>
-      )}
-      {asked && (
-        <p className="text-faint">
-          GET; {'{job}'} stands for what the system calls it, read at the pointer beside. Pauses in seconds: the first, and the longest.
-        </p>
       )}
       {named('later.asked.mostPauseSeconds').problem && <p className="text-coral">{named('later.asked.mostPauseSeconds').problem}</p>}
       <label className="flex gap-2">
@@ -118,40 +120,56 @@ function HowItComes({ named, what, later, onChange }: { named: Named; what: stri
       </label>
       {named('later.callsBack').problem && <p className="text-coral">{named('later.callsBack').problem}</p>}
       <div className="grid grid-cols-3 items-start gap-2">
-        <Line
-          {...named('later.state.at')}
-          className="numbers"
-          label={`How ${what} stands: JSON Pointer`}
-          placeholder="/state, or by HTTP status"
-          value={state?.at ?? ''}
-          onChange={(e) => onChange({ ...later, state: e.target.value ? { done: [], failed: [], ...state, at: e.target.value } : undefined })}
-        />
+        <Captioned caption="How it stands">
+          <Line
+            {...named('later.state.at')}
+            className="numbers"
+            label={`How ${what} stands: JSON Pointer`}
+            placeholder="By the HTTP status"
+            value={state?.at ?? ''}
+            onChange={(e) => onChange({ ...later, state: e.target.value ? { done: [], failed: [], ...state, at: e.target.value } : undefined })}
+          />
+        </Captioned>
         {state && (
           <>
-            <Words
-              name={named('later.state.done')}
-              label={`Words that mean ${what} is done`}
-              placeholder="done"
-              words={state.done}
-              onChange={(done) => onChange({ ...later, state: { ...state, done } })}
-            />
-            <Words
-              name={named('later.state.failed')}
-              label={`Words that mean ${what} has failed`}
-              placeholder="failed"
-              words={state.failed}
-              onChange={(failed) => onChange({ ...later, state: { ...state, failed } })}
-            />
+            <Captioned caption="Done, when it says">
+              <Words
+                name={named('later.state.done')}
+                label={`Words that mean ${what} is done`}
+                placeholder="done"
+                words={state.done}
+                onChange={(done) => onChange({ ...later, state: { ...state, done } })}
+              />
+            </Captioned>
+            <Captioned caption="Failed, when it says">
+              <Words
+                name={named('later.state.failed')}
+                label={`Words that mean ${what} has failed`}
+                placeholder="failed"
+                words={state.failed}
+                onChange={(failed) => onChange({ ...later, state: { ...state, failed } })}
+              />
+            </Captioned>
           </>
         )}
       </div>
       <div className="grid grid-cols-2 items-start gap-2">
-        {pointer('progress', 'What is going on', 'What is going on: /progress')}
-        {pointer('cause', 'Why it failed', 'Why it failed: /cause')}
+        {pointer('progress', 'What is going on')}
+        {pointer('cause', 'Why it failed')}
       </div>
     </div>
   );
 }
+
+/** A field among several, with what it holds above it for those who see it; its own name says it to those who hear. */
+const Captioned = ({ caption, children }: { caption: string; children: ReactNode }) => (
+  <div className="min-w-0">
+    <span aria-hidden className="text-faint">
+      {caption}
+    </span>
+    {children}
+  </div>
+);
 
 /** A few words in a line; what is typed stays as it is typed. */
 function Words({

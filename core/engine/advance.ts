@@ -27,7 +27,7 @@ import { copyOf } from './copy.ts';
 import type { RunEvent } from './event.ts';
 import { applyTo } from './on-step.ts';
 import type { RunState } from './state.ts';
-import { beginUndo, lateAnswer, undoEvent } from './undo.ts';
+import { beginUndo, giveBack, lateAnswer, undoEvent } from './undo.ts';
 
 /**
  * The meaning of a plan. Takes one event and gives the next state and what must be done about it.
@@ -82,6 +82,8 @@ function apply(context: RunContext, event: RunEvent): IgnoredReason | undefined 
   const { state } = context;
   if (event.type === 'begin') return begin(context, event);
   if (event.type === 'answered' && lateAnswer(context, event)) return undefined;
+  // What is held outlives the request that gave it.
+  if (event.type === 'givenBack') return giveBack(context, event);
   const undoing = state.undoing?.current;
   if (undoing && 'key' in event && event.key === undoing.key)
     return undoEvent(context, undoing, event as Parameters<typeof undoEvent>[2]) ? undefined : 'not-open';

@@ -60,7 +60,20 @@ export const RunEvent = z.discriminatedUnion('type', [
    */
   z.object({ type: z.literal('answered'), key: z.string(), round: Round, outputs: Values, changed: z.boolean().optional() }),
   /** `mayCome`: the time for it is over, and nobody knows yet whether it was done; its answer may come all the same. */
-  z.object({ type: z.literal('callFailed'), key: z.string(), round: Round, cause: z.string(), mayCome: z.literal(true).optional() }),
+  z.object({
+    type: z.literal('callFailed'),
+    key: z.string(),
+    round: Round,
+    cause: z.string(),
+    mayCome: z.literal(true).optional(),
+    /** Of a taking back: who does by hand what the system could not. */
+    hand: z.string().optional(),
+  }),
+  /**
+   * Something that was given is given back, or taken: `id` as `givenId` has it; by whom, absent where its time was over. `hand`: who
+   * does it where no action does.
+   */
+  z.object({ type: z.literal('givenBack'), id: z.string(), person: z.string().optional(), why: z.string(), hand: z.string().optional() }),
   /** Whoever has a task corrects what was asked. */
   z.object({ type: z.literal('corrected'), ...byPerson, corrections: Answers, lookedUp: Answers.optional() }),
   z.object({ type: z.literal('taskDone'), ...byPerson, values: Values }),

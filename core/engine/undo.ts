@@ -1,20 +1,36 @@
-import { activeStepOf, defaultRetries, givenId, type Activity, type Given, type RunContext } from '../steps/index.ts';
+import { activeStepOf, capital, defaultRetries, givenId, type Activity, type Given, type IgnoredReason, type RunContext } from '../steps/index.ts';
+import type { RichText, Value } from '../values/index.ts';
 import type { RunEvent } from './event.ts';
 
-/** Which of what was given can be taken back. */
+/** Which of what was given a system can take back. */
 const undoable = (g: Given): boolean => g.undo !== undefined && g.undo !== 'none';
 
 /** Whether the end of this run takes back what it gave. */
 export const undoes = (context: RunContext): boolean =>
   context.state.status === 'ended' && context.state.outcome !== undefined && (context.plan.undoWhen ?? []).some((o) => o === context.state.outcome);
 
-/** When the run has ended so: everything that was given, the last first. */
+/** When the run has ended so: everything that was given, the last first. What is being taken back already stays before it. */
 export function beginUndo(context: RunContext): void {
   if (!undoes(context)) return;
-  const waiting = (context.state.given ?? []).filter(undoable).reverse();
-  if (waiting.length === 0) return;
-  context.state.undoing = { waiting };
-  next(context);
+  const under = context.state.undoing?.waiting ?? [];
+  const already = new Set(under.map(givenId));
+  const waiting = (context.state.given ?? []).filter((g) => undoable(g) && !already.has(givenId(g))).reverse();
+  if (waiting.length > 0) takeBack(context, [...under, ...waiting]);
+}
+
+/** One thing is given back, or taken from whoever has it, whatever has become of the request. */
+export function giveBack(context: RunContext, event: Extract<RunEvent, { type: 'givenBack' }>): IgnoredReason | undefined {
+  const { state } = context;
+  const given = state.given?.find((g) => givenId(g) === event.id);
+  const under = state.undoing?.waiting ?? [];
+  if (!given || under.some((g) => givenId(g) === event.id)) return 'not-open';
+  takeBack(context, [...under, { ...given, why: event.why, ...(event.hand !== undefined && { hand: event.hand }) }]);
+  return undefined;
+}
+
+function takeBack(context: RunContext, waiting: Given[]): void {
+  context.state.undoing = { ...context.state.undoing, waiting };
+  if (!context.state.undoing.current) next(context);
 }
 
 function next(context: RunContext): void {
@@ -26,18 +42,15 @@ function next(context: RunContext): void {
   }
   const key = `undo:${givenId(given)}`;
   undoing.current = { key, step: given.key, phase: 'calling' };
-  context.effects.push({
-    effect: 'began',
-    key,
-    step: given.key.replace(/#.*/, ''),
-    kind: 'provision',
-    name: `Undo: ${given.name}`,
-    inputs: given.inputs,
-  });
-  call(context, given, undoing.current);
+  const { name, inputs } = given;
+  context.effects.push({ effect: 'began', key, step: given.key.replace(/#.*/, ''), kind: 'provision', name: `Undo: ${name}`, inputs });
+  begin(context, given, undoing.current);
 }
 
-const call = (context: RunContext, given: Given, activity: Activity) =>
+/** The action that takes it back is called; where there is none, somebody does it. */
+function begin(context: RunContext, given: Given, activity: Activity): void {
+  if (!undoable(given)) return byHand(context, given, activity, `Nothing takes back what “${given.name}” gave.`);
+  activity.phase = 'calling';
   context.effects.push({
     effect: 'call',
     key: activity.key,
@@ -46,10 +59,38 @@ const call = (context: RunContext, given: Given, activity: Activity) =>
     round: activity.round ?? 0,
     retries: defaultRetries,
   });
+}
+
+/** A task for whoever answers for the system; where nobody does it stays stuck, where an administrator finds it. */
+function byHand(context: RunContext, given: Given, activity: Activity, cause: string): void {
+  if (given.hand === undefined) {
+    activity.phase = 'stuck';
+    activity.cause = cause;
+    context.effects.push({ effect: 'stuck', key: activity.key, cause });
+    return;
+  }
+  activity.phase = 'working';
+  const values: Record<string, Value> = {};
+  const lines: RichText = [[{ text: given.why ? `${given.why} ${cause}` : cause }]];
+  for (const [name, value] of Object.entries({ ...given.inputs, ...given.outputs })) {
+    values[`given.${name}`] = value;
+    lines.push([{ text: `${capital(name)}: ` }, { ref: `given.${name}` }]);
+  }
+  context.effects.push({
+    effect: 'openTask',
+    key: activity.key,
+    name: `Take back: ${given.name}`,
+    assignee: { person: given.hand },
+    instructions: { text: lines, values },
+    checklist: [],
+    fields: [],
+  });
+}
 
 type UndoEvent =
   | { type: 'answered' }
-  | { type: 'callFailed'; cause: string; round?: number | undefined }
+  | { type: 'callFailed'; cause: string; round?: number | undefined; hand?: string | undefined }
+  | { type: 'taskDone'; person: string; values: Record<string, Value> }
   | { type: 'retried' }
   | { type: 'skipped'; comment: string }
   | { type: 'takenOver'; comment: string };
@@ -59,32 +100,39 @@ export function undoEvent(context: RunContext, current: Activity, event: UndoEve
   const { undoing } = context.state;
   const given = undoing?.waiting[0];
   if (!undoing || !given) return false;
-  const over = (took: boolean, end: 'done' | 'skipped' | 'takenOver', note?: string) => {
+  const over = (took: boolean, end: 'done' | 'skipped' | 'takenOver', note = given.why) => {
     if (took) {
       context.effects.push({ effect: 'tookBack', given });
       context.state.given = (context.state.given ?? []).filter((g) => givenId(g) !== givenId(given));
     }
     context.effects.push({ effect: 'ended', key: current.key, end, outputs: {}, ...(note && { note }) });
     undoing.waiting.shift();
+    delete undoing.current;
     next(context);
     return true;
   };
-  // It is taken back whichever of its calls did it, and though it had been given up.
-  if (event.type === 'answered') return over(true, 'done');
+  // It is taken back whichever of its calls did it, and though it had been given up or given to somebody.
+  if (event.type === 'answered') {
+    if (current.phase === 'working') context.effects.push({ effect: 'closeTask', key: current.key, result: 'withdrawn' });
+    return over(true, 'done');
+  }
+  if (event.type === 'taskDone' && current.phase === 'working') {
+    context.effects.push({ effect: 'closeTask', key: current.key, result: 'done', by: event.person, values: event.values });
+    return over(true, 'takenOver');
+  }
   if (event.type === 'callFailed' && current.phase === 'calling' && (event.round ?? current.round ?? 0) === (current.round ?? 0)) {
-    current.phase = 'stuck';
-    current.cause = event.cause;
-    context.effects.push({ effect: 'stuck', key: current.key, cause: event.cause });
+    if (event.hand !== undefined) given.hand = event.hand;
+    byHand(context, given, current, event.cause);
     return true;
   }
   if (current.phase !== 'stuck') return false;
   if (event.type === 'skipped') return over(false, 'skipped', event.comment);
   if (event.type === 'takenOver') return over(true, 'takenOver', event.comment);
   if (event.type !== 'retried') return false;
-  current.phase = 'calling';
   current.round = (current.round ?? 0) + 1;
   delete current.cause;
-  call(context, given, current);
+  context.effects.push({ effect: 'retry', key: current.key });
+  begin(context, given, current);
   return true;
 }
 
@@ -106,10 +154,7 @@ export function lateAnswer(context: RunContext, event: Extract<RunEvent, { type:
   context.effects.push({ effect: 'gave', given: full });
   if (!undoes(context) || !undoable(full)) return true;
   // It was the last to be completed, so it is the next to be taken back: behind the one under way.
-  if (state.undoing) state.undoing.waiting.splice(state.undoing.current ? 1 : 0, 0, full);
-  else {
-    state.undoing = { waiting: [full] };
-    next(context);
-  }
+  const under = state.undoing?.waiting ?? [];
+  takeBack(context, state.undoing?.current ? [under[0]!, full, ...under.slice(1)] : [full, ...under]);
   return true;
 }

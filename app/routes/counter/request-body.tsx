@@ -79,11 +79,7 @@ export function RequestBody({
             {standingWords(r.standing)}, since <Time at={r.standing.since} /> (<Time at={r.standing.since} relative />)
           </p>
         )}
-        {r.standing?.progress && (
-          <p className="mt-1 flex items-center gap-2">
-            <StateMark kind="half" size={12} /> {r.standing.progress}
-          </p>
-        )}
+        {r.standing?.progress && <p className="mt-1 text-violet">“{r.standing.progress}”</p>}
         {r.shown && <p className="mt-1">Now: {r.shown}</p>}
         {r.reason && <p className="mt-1">“{r.reason}”</p>}
         {r.promised && <PromiseLine {...r.promised} ended={r.outcome !== null} waitsFor="you have" />}

@@ -116,6 +116,9 @@ export const Given = z.object({
   round: z.number().int().optional(),
   /** Somebody did it in the system's place. */
   byHand: z.literal(true).optional(),
+  /** While it is to be taken back: who does that where the system cannot, and why it is. */
+  hand: z.string().optional(),
+  why: z.string().optional(),
   name: z.string(),
   action: z.string(),
   undo: z.string().optional(),

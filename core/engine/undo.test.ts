@@ -1,0 +1,68 @@
+import { describe, expect, it } from 'vitest';
+import type { Step } from '../plans/index.ts';
+import { play, type Player } from '../testing/player.ts';
+import { add, step } from '../testing/samples.ts';
+import { openActivities, type Effect } from './index.ts';
+
+const only = <K extends Effect['effect']>(effects: Effect[], kind: K) =>
+  effects.filter((e): e is Extract<Effect, { effect: K }> => e.effect === kind);
+const made = (id: string, undo?: string) => ({ ...add, id, name: id.toUpperCase(), ...(undo && { undo }) }) as Step;
+/** What two steps gave, each with its own number; the request goes on, or is over. */
+function given(rest: Step[] = [], undo: [string?, string?] = ['x.out', 'x.out']): Player {
+  const p = play({ undoWhen: ['withdrawn'], steps: [made('a', undo[0]), made('b', undo[1]), ...rest] });
+  for (const id of ['a', 'b']) p.feed({ type: 'answered', key: `${id}#1`, round: 0, outputs: { serial: `${id}-1` } });
+  return p;
+}
+const took = (p: Player) => only(p.effects, 'tookBack').map((e) => e.given.key);
+
+describe('given back', () => {
+  it('after the request was fulfilled: the system takes it back, with why, and once', () => {
+    const p = given();
+    expect(p.state().outcome).toBe('fulfilled');
+    const effects = p.feed({ type: 'givenBack', id: 'a#1', person: 'req', why: 'I need it no more.' });
+    expect(only(effects, 'call')).toMatchObject([{ key: 'undo:a#1', action: 'x.out', inputs: { serial: 'a-1', group: { group: 'g1' } } }]);
+    expect(p.feed({ type: 'givenBack', id: 'a#1', why: 'Again' })).toEqual([{ effect: 'ignored', reason: 'not-open' }]);
+    const over = p.feed({ type: 'answered', key: 'undo:a#1', round: 0, outputs: {} });
+    expect(only(over, 'ended')).toMatchObject([{ key: 'undo:a#1', end: 'done', note: 'I need it no more.' }]);
+    expect(took(p)).toEqual(['a#1']);
+    expect(p.feed({ type: 'givenBack', id: 'a#1', why: 'Again' })).toEqual([{ effect: 'ignored', reason: 'not-open' }]);
+    expect(p.feed({ type: 'givenBack', id: 'nothing#1', why: '' })).toEqual([{ effect: 'ignored', reason: 'not-open' }]);
+  });
+  it('while the request goes on: what is under way stays first when it is withdrawn, and nothing is taken twice', () => {
+    const p = given([step('task', 't', { assignee: { team: 'desk' }, instructions: [], checklist: [], fields: [] })]);
+    p.feed({ type: 'givenBack', id: 'a#1', why: 'Gone' });
+    expect(p.open('t')).toBeDefined();
+    p.feed({ type: 'withdrawn', person: 'req' });
+    for (let i = 0; p.state().undoing && i < 9; i++) p.feed({ type: 'answered', key: p.state().undoing!.current!.key, outputs: {} });
+    expect(took(p)).toEqual(['a#1', 'b#1']);
+    expect(p.state().outcome).toBe('withdrawn');
+  });
+  it('what no action takes back is a task for whoever answers for the system; without one it waits, stuck', () => {
+    const p = given([], [undefined, 'none']);
+    const effects = p.feed({ type: 'givenBack', id: 'a#1', why: 'Left.', hand: 'own' });
+    expect(only(effects, 'openTask')).toMatchObject([{ key: 'undo:a#1', name: 'Take back: A', assignee: { person: 'own' } }]);
+    expect(only(effects, 'openTask')[0]!.instructions).toMatchObject({
+      text: expect.arrayContaining([[{ text: 'Left. Nothing takes back what “A” gave.' }], [{ text: 'Serial: ' }, { ref: 'given.serial' }]]),
+      values: { 'given.serial': 'a-1' },
+    });
+    const done = p.feed({ type: 'taskDone', key: 'undo:a#1', person: 'own', values: {} });
+    expect(done.map((e) => e.effect)).toEqual(['closeTask', 'tookBack', 'ended']);
+    p.feed({ type: 'givenBack', id: 'b#1', why: 'Left.' });
+    expect(openActivities(p.state())).toMatchObject([{ key: 'undo:b#1', phase: 'stuck' }]);
+    p.feed({ type: 'retried', key: 'undo:b#1', person: 'tech' });
+    expect(openActivities(p.state())).toMatchObject([{ key: 'undo:b#1', phase: 'stuck' }]);
+    p.feed({ type: 'takenOver', key: 'undo:b#1', person: 'tech', outputs: {}, comment: 'Fetched' });
+    expect(took(p)).toEqual(['a#1', 'b#1']);
+    expect(p.state().undoing).toBeUndefined();
+  });
+  it('what the system refuses to take back is a task; an answer that comes after all closes it', () => {
+    const p = given();
+    p.feed({ type: 'givenBack', id: 'a#1', why: 'Left.' });
+    p.feed({ type: 'callFailed', key: 'undo:a#1', round: 0, cause: 'No answer within 2 h.', mayCome: true, hand: 'own' });
+    expect(only(p.effects, 'openTask')).toMatchObject([{ key: 'undo:a#1', assignee: { person: 'own' } }]);
+    p.feed({ type: 'answered', key: 'undo:a#1', round: 0, outputs: {} });
+    expect(only(p.effects, 'closeTask')).toEqual([{ effect: 'closeTask', key: 'undo:a#1', result: 'withdrawn' }]);
+    expect(took(p)).toEqual(['a#1']);
+    expect(p.feed({ type: 'taskDone', key: 'undo:a#1', person: 'own', values: {} })[0]!.effect).toBe('ignored');
+  });
+});
