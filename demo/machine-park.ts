@@ -34,7 +34,7 @@ export const machinePark = (address: string): WebSystem => ({
         { name: 'until', label: 'Lent until', type: 'date', at: '/until', always: true },
       ],
       later: { ...later, state: { at: '/state', done: ['running'], failed: ['failed', 'deleted'] } },
-      gives: { kind: 'machine', person: 'owner', what: 'address' },
+      gives: { kind: 'machine', person: 'owner', what: 'address', until: 'until' },
       undoneBy: 'takeDown',
     },
     {

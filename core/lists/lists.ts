@@ -28,6 +28,7 @@ const items = {
 export const changedObjects = {
   approval: 'Approval',
   category: 'Category',
+  holding: 'Holding',
   hours: 'Service hours',
   intake: 'Way in',
   item: 'Item',

@@ -68,6 +68,11 @@ export const Decision = commented({
 /** The decision of a system's owner about what an item gives of it. */
 export const ConsentDecision = commented({ decline: 'Say why not; whoever publishes the item reads it.' });
 
+/** Something that is given back, or taken from somebody else: they are told why. */
+export const GiveBack = z
+  .object({ why: words(500), whose: z.enum(['mine', 'theirs']) })
+  .refine((v) => v.whose === 'mine' || v.why !== '', { path: ['why'], error: 'Say why; whoever has it is told.' });
+
 /** A stuck step that somebody skips, or did by hand. */
 export const ByHand = z.object({ comment: words(2000, 'Say why; it stands in the trace.') });
 

@@ -28,8 +28,8 @@ export const WebAction = z
     undoneBy: Id.optional(),
     /** It may be accepted first and answered later. Left out: it is done when it is answered. */
     later: Later.optional(),
-    /** What a person holds once it is done: of which kind, which input names the person, which output or input the thing. */
-    gives: z.object({ kind: line(40).trim().min(1, 'Say what it is, such as machine.'), person: Id, what: Id }).optional(),
+    /** What a person holds once it is done: of which kind, which input names the person, which output or input the thing, and which a date until which it is lent. */
+    gives: z.object({ kind: line(40).trim().min(1, 'Say what it is, such as machine.'), person: Id, what: Id, until: Id.optional() }).optional(),
   })
   .refine((a) => !a.gives || a.inputs.some((i) => i.name === a.gives?.person && i.type === 'person'), {
     path: ['gives', 'person'],
@@ -38,6 +38,10 @@ export const WebAction = z
   .refine((a) => !a.gives || [...a.outputs, ...a.inputs].some((s) => s.name === a.gives?.what), {
     path: ['gives', 'what'],
     error: 'What they hold is an input or an output of this action.',
+  })
+  .refine((a) => a.gives?.until === undefined || [...a.outputs, ...a.inputs].some((s) => s.name === a.gives?.until && s.type === 'date'), {
+    path: ['gives', 'until'],
+    error: 'The last day is an input or an output of this action that is a date.',
   });
 export type WebAction = z.infer<typeof WebAction>;
 

@@ -56,7 +56,8 @@ let at: Record<
   | 'ticket'
   | 'kind'
   | 'routing'
-  | 'way',
+  | 'way'
+  | 'holding',
   string
 >;
 
@@ -239,9 +240,11 @@ const table: Record<string, Row> = {
   endOwnSession: [all, (v) => m.session.endOwnSession(v, 'others', 'c')],
   // What is read.
   holdingList: [readers, (v) => seen(m.listHoldings.holdingList(v, askedOf('holdings')).then((page) => page !== undefined))],
-  holdingCount: [[], (v) => seen(m.listHoldings.holdingCount(v, askedOf('holdings')))],
-  thingsHeld: [[], (v) => seen(m.holdings.thingsHeld(v, 'mine').then((p) => p.rows))],
+  holdingCount: [readers, (v) => seen(m.listHoldings.holdingCount(v, askedOf('holdings')))],
+  thingsHeld: [['requester'], (v) => seen(m.holdings.thingsHeld(v, 'mine').then((p) => p.rows))],
   otherGroups: [[], (v) => seen(m.holdings.otherGroups(v))],
+  // Owners of a group and managers: server/holdings/giving-back.test.ts; the one who is tried here is nobody's.
+  giveBack: [['administrator', 'requester'], (v) => m.endings.giveBack(v, { id: at.holding, why: 'x' })],
   hasPeople: [['approver'], (v) => seen(m.holdings.hasPeople(v))],
   myRequests: [['requester'], (v) => seen(m.counter.myRequests(v))],
   answersAgain: [['requester'], (v) => seen(m.counter.answersAgain(v, Number(at.number), { fields: [] }))],
@@ -440,6 +443,10 @@ beforeAll(async () => {
     ),
     file: (good(await m.files.keepFile(w.viewer('tor'), { name: 'mine.txt', stream: Readable.from(['x']) })) as { file: { id: string } }).file.id,
     spare: good<{ id: string }>((await m.items.createItem(designer, { name: 'To be deleted' })) as never).id,
+    holding: await one(
+      `insert into holding (person_id, kind, what, run_id, key, since) values ($1, 'group', $2, $3, 'given#1', now()) returning id`,
+      [w.id('tor'), JSON.stringify({ group: w.groupId('orphan-files') }), id],
+    ),
     view: await one(`insert into kept_view (person_id, list, name, asked) values ($1, 'ledger', 'Hers', '') returning id`, [w.id('runa')]),
   };
 });

@@ -1,10 +1,12 @@
 import { and, count, eq, sql } from 'drizzle-orm';
+import type { RunEvent } from '../../core/engine/index.ts';
 import type { Value } from '../../core/values/index.ts';
 import { now } from '../clock.ts';
 import { db, type Tx } from '../db/database.ts';
 import { call, callTry } from '../db/schema/index.ts';
 import { deliverTo, lockRun } from '../runtime/deliver.ts';
 import { addJobs } from '../runtime/jobs.ts';
+import { whoAnswersFor } from '../systems/whose.ts';
 import type { AnswersLater, Reply } from '../systems/action.ts';
 
 type Call = typeof call.$inferSelect;
@@ -41,7 +43,11 @@ export const keepReply = (of: Pick<Call, 'id' | 'runId'>, came: Came, heard: Hea
     if (!row) return 'again';
     const at = now();
     if (heard.signature && (await tx.$count(callTry, and(eq(callTry.callId, row.id), eq(callTry.signature, heard.signature)))) > 0) return 'again';
-    const deliver = (event: Told) => deliverTo(tx, run, { ...event, key: row.key, round: row.round });
+    const deliver = async (event: Told) => {
+      // What a system cannot take back somebody does.
+      const hand = event.type === 'callFailed' && row.key.startsWith('undo:') ? await whoAnswersFor(tx, row.action) : undefined;
+      return deliverTo(tx, run, { ...event, key: row.key, round: row.round, ...(hand !== undefined && { hand }) } as RunEvent);
+    };
     const set = (change: Partial<Call>) => tx.update(call).set(change).where(eq(call.id, row.id));
     const isOpen = row.status === 'waiting' || row.status === 'accepted';
 

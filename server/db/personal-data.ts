@@ -51,7 +51,7 @@ export async function exportPerson(client: Client, userName: string): Promise<Re
       id,
     ),
     views: await rows('select list, name, asked, kept_at from kept_view where person_id = $1 order by kept_at', id),
-    holdings: await rows('select kind, what, since, ended_at from holding where person_id = $1 order by since', id),
+    holdings: await rows('select kind, what, since, until, ended_at, ending_at, ending_why from holding where person_id = $1 order by since', id),
     files: await rows('select name, type, size, hash, at from stored_file where by = $1 order by at', id),
     tables: await rows(
       `select t.name, r.key, r.cells from reference_row r join reference_table t on t.id = r.table_id

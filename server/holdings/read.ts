@@ -22,6 +22,8 @@ type Row = {
   what: unknown;
   since: string;
   endedAt: string | null;
+  endingAt: string | null;
+  until: string | null;
   who: string;
   job: string | null;
   number: string;
@@ -40,7 +42,7 @@ export async function holdingsWhere(
 ) {
   const { after, orderBy, sortKeys } = keyset(of.keys, of.down, of.cursor);
   const { rows } = await db().execute<Row>(sql`
-    select h.id, h.kind, h.what, h.since, h.ended_at as "endedAt", person.name as who, person.job_role as job, service_case.number, revision.name as item,
+    select h.id, h.kind, h.what, h.since, h.ended_at as "endedAt", h.ending_at as "endingAt", h.until::text as until, person.name as who, person.job_role as job, service_case.number, revision.name as item,
       ${sortKeys} as "sortKeys", (service_case.requester_id = ${viewer.id} or coalesce(service_case.for_id = ${viewer.id}, false)) as "isTheirs",
       ${maySeeInside(viewer)} as sees,
       coalesce((select json_agg(json_build_object('name', d.name, 'comment', a.comment, 'at', a.decided_at) order by a.decided_at)
@@ -52,11 +54,12 @@ export async function holdingsWhere(
   const names = readIn(viewer.zone, await namesFor(db(), values.values()));
   return {
     next: page.next,
-    rows: page.rows.map(({ what: _, sortKeys: _k, agreed, number, since, endedAt, ...r }) => ({
+    rows: page.rows.map(({ what: _, sortKeys: _k, agreed, number, since, endedAt, endingAt, ...r }) => ({
       ...r,
       what: valueWords(values.get(r.id), names) || 'something that is gone',
       since: new Date(since),
       endedAt: endedAt === null ? null : new Date(endedAt),
+      endingAt: endingAt === null ? null : new Date(endingAt),
       number: Number(number),
       agreed: agreed.map((a) => ({ ...a, at: new Date(a.at) })),
     })),

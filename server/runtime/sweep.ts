@@ -1,6 +1,7 @@
 import { and, eq, isNull, lt, sql, type SQL } from 'drizzle-orm';
 import { db } from '../db/database.ts';
 import { call, itemRelease, message, publicRequest, timer } from '../db/schema/index.ts';
+import { endLeases } from '../holdings/leases.ts';
 import { sweepLooseFiles } from '../files/keep.ts';
 import { sweepReaders } from '../tickets/readers.ts';
 import { addJobs } from './jobs.ts';
@@ -88,6 +89,7 @@ export async function sweep(): Promise<void> {
   // The last entries of a busy moment wait for somebody to hang them into the chain of the log.
   await db().execute(sql`select chain_changes()`);
   await replaceWhoLeft();
+  await endLeases();
   await sweepLooseFiles();
   await sweepReaders();
   // What was asked from outside and not confirmed in time is not kept.

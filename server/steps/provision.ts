@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { and, eq, inArray, isNull, sql } from 'drizzle-orm';
 import { own } from '../../core/boundary/index.ts';
 import { givenId } from '../../core/steps/index.ts';
+import { isDate } from '../../core/calendar/index.ts';
 import { isPerson } from '../../core/values/index.ts';
 import type { Tx } from '../db/database.ts';
 import { insertAll } from '../db/insert-all.ts';
@@ -57,15 +58,18 @@ async function writeHoldings(tx: Tx, gave: Of<'gave'>[], took: Of<'tookBack'>[],
     if (!gives) continue;
     const person = given.inputs[gives.person];
     if (!isPerson(person)) continue;
+    const slot = (name: string) => own(given.outputs, name) ?? own(given.inputs, name) ?? null;
+    const until = gives.until === undefined ? null : slot(gives.until);
     await tx
       .insert(holding)
       .values({
         personId: person.person,
         kind: gives.kind,
-        what: own(given.outputs, gives.what) ?? own(given.inputs, gives.what) ?? null,
+        what: slot(gives.what),
         runId: run.id,
         key: givenId(given),
         since: at,
+        until: typeof until === 'string' && isDate(until) ? until : null,
       })
       .onConflictDoNothing();
   }

@@ -22,6 +22,7 @@ export * as grid from '../tables/grid.ts';
 export * as history from '../tables/history.ts';
 export * as holdings from '../holdings/queries.ts';
 export * as listHoldings from '../holdings/list.ts';
+export * as endings from '../holdings/commands.ts';
 export * as hours from '../hours/commands.ts';
 export * as readHours from '../hours/queries.ts';
 export * as items from '../items/commands.ts';

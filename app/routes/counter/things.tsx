@@ -1,10 +1,19 @@
-import { Link } from 'react-router';
+import { Form, Link } from 'react-router';
+import { dateWords } from '../../../core/calendar/index.ts';
+import { GiveBack } from '../../../core/posts/index.ts';
+import { giveBack } from '../../../server/holdings/commands.ts';
 import { hasPeople, otherGroups, thingsHeld } from '../../../server/holdings/queries.ts';
 import { kindOfThing } from '~/ui/holding-kind';
-import { ButtonLink } from '~/ui/button';
+import { Button, ButtonLink } from '~/ui/button';
+import { Labelled } from '~/ui/field';
 import { Empty } from '~/ui/frame';
+import { useOutcome } from '~/ui/outcome';
+import { usePost } from '~/ui/post';
+import { Refused } from '~/ui/problem';
+import { StateMark } from '~/ui/state-mark';
 import { Time } from '~/ui/time';
-import { asked, signedIn } from '../session.server';
+import type { Refusal } from '../../../server/refusal.ts';
+import { asked, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/things';
 
 export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
@@ -23,7 +32,54 @@ export async function loader({ context, request }: Route.LoaderArgs) {
   return { ...held, whose, after, people, others };
 }
 
-export default function Things({ loaderData: { rows, next, whose, after, people, others } }: Route.ComponentProps) {
+export async function action({ context, request }: Route.ActionArgs) {
+  const viewer = signedIn(context, request);
+  const form = await posted(request);
+  const given = { id: form.get('id'), why: form.get('why') };
+  const result = await giveBack(viewer, given);
+  return result.ok ? { of: given.id } : refused(result, { of: given.id });
+}
+
+type Row = Route.ComponentProps['loaderData']['rows'][number];
+
+/** Gives it back, or takes it from whoever has it; while that goes on it says so. */
+function Back({ row, mine, refusal }: { row: Row; mine: boolean; refusal: Refusal | undefined }) {
+  const post = usePost(GiveBack, { refusal });
+  if (row.endingAt)
+    return (
+      <p className="mt-1 flex items-center gap-2 text-sm">
+        <StateMark kind="half" size={12} />
+        <span>
+          {mine ? 'Being given back' : 'Being taken back'} since <Time at={row.endingAt} />
+        </span>
+      </p>
+    );
+  return (
+    <details className="mt-1 text-sm" open={refusal !== undefined || undefined}>
+      <summary className="cursor-pointer py-0.5 text-sea">
+        {mine ? 'Give it back' : 'Take it back'}
+        <span className="sr-only">
+          : {row.what}
+          {!mine && `, ${row.who}`}
+        </span>{' '}
+        …
+      </summary>
+      <Form method="post" {...post.form} className="mt-1 space-y-2">
+        <Refused sentence={post.sentence} />
+        <input type="hidden" name="id" value={row.id} />
+        <input type="hidden" name="whose" value={mine ? 'mine' : 'theirs'} />
+        <Labelled label={mine ? 'Why, if it helps somebody to know' : 'Why'} required={!mine} problem={post.problem('why')}>
+          {(ids) => <input {...ids} name="why" className="input" maxLength={500} autoComplete="off" />}
+        </Labelled>
+        <Button type="submit">{mine ? `Give back ${row.what}` : `Take back ${row.what}`}</Button>
+      </Form>
+    </details>
+  );
+}
+
+export default function Things({ loaderData: { rows, next, whose, after, people, others }, ...props }: Route.ComponentProps) {
+  const outcome = useOutcome(props.actionData);
+  const refusalOf = (id: string) => (outcome && 'refusal' in outcome && outcome.of === id ? outcome.refusal : undefined);
   const mine = whose === 'mine';
   return (
     <div className="max-w-4xl">
@@ -56,7 +112,15 @@ export default function Things({ loaderData: { rows, next, whose, after, people,
                   </p>
                 )}
                 <p className="font-medium break-words">{r.what}</p>
-                <p className="text-sm text-faint">{kindOfThing(r.kind)}</p>
+                <p className="text-sm text-faint">
+                  {kindOfThing(r.kind)}
+                  {r.until && (
+                    <>
+                      , lent until <span className="numbers">{dateWords(r.until)}</span>
+                    </>
+                  )}
+                </p>
+                {(mine || r.item) && <Back row={r} mine={mine} refusal={refusalOf(r.id)} />}
               </div>
               <div className="min-w-0 text-sm">
                 <p>

@@ -1,4 +1,5 @@
-import { index, jsonb, pgTable, text, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
+import { sql } from 'drizzle-orm';
+import { date, index, jsonb, pgTable, text, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
 import type { Value } from '../../../core/values/index.ts';
 import { run } from './cases.ts';
 import { person } from './people.ts';
@@ -20,6 +21,18 @@ export const holding = pgTable(
     key: text('key').notNull(),
     since: when('since').notNull(),
     endedAt: when('ended_at'),
+    /** The last day it is lent for. */
+    until: date('until'),
+    /** When its holder was told that this day is near. */
+    toldAt: when('told_at'),
+    /** Since when it is being given back, by whom (nobody: its time is over), and why. */
+    endingAt: when('ending_at'),
+    endingBy: uuid('ending_by').references(() => person.id),
+    endingWhy: text('ending_why'),
   },
-  (t) => [uniqueIndex('holding_key').on(t.runId, t.key), index('holding_person').on(t.personId, t.endedAt), index('holding_since').on(t.since, t.id)],
+  (t) => [uniqueIndex('holding_key').on(t.runId, t.key), index('holding_person').on(t.personId, t.endedAt), index('holding_since').on(t.since, t.id),
+    index('holding_until')
+      .on(t.until)
+      .where(sql`${t.endedAt} is null and ${t.endingAt} is null and ${t.until} is not null`),
+  ],
 );

@@ -1,0 +1,128 @@
+import { afterAll, beforeAll, beforeEach, expect, it } from 'vitest';
+import { step, tell } from '../../core/testing/samples.ts';
+import { shiftClock } from '../clock.ts';
+import { setSystemOwners } from '../consents/commands.ts';
+import { finishTask } from '../tasks/commands.ts';
+import { replays } from '../testing/replays.ts';
+import { world, type World } from '../testing/world.ts';
+import { giveBack } from './commands.ts';
+import { endLeases } from './leases.ts';
+import { thingsHeld } from './queries.ts';
+
+let w: World;
+beforeAll(async () => {
+  w = await world();
+  await setSystemOwners('host', { system: 'directory', people: [w.id('boss')] });
+});
+afterAll(async () => {
+  shiftClock(0);
+  await w.close();
+});
+beforeEach(() => shiftClock(0));
+
+/** Somebody is in a group by a request that is fulfilled; what undoes it is the system's own, or nothing. */
+async function joined(who: string, undo?: 'none', group = 'tide-models') {
+  const add = step('provision', 'add', {
+    action: 'directory.addMember',
+    inputs: { group: { ref: 'form.group' }, person: { ref: 'request.requester' } },
+    retries: { times: 0, firstPauseSeconds: 1, factor: 1 },
+    ...(undo && { undo }),
+  });
+  const item = await w.item(`Join ${Math.random()}`, { steps: [add, tell('end', 'End')] });
+  const made = await w.ask(w.viewer(who), item.id, group);
+  await w.work();
+  const [row] = await w.query<{ id: string }>('select id from holding where run_id = $1', [made.id]);
+  return { ...made, holding: row!.id };
+}
+const isIn = async (who: string) => (await w.scimGroup('tide-models')).members.some((m) => m.value === w.scimUser(who));
+const rowOf = async (id: string) =>
+  (
+    await w.query<{ ended_at: Date | null; ending_at: Date | null; ending_why: string; told_at: Date | null }>(
+      'select * from holding where id = $1',
+      [id],
+    )
+  )[0]!;
+const mailsAbout = async (who: string, subject: RegExp) => (await w.mails(who)).filter((m) => subject.test(m.subject));
+
+it('is given back by whoever has it: the system takes it back, once, and the log says who; nobody else may', async () => {
+  const { id, holding } = await joined('tor');
+  expect(await isIn('tor')).toBe(true);
+  expect(await giveBack(w.viewer('dan'), { id: holding, why: 'x' })).toMatchObject({ code: 'not-found' });
+  expect(await giveBack(w.viewer('dan', 'auditor', 'designer', 'teamMember'), { id: holding, why: 'x' })).toMatchObject({ code: 'not-found' });
+  expect(await giveBack(w.viewer('tor'), { id: 'nonsense', why: '' })).toMatchObject({ code: 'not-found' });
+  const both = await Promise.all([giveBack(w.viewer('tor'), { id: holding, why: '' }), giveBack(w.viewer('tor'), { id: holding, why: '' })]);
+  expect(both.filter((r) => r.ok)).toHaveLength(1);
+  expect(both.find((r) => !r.ok)).toMatchObject({ code: 'ended', sentence: 'It is being given back already. Nothing was changed.' });
+  expect((await thingsHeld(w.viewer('tor'), 'mine')).rows).toMatchObject([{ id: holding, endingAt: expect.any(Date) }]);
+  await w.work();
+  expect(await isIn('tor')).toBe(false);
+  expect(await rowOf(holding)).toMatchObject({ ended_at: expect.any(Date), ending_why: 'Given back by whoever had it.' });
+  expect((await thingsHeld(w.viewer('tor'), 'mine')).rows).toEqual([]);
+  expect(await giveBack(w.viewer('tor'), { id: holding, why: '' })).toMatchObject({ sentence: 'It was given back already. Nothing was changed.' });
+  expect(await w.query("select action from change_log where object = 'holding' and object_id = $1", [holding])).toEqual([{ action: 'give-back' }]);
+  await replays(w, id);
+});
+
+it('is taken back by a manager, by an owner of the group, by an administrator: with why, which whoever loses it is told', async () => {
+  for (const [by, roles] of [
+    ['runa', []],
+    ['ina', []],
+    ['dan', ['administrator']],
+  ] as [string, ('administrator' | 'auditor')[]][]) {
+    const { holding } = await joined('tor');
+    const who = w.viewer(by, ...roles);
+    expect(await giveBack(who, { id: holding, why: ' ' })).toMatchObject({ code: 'invalid', problems: [{ field: 'why' }] });
+    expect(await giveBack(who, { id: holding, why: `Not needed, says ${by}` })).toEqual({ ok: true });
+    await w.work();
+    expect(await isIn('tor')).toBe(false);
+    const told = await mailsAbout('tor', /^(Re: )?Something of yours is taken back/);
+    expect(told.at(-1)!.text).toContain(`“Not needed, says ${by}”`);
+    expect(told.at(-1)!.text).toContain('takes back tide-models');
+  }
+});
+
+it('what no action takes back, or the system refuses to, is a task for whoever answers for the system', async () => {
+  const { id, holding } = await joined('tor', 'none');
+  expect(await giveBack(w.viewer('tor'), { id: holding, why: 'I move to Charts.' })).toEqual({ ok: true });
+  await w.work();
+  expect(await isIn('tor')).toBe(true);
+  const [task] = await w.query<{ id: string; name: string; person_id: string; instructions: object }>('select * from task where run_id = $1', [id]);
+  expect(task).toMatchObject({ name: 'Take back: provision add', person_id: w.id('boss') });
+  expect(JSON.stringify(task!.instructions)).toContain('I move to Charts. Nothing takes back what “provision add” gave.');
+  expect(await mailsAbout('boss', /Take back: provision add/)).not.toHaveLength(0);
+  expect(await finishTask(w.viewer('boss'), { id: task!.id, values: {}, checked: [] })).toMatchObject({ ok: true });
+  expect(await rowOf(holding)).toMatchObject({ ended_at: expect.any(Date) });
+  await replays(w, id);
+
+  const other = await joined('ina');
+  await giveBack(w.viewer('ina'), { id: other.holding, why: '' });
+  await w.manner('directory', 'refusing');
+  await w.work();
+  await w.manner('directory', 'well');
+  const [refused] = await w.query<{ name: string; instructions: object }>('select * from task where run_id = $1', [other.id]);
+  expect(JSON.stringify(refused!.instructions)).toContain('The directory answered 403');
+  expect((await rowOf(other.holding)).ended_at).toBeNull();
+  await replays(w, other.id);
+});
+
+it('what is lent: whoever has it is told once some days before, and it goes back after its last day', async () => {
+  const { id, holding } = await joined('runa');
+  const day = (ahead: number) => new Date(Date.now() + ahead * 86_400_000).toISOString().slice(0, 10);
+  await w.query('update holding set until = $2 where id = $1', [holding, day(10)]);
+  await endLeases();
+  expect(await rowOf(holding)).toMatchObject({ told_at: null, ending_at: null });
+  shiftClock(8 * 86_400_000);
+  await endLeases();
+  await endLeases();
+  await w.work();
+  expect(await mailsAbout('runa', /goes back soon/)).toHaveLength(1);
+  shiftClock(10 * 86_400_000);
+  await endLeases();
+  expect((await rowOf(holding)).ending_at).toBeNull();
+  shiftClock(11 * 86_400_000);
+  await Promise.all([endLeases(), endLeases()]);
+  await w.work();
+  expect(await rowOf(holding)).toMatchObject({ ended_at: expect.any(Date), ending_why: `It was lent until ${day(10)}.` });
+  expect(await isIn('runa')).toBe(false);
+  await replays(w, id);
+});

@@ -1,0 +1,39 @@
+import type { Value } from '../../core/values/index.ts';
+import { aboutRequest, type Draft } from './draft.ts';
+
+interface Thing {
+  key: string;
+  to: string;
+  what: Value;
+}
+
+/** To whoever has something that somebody else takes back. */
+export const takenBack = ({ key, to, what }: Thing, by: string, why: string): Draft => ({
+  key,
+  to,
+  page: 'request',
+  content: {
+    subject: aboutRequest('Something of yours is taken back'),
+    body: {
+      text: [
+        [{ ref: 'given.by' }, { text: ' takes back ' }, { ref: 'given.what' }, { text: ', which this request gave you.' }],
+        [{ text: `“${why}”` }],
+      ],
+      values: { 'given.by': { person: by }, 'given.what': what },
+    },
+  },
+});
+
+/** To whoever has something that is lent, when its last day is near. */
+export const lentUntil = ({ key, to, what }: Thing, until: string): Draft => ({
+  key,
+  to,
+  page: 'counter/things',
+  content: {
+    subject: aboutRequest('What you have been lent goes back soon'),
+    body: {
+      text: [[{ ref: 'given.what' }, { text: ' is lent to you until ' }, { ref: 'given.until' }, { text: '. It is taken back after that day.' }]],
+      values: { 'given.what': what, 'given.until': until },
+    },
+  },
+});
