@@ -5,6 +5,7 @@ import { db, type Tx } from '../server/db/database.ts';
 import { chatReply, message, run, serviceCase } from '../server/db/schema/index.ts';
 import { definitionOf } from '../server/items/definitions.ts';
 import { caseNumber } from '../server/words.ts';
+import { lookAtMachines } from './soak-machines.ts';
 
 /**
  * Everything read within it is as it was at one moment: the workers go on while it is looked at, and what was read before and after
@@ -100,7 +101,10 @@ async function lookAt(tx: Tx, played: Played, journal: Change[], before: string[
     check(rows.length === r.seq, `${caseNumber(r.kind, r.number)}: ${rows.length} events and sequence ${r.seq}.`);
     const waits = openActivities(r.state);
     if (r.outcome)
-      check(!r.state.undoing || waits.every((a) => a.phase === 'stuck'), `${caseNumber(r.kind, r.number)} ended, and its undo stands still.`);
+      check(
+        !r.state.undoing || waits.every((a) => a.phase === 'stuck' || a.phase === 'working'),
+        `${caseNumber(r.kind, r.number)} ended, and its undo stands still.`,
+      );
     else
       check(
         waits.some(
@@ -121,7 +125,8 @@ async function lookAt(tx: Tx, played: Played, journal: Change[], before: string[
     'promises of requests were to be looked at and were not.',
     sql`select count(*) as n from run where ended_at is null and tell_at < now() - interval '10 seconds'`,
   );
-  await none('calls still wait.', sql`select count(*) as n from call where status = 'waiting'`);
+  await none('calls still wait.', sql`select count(*) as n from call where closed_at is null`);
+  wrong.push(...(await lookAtMachines(tx)));
   await none(
     'files that requests hold are not kept with them, whole.',
     sql`select count(*) as n from service_case k, jsonb_array_elements(case when jsonb_typeof(k.answers -> 'sketch') = 'array' then k.answers -> 'sketch' else '[]' end) a
@@ -150,7 +155,7 @@ async function lookAt(tx: Tx, played: Played, journal: Change[], before: string[
   await none(
     'gates, tasks and questions of ended runs are open.',
     sql`select count(*) as n from run r where r.outcome is not null and (
-    exists (select from gate g where g.run_id = r.id and g.closed_at is null) or exists (select from task t where t.run_id = r.id and t.closed_at is null)
+    exists (select from gate g where g.run_id = r.id and g.closed_at is null) or exists (select from task t where t.run_id = r.id and t.closed_at is null and t.key not like 'undo:%')
     or exists (select from question q where q.run_id = r.id and q.closed_at is null))`,
   );
 

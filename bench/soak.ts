@@ -22,6 +22,7 @@ import { saveRow } from '../server/tables/commands.ts';
 import { changeCells } from '../server/tables/grid.ts';
 import { rowOf } from '../server/tables/queries.ts';
 import { look } from './soak-look.ts';
+import { giveSomethingBack, hurryMachines, publishMachines } from './soak-machines.ts';
 import { ticketPlay } from './soak-tickets.ts';
 import { answersFor, askFor, publishOutside, publishPlan, quickPlans, randomFrom } from './generated.ts';
 
@@ -59,6 +60,7 @@ async function main(): Promise<void> {
   const org = await makeOrganisation(groups);
   const items: string[] = [];
   for (const [i, plan] of quickPlans(Math.min(60, Math.ceil(runs / 8)), seed).entries()) items.push(await publishPlan(org, `Generated ${i}`, plan));
+  const machines = await publishMachines(org);
   const link = await publishOutside(org);
   const hours = await keepHours(org);
   const tickets = await ticketPlay(org, through);
@@ -73,7 +75,7 @@ async function main(): Promise<void> {
     while (Date.now() < until || asked.size < runs) {
       if (asked.size < runs && (open.size < 40 || chance(3) === 0)) {
         const idempotencyKey = randomUUID();
-        const item = items[chance(items.length)]!;
+        const item = chance(8) === 0 ? machines : items[chance(items.length)]!;
         const who = ['tor', 'dan', 'olav'][chance(3)]!;
         const group = `survey-${chance(groups) + 1}`;
         // Unknown whether it arrived when the database went away: sent again with the same key it is one request.
@@ -112,6 +114,7 @@ async function main(): Promise<void> {
       }
       if (chance(12) === 0) await tickets.report(chance);
       if (chance(3) === 0) await tickets.act(chance);
+      if (chance(15) === 0) await through(() => giveSomethingBack(chance));
       if (chance(60) === 0) await through(() => changeHoursOf(org, hours));
       if (chance(40) === 0) await through(() => changeMachine(org, 1 + chance(64)));
       const number = [...open][chance(open.size)];
@@ -131,6 +134,7 @@ async function main(): Promise<void> {
   await Promise.all([hand(), hand(), hand(), hand()]);
   tell(`calm ${moves} moves on ${asked.size} runs; the database was away for ${lostSight} acts`);
   await new Promise<void>((go) => createInterface({ input: process.stdin }).once('line', () => go()));
+  await hurryMachines();
   await drain(admin);
   const wrong = [...(await look({ asked, orders, outside: outside.length, refusedCodes, noted })), ...(await tickets.look())];
   tell(`  ${await tickets.words()}`);
@@ -299,10 +303,11 @@ async function drain(admin: ReturnType<typeof viewerFor>): Promise<void> {
   let quiet = 0;
   while (Date.now() < end && quiet < 5) {
     const { rows } = await db().execute<{ n: number }>(sql`
-      select (select count(*) from call where status = 'waiting') + (select count(*) from timer where due_at < now() + interval '30 seconds')
+      select (select count(*) from call where closed_at is null) + (select count(*) from timer where due_at < now() + interval '30 seconds')
            + (select count(*) from message where sent_at is null and failed_at is null and attempts = 0) as n`);
     const { rows: stuck } = await db().execute<{ id: string }>(
-      sql`select distinct r.id from run r join run_step s on s.run_id = r.id where s.stuck_cause is not null and s.key like 'undo:%' limit 50`,
+      sql`select distinct r.id from run r join run_step s on s.run_id = r.id where s.ended_at is null and s.key like 'undo:%'
+        and (s.stuck_cause is not null or exists (select from task t where t.run_id = r.id and t.key = s.key and t.closed_at is null)) limit 50`,
     );
     for (const s of stuck) await playParty(s.id, admin, () => 0);
     quiet = Number(rows[0]?.n) === 0 && stuck.length === 0 ? quiet + 1 : 0;

@@ -1,4 +1,5 @@
-import { askToJoin, cast, expect, openApproval, test, waitFor } from './support/story.ts';
+import { askToJoin, begins, cast, expect, fresh, openApproval, pick, test, waitFor } from './support/story.ts';
+import { mailbox, park } from './support/outside.ts';
 
 test('what a request gave stands among one’s things, with who agreed; the Ledger lists it, is narrowed, and leads to its trace', async ({ as }) => {
   const requester = await as('requester');
@@ -22,4 +23,67 @@ test('what a request gave stands among one’s things, with who agreed; the Ledg
   await expect(row).toContainText('Until the tables are out.');
   await row.click();
   await expect(auditor.getByRole('heading', { level: 1, name: new RegExp(`^${number} `) })).toBeVisible();
+});
+
+test('a machine: made by the park while its requester watches, held and lent until a day, given back, and taken down; the Ledger says how it was answered', async ({
+  as,
+}) => {
+  const requester = await as('requester');
+  const purpose = fresh('Tides of the outer sound');
+  await requester.goto('/counter');
+  await requester
+    .getByRole('link', { name: begins('Processing machine') })
+    .first()
+    .click();
+  await pick(requester, 'Size (required)', 'Small');
+  await requester.getByLabel(/^What it computes/).fill(purpose);
+  await requester.getByRole('button', { name: 'Send request', exact: true }).click();
+  await expect(requester.getByText(/^\s*Your request is on its way\./)).toBeVisible();
+  const number = /R-\d+/.exec((await requester.getByText(/^R-\d+$/).textContent()) ?? '')![0];
+  // What the park says on the way stands there by itself, and goes on by itself.
+  await expect(requester.getByText(/^The machine is made: waits for Machine park/)).toBeVisible();
+  await expect(requester.getByText(/^“(Finding room for it|Copying the image|Starting it|Waiting for its first sign of life)”$/)).toBeVisible();
+  await expect(requester.getByText(/^The machine is set up: waits for/)).toBeVisible();
+
+  const auditor = await as('auditor');
+  await auditor.goto(`/ledger/${number.slice(2)}`);
+  await auditor.getByText(/^Machine park: Make a machine · done, \d exchanges$/).click();
+  await expect(auditor.getByText(/Sent: Accepted: Finding room for it/)).toBeVisible();
+  await expect(auditor.getByText(/(Called back|Asked): Done/)).toBeVisible();
+
+  await requester.getByRole('link', { name: 'My things', exact: true }).click();
+  const thing = requester.getByRole('listitem').filter({ hasText: number });
+  await expect(thing).toContainText(/m-[0-9a-f]{8}\.science\.skerrin\.example/);
+  await expect(thing).toContainText(/Machine, lent until \d+ \w+ \d{4}/);
+  const [address] = /m-[0-9a-f]{8}/.exec((await thing.textContent()) ?? '')!;
+  await thing.getByText(/^Give it back/).click();
+  await thing.getByRole('textbox', { name: 'Why, if it helps somebody to know', exact: true }).fill('The tides are reckoned.');
+  await thing.getByRole('button', { name: new RegExp(`^Give back ${address}`) }).click();
+  await expect(thing.getByText(/^Being given back since/)).toBeVisible();
+  await expect.poll(() => park.changes(address)).toEqual(['made', 'taken down']);
+  await expect(async () => {
+    await requester.reload();
+    await expect(thing).toHaveCount(0, { timeout: 1000 });
+  }).toPass();
+  await auditor.reload();
+  await expect(auditor.getByText('The tides are reckoned.', { exact: true })).toBeVisible();
+});
+
+test('before scripts load: a manager takes something back from one of theirs, has to say why, and they are told', async ({ as }) => {
+  const owner = await as('owner');
+  const number = await askToJoin(owner, 'platform-admins', 'For the night of the spring tide');
+  const administrator = await as('administrator');
+  await openApproval(administrator, number);
+  await administrator.getByRole('button', { name: /^Approve for/ }).click();
+  await waitFor(owner, number, 'Fulfilled');
+  const manager = await as('approver', { javaScriptEnabled: false });
+  await manager.goto('/counter/things?whose=people');
+  const thing = manager.getByRole('listitem').filter({ hasText: number });
+  await thing.getByText(/^Take it back/).click();
+  await thing.getByRole('button', { name: 'Take back platform-admins', exact: true }).click();
+  await expect(thing.getByText('Say why; whoever has it is told.', { exact: true })).toBeVisible();
+  await thing.getByRole('textbox', { name: 'Why (required)', exact: true }).fill('The spring tide is over.');
+  await thing.getByRole('button', { name: 'Take back platform-admins', exact: true }).click();
+  await expect(thing).toContainText(/Being taken back since/);
+  expect((await mailbox.wait('owner@skerrin.example', 'The spring tide is over.', number)).text).toContain('takes back platform-admins');
 });

@@ -93,6 +93,28 @@ test('system: registered by an administrator, its actions are offered to plans; 
   await administrator.getByRole('button', { name: 'Register this system', exact: true }).click();
   await expect(administrator.getByRole('heading', { name, exact: true })).toBeVisible();
 
+  // It answers later: asked about, and by a call back, for which a key is wanted.
+  await choose(
+    administrator.getByRole('combobox', { name: 'When Reserve a berth is done', exact: true }),
+    'May be accepted first and answered later',
+  );
+  await administrator.getByRole('checkbox', { name: /^It calls back, signed with the key of its answers/ }).click();
+  await administrator.getByRole('textbox', { name: 'How Reserve a berth stands: JSON Pointer', exact: true }).fill('/state');
+  await administrator.getByRole('button', { name: 'Save this system', exact: true }).click();
+  await expect(administrator.getByRole('textbox', { name: 'Words that mean Reserve a berth is done', exact: true })).toHaveAccessibleDescription(
+    'Say which word means that it is done.',
+  );
+  await administrator.getByRole('textbox', { name: 'Words that mean Reserve a berth is done', exact: true }).fill('moored, fast');
+  await administrator.getByRole('button', { name: 'Save this system', exact: true }).click();
+  const key = administrator.getByRole('textbox', { name: 'Key of its answers', exact: true });
+  await expect(key).toHaveAccessibleDescription(/State the key that the system signs its answers with\./);
+  await key.fill('a-key-that-is-long-enough-to-sign-with');
+  await administrator.getByRole('button', { name: 'Save this system', exact: true }).click();
+  await expect(administrator.getByText(/^\s*The system is saved\./)).toBeVisible();
+  await administrator.reload();
+  await expect(administrator.getByRole('textbox', { name: 'Words that mean Reserve a berth is done', exact: true })).toHaveValue('moored, fast');
+  await expect(administrator.getByText('One is kept, sealed. Left empty it stays.', { exact: true })).toBeVisible();
+
   const designer = await as('designer');
   await designer.goto('/workshop/systems');
   await expect(designer.getByRole('link', { name: /Register a system/ })).toHaveCount(0);

@@ -70,7 +70,7 @@ await script(async () => {
       }),
     );
     await Promise.race([phases.prepared, ended]);
-    const mood = async (/** @type {'directory' | 'mailbox'} */ who, /** @type {string} */ manner, delayMs = 0) => {
+    const mood = async (/** @type {'directory' | 'mailbox' | 'machines'} */ who, /** @type {string} */ manner, delayMs = 0) => {
       counts.moods++;
       await fetch(`http://127.0.0.1:${ports[who]}/_manner`, {
         method: 'POST',
@@ -78,6 +78,13 @@ await script(async () => {
         body: JSON.stringify({ manner, delayMs }),
       }).catch(() => undefined);
     };
+    /** How machines are built from now on: how long it takes, and how it ends. */
+    const builds = () =>
+      fetch(`http://127.0.0.1:${ports.machines}/_build`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ ms: Math.floor(Math.random() * 2500), ends: one(['well', 'well', 'never', 'halfway', 'twice']) }),
+      }).catch(() => undefined);
     const one = (/** @type {string[]} */ of) => /** @type {string} */ (of[Math.floor(Math.random() * of.length)]);
     let lastPostgres = Date.now();
     const nul = String.fromCharCode(0);
@@ -132,10 +139,13 @@ await script(async () => {
       } else {
         await mood('directory', first === 'poisonous' ? first : one(['well', 'well', 'slow', 'failing', 'refusing', 'poisonous']), 700);
         await mood('mailbox', one(['well', 'well', 'slow', 'failing']), 300);
+        await mood('machines', one(['well', 'well', 'well', 'slow', 'failing', 'refusing']), 700);
+        await builds();
       }
     }
     await mood('directory', 'well');
     await mood('mailbox', 'well');
+    await mood('machines', 'well');
     await wait(3000);
     let answers = 0;
     for (let n = 0; n < 60 && answers !== 200; n++) {

@@ -86,10 +86,11 @@ export function machines({ token, answerKey, file }: { token: string; answerKey:
   });
   /** Somebody gives it a push: what was to be built is ready now. */
   app.post('/_hurry/:id', (req, res) => {
-    const found = data.machines[req.params.id];
-    if (found) Object.assign(found, { readyAt: Date.now(), ends: 'well' });
+    const { id } = req.params;
+    const wanted = Object.values(data.machines).filter((m) => (m.id === id || id === 'all') && standing(m).state === 'building');
+    for (const m of wanted) Object.assign(m, { readyAt: Date.now(), ends: 'well' });
     save();
-    res.json({ hurried: found !== undefined });
+    res.json({ hurried: wanted.length });
   });
   app.get('/openapi.json', (_req, res) => void res.json(machinesApi({ sizes, images, regions, longestLease })));
 
@@ -164,7 +165,7 @@ export function machines({ token, answerKey, file }: { token: string; answerKey:
     const now = Date.now();
     if (m.lost) return { state: 'deleted' };
     if (m.downAt !== undefined) return now < m.downAt + build.ms / 2 ? { state: 'going', progress: 'Taking it down' } : { state: 'deleted' };
-    const share = (now - m.at) / Math.max(1, m.readyAt - m.at);
+    const share = now >= m.readyAt ? 1 : (now - m.at) / (m.readyAt - m.at);
     const stage = stages[Math.min(stages.length - 1, Math.floor(share * stages.length))]!;
     if (m.ends === 'never') return { state: 'building', progress: stage };
     if (m.ends === 'halfway' && share >= 0.5) return { state: 'failed', cause: 'The image could not be copied' };

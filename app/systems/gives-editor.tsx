@@ -15,6 +15,7 @@ export function GivesEditor({
   const what = a.label || 'this action';
   const people = a.inputs.filter((i) => i.type === 'person');
   const things = [...a.outputs, ...a.inputs.filter((i) => i.type !== 'person')];
+  const days = [...a.outputs, ...a.inputs].filter((s) => s.type === 'date');
   const { gives } = a;
   const person = people[0];
   const thing = things[0];
@@ -51,6 +52,21 @@ export function GivesEditor({
               </option>
             ))}
           </Select>
+          {days.length > 0 && (
+            <Select
+              className="w-auto!"
+              aria-label={`Until when it is lent after ${what}`}
+              value={gives.until ?? ''}
+              onValue={(v) => onChange({ ...gives, until: v || undefined })}
+            >
+              <option value="">for good</option>
+              {days.map((d) => (
+                <option key={d.name} value={d.name}>
+                  until “{d.label || d.name}”
+                </option>
+              ))}
+            </Select>
+          )}
         </>
       )}
     </div>

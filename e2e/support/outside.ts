@@ -36,6 +36,14 @@ export const directory = {
     }),
 };
 
+export const park = {
+  /** What was really done to a machine, in order. */
+  changes: async (id: string) =>
+    (await json<{ id: string; change: string }[]>(`http://127.0.0.1:${env('MACHINES_PORT')}/_journal`))
+      .filter((j) => j.id === id)
+      .map((j) => j.change),
+};
+
 export const mailbox = {
   to: (address: string) => json<Received[]>(`http://127.0.0.1:${env('MAILBOX_PORT')}/_messages?to=${address}`),
   /** Waits for the mail that holds these words (a request's number), in its subject or its text. */

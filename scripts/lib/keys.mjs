@@ -28,7 +28,13 @@ export function keysOf(folder) {
     if (!kept.answerKey) keepKeys(folder, { ...kept, answerKey: secret() });
     return JSON.parse(readFileSync(file, 'utf8'));
   }
-  const keys = { superPassword: secret(), appPassword: secret(), secretKey: randomBytes(32).toString('hex'), directoryToken: secret(), answerKey: secret() };
+  const keys = {
+    superPassword: secret(),
+    appPassword: secret(),
+    secretKey: randomBytes(32).toString('hex'),
+    directoryToken: secret(),
+    answerKey: secret(),
+  };
   keepKeys(folder, keys);
   return keys;
 }

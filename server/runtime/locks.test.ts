@@ -7,6 +7,7 @@ import { connections } from '../db/database.ts';
 import type { Result } from '../refusal.ts';
 import { decide } from '../approvals/commands.ts';
 import { answerQuestion, withdrawRequest } from '../requests/commands.ts';
+import { giveBack } from '../holdings/commands.ts';
 import { addToRequest } from '../requests/additions.ts';
 import { retryStep, skipStep, takeOverStep } from '../runs/commands.ts';
 import { correctRequest, finishTask, handOver, writeFromTask, saveTask, takeTask } from '../tasks/commands.ts';
@@ -62,6 +63,17 @@ const acts: Record<string, (r: Made) => Promise<Result>> = {
   withdraws: (r) => withdrawRequest(w.viewer('ina'), { number: r.number }),
   'adds a task': (r) =>
     addToRequest(runa(), { number: r.number, kind: 'task', name: 'One more', instructions: 'This too', to: 'end', team: w.teamId }),
+  'gives something back': async (r) => {
+    await w.query("insert into holding (person_id, kind, what, run_id, key, since) values ($1, 'group', 'null', $2, 'given#1', now())", [
+      w.id('ina'),
+      r.id,
+    ]);
+    await w.query(`update run set state = jsonb_set(state, '{given}', $2::jsonb) where id = $1`, [
+      r.id,
+      JSON.stringify([{ key: 'given#1', name: 'Given', action: 'directory.addMember', inputs: {}, outputs: {} }]),
+    ]);
+    return giveBack(w.viewer('ina'), { id: await one('select id from holding where run_id = $1', r.id), why: '' });
+  },
   'tries again': (r) => retryStep(runa(), { number: r.number, key: 'add#1' }),
   skips: (r) => skipStep(runa(), { number: r.number, key: 'add#1', comment: 'Not needed' }),
   'takes over': (r) => takeOverStep(runa(), { number: r.number, key: 'add#1', comment: 'By hand', outputs: { already: 'false' } }),
@@ -86,7 +98,7 @@ it.each(Object.keys(acts))('whoever %s while somebody has the run waits for it b
         )
       )[0]!.n > 0;
     await expect.poll(async () => ended !== undefined || (await waits())).toBe(true);
-    for (const table of ['task', 'gate', 'question', 'run_step', 'timer', 'message'])
+    for (const table of ['task', 'gate', 'question', 'run_step', 'timer', 'message', 'holding'])
       await holder.query(`select 1 from ${table} where run_id = $1 for update nowait`, [made.id]);
     await holder.query('select 1 from approval a join gate g on g.id = a.gate_id where g.run_id = $1 for update of a nowait', [made.id]);
     await holder.query('commit');

@@ -1,0 +1,132 @@
+import { sql } from 'drizzle-orm';
+import type { Step } from '../core/plans/index.ts';
+import { machinePark } from '../demo/machine-park.ts';
+import { setSystemOwners } from '../server/consents/commands.ts';
+import { db, type Tx } from '../server/db/database.ts';
+import { giveBack } from '../server/holdings/commands.ts';
+import { keepWebSystem } from '../server/systems/commands.ts';
+import type { makeOrganisation } from '../server/testing/organisation.ts';
+import { viewerFor } from '../server/testing/parties.ts';
+import { publishPlan } from './generated.ts';
+
+/** Machines are made and taken down by a system that answers later: well, never, half way, twice, and while workers are killed. */
+
+const base = () => process.env['MACHINES_URL']!;
+const atPark = async <T>(path: string, body?: object): Promise<T> =>
+  (await (
+    await fetch(new URL(path, base()), {
+      method: body ? 'POST' : 'GET',
+      headers: { authorization: `Bearer ${process.env['MACHINES_TOKEN']}`, 'content-type': 'application/json' },
+      ...(body && { body: JSON.stringify(body) }),
+    })
+  ).json()) as T;
+
+/** Registers the park, asked about and calling back, and publishes an item that makes a machine; gives the item. */
+export async function publishMachines(org: Awaited<ReturnType<typeof makeOrganisation>>): Promise<string> {
+  const whole = machinePark(base());
+  const actions = whole.actions.map((a) => ({
+    ...a,
+    ...(a.later && { later: { ...a.later, within: 'PT1M', asked: { ...a.later.asked!, firstPauseSeconds: 1, mostPauseSeconds: 3 } } }),
+  }));
+  const kept = await keepWebSystem(viewerFor(org.people['dan']!, 'administrator'), {
+    definition: { ...whole, actions },
+    secret: process.env['MACHINES_TOKEN']!,
+    answerKey: process.env['MACHINES_ANSWER_KEY'],
+  });
+  if (!kept.ok) throw new Error(kept.sentence);
+  await setSystemOwners('host', { system: kept.id, people: [org.people['boss']!] });
+  const none = { min: 'PT0S', likely: 'PT0S', max: 'PT0S' };
+  const make = (id: string): Step =>
+    ({
+      id,
+      kind: 'provision',
+      name: `Make ${id}`,
+      expected: none,
+      action: `web.${kept.id}.make`,
+      inputs: { size: { literal: 'Small' }, region: { literal: 'hall' }, days: { literal: 14 }, owner: { ref: 'request.requester' } },
+      retries: { times: 2, firstPauseSeconds: 1, factor: 1 },
+    }) as Step;
+  const look = {
+    id: 'look',
+    kind: 'task',
+    name: 'Look at them',
+    expected: none,
+    assignee: { team: 'desk' },
+    instructions: [{ text: [[{ text: 'They run.' }]] }],
+    checklist: [],
+    fields: [],
+  } as Step;
+  const told = {
+    id: 'told',
+    kind: 'tell',
+    name: 'Tell',
+    expected: none,
+    to: { ref: 'request.requester' },
+    subject: [[{ text: 'Your machines' }]],
+    body: [{ text: [[{ text: 'They run.' }]] }],
+  } as Step;
+  const both = ['one', 'two'].map((id) => ({ id, name: id, block: [make(id)] }));
+  const together = { id: 'both', kind: 'together', name: 'Both', expected: none, join: 'all', branches: both } as Step;
+  return publishPlan(org, 'Two machines', { undoWhen: ['withdrawn', 'failed'], steps: [together, look, told] });
+}
+
+let given = 0;
+/** Somebody gives something back, twice at once: it goes back once. */
+export async function giveSomethingBack(chance: (n: number) => number): Promise<void> {
+  const { rows } = await db().execute<{ id: string; who: string }>(
+    sql`select id, person_id as who from holding where ended_at is null and ending_at is null order by id limit 20`,
+  );
+  const some = rows[chance(Math.max(1, rows.length))];
+  if (!some) return;
+  const back = () => giveBack(viewerFor(some.who), { id: some.id, why: '' });
+  const both = await Promise.all([back(), back()]);
+  if (both.filter((r) => r.ok).length > 1) throw new Error('It was given back twice.');
+  for (const r of both) if (!r.ok && r.code !== 'ended') throw new Error(`${r.code}: ${r.sentence}`);
+  if (both.some((r) => r.ok)) given++;
+}
+
+/** From now on machines are made at once, and those under way are ready: nothing is waited for longer than need be. */
+export async function hurryMachines(): Promise<void> {
+  await atPark('/_build', { ms: 0, ends: 'well' });
+  await atPark('/_hurry/all', {});
+}
+
+/** Holds what the park has and did against what is on record here; gives what is wrong, in sentences. */
+export async function lookAtMachines(tx: Tx): Promise<string[]> {
+  const wrong: string[] = [];
+  const journal = await atPark<{ change: string; id: string; key?: string }[]>('/_journal');
+  const { machines } = await atPark<{ machines: { id: string; state: string; address?: string }[] }>('/park/machines');
+  const made = journal.filter((j) => j.change === 'made');
+  const keys = journal.flatMap((j) => (j.key ? [j.key] : []));
+  if (new Set(keys).size !== keys.length) wrong.push(`The park did ${keys.length - new Set(keys).size} things twice.`);
+  const { rows: calls } = await tx.execute<{ key: string; status: string; closed: boolean }>(
+    sql`select idempotency_key as key, status, closed_at is not null as closed from call`,
+  );
+  const known = new Map(calls.map((c) => [`"${c.key}"`, c]));
+  const unknown = keys.filter((k) => !known.has(k));
+  if (unknown.length > 0) wrong.push(`The park did ${unknown.length} things by calls that are not on record.`);
+  const { rows: held } = await tx.execute<{ what: string; ended: boolean; ending: boolean }>(
+    sql`select what #>> '{}' as what, ended_at is not null as ended, ending_at is not null as ending from holding where kind = 'machine'`,
+  );
+  const open = new Set(held.filter((h) => !h.ended).map((h) => h.what));
+  const keyOf = new Map(made.map((j) => [j.id, j.key]));
+  for (const m of machines.filter((x) => x.state === 'running')) {
+    const call = known.get(keyOf.get(m.id) ?? '');
+    // What is still waited for is known by its call.
+    if (!open.has(m.address ?? '') && call?.closed !== false)
+      wrong.push(`Machine ${m.id} runs, and no holding knows of it (its call: ${call?.status}).`);
+  }
+  const there = new Set(machines.map((m) => m.address));
+  for (const h of held) if (!h.ended && !h.ending && !there.has(h.what)) wrong.push(`${h.what} is held, and the park does not have it.`);
+  if (new Set(held.map((h) => h.what)).size !== held.length) wrong.push('A machine is held twice.');
+  const { rows: answers } = await tx.execute<{ how: string; n: number }>(
+    sql`select how || case when ok = 'yes' then '' else ' in vain' end as how, count(*)::int as n from call_try group by 1 order by 1`,
+  );
+  const statuses = new Map<string, number>();
+  for (const [key, c] of known) if (made.some((j) => j.key === key)) statuses.set(c.status, (statuses.get(c.status) ?? 0) + 1);
+  console.log(
+    `  ${made.length} machines made (${[...statuses].map(([s, n]) => `${n} ${s}`).join(', ')}), ${journal.length - made.length} taken down, ${machines.filter((m) => m.state === 'running').length} run; ${given} things given back`,
+  );
+  console.log(`  exchanges with systems: ${answers.map((a) => `${a.n} ${a.how}`).join(', ')}`);
+  return wrong;
+}
