@@ -38,7 +38,7 @@ const settledAddress = {
       let statement = node;
       while (statement.parent && !/Statement$|^VariableDeclaration$/.test(statement.type)) statement = statement.parent;
       const among = statement.parent?.type === 'BlockStatement' ? statement.parent.body : [];
-      const words = (/** @type {import('estree').Node} */ n) => context.sourceCode.getText(n);
+      const words = (/** @type {import('eslint').Rule.Node} */ n) => context.sourceCode.getText(n);
       // What is asked again and again waits by itself.
       if (/expect\.poll\(/.test(words(statement))) return;
       const before = among.slice(0, among.indexOf(statement)).filter((s) => new RegExp(`\\b${node.name}\\b(?!')`).test(words(s)));

@@ -109,7 +109,8 @@ const failed: ErrorRequestHandler = (error, _req, res, next) => {
   log.error({ visit, error: causeWords(error), stack: stackOf(error) }, 'unexpected');
   // What the reader of a body refuses (too long, cut off) is the sender's to mend.
   const { status } = error as { status?: unknown };
-  if (typeof status === 'number' && status >= 400 && status < 500) return void res.status(status).type('text/plain').send('This cannot be read. Nothing was changed.');
+  if (typeof status === 'number' && status >= 400 && status < 500)
+    return void res.status(status).type('text/plain').send('This cannot be read. Nothing was changed.');
   res.status(500).type('text/plain').send(`Something unexpected went wrong. Nothing was changed. Quote this number: ${visit}`);
 };
 app.use(failed);

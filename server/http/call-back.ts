@@ -16,6 +16,9 @@ export const callBack: RequestHandler[] = [
     const came = await takeCallBack(id, { method: req.method, url: `${config().PUBLIC_URL}${req.originalUrl}`, headers, body });
     if (came.ok) return void res.json({ taken: came.taken });
     // RFC 9457.
-    res.status(came.status).type('application/problem+json').send(JSON.stringify({ status: came.status, title: 'Not taken', detail: came.sentence }));
+    res
+      .status(came.status)
+      .type('application/problem+json')
+      .send(JSON.stringify({ status: came.status, title: 'Not taken', detail: came.sentence }));
   },
 ];

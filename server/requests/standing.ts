@@ -17,7 +17,15 @@ export interface Standing {
 export async function whereItStands(caseIds: string[], tx: Reader = db()): Promise<Map<string, Standing>> {
   if (caseIds.length === 0) return new Map();
   // One statement for all of a page: who has each open step is found by its key.
-  const { rows } = await tx.execute<{ id: string; step: string; stepId: string; since: string; stuck: boolean; who: string[] | null; progress: string | null }>(sql`
+  const { rows } = await tx.execute<{
+    id: string;
+    step: string;
+    stepId: string;
+    since: string;
+    stuck: boolean;
+    who: string[] | null;
+    progress: string | null;
+  }>(sql`
     select r.case_id as id, s.name as step, s.step as "stepId", s.began_at as since, s.stuck_cause is not null as stuck, (
       select array_agg(n order by n) from (
         select p.name from gate g join approval a on a.gate_id = g.id and a.status = 'waiting' join person p on p.id = a.person_id
@@ -33,7 +41,12 @@ export async function whereItStands(caseIds: string[], tx: Reader = db()): Promi
     from run r join run_step s on s.run_id = r.id where r.case_id = any(${sql.param(caseIds)}::uuid[]) and s.ended_at is null
       and (s.stuck_cause is not null or s.kind <> all(${sql.param(holders)}::text[]))
     order by s."order"`);
-  return new Map(rows.map((r) => [r.id, { step: r.step, stepId: r.stepId, since: new Date(r.since), stuck: r.stuck, who: r.who ?? [], progress: r.progress ?? '' }]));
+  return new Map(
+    rows.map((r) => [
+      r.id,
+      { step: r.step, stepId: r.stepId, since: new Date(r.since), stuck: r.stuck, who: r.who ?? [], progress: r.progress ?? '' },
+    ]),
+  );
 }
 
 /** Steps that hold others: where a request stands is told by those. */

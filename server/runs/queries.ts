@@ -1,6 +1,16 @@
 import { and, eq, getTableColumns, inArray, isNotNull } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/pg-core';
-import { actionOf, branchWords, findStep, namingOf, outputPlaces, rooms, startPlaces, analyseAssignment, type StepKind } from '../../core/plans/index.ts';
+import {
+  actionOf,
+  branchWords,
+  findStep,
+  namingOf,
+  outputPlaces,
+  rooms,
+  startPlaces,
+  analyseAssignment,
+  type StepKind,
+} from '../../core/plans/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { requestConversation } from '../conversation/read.ts';
 import { db } from '../db/database.ts';
