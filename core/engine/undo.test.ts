@@ -55,6 +55,19 @@ describe('given back', () => {
     expect(took(p)).toEqual(['a#1', 'b#1']);
     expect(p.state().undoing).toBeUndefined();
   });
+  it('left with whoever has it, it can be given back again, and is taken back when the request is withdrawn: each under a key of its own', () => {
+    const p = given([step('task', 't', { assignee: { team: 'desk' }, instructions: [], checklist: [], fields: [] })]);
+    for (const key of ['undo:a#1', 'undo:a#1~1']) {
+      p.feed({ type: 'givenBack', id: 'a#1', why: 'Gone' });
+      p.feed({ type: 'callFailed', key, round: 0, cause: 'down' });
+      expect(p.feed({ type: 'skipped', key, person: 'tech', comment: 'Let them keep it' }).map((e) => e.effect)).toEqual(['leftHeld', 'ended']);
+    }
+    p.feed({ type: 'withdrawn', person: 'req' });
+    for (let i = 0; p.state().undoing && i < 9; i++) p.feed({ type: 'answered', key: p.state().undoing!.current!.key, outputs: {} });
+    expect(took(p)).toEqual(['b#1', 'a#1']);
+    const began = only(p.effects, 'began').map((e) => e.key);
+    expect(new Set(began).size).toBe(began.length);
+  });
   it('what the system refuses to take back is a task; an answer that comes after all closes it', () => {
     const p = given();
     p.feed({ type: 'givenBack', id: 'a#1', why: 'Left.' });

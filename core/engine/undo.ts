@@ -40,7 +40,8 @@ function next(context: RunContext): void {
     delete context.state.undoing;
     return;
   }
-  const key = `undo:${givenId(given)}`;
+  // Each going at it has a key of its own.
+  const key = `undo:${givenId(given)}${given.left ? `~${given.left}` : ''}`;
   undoing.current = { key, step: given.key, phase: 'calling' };
   const { name, inputs } = given;
   context.effects.push({ effect: 'began', key, step: given.key.replace(/#.*/, ''), kind: 'provision', name: `Undo: ${name}`, inputs });
@@ -104,6 +105,9 @@ export function undoEvent(context: RunContext, current: Activity, event: UndoEve
     if (took) {
       context.effects.push({ effect: 'tookBack', given });
       context.state.given = (context.state.given ?? []).filter((g) => givenId(g) !== givenId(given));
+    } else {
+      context.effects.push({ effect: 'leftHeld', given });
+      for (const g of context.state.given ?? []) if (givenId(g) === givenId(given)) g.left = (g.left ?? 0) + 1;
     }
     context.effects.push({ effect: 'ended', key: current.key, end, outputs: {}, ...(note && { note }) });
     undoing.waiting.shift();

@@ -295,6 +295,24 @@ describe('called back', () => {
     await replays(w, id);
   });
 
+  it('never heard of while it was sent, and done all the same: the step goes on when that is called back', async () => {
+    await builds(0);
+    // The park makes it, and its answer gets lost on the way, each time.
+    const { id } = await asksForOne();
+    await json('POST', `${park}/_manner`, { manner: 'failing' });
+    await until(async () => (await stepOf(id))!.stuck_cause !== null);
+    await json('POST', `${park}/_manner`, { manner: 'well' });
+    const call = await callOf(id);
+    expect(call).toMatchObject({ status: 'late', closed_at: expect.any(Date) });
+    const to = `${ours}/api/v1/calls/${call.id}/answer`;
+    const ready = { id: 'm-9', state: 'running', address: 'm-9.science.skerrin.example', until: '2026-12-31' };
+    const answer = await fetch(to, { method: 'POST', ...(await signed(to, ready, answerKey)) });
+    expect(await answer.json()).toEqual({ taken: 'late' });
+    expect(await stepOf(id)).toMatchObject({ stuck_cause: null, end: 'done' });
+    expect(await held(id)).toHaveLength(1);
+    await replays(w, id);
+  });
+
   it('too late by the clock: a machine that was given up is held beside the one that was made by hand, and both are taken down', async () => {
     await builds(500);
     const { id, number } = await asksForOne();

@@ -29,6 +29,16 @@ type Told = { type: 'answered'; outputs: Record<string, Value>; changed: boolean
 /** What became of what a system said: it settled the call, came too late, came again, or only told how it goes. */
 export type Taken = 'answer' | 'late' | 'again' | 'progress';
 
+/** That it was done, by what the run had been told before. */
+const doneWords: Record<Call['status'], string> = {
+  waiting: 'Done',
+  accepted: 'Done',
+  succeeded: 'Done',
+  failed: 'Done, after it had failed',
+  late: 'Done, after it had been given up',
+  cancelled: 'Done, after it was not needed any more',
+};
+
 /** How long what was accepted is asked about once its answer is late, in milliseconds: whatever was made by then is to be known. */
 const goesOnFor = 7 * 86_400_000;
 /** More words about how it goes, and more wrong answers, are not kept for one call. */
@@ -51,28 +61,23 @@ export const keepReply = (of: Pick<Call, 'id' | 'runId'>, came: Came, heard: Hea
     const set = (change: Partial<Call>) => tx.update(call).set(change).where(eq(call.id, row.id));
     const isOpen = row.status === 'waiting' || row.status === 'accepted';
 
-    if (row.outputs !== null || (row.closedAt && !['late', 'cancelled'].includes(row.status))) {
+    if (row.outputs !== null || (row.closedAt && !['late', 'cancelled', 'failed'].includes(row.status))) {
       await keepTry(tx, row.id, heard, 'yes', 'It came again, and changed nothing.', at);
       return 'again';
     }
     if (came.ok && came.reply?.is === 'done') {
       const { outputs } = came.reply;
-      await keepTry(
-        tx,
-        row.id,
-        heard,
-        'yes',
-        isOpen ? 'Done' : row.status === 'late' ? 'Done, after it had been given up' : 'Done, after it was not needed any more',
-        at,
-      );
+      await keepTry(tx, row.id, heard, 'yes', doneWords[row.status], at);
       await set({ outputs, closedAt: at, progress: '', ...(isOpen && { status: 'succeeded' }) });
       await deliver({ type: 'answered', outputs, changed: came.changed ?? true });
       return isOpen ? 'answer' : 'late';
     }
     if (!came.ok && (came.final || (heard.how === 'sent' && (await tries(tx, row.id, 'sent')) >= row.retries.times))) {
       await keepTry(tx, row.id, heard, 'no', came.said, at);
-      await set({ closedAt: at, progress: '', ...(isOpen && { status: 'failed' }) });
-      if (isOpen) await deliver({ type: 'callFailed', cause: came.said });
+      // Nobody knows whether it was done after all where it was only not heard of; who calls back may still say so.
+      const mayCome = !came.final && heard.later?.callsBack !== undefined;
+      await set({ closedAt: at, progress: '', ...(isOpen && { status: mayCome ? 'late' : 'failed' }) });
+      if (isOpen) await deliver({ type: 'callFailed', cause: came.said, ...(mayCome && { mayCome }) });
       return isOpen ? 'answer' : 'late';
     }
     if (heard.how === 'sent' && !row.acceptedAt && !(came.ok && came.reply)) {

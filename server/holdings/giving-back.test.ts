@@ -2,6 +2,7 @@ import { afterAll, beforeAll, beforeEach, expect, it } from 'vitest';
 import { step, tell } from '../../core/testing/samples.ts';
 import { shiftClock } from '../clock.ts';
 import { setSystemOwners } from '../consents/commands.ts';
+import { skipStep } from '../runs/commands.ts';
 import { finishTask } from '../tasks/commands.ts';
 import { replays } from '../testing/replays.ts';
 import { world, type World } from '../testing/world.ts';
@@ -103,6 +104,26 @@ it('what no action takes back, or the system refuses to, is a task for whoever a
   expect(JSON.stringify(refused!.instructions)).toContain('The directory answered 403');
   expect((await rowOf(other.holding)).ended_at).toBeNull();
   await replays(w, other.id);
+});
+
+it('left with whoever has it, it is not on its way back any more, and can be given back again', async () => {
+  const { id, number, holding } = await joined('boss');
+  for (let i = 0; i < 2; i++) {
+    // Nobody answers for the directory: what it refuses waits for an administrator.
+    await setSystemOwners('host', { system: 'directory', people: [] });
+    expect(await giveBack(w.viewer('boss'), { id: holding, why: '' })).toEqual({ ok: true });
+    await w.manner('directory', 'refusing');
+    await w.work();
+    await w.manner('directory', 'well');
+    await setSystemOwners('host', { system: 'directory', people: [w.id('boss')] });
+    const [stuck] = await w.query<{ key: string }>('select key from run_step where run_id = $1 and stuck_cause is not null', [id]);
+    expect(await skipStep(w.viewer('dan', 'administrator'), { number, key: stuck!.key, comment: 'Let them keep it' })).toEqual({ ok: true });
+    expect(await rowOf(holding)).toMatchObject({ ending_at: null, ended_at: null });
+  }
+  expect(await giveBack(w.viewer('boss'), { id: holding, why: '' })).toEqual({ ok: true });
+  await w.work();
+  expect((await rowOf(holding)).ended_at).not.toBeNull();
+  await replays(w, id);
 });
 
 it('what is lent: whoever has it is told once some days before, and it goes back after its last day', async () => {

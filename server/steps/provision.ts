@@ -26,6 +26,11 @@ export const calls: Writer = async (tx, batches, at) => {
 /** What was given is written to holdings, what was undone is taken off. */
 export const holdings: Writer = async (tx, batches, at) => {
   await writeHoldings(tx, only(batches, 'gave'), only(batches, 'tookBack'), at);
+  for (const { given, run } of only(batches, 'leftHeld'))
+    await tx
+      .update(holding)
+      .set({ endingAt: null, endingBy: null, endingWhy: null })
+      .where(and(eq(holding.runId, run.id), eq(holding.key, givenId(given))));
   return [];
 };
 

@@ -103,7 +103,7 @@ export default function Things({ loaderData: { rows, next, whose, after, people,
       ) : (
         <ul aria-label={mine ? 'My things' : 'What my people hold'} className="border-t">
           {rows.map((r) => (
-            <li key={r.id} className="grid gap-x-6 border-b py-3 sm:grid-cols-[minmax(0,1fr)_minmax(0,1fr)]">
+            <li key={r.id} className="grid gap-x-6 gap-y-2 border-b py-3 sm:grid-cols-[minmax(0,1fr)_minmax(0,1fr)]">
               <div className="min-w-0">
                 {!mine && (
                   <p className="text-sm">
@@ -127,7 +127,7 @@ export default function Things({ loaderData: { rows, next, whose, after, people,
                   Since <Time at={r.since} /> by{' '}
                   {r.isTheirs ? (
                     <Link to={`/counter/requests/${r.number}`} className="text-sea underline underline-offset-4">
-                      {r.item}, R-{r.number}
+                      {r.item}, <span className="whitespace-nowrap">R-{r.number}</span>
                     </Link>
                   ) : (
                     <>

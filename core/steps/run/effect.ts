@@ -94,6 +94,8 @@ export type Effect =
   | { effect: 'cancelCall'; key: string }
   | { effect: 'gave'; given: Given }
   | { effect: 'tookBack'; given: Given }
+  /** It was to be taken back, and somebody decided that it stays. */
+  | { effect: 'leftHeld'; given: Given }
   | { effect: 'message'; key: string; to: string; by?: 'mail' | 'chat'; subject: TextSnapshot; body: TextSnapshot }
   | { effect: 'mark'; key: string; step: string; shows: 'milestone' | 'status'; words: string }
   | { effect: 'stuck'; key: string; cause: string }

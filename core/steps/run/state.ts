@@ -118,6 +118,8 @@ export const Given = z.object({
   byHand: z.literal(true).optional(),
   /** While it is to be taken back: who does that where the system cannot, and why it is. */
   hand: z.string().optional(),
+  /** How often it was to be taken back, and was left with whoever has it. */
+  left: z.number().int().optional(),
   why: z.string().optional(),
   name: z.string(),
   action: z.string(),

@@ -30,7 +30,10 @@ export const holding = pgTable(
     endingBy: uuid('ending_by').references(() => person.id),
     endingWhy: text('ending_why'),
   },
-  (t) => [uniqueIndex('holding_key').on(t.runId, t.key), index('holding_person').on(t.personId, t.endedAt), index('holding_since').on(t.since, t.id),
+  (t) => [
+    uniqueIndex('holding_key').on(t.runId, t.key),
+    index('holding_person').on(t.personId, t.endedAt),
+    index('holding_since').on(t.since, t.id),
     index('holding_until')
       .on(t.until)
       .where(sql`${t.endedAt} is null and ${t.endingAt} is null and ${t.until} is not null`),
