@@ -60,6 +60,7 @@ const views: View[] = [
   ['My requests', 'requester', (p) => p.goto('/counter/requests')],
   ['Holdings', 'auditor', (p) => p.goto('/ledger/holdings')],
   ['My things', 'requester', (p) => p.goto('/counter/things')],
+  ['Who is in my groups', 'owner', (p) => p.goto('/counter/things?whose=owned')],
   ['What my people hold', 'owner', (p) => p.goto('/counter/things?whose=people')],
   ['Basket, empty', 'requester', (p) => p.goto('/counter/basket')],
   ['A request', 'requester', (p) => p.goto('/counter/requests').then(() => p.getByRole('main').getByRole('link').first().click())],

@@ -45,6 +45,7 @@ test('every page, by every part: whoever may not see it is not told that it is t
     ['/ledger/holdings', reads],
     ['/counter/things', signedIn],
     ['/counter/things?whose=people', signedIn],
+    ['/counter/things?whose=owned', signedIn],
     ['/counter/report', signedIn],
     ['/counter/likely?words=tablet', signedIn],
     [`/counter/tickets/${reported}`, ['owner']],

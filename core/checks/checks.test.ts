@@ -31,6 +31,18 @@ describe('the check', () => {
     ]);
   });
 
+  it('warns of what nothing takes back, by the system or by the step', () => {
+    const gives = { kind: 'group', person: 'person', what: 'group' };
+    const found = (undoneBy: string | undefined, undo: string | undefined) => {
+      const actions = catalogue.actions.map(({ undoneBy: _, ...a }) => ({ ...a, gives, ...(undoneBy && { undoneBy }) }));
+      const plan = { steps: [{ ...add, ...(undo && { undo }) } as Step, tell('t', 'T')] };
+      return checkItem(form, plan, { ...catalogue, actions }).map((f) => `${f.code} ${f.severity}`);
+    };
+    const kept = ['not-taken-back warns'];
+    expect([found(undefined, undefined), found(undefined, 'none'), found('x.out', 'none')]).toEqual([kept, kept, kept]);
+    expect([found('x.out', undefined), found(undefined, 'x.out')]).toEqual([[], []]);
+  });
+
   it('finds references to what is gone, and to what has not happened yet', () => {
     const gone = { ...add, inputs: { group: { ref: 'form.removed' }, person: { ref: 'request.requester' } } } as Step;
     expect(codes([gone, tell('t', 'T')])).toEqual([['unknown-reference', 'add']]);

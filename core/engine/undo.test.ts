@@ -42,7 +42,11 @@ describe('given back', () => {
     const effects = p.feed({ type: 'givenBack', id: 'a#1', why: 'Left.', hand: 'own' });
     expect(only(effects, 'openTask')).toMatchObject([{ key: 'undo:a#1', name: 'Take back: A', assignee: { person: 'own' } }]);
     expect(only(effects, 'openTask')[0]!.instructions).toMatchObject({
-      text: expect.arrayContaining([[{ text: 'Left. Nothing takes back what “A” gave.' }], [{ text: 'Serial: ' }, { ref: 'given.serial' }]]),
+      text: expect.arrayContaining([
+        [{ text: 'Left.' }],
+        [{ text: 'Nothing takes back what “A” gave.' }],
+        [{ text: 'Serial: ' }, { ref: 'given.serial' }],
+      ]),
       values: { 'given.serial': 'a-1' },
     });
     const done = p.feed({ type: 'taskDone', key: 'undo:a#1', person: 'own', values: {} });

@@ -72,7 +72,7 @@ function byHand(context: RunContext, given: Given, activity: Activity, cause: st
   }
   activity.phase = 'working';
   const values: Record<string, Value> = {};
-  const lines: RichText = [[{ text: given.why ? `${given.why} ${cause}` : cause }]];
+  const lines: RichText = [...(given.why ? [[{ text: given.why }]] : []), [{ text: cause }]];
   for (const [name, value] of Object.entries({ ...given.inputs, ...given.outputs })) {
     values[`given.${name}`] = value;
     lines.push([{ text: `${capital(name)}: ` }, { ref: `given.${name}` }]);

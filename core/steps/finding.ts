@@ -31,6 +31,7 @@ export type FindingCode =
   | 'does-not-end'
   | 'circle'
   | 'untold'
+  | 'not-taken-back'
   | 'ungated'
   | 'secret'
   | 'form-test'

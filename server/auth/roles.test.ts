@@ -34,6 +34,8 @@ const everybody: Record<string, () => Viewer> = {
   owner: () => w.viewer('ina'),
 };
 const all = Object.keys(everybody);
+/** Olav owns a group, whatever role he has. */
+const outsiders = ['anybody', 'designer', 'teamMember', 'auditor', 'administrator'];
 const technicians = ['teamMember', 'technician'];
 const team = ['member', 'technician'];
 /** Ids of what they try it on: a request with everything open, a consent that waits, an entry set aside. */
@@ -245,6 +247,7 @@ const table: Record<string, Row> = {
   otherGroups: [[], (v) => seen(m.holdings.otherGroups(v))],
   // Owners of a group and managers: server/holdings/giving-back.test.ts; the one who is tried here is nobody's.
   giveBack: [['administrator', 'requester'], (v) => m.endings.giveBack(v, { id: at.holding, why: 'x' })],
+  ownsGroups: [['owner', ...outsiders], (v) => seen(m.holdings.ownsGroups(v))],
   hasPeople: [['approver'], (v) => seen(m.holdings.hasPeople(v))],
   myRequests: [['requester'], (v) => seen(m.counter.myRequests(v))],
   answersAgain: [['requester'], (v) => seen(m.counter.answersAgain(v, Number(at.number), { fields: [] }))],

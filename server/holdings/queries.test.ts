@@ -2,7 +2,7 @@ import { afterAll, beforeAll, expect, it } from 'vitest';
 import { tell } from '../../core/testing/samples.ts';
 import { decide } from '../approvals/commands.ts';
 import { world, type World } from '../testing/world.ts';
-import { hasPeople, otherGroups, thingsHeld } from './queries.ts';
+import { hasPeople, otherGroups, ownsGroups, thingsHeld } from './queries.ts';
 
 let w: World;
 beforeAll(async () => {
@@ -34,6 +34,10 @@ it('what a request gave stands with whoever has it: since when, by which, and wi
   const { rows } = await thingsHeld(w.viewer('tor'), 'mine');
   expect(rows).toMatchObject([{ what: 'tide-models', kind: 'group', number, isTheirs: true, who: 'Tor Strand' }]);
   expect(rows[0]!.agreed.map((a) => [a.name, a.comment])).toContainEqual(['Ina Strand', 'For the spring models.']);
+  // Who owns the group sees who is in it by a request.
+  expect([await ownsGroups(w.viewer('ina')), await ownsGroups(w.viewer('tor'))]).toEqual([true, false]);
+  expect((await thingsHeld(w.viewer('ina'), 'owned')).rows).toMatchObject([{ who: 'Tor Strand', what: 'tide-models', number }]);
+  expect((await thingsHeld(w.viewer('tor'), 'owned')).rows).toEqual([]);
   // Whose manager one is, one sees what they hold, not what was said of it; nobody else does.
   expect([await hasPeople(w.viewer('runa')), await hasPeople(w.viewer('tor'))]).toEqual([true, false]);
   const seen = await thingsHeld(w.viewer('runa'), 'people');

@@ -1,28 +1,30 @@
-import { and, eq, sql } from 'drizzle-orm';
+import { and, eq, sql, type SQL } from 'drizzle-orm';
 import type { Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
 import { accessGroup, groupPerson } from '../db/schema/index.ts';
 import { bySince, holdingsWhere } from './read.ts';
 
-/** Whose things are asked for: the viewer's own, or those of the people whose manager they are. */
-export type WhoseThings = 'mine' | 'people';
+/** Whose things are asked for: the viewer's own, those of the people whose manager they are, or whoever is in a group that they own. */
+export type WhoseThings = 'mine' | 'people' | 'owned';
 
 const pageSize = 50;
 
-const theirs = (viewer: Viewer, whose: WhoseThings) =>
-  whose === 'mine'
-    ? sql`h.person_id = ${viewer.id}`
-    : sql`h.person_id = any(array(select p.id from person p where p.manager_id = ${viewer.id} and p.active))`;
+const theirs: Record<WhoseThings, (viewer: Viewer) => SQL> = {
+  mine: (viewer) => sql`h.person_id = ${viewer.id}`,
+  people: (viewer) => sql`h.person_id = any(array(select p.id from person p where p.manager_id = ${viewer.id} and p.active))`,
+  owned: (viewer) =>
+    sql`(h.what ->> 'group') = any(array(select g.group_id::text from group_person g where g.person_id = ${viewer.id} and g."as" = 'owner'))`,
+};
 
 /** What people hold that a request of ours gave them, the newest first, a page at a time: since when, by which request, and who agreed to it. */
 export async function thingsHeld(viewer: Viewer, whose: WhoseThings, cursor?: string) {
   const of = { keys: bySince, down: true, cursor, size: pageSize };
-  const page = await holdingsWhere([theirs(viewer, whose), sql`h.ended_at is null`], of, viewer);
+  const page = await holdingsWhere([theirs[whose](viewer), sql`h.ended_at is null`], of, viewer);
   return {
     next: page.next,
-    // What was said in agreeing is for those whose request it was; of a confidential one a manager who has no part in it learns nothing else.
+    // What was said in agreeing is for those whose request it was; of a confidential one nobody who has no part in it learns anything else.
     rows: page.rows.map(({ sees, ...r }) =>
-      whose === 'people' && !sees
+      whose !== 'mine' && !sees
         ? { ...r, what: 'confidential', item: '', agreed: [] }
         : { ...r, agreed: r.agreed.map((a) => ({ ...a, comment: r.isTheirs ? a.comment : '' })) },
     ),
@@ -46,6 +48,14 @@ export async function otherGroups(viewer: Viewer): Promise<string[]> {
     .orderBy(accessGroup.name);
   return rows.map((r) => r.name);
 }
+
+/** Whether somebody owns a group that there is. */
+export const ownsGroups = async (viewer: Viewer): Promise<boolean> => {
+  const { rows } = await db().execute<{ owns: boolean }>(
+    sql`select exists (select from group_person g join access_group a on a.id = g.group_id and not a.gone where g.person_id = ${viewer.id} and g."as" = 'owner') as owns`,
+  );
+  return rows[0]!.owns;
+};
 
 /** Whether somebody is the manager of anybody who works here. */
 export async function hasPeople(viewer: Viewer): Promise<boolean> {

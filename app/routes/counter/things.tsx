@@ -2,7 +2,7 @@ import { Form, Link } from 'react-router';
 import { dateWords } from '../../../core/calendar/index.ts';
 import { GiveBack } from '../../../core/posts/index.ts';
 import { giveBack } from '../../../server/holdings/commands.ts';
-import { hasPeople, otherGroups, thingsHeld } from '../../../server/holdings/queries.ts';
+import { hasPeople, otherGroups, ownsGroups, thingsHeld, type WhoseThings } from '../../../server/holdings/queries.ts';
 import { kindOfThing } from '~/ui/holding-kind';
 import { Button, ButtonLink } from '~/ui/button';
 import { Labelled } from '~/ui/field';
@@ -22,14 +22,16 @@ export const meta = () => [{ title: 'My things · Counter · Nessmoor' }];
 
 export async function loader({ context, request }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
-  const whose = asked(request, 'whose') === 'people' ? ('people' as const) : ('mine' as const);
+  const wanted = asked(request, 'whose');
+  const whose: WhoseThings = wanted === 'people' || wanted === 'owned' ? wanted : 'mine';
   const after = asked(request, 'after') || undefined;
-  const [held, people, others] = await Promise.all([
+  const [held, people, owns, others] = await Promise.all([
     thingsHeld(viewer, whose, after),
     hasPeople(viewer),
+    ownsGroups(viewer),
     whose === 'mine' && after === undefined ? otherGroups(viewer) : [],
   ]);
-  return { ...held, whose, after, people, others };
+  return { ...held, whose, after, people, owns, others };
 }
 
 export async function action({ context, request }: Route.ActionArgs) {
@@ -39,6 +41,13 @@ export async function action({ context, request }: Route.ActionArgs) {
   const result = await giveBack(viewer, given);
   return result.ok ? { of: given.id } : refused(result, { of: given.id });
 }
+
+const titles: Record<WhoseThings, string> = { mine: 'My things', people: 'What my people hold', owned: 'Who is in my groups' };
+const leads: Record<WhoseThings, string> = {
+  mine: 'What you were given by a request: since when, and who agreed to it.',
+  people: 'What those whose manager you are were given by a request.',
+  owned: 'Whom a request has put into a group that you own: since when, and who agreed to it.',
+};
 
 type Row = Route.ComponentProps['loaderData']['rows'][number];
 
@@ -77,20 +86,26 @@ function Back({ row, mine, refusal }: { row: Row; mine: boolean; refusal: Refusa
   );
 }
 
-export default function Things({ loaderData: { rows, next, whose, after, people, others }, ...props }: Route.ComponentProps) {
+export default function Things({ loaderData: { rows, next, whose, after, people, owns, others }, ...props }: Route.ComponentProps) {
   const outcome = useOutcome(props.actionData);
   const refusalOf = (id: string) => (outcome && 'refusal' in outcome && outcome.of === id ? outcome.refusal : undefined);
   const mine = whose === 'mine';
   return (
     <div className="max-w-4xl">
-      <h1 className="font-serif text-2xl">{mine ? 'My things' : 'What my people hold'}</h1>
-      <p className="mb-4 text-faint">
-        {mine ? 'What you were given by a request: since when, and who agreed to it.' : 'What those whose manager you are were given by a request.'}{' '}
-        {people && (
-          <Link to={mine ? '?whose=people' : '/counter/things'} className="text-sea underline underline-offset-4">
-            {mine ? 'What my people hold' : 'My things'}
-          </Link>
-        )}
+      <h1 className="font-serif text-2xl">{titles[whose]}</h1>
+      <p className="text-faint">{leads[whose]}</p>
+      <p className="mb-4 flex flex-wrap gap-x-4">
+        {(['mine', ...(people ? (['people'] as const) : []), ...(owns ? (['owned'] as const) : [])] as const)
+          .filter((other) => other !== whose)
+          .map((other) => (
+            <Link
+              key={other}
+              to={other === 'mine' ? '/counter/things' : `/counter/things?whose=${other}`}
+              className="text-sea underline underline-offset-4"
+            >
+              {titles[other]}
+            </Link>
+          ))}
       </p>
       {rows.length === 0 ? (
         <Empty act={mine && <ButtonLink to="/counter">Ask for something</ButtonLink>}>
@@ -98,10 +113,12 @@ export default function Things({ loaderData: { rows, next, whose, after, people,
             ? 'There is nothing older.'
             : mine
               ? 'Access, equipment and machines that you ask for stand here once you have them. There is nothing yet.'
-              : 'None of them was given anything by a request yet.'}
+              : whose === 'people'
+                ? 'None of them was given anything by a request yet.'
+                : 'No request has put anybody into a group of yours yet.'}
         </Empty>
       ) : (
-        <ul aria-label={mine ? 'My things' : 'What my people hold'} className="border-t">
+        <ul aria-label={titles[whose]} className="border-t">
           {rows.map((r) => (
             <li key={r.id} className="grid gap-x-6 gap-y-2 border-b py-3 sm:grid-cols-[minmax(0,1fr)_minmax(0,1fr)]">
               <div className="min-w-0">
@@ -148,7 +165,7 @@ export default function Things({ loaderData: { rows, next, whose, after, people,
       )}
       {next && (
         <p className="mt-4">
-          <ButtonLink to={`?${mine ? '' : 'whose=people&'}after=${next}`}>Older ones</ButtonLink>
+          <ButtonLink to={`?${mine ? '' : `whose=${whose}&`}after=${next}`}>Older ones</ButtonLink>
         </p>
       )}
       {others.length > 0 && (

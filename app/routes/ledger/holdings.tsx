@@ -1,3 +1,4 @@
+import { dateWords } from '../../../core/calendar/index.ts';
 import { holdingCount, holdingList } from '../../../server/holdings/list.ts';
 import { kindOfThing } from '~/ui/holding-kind';
 import { LedgerSheet } from '~/ledger/ledger-sheet';
@@ -34,7 +35,7 @@ const line = (words: string, bold = false) => (
 const cells: Record<string, Cell<Row>> = {
   who: { width: 180, of: (r) => line(r.who), under: (r) => r.job ?? '' },
   what: { width: 200, grows: true, of: (r) => line(r.what, true), under: (r) => kindOfThing(r.kind) },
-  since: { width: 156, of: (r) => <Time at={r.since} /> },
+  since: { width: 156, of: (r) => <Time at={r.since} />, under: (r) => (r.until ? `until ${dateWords(r.until)}` : '') },
   request: { width: 180, of: (r) => <span className="numbers">R-{r.number}</span>, under: (r) => r.item },
   agreed: {
     width: 220,
@@ -47,7 +48,7 @@ const cells: Record<string, Cell<Row>> = {
         .map((c) => `“${c}”`)
         .join(' '),
   },
-  ended: { width: 156, wide: true, of: (r) => r.endedAt && <Time at={r.endedAt} /> },
+  ended: { width: 156, wide: true, of: (r) => (r.endedAt ? <Time at={r.endedAt} /> : r.endingAt && 'being given back') },
 };
 
 const keyOf = (r: Row) => r.id;

@@ -1,6 +1,6 @@
-import { actionOf } from '../catalogue.ts';
+import { actionOf, type ActionSpec } from '../catalogue.ts';
 import { inputFindings } from '../check.ts';
-import { stop, unset } from '../finding.ts';
+import { stop, unset, warn, type Finding } from '../finding.ts';
 import { output, readOperands } from '../place.ts';
 import type { Room } from '../room.ts';
 import { ended, fail, putOutputs, valuesOf, type RunContext } from '../run/context.ts';
@@ -19,6 +19,18 @@ const givenBy = (context: RunContext, step: Provision, a: Activity, outputs: Rec
   inputs: a.inputs ?? {},
   outputs,
 });
+
+/** What nothing takes back stays with whoever has it until somebody does it by hand. */
+const keptForGood = (step: Provision, action: ActionSpec): Finding[] =>
+  action.gives && (step.undo ?? action.undoneBy ?? 'none') === 'none'
+    ? [
+        warn(step, {
+          code: 'not-taken-back',
+          sentence: `Nothing takes back what “${step.name}” gives (${action.gives.kind}): when it is given back, somebody has a task for it.`,
+          mend: 'Choose the action that undoes it, or leave it so if it is fetched by hand.',
+        }),
+      ]
+    : [];
 
 const roundOf = (a: Activity): number => a.round ?? 0;
 
@@ -62,7 +74,7 @@ export const provision: Room<Provision> = {
         }),
       ];
     }
-    return inputFindings(step, step.inputs, action.inputs, anywhere);
+    return [...inputFindings(step, step.inputs, action.inputs, anywhere), ...keptForGood(step, action)];
   },
   party: (step, _, catalogue) => actionOf(catalogue, step.action)?.system ?? 'System not chosen',
   sentence: (step, naming, catalogue) => {

@@ -34,6 +34,9 @@ export const holding = pgTable(
     uniqueIndex('holding_key').on(t.runId, t.key),
     index('holding_person').on(t.personId, t.endedAt),
     index('holding_since').on(t.since, t.id),
+    index('holding_group')
+      .on(sql`(${t.what} ->> 'group')`)
+      .where(sql`${t.endedAt} is null`),
     index('holding_until')
       .on(t.until)
       .where(sql`${t.endedAt} is null and ${t.endingAt} is null and ${t.until} is not null`),

@@ -1,0 +1,1 @@
+CREATE INDEX "holding_group" ON "holding" USING btree (("what" ->> 'group')) WHERE "holding"."ended_at" is null;
