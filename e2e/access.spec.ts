@@ -118,6 +118,11 @@ const views: View[] = [
   ['Publish, what can go over', 'designer', (p) => item(p, 'publish?behind=0', 'Join a group')],
   ['Plan, several sides of a gate', 'designer', (p) => item(p, 'plan?step=agree', 'Project space')],
   [
+    'A system that answers later',
+    'administrator',
+    (p) => p.goto('/workshop/systems').then(() => p.getByRole('link', { name: 'Machine park', exact: true }).click()),
+  ],
+  [
     'Systems, one being registered',
     'administrator',
     (p) => p.goto('/workshop/systems/new').then(() => p.getByRole('button', { name: 'Add an action', exact: true }).click()),
