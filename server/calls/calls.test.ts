@@ -163,6 +163,17 @@ describe('asked again', () => {
     expect(await said(id)).toContain('asked yes: Done, after it was not needed any more');
   });
 
+  it('withdrawn while it was sent by a worker that died: sent again under its key, so that what it gave is known, and taken down', async () => {
+    await builds(0);
+    const { id, number } = await asksForOne();
+    await w.query('update call set begun_at = now() where run_id = $1', [id]);
+    expect(await withdrawRequest(w.viewer('tor'), { number })).toEqual({ ok: true });
+    expect(await callOf(id)).toMatchObject({ status: 'cancelled', closed_at: null });
+    await until(async () => (await held(id)).some((h) => h.ended));
+    expect((await journal()).filter((j) => j.key?.includes(id)).map((j) => j.change)).toEqual(['made', 'taken down']);
+    await replays(w, id);
+  });
+
   it('withdrawn before it was sent: it is never made', async () => {
     const before = (await journal()).length;
     const { id, number } = await asksForOne();

@@ -105,10 +105,18 @@ describe('one person’s data', () => {
     expect(await erasePerson(owner, 'nobody')).toMatchObject({ ok: false });
     await w.decide('ina', asked.id, 'decline', 'Not now, Runa');
     await w.work();
+    // Held by somebody else, and taken from them in her words.
+    const other = await w.ask(w.viewer('tor'), (await w.item('Held by Tor')).id);
+    await w.query(
+      `insert into holding (person_id, kind, what, run_id, key, since, ending_at, ending_by, ending_why)
+       values ($1, 'group', 'null', $2, 'given#1', now(), now(), $3, 'Words only Runa would say')`,
+      [w.id('tor'), other.id, w.id('runa')],
+    );
     expect(await erasePerson(owner, 'runa')).toEqual({ ok: true, requests: 1 });
     const whole = await w.query<{ everything: string }>(
       `select concat((select json_agg(x) from person x), (select json_agg(x) from service_case x), (select json_agg(x) from run x), (select json_agg(x) from run_event x),
-        (select json_agg(x) from run_step x), (select json_agg(x) from message x), (select json_agg(x) from approval x), (select json_agg(x) from task x), (select json_agg(x) from question x), (select json_agg(x) from reference_row x)) as everything`,
+        (select json_agg(x) from run_step x), (select json_agg(x) from message x), (select json_agg(x) from approval x), (select json_agg(x) from task x), (select json_agg(x) from question x), (select json_agg(x) from reference_row x),
+        (select json_agg(x) from holding x), (select json_agg(x) from call x), (select json_agg(x) from case_word x)) as everything`,
     );
     for (const word of ['Words only Runa', 'Not now, Runa', 'Runa Strand', 'runa strand', 'runa@skerrin'])
       expect(whole[0]!.everything).not.toContain(word);
