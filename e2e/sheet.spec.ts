@@ -1,4 +1,5 @@
 import type { Page } from '@playwright/test';
+import { signal } from './support/signal.ts';
 import { expect, fresh, test, type SignedIn } from './support/story.ts';
 import { sheet, saved } from './support/workshop.ts';
 
@@ -167,6 +168,31 @@ test('by keys: lines are walked, folded, renamed, chosen together, moved across 
   await page.keyboard.press('?');
   await expect(page.getByRole('dialog', { name: 'Keys of the plan sheet', exact: true })).toContainText('rename a step where it stands');
   await page.keyboard.press('Escape');
+  await saved(page);
+});
+
+test('a page that was read anew before what was saved last had arrived shows it all the same', async ({ as }) => {
+  const page = await itemWith(as, 'Read too early', [tell('a', 'First'), tell('b', 'Second')]);
+  // The page is read at once; what comes of that is shown only once the draft is saved from the page before.
+  const early = signal();
+  const kept = page.waitForResponse((r) => r.url().endsWith('/draft') && r.request().method() === 'POST');
+  await page.route(/\/plan(\?|$)/, async (route) => {
+    const response = await route.fetch();
+    early.give();
+    await (await kept).finished();
+    await route.fulfill({ response });
+  });
+  await onto(page, '2 Tell: Second');
+  const anew = page.evaluate(() => window.location.reload());
+  await early.given;
+  await page.keyboard.press('Delete');
+  await Promise.all([anew, page.waitForEvent('load')]);
+  await expect.poll(() => lines(page)).toEqual(['1 Tell: First']);
+  await saved(page);
+  // What is done next is no conflict with it.
+  await onto(page, '1 Tell: First');
+  await page.keyboard.press('Control+d');
+  await expect.poll(() => lines(page)).toHaveLength(2);
   await saved(page);
 });
 

@@ -1,4 +1,5 @@
 import { chat, mailbox } from './support/outside.ts';
+import { signal } from './support/signal.ts';
 import { choose, expect, fresh, test } from './support/story.ts';
 
 test('a tablet does not charge at Lunnick: from a telephone to closed, with a question back', async ({ as }) => {
@@ -121,6 +122,26 @@ test('two agents on one ticket: the second is told, and what they wrote is still
     /gave it to Stores: they have the relay$/,
   ])
     await expect(technician.getByText(words)).toBeVisible();
+});
+
+test('what is typed while the editor is on its way is in it once it is there, to the last letter', async ({ as }) => {
+  const page = await as('technician');
+  const fetched = signal();
+  await page.route(/\/rich-editor-[^/]+\.js$/, async (route) => {
+    await fetched.given;
+    await route.continue();
+  });
+  await page.goto('/desk/queue?what=ticket');
+  await page.getByRole('row', { name: /^T-/ }).first().click();
+  const box = page.getByRole('textbox', { name: /^Write to / });
+  const typed = 'The relay is behind the third panel, and the key to it hangs in Stores.';
+  const typing = box.pressSequentially(typed, { delay: 25 });
+  await expect(box).toHaveValue(/^The relay is behind/);
+  fetched.give();
+  await typing;
+  await expect(page.getByRole('toolbar', { name: /^Format Write to / })).toBeVisible();
+  await expect(box).toHaveText(typed);
+  await expect(box).toBeFocused();
 });
 
 test('what is typed in a report finds what can be asked for instead, and what was reported already', async ({ as }) => {

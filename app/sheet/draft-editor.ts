@@ -1,6 +1,6 @@
 import { createContext, createElement, useCallback, useContext, useEffect, useLayoutEffect, useMemo, useRef, useState, type ReactNode } from 'react';
 import type { ItemDefinition, ItemKind, Studied } from '../../core/items/index.ts';
-import { forgetLeft, keepLeft, sameDraft, takeLeft } from './left-behind';
+import { keepLeft, sameDraft, takeLeft } from './left-behind';
 import { useStudy } from './use-study';
 import { useLatest } from '~/ui/latest';
 import type { NamedKind } from '../../core/values/index.ts';
@@ -142,7 +142,7 @@ export function useDraftEditor(loaded: Loaded, step: string | undefined): DraftE
         setKept(draft);
         setVersion(answer.version);
         if (n.draft !== draft) continue;
-        forgetLeft(loaded.id);
+        keepLeft(loaded.id, { version: answer.version });
         setSave({ is: 'saved' });
       }
       n.busy = false;
@@ -171,10 +171,12 @@ export function useDraftEditor(loaded: Loaded, step: string | undefined): DraftE
     };
   }, [send, loaded.id]);
 
-  // What was on its way when the page was left last: it has arrived meanwhile, or it is sent now, or somebody else was first.
+  // What was on its way when the page was left last: it has arrived meanwhile, or it is sent now, or somebody else was first. This page
+  // may have been read before what was saved last, too.
   useEffect(() => {
     const left = takeLeft(loaded.id);
-    if (!left) return;
+    if (!left || (!left.draft && left.version <= now.current.version)) return;
+    const { draft } = left;
     let over = false;
     void draftAt(address)
       .then((theirs) => {
@@ -185,13 +187,13 @@ export function useDraftEditor(loaded: Loaded, step: string | undefined): DraftE
         setVersion(theirs.version);
         // What was typed here meanwhile is newer than both.
         const begun = (was: History<ItemDefinition>) => (was.past.length > 0 ? was : history.begin(theirs.draft));
-        if (sameDraft(theirs.draft, left.draft)) return setH(begun);
-        setH((was) => (was.past.length > 0 ? was : history.record(begun(was), left.draft, 'Take up what was not saved yet', Date.now())));
+        if (!draft || sameDraft(theirs.draft, draft)) return setH(begun);
+        setH((was) => (was.past.length > 0 ? was : history.record(begun(was), draft, 'Take up what was not saved yet', Date.now())));
         if (theirs.version !== left.version)
           setSave({ is: 'conflict', sentence: 'Somebody else has saved this draft while yours was on its way. Yours is kept here.' });
       })
       // The server does not answer: saving says so, and tries again.
-      .catch(() => !over && setH((was) => history.record(was, left.draft, 'Take up what was not saved yet', Date.now())));
+      .catch(() => !over && draft && setH((was) => history.record(was, draft, 'Take up what was not saved yet', Date.now())));
     return () => {
       over = true;
     };

@@ -1,29 +1,31 @@
 import canonicalize from 'canonicalize';
 import { ItemDefinition } from '../../core/items/index.ts';
 
-/** A draft that was on its way to the server when its page was left, and the version it was made from. */
+/**
+ * What this tab knows of a draft that a page loaded anew may not: its version, and what was on its way to the server when the page was
+ * left. Without that, it is the version that was saved last from here.
+ */
 export interface Left {
   version: number;
-  draft: ItemDefinition;
+  draft?: ItemDefinition;
 }
 
 const place = (id: string): string => `nessmoor.left.${id}`;
 
-/** Keeps it in this tab until it is known to be saved: a page that is loaded anew may come before what was sent last. */
+/** Keeps it in this tab: a page that is loaded anew may have been read before what was sent last had arrived. */
 export function keepLeft(id: string, left: Left): void {
   sessionStorage.setItem(place(id), JSON.stringify(left));
 }
-export const forgetLeft = (id: string): void => sessionStorage.removeItem(place(id));
 
 /** What was left, if anything; what cannot be read is nothing. */
 export function takeLeft(id: string): Left | undefined {
   const text = sessionStorage.getItem(place(id));
-  forgetLeft(id);
+  sessionStorage.removeItem(place(id));
   if (text === null) return undefined;
   try {
     const { version, draft } = JSON.parse(text) as { version: unknown; draft: unknown };
-    const read = ItemDefinition.safeParse(draft);
-    return read.success && typeof version === 'number' ? { version, draft: read.data } : undefined;
+    const read = ItemDefinition.optional().safeParse(draft);
+    return read.success && typeof version === 'number' ? { version, ...(read.data && { draft: read.data }) } : undefined;
   } catch {
     return undefined;
   }

@@ -1,5 +1,5 @@
 import { EditorContent, useEditor } from '@tiptap/react';
-import { useEffect, useMemo, useRef } from 'react';
+import { useEffect, useLayoutEffect, useMemo, useRef } from 'react';
 import { useLatest } from '~/ui/latest';
 import type { RichText } from '../../core/values/index.ts';
 import { FormatBar } from './format-bar';
@@ -8,7 +8,7 @@ import { extensionsFor, fromDocument, toDocument } from './text-document';
 import type { TextEditorProps } from './text-editor';
 
 /** The editor itself; it comes in a piece of its own, when the first text is shown. */
-export default function RichEditor({ id, label, value, places, manner, focused = false, onChange }: TextEditorProps) {
+export default function RichEditor({ id, label, value, places, manner, takeOver, onChange }: TextEditorProps) {
   // What was typed and has not come back as `value` yet. React shows it later than it is typed, so an older value that
   // comes back is an echo, and only a value that is none of these comes from outside.
   const typed = useRef<RichText[]>([]);
@@ -32,7 +32,6 @@ export default function RichEditor({ id, label, value, places, manner, focused =
   );
   const editor = useEditor({
     immediatelyRender: false,
-    autofocus: focused ? 'end' : false,
     extensions,
     content: toDocument(value, name),
     editorProps,
@@ -42,6 +41,14 @@ export default function RichEditor({ id, label, value, places, manner, focused =
       latest.current(next);
     },
   });
+  const taking = useLatest(takeOver);
+  useLayoutEffect(() => {
+    const from = editor && taking.current?.();
+    if (!from) return;
+    typed.current.push(from.text);
+    editor.commands.setContent(toDocument(from.text, name), { emitUpdate: false });
+    if (from.focused) editor.commands.focus('end');
+  }, [editor]); // eslint-disable-line react-hooks/exhaustive-deps -- once, when it is there
   // Undo and redo of the whole draft come from outside.
   useEffect(() => {
     if (!editor || value === seen.current) return;

@@ -20,8 +20,8 @@ export interface TextEditorProps {
   value: RichText;
   places: Place[];
   manner: Manner;
-  /** The keyboard goes into it once it is there. */
-  focused?: boolean;
+  /** Asked once, at the moment it is there: what it holds from then on in place of what stood here meanwhile, and whether the keyboard was in that. */
+  takeOver?: () => { text: RichText; focused: boolean } | undefined;
   onChange: (text: RichText) => void;
 }
 
