@@ -45,6 +45,7 @@ export async function publishMachines(org: Awaited<ReturnType<typeof makeOrganis
       action: `web.${kept.id}.make`,
       inputs: { size: { literal: 'Small' }, region: { literal: 'hall' }, days: { literal: 14 }, owner: { ref: 'request.requester' } },
       retries: { times: 2, firstPauseSeconds: 1, factor: 1 },
+      note: { to: { ref: 'request.requester' }, openFor: 'P3D' },
     }) as Step;
   const look = {
     id: 'look',

@@ -23,6 +23,7 @@ import { tendCall } from '../server/calls/tend.ts';
 import { deliverMail } from '../server/mail/hand-over.ts';
 import { directoryClient, enterprise, ownership } from '../server/systems/directory/client.ts';
 import type { Result } from '../server/refusal.ts';
+import type { WebSystem } from '../core/systems/index.ts';
 import type { ItemDefinition } from '../core/items/index.ts';
 import { typedAs, type Value } from '../core/values/index.ts';
 import { changeKind, createKind } from '../server/kinds/commands.ts';
@@ -43,6 +44,8 @@ import { pastTickets } from './past-tickets.ts';
 import { projectSpace } from './project-space.ts';
 import { keepWebSystem } from '../server/systems/commands.ts';
 import { machinePark } from './machine-park.ts';
+import { resetPassword } from './reset-password.ts';
+import { robots } from './robots.ts';
 import { machinePolicy, machineSizes, processingMachine, sizes } from './processing-machine.ts';
 import { demoTickets, change, incident, problem, request, whoCalibrates, whoGetsATicket } from './tickets.ts';
 import { demoPassword, groups, people, places, signIns, teams } from './organisation.ts';
@@ -179,7 +182,9 @@ async function load(): Promise<void> {
     good(
       await saveRow(designer, { table: rolesTable.id, cells: { ...need, todo: typedAs(need.todo, 'formatted')!, team: { team: team(need.team) } } }),
     );
-  const park = await machineParkFor(viewer('administrator', ['administrator']), [id('access-lead'), id('administrator')]);
+  const registers = viewer('administrator', ['administrator']);
+  const owners = [id('access-lead'), id('administrator')];
+  const park = await registered('MACHINES', machinePark, registers, owners);
   const machine = await offer(processingMachine(policy.id, team('Platforms'), table.id, park), 'First revision: the policy decides who agrees.');
   const starting = await offer(
     colleagueStarting({ peopleOffice: team('People office'), workplace: team('Workplace') }, rolesTable.id),
@@ -187,30 +192,38 @@ async function load(): Promise<void> {
   );
   const calibration = await offer(calibrationBooking(team('Workplace'), calibrates.id), 'First revision: each instrument in a task of its own.');
   await offer(projectSpace(team('Directory and access'), groupId('chart-signoff')), 'First revision: a name of its own, two owners.');
+  const desk = await registered('ROBOTS', robots, registers, owners);
+  await offer(resetPassword(desk), 'First revision: one’s own password only, told by a sealed note.');
   const correction = await offer(chartCorrection(team('Charts helpdesk')), 'First revision: whoever sails by our charts can tell us.');
   good(await makePublicLink(designer, correction));
   await tickets(by, viewer);
   await underWay({ machine, starting, calibration, sizes: table.id }, viewer, id('technician'));
 
-  // From now on machines take their time.
-  await parkBuilds(6000);
+  // From now on machines and robots take their time.
+  await takes('MACHINES', 6000);
+  await takes('ROBOTS', 4000);
 
   console.log(`Sign in as (password for all: ${demoPassword})`);
   for (const s of signIns) console.log(`  ${s.part.padEnd(14)} ${userName(s.key).padEnd(18)} ${byKey.get(s.key)!.name}`);
 }
 
-/** Registers the machine park with what it needs to be called and to call back; while the demo is loaded it builds at once. */
-async function machineParkFor(administrator: Viewer, owners: string[]): Promise<string> {
-  const { MACHINES_URL: address, MACHINES_TOKEN: secret, MACHINES_ANSWER_KEY: answerKey } = process.env;
-  if (!address || !secret) throw new Error('Set MACHINES_URL and MACHINES_TOKEN.');
-  await parkBuilds(0);
-  const { id } = good(await keepWebSystem(administrator, { definition: machinePark(address), secret, answerKey }));
+/** Registers a stand-in with what it needs to be called and to call back; while the demo is loaded it is done with everything at once. */
+async function registered(
+  which: 'MACHINES' | 'ROBOTS',
+  definition: (address: string) => WebSystem,
+  administrator: Viewer,
+  owners: string[],
+): Promise<string> {
+  const [address, secret, answerKey] = [process.env[`${which}_URL`], process.env[`${which}_TOKEN`], process.env[`${which}_ANSWER_KEY`]];
+  if (!address || !secret) throw new Error(`Set ${which}_URL and ${which}_TOKEN.`);
+  await takes(which, 0);
+  const { id } = good(await keepWebSystem(administrator, { definition: definition(address), secret, answerKey }));
   good(await setSystemOwners('host', { system: id, people: owners }));
   return id;
 }
-/** How long the stand-in takes for a machine, in milliseconds. */
-const parkBuilds = (ms: number) =>
-  fetch(new URL('/_build', process.env['MACHINES_URL']), {
+/** How long a stand-in takes for what it is asked to do, in milliseconds. */
+const takes = (which: 'MACHINES' | 'ROBOTS', ms: number) =>
+  fetch(new URL(which === 'MACHINES' ? '/_build' : '/_work', process.env[`${which}_URL`]), {
     method: 'POST',
     headers: { 'content-type': 'application/json' },
     body: JSON.stringify({ ms, ends: 'well' }),

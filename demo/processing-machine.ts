@@ -129,6 +129,7 @@ export const processingMachine = (policy: string, platforms: string, table: stri
           owner: { ref: 'request.for' },
           purpose: { ref: 'form.purpose' },
         },
+        note: { to: { ref: 'request.for' }, openFor: 'P7D' },
       },
       {
         id: 'setUp',
@@ -178,6 +179,7 @@ export const processingMachine = (policy: string, platforms: string, table: stri
                 { ref: 'steps.make.until' },
                 { text: '.' },
               ],
+              [{ text: 'The first sign-in is in a sealed note: you find it with your request, and under My things.' }],
               [{ text: 'It costs ' }, { ref: 'steps.cost.value' }, { text: ' for all of them.' }],
             ],
           },

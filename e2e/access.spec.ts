@@ -60,6 +60,19 @@ const views: View[] = [
   ['My requests', 'requester', (p) => p.goto('/counter/requests')],
   ['Holdings', 'auditor', (p) => p.goto('/ledger/holdings')],
   ['My things', 'requester', (p) => p.goto('/counter/things')],
+  [
+    'A sealed note',
+    'requester',
+    async (p) => {
+      await p.goto('/counter/things');
+      await p
+        .getByRole('region', { name: 'Sealed notes', exact: true })
+        .getByRole('link', { name: /^Sealed note: first sign-in/ })
+        .first()
+        .click();
+      await p.getByRole('button', { name: 'Open it, once', exact: true }).waitFor();
+    },
+  ],
   ['Who is in my groups', 'owner', (p) => p.goto('/counter/things?whose=owned')],
   ['What my people hold', 'owner', (p) => p.goto('/counter/things?whose=people')],
   ['Basket, empty', 'requester', (p) => p.goto('/counter/basket')],

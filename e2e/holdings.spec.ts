@@ -52,7 +52,7 @@ test('a machine: made by the park while its requester watches, held and lent unt
   await expect(auditor.getByText(/(Called back|Asked): Done/)).toBeVisible();
 
   await requester.getByRole('link', { name: 'My things', exact: true }).click();
-  const thing = requester.getByRole('listitem').filter({ hasText: number });
+  const thing = requester.getByRole('list', { name: 'My things', exact: true }).getByRole('listitem').filter({ hasText: number });
   await expect(thing).toContainText(/m-[0-9a-f]{8}\.science\.skerrin\.example/);
   await expect(thing).toContainText(/Machine, lent until \d+ \w+ \d{4}/);
   const [address] = /m-[0-9a-f]{8}/.exec((await thing.textContent()) ?? '')!;

@@ -39,6 +39,7 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
       `/desk/queue/tickets/${b}`,
       `/desk/tasks/${b}`,
       `/counter/tickets/${b}`,
+      `/counter/notes/${b}`,
       `/counter/report?kind=${b}`,
       `/counter/likely?words=${b}`,
       `/desk/decide/${b}`,

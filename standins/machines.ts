@@ -1,10 +1,11 @@
-import { createHash, createHmac, randomUUID } from 'node:crypto';
-import express, { type Express, type Request, type Response } from 'express';
-import { httpbis } from 'http-message-signatures';
+import { randomBytes, randomUUID } from 'node:crypto';
+import express, { type Express, type Request } from 'express';
 import { z } from 'zod';
 import { keep } from './keep.ts';
 import { mannered, mannerRoute, pause } from './manner.ts';
 import { machinesApi } from './machines-api.ts';
+import { onceOnly, problem, refused } from './once.ts';
+import { signedPost } from './signed-post.ts';
 
 /** The sizes there are, what a day of each costs in euro, and for how many days one is lent at most. */
 const sizes = [
@@ -24,6 +25,7 @@ const regions = [
   { id: 'lunnick', name: 'Lunnick Station', processors: 160, network: 'station' },
 ];
 const longestLease = 180;
+const newSignIn = () => randomBytes(12).toString('base64url');
 const stages = ['Finding room for it', 'Copying the image', 'Starting it', 'Waiting for its first sign of life'];
 
 const Wanted = z.object({
@@ -45,6 +47,8 @@ interface Machine extends z.infer<typeof Wanted> {
   downAt?: number;
   /** It is gone without anybody here having asked for it. */
   lost?: boolean;
+  /** With what its owner signs in to it. */
+  signIn: string;
 }
 /** How building ends: well, never, half way with a failure; well and told twice. */
 const Ends = z.enum(['well', 'never', 'halfway', 'twice']);
@@ -67,6 +71,7 @@ export function machines({ token, answerKey, file }: { token: string; answerKey:
   const { data, save } = keep<Kept>(file, () => ({ machines: {}, answered: {}, journal: [], tells: [] }));
   const manner = mannered();
   const build: { ms: number; ends: Ends } = { ms: 4000, ends: 'well' };
+  const once = onceOnly(data.answered, save);
   const app = express();
   app.disable('x-powered-by');
   app.use(express.json({ limit: '100kb' }));
@@ -121,7 +126,14 @@ export function machines({ token, answerKey, file }: { token: string; answerKey:
       if (used + wants > region.processors)
         return refused(409, `${region.name} has ${region.processors - used} of its ${region.processors} processors left, and ${wants} are wanted.`);
       const at = Date.now();
-      const made: Machine = { ...wanted.data, id: `m-${randomUUID().slice(0, 8)}`, at, readyAt: at + build.ms, ends: build.ends };
+      const made: Machine = {
+        ...wanted.data,
+        id: `m-${randomUUID().slice(0, 8)}`,
+        at,
+        readyAt: at + build.ms,
+        ends: build.ends,
+        signIn: newSignIn(),
+      };
       data.machines[made.id] = made;
       note('made', made.id, key);
       tellLater(req, made);
@@ -142,6 +154,15 @@ export function machines({ token, answerKey, file }: { token: string; answerKey:
       if (!wanted.success) return refused(422, `A machine is lent for 1 to ${longestLease} days.`);
       found.days = wanted.data.days;
       note('extended', found.id, key);
+      return { status: 200, body: shown(found) };
+    }),
+  );
+  app.post('/park/machines/:id/sign-in', (req, res) =>
+    once(req, res, (key) => {
+      const found = data.machines[String(req.params['id'])];
+      if (!found || standing(found).state !== 'running') return refused(404, 'There is no such machine that runs.');
+      found.signIn = newSignIn();
+      note('sign-in made anew', found.id, key);
       return { status: 200, body: shown(found) };
     }),
   );
@@ -182,28 +203,16 @@ export function machines({ token, answerKey, file }: { token: string; answerKey:
       ...stands,
       days: m.days,
       until: new Date(m.readyAt + m.days * 86_400_000).toISOString().slice(0, 10),
-      ...(stands.state === 'running' && { address: `${m.id}.${regions.find((r) => r.id === m.region)!.network}.skerrin.example` }),
+      ...(stands.state === 'running' && {
+        address: `${m.id}.${regions.find((r) => r.id === m.region)!.network}.skerrin.example`,
+        signIn: m.signIn,
+      }),
     };
   };
 
   function note(change: string, id: string, key: string | undefined): void {
     data.journal.push({ at: new Date().toISOString(), change, id, ...(key && { key }) });
     save();
-  }
-
-  /** A repeated call gets the answer it got, and changes nothing (Idempotency-Key). */
-  function once(req: Request, res: Response, act: (key: string | undefined) => { status: number; body: object }): void {
-    const key = req.get('idempotency-key');
-    const before = key === undefined ? undefined : data.answered[key];
-    const { status, body } = before ?? act(key);
-    if (key !== undefined && !before && status < 400) {
-      data.answered[key] = { status, body };
-      save();
-    }
-    res.status(status);
-    if (status >= 400) res.type('application/problem+json');
-    if (status === 202) res.set('retry-after', '1');
-    res.send(JSON.stringify(body));
   }
 
   // Telling whoever wants to be told
@@ -227,7 +236,7 @@ export function machines({ token, answerKey, file }: { token: string; answerKey:
   async function post(tell: Kept['tells'][number], m: Machine): Promise<void> {
     const times = m.ends === 'twice' ? 2 : 1;
     let went = true;
-    for (let i = 0; i < times; i++) went = (await signedPost(tell.to, shown(m), answerKey)) && went;
+    for (let i = 0; i < times; i++) went = (await signedPost(tell.to, shown(m), answerKey, 'machine-park')) && went;
     if (!went && --tell.left > 0) {
       await pause(1000);
       return post(tell, m);
@@ -237,45 +246,4 @@ export function machines({ token, answerKey, file }: { token: string; answerKey:
   }
   for (const tell of data.tells) watch(tell);
   return app;
-}
-
-const refused = (status: number, detail: string) => ({ status, body: { status, title: 'Refused', detail } });
-const problem = (res: Response, status: number, detail: string): void =>
-  void res
-    .status(status)
-    .type('application/problem+json')
-    .send(JSON.stringify({ status, title: 'Refused', detail }));
-
-/** What is posted to this address to say this, signed with this key. */
-export async function signed(
-  to: string,
-  body: object,
-  key: string,
-  created = new Date(),
-): Promise<{ headers: Record<string, string>; body: string }> {
-  const text = JSON.stringify(body);
-  const message = await httpbis.signMessage(
-    {
-      key: { id: 'machine-park', alg: 'hmac-sha256', sign: async (base) => createHmac('sha256', key).update(base).digest() },
-      fields: ['@method', '@target-uri', 'content-digest'],
-      params: ['created', 'keyid', 'alg', 'nonce'],
-      paramValues: { created, nonce: randomUUID() },
-    },
-    {
-      method: 'POST',
-      url: to,
-      headers: { 'content-type': 'application/json', 'content-digest': `sha-256=:${createHash('sha256').update(text).digest('base64')}:` },
-    },
-  );
-  return { headers: message.headers as Record<string, string>, body: text };
-}
-
-/** Posts it; whether it was taken. What is refused for good is not sent again. */
-async function signedPost(to: string, body: object, key: string): Promise<boolean> {
-  try {
-    const answer = await fetch(to, { method: 'POST', ...(await signed(to, body, key)) });
-    return answer.ok || (answer.status >= 400 && answer.status < 500);
-  } catch {
-    return false;
-  }
 }

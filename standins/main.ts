@@ -3,6 +3,7 @@ import { chat } from './chat.ts';
 import { directory } from './directory.ts';
 import { machines } from './machines.ts';
 import { mailbox } from './mailbox.ts';
+import { robotDesk } from './robots.ts';
 
 /** All stand-ins in one process, each on a loopback port of its own. */
 const port = (name: string): number => {
@@ -15,8 +16,12 @@ const file = (name: string) => (folder ? { file: join(folder, `${name}.json`) } 
 const token = process.env['DIRECTORY_TOKEN'];
 if (!token) throw new Error('Set DIRECTORY_TOKEN.');
 
-const answerKey = process.env['MACHINES_ANSWER_KEY'];
-if (!answerKey) throw new Error('Set MACHINES_ANSWER_KEY.');
+const answerKeyOf = (name: string): string => {
+  const key = process.env[name];
+  if (!key) throw new Error(`Set ${name}.`);
+  return key;
+};
+const [machinesKey, robotsKey] = [answerKeyOf('MACHINES_ANSWER_KEY'), answerKeyOf('ROBOTS_ANSWER_KEY')];
 
 const mail = mailbox({ ...file('mailbox'), ...(process.env['MAIL_IN_URL'] && { replies: process.env['MAIL_IN_URL'] }) });
 const started = [
@@ -29,8 +34,17 @@ const started = [
     chat({ token: process.env['CHAT_TOKEN'] ?? token, ...file('chat') }).listen(port('CHAT_PORT'), '127.0.0.1', (e) => (e ? no(e) : up())),
   ),
   new Promise<void>((up, no) =>
-    machines({ token: process.env['MACHINES_TOKEN'] ?? token, answerKey, ...file('machines') }).listen(port('MACHINES_PORT'), '127.0.0.1', (e) =>
-      e ? no(e) : up(),
+    machines({ token: process.env['MACHINES_TOKEN'] ?? token, answerKey: machinesKey, ...file('machines') }).listen(
+      port('MACHINES_PORT'),
+      '127.0.0.1',
+      (e) => (e ? no(e) : up()),
+    ),
+  ),
+  new Promise<void>((up, no) =>
+    robotDesk({ token: process.env['ROBOTS_TOKEN'] ?? token, answerKey: robotsKey, ...file('robots') }).listen(
+      port('ROBOTS_PORT'),
+      '127.0.0.1',
+      (e) => (e ? no(e) : up()),
     ),
   ),
   new Promise<void>((up, no) => mail.web.listen(port('MAILBOX_PORT'), '127.0.0.1', (e) => (e ? no(e) : up()))),

@@ -36,6 +36,18 @@ export function CallOfStep({ call: c }: { call: Call }) {
             </li>
           ))}
         </ol>
+        {c.note && (
+          <p>
+            Sealed note for {c.note.who} ({c.note.labels.join(', ')}):{' '}
+            {c.note.openedAt ? (
+              <>
+                opened by {c.note.by}, <Time at={c.note.openedAt} seconds />
+              </>
+            ) : (
+              'not opened'
+            )}
+          </p>
+        )}
         {c.isOpen && (
           <p>
             {c.acceptedAt ? 'Looked after again' : 'Next try'} <Time at={c.dueAt} seconds />

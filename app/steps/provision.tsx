@@ -1,4 +1,5 @@
-import { type Provision, defaultRetries } from '../../core/plans/index.ts';
+import { type Provision, defaultRetries, secretsOf, statedInputs } from '../../core/plans/index.ts';
+import { DurationInput } from '~/sheet/duration-input';
 import { InputsEditor } from '~/sheet/inputs-editor';
 import { Labelled } from '~/ui/field';
 import { useEditor } from '~/sheet/draft-editor';
@@ -19,7 +20,11 @@ function ProvisionSettings({ step, places, onEdit }: SettingsProps<Provision>) {
     <>
       <Labelled label="Action">
         {(ids) => (
-          <Select {...ids} value={step.action ?? ''} onValue={(v) => onEdit({ ...step, action: v || undefined, inputs: {} }, 'the action')}>
+          <Select
+            {...ids}
+            value={step.action ?? ''}
+            onValue={(v) => onEdit({ ...step, action: v || undefined, inputs: {}, note: undefined }, 'the action')}
+          >
             <option value="">Choose …</option>
             {systems.map((s) => (
               <optgroup key={s} label={s}>
@@ -38,11 +43,41 @@ function ProvisionSettings({ step, places, onEdit }: SettingsProps<Provision>) {
       {action && (
         <InputsEditor
           key={action.id}
-          slots={action.inputs}
+          slots={statedInputs(action)}
           inputs={step.inputs}
           places={places}
           onChange={(inputs, label) => onEdit({ ...step, inputs }, label)}
         />
+      )}
+      {action && (step.note || secretsOf(action).length > 0) && (
+        <fieldset className="space-y-2 border-l-2 border-violet pl-3">
+          <legend className="mb-1 font-medium">Sealed note</legend>
+          <p className="text-sm text-faint">
+            {secretsOf(action)
+              .map((s) => s.label)
+              .join(', ') || 'Nothing here is secret'}
+            : shown once, to one person, signed in. It is in no message, answer or trace.
+          </p>
+          <InputsEditor
+            slots={[{ name: 'to', label: 'Whom it is for', type: 'person', required: true }]}
+            inputs={step.note ? { to: step.note.to } : {}}
+            places={places}
+            onChange={({ to }) => onEdit({ ...step, note: to && { to, openFor: step.note?.openFor ?? 'P3D' } }, 'whom the sealed note is for')}
+          />
+          {step.note && (
+            <Labelled label="It can be opened for">
+              {(ids) => (
+                <DurationInput
+                  id={ids.id}
+                  label="It can be opened for"
+                  iso={step.note!.openFor}
+                  min={1}
+                  onChange={(openFor) => onEdit({ ...step, note: { ...step.note!, openFor } }, 'how long it can be opened')}
+                />
+              )}
+            </Labelled>
+          )}
+        </fieldset>
       )}
       {action && (
         <Labelled label="When the request is undone" help="Item settings say after which outcomes. Undone in reverse order.">

@@ -78,10 +78,20 @@ export function ActionEditor({
               value={input.name}
               onChange={(e) => set({ ...input, name: e.target.value })}
             />
-            <TypeSelect label={`Input ${at + 1} of ${what}: type`} value={input.type} onChange={(type) => set({ ...input, type })} />
+            <TypeSelect
+              label={`Input ${at + 1} of ${what}: type`}
+              value={input.type}
+              onChange={(type) => set({ ...input, type, ...(type !== 'text' && { made: undefined }) })}
+            />
             <label className="flex items-center gap-1 py-1.5 text-sm">
               <Checkbox checked={input.required} onChecked={(on) => set({ ...input, required: on })} /> required
             </label>
+            {input.type === 'text' && (
+              <label className="col-span-4 flex items-center gap-1 text-sm">
+                <Checkbox checked={input.made === true} onChecked={(on) => set({ ...input, made: on || undefined })} /> a secret, made for each call
+                <span className="sr-only"> (input {at + 1})</span>
+              </label>
+            )}
           </div>
         )}
       </ListEditor>
@@ -109,17 +119,43 @@ export function ActionEditor({
               value={output.at}
               onChange={(e) => set({ ...output, at: e.target.value })}
             />
-            <TypeSelect label={`Output ${at + 1} of ${what}: type`} value={output.type} onChange={(type) => set({ ...output, type })} />
+            <TypeSelect
+              label={`Output ${at + 1} of ${what}: type`}
+              value={output.type}
+              onChange={(type) => set({ ...output, type, ...(type !== 'text' && { secret: undefined }) })}
+            />
             <label className="flex items-center gap-1 py-1.5 text-sm">
               <Checkbox checked={output.always} onChecked={(on) => set({ ...output, always: on })} /> always
             </label>
+            {output.type === 'text' && (
+              <label className="col-span-4 flex items-center gap-1 text-sm">
+                <Checkbox checked={output.secret === true} onChecked={(on) => set({ ...output, secret: on || undefined })} /> secret: into a sealed
+                note only
+                <span className="sr-only"> (output {at + 1})</span>
+              </label>
+            )}
           </div>
         )}
       </ListEditor>
       <LaterEditor named={named} what={what} later={a.later} onChange={(later) => onChange({ ...a, later })} />
       <GivesEditor named={named} action={a} onChange={(gives) => onChange({ ...a, gives })} />
-      <div className="flex flex-wrap items-center gap-2">
-        <label className="ml-auto flex items-center gap-2 text-sm whitespace-nowrap">
+      <div className="flex flex-wrap items-center justify-end gap-x-6 gap-y-2">
+        {(a.anewBy !== undefined || a.inputs.some((i) => i.made) || a.outputs.some((o) => o.secret)) && (
+          <label className="flex items-center gap-2 text-sm whitespace-nowrap">
+            Secrets made anew by
+            <Select value={a.anewBy ?? ''} onValue={(v) => onChange({ ...a, anewBy: v || undefined })}>
+              <option value="">nothing</option>
+              {others
+                .filter((o) => o.id !== a.id)
+                .map((o) => (
+                  <option key={o.id} value={o.id}>
+                    {o.label}
+                  </option>
+                ))}
+            </Select>
+          </label>
+        )}
+        <label className="flex items-center gap-2 text-sm whitespace-nowrap">
           Undone by
           <Select value={a.undoneBy ?? ''} onValue={(v) => onChange({ ...a, undoneBy: v || undefined })}>
             <option value="">nothing</option>

@@ -3,8 +3,8 @@ import { describe, expect, it } from 'vitest';
 import { withoutField, type Form, type FormRule } from '../forms/index.ts';
 import { sentence, type Operand, type Value } from '../values/index.ts';
 import { anyPlan, wideCatalogue } from '../testing/any-plan.ts';
-import { add, catalogue, finish, form, gate, joinGroup, step, tell, wideForm } from '../testing/samples.ts';
-import { applyEdit, passages, placesByStep, removeSteps, type FindingCode, type Part, type Plan, type Step } from '../plans/index.ts';
+import { add, catalogue, createAccount, finish, form, gate, joinGroup, step, tell, wideForm } from '../testing/samples.ts';
+import { applyEdit, passages, placesByStep, removeSteps, type FindingCode, type Part, type Plan, type Step, type StepOf } from '../plans/index.ts';
 import { checkForm, checkItem, stops } from './index.ts';
 
 const codes = (steps: Step[]): [FindingCode, string | undefined][] => checkItem(form, { steps }, catalogue).map((f) => [f.code, f.step]);
@@ -314,13 +314,26 @@ describe('the check of every step kind', () => {
   });
 
   it('finds secrets that would be shown', () => {
-    const create = step('provision', 'acc', { action: 'accounts.create', inputs: { person: { ref: 'request.requester' } } });
     const leak = step('tell', 't', {
       to: { ref: 'request.requester' },
       subject: sentence('Welcome'),
       body: [{ text: [[{ ref: 'steps.acc.password' }]] }],
     });
-    expect(found(create, leak)).toEqual([['secret', 't']]);
+    expect(found(createAccount, leak)).toEqual([['secret', 't']]);
+  });
+
+  it('finds a secret that goes to nobody, or to something that is no person', () => {
+    const { note: _, ...bare } = createAccount as StepOf<'provision'>;
+    expect(found(bare, tell('t', 'T'))).toEqual([['secret-for-nobody', 'acc']]);
+    const [finding] = checkItem(wideForm, { steps: [bare, tell('t', 'T')] }, catalogue);
+    expect(finding).toMatchObject({
+      severity: 'stops',
+      sentence: '“provision acc” gives a secret (First password), and nobody gets the sealed note that it goes into.',
+    });
+    const note = (to: Operand) => ({ ...bare, note: { to, openFor: 'P3D' } });
+    expect(found(note({ ref: 'form.cores' }), tell('t', 'T'))).toEqual([['wrong-type', 'acc']]);
+    expect(found(note({ ref: 'form.gone' }), tell('t', 'T'))).toEqual([['unknown-reference', 'acc']]);
+    expect(found(note({ literal: null }), tell('t', 'T'))).toEqual([['unset-setting', 'acc']]);
   });
 
   it('finds milestones that are never reached, and promises that cannot be kept', () => {

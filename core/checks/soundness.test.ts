@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import type { Condition } from '../conditions/index.ts';
 import { checkDefinition, blankItem, ItemDefinition } from '../items/index.ts';
 import type { form } from '../testing/samples.ts';
-import { catalogue, finish, gate, add, step, tell, wideForm } from '../testing/samples.ts';
+import { catalogue, createAccount, finish, gate, add, step, tell, wideForm } from '../testing/samples.ts';
 import { sentence } from '../values/index.ts';
 import { analyseTime, outlineOf, placesByStep, type Block, type Catalogue, type Step } from '../plans/index.ts';
 import { checkItem } from './index.ts';
@@ -127,8 +127,10 @@ describe('what the check finds in conditions, literals and parts', () => {
     expect(repeat({ has: { ref: 'steps.gone.value' } })).toEqual([['unknown-reference', 'r']]);
     expect(repeat(is('form.cores', 99))).toEqual([['never-holds', 'r']]);
     expect(repeat({ compare: 'atLeast', left: { ref: 'form.cores' }, right: { literal: 1 } })).toEqual([['always-holds', 'r']]);
-    const create = step('provision', 'acc', { action: 'accounts.create', inputs: { person: { ref: 'request.requester' } } });
-    expect(codes([step('repeat', 'r', { body: [create], until: { has: { ref: 'steps.acc.password' } }, tries: 2 })])).toContainEqual(['secret', 'r']);
+    expect(codes([step('repeat', 'r', { body: [createAccount], until: { has: { ref: 'steps.acc.password' } }, tries: 2 })])).toContainEqual([
+      'secret',
+      'r',
+    ]);
   });
 
   it.each<[Condition, string | undefined]>([
@@ -199,14 +201,13 @@ describe('what the check finds in conditions, literals and parts', () => {
   });
 
   it('a part: what it gives back that does not exist or is of another kind, a secret it passes on, and itself inside itself', () => {
-    const create = step('provision', 'acc', { action: 'accounts.create', inputs: { person: { ref: 'request.requester' } } });
     const part = (outputs: ItemDefinition['outputs']) =>
-      checkDefinition('part', { ...blankItem('P'), plan: { steps: [create] }, outputs }, catalogue).map((f) => f.code);
+      checkDefinition('part', { ...blankItem('P'), plan: { steps: [createAccount] }, outputs }, catalogue).map((f) => f.code);
     expect(part([{ name: 'pw', label: 'Password', type: 'text', from: { ref: 'steps.acc.password' } }])).toEqual([]);
     expect(part([{ name: 'pw', label: 'Password', type: 'text', from: { ref: 'steps.gone.password' } }])).toEqual(['unknown-reference']);
     expect(part([{ name: 'pw', label: 'Password', type: 'number', from: { ref: 'steps.acc.password' } }])).toEqual(['wrong-type']);
     const outputs = [{ name: 'pw', label: 'Password', type: 'text' as const, from: { ref: 'steps.acc.password' } }];
-    const parts = { ...catalogue, parts: { p: { name: 'P', inputs: [], outputs, steps: [create] } } };
+    const parts = { ...catalogue, parts: { p: { name: 'P', inputs: [], outputs, steps: [createAccount] } } };
     const call = step('part', 'call', { part: 'p', inputs: {} });
     expect(codes([call, says('s', 'steps.call.pw')], wideForm, parts)).toEqual([['secret', 's']]);
     // P as it is now uses Q, and Q uses P: known only where the catalogue holds what is being published.

@@ -3,8 +3,8 @@ import { describe, expect, it } from 'vitest';
 import { compileHours, usualHours, type Calendar } from '../calendar/index.ts';
 import { play, playOut, type Player } from '../testing/player.ts';
 import { anyPlan } from '../testing/any-plan.ts';
-import { answers, gate, joinGroup, tell } from '../testing/samples.ts';
-import type { Plan, Step } from '../plans/index.ts';
+import { answers, createAccount, gate, joinGroup, tell } from '../testing/samples.ts';
+import type { Plan, Step, StepOf } from '../plans/index.ts';
 import { givenId } from '../steps/index.ts';
 import { advance, newState, openActivities, replay, RunState, type Effect, type RunEvent } from './index.ts';
 
@@ -136,6 +136,18 @@ describe('a run', () => {
       { effect: 'call', key: 'add#1', round: 1 },
     ]);
     expect(advance(joinGroup, again.state, { type: 'answered', key: 'add#1', outputs: { already: false } }, now).state.outcome).toBe('fulfilled');
+  });
+
+  it('a secret goes to whoever is there when the call is made; where there is nobody none is made', () => {
+    const make = (to: string) => ({
+      steps: [{ ...(createAccount as StepOf<'provision'>), note: { to: { ref: to }, openFor: 'P3D' } }, tell('end', 'End')],
+    });
+    expect(run(make('request.requester'), begin).effects).toContainEqual(
+      expect.objectContaining({ effect: 'call', note: { to: 'req', openFor: 'P3D' } }),
+    );
+    const { state, effects } = run(make('form.colleague'), begin);
+    expect(named(effects)).not.toContain('call');
+    expect(openActivities(state)).toMatchObject([{ phase: 'stuck', cause: 'There is nobody whom the sealed note of “provision acc” could go to.' }]);
   });
 
   it('withdrawn by its requester: open work is closed; by anybody else: ignored', () => {

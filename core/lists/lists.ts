@@ -40,6 +40,7 @@ export const changedObjects = {
   question: 'Question',
   request: 'Request',
   routing: 'Routing table',
+  'sealed-note': 'Sealed note',
   'set-aside': 'Set aside',
   system: 'Owners of a system',
   table: 'Table',

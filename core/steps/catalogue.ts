@@ -13,11 +13,14 @@ export const ActionSpec = z.object({
   id: z.string(),
   system: z.string(),
   label: z.string(),
-  inputs: z.array(Slot.extend({ required: z.boolean() })),
+  /** `made`: no plan states it; a secret is made for each call. */
+  inputs: z.array(Slot.extend({ required: z.boolean(), made: z.boolean().optional() })),
   /** `always` false: the output may have no value even when the call succeeded. `secret`: it may go into a sealed note only. */
   outputs: z.array(Slot.extend({ always: z.boolean(), secret: z.boolean().optional() })),
   /** The action that takes back what this one gave; it takes the same inputs by name. */
   undoneBy: z.string().optional(),
+  /** The action that makes its secrets anew; it takes the same inputs by name, and what this one gave. */
+  anewBy: z.string().optional(),
   /** The output that is true when everything was found as wanted, so that there is nothing to take back. */
   unchangedWhen: z.string().optional(),
   /** It gives somebody something: its system's owners have to consent to an item that uses it, and somebody has to agree before. */
@@ -54,6 +57,14 @@ export interface Catalogue {
 
 /** The action with this id, where a registered system offers it. */
 export const actionOf = (catalogue: Catalogue, id: string | undefined): ActionSpec | undefined => catalogue.actions.find((a) => a.id === id);
+/** What a plan states when it uses the action. */
+export const statedInputs = (spec: ActionSpec): ActionSpec['inputs'] => spec.inputs.filter((i) => !i.made);
+/** The secrets that a call of it brings forth, made for it or answered by the system: whoever gets its sealed note reads these. */
+export const secretsOf = (spec: ActionSpec): { name: string; label: string }[] => [
+  ...spec.inputs.filter((i) => i.made),
+  ...spec.outputs.filter((o) => o.secret),
+];
+
 /** The input and the output of an action that reads only, wants one text, and says yes or no of it; undefined of any other. */
 export function saysWhether(spec: ActionSpec): { input: string; output: string } | undefined {
   const inputs = spec.inputs.filter((i) => i.required);

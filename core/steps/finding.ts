@@ -14,7 +14,6 @@ export type FindingCode =
   | 'unknown-part'
   | 'unknown-table'
   | 'unknown-routing'
-  | 'unknown-routing'
   | 'wrong-expression'
   | 'name-twice'
   | 'may-have-no-value'
@@ -34,6 +33,7 @@ export type FindingCode =
   | 'not-taken-back'
   | 'ungated'
   | 'secret'
+  | 'secret-for-nobody'
   | 'form-test'
   | 'not-for-outside'
   | 'promise';

@@ -38,12 +38,14 @@ export const timesWords = (n: number): string => (n === 1 ? 'once' : `${n} times
 /** "2 h of working time", of an ISO 8601 duration. */
 export const workingWords = (iso: string): string => `${minutesWords(workingMinutes(iso))} of working time`;
 
+/** What is picked or stated, in words. */
+export const operandWords = (o: Operand, naming: Naming): string => (isReference(o) ? naming.place(o.ref) : naming.value(o.literal, ''));
+
 /** What a step hands over, in brackets: " (group Tide models, person Requester)". */
 export function givenWords(inputs: Record<string, Operand>, slots: { name: string; label: string }[], naming: Naming): string {
-  const operand = (o: Operand) => (isReference(o) ? naming.place(o.ref) : naming.value(o.literal, ''));
   const words = slots.flatMap((i) => {
     const given = own(inputs, i.name);
-    return given ? [`${i.label.toLowerCase()} ${operand(given)}`] : [];
+    return given ? [`${i.label.toLowerCase()} ${operandWords(given, naming)}`] : [];
   });
   return words.length ? ` (${words.join(', ')})` : '';
 }

@@ -15,16 +15,20 @@ export const WebAction = z
     method: z.enum(['GET', 'POST', 'PUT', 'PATCH', 'DELETE']),
     /** Below the system's address; `{name}` stands for an input, written as a segment. Inputs not in the path go into the body as JSON. */
     path: Segments,
-    inputs: z.array(Slot.extend({ required: z.boolean() })).max(30),
-    /** `at`: where it stands in the JSON answer, as a JSON Pointer (RFC 6901). */
+    /** `made`: nobody states it; a secret is made for each call, such as a first password, and goes to whoever gets the sealed note. */
+    inputs: z.array(Slot.extend({ required: z.boolean(), made: z.boolean().optional() })).max(30),
+    /** `at`: where it stands in the JSON answer, as a JSON Pointer (RFC 6901). `secret`: it goes into a sealed note and nowhere else. */
     outputs: z
       .array(
         Slot.extend({
           at: Pointer,
           always: z.boolean(),
+          secret: z.boolean().optional(),
         }),
       )
       .max(30),
+    /** The action that makes its secrets anew, for whoever lost them; it takes what this one took and gave, by name. */
+    anewBy: Id.optional(),
     undoneBy: Id.optional(),
     /** It may be accepted first and answered later. Left out: it is done when it is answered. */
     later: Later.optional(),
@@ -42,6 +46,19 @@ export const WebAction = z
   .refine((a) => a.gives?.until === undefined || [...a.outputs, ...a.inputs].some((s) => s.name === a.gives?.until && s.type === 'date'), {
     path: ['gives', 'until'],
     error: 'The last day is an input or an output of this action that is a date.',
+  })
+  .superRefine((a, ctx) => {
+    const wrong = (path: (string | number)[], message: string) => ctx.addIssue({ code: 'custom', path, message });
+    a.inputs.forEach((i, at) => {
+      if (i.made && i.type !== 'text') wrong(['inputs', at, 'type'], 'A secret is a text.');
+      // Addresses are written into logs on the way.
+      if (i.made && a.path.includes(`{${i.name}}`)) wrong(['inputs', at, 'name'], 'A secret does not stand in the path.');
+      if (i.made && a.gives?.what === i.name) wrong(['gives', 'what'], 'What they hold is no secret.');
+    });
+    a.outputs.forEach((o, at) => {
+      if (o.secret && o.type !== 'text') wrong(['outputs', at, 'type'], 'A secret is a text.');
+      if (o.secret && a.gives?.what === o.name) wrong(['gives', 'what'], 'What they hold is no secret.');
+    });
   });
 export type WebAction = z.infer<typeof WebAction>;
 
@@ -72,12 +89,13 @@ export const webActionSpecs = (systemId: string, system: WebSystem): ActionSpec[
     system: system.name,
     label: a.label,
     inputs: a.inputs,
-    outputs: a.outputs.map(({ name, label, type, always }) => ({ name, label, type, always })),
+    outputs: a.outputs.map(({ name, label, type, always, secret }) => ({ name, label, type, always, ...(secret && { secret }) })),
     // Reading gives nobody anything.
     grants: a.method !== 'GET',
     ...(a.later && { within: a.later.within }),
     ...(a.gives && { gives: a.gives }),
     ...(a.undoneBy && { undoneBy: webActionId(systemId, a.undoneBy) }),
+    ...(a.anewBy && { anewBy: webActionId(systemId, a.anewBy) }),
   }));
 
 /**
@@ -115,6 +133,8 @@ export function webOutputs(action: WebAction, answer: unknown): { ok: true; outp
     if (!read.success) return { ok: false, sentence: `The answer has something at “${o.at}” that cannot be kept as “${o.label}”.` };
     if (read.data === null && o.always) return { ok: false, sentence: `The answer has nothing at “${o.at}”, where “${o.label}” should be.` };
     const typed = fromPlain(read.data, o.type);
+    // What was to be secret and is something else is not told either.
+    if (typed === undefined && o.secret) return { ok: false, sentence: `The answer has something at “${o.at}” that is not a ${typeWords[o.type]}.` };
     if (typed === undefined)
       return { ok: false, sentence: `The answer has ${heard(JSON.stringify(found) ?? '', 80)} at “${o.at}”, which is not a ${typeWords[o.type]}.` };
     setOwn(outputs, o.name, typed);

@@ -137,6 +137,12 @@ export const joinGroup: Plan = {
 const any = <K extends StepKind>(kind: K, id: string, more: Omit<StepOf<K>, 'kind' | 'id' | 'name' | 'expected'>): Step =>
   ({ kind, id, name: `${kind} ${id}`, expected, ...more }) as unknown as Step;
 export const step = any;
+/** An account whose first password goes to whoever asked, in a sealed note. */
+export const createAccount = step('provision', 'acc', {
+  action: 'accounts.create',
+  inputs: { person: { ref: 'request.requester' } },
+  note: { to: { ref: 'request.requester' }, openFor: 'P3D' },
+});
 
 /** The form with a field of every kind that the plans below read. */
 export const wideForm: Form = {

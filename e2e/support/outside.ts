@@ -44,6 +44,18 @@ export const park = {
       .map((j) => j.change),
 };
 
+export const robots = {
+  /** Whether this is the password that an account has now. */
+  opens: async (account: string, password: string): Promise<boolean> =>
+    (
+      await json<{ opens: boolean }>(`http://127.0.0.1:${env('ROBOTS_PORT')}/_opens`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ account, password }),
+      })
+    ).opens,
+};
+
 export const mailbox = {
   to: (address: string) => json<Received[]>(`http://127.0.0.1:${env('MAILBOX_PORT')}/_messages?to=${address}`),
   /** Waits for the mail that holds these words (a request's number), in its subject or its text. */

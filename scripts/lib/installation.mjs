@@ -1,7 +1,7 @@
 import { join } from 'node:path';
 import { keysOf } from './keys.mjs';
 
-/** The ports of an installation: eight in a row. @param {number} first */
+/** The ports of an installation: nine in a row. @param {number} first */
 export const portsFrom = (first) => ({
   web: first,
   directory: first + 1,
@@ -11,6 +11,7 @@ export const portsFrom = (first) => ({
   replies: first + 5,
   chat: first + 6,
   machines: first + 7,
+  robots: first + 8,
 });
 
 /** The settings its processes get. @param {string} folder @param {ReturnType<typeof portsFrom>} ports @param {string} databaseUrl @returns {Record<string, string>} */
@@ -41,6 +42,10 @@ export function settings(folder, ports, databaseUrl) {
     MACHINES_PORT: String(ports.machines),
     MACHINES_TOKEN: keys.directoryToken,
     MACHINES_ANSWER_KEY: keys.answerKey,
+    ROBOTS_URL: `http://127.0.0.1:${ports.robots}/desk`,
+    ROBOTS_PORT: String(ports.robots),
+    ROBOTS_TOKEN: keys.directoryToken,
+    ROBOTS_ANSWER_KEY: keys.answerKey,
     STANDINS_FOLDER: join(folder, 'standins'),
   };
 }
@@ -50,7 +55,9 @@ const tsx = ['--import', 'tsx'];
 const withParent = ['--import', './scripts/lib/with-parent.mjs'];
 /** The stand-ins are other people's systems: they get what they need, and none of our keys. @param {Record<string, string>} env */
 const theirs = (env) =>
-  Object.fromEntries(Object.entries(env).filter(([name]) => /^(NODE_ENV|DIRECTORY_|SMTP_|MAILBOX_|MAIL_IN_|CHAT_|MACHINES_|STANDINS_)/.test(name)));
+  Object.fromEntries(
+    Object.entries(env).filter(([name]) => /^(NODE_ENV|DIRECTORY_|SMTP_|MAILBOX_|MAIL_IN_|CHAT_|MACHINES_|ROBOTS_|STANDINS_)/.test(name)),
+  );
 
 /** How each process is started. @param {string} folder @param {Record<string, string>} env */
 export const processes = (folder, env) => ({

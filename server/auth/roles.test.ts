@@ -8,6 +8,7 @@ import { sentence } from '../../core/values/index.ts';
 import type { Viewer } from './viewer.ts';
 import * as m from '../testing/rooms.ts';
 import { world, type World } from '../testing/world.ts';
+import { seal } from './seal.ts';
 import { putAside } from '../set-aside/put-aside.ts';
 import { hoursFormat, keptDocument } from '../../core/documents/index.ts';
 import { usualHours } from '../../core/calendar/index.ts';
@@ -42,6 +43,7 @@ const team = ['member', 'technician'];
 let at: Record<
   | 'request'
   | 'number'
+  | 'note'
   | 'approval'
   | 'task'
   | 'question'
@@ -247,6 +249,11 @@ const table: Record<string, Row> = {
   otherGroups: [[], (v) => seen(m.holdings.otherGroups(v))],
   // Owners of a group and managers: server/holdings/giving-back.test.ts; the one who is tried here is nobody's.
   giveBack: [['administrator', 'requester'], (v) => m.endings.giveBack(v, { id: at.holding, why: 'x' })],
+  // Managers: server/notes/notes.test.ts; the one who is tried here is nobody's.
+  noteFor: [['administrator', 'requester'], (v) => seen(m.notes.noteFor(v, at.note))],
+  notesWaiting: [['requester'], (v) => seen(m.notes.notesWaiting(v))],
+  makeAnew: [['administrator', 'requester'], (v) => m.noteCommands.makeAnew(v, { id: at.note })],
+  openNote: [['requester'], (v) => m.noteCommands.openNote(v, { id: at.note })],
   ownsGroups: [['owner', ...outsiders], (v) => seen(m.holdings.ownsGroups(v))],
   hasPeople: [['approver'], (v) => seen(m.holdings.hasPeople(v))],
   myRequests: [['requester'], (v) => seen(m.counter.myRequests(v))],
@@ -347,6 +354,7 @@ const partsOfOthers = [
   'mine',
   'mayConsent',
   'maySeeInside',
+  'mayOpen',
   'hasPartIn',
   'asksOf',
   'whyNotAsk',
@@ -449,6 +457,11 @@ beforeAll(async () => {
     holding: await one(
       `insert into holding (person_id, kind, what, run_id, key, since) values ($1, 'group', $2, $3, 'given#1', now()) returning id`,
       [w.id('tor'), JSON.stringify({ group: w.groupId('orphan-files') }), id],
+    ),
+    note: await one(
+      `insert into sealed_note (call_id, run_id, key, person_id, labels, sealed, made_at, open_until)
+        select id, run_id, 'given#1', $1, '["Key"]', $2, now(), now() + interval '1 day' from call limit 1 returning id`,
+      [w.id('tor'), seal('["of no use"]')],
     ),
     view: await one(`insert into kept_view (person_id, list, name, asked) values ($1, 'ledger', 'Hers', '') returning id`, [w.id('runa')]),
   };

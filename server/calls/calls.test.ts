@@ -4,7 +4,8 @@ import type { AddressInfo } from 'node:net';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { step, tell } from '../../core/testing/samples.ts';
 import { machinePark } from '../../demo/machine-park.ts';
-import { machines, signed } from '../../standins/machines.ts';
+import { machines } from '../../standins/machines.ts';
+import { signed } from '../../standins/signed-post.ts';
 import { shiftClock } from '../clock.ts';
 import { setSystemOwners } from '../consents/commands.ts';
 import { callBack } from '../http/call-back.ts';
@@ -87,6 +88,7 @@ async function asksForOne() {
     action: `web.${system}.make`,
     inputs: { size: { literal: 'Medium' }, region: { literal: 'hall' }, days: { literal: 14 }, owner: { ref: 'request.requester' } },
     retries: { times: 1, firstPauseSeconds: 1, factor: 1 },
+    note: { to: { ref: 'request.requester' }, openFor: 'P3D' },
   });
   const wait = step('task', 'wait', { assignee: { team: 'desk' }, instructions: [{ text: [[{ text: 'Look at it' }]] }], checklist: [], fields: [] });
   return w.askPlan({ undoWhen: ['withdrawn'], steps: [make, wait, tell('end', 'End')] });
@@ -270,7 +272,7 @@ describe('called back', () => {
     await w.work();
     const call = await callOf(id);
     const to = `${ours}/api/v1/calls/${call.id}/answer`;
-    const ready = { id: 'm-7', state: 'running', address: 'm-7.science.skerrin.example', until: '2026-12-31' };
+    const ready = { id: 'm-7', state: 'running', address: 'm-7.science.skerrin.example', until: '2026-12-31', signIn: 'from-the-park' };
     const post = async ({ headers, body }: { headers: Record<string, string>; body: string }) => {
       const answer = await fetch(to, { method: 'POST', headers, body });
       return [answer.status, Object.values((await answer.json()) as object).at(-1) as string];
@@ -316,7 +318,7 @@ describe('called back', () => {
     const call = await callOf(id);
     expect(call).toMatchObject({ status: 'late', closed_at: expect.any(Date) });
     const to = `${ours}/api/v1/calls/${call.id}/answer`;
-    const ready = { id: 'm-9', state: 'running', address: 'm-9.science.skerrin.example', until: '2026-12-31' };
+    const ready = { id: 'm-9', state: 'running', address: 'm-9.science.skerrin.example', until: '2026-12-31', signIn: 'from-the-park' };
     const answer = await fetch(to, { method: 'POST', ...(await signed(to, ready, answerKey)) });
     expect(await answer.json()).toEqual({ taken: 'late' });
     expect(await stepOf(id)).toMatchObject({ stuck_cause: null, end: 'done' });

@@ -1,9 +1,14 @@
-import { and, count, eq, sql } from 'drizzle-orm';
+import { and, count, desc, eq, sql } from 'drizzle-orm';
 import type { RunEvent } from '../../core/engine/index.ts';
 import type { Value } from '../../core/values/index.ts';
 import { now } from '../clock.ts';
 import { db, type Tx } from '../db/database.ts';
-import { call, callTry } from '../db/schema/index.ts';
+import { call, callTry, sealedNote } from '../db/schema/index.ts';
+import { notMadeAnew } from '../mail/sealed-note.ts';
+import { writeAbout } from '../mail/write.ts';
+import { anewOf } from '../notes/anew.ts';
+import { keepNote } from '../notes/keep.ts';
+import { madeIn, type Secret } from '../notes/secrets.ts';
 import { deliverTo, lockRun } from '../runtime/deliver.ts';
 import { addJobs } from '../runtime/jobs.ts';
 import { whoAnswersFor } from '../systems/whose.ts';
@@ -13,7 +18,7 @@ type Call = typeof call.$inferSelect;
 type How = (typeof callTry.$inferSelect)['how'];
 
 /** What came of having a system say something. Nothing to say: nobody was asked. */
-export type Came = { ok: true; reply: Reply | undefined; changed?: boolean } | { ok: false; said: string; final: boolean };
+export type Came = { ok: true; reply: Reply | undefined; secrets?: Secret[]; changed?: boolean } | { ok: false; said: string; final: boolean };
 
 interface Heard {
   how: How;
@@ -54,6 +59,8 @@ export const keepReply = (of: Pick<Call, 'id' | 'runId'>, came: Came, heard: Hea
     const at = now();
     if (heard.signature && (await tx.$count(callTry, and(eq(callTry.callId, row.id), eq(callTry.signature, heard.signature)))) > 0) return 'again';
     const deliver = async (event: Told) => {
+      // What makes secrets anew is nothing that the run waits for.
+      if (anewOf(row.key) !== undefined) return event.type === 'callFailed' ? tellNotAnew(tx, row, event.cause) : undefined;
       // What a system cannot take back somebody does.
       const hand = event.type === 'callFailed' && row.key.startsWith('undo:') ? await whoAnswersFor(tx, row.action) : undefined;
       return deliverTo(tx, run, { ...event, key: row.key, round: row.round, ...(hand !== undefined && { hand }) } as RunEvent);
@@ -68,15 +75,17 @@ export const keepReply = (of: Pick<Call, 'id' | 'runId'>, came: Came, heard: Hea
     if (came.ok && came.reply?.is === 'done') {
       const { outputs } = came.reply;
       await keepTry(tx, row.id, heard, 'yes', doneWords[row.status], at);
-      await set({ outputs, closedAt: at, progress: '', ...(isOpen && { status: 'succeeded' }) });
+      await set({ outputs, closedAt: at, progress: '', sealedMade: null, ...(isOpen && { status: 'succeeded' }) });
       await deliver({ type: 'answered', outputs, changed: came.changed ?? true });
+      // What is not needed any more is taken back again: nobody is told its secrets.
+      if (row.status !== 'cancelled') await keepNote(tx, row, [...Object.values(madeIn(row.sealedMade)), ...(came.secrets ?? [])], at);
       return isOpen ? 'answer' : 'late';
     }
     if (!came.ok && (came.final || (heard.how === 'sent' && (await tries(tx, row.id, 'sent')) >= row.retries.times))) {
       await keepTry(tx, row.id, heard, 'no', came.said, at);
       // Nobody knows whether it was done after all where it was only not heard of; who calls back may still say so.
       const mayCome = !came.final && heard.later?.callsBack !== undefined;
-      await set({ closedAt: at, progress: '', ...(isOpen && { status: mayCome ? 'late' : 'failed' }) });
+      await set({ closedAt: at, progress: '', ...(!mayCome && { sealedMade: null }), ...(isOpen && { status: mayCome ? 'late' : 'failed' }) });
       if (isOpen) await deliver({ type: 'callFailed', cause: came.said, ...(mayCome && { mayCome }) });
       return isOpen ? 'answer' : 'late';
     }
@@ -89,6 +98,17 @@ export const keepReply = (of: Pick<Call, 'id' | 'runId'>, came: Came, heard: Hea
     }
     return underWay(tx, { row, isOpen, came, heard, at, deliver });
   });
+
+/** Whoever lost a secret is told that it could not be made anew. */
+const tellNotAnew = async (tx: Tx, row: Call, cause: string): Promise<void> => {
+  const [note] = await tx
+    .select({ labels: sealedNote.labels })
+    .from(sealedNote)
+    .where(and(eq(sealedNote.runId, row.runId), eq(sealedNote.key, anewOf(row.key)!)))
+    .orderBy(desc(sealedNote.madeAt))
+    .limit(1);
+  if (note && row.noteTo) await writeAbout(tx, row.runId, notMadeAnew({ key: row.key, to: row.noteTo, labels: note.labels, cause }));
+};
 
 /** It was accepted, or goes on: what it says of that is kept, what came too late is given up, and it is asked again in time. */
 async function underWay(

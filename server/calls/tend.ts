@@ -9,6 +9,7 @@ import { call } from '../db/schema/index.ts';
 import { isDatabaseTrouble } from '../db/trouble.ts';
 import { log } from '../log.ts';
 import { existing } from '../people/existing.ts';
+import { madeFor, madeIn, type Secret } from '../notes/secrets.ts';
 import { causeWords } from '../set-aside/put-aside.ts';
 import type { Action, Reply } from '../systems/action.ts';
 import { PermanentError, TransientError } from '../systems/errors.ts';
@@ -27,25 +28,34 @@ export async function tendCall(callId: string): Promise<void> {
   const [row] = await db().select().from(call).where(eq(call.id, callId));
   if (!row || row.closedAt) return;
   const beganAt = now();
+  const act = await action(db(), row.action);
+  let { sealedMade } = row;
   if (!row.acceptedAt) {
-    // From here on it may have been done: who cancels it now knows that.
+    // From here on it may have been done: who cancels it now knows that. A secret that is made for it is the same each time.
     const [begun] = await db()
       .update(call)
-      .set({ begunAt: sql`coalesce(${call.begunAt}, ${beganAt.toISOString()}::timestamptz)` })
+      .set({
+        begunAt: sql`coalesce(${call.begunAt}, ${beganAt.toISOString()}::timestamptz)`,
+        sealedMade: sql`coalesce(${call.sealedMade}, ${madeFor(act?.spec) ?? null})`,
+      })
       .where(and(eq(call.id, callId), isNull(call.closedAt)))
-      .returning({ id: call.id });
+      .returning({ sealedMade: call.sealedMade });
     if (!begun) return;
+    sealedMade = begun.sealedMade;
   }
-  const act = await action(db(), row.action);
   const { job } = row;
   const asks = row.acceptedAt !== null;
   const came = await attempt(row.action, act, async (acts) => {
-    if (!asks) return acts.run(row.inputs, row.idempotencyKey, `${config().PUBLIC_URL}${answerPath(row.id)}`);
+    if (!asks) return acts.run({ ...row.inputs, ...valuesOf(sealedMade) }, row.idempotencyKey, `${config().PUBLIC_URL}${answerPath(row.id)}`);
     return acts.later?.ask && job !== null ? acts.later.ask(job) : undefined;
   });
   if (!came.ok) log.warn({ callId, action: row.action, asks, said: came.said }, 'call failed');
   await keepReply(row, came, { how: asks ? 'asked' : 'sent', beganAt, later: act?.later });
 }
+
+/** The secrets that were made for a call, as its inputs. */
+const valuesOf = (sealedMade: string | null): Record<string, Value> =>
+  Object.fromEntries(Object.entries(madeIn(sealedMade)).map(([name, { value }]) => [name, value]));
 
 /** Has a system say something, and holds that against what its action gives. Whatever it runs into is an answer as well. */
 export async function attempt(id: string, act: Action | undefined, ask: (act: Action) => Promise<Reply | undefined> | Reply): Promise<Came> {
@@ -54,8 +64,9 @@ export async function attempt(id: string, act: Action | undefined, ask: (act: Ac
     const reply = await ask(act);
     if (reply?.is !== 'done') return { ok: true, reply };
     const outputs = await outputsOf(act.spec, reply.outputs);
+    const secrets = takeSecrets(act.spec, outputs);
     const { unchangedWhen } = act.spec;
-    return { ok: true, reply: { is: 'done', outputs }, changed: unchangedWhen === undefined || own(outputs, unchangedWhen) !== true };
+    return { ok: true, reply: { is: 'done', outputs }, secrets, changed: unchangedWhen === undefined || own(outputs, unchangedWhen) !== true };
   } catch (error) {
     // Nothing a system says may keep the call from being told.
     if (error instanceof PermanentError || error instanceof TransientError)
@@ -81,4 +92,14 @@ async function outputsOf(spec: ActionSpec, answered: Record<string, Value>): Pro
     for (const { kind, id } of namedIn(own(outputs, o.name)))
       if (!exists.has(kind, id)) throw new PermanentError(`${spec.system} answered a ${typeWords[kind]} as “${o.label}” that is not known here.`);
   return outputs;
+}
+
+/** Takes what is secret out of what was answered: what is kept of it, and told the run, does not hold it. */
+function takeSecrets(spec: ActionSpec, outputs: Record<string, Value>): Secret[] {
+  return spec.outputs.flatMap(({ name, label, secret }) => {
+    if (!secret) return [];
+    const value = own(outputs, name);
+    delete outputs[name];
+    return typeof value === 'string' && value !== '' ? [{ label, value }] : [];
+  });
 }

@@ -52,6 +52,7 @@ export async function exportPerson(client: Client, userName: string): Promise<Re
     ),
     views: await rows('select list, name, asked, kept_at from kept_view where person_id = $1 order by kept_at', id),
     holdings: await rows('select kind, what, since, until, ended_at, ending_at, ending_why from holding where person_id = $1 order by since', id),
+    notes: await rows('select labels, made_at, open_until, opened_at from sealed_note where person_id = $1 order by made_at', id),
     files: await rows('select name, type, size, hash, at from stored_file where by = $1 order by at', id),
     tables: await rows(
       `select t.name, r.key, r.cells from reference_row r join reference_table t on t.id = r.table_id
@@ -78,7 +79,7 @@ async function emptyRequests(client: Client, which: string, values: unknown[]): 
   await run("update answer_version set changed = '{}' where run_id in (select id from run where case_id in (which))");
   await run("update message set subject = '(erased)', text = '(erased)', content = null, to_address = '' where case_id in (which)");
   await run(
-    "update call set inputs = '{}', progress = '', outputs = case when outputs is null then null else '{}'::jsonb end where run_id in (select id from run where case_id in (which))",
+    "update call set inputs = '{}', progress = '', sealed_made = null, outputs = case when outputs is null then null else '{}'::jsonb end where run_id in (select id from run where case_id in (which))",
   );
   await run(
     "update call_try set said = '(erased)' where call_id in (select id from call where run_id in (select id from run where case_id in (which)))",
@@ -90,6 +91,7 @@ async function emptyRequests(client: Client, which: string, values: unknown[]): 
   );
   await run("update ticket set subject = '(erased)', category = null, filled = '{}' where case_id in (which)");
   await run("update case_word set text = '(erased)', content = null, came_as = null where case_id in (which)");
+  await run("update sealed_note set sealed = null, labels = '[]' where run_id in (select id from run where case_id in (which))");
   await run('update holding set ending_why = null where run_id in (select id from run where case_id in (which))');
   await run(`update ticket_event set event = event - 'why' where case_id in (which) and event ? 'why' and event ->> 'type' in ('given', 'judged')`);
   await run(`update ticket_event set event = event - 'words' where case_id in (which) and event ? 'words'`);
@@ -173,6 +175,7 @@ export async function erasePerson(client: Client, userName: string): Promise<{ o
     await client.query("update approval set comment = '' where person_id = $1", [id]);
     // Why something was taken from them, or by them.
     await client.query('update holding set ending_why = null where ending_by = $1 or person_id = $1', [id]);
+    await client.query('update sealed_note set sealed = null where person_id = $1', [id]);
     await client.query("update case_word set text = '(erased)', content = null where by = $1", [id]);
     await client.query("update message set to_address = '', subject = '(erased)', text = '(erased)', content = null where to_id = $1", [id]);
     for (const table of ['session', 'role_grant', 'team_member', 'group_person', 'system_owner', 'kept_view', 'basket_line'])

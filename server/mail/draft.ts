@@ -1,5 +1,8 @@
 import type { TextSnapshot } from '../../core/engine/index.ts';
 
+/** A page that a message leads to: the request itself, its trace, what one holds; a task, an approval or a sealed note by its id. */
+export type Page = 'request' | 'trace' | 'things' | `${'task' | 'approval' | 'note'}:${string}`;
+
 /** A message to be written: either with words of its own, or the one that asks for an approval. */
 export interface Draft {
   key: string;
@@ -8,8 +11,7 @@ export interface Draft {
   approvalId?: string;
   reminder?: boolean;
   via?: 'mail' | 'chat';
-  /** A page to go to: the request itself, its trace, a task (`task:` and its id) or an approval (`approval:`). */
-  page?: string;
+  page?: Page;
 }
 
 /** Fixed words, for messages the runtime itself writes. */

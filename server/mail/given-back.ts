@@ -28,7 +28,7 @@ export const takenBack = ({ key, to, what }: Thing, by: string, why: string): Dr
 export const lentUntil = ({ key, to, what }: Thing, until: string): Draft => ({
   key,
   to,
-  page: 'counter/things',
+  page: 'things',
   content: {
     subject: aboutRequest('What you have been lent goes back soon'),
     body: {

@@ -1,5 +1,5 @@
 import type { RichText } from '../../core/values/index.ts';
-import { aboutRequest, type Draft } from './draft.ts';
+import { aboutRequest, type Draft, type Page } from './draft.ts';
 
 /** A word about a request, as it goes out by mail. */
 interface Word {
@@ -29,7 +29,7 @@ export const wordFromDesk = (w: Word, to: string): Draft => ({
 });
 
 /** To somebody who deals with a request now, from its requester. */
-export const wordFromRequester = (w: Word & { item: string }, to: { id: string; page: string }): Draft => ({
+export const wordFromRequester = (w: Word & { item: string }, to: { id: string; page: Page }): Draft => ({
   key: w.key,
   to: to.id,
   page: to.page,

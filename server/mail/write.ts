@@ -7,7 +7,7 @@ import { person, run as runs, serviceCase } from '../db/schema/index.ts';
 import { definitionOf } from '../items/definitions.ts';
 import type { About } from '../runtime/batch.ts';
 import { approvalAsked } from './approval-asked.ts';
-import { fixed, type Draft } from './draft.ts';
+import { fixed, type Draft, type Page } from './draft.ts';
 import { now } from '../clock.ts';
 import { postLetters, type Letter } from './post.ts';
 import { namesFor, readIn } from '../people/names.ts';
@@ -66,12 +66,14 @@ export async function writeMessages(tx: Tx, given: About[], at: Date): Promise<v
 }
 
 /** The address of a page that a message leads to. */
-function pageOf(page: string, run: { kind: string; number: number }): string {
+function pageOf(page: Page, run: { kind: string; number: number }): string {
   if (page === 'request') return `counter/${run.kind}s/${run.number}`;
   if (page === 'trace') return `ledger/${run.number}`;
-  const [what, id] = page.split(':');
-  return what === 'approval' ? `desk/approvals/${id}` : `desk/queue/tasks/${id}`;
+  if (page === 'things') return 'counter/things';
+  const at = page.indexOf(':');
+  return `${placeOf[page.slice(0, at) as keyof typeof placeOf]}/${page.slice(at + 1)}`;
 }
+const placeOf = { approval: 'desk/approvals', task: 'desk/queue/tasks', note: 'counter/notes' };
 
 /** Where those from outside follow what they asked for, by its case. */
 async function pagesOutside(tx: Tx, drafts: About[]): Promise<Map<string, string>> {

@@ -31,6 +31,8 @@ import {
   task,
 } from '../db/schema/index.ts';
 import { definitionOf } from '../items/definitions.ts';
+import { anewOf } from '../notes/anew.ts';
+import { notesOfRun } from '../notes/queries.ts';
 import { namesFor, readIn, type Names } from '../people/names.ts';
 import type { Value } from '../../core/values/index.ts';
 import { maySeeInside } from '../requests/confidential.ts';
@@ -54,7 +56,7 @@ export async function trace(viewer: Viewer, number: number) {
   if (!row.open) return sealedTrace(row);
   const decider = alias(person, 'decider');
   const insteadOf = alias(person, 'instead_of');
-  const [definition, steps, gates, messages, calls, events, revisionRow] = await Promise.all([
+  const [definition, steps, gates, messages, calls, events, notes, revisionRow] = await Promise.all([
     definitionOf(db(), row.revisionId),
     db().select().from(runStep).where(eq(runStep.runId, row.runId)).orderBy(runStep.order),
     db()
@@ -81,6 +83,7 @@ export async function trace(viewer: Viewer, number: number) {
       .from(runEvent)
       .where(and(eq(runEvent.runId, row.runId), isNotNull(runEvent.ignored)))
       .orderBy(runEvent.id),
+    notesOfRun(row.runId),
     db()
       .select({ number: revision.number, contentHash: revision.contentHash, itemId: revision.itemId })
       .from(revision)
@@ -118,7 +121,8 @@ export async function trace(viewer: Viewer, number: number) {
   const naming = namingOf(places, catalogue);
   const wants = (stepId: string) => {
     const step = findStep(definition.plan, stepId);
-    return step ? outputPlaces(step, catalogue).map((p) => ({ name: p.ref.split('.')[2]!, label: p.label, type: p.type })) : [];
+    const places = step ? outputPlaces(step, catalogue).filter((p) => !p.secret) : [];
+    return places.map((p) => ({ name: p.ref.split('.')[2]!, label: p.label, type: p.type }));
   };
   const labelled = (stepId: string, record: Record<string, Value> | null) =>
     Object.entries(record ?? {}).map(([name, value]) => {
@@ -197,7 +201,7 @@ export async function trace(viewer: Viewer, number: number) {
           lastError: m.lastError,
         })),
       calls: calls
-        .filter((c) => c.key === s.key)
+        .filter((c) => stepOf(c.key) === s.key)
         .map((c) => ({
           id: c.id,
           /** The system and what it was asked to do; its id where that is not registered any more. */
@@ -209,6 +213,7 @@ export async function trace(viewer: Viewer, number: number) {
           answerBy: c.answerBy,
           progress: c.progress,
           isOpen: c.closedAt === null,
+          note: notes.find((n) => n.callId === c.id),
           tries: tries.filter((t) => t.callId === c.id),
         })),
     })),
@@ -220,6 +225,9 @@ export async function trace(viewer: Viewer, number: number) {
     })),
   };
 }
+/** The step that a call belongs to; one that makes secrets anew to that which gave them. */
+const stepOf = (key: string): string => anewOf(key)?.replace(/(#\d+)\/\w+$/, '$1') ?? key;
+
 /** By which way a decision came, in words. */
 const ways: Record<string, string> = {
   portal: 'at the Desk',

@@ -13,7 +13,7 @@ import { actionSpec } from '../systems/index.ts';
 
 /** What a call of an action needs done: its row and its job; one that is not wanted any more is not made. */
 export const calls: Writer = async (tx, batches, at) => {
-  await writeCalls(tx, only(batches, 'call'), at);
+  await addCalls(tx, only(batches, 'call'), at);
   for (const { run, key } of only(batches, 'cancelCall'))
     await tx
       .update(call)
@@ -34,8 +34,11 @@ export const holdings: Writer = async (tx, batches, at) => {
   return [];
 };
 
+/** A call that is wanted of a run. */
+type Wanted = Omit<Of<'call'>, 'effect' | 'run'> & { run: { id: string } };
+
 /** Calls stand to be made, each under its key, and jobs are added that make them. */
-async function writeCalls(tx: Tx, calls: Of<'call'>[], at: Date): Promise<void> {
+export async function addCalls(tx: Tx, calls: Wanted[], at: Date): Promise<void> {
   if (calls.length === 0) return;
   const rows = calls.map((e) => ({
     id: randomUUID(),
@@ -48,6 +51,8 @@ async function writeCalls(tx: Tx, calls: Of<'call'>[], at: Date): Promise<void> 
     retries: e.retries,
     createdAt: at,
     dueAt: at,
+    noteTo: e.note?.to ?? null,
+    noteFor: e.note?.openFor ?? null,
   }));
   await insertAll(tx, call, rows);
   await addJobs(

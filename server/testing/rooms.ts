@@ -20,6 +20,8 @@ export * as foreseen from '../requests/foreseen.ts';
 export * as goingOver from '../items/going-over.ts';
 export * as grid from '../tables/grid.ts';
 export * as history from '../tables/history.ts';
+export * as notes from '../notes/queries.ts';
+export * as noteCommands from '../notes/commands.ts';
 export * as holdings from '../holdings/queries.ts';
 export * as listHoldings from '../holdings/list.ts';
 export * as endings from '../holdings/commands.ts';

@@ -196,10 +196,10 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
         .query(text, values)
         .then((r) => r.rows as T[]),
     /** What only the owner of the tables may do. */
-    asOwner: async (text: string) => {
+    asOwner: async <T extends pg.QueryResultRow>(text: string): Promise<T[]> => {
       const owner = new pg.Client({ connectionString: server.replace(/\/postgres$/, `/${name}`) });
       await owner.connect();
-      await owner.query(text).finally(() => owner.end());
+      return (await owner.query<T>(text).finally(() => owner.end())).rows;
     },
     /** Answers a mail in words, as its reader would. */
     replyTo: async (n: number, text: string) =>

@@ -38,6 +38,7 @@ export function RequestBody({
   outcome,
   sent,
   beside,
+  waits,
   isOutside = false,
 }: {
   r: Followed;
@@ -49,6 +50,8 @@ export function RequestBody({
   sent: boolean;
   /** What stands beside its number. */
   beside?: ReactNode;
+  /** What waits for them here, before how it stands. */
+  waits?: ReactNode;
   /** Who follows it from outside: they bring no files, and have no other page. */
   isOutside?: boolean;
 }) {
@@ -70,6 +73,7 @@ export function RequestBody({
       <div className="mt-3">
         <Refused sentence={actionData?.question || actionData?.words !== undefined ? undefined : actionData?.refusal.sentence} />
       </div>
+      {waits}
       <section aria-label="Where it stands" className="my-5 border-y py-4">
         <p className="text-lg">
           <RequestState outcome={r.outcome} stuck={r.standing?.stuck} />

@@ -1,6 +1,8 @@
 import { Link, useSearchParams } from 'react-router';
 import { myRequest } from '../../../server/requests/queries.ts';
+import { notesWaiting } from '../../../server/notes/queries.ts';
 import { newToken } from '../../../server/auth/token.ts';
+import { NotesWaiting } from '~/notes/waiting';
 import { Live } from '~/ui/live';
 import { orNotFound, numberIn, signedIn } from '../session.server';
 import type { Route } from './+types/request';
@@ -12,12 +14,15 @@ export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
 export const meta: Route.MetaFunction = ({ params }) => [{ title: `R-${params.number} · Counter · Nessmoor` }];
 
 export async function loader({ context, request, params }: Route.LoaderArgs) {
-  return { r: orNotFound(await myRequest(signedIn(context, request), numberIn(params.number)), 'This request'), once: newToken() };
+  const viewer = signedIn(context, request);
+  const number = numberIn(params.number);
+  const [r, notes] = await Promise.all([myRequest(viewer, number), notesWaiting(viewer, number)]);
+  return { r: orNotFound(r, 'This request'), notes, once: newToken() };
 }
 
 export const action = ({ context, request, params }: Route.ActionArgs) => actOnRequest(signedIn(context, request), numberIn(params.number), request);
 
-export default function RequestPage({ loaderData: { r, once }, actionData }: Route.ComponentProps) {
+export default function RequestPage({ loaderData: { r, notes, once }, actionData }: Route.ComponentProps) {
   const [search] = useSearchParams();
   return (
     <RequestBody
@@ -25,6 +30,7 @@ export default function RequestPage({ loaderData: { r, once }, actionData }: Rou
       once={once}
       outcome={actionData}
       sent={search.has('sent')}
+      waits={<NotesWaiting notes={notes} request />}
       beside={
         <>
           {r.order && (

@@ -3,6 +3,8 @@ import { dateWords } from '../../../core/calendar/index.ts';
 import { GiveBack } from '../../../core/posts/index.ts';
 import { giveBack } from '../../../server/holdings/commands.ts';
 import { hasPeople, otherGroups, ownsGroups, thingsHeld, type WhoseThings } from '../../../server/holdings/queries.ts';
+import { notesWaiting } from '../../../server/notes/queries.ts';
+import { NotesWaiting } from '~/notes/waiting';
 import { kindOfThing } from '~/ui/holding-kind';
 import { Button, ButtonLink } from '~/ui/button';
 import { Labelled } from '~/ui/field';
@@ -25,13 +27,14 @@ export async function loader({ context, request }: Route.LoaderArgs) {
   const wanted = asked(request, 'whose');
   const whose: WhoseThings = wanted === 'people' || wanted === 'owned' ? wanted : 'mine';
   const after = asked(request, 'after') || undefined;
-  const [held, people, owns, others] = await Promise.all([
+  const [held, people, owns, others, notes] = await Promise.all([
     thingsHeld(viewer, whose, after),
     hasPeople(viewer),
     ownsGroups(viewer),
     whose === 'mine' && after === undefined ? otherGroups(viewer) : [],
+    whose === 'mine' && after === undefined ? notesWaiting(viewer) : [],
   ]);
-  return { ...held, whose, after, people, owns, others };
+  return { ...held, whose, after, people, owns, others, notes };
 }
 
 export async function action({ context, request }: Route.ActionArgs) {
@@ -86,7 +89,7 @@ function Back({ row, mine, refusal }: { row: Row; mine: boolean; refusal: Refusa
   );
 }
 
-export default function Things({ loaderData: { rows, next, whose, after, people, owns, others }, ...props }: Route.ComponentProps) {
+export default function Things({ loaderData: { rows, next, whose, after, people, owns, others, notes }, ...props }: Route.ComponentProps) {
   const outcome = useOutcome(props.actionData);
   const refusalOf = (id: string) => (outcome && 'refusal' in outcome && outcome.of === id ? outcome.refusal : undefined);
   const mine = whose === 'mine';
@@ -107,6 +110,7 @@ export default function Things({ loaderData: { rows, next, whose, after, people,
             </Link>
           ))}
       </p>
+      <NotesWaiting notes={notes} />
       {rows.length === 0 ? (
         <Empty act={mine && <ButtonLink to="/counter">Ask for something</ButtonLink>}>
           {after

@@ -1,12 +1,12 @@
-import { actionOf, type ActionSpec } from '../catalogue.ts';
+import { actionOf, secretsOf, statedInputs, type ActionSpec } from '../catalogue.ts';
 import { inputFindings } from '../check.ts';
 import { stop, unset, warn, type Finding } from '../finding.ts';
-import { output, readOperands } from '../place.ts';
+import { output, readOperands, type Places } from '../place.ts';
 import type { Room } from '../room.ts';
-import { ended, fail, putOutputs, valuesOf, type RunContext } from '../run/context.ts';
+import { ended, fail, personOf, putOutputs, valueOf, valuesOf, type RunContext } from '../run/context.ts';
 import type { Activity, Given } from '../run/state.ts';
 import type { Value } from '../../values/index.ts';
-import { givenWords } from '../words.ts';
+import { givenWords, operandWords } from '../words.ts';
 import { defaultRetries, Provision } from './settings.ts';
 
 /** What a provision gave, for undo. The inputs are those of the moment of the call. What a closing did stays: it is how the request is wound up. */
@@ -31,6 +31,23 @@ const keptForGood = (step: Provision, action: ActionSpec): Finding[] =>
         }),
       ]
     : [];
+
+/** Whom the note is for is stated as an input is. */
+const noteSlot = { name: 'note', label: 'Whom the sealed note is for', type: 'person', required: true } as const;
+
+/** What is secret goes to somebody, or it is made for nobody. */
+function noteFindings(step: Provision, action: ActionSpec, anywhere: Places): Finding[] {
+  const secrets = secretsOf(action);
+  if (step.note) return inputFindings(step, { note: step.note.to }, [noteSlot], anywhere);
+  if (secrets.length === 0) return [];
+  return [
+    stop(step, {
+      code: 'secret-for-nobody',
+      sentence: `“${step.name}” gives a secret (${secrets.map((s) => s.label).join(', ')}), and nobody gets the sealed note that it goes into.`,
+      mend: 'Say whom the sealed note is for.',
+    }),
+  ];
+}
 
 const roundOf = (a: Activity): number => a.round ?? 0;
 
@@ -59,7 +76,10 @@ export const provision: Room<Provision> = {
     })),
   reads: (step, catalogue) => {
     const slots = actionOf(catalogue, step.action)?.inputs;
-    return readOperands(step.inputs, (name) => slots?.find((i) => i.name === name)?.label ?? name);
+    return [
+      ...readOperands(step.inputs, (name) => slots?.find((i) => i.name === name)?.label ?? name),
+      ...(step.note ? readOperands({ note: step.note.to }, () => noteSlot.label) : []),
+    ];
   },
   action: (step) => step.action,
   lacks: (step, anywhere, catalogue) => {
@@ -74,13 +94,21 @@ export const provision: Room<Provision> = {
         }),
       ];
     }
-    return [...inputFindings(step, step.inputs, action.inputs, anywhere), ...keptForGood(step, action)];
+    return [
+      ...inputFindings(step, step.inputs, statedInputs(action), anywhere),
+      ...noteFindings(step, action, anywhere),
+      ...keptForGood(step, action),
+    ];
   },
   party: (step, _, catalogue) => actionOf(catalogue, step.action)?.system ?? 'System not chosen',
   sentence: (step, naming, catalogue) => {
     const action = actionOf(catalogue, step.action);
     if (!action) return 'Change something in a system, not chosen yet.';
-    return `In ${action.system}: ${action.label.toLowerCase()}${givenWords(step.inputs, action.inputs, naming)}.`;
+    const secrets = secretsOf(action)
+      .map((x) => x.label.toLowerCase())
+      .join(', ');
+    const note = step.note && secrets ? ` What is secret (${secrets}) goes into a sealed note for ${operandWords(step.note.to, naming)}.` : '';
+    return `In ${action.system}: ${action.label.toLowerCase()}${givenWords(step.inputs, statedInputs(action), naming)}.${note}`;
   },
   frozen: (step, catalogue) => {
     const undo = step.undo ?? actionOf(catalogue, step.action)?.undoneBy;
@@ -90,6 +118,10 @@ export const provision: Room<Provision> = {
   inputs: (context, step, scope) => valuesOf(context, scope, step.inputs),
   start: (context, step, activity, scope) => {
     if (!step.action) return void fail(context, scope, activity, `“${step.name}” has no action set.`);
+    const to = step.note && personOf(valueOf(context, scope, step.note.to));
+    // A secret that nobody could be given is not made.
+    if (step.note && to === undefined)
+      return void fail(context, scope, activity, `There is nobody whom the sealed note of “${step.name}” could go to.`);
     activity.phase = 'calling';
     activity.inputs = valuesOf(context, scope, step.inputs);
     context.effects.push({
@@ -99,6 +131,7 @@ export const provision: Room<Provision> = {
       inputs: activity.inputs,
       round: roundOf(activity),
       retries: step.retries ?? defaultRetries,
+      ...(step.note && to !== undefined && { note: { to, openFor: step.note.openFor } }),
     });
   },
   on: (context, { step, activity, scope }, event) => {

@@ -90,7 +90,16 @@ export type Effect =
   | { effect: 'remind'; key: string; people: string[] }
   | { effect: 'timer'; key: string; name: string; at: string }
   | { effect: 'cancelTimers'; key: string }
-  | { effect: 'call'; key: string; action: string; inputs: Record<string, Value>; round: number; retries: Retries }
+  | {
+      effect: 'call';
+      key: string;
+      action: string;
+      inputs: Record<string, Value>;
+      round: number;
+      retries: Retries;
+      /** Whom what is secret in its answer goes to, and for how long it can be opened. */
+      note?: { to: string; openFor: string };
+    }
   | { effect: 'cancelCall'; key: string }
   | { effect: 'gave'; given: Given }
   | { effect: 'tookBack'; given: Given }

@@ -129,7 +129,8 @@ export const Given = z.object({
 });
 export type Given = z.infer<typeof Given>;
 /** What tells a thing that was given from all others of its run. */
-export const givenId = ({ key, round, byHand }: Given): string => (byHand ? `${key}/hand` : round ? `${key}/${round}` : key);
+export const givenId = ({ key, round, byHand }: Pick<Given, 'key' | 'round' | 'byHand'>): string =>
+  byHand ? `${key}/hand` : round ? `${key}/${round}` : key;
 
 /** A block that has not begun. */
 export const newLane = (id: string): Lane => ({ id, at: 0 });

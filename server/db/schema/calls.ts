@@ -3,6 +3,7 @@ import { index, integer, jsonb, pgTable, primaryKey, text, uniqueIndex, uuid } f
 import type { Retries } from '../../../core/plans/index.ts';
 import type { Value } from '../../../core/values/index.ts';
 import { run } from './cases.ts';
+import { person } from './people.ts';
 import { when } from './when.ts';
 
 export const call = pgTable(
@@ -40,6 +41,11 @@ export const call = pgTable(
     progress: text('progress').notNull().default(''),
     /** How often it was asked about. */
     asked: integer('asked').notNull().default(0),
+    /** Whom what is secret in its answer goes to, and for how long (ISO 8601) it can be opened. */
+    noteTo: uuid('note_to').references(() => person.id),
+    noteFor: text('note_for'),
+    /** The secrets that were made for it, by the names of its inputs, encrypted as one: the same each time it is sent. */
+    sealedMade: text('sealed_made'),
   },
   (t) => [
     index('call_run').on(t.runId),

@@ -10,6 +10,7 @@ export * from './intake.ts';
 export * from './items.ts';
 export * from './log.ts';
 export * from './messages.ts';
+export * from './notes.ts';
 export * from './outside.ts';
 export * from './people.ts';
 export * from './tables.ts';

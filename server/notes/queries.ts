@@ -1,0 +1,84 @@
+import { sql, type SQL } from 'drizzle-orm';
+import { has, type Viewer } from '../auth/viewer.ts';
+import { now } from '../clock.ts';
+import { db } from '../db/database.ts';
+import { isId } from '../ids.ts';
+import { actionSpec } from '../systems/index.ts';
+import { mayOpen } from './read.ts';
+
+/** How a note stands: it waits to be opened, was opened, its time is over, or another is in its place. */
+export type NoteState = 'waits' | 'opened' | 'over' | 'replaced';
+
+type Row = {
+  id: string;
+  labels: string[];
+  who: string;
+  isMine: boolean;
+  number: string;
+  item: string;
+  isTheirs: boolean;
+  madeAt: string;
+  openUntil: string;
+  openedAt: string | null;
+  by: string | null;
+  waits: boolean;
+  replaced: boolean;
+  opens: boolean;
+  runId: string;
+  key: string;
+};
+
+async function notesWhere(viewer: Viewer, where: SQL) {
+  const { rows } = await db().execute<Row>(sql`
+    select n.id, n.labels, p.name as who, p.id = ${viewer.id} as "isMine", c.number, v.name as item, n.run_id as "runId", n.key,
+      (c.requester_id = ${viewer.id} or coalesce(c.for_id = ${viewer.id}, false)) as "isTheirs", n.made_at as "madeAt", n.open_until as "openUntil",
+      n.opened_at as "openedAt", o.name as by, n.sealed is not null and n.open_until > ${now().toISOString()}::timestamptz as waits,
+      n.replaced_at is not null as replaced, ${mayOpen(viewer)} as opens
+    from sealed_note n join person p on p.id = n.person_id join run r on r.id = n.run_id join service_case c on c.id = r.case_id
+      join revision v on v.id = r.revision_id left join person o on o.id = n.opened_by
+    where ${where} order by n.made_at desc, n.id limit 50`);
+  return rows.map(({ number, madeAt, openUntil, openedAt, waits, replaced, ...n }) => ({
+    ...n,
+    number: Number(number),
+    madeAt: new Date(madeAt),
+    openUntil: new Date(openUntil),
+    openedAt: openedAt === null ? null : new Date(openedAt),
+    state: (openedAt !== null ? 'opened' : waits ? 'waits' : replaced ? 'replaced' : 'over') as NoteState,
+  }));
+}
+
+/** A note as its page shows it, to those who may open it or have it made anew; what it says is not in it. */
+export async function noteFor(viewer: Viewer, id: string) {
+  if (!isId(id)) return undefined;
+  const may = has(viewer, 'administrator') ? sql`true` : sql`(p.id = ${viewer.id} or p.manager_id = ${viewer.id})`;
+  const [note] = await notesWhere(viewer, sql`n.id = ${id} and ${may}`);
+  if (!note) return undefined;
+  const { runId, key, ...shown } = note;
+  const { rows } = await db().execute<{ action: string | null; busy: boolean }>(sql`
+    select (select g ->> 'action' from run r, jsonb_array_elements(r.state -> 'given') g where r.id = ${runId}
+        and ${key} = (g ->> 'key') || coalesce('/' || nullif(g ->> 'round', '0'), '') limit 1) as action,
+      exists (select from call where run_id = ${runId} and closed_at is null and starts_with(key, ${`anew:${key}~`})) as busy`);
+  const { action = null, busy = false } = rows[0] ?? {};
+  const anewBy = action === null ? undefined : (await actionSpec(db(), action))?.anewBy;
+  return {
+    ...shown,
+    anew: busy ? ('underWay' as const) : anewBy && (note.state === 'opened' || note.state === 'over') ? ('can' as const) : undefined,
+  };
+}
+
+/** The notes that wait for somebody to open them, of this request or of any. */
+export const notesWaiting = async (viewer: Viewer, request?: number) =>
+  (
+    await notesWhere(
+      viewer,
+      sql`${mayOpen(viewer)} and n.sealed is not null and n.open_until > ${now().toISOString()}::timestamptz ${request === undefined ? sql`` : sql`and c.number = ${request}`}`,
+    )
+  ).map(({ runId: _, key: _k, ...n }) => n);
+
+/** What became of the notes of a run, for its trace. */
+export async function notesOfRun(runId: string) {
+  const { rows } = await db().execute<{ callId: string; labels: string[]; who: string; openedAt: string | null; by: string | null }>(sql`
+    select n.call_id as "callId", n.labels, p.name as who, n.opened_at as "openedAt", o.name as by
+    from sealed_note n join person p on p.id = n.person_id left join person o on o.id = n.opened_by where n.run_id = ${runId} order by n.made_at`);
+  return rows.map((r) => ({ ...r, openedAt: r.openedAt === null ? null : new Date(r.openedAt) }));
+}
