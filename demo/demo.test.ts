@@ -7,11 +7,15 @@ import { calibrationBooking } from './calibration-booking.ts';
 import { chartCorrection } from './chart-correction.ts';
 import { colleagueStarting, needs, roleNeeds } from './colleague-starting.ts';
 import { whoCalibrates } from './tickets.ts';
+import { guestFromAPartner } from './guest-from-a-partner.ts';
+import { guestHouse } from './guest-house.ts';
 import { joinAGroup } from './join-a-group.ts';
 import { projectSpace } from './project-space.ts';
 import { webActionSpecs } from '../core/systems/index.ts';
 import { machinePark } from './machine-park.ts';
 import { machinePolicy, machineSizes, processingMachine, sizes } from './processing-machine.ts';
+import { resetPassword } from './reset-password.ts';
+import { robots } from './robots.ts';
 import { groups, people, places, signIns, size, teams } from './organisation.ts';
 import { seeded } from './seeded.ts';
 import { checkItem } from '../core/checks/index.ts';
@@ -59,7 +63,12 @@ describe('the demo organisation', () => {
   it('ships items in which the check finds nothing', () => {
     const lead = '11111111-1111-4111-8111-111111111111';
     const catalogue = {
-      actions: [...ownActionSpecs, ...webActionSpecs('park', machinePark('http://127.0.0.1:1/park'))],
+      actions: [
+        ...ownActionSpecs,
+        ...webActionSpecs('park', machinePark('http://127.0.0.1:1/park')),
+        ...webActionSpecs('desk', robots('http://127.0.0.1:1/desk')),
+        ...webActionSpecs('house', guestHouse('http://127.0.0.1:1/house')),
+      ],
       stated: { 'group signoff': 'Chart sign-off' },
       people: { [lead]: { name: 'Lead', active: true } },
       teams: Object.fromEntries(['a', 'b', 'c'].map((id) => [id, { name: id, members: 1 }])),
@@ -74,8 +83,12 @@ describe('the demo organisation', () => {
       calibrationBooking('a', 'r'),
       projectSpace('a', 'signoff'),
       chartCorrection('c'),
+      guestFromAPartner('house'),
     ];
     for (const item of items) expect(checkItem(item.form, item.plan, catalogue, item.promise)).toEqual([]);
+    // Whoever is signed in may have their own password set anew: nobody has to agree to that.
+    const reset = resetPassword('desk');
+    expect(checkItem(reset.form, reset.plan, catalogue, reset.promise).map((f) => [f.code, f.severity])).toEqual([['ungated', 'warns']]);
     expect(checkPolicy(machinePolicy(lead))).toEqual([]);
     expect([checkTable(machineSizes), new Set(sizes.map((cells) => keyOf(machineSizes, cells))).size]).toEqual([[], sizes.length]);
     const teamNames = new Set<string>(teams.map((t) => t.name));

@@ -13,6 +13,7 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
   const item = await idIn('designer', '/workshop/items', /\/workshop\/items\/([0-9a-f-]{36})\/plan/);
   const offered = await idIn('requester', '/counter', /\/counter\/ask\/([0-9a-f-]{36})/);
   const mine = await idIn('requester', '/counter/requests', /\/counter\/requests\/(\d+)/);
+  const note = await idIn('requester', '/counter/things', /\/counter\/notes\/([0-9a-f-]{36})/);
   const task = await idIn('technician', '/desk/queue', /\/desk\/queue\/tasks\/([0-9a-f-]{36})/);
   const hours = await idIn('designer', '/workshop/hours', /\/workshop\/hours\/([0-9a-f-]{36})/);
   const kind = await idIn('designer', '/workshop/kinds', /\/workshop\/kinds\/([0-9a-f-]{36})/);
@@ -122,6 +123,7 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
     ['designer', '/workshop/intake', (h) => ({ act: 'change', id: h, version: h, via: h, name: h, kind: kind })],
     ['designer', '/workshop/intake', (h) => ({ act: 'close', id: h })],
     ['requester', '/counter/things', (h) => ({ id: h, why: h })],
+    ['requester', `/counter/notes/${note}`, (h) => ({ act: 'anew', id: h })],
     ['requester', '/counter/basket', (h) => ({ act: 'put-back', gone: h, line: h, name: h })],
     ['requester', '/counter/basket', (h) => ({ act: 'take-out', line: h, name: h })],
     ['requester', '/counter/basket', (h) => ({ act: 'send', line: h, idempotencyKey: h })],

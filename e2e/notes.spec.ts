@@ -9,7 +9,7 @@ test('a password is set by a robot and read once, in a sealed note; nobody else 
     .getByRole('link', { name: begins('Reset my password') })
     .first()
     .click();
-  await expect(requester.getByRole('textbox', { name: /^Account/ })).toHaveValue('requester@skerrin.example');
+  await expect(requester.getByRole('status', { name: 'Account', exact: true })).toHaveText('requester@skerrin.example');
   await requester.getByRole('button', { name: 'Send request', exact: true }).click();
   await expect(requester.getByText(/^\s*Your request is on its way\./)).toBeVisible();
   const number = /R-\d+/.exec((await requester.getByText(/^R-\d+$/).textContent()) ?? '')![0];

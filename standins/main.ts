@@ -1,6 +1,7 @@
 import { join } from 'node:path';
 import { chat } from './chat.ts';
 import { directory } from './directory.ts';
+import { guestHouse } from './guests.ts';
 import { machines } from './machines.ts';
 import { mailbox } from './mailbox.ts';
 import { robotDesk } from './robots.ts';
@@ -47,6 +48,12 @@ const started = [
       (e) => (e ? no(e) : up()),
     ),
   ),
+  new Promise<void>((up, no) => {
+    const on = port('GUESTS_PORT');
+    const smtp = `smtp://127.0.0.1:${port('SMTP_PORT')}`;
+    const house = guestHouse({ token: process.env['GUESTS_TOKEN'] ?? token, smtp, address: `http://127.0.0.1:${on}`, ...file('guests') });
+    house.listen(on, '127.0.0.1', (e) => (e ? no(e) : up()));
+  }),
   new Promise<void>((up, no) => mail.web.listen(port('MAILBOX_PORT'), '127.0.0.1', (e) => (e ? no(e) : up()))),
 ];
 process.on('SIGTERM', () => process.exit(0));

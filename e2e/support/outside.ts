@@ -44,6 +44,20 @@ export const park = {
       .map((j) => j.change),
 };
 
+export const house = {
+  /** Whether guests accept as soon as they are invited. */
+  accept: (accept: 'later' | 'at once') =>
+    json(`http://127.0.0.1:${env('GUESTS_PORT')}/_ways`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ accept, closed: '' }),
+    }),
+  guest: async (mail: string) =>
+    (await json<{ mail: string; rooms: string[]; removedAt?: string }[]>(`http://127.0.0.1:${env('GUESTS_PORT')}/_guests`)).find(
+      (g) => g.mail === mail,
+    ),
+};
+
 export const robots = {
   /** Whether this is the password that an account has now. */
   opens: async (account: string, password: string): Promise<boolean> =>

@@ -15,9 +15,6 @@ export { TroubleInside as ErrorBoundary } from '~/ui/trouble';
 
 export const meta = () => [{ title: 'Sealed note · Counter · Nessmoor' }];
 
-/** What a note says is kept by no browser and by nothing on the way. */
-export const headers = () => ({ 'cache-control': 'no-store' });
-
 export async function loader({ context, request, params }: Route.LoaderArgs) {
   return { n: orNotFound(await noteFor(signedIn(context, request), params.id), 'This note') };
 }

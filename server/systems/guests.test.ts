@@ -1,0 +1,129 @@
+import type { Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { Validator } from '@seriousme/openapi-schema-validator';
+import { isNull, eq } from 'drizzle-orm';
+import { afterAll, beforeAll, beforeEach, expect, it } from 'vitest';
+import { guestFromAPartner } from '../../demo/guest-from-a-partner.ts';
+import { guestHouse as registered } from '../../demo/guest-house.ts';
+import { guestHouse } from '../../standins/guests.ts';
+import { decide } from '../approvals/commands.ts';
+import { tendCall } from '../calls/tend.ts';
+import { setSystemOwners } from '../consents/commands.ts';
+import { giveBack } from '../holdings/commands.ts';
+import { thingsHeld } from '../holdings/queries.ts';
+import { deliverMail } from '../mail/hand-over.ts';
+import { fireTimer } from '../runtime/fire-timers.ts';
+import { replays } from '../testing/replays.ts';
+import { world, type World } from '../testing/world.ts';
+import { keepWebSystem } from './commands.ts';
+
+/** The guest of the demo, against the guest house over real HTTP and a mailbox over real SMTP. */
+let w: World;
+let server: Server;
+let base: string;
+let item: string;
+beforeAll(async () => {
+  w = await world();
+  const smtp = (w.settings as unknown as Record<string, string>)['SMTP_URL']!;
+  const house = guestHouse({ token: 'key-of-the-house', smtp, address: 'http://guests.example' });
+  server = await new Promise<Server>((up) => {
+    const s: Server = house.listen(0, '127.0.0.1', () => up(s));
+  });
+  base = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+  const made = await keepWebSystem(w.viewer('dan', 'administrator'), { definition: registered(`${base}/house`), secret: 'key-of-the-house' });
+  if (!made.ok) throw new Error(`${made.sentence} ${JSON.stringify(made.problems)}`);
+  await setSystemOwners('host', { system: made.id, people: [w.id('boss')] });
+  const definition = guestFromAPartner(made.id);
+  item = (await w.item(definition.name, definition.plan, definition.form)).id;
+});
+afterAll(async () => {
+  server.closeAllConnections();
+  server.close();
+  await w.close();
+});
+const post = (path: string, body?: object) =>
+  fetch(`${base}${path}`, { method: 'POST', headers: { 'content-type': 'application/json' }, ...(body && { body: JSON.stringify(body) }) });
+beforeEach(() => post('/_ways', { accept: 'later', closed: '' }));
+
+/** Does what is due now, and lets those timers fire that have this name. */
+async function work(timer?: { name: string; key: RegExp }): Promise<void> {
+  for (let i = 0; i < 6; i++) {
+    for (const c of await w.db().select({ id: w.schema.call.id }).from(w.schema.call).where(isNull(w.schema.call.closedAt))) await tendCall(c.id);
+    for (const m of await w.db().select({ id: w.schema.message.id }).from(w.schema.message).where(isNull(w.schema.message.sentAt)))
+      await deliverMail(m.id);
+    if (timer === undefined || i > 0) continue;
+    for (const t of await w.db().select().from(w.schema.timer).where(eq(w.schema.timer.name, timer.name))) {
+      if (!timer.key.test(t.key)) continue;
+      await w
+        .db()
+        .update(w.schema.timer)
+        .set({ dueAt: new Date(Date.now() - 1000) })
+        .where(eq(w.schema.timer.key, t.key));
+      await fireTimer(t);
+    }
+  }
+}
+const again = { name: 'again', key: /^accepts#/ };
+let n = 0;
+async function invited() {
+  const mail = `sigga${++n}@skerrin.example`;
+  const answers = { name: 'Sigga Hafrun', mail, until: '2027-06-30', rooms: ['tide-exchange', 'chart-reviews'], why: 'Tides together' };
+  const made = await w.ask(w.viewer('tor'), item, 'tide-models', answers);
+  const [approval] = await w.approvals(made.id);
+  expect(await decide(w.viewer('runa'), { approvalId: approval!.id, decision: 'approve', comment: '' })).toMatchObject({ ok: true });
+  await work();
+  return { ...made, mail };
+}
+const guests = async () => (await (await fetch(`${base}/_guests`)).json()) as { id: string; mail: string; rooms: string[]; removedAt?: string }[];
+const guest = async (mail: string) => (await guests()).find((g) => g.mail === mail)!;
+const standing = async (id: string) =>
+  (await w.query<{ outcome: string | null }>("select state ->> 'outcome' as outcome from run where id = $1", [id]))[0]!.outcome;
+const told = async (subject: RegExp) => (await w.mails('tor')).filter((m) => subject.test(m.subject));
+
+it('describes itself in a document that OpenAPI 3.1 allows (held against its published schema)', async () => {
+  expect(await new Validator().validate((await (await fetch(`${base}/openapi.json`)).json()) as never)).toEqual({ valid: true });
+});
+
+it('is invited by mail, looked after every five minutes, and let in once they have accepted; the sponsor can send them home', async () => {
+  const { id, mail } = await invited();
+  expect((await guest(mail)).rooms).toEqual([]);
+  const [pause] = await w.query<{ seconds: number }>(
+    "select extract(epoch from due_at - now())::int as seconds from timer where run_id = $1 and name = 'again'",
+    [id],
+  );
+  expect(Math.abs(pause!.seconds - 300)).toBeLessThan(30);
+  await work(again);
+  await work(again);
+  expect(await w.query("select count(*)::int as n from call where run_id = $1 and action like '%.look'", [id])).toEqual([{ n: 3 }]);
+  expect(await standing(id)).toBeNull();
+  const { rows } = await thingsHeld(w.viewer('tor'), 'mine');
+  expect(rows).toMatchObject([{ kind: 'guest', what: 'Sigga Hafrun', until: '2027-06-30' }]);
+  const [letter] = await w.mails(mail.split('@')[0]!);
+  await post(new URL(/https?:\/\/\S+/.exec(letter!.text)![0]).pathname);
+  await work(again);
+  expect(await standing(id)).toBe('fulfilled');
+  expect((await guest(mail)).rooms).toEqual(['tide-exchange', 'chart-reviews']);
+  expect((await told(/Your guest is here/)).at(-1)!.text).toContain('Sigga Hafrun has accepted');
+  expect(await giveBack(w.viewer('tor'), { id: rows[0]!.id, why: '' })).toEqual({ ok: true });
+  await work();
+  expect(await guest(mail)).toMatchObject({ rooms: [], removedAt: expect.any(String) });
+  await replays(w, id);
+});
+
+it('a room that lets nobody in is told; the others let them in', async () => {
+  await post('/_ways', { accept: 'at once', closed: 'tide-exchange' });
+  const { id, mail } = await invited();
+  expect(await standing(id)).toBe('fulfilled');
+  expect((await guest(mail)).rooms).toEqual(['chart-reviews']);
+  expect((await told(/A room did not let your guest in/)).at(-1)!.text).toContain('could not be let into Tide exchange');
+  await replays(w, id);
+});
+
+it('who has not accepted in a week is not let in: it is told, and the invitation is taken back; nothing is held', async () => {
+  const { id, mail } = await invited();
+  await work({ name: 'deadline', key: /^wait#/ });
+  expect(await standing(id)).toBe('lapsed');
+  expect(await guest(mail)).toMatchObject({ rooms: [], removedAt: expect.any(String) });
+  expect(await told(/Your guest has not accepted/)).toHaveLength(1);
+  await replays(w, id);
+});
