@@ -7,6 +7,7 @@ import { giveBack } from '../server/holdings/commands.ts';
 import { keepWebSystem } from '../server/systems/commands.ts';
 import type { makeOrganisation } from '../server/testing/organisation.ts';
 import { viewerFor } from '../server/testing/parties.ts';
+import { lookAtNotes } from './soak-notes.ts';
 import { publishPlan } from './generated.ts';
 
 /** Machines are made and taken down by a system that answers later: well, never, half way, twice, and while workers are killed. */
@@ -96,7 +97,7 @@ export async function hurryMachines(): Promise<void> {
 export async function lookAtMachines(tx: Tx): Promise<string[]> {
   const wrong: string[] = [];
   const journal = await atPark<{ change: string; id: string; key?: string }[]>('/_journal');
-  const { machines } = await atPark<{ machines: { id: string; state: string; address?: string }[] }>('/park/machines');
+  const { machines } = await atPark<{ machines: { id: string; state: string; address?: string; signIn?: string }[] }>('/park/machines');
   const made = journal.filter((j) => j.change === 'made');
   const keys = journal.flatMap((j) => (j.key ? [j.key] : []));
   if (new Set(keys).size !== keys.length) wrong.push(`The park did ${keys.length - new Set(keys).size} things twice.`);
@@ -126,8 +127,9 @@ export async function lookAtMachines(tx: Tx): Promise<string[]> {
   const statuses = new Map<string, number>();
   for (const [key, c] of known) if (made.some((j) => j.key === key)) statuses.set(c.status, (statuses.get(c.status) ?? 0) + 1);
   console.log(
-    `  ${made.length} machines made (${[...statuses].map(([s, n]) => `${n} ${s}`).join(', ')}), ${journal.length - made.length} taken down, ${machines.filter((m) => m.state === 'running').length} run; ${given} things given back`,
+    `  ${made.length} machines made (${[...statuses].map(([s, n]) => `${n} ${s}`).join(', ')}), ${journal.filter((j) => j.change === 'taken down').length} taken down, ${machines.filter((m) => m.state === 'running').length} run; ${given} things given back`,
   );
   console.log(`  exchanges with systems: ${answers.map((a) => `${a.n} ${a.how}`).join(', ')}`);
+  wrong.push(...(await lookAtNotes(tx, new Map(machines.flatMap((m) => (m.address && m.signIn ? [[m.address, m.signIn]] : []))))));
   return wrong;
 }

@@ -23,6 +23,7 @@ import { changeCells } from '../server/tables/grid.ts';
 import { rowOf } from '../server/tables/queries.ts';
 import { look } from './soak-look.ts';
 import { giveSomethingBack, hurryMachines, publishMachines } from './soak-machines.ts';
+import { handleANote } from './soak-notes.ts';
 import { ticketPlay } from './soak-tickets.ts';
 import { answersFor, askFor, publishOutside, publishPlan, quickPlans, randomFrom } from './generated.ts';
 
@@ -115,6 +116,7 @@ async function main(): Promise<void> {
       if (chance(12) === 0) await tickets.report(chance);
       if (chance(3) === 0) await tickets.act(chance);
       if (chance(15) === 0) await through(() => giveSomethingBack(chance));
+      if (chance(12) === 0) await through(() => handleANote(chance));
       if (chance(60) === 0) await through(() => changeHoursOf(org, hours));
       if (chance(40) === 0) await through(() => changeMachine(org, 1 + chance(64)));
       const number = [...open][chance(open.size)];

@@ -24,15 +24,15 @@ export const takenBack = ({ key, to, what }: Thing, by: string, why: string): Dr
   },
 });
 
-/** To whoever has something that is lent, when its last day is near. */
+/** To whoever has something until a day, when that is near. */
 export const lentUntil = ({ key, to, what }: Thing, until: string): Draft => ({
   key,
   to,
   page: 'things',
   content: {
-    subject: aboutRequest('What you have been lent goes back soon'),
+    subject: aboutRequest('Something of yours goes back soon'),
     body: {
-      text: [[{ ref: 'given.what' }, { text: ' is lent to you until ' }, { ref: 'given.until' }, { text: '. It is taken back after that day.' }]],
+      text: [[{ ref: 'given.what' }, { text: ': until ' }, { ref: 'given.until' }, { text: '. After that day it is taken back.' }]],
       values: { 'given.what': what, 'given.until': until },
     },
   },

@@ -5,7 +5,7 @@ import { giveBack } from '../../../server/holdings/commands.ts';
 import { hasPeople, otherGroups, ownsGroups, thingsHeld, type WhoseThings } from '../../../server/holdings/queries.ts';
 import { notesWaiting } from '../../../server/notes/queries.ts';
 import { NotesWaiting } from '~/notes/waiting';
-import { kindOfThing } from '~/ui/holding-kind';
+import { wordsOfThing } from '~/ui/holding-kind';
 import { Button, ButtonLink } from '~/ui/button';
 import { Labelled } from '~/ui/field';
 import { Empty } from '~/ui/frame';
@@ -57,19 +57,21 @@ type Row = Route.ComponentProps['loaderData']['rows'][number];
 /** Gives it back, or takes it from whoever has it; while that goes on it says so. */
 function Back({ row, mine, refusal }: { row: Row; mine: boolean; refusal: Refusal | undefined }) {
   const post = usePost(GiveBack, { refusal });
+  const whose = mine ? 'mine' : 'theirs';
+  const words = wordsOfThing(row.kind);
   if (row.endingAt)
     return (
       <p className="mt-1 flex items-center gap-2 text-sm">
         <StateMark kind="half" size={12} />
         <span>
-          {mine ? 'Being given back' : 'Being taken back'} since <Time at={row.endingAt} />
+          {words.back.under[whose]} since <Time at={row.endingAt} />
         </span>
       </p>
     );
   return (
     <details className="mt-1 text-sm" open={refusal !== undefined || undefined}>
       <summary className="cursor-pointer py-0.5 text-sea">
-        {mine ? 'Give it back' : 'Take it back'}
+        {words.back[whose]}
         <span className="sr-only">
           : {row.what}
           {!mine && `, ${row.who}`}
@@ -79,11 +81,11 @@ function Back({ row, mine, refusal }: { row: Row; mine: boolean; refusal: Refusa
       <Form method="post" {...post.form} className="mt-1 space-y-2">
         <Refused sentence={post.sentence} />
         <input type="hidden" name="id" value={row.id} />
-        <input type="hidden" name="whose" value={mine ? 'mine' : 'theirs'} />
+        <input type="hidden" name="whose" value={whose} />
         <Labelled label={mine ? 'Why, if it helps somebody to know' : 'Why'} required={!mine} problem={post.problem('why')}>
           {(ids) => <input {...ids} name="why" className="input" maxLength={500} autoComplete="off" />}
         </Labelled>
-        <Button type="submit">{mine ? `Give back ${row.what}` : `Take back ${row.what}`}</Button>
+        <Button type="submit">{`${words.backOf[whose]} ${row.what}`}</Button>
       </Form>
     </details>
   );
@@ -134,10 +136,10 @@ export default function Things({ loaderData: { rows, next, whose, after, people,
                 )}
                 <p className="font-medium break-words">{r.what}</p>
                 <p className="text-sm text-faint">
-                  {kindOfThing(r.kind)}
+                  {wordsOfThing(r.kind).name}
                   {r.until && (
                     <>
-                      , lent until <span className="numbers">{dateWords(r.until)}</span>
+                      , {wordsOfThing(r.kind).until} <span className="numbers">{dateWords(r.until)}</span>
                     </>
                   )}
                 </p>

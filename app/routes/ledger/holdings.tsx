@@ -1,6 +1,6 @@
 import { dateWords } from '../../../core/calendar/index.ts';
 import { holdingCount, holdingList } from '../../../server/holdings/list.ts';
-import { kindOfThing } from '~/ui/holding-kind';
+import { wordsOfThing } from '~/ui/holding-kind';
 import { LedgerSheet } from '~/ledger/ledger-sheet';
 import type { Cell } from '~/ui/list/table';
 import { Time } from '~/ui/time';
@@ -34,7 +34,7 @@ const line = (words: string, bold = false) => (
 
 const cells: Record<string, Cell<Row>> = {
   who: { width: 180, of: (r) => line(r.who), under: (r) => r.job ?? '' },
-  what: { width: 200, grows: true, of: (r) => line(r.what, true), under: (r) => kindOfThing(r.kind) },
+  what: { width: 200, grows: true, of: (r) => line(r.what, true), under: (r) => wordsOfThing(r.kind).name },
   since: { width: 156, of: (r) => <Time at={r.since} />, under: (r) => (r.until ? `until ${dateWords(r.until)}` : '') },
   request: { width: 180, of: (r) => <span className="numbers">R-{r.number}</span>, under: (r) => r.item },
   agreed: {
