@@ -39,7 +39,7 @@ export async function lookAtNotes(tx: Tx, signIns: Map<string, string>): Promise
   };
   await count(
     'calls brought a secret that went into no note',
-    sql`call c where c.note_to is not null and c.outputs is not null and c.status <> 'cancelled' and not exists (select from sealed_note n where n.call_id = c.id)`,
+    sql`call c where c.note_to is not null and c.action like 'web.%' and c.outputs is not null and c.status <> 'cancelled' and not exists (select from sealed_note n where n.call_id = c.id)`,
   );
   await count(
     'notes hold the secret of what was not needed any more',
@@ -56,7 +56,7 @@ export async function lookAtNotes(tx: Tx, signIns: Map<string, string>): Promise
   const { rows: held } = await tx.execute<{ what: string; run: string; key: string; note: string; busy: boolean }>(sql`
     select h.what #>> '{}' as what, h.run_id as run, h.key, (select n.id from sealed_note n where n.run_id = h.run_id and n.key = h.key order by n.made_at desc limit 1) as note,
       exists (select from call c where c.run_id = h.run_id and starts_with(c.key, 'anew:' || h.key || '~') and c.closed_at is null) as busy
-    from holding h where h.kind = 'machine' and h.ended_at is null`);
+    from holding h where h.kind = 'machine'`);
   let compared = 0;
   for (const h of held) {
     const last = read.get(`${h.run} ${h.key}`);
