@@ -37,7 +37,7 @@ test('a guest is invited by mail and waited for; one who has accepted is let in,
   const first = await askFor(requester, 'Sigga Hafrun', waits);
   await agree(approver, first);
   const invitation = await mailbox.wait(waits, 'Skerrin Hydrographic invites you as a guest');
-  await expect(requester.getByText(/^The guest accepts: waits/)).toBeVisible();
+  await expect(requester.getByText(/^The guest accepts, since/)).toBeVisible();
   expect((await house.guest(waits))?.rooms).toEqual([]);
   // What a guest sees is not ours: a page of the house.
   await approver.goto(/http:\S+/.exec(invitation.text)![0]);

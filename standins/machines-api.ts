@@ -37,6 +37,14 @@ export function machinesApi({ sizes, images, regions, longestLease }: Catalog): 
           responses: { 202: accepted('Accepted; it is being built'), 409: problem, 422: problem },
         },
       },
+      '/machines/{id}/sign-in': {
+        post: {
+          operationId: 'newSignIn',
+          summary: 'Make the sign-in to a machine anew',
+          parameters: [id, key],
+          responses: { 200: { description: 'Made anew', ...json(ref('Machine')) }, 404: problem },
+        },
+      },
       '/machines/{id}': {
         get: {
           operationId: 'readMachine',
@@ -94,6 +102,7 @@ export function machinesApi({ sizes, images, regions, longestLease }: Catalog): 
             days: ref('Days'),
             until: { type: 'string', format: 'date' },
             address: { type: 'string' },
+            signIn: { type: 'string', format: 'password' },
           },
         },
         Problem: { type: 'object', properties: { status: { type: 'integer' }, title: { type: 'string' }, detail: { type: 'string' } } },

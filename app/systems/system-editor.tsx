@@ -11,6 +11,7 @@ import { NumberField } from '~/ui/number-field';
 import { usePost } from '~/ui/post';
 import { Refused } from '~/ui/problem';
 import { ActionEditor } from './action-editor';
+import { FromOpenApi } from './from-open-api';
 
 const blank: WebSystem = { name: '', address: 'https://', ownNetwork: false, timeoutMs: 10_000, actions: [] };
 
@@ -81,6 +82,17 @@ export function SystemEditor({
         </span>
       </label>
       <h2 className="font-medium">Actions</h2>
+      <FromOpenApi
+        system={s}
+        onTake={(actions, more) =>
+          setS({
+            ...s,
+            actions: [...s.actions, ...actions],
+            ...(s.name === '' && more.name && { name: more.name }),
+            ...(s.address === blank.address && more.address && { address: more.address }),
+          })
+        }
+      />
       <ListEditor
         rows={s.actions}
         keyOf={(a) => a.id}

@@ -1,3 +1,4 @@
 export * from './later.ts';
 export * from './pointer.ts';
 export * from './web-system.ts';
+export * from './open-api.ts';

@@ -39,7 +39,8 @@ export async function whereItStands(caseIds: string[], tx: Reader = db()): Promi
       ) as names(n)) as who,
       (select max(c.progress) from call c where c.run_id = s.run_id and c.key = s.key and c.status = 'accepted') as progress
     from run r join run_step s on s.run_id = r.id where r.case_id = any(${sql.param(caseIds)}::uuid[]) and s.ended_at is null
-      and (s.stuck_cause is not null or s.kind <> all(${sql.param(holders)}::text[]))
+      and (s.stuck_cause is not null or s.kind <> all(${sql.param(holders)}::text[])
+        or exists (select from timer t where t.run_id = s.run_id and t.key = s.key and t.name = 'again'))
     order by s."order"`);
   return new Map(
     rows.map((r) => [
@@ -49,5 +50,5 @@ export async function whereItStands(caseIds: string[], tx: Reader = db()): Promi
   );
 }
 
-/** Steps that hold others: where a request stands is told by those. */
+/** Steps that hold others: where a request stands is told by those, but between two rounds, when there are none. */
 const holders: string[] = stepKinds.filter((k) => rooms[k].holds);

@@ -12,6 +12,7 @@ import { setSystemOwners } from '../consents/commands.ts';
 import { giveBack } from '../holdings/commands.ts';
 import { thingsHeld } from '../holdings/queries.ts';
 import { deliverMail } from '../mail/hand-over.ts';
+import { myRequest } from '../requests/queries.ts';
 import { fireTimer } from '../runtime/fire-timers.ts';
 import { replays } from '../testing/replays.ts';
 import { world, type World } from '../testing/world.ts';
@@ -85,7 +86,7 @@ it('describes itself in a document that OpenAPI 3.1 allows (held against its pub
 });
 
 it('is invited by mail, looked after every five minutes, and let in once they have accepted; the sponsor can send them home', async () => {
-  const { id, mail } = await invited();
+  const { id, number, mail } = await invited();
   expect((await guest(mail)).rooms).toEqual([]);
   const [pause] = await w.query<{ seconds: number }>(
     "select extract(epoch from due_at - now())::int as seconds from timer where run_id = $1 and name = 'again'",
@@ -96,6 +97,8 @@ it('is invited by mail, looked after every five minutes, and let in once they ha
   await work(again);
   expect(await w.query("select count(*)::int as n from call where run_id = $1 and action like '%.look'", [id])).toEqual([{ n: 3 }]);
   expect(await standing(id)).toBeNull();
+  // Between two looks whoever asked reads what is waited for.
+  expect((await myRequest(w.viewer('tor'), number))?.standing).toMatchObject({ step: 'The guest accepts', who: [], stuck: false });
   const { rows } = await thingsHeld(w.viewer('tor'), 'mine');
   expect(rows).toMatchObject([{ kind: 'guest', what: 'Sigga Hafrun', until: '2027-06-30' }]);
   const [letter] = await w.mails(mail.split('@')[0]!);

@@ -1,0 +1,249 @@
+import { heard, own } from '../boundary/index.ts';
+import { Id, type SingleType } from '../values/index.ts';
+import { pointed } from './pointer.ts';
+import { WebAction } from './web-system.ts';
+
+/** What an OpenAPI document offers, as actions; and what of it could not be taken, each with why. */
+export interface Offered {
+  name: string;
+  /** Where it says that it stands, if it is a whole address. */
+  address: string | undefined;
+  actions: WebAction[];
+  left: { what: string; why: string }[];
+}
+
+type Json = Record<string, unknown>;
+const isJson = (x: unknown): x is Json => typeof x === 'object' && x !== null && !Array.isArray(x);
+const textOf = (x: unknown): string => (typeof x === 'string' ? x : '');
+const methods = ['get', 'post', 'put', 'patch', 'delete'] as const;
+/** References and parts of parts are followed this far. */
+const deepest = 8;
+const most = 50;
+
+/**
+ * Reads the operations of an OpenAPI document (3.0 or 3.1, as JSON) as actions: what stands in the path and in a JSON body are inputs, what
+ * the answer that goes well holds are outputs. A password in an answer is a secret; what is accepted (202) and can be asked about
+ * by one more path segment, or at its own path, is answered later. What cannot be taken is told: nothing is guessed.
+ */
+export function openApiActions(document: unknown): { ok: true; offered: Offered } | { ok: false; sentence: string } {
+  if (!isJson(document) || !/^3\.[01]\./.test(textOf(document['openapi'])))
+    return { ok: false, sentence: 'This is no OpenAPI document of version 3.0 or 3.1.' };
+  const paths = document['paths'];
+  if (!isJson(paths)) return { ok: false, sentence: 'The document describes no paths.' };
+  const offered: Offered = { name: heard(textOf(pointed(document, '/info/title')), 60), address: addressIn(document), actions: [], left: [] };
+  const ids = new Set<string>();
+  for (const [path, item] of Object.entries(paths)) {
+    const its = resolved(document, item);
+    for (const method of methods) {
+      const operation = isJson(its) ? own(its, method) : undefined;
+      if (!isJson(operation)) continue;
+      const what = heard(textOf(operation['summary']) || `${method.toUpperCase()} ${path}`, 80);
+      const read =
+        offered.actions.length < most
+          ? actionOf(document, { path, method, item: its as Json, operation, paths, ids })
+          : 'There are more than 50 actions.';
+      if (typeof read === 'string') offered.left.push({ what, why: read });
+      else offered.actions.push(read);
+    }
+  }
+  return { ok: true, offered };
+}
+
+function addressIn(document: Json): string | undefined {
+  const url = textOf(pointed(document, '/servers/0/url'));
+  return /^https?:\/\/[^\s?#@]+$/.test(url) ? url.replace(/\/$/, '') : undefined;
+}
+
+/** What a reference within the document leads to; anything else as it is. */
+function resolved(document: Json, x: unknown, depth = 0): unknown {
+  if (!isJson(x) || typeof x['$ref'] !== 'string') return x;
+  if (depth >= deepest || !x['$ref'].startsWith('#')) return undefined;
+  return resolved(document, pointed(document, decodeURIComponent(x['$ref'].slice(1))), depth + 1);
+}
+
+interface Operation {
+  path: string;
+  method: (typeof methods)[number];
+  item: Json;
+  operation: Json;
+  paths: Json;
+  ids: Set<string>;
+}
+
+/** One operation as an action; why it cannot be one otherwise. */
+function actionOf(document: Json, { path, method, item, operation, paths, ids }: Operation): WebAction | string {
+  const label = heard(textOf(operation['summary']) || textOf(operation['operationId']) || `${method.toUpperCase()} ${path}`, 80);
+  const inputs: WebAction['inputs'] = [];
+  let template = path;
+  for (const given of [...listIn(item['parameters']), ...listIn(operation['parameters'])]) {
+    const p = resolved(document, given);
+    if (!isJson(p)) return 'It names a parameter that the document does not describe.';
+    const [name, where, required] = [textOf(p['name']), textOf(p['in']), p['required'] === true];
+    if (where === 'path') {
+      const type = typeOf(document, p['schema']);
+      const id = idOf(name);
+      if (!type || !Id.safeParse(id).success) return `“${heard(name, 40)}” stands in its path and is nothing that a plan could state.`;
+      template = template.replaceAll(`{${name}}`, `{${id}}`);
+      if (!inputs.some((i) => i.name === id)) inputs.push({ name: id, label: labelOf(p, name), type: type.type, required: true });
+    } else if (required)
+      return `It wants “${heard(name, 40)}” in its ${where === 'query' ? 'query' : heard(where, 20)}, where nothing can be stated.`;
+  }
+  const body = resolved(document, operation['requestBody']);
+  if (isJson(body)) {
+    const schema = bodySchema(document, body);
+    if (!schema) return 'What it is sent is not JSON.';
+    const fields = fieldsOf(document, schema);
+    if (typeof fields === 'string') return fields;
+    for (const f of fields) {
+      if (!f.type || !Id.safeParse(f.name).success) {
+        if (f.required) return `It wants “${heard(f.name, 40)}”, which is nothing that a plan could state.`;
+        continue;
+      }
+      if (inputs.some((i) => i.name === f.name)) return `“${f.name}” stands in its path and in what it is sent.`;
+      inputs.push({ name: f.name, label: f.label, type: f.type.type, required: f.required, ...(f.type.secret && { made: true }) });
+    }
+  }
+  const responses = isJson(operation['responses']) ? operation['responses'] : {};
+  const status = ['200', '201', '202', '2XX', 'default'].find((s) => own(responses, s) !== undefined);
+  const accepted = own(responses, '202') !== undefined;
+  const asked = accepted ? askingOf(paths, method, template) : undefined;
+  const ready = asked
+    ? (resolved(document, pointed(paths, `/${escaped(asked.of)}/get/responses/200`)) ?? own(responses, '202'))
+    : status && own(responses, status);
+  const answer = resolved(document, ready);
+  const answerSchema = isJson(answer) ? bodySchema(document, answer) : undefined;
+  const outputs = answerSchema ? outputsOf(document, answerSchema, '', true, 0) : [];
+  const id = freshId(idOf(textOf(operation['operationId']) || label), ids);
+  const read = WebAction.safeParse({
+    id,
+    label,
+    method: method.toUpperCase(),
+    path: template,
+    inputs: inputs.slice(0, 30),
+    outputs: outputs.slice(0, 30),
+    ...(asked && {
+      later: { within: 'PT1H', asked: { path: asked.path, job: '/id', firstPauseSeconds: 5, mostPauseSeconds: 300 }, callsBack: false },
+    }),
+  });
+  if (read.success) {
+    ids.add(id);
+    return read.data;
+  }
+  return read.error.issues[0]?.message ?? 'It cannot be read.';
+}
+
+const listIn = (x: unknown): unknown[] => (Array.isArray(x) ? x : []);
+const escaped = (path: string): string => path.replaceAll('~', '~0').replaceAll('/', '~1');
+
+/** Where what was accepted is asked about: one segment below, or where it is taken down or changed at its own path. */
+function askingOf(paths: Json, method: string, path: string): { of: string; path: string } | undefined {
+  const reads = (p: string) => isJson(own(paths, p)) && isJson(own(own(paths, p) as Json, 'get'));
+  const below = Object.keys(paths).find((p) => p.startsWith(`${path}/{`) && /^\/\{[^{}/]+\}$/.test(p.slice(path.length)) && reads(p));
+  if (method === 'post' && below) return { of: below, path: `${path}/{job}` };
+  const last = /\{[^{}/]+\}$/.exec(path);
+  return last && (path.match(/\{/g) ?? []).length === 1 && reads(path) ? { of: path, path: `${path.slice(0, last.index)}{job}` } : undefined;
+}
+
+/** The JSON schema of what is sent or answered. */
+function bodySchema(document: Json, body: Json): Json | undefined {
+  const content = body['content'];
+  if (!isJson(content)) return undefined;
+  const media = Object.entries(content).find(([type]) => /^application\/(json|[\w.-]+\+json)\b/.test(type) || type === '*/*')?.[1];
+  const schema = isJson(media) ? resolved(document, media['schema']) : undefined;
+  return isJson(schema) ? schema : undefined;
+}
+
+interface Field {
+  name: string;
+  label: string;
+  type: { type: SingleType; secret: boolean } | undefined;
+  required: boolean;
+}
+
+/** The fields of an object, those it takes over from others (allOf) as well. */
+function fieldsOf(document: Json, schema: Json, depth = 0): Field[] | string {
+  if (depth > deepest) return 'What it is sent goes too deep.';
+  const fields = new Map<string, Field>();
+  for (const part of listIn(schema['allOf'])) {
+    const of = resolved(document, part);
+    const more = isJson(of) ? fieldsOf(document, of, depth + 1) : 'It takes over something that the document does not describe.';
+    if (typeof more === 'string') return more;
+    for (const f of more) fields.set(f.name, f);
+  }
+  if (schema['oneOf'] !== undefined || schema['anyOf'] !== undefined) return 'What it is sent is one of several things.';
+  if (fields.size === 0 && !isJson(schema['properties']) && schema['type'] !== undefined && schema['type'] !== 'object')
+    return 'What it is sent is no object.';
+  const required = listIn(schema['required']);
+  if (isJson(schema['properties']))
+    for (const [name, property] of Object.entries(schema['properties'])) {
+      const its = resolved(document, property);
+      if (isJson(its) && its['readOnly'] === true) continue;
+      fields.set(name, { name, label: labelOf(its, name), type: typeOf(document, its), required: false });
+    }
+  return [...fields.values()].map((f) => ({ ...f, required: f.required || required.includes(f.name) }));
+}
+
+/** What an answer holds that can be kept, each where it stands. */
+function outputsOf(document: Json, schema: Json, at: string, always: boolean, depth: number): WebAction['outputs'] {
+  if (depth > 3) return [];
+  const parts = [
+    schema,
+    ...listIn(schema['allOf'])
+      .map((p) => resolved(document, p))
+      .filter(isJson),
+  ];
+  return parts.flatMap((part) => {
+    const required = listIn(part['required']);
+    const properties = isJson(part['properties']) ? Object.entries(part['properties']) : [];
+    return properties.flatMap(([name, property]): WebAction['outputs'] => {
+      const its = resolved(document, property);
+      if (!isJson(its) || its['writeOnly'] === true) return [];
+      const [there, surely] = [`${at}/${escaped(name)}`, always && required.includes(name)];
+      const type = typeOf(document, its);
+      if (!type) return its['type'] === 'object' || isJson(its['properties']) ? outputsOf(document, its, there, surely, depth + 1) : [];
+      const id = idOf(there.slice(1).replaceAll('/', ' '));
+      if (!Id.safeParse(id).success) return [];
+      return [{ name: id, label: labelOf(its, name), type: type.type, at: there, always: surely, ...(type.secret && { secret: true }) }];
+    });
+  });
+}
+
+/** The type a plan knows that a schema's values have; undefined where there is none. */
+function typeOf(document: Json, given: unknown): Field['type'] {
+  const schema = resolved(document, given);
+  if (!isJson(schema)) return undefined;
+  // One that may be null (3.1) is of its other type.
+  const types = (Array.isArray(schema['type']) ? schema['type'] : [schema['type']]).filter((t) => t !== 'null');
+  const [type] = types;
+  if (types.length !== 1) return undefined;
+  if (type === 'integer' || type === 'number') return { type: 'number', secret: false };
+  if (type === 'boolean') return { type: 'boolean', secret: false };
+  if (type !== 'string') return undefined;
+  const formats: Record<string, SingleType> = { date: 'date', 'date-time': 'instant', email: 'address' };
+  const format = textOf(schema['format']);
+  return { type: own(formats, format) ?? 'text', secret: format === 'password' };
+}
+
+/** What it is called for people: its title or the first sentence about it, else its name in words. */
+function labelOf(schema: unknown, name: string): string {
+  const said = isJson(schema) ? textOf(schema['title']) || (textOf(schema['description']).split(/[.\n]/)[0] ?? '') : '';
+  const words = name
+    .replaceAll(/[-_]+/g, ' ')
+    .replaceAll(/([a-z\d])([A-Z])/g, (_, a: string, b: string) => `${a} ${b.toLowerCase()}`)
+    .trim();
+  const short = said.length > 0 && said.length <= 60 ? said : words;
+  return heard(short.charAt(0).toUpperCase() + short.slice(1), 80) || 'Value';
+}
+
+/** A name of ours made of one of theirs; it may still be none. */
+function idOf(name: string): string {
+  const [first = '', ...others] = name.split(/[^A-Za-z0-9]+/).filter(Boolean);
+  return (first.charAt(0).toLowerCase() + first.slice(1) + others.map((w) => w.charAt(0).toUpperCase() + w.slice(1)).join('')).slice(0, 40);
+}
+function freshId(id: string, taken: Set<string>): string {
+  const base = Id.safeParse(id).success ? id : 'action';
+  for (let n = 1; ; n++) {
+    const next = n === 1 ? base : `${base.slice(0, 36)}${n}`;
+    if (!taken.has(next)) return next;
+  }
+}

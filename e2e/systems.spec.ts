@@ -1,0 +1,41 @@
+import { expect, fresh, test } from './support/story.ts';
+
+test('a system is registered from its OpenAPI document: what it offers is read, what cannot be taken is said, what is chosen can be used', async ({
+  as,
+}) => {
+  const administrator = await as('administrator');
+  const park = await (await fetch(`http://127.0.0.1:${process.env['MACHINES_PORT']}/openapi.json`)).json();
+  const document = {
+    ...(park as { paths: object }),
+    paths: {
+      ...(park as { paths: object }).paths,
+      '/find': { get: { summary: 'Find a machine', parameters: [{ name: 'q', in: 'query', required: true, schema: { type: 'string' } }] } },
+    },
+  };
+  const file = (name: string, text: string) => ({ name, mimeType: 'application/json', buffer: Buffer.from(text) });
+  await administrator.goto('/workshop/systems/new');
+  await administrator.getByText('Read them from an OpenAPI document …', { exact: true }).click();
+  const field = administrator.getByLabel('OpenAPI 3.0 or 3.1, as a JSON file', { exact: true });
+  await field.setInputFiles(file('none.json', '{"swagger": "2.0"}'));
+  await expect(administrator.getByText('This is no OpenAPI document of version 3.0 or 3.1.', { exact: true })).toBeVisible();
+  await field.setInputFiles(file('park.json', JSON.stringify(document)));
+  const offers = administrator.getByRole('list', { name: 'What Machine park offers', exact: true });
+  await expect(offers.getByRole('checkbox', { name: /^Make a machine POST \/machines, answered later$/ })).toBeChecked();
+  await expect(offers.getByRole('checkbox', { name: /^The machines there are GET \/machines$/ })).not.toBeChecked();
+  await expect(administrator.getByText(/^Find a machine: It wants “q” in its query, where nothing can be stated\.$/)).toBeVisible();
+  await offers.getByRole('checkbox', { name: /^Lend a machine for more days/ }).click();
+  await administrator.getByRole('button', { name: 'Add these 3 actions', exact: true }).click();
+  await expect(administrator.getByText('3 actions added. Look them over; nothing is saved yet.', { exact: true })).toBeVisible();
+  await expect(administrator.getByRole('textbox', { name: 'Name (required)', exact: true })).toHaveValue('Machine park');
+  const name = fresh('Other park');
+  await administrator.getByRole('textbox', { name: 'Name (required)', exact: true }).fill(name);
+  await administrator.getByRole('textbox', { name: 'Address (required)', exact: true }).fill('https://park.skerrin.example');
+  await administrator.getByRole('button', { name: 'Register this system', exact: true }).click();
+  await administrator.goto('/workshop/systems');
+  await administrator.getByRole('link', { name: new RegExp(`^${name}`) }).click();
+  await expect(administrator.getByRole('textbox', { name: 'Path of Make a machine', exact: true })).toHaveValue('/machines');
+  // What is there already is not offered again.
+  await administrator.getByText('Read them from an OpenAPI document …', { exact: true }).click();
+  await field.setInputFiles(file('park.json', JSON.stringify(document)));
+  await expect(offers.getByRole('checkbox', { name: /^Make a machine/ })).toBeDisabled();
+});
