@@ -42,7 +42,7 @@ export function FromOpenApi({
     setRead(undefined);
   };
   return (
-    <details className="border-l-2 border-violet pl-3" open={read !== undefined || undefined}>
+    <details className="border-l-2 border-violet pl-3">
       <summary className="cursor-pointer text-sea">Read them from an OpenAPI document …</summary>
       <div className="mt-2 space-y-2">
         <label htmlFor={id} className="block text-sm">
@@ -52,7 +52,7 @@ export function FromOpenApi({
           id={id}
           type="file"
           accept=".json,application/json"
-          className="block text-sm"
+          className="file-input"
           onChange={(e) => void open(e.currentTarget.files?.[0])}
         />
         <Refused sentence={refused} />
