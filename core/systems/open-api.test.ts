@@ -62,18 +62,24 @@ describe('an OpenAPI document', () => {
         '/c': { post: { summary: 'Choose', requestBody: { content: { 'application/json': { schema: { oneOf: [{}, {}] } } } } } },
         '/d': { post: { summary: 'Draw', requestBody: { content: { 'image/png': {} } } } },
         '/e/{x}': { get: { summary: 'Elsewhere', parameters: [{ $ref: 'https://elsewhere.example/x' }] } },
+        '/g': { post: { summary: 'Go', responses: { 202: { description: 'Accepted' } } } },
+        '/h': { post: { summary: 'Hold', requestBody: { $ref: '#/%' }, responses: {} } },
         '/f': {
           post: { summary: 'Fine', ...sent({ days: { type: ['integer', 'null'] }, crew: { type: 'array' }, 'not-ours': { type: 'string' } }) },
         },
       }),
     );
-    expect(actions.map((a) => [a.label, a.inputs.map((i) => [i.name, i.type])])).toEqual([['Fine', [['days', 'number']]]]);
+    expect(actions.map((a) => [a.label, a.inputs.map((i) => [i.name, i.type])])).toEqual([
+      ['Hold', []],
+      ['Fine', [['days', 'number']]],
+    ]);
     expect(left).toEqual([
       { what: 'Find', why: 'It wants “q” in its query, where nothing can be stated.' },
       { what: 'Book', why: 'It wants “days”, which is nothing that a plan could state.' },
       { what: 'Choose', why: 'What it is sent is one of several things.' },
       { what: 'Draw', why: 'What it is sent is not JSON.' },
       { what: 'Elsewhere', why: 'It names a parameter that the document does not describe.' },
+      { what: 'Go', why: 'It is accepted first (202), and nothing says by what it is asked about.' },
     ]);
   });
 

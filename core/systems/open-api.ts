@@ -22,8 +22,9 @@ const most = 50;
 
 /**
  * Reads the operations of an OpenAPI document (3.0 or 3.1, as JSON) as actions: what stands in the path and in a JSON body are inputs, what
- * the answer that goes well holds are outputs. A password in an answer is a secret; what is accepted (202) and can be asked about
- * by one more path segment, or at its own path, is answered later. What cannot be taken is told: nothing is guessed.
+ * the answer that goes well holds are outputs, thirty at most. A password in an answer is a secret. What is accepted (202) with an `id`
+ * and can be read by that, one segment below or at its own path, is answered later: within an hour, unless somebody changes that. What
+ * cannot be taken is told.
  */
 export function openApiActions(document: unknown): { ok: true; offered: Offered } | { ok: false; sentence: string } {
   if (!isJson(document) || !/^3\.[01]\./.test(textOf(document['openapi'])))
@@ -58,7 +59,15 @@ function addressIn(document: Json): string | undefined {
 function resolved(document: Json, x: unknown, depth = 0): unknown {
   if (!isJson(x) || typeof x['$ref'] !== 'string') return x;
   if (depth >= deepest || !x['$ref'].startsWith('#')) return undefined;
-  return resolved(document, pointed(document, decodeURIComponent(x['$ref'].slice(1))), depth + 1);
+  return resolved(document, pointed(document, decoded(x['$ref'].slice(1))), depth + 1);
+}
+/** A fragment as it is meant; one that is not well formed as it stands. */
+function decoded(fragment: string): string {
+  try {
+    return decodeURIComponent(fragment);
+  } catch {
+    return fragment;
+  }
 }
 
 interface Operation {
@@ -106,7 +115,12 @@ function actionOf(document: Json, { path, method, item, operation, paths, ids }:
   const responses = isJson(operation['responses']) ? operation['responses'] : {};
   const status = ['200', '201', '202', '2XX', 'default'].find((s) => own(responses, s) !== undefined);
   const accepted = own(responses, '202') !== undefined;
-  const asked = accepted ? askingOf(paths, method, template) : undefined;
+  const told = resolved(document, own(responses, '202'));
+  const acceptedSchema = isJson(told) ? bodySchema(document, told) : undefined;
+  const hasId = acceptedSchema !== undefined && outputsOf(document, acceptedSchema, '', true, 0).some((o) => o.at === '/id');
+  const asked = accepted && hasId ? askingOf(paths, method, template) : undefined;
+  if (accepted && !asked && own(responses, '200') === undefined && own(responses, '201') === undefined)
+    return 'It is accepted first (202), and nothing says by what it is asked about.';
   const ready = asked
     ? (resolved(document, pointed(paths, `/${escaped(asked.of)}/get/responses/200`)) ?? own(responses, '202'))
     : status && own(responses, status);
@@ -119,7 +133,7 @@ function actionOf(document: Json, { path, method, item, operation, paths, ids }:
     label,
     method: method.toUpperCase(),
     path: template,
-    inputs: inputs.slice(0, 30),
+    inputs,
     outputs: outputs.slice(0, 30),
     ...(asked && {
       later: { within: 'PT1H', asked: { path: asked.path, job: '/id', firstPauseSeconds: 5, mostPauseSeconds: 300 }, callsBack: false },

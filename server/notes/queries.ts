@@ -71,7 +71,7 @@ export const notesWaiting = async (viewer: Viewer, request?: number) =>
   (
     await notesWhere(
       viewer,
-      sql`${mayOpen(viewer)} and n.sealed is not null and n.open_until > ${now().toISOString()}::timestamptz ${request === undefined ? sql`` : sql`and c.number = ${request}`}`,
+      sql`n.person_id = any(array(select p.id from person p where ${mayOpen(viewer)})) and n.sealed is not null and n.open_until > ${now().toISOString()}::timestamptz ${request === undefined ? sql`` : sql`and c.number = ${request}`}`,
     )
   ).map(({ runId: _, key: _k, ...n }) => n);
 
