@@ -31,8 +31,7 @@ test('a system is registered from its OpenAPI document: what it offers is read, 
   await administrator.getByRole('textbox', { name: 'Name (required)', exact: true }).fill(name);
   await administrator.getByRole('textbox', { name: 'Address (required)', exact: true }).fill('https://park.skerrin.example');
   await administrator.getByRole('button', { name: 'Register this system', exact: true }).click();
-  await administrator.goto('/workshop/systems');
-  await administrator.getByRole('link', { name: new RegExp(`^${name}`) }).click();
+  await expect(administrator.getByRole('heading', { level: 1, name, exact: true })).toBeVisible();
   await expect(administrator.getByRole('textbox', { name: 'Path of Make a machine', exact: true })).toHaveValue('/machines');
   // What is there already is not offered again.
   await administrator.getByText('Read them from an OpenAPI document …', { exact: true }).click();

@@ -48,13 +48,7 @@ export function FromOpenApi({
         <label htmlFor={id} className="block text-sm">
           OpenAPI 3.0 or 3.1, as a JSON file
         </label>
-        <input
-          id={id}
-          type="file"
-          accept=".json,application/json"
-          className="file-input"
-          onChange={(e) => void open(e.currentTarget.files?.[0])}
-        />
+        <input id={id} type="file" accept=".json,application/json" className="file-input" onChange={(e) => void open(e.currentTarget.files?.[0])} />
         <Refused sentence={refused} />
         <p role="status" className="text-moss empty:hidden">
           {took}
@@ -64,8 +58,9 @@ export function FromOpenApi({
             <ul aria-label={`What ${read.name || 'it'} offers`} className="border-t">
               {read.actions.map((a) => (
                 <li key={a.id} className="border-b py-1">
-                  <label className="flex items-baseline gap-2">
+                  <label className="flex items-start gap-2">
                     <Checkbox
+                      className="mt-0.5"
                       checked={chosen.has(a.id) && !known.has(a.id)}
                       disabled={known.has(a.id)}
                       onChecked={(on) => setChosen(new Set(on ? [...chosen, a.id] : [...chosen].filter((x) => x !== a.id)))}

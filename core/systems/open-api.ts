@@ -114,7 +114,8 @@ function actionOf(document: Json, { path, method, item, operation, paths, ids }:
   }
   const responses = isJson(operation['responses']) ? operation['responses'] : {};
   const status = ['200', '201', '202', '2XX', 'default'].find((s) => own(responses, s) !== undefined);
-  const accepted = own(responses, '202') !== undefined;
+  // Reading is answered at once, also where it says that something is under way.
+  const accepted = method !== 'get' && own(responses, '202') !== undefined;
   const told = resolved(document, own(responses, '202'));
   const acceptedSchema = isJson(told) ? bodySchema(document, told) : undefined;
   const hasId = acceptedSchema !== undefined && outputsOf(document, acceptedSchema, '', true, 0).some((o) => o.at === '/id');
