@@ -3,8 +3,9 @@ import express, { type Express } from 'express';
 import { createTransport } from 'nodemailer';
 import { z } from 'zod';
 import { guestsApi } from './guests-api.ts';
+import { guarded } from './guarded.ts';
 import { keep } from './keep.ts';
-import { mannered, mannerRoute, pause } from './manner.ts';
+import { mannered, mannerRoute } from './manner.ts';
 import { onceOnly, problem, refused, type Answered } from './once.ts';
 import { escape, page } from './page.ts';
 
@@ -65,14 +66,14 @@ export function guestHouse({ token, smtp, address, file }: { token: string; smtp
     res.send(page('You are invited', '<p>You have accepted.</p>'));
   });
 
-  app.use('/house', async (req, res, next) => {
-    if (manner.now.manner === 'slow') await pause(manner.now.delayMs);
-    if (manner.now.manner === 'failing') return problem(res, 503, 'The house is closed for the moment.');
-    if (manner.now.manner === 'refusing') return problem(res, 403, 'The house refuses this.');
-    if (manner.now.manner === 'poisonous') return void res.type('application/json').send('{"id":"\\u0000","state":{"x":[]},"accepted":"\\ud800"}');
-    if (req.headers.authorization !== `Bearer ${token}`) return problem(res, 401, 'The bearer token is missing or wrong.');
-    next();
-  });
+  app.use(
+    '/house',
+    guarded(manner, token, {
+      failing: 'The house is closed for the moment.',
+      refusing: 'The house refuses this.',
+      poison: '{"id":"\\u0000","state":{"x":[]},"accepted":"\\ud800"}',
+    }),
+  );
   app.post('/house/guests', (req, res) =>
     once(req, res, (key) => {
       const wanted = Wanted.safeParse(req.body);

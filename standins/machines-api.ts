@@ -1,3 +1,5 @@
+import { described, idInPath, json, keyHeader, problemOf, ref } from './described.ts';
+
 interface Catalog {
   sizes: { id: string }[];
   images: { id: string }[];
@@ -8,18 +10,11 @@ interface Catalog {
 /** What the machine park understands, as an OpenAPI 3.1 document. */
 export function machinesApi({ sizes, images, regions, longestLease }: Catalog): object {
   const ids = (of: { id: string }[]) => of.map((o) => o.id);
-  const ref = (name: string) => ({ $ref: `#/components/schemas/${name}` });
-  const json = (schema: object) => ({ content: { 'application/json': { schema } } });
-  const problem = { description: 'Refused', content: { 'application/problem+json': { schema: ref('Problem') } } };
-  const id = { name: 'id', in: 'path', required: true, schema: { type: 'string' } };
-  const key = { name: 'Idempotency-Key', in: 'header', required: false, schema: { type: 'string' } };
   const accepted = (description: string) => ({ description, ...json(ref('Machine')), headers: { 'Retry-After': { schema: { type: 'integer' } } } });
-  return {
-    openapi: '3.1.0',
-    info: { title: 'Machine park', version: '1', description: 'Machines of given sizes in given regions, lent for days.' },
-    servers: [{ url: '/park' }],
-    security: [{ bearer: [] }],
-    paths: {
+  return described(
+    { title: 'Machine park', description: 'Machines of given sizes in given regions, lent for days.' },
+    '/park',
+    {
       '/sizes': {
         get: { operationId: 'listSizes', summary: 'The sizes there are', responses: { 200: { description: 'Sizes', ...json({ type: 'object' }) } } },
       },
@@ -32,81 +27,77 @@ export function machinesApi({ sizes, images, regions, longestLease }: Catalog): 
         post: {
           operationId: 'makeMachine',
           summary: 'Make a machine',
-          parameters: [key],
+          parameters: [keyHeader],
           requestBody: { required: true, ...json(ref('Wanted')) },
-          responses: { 202: accepted('Accepted; it is being built'), 409: problem, 422: problem },
+          responses: { 202: accepted('Accepted; it is being built'), 409: problemOf, 422: problemOf },
         },
       },
       '/machines/{id}/sign-in': {
         post: {
           operationId: 'newSignIn',
           summary: 'Make the sign-in to a machine anew',
-          parameters: [id, key],
-          responses: { 200: { description: 'Made anew', ...json(ref('Machine')) }, 404: problem },
+          parameters: [idInPath, keyHeader],
+          responses: { 200: { description: 'Made anew', ...json(ref('Machine')) }, 404: problemOf },
         },
       },
       '/machines/{id}': {
         get: {
           operationId: 'readMachine',
           summary: 'How a machine stands',
-          parameters: [id],
+          parameters: [idInPath],
           responses: {
             200: { description: 'It runs, has failed or is gone', ...json(ref('Machine')) },
             202: accepted('Something is under way'),
-            404: problem,
+            404: problemOf,
           },
         },
         patch: {
           operationId: 'extendMachine',
           summary: 'Lend a machine for more days',
-          parameters: [id, key],
+          parameters: [idInPath, keyHeader],
           requestBody: { required: true, ...json({ type: 'object', required: ['days'], properties: { days: ref('Days') } }) },
-          responses: { 200: { description: 'Extended', ...json(ref('Machine')) }, 404: problem, 422: problem },
+          responses: { 200: { description: 'Extended', ...json(ref('Machine')) }, 404: problemOf, 422: problemOf },
         },
         delete: {
           operationId: 'takeDownMachine',
           summary: 'Take a machine down',
-          parameters: [id, key],
-          responses: { 202: accepted('Accepted; it is being taken down'), 404: problem },
+          parameters: [idInPath, keyHeader],
+          responses: { 202: accepted('Accepted; it is being taken down'), 404: problemOf },
         },
       },
     },
-    components: {
-      securitySchemes: { bearer: { type: 'http', scheme: 'bearer' } },
-      schemas: {
-        Days: { type: 'integer', minimum: 1, maximum: longestLease },
-        Wanted: {
-          type: 'object',
-          required: ['size', 'region', 'days'],
-          properties: {
-            size: { type: 'string', enum: ids(sizes) },
-            region: { type: 'string', enum: ids(regions) },
-            image: { type: 'string', enum: ids(images) },
-            days: ref('Days'),
-            owner: { type: 'string' },
-            purpose: { type: 'string' },
-            costCentre: { type: 'string' },
-          },
+    {
+      Days: { type: 'integer', minimum: 1, maximum: longestLease },
+      Wanted: {
+        type: 'object',
+        required: ['size', 'region', 'days'],
+        properties: {
+          size: { type: 'string', enum: ids(sizes) },
+          region: { type: 'string', enum: ids(regions) },
+          image: { type: 'string', enum: ids(images) },
+          days: ref('Days'),
+          owner: { type: 'string' },
+          purpose: { type: 'string' },
+          costCentre: { type: 'string' },
         },
-        Machine: {
-          type: 'object',
-          required: ['id', 'size', 'region', 'state', 'days', 'until'],
-          properties: {
-            id: { type: 'string' },
-            size: { type: 'string' },
-            region: { type: 'string' },
-            owner: { type: 'string' },
-            state: { type: 'string', enum: ['building', 'running', 'failed', 'going', 'deleted'] },
-            progress: { type: 'string' },
-            cause: { type: 'string' },
-            days: ref('Days'),
-            until: { type: 'string', format: 'date' },
-            address: { type: 'string' },
-            signIn: { type: 'string', format: 'password' },
-          },
+      },
+      Machine: {
+        type: 'object',
+        required: ['id', 'size', 'region', 'state', 'days', 'until'],
+        properties: {
+          id: { type: 'string' },
+          size: { type: 'string' },
+          region: { type: 'string' },
+          owner: { type: 'string' },
+          state: { type: 'string', enum: ['building', 'running', 'failed', 'going', 'deleted'] },
+          progress: { type: 'string' },
+          cause: { type: 'string' },
+          days: ref('Days'),
+          until: { type: 'string', format: 'date' },
+          address: { type: 'string' },
+          signIn: { type: 'string', format: 'password' },
         },
-        Problem: { type: 'object', properties: { status: { type: 'integer' }, title: { type: 'string' }, detail: { type: 'string' } } },
       },
     },
-  };
+  );
 }

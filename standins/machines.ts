@@ -1,6 +1,7 @@
 import { randomBytes, randomUUID } from 'node:crypto';
 import express, { type Express, type Request } from 'express';
 import { z } from 'zod';
+import { guarded } from './guarded.ts';
 import { keep } from './keep.ts';
 import { mannered, mannerRoute, pause } from './manner.ts';
 import { machinesApi } from './machines-api.ts';
@@ -99,14 +100,14 @@ export function machines({ token, answerKey, file }: { token: string; answerKey:
   });
   app.get('/openapi.json', (_req, res) => void res.json(machinesApi({ sizes, images, regions, longestLease })));
 
-  app.use('/park', async (req, res, next) => {
-    if (manner.now.manner === 'slow') await pause(manner.now.delayMs);
-    if (manner.now.manner === 'failing') return problem(res, 503, 'The park is down.');
-    if (manner.now.manner === 'refusing') return problem(res, 403, 'The park refuses this.');
-    if (manner.now.manner === 'poisonous') return void res.type('application/json').send('{"id":"\\u0000","state":{"x":[]},"detail":"\\ud800"}');
-    if (req.headers.authorization !== `Bearer ${token}`) return problem(res, 401, 'The bearer token is missing or wrong.');
-    next();
-  });
+  app.use(
+    '/park',
+    guarded(manner, token, {
+      failing: 'The park is down.',
+      refusing: 'The park refuses this.',
+      poison: '{"id":"\\u0000","state":{"x":[]},"detail":"\\ud800"}',
+    }),
+  );
   app.get('/park/sizes', (_req, res) => void res.json({ sizes }));
   app.get('/park/images', (_req, res) => void res.json({ images }));
   app.get('/park/regions', (_req, res) => void res.json({ regions }));

@@ -1,6 +1,7 @@
 import { createHash, randomBytes, randomUUID } from 'node:crypto';
 import express, { type Express } from 'express';
 import { z } from 'zod';
+import { guarded } from './guarded.ts';
 import { keep } from './keep.ts';
 import { mannered, mannerRoute, pause } from './manner.ts';
 import { onceOnly, problem, refused, type Answered } from './once.ts';
@@ -65,14 +66,14 @@ export function robotDesk({ token, answerKey, file }: { token: string; answerKey
     (_req, res) => void res.json(robotsApi(robots.map(({ id, does, wants }) => ({ id, does, parameters: z.toJSONSchema(wants) })))),
   );
 
-  app.use('/desk', async (req, res, next) => {
-    if (manner.now.manner === 'slow') await pause(manner.now.delayMs);
-    if (manner.now.manner === 'failing') return problem(res, 503, 'The robots rest.');
-    if (manner.now.manner === 'refusing') return problem(res, 403, 'The robots refuse this.');
-    if (manner.now.manner === 'poisonous') return void res.type('application/json').send('{"id":"\\u0000","state":{"x":[]},"result":"\\ud800"}');
-    if (req.headers.authorization !== `Bearer ${token}`) return problem(res, 401, 'The bearer token is missing or wrong.');
-    next();
-  });
+  app.use(
+    '/desk',
+    guarded(manner, token, {
+      failing: 'The robots rest.',
+      refusing: 'The robots refuse this.',
+      poison: '{"id":"\\u0000","state":{"x":[]},"result":"\\ud800"}',
+    }),
+  );
   app.post('/desk/robots/:robot/jobs', (req, res) =>
     once(req, res, (key) => {
       const robot = robots.find((r) => r.id === req.params.robot);

@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import { noteWords } from './note-words';
 import { Button } from '~/ui/button';
 import { useHydrated } from '~/ui/choices';
 
@@ -31,7 +32,7 @@ function Copy({ label, value }: { label: string; value: string }) {
   return (
     <>
       <Button weight="quiet" onClick={copy}>
-        Copy<span className="sr-only"> {label.toLowerCase()}</span>
+        Copy<span className="sr-only"> {noteWords([label])}</span>
       </Button>
       <span role="status" className="text-sm text-faint">
         {said}

@@ -1,6 +1,7 @@
 import { KeyRound } from 'lucide-react';
 import { Link } from 'react-router';
 import type { notesWaiting } from '../../server/notes/queries.ts';
+import { noteWords } from './note-words';
 import { Time } from '~/ui/time';
 
 type Waiting = Awaited<ReturnType<typeof notesWaiting>>;
@@ -16,7 +17,7 @@ export function NotesWaiting({ notes, request = false }: { notes: Waiting; reque
           <li key={n.id} className="flex flex-wrap items-baseline gap-x-2">
             <KeyRound size={14} aria-hidden className="self-center text-violet" />
             <Link to={`/counter/notes/${n.id}`} className="text-sea underline underline-offset-4">
-              Sealed note: {n.labels.join(', ').toLowerCase()}
+              Sealed note: {noteWords(n.labels)}
               {!n.isMine && ` for ${n.who}`}
             </Link>
             <span className="text-sm text-faint">

@@ -141,35 +141,42 @@ export function ActionEditor({
       <GivesEditor named={named} action={a} onChange={(gives) => onChange({ ...a, gives })} />
       <div className="flex flex-wrap items-center justify-end gap-x-6 gap-y-2">
         {(a.anewBy !== undefined || a.inputs.some((i) => i.made) || a.outputs.some((o) => o.secret)) && (
-          <label className="flex items-center gap-2 text-sm whitespace-nowrap">
-            Secrets made anew by
-            <Select value={a.anewBy ?? ''} onValue={(v) => onChange({ ...a, anewBy: v || undefined })}>
-              <option value="">nothing</option>
-              {others
-                .filter((o) => o.id !== a.id)
-                .map((o) => (
-                  <option key={o.id} value={o.id}>
-                    {o.label}
-                  </option>
-                ))}
-            </Select>
-          </label>
+          <By words="Secrets made anew by" of={a} others={others} value={a.anewBy} onValue={(anewBy) => onChange({ ...a, anewBy })} />
         )}
-        <label className="flex items-center gap-2 text-sm whitespace-nowrap">
-          Undone by
-          <Select value={a.undoneBy ?? ''} onValue={(v) => onChange({ ...a, undoneBy: v || undefined })}>
-            <option value="">nothing</option>
-            {others
-              .filter((o) => o.id !== a.id)
-              .map((o) => (
-                <option key={o.id} value={o.id}>
-                  {o.label}
-                </option>
-              ))}
-          </Select>
-        </label>
+        <By words="Undone by" of={a} others={others} value={a.undoneBy} onValue={(undoneBy) => onChange({ ...a, undoneBy })} />
       </div>
     </fieldset>
+  );
+}
+
+/** Which other action of the system does something about this one. */
+function By({
+  words,
+  of,
+  others,
+  value,
+  onValue,
+}: {
+  words: string;
+  of: WebAction;
+  others: WebAction[];
+  value: string | undefined;
+  onValue: (id: string | undefined) => void;
+}) {
+  return (
+    <label className="flex items-center gap-2 text-sm whitespace-nowrap">
+      {words}
+      <Select value={value ?? ''} onValue={(v) => onValue(v || undefined)}>
+        <option value="">nothing</option>
+        {others
+          .filter((o) => o.id !== of.id)
+          .map((o) => (
+            <option key={o.id} value={o.id}>
+              {o.label}
+            </option>
+          ))}
+      </Select>
+    </label>
   );
 }
 

@@ -1,6 +1,7 @@
 import { Form, Link, useNavigation } from 'react-router';
 import { makeAnew, openNote } from '../../../server/notes/commands.ts';
 import { noteFor } from '../../../server/notes/queries.ts';
+import { noteWords } from '~/notes/note-words';
 import { Secrets } from '~/notes/secrets';
 import { Button } from '~/ui/button';
 import { Live } from '~/ui/live';
@@ -36,7 +37,6 @@ export default function NotePage({ loaderData: { n }, ...props }: Route.Componen
   const outcome = useOutcome(props.actionData);
   const busy = useNavigation().formMethod === 'POST';
   const secrets = outcome && 'secrets' in outcome ? outcome.secrets : undefined;
-  const of = n.labels.join(', ');
   return (
     <div className="max-w-2xl">
       <p className="flex gap-3 text-sm text-faint">
@@ -51,7 +51,7 @@ export default function NotePage({ loaderData: { n }, ...props }: Route.Componen
         )}
         {n.anew === 'underWay' && n.isTheirs && <Live number={n.number} />}
       </p>
-      <h1 className="font-serif text-2xl break-words">Sealed note: {of.toLowerCase()}</h1>
+      <h1 className="font-serif text-2xl break-words">Sealed note: {noteWords(n.labels)}</h1>
       <p className="text-faint">
         {n.isMine ? 'For you' : `For ${n.who}`}, made <Time at={n.madeAt} />
       </p>
