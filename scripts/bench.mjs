@@ -6,7 +6,7 @@ import { makeDatabase, needPostgres, startPostgres } from './lib/postgres.mjs';
 import { run, start, stopAll } from './lib/run.mjs';
 import { script, step } from './lib/say.mjs';
 
-/** npm run bench [-- runs | lists | pages | tables | designs | keys | tickets]: figures on databases and stand-ins of its own. */
+/** npm run bench [-- runs | lists | pages | tables | designs | keys | tickets | holdings]: figures on databases and stand-ins of its own. */
 const folder = '.data/bench';
 const [part] = process.argv.slice(2);
 const wants = (/** @type {string} */ name) => part === undefined || part === name;
@@ -60,6 +60,12 @@ await script(async () => {
         env: await fresh('nessmoor_tickets'),
         show: true,
         meaning: 'The bench of tickets',
+      });
+    if (wants('holdings'))
+      await run(process.execPath, ['--import', 'tsx', 'bench/holdings.ts'], {
+        env: await fresh('nessmoor_holdings'),
+        show: true,
+        meaning: 'The bench of holdings',
       });
     if (wants('lists'))
       await run(process.execPath, ['--import', 'tsx', 'bench/lists.ts'], {

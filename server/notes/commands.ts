@@ -1,4 +1,4 @@
-import { and, eq, sql } from 'drizzle-orm';
+import { and, eq, gt, sql } from 'drizzle-orm';
 import { z } from 'zod';
 import { defaultRetries, givenId } from '../../core/steps/index.ts';
 import { unseal } from '../auth/seal.ts';
@@ -63,7 +63,11 @@ export async function makeAnew(viewer: Viewer, input: { id: string }): Promise<R
     );
     if (!rows[0]?.may && !has(viewer, 'administrator')) return notFound('This note');
     if (note.sealed !== null && note.openUntil > now()) return refuse('ended', 'It can be opened still. Nothing was changed.');
-    if (note.replacedAt) return refuse('ended', 'Another note was made in its place already. Nothing was changed.');
+    const others = await tx
+      .select({ openUntil: sealedNote.openUntil })
+      .from(sealedNote)
+      .where(and(eq(sealedNote.runId, run.id), eq(sealedNote.key, note.key), gt(sealedNote.madeAt, note.madeAt)));
+    if (others.length > 0) return refuse('ended', 'Another note was made in its place already. Nothing was changed.');
     const given = run.state.given?.find((g) => givenId(g) === note.key);
     const [held] = await tx
       .select({ endingAt: holding.endingAt })

@@ -1,12 +1,13 @@
-import { and, eq, isNotNull } from 'drizzle-orm';
+import { and, eq, isNotNull, sql } from 'drizzle-orm';
 import { addAlways } from '../../core/calendar/index.ts';
 import { givenId } from '../../core/steps/index.ts';
 import { seal } from '../auth/seal.ts';
 import type { Tx } from '../db/database.ts';
 import { sealedNote, type call } from '../db/schema/index.ts';
-import { noteWaits } from '../mail/sealed-note.ts';
+import { noteForTheirs, noteWaits } from '../mail/sealed-note.ts';
 import { writeAbout } from '../mail/write.ts';
 import { anewOf } from './anew.ts';
+import { cannotSignIn } from './read.ts';
 import type { Secret } from './secrets.ts';
 
 /**
@@ -36,5 +37,12 @@ export async function keepNote(tx: Tx, of: typeof call.$inferSelect, secrets: Se
     })
     .onConflictDoNothing()
     .returning({ id: sealedNote.id });
-  if (made) await writeAbout(tx, of.runId, noteWaits({ key: of.key, to: of.noteTo, note: made.id, labels, openUntil }));
+  if (!made) return;
+  const { rows } = await tx.execute<{ manager: string | null }>(
+    sql`select case when ${cannotSignIn} then p.manager_id end as manager from person p where p.id = ${of.noteTo}`,
+  );
+  const about = { key: of.key, note: made.id, labels, openUntil };
+  const manager = rows[0]?.manager;
+  // Whoever can open it is told: the manager of somebody who cannot sign in.
+  await writeAbout(tx, of.runId, manager ? noteForTheirs({ ...about, to: manager, whose: of.noteTo }) : noteWaits({ ...about, to: of.noteTo }));
 }

@@ -154,6 +154,9 @@ it('is made anew by the system, once at a time, for whoever it is for, by them o
   const second = await openNote(w.viewer('tor'), { id: again!.id });
   if (!first.ok || !second.ok) throw new Error('They open.');
   expect(second.secrets[0]!.label).toBe('Sign-in');
+  // What came before it is over.
+  expect(await noteFor(w.viewer('tor'), its)).toMatchObject({ state: 'opened', anew: undefined });
+  expect(await makeAnew(w.viewer('tor'), { id: its })).toMatchObject({ sentence: expect.stringContaining('Another note was made') });
   expect(second.secrets[0]!.value).not.toBe(first.secrets[0]!.value);
   await replays(w, id);
   // Refused for good: whoever it is for is told.
@@ -174,6 +177,8 @@ it('is opened by the manager, together with them, for somebody who cannot sign i
   const { note: its } = await machineOf('ina', makes({ note: note({ literal: { person: w.id('tor') } }) }));
   expect(await notesWaiting(w.viewer('ina'))).toEqual([]);
   expect((await notesWaiting(w.viewer('runa'))).map((n) => [n.id, n.isMine])).toEqual([[its, false]]);
+  const told = (await w.mails('runa')).filter((m) => /A sealed note waits for you/.test(m.subject));
+  expect(told.at(-1)!.text).toMatch(/First sign-in for Tor.*, who cannot sign in yet/);
   expect(await openNote(w.viewer('runa'), { id: its })).toMatchObject({ ok: true });
   await w.asOwner("update person set password_hash = 'of no use'");
 });

@@ -54,16 +54,17 @@ export async function noteFor(viewer: Viewer, id: string) {
   const [note] = await notesWhere(viewer, sql`n.id = ${id} and ${may}`);
   if (!note) return undefined;
   const { runId, key, ...shown } = note;
-  const { rows } = await db().execute<{ action: string | null; busy: boolean }>(sql`
+  const { rows } = await db().execute<{ action: string | null; busy: boolean; newer: boolean }>(sql`
     select (select g ->> 'action' from run r, jsonb_array_elements(r.state -> 'given') g where r.id = ${runId}
         and ${key} = (g ->> 'key') || coalesce('/' || nullif(g ->> 'round', '0'), '') limit 1) as action,
-      exists (select from call where run_id = ${runId} and closed_at is null and starts_with(key, ${`anew:${key}~`})) as busy`);
-  const { action = null, busy = false } = rows[0] ?? {};
-  const anewBy = action === null ? undefined : (await actionSpec(db(), action))?.anewBy;
-  return {
-    ...shown,
-    anew: busy ? ('underWay' as const) : anewBy && (note.state === 'opened' || note.state === 'over') ? ('can' as const) : undefined,
-  };
+      exists (select from call where run_id = ${runId} and closed_at is null and starts_with(key, ${`anew:${key}~`})) as busy,
+      exists (select from sealed_note where run_id = ${runId} and key = ${key} and made_at > ${note.madeAt.toISOString()}::timestamptz) as newer`);
+  const { action = null, busy = false, newer = false } = rows[0] ?? {};
+  if (busy) return { ...shown, anew: 'underWay' as const };
+  // What was made later is what counts.
+  const closed = !newer && (note.state === 'opened' || note.state === 'over');
+  const can = closed && action !== null && (await actionSpec(db(), action))?.anewBy !== undefined;
+  return { ...shown, anew: can ? ('can' as const) : undefined };
 }
 
 /** The notes that wait for somebody to open them, of this request or of any. */
