@@ -7,24 +7,15 @@ import { giveBack } from '../server/holdings/commands.ts';
 import { keepWebSystem } from '../server/systems/commands.ts';
 import type { makeOrganisation } from '../server/testing/organisation.ts';
 import { viewerFor } from '../server/testing/parties.ts';
+import { atPark, parkAddress } from './park.ts';
 import { lookAtNotes } from './soak-notes.ts';
 import { publishPlan } from './generated.ts';
 
 /** Machines are made and taken down by a system that answers later: well, never, half way, twice, and while workers are killed. */
 
-const base = () => process.env['MACHINES_URL']!;
-const atPark = async <T>(path: string, body?: object): Promise<T> =>
-  (await (
-    await fetch(new URL(path, base()), {
-      method: body ? 'POST' : 'GET',
-      headers: { authorization: `Bearer ${process.env['MACHINES_TOKEN']}`, 'content-type': 'application/json' },
-      ...(body && { body: JSON.stringify(body) }),
-    })
-  ).json()) as T;
-
 /** Registers the park, asked about and calling back, and publishes an item that makes a machine; gives the item. */
 export async function publishMachines(org: Awaited<ReturnType<typeof makeOrganisation>>): Promise<string> {
-  const whole = machinePark(base());
+  const whole = machinePark(parkAddress());
   const actions = whole.actions.map((a) => ({
     ...a,
     ...(a.later && { later: { ...a.later, within: 'PT1M', asked: { ...a.later.asked!, firstPauseSeconds: 1, mostPauseSeconds: 3 } } }),
@@ -97,7 +88,7 @@ export async function hurryMachines(): Promise<void> {
 export async function lookAtMachines(tx: Tx): Promise<string[]> {
   const wrong: string[] = [];
   const journal = await atPark<{ change: string; id: string; key?: string }[]>('/_journal');
-  const { machines } = await atPark<{ machines: { id: string; state: string; address?: string; signIn?: string }[] }>('/park/machines');
+  const { machines } = await atPark<{ machines: { id: string; state: string; address?: string }[] }>('/park/machines');
   const made = journal.filter((j) => j.change === 'made');
   const keys = journal.flatMap((j) => (j.key ? [j.key] : []));
   if (new Set(keys).size !== keys.length) wrong.push(`The park did ${keys.length - new Set(keys).size} things twice.`);
@@ -135,6 +126,6 @@ export async function lookAtMachines(tx: Tx): Promise<string[]> {
     `  ${made.length} machines made (${[...statuses].map(([s, n]) => `${n} ${s}`).join(', ')}), ${journal.filter((j) => j.change === 'taken down').length} taken down, ${machines.filter((m) => m.state === 'running').length} run, ${said.size} said to be taken down by hand; ${given} things given back`,
   );
   console.log(`  exchanges with systems: ${answers.map((a) => `${a.n} ${a.how}`).join(', ')}`);
-  wrong.push(...(await lookAtNotes(tx, new Map(machines.flatMap((m) => (m.address && m.signIn ? [[m.address, m.signIn]] : []))))));
+  wrong.push(...(await lookAtNotes(tx)));
   return wrong;
 }
