@@ -19,7 +19,7 @@ const theirs: Record<WhoseThings, (viewer: Viewer) => SQL> = {
 /** What people hold that a request of ours gave them, the newest first, a page at a time: since when, by which request, and who agreed to it. */
 export async function thingsHeld(viewer: Viewer, whose: WhoseThings, cursor?: string) {
   const of = { keys: bySince, down: true, cursor, size: pageSize };
-  const page = await holdingsWhere([theirs[whose](viewer), sql`h.ended_at is null`], of, viewer);
+  const page = await holdingsWhere({ ofHoldings: [theirs[whose](viewer), sql`h.ended_at is null`] }, of, viewer);
   return {
     next: page.next,
     // What was said in agreeing is for those whose request it was; of a confidential one nobody who has no part in it learns anything else.

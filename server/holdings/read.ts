@@ -34,21 +34,26 @@ type Row = {
   sortKeys: string[];
 };
 
-/** Holdings in order, a page at a time, each with how it came: since when, by which request, and who agreed to it. */
+/** Holdings in order, a page at a time (`ofHoldings`: conditions and keys of holdings alone), each with how it came: since when, by which request, and who agreed to it. */
 export async function holdingsWhere(
-  where: (SQL | undefined)[],
+  where: (SQL | undefined)[] | { ofHoldings: (SQL | undefined)[] },
   of: { keys: Key[]; down: boolean; cursor: string | undefined; size: number },
   viewer: Viewer,
 ) {
   const { after, orderBy, sortKeys } = keyset(of.keys, of.down, of.cursor);
+  const limit = sql.raw(String(of.size + 1));
+  // What asks about holdings alone finds the page among these first; the rest is looked up for that page only.
+  const foundFirst = Array.isArray(where)
+    ? undefined
+    : sql`h.id = any(array(select h.id from holding h where ${allOf([...where.ofHoldings, after])} order by ${orderBy} limit ${limit}))`;
   const { rows } = await db().execute<Row>(sql`
     select h.id, h.kind, h.what, h.since, h.ended_at as "endedAt", h.ending_at as "endingAt", h.until::text as until, person.name as who, person.job_role as job, service_case.number, revision.name as item,
       ${sortKeys} as "sortKeys", (service_case.requester_id = ${viewer.id} or coalesce(service_case.for_id = ${viewer.id}, false)) as "isTheirs",
       ${maySeeInside(viewer)} as sees,
       coalesce((select json_agg(json_build_object('name', d.name, 'comment', a.comment, 'at', a.decided_at) order by a.decided_at)
         from gate g join approval a on a.gate_id = g.id and a.status = 'approved' join person d on d.id = a.person_id where g.run_id = h.run_id), '[]') as agreed
-    from ${holdingFrom} where ${allOf([...where, after])}
-    order by ${orderBy} limit ${sql.raw(String(of.size + 1))}`);
+    from ${holdingFrom} where ${Array.isArray(where) ? allOf([...where, after]) : foundFirst}
+    order by ${orderBy} limit ${limit}`);
   const page = pageBy(rows, of.size);
   const values = new Map(page.rows.map((r) => [r.id, Value.safeParse(r.what).data ?? null]));
   const names = readIn(viewer.zone, await namesFor(db(), values.values()));
