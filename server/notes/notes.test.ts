@@ -183,6 +183,16 @@ it('is opened by the manager, together with them, for somebody who cannot sign i
   await w.asOwner("update person set password_hash = 'of no use'");
 });
 
+it('of a confidential request a manager who has no part in it learns that there is a note, and not of what', async () => {
+  const quiet = await w.item('Quietly', { steps: [makes(), tell('end', 'End')] }, undefined, { confidential: { readers: [] } });
+  const { id } = await w.ask(w.viewer('tor'), quiet.id);
+  await w.work();
+  await w.work();
+  const [row] = await w.query<{ id: string }>('select id from sealed_note where run_id = $1', [id]);
+  expect(await noteFor(w.viewer('runa'), row!.id)).toMatchObject({ item: 'confidential' });
+  expect(await noteFor(w.viewer('tor'), row!.id)).toMatchObject({ item: 'Quietly' });
+});
+
 it('a robot sets a password: it works, and what the robot was told and said back is in no trace', async () => {
   const reset = step('provision', 'reset', {
     action: `web.${robot}.resetPassword`,

@@ -3,6 +3,7 @@ import { has, type Viewer } from '../auth/viewer.ts';
 import { now } from '../clock.ts';
 import { db } from '../db/database.ts';
 import { isId } from '../ids.ts';
+import { maySeeInside } from '../requests/confidential.ts';
 import { actionSpec } from '../systems/index.ts';
 import { mayOpen } from './read.ts';
 
@@ -24,21 +25,24 @@ type Row = {
   waits: boolean;
   replaced: boolean;
   opens: boolean;
+  sees: boolean;
   runId: string;
   key: string;
 };
 
 async function notesWhere(viewer: Viewer, where: SQL) {
   const { rows } = await db().execute<Row>(sql`
-    select n.id, n.labels, p.name as who, p.id = ${viewer.id} as "isMine", c.number, v.name as item, n.run_id as "runId", n.key,
-      (c.requester_id = ${viewer.id} or coalesce(c.for_id = ${viewer.id}, false)) as "isTheirs", n.made_at as "madeAt", n.open_until as "openUntil",
+    select n.id, n.labels, p.name as who, p.id = ${viewer.id} as "isMine", service_case.number, v.name as item, n.run_id as "runId", n.key,
+      (service_case.requester_id = ${viewer.id} or coalesce(service_case.for_id = ${viewer.id}, false)) as "isTheirs", n.made_at as "madeAt", n.open_until as "openUntil",
       n.opened_at as "openedAt", o.name as by, n.sealed is not null and n.open_until > ${now().toISOString()}::timestamptz as waits,
-      n.replaced_at is not null as replaced, ${mayOpen(viewer)} as opens
-    from sealed_note n join person p on p.id = n.person_id join run r on r.id = n.run_id join service_case c on c.id = r.case_id
+      n.replaced_at is not null as replaced, ${mayOpen(viewer)} as opens, ${maySeeInside(viewer)} as sees
+    from sealed_note n join person p on p.id = n.person_id join run r on r.id = n.run_id join service_case on service_case.id = r.case_id
       join revision v on v.id = r.revision_id left join person o on o.id = n.opened_by
     where ${where} order by n.made_at desc, n.id limit 50`);
-  return rows.map(({ number, madeAt, openUntil, openedAt, waits, replaced, ...n }) => ({
+  return rows.map(({ number, madeAt, openUntil, openedAt, waits, replaced, sees, ...n }) => ({
     ...n,
+    // Of a confidential request whoever has no part in it learns nothing else.
+    item: sees || n.isMine ? n.item : 'confidential',
     number: Number(number),
     madeAt: new Date(madeAt),
     openUntil: new Date(openUntil),
@@ -72,7 +76,7 @@ export const notesWaiting = async (viewer: Viewer, request?: number) =>
   (
     await notesWhere(
       viewer,
-      sql`n.person_id = any(array(select p.id from person p where ${mayOpen(viewer)})) and n.sealed is not null and n.open_until > ${now().toISOString()}::timestamptz ${request === undefined ? sql`` : sql`and c.number = ${request}`}`,
+      sql`n.person_id = any(array(select p.id from person p where ${mayOpen(viewer)})) and n.sealed is not null and n.open_until > ${now().toISOString()}::timestamptz ${request === undefined ? sql`` : sql`and service_case.number = ${request}`}`,
     )
   ).map(({ runId: _, key: _k, ...n }) => n);
 
