@@ -12,7 +12,7 @@ export interface Secret {
 /** No letter that is taken for another. */
 const letters = 'abcdefghjkmnpqrstuvwxyz23456789';
 
-/** A secret to be typed: four groups of four letters and digits, 79 bits (from 31 signs). Twice as much as NIST SP 800-63B asks of one that is to be changed. */
+/** A secret to be typed: four groups of four, each of 31 signs: 79 bits. */
 const newSecret = (): string =>
   Array.from({ length: 4 }, () => Array.from({ length: 4 }, () => letters[randomInt(letters.length)]!).join('')).join('-');
 
