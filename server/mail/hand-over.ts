@@ -1,4 +1,4 @@
-import { and, eq, isNotNull } from 'drizzle-orm';
+import { and, eq, gt, isNotNull, isNull, sql } from 'drizzle-orm';
 import { heard } from '../../core/boundary/index.ts';
 import { waysToDecide } from './approval-asked.ts';
 import { htmlText } from '../../core/values/index.ts';
@@ -17,6 +17,8 @@ import { causeWords } from '../set-aside/put-aside.ts';
 
 /** How often delivery is tried; the pauses grow from 2 s to an hour, about half a day in all. */
 const tries = 24;
+/** For how long one message waits for an earlier one, in milliseconds. */
+const longestWait = 60_000;
 /** Days the one-time link of an approval mail works. */
 const linkDays = 14;
 
@@ -31,6 +33,10 @@ export async function deliverMail(id: string): Promise<void> {
   if (!row || row.m.sentAt || row.m.failedAt) return;
   if (row.m.approvalId && row.status !== 'waiting') {
     await db().update(message).set({ failedAt: new Date(), lastError: 'Not sent: answered before it could be.' }).where(eq(message.id, id));
+    return;
+  }
+  if (row.m.via === 'chat' && (await waitsForEarlier(row.m))) {
+    await addJobs(db(), 'mail', [{ payload: { messageId: id }, key: `mail:${id}`, runAt: new Date(Date.now() + 1000) }]);
     return;
   }
   const links = row.m.approvalId ? await approvalLinks(row.m.approvalId, row.m.via) : '';
@@ -75,6 +81,23 @@ export async function deliverMail(id: string): Promise<void> {
       await addJobs(tx, 'mail', [{ payload: { messageId: id }, key: `mail:${id}`, runAt }]);
     });
   }
+}
+
+/**
+ * Whether something earlier to the same person about the same case is still to go out, and was not tried yet: a chat shows what is
+ * said in the order in which it comes, and the first of them begins the thread. What was tried in vain, or waits for longer than
+ * that, holds nothing up.
+ */
+async function waitsForEarlier(m: typeof message.$inferSelect): Promise<boolean> {
+  const before = sql`(${message.createdAt}, ${message.id}) < (${m.createdAt.toISOString()}::timestamptz, ${m.id})`;
+  const recent = gt(message.createdAt, new Date(now().getTime() - longestWait));
+  const ready = and(isNull(message.sentAt), isNull(message.failedAt), eq(message.attempts, 0), recent, before);
+  const earlier = await db()
+    .select({ id: message.id })
+    .from(message)
+    .where(and(eq(message.caseId, m.caseId), eq(message.toId, m.toId), eq(message.via, 'chat'), ready))
+    .limit(1);
+  return earlier.length > 0;
 }
 
 /** The first chat message to this person about this case; later ones stand in its thread. */

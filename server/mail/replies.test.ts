@@ -2,6 +2,8 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { world, type World } from '../testing/world.ts';
 import { createTransport } from 'nodemailer';
 import { readChat, sayInChat } from '../chat/intake.ts';
+import { deliverMail } from './hand-over.ts';
+import { postLetters } from './post.ts';
 
 let w: World;
 let item: { id: string };
@@ -113,5 +115,33 @@ describe('approvals answered in chat', () => {
     await readChat();
     await answered();
     expect((await w.chatEvents('boss')).at(-1)!.content.body).toContain('Already approved by');
+  });
+
+  it('are said to each in the order in which they came, in the thread that the first begins; what was tried in vain holds nothing up', async () => {
+    const { caseId } = await w.ask(w.viewer('tor'), item.id, 'orphan-files');
+    const post = (key: string, at: number) =>
+      w.db().transaction((tx) => postLetters(tx, [{ caseId, key, to: olav, subject: key, text: '', via: 'chat' }], new Date(Date.now() - at)));
+    const olav = { id: w.id('olav'), email: 'olav@skerrin.example' };
+    for (const [key, at] of [
+      ['first', 900],
+      ['second', 800],
+      ['third', 700],
+    ] as const)
+      await post(key, at);
+    const idOf = async (key: string) =>
+      (await w.query<{ id: string }>('select id from message where case_id = $1 and key = $2', [caseId, key]))[0]!.id;
+    const said = async () => (await w.chatEvents('olav')).map((e) => [e.content.body.trim(), e.content['m.relates_to']?.event_id]);
+    await deliverMail(await idOf('second'));
+    expect(await said()).toEqual([]);
+    const again = await w.query<{ run_at: Date }>('select run_at from graphile_worker.jobs where key = $1', [`mail:${await idOf('second')}`]);
+    expect(again).toHaveLength(1);
+    await w.query("update message set attempts = 1, last_error = 'no' where id = $1", [await idOf('first')]);
+    await deliverMail(await idOf('second'));
+    await deliverMail(await idOf('third'));
+    const [root] = await w.chatEvents('olav');
+    expect(await said()).toEqual([
+      ['second', undefined],
+      ['third', root!.event_id],
+    ]);
   });
 });

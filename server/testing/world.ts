@@ -176,9 +176,11 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
       );
       for (const d of decided) await ticketTime(d.case);
       await db().execute(sql`select from graphile_worker.complete_jobs(${sql.param(decided.map((d) => d.id))}::bigint[])`);
-      for (const c of await db().select({ id: schema.call.id }).from(schema.call).where(isNull(schema.call.closedAt))) await tendCall(c.id);
-      for (const m of await db().select({ id: schema.message.id, sentAt: schema.message.sentAt }).from(schema.message))
-        if (!m.sentAt) await deliverMail(m.id);
+      const { call, message } = schema;
+      for (const c of await db().select({ id: call.id }).from(call).where(isNull(call.closedAt)).orderBy(call.createdAt, call.id))
+        await tendCall(c.id);
+      const unsent = db().select({ id: message.id }).from(message).where(isNull(message.sentAt));
+      for (const m of await unsent.orderBy(message.createdAt, message.id)) await deliverMail(m.id);
     },
     manner: async (which: 'directory' | 'mailbox', manner: string, delayMs = 0) => {
       const port = which === 'directory' ? directoryPort : mailPort;
