@@ -37,6 +37,7 @@ export const machinePark = (address: string): WebSystem => ({
       anewBy: 'newSignIn',
       later: { ...later, state: { at: '/state', done: ['running'], failed: ['failed', 'deleted'] } },
       gives: { kind: 'machine', person: 'owner', what: 'address', until: 'until' },
+      listing: { path: '/machines', rows: '/machines', who: '/owner', next: '/next' },
       undoneBy: 'takeDown',
     },
     {

@@ -15,6 +15,7 @@ import { publishRelease } from './items/releases.ts';
 import { askToConfirm } from './outside/confirm-mail.ts';
 import { tellPromises } from './requests/tell-promises.ts';
 import { recount, ticketTime } from './tickets/time.ts';
+import { readAll, readSystem } from './differences/reading.ts';
 import { sweep } from './runtime/sweep.ts';
 import { fireTimer } from './runtime/fire-timers.ts';
 
@@ -33,12 +34,18 @@ const outside: TaskList = {
   release: (payload) => publishRelease((payload as Jobs['release']).releaseId),
   confirmOutside: (payload) => askToConfirm((payload as Jobs['confirmOutside']).publicRequestId),
   recount: (payload) => recount(payload as Jobs['recount']),
+  readSystem: (payload) => readSystem((payload as Jobs['readSystem']).system),
+  readSystems: readAll,
   sweep,
   readChat,
   sayInChat: (payload) => sayInChat(payload as Jobs['sayInChat']),
 };
-/** The directory is read every five minutes, the sweep runs every minute. Every job has a key (see sweep.ts), these too. */
-const crontab = ['*/5 * * * * syncDirectory ?max=3&jobKey=sync-directory', '* * * * * sweep ?max=3&jobKey=sweep'].join('\n');
+/** The directory is read every five minutes, what systems have each night, the sweep runs every minute. Every job has a key (see sweep.ts), these too. */
+const crontab = [
+  '*/5 * * * * syncDirectory ?max=3&jobKey=sync-directory',
+  '10 1 * * * readSystems ?max=3&jobKey=read-systems',
+  '* * * * * sweep ?max=3&jobKey=sweep',
+].join('\n');
 
 /** Runs the worker until it is told to stop. Any number may run on one database. */
 async function main(): Promise<void> {

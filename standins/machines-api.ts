@@ -22,7 +22,8 @@ export function machinesApi({ sizes, images, regions, longestLease }: Catalog): 
         get: {
           operationId: 'listMachines',
           summary: 'The machines there are',
-          responses: { 200: { description: 'Machines', ...json({ type: 'object' }) } },
+          parameters: [{ name: 'after', in: 'query', required: false, schema: { type: 'string' } }],
+          responses: { 200: { description: 'A page of them, and the path of the next', ...json({ type: 'object' }) } },
         },
         post: {
           operationId: 'makeMachine',

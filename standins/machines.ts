@@ -27,6 +27,8 @@ const regions = [
 ];
 const longestLease = 180;
 const newSignIn = () => randomBytes(12).toString('base64url');
+/** So many machines stand on a page of their list. */
+const pageSize = 100;
 const stages = ['Finding room for it', 'Copying the image', 'Starting it', 'Waiting for its first sign of life'];
 
 const Wanted = z.object({
@@ -111,9 +113,14 @@ export function machines({ token, answerKey, file }: { token: string; answerKey:
   app.get('/park/sizes', (_req, res) => void res.json({ sizes }));
   app.get('/park/images', (_req, res) => void res.json({ images }));
   app.get('/park/regions', (_req, res) => void res.json({ regions }));
-  app.get('/park/machines', (_req, res) => {
-    const there = Object.values(data.machines).filter((m) => !['deleted', 'failed'].includes(standing(m).state));
-    res.json({ machines: there.map(shown) });
+  /** A page of them, in order of what they are called; `next` is the path of the page after it. */
+  app.get('/park/machines', (req, res) => {
+    const after = String(req.query['after'] ?? '');
+    const there = Object.values(data.machines)
+      .filter((m) => m.id > after && !['deleted', 'failed'].includes(standing(m).state))
+      .sort((a, b) => (a.id < b.id ? -1 : 1));
+    const page = there.slice(0, pageSize);
+    res.json({ machines: page.map(shown), ...(there.length > pageSize && { next: `/machines?after=${page.at(-1)!.id}` }) });
   });
   app.post('/park/machines', (req, res) =>
     once(req, res, (key) => {

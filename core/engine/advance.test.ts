@@ -339,7 +339,13 @@ describe('any plan under any order of events', () => {
       return { type: 'answered', key: late.key, ...(late.round !== undefined && { round: late.round }), outputs: { already: true } };
     // Something that was given goes back while the request is under way, or after it.
     const back = player.state().given?.[0];
-    if (back && m.what === 10) return { type: 'givenBack', id: givenId(back), why: 'Back', ...(m.yes && { person: m.person, hand: 'own' }) };
+    if (back && m.what === 10)
+      return {
+        type: 'givenBack',
+        id: givenId(back),
+        why: 'Back',
+        ...(m.yes ? { person: m.person, hand: 'own' } : back.key.length % 2 && { gone: true }),
+      };
     const round = open?.round ?? 0;
     const key = open?.key ?? 'none#1';
     const { person } = m;

@@ -71,9 +71,16 @@ export const RunEvent = z.discriminatedUnion('type', [
   }),
   /**
    * Something that was given is given back, or taken: `id` as `givenId` has it; by whom, absent where its time was over. `hand`: who
-   * does it where no action does.
+   * does it where no action does. `gone`: the system has it no more, so there is nothing that it could take back.
    */
-  z.object({ type: z.literal('givenBack'), id: z.string(), person: z.string().optional(), why: z.string(), hand: z.string().optional() }),
+  z.object({
+    type: z.literal('givenBack'),
+    id: z.string(),
+    person: z.string().optional(),
+    why: z.string(),
+    hand: z.string().optional(),
+    gone: z.literal(true).optional(),
+  }),
   /** Whoever has a task corrects what was asked. */
   z.object({ type: z.literal('corrected'), ...byPerson, corrections: Answers, lookedUp: Answers.optional() }),
   z.object({ type: z.literal('taskDone'), ...byPerson, values: Values }),

@@ -37,6 +37,17 @@ describe('given back', () => {
     expect(took(p)).toEqual(['a#1', 'b#1']);
     expect(p.state().outcome).toBe('withdrawn');
   });
+  it('what a system has no more is nobody’s any more, and nothing is asked of the system; what is being taken back already goes on', () => {
+    const p = given();
+    const effects = p.feed({ type: 'givenBack', id: 'a#1', person: 'adm', why: 'The park has it no more.', gone: true });
+    expect(effects.map((e) => e.effect)).toEqual(['began', 'tookBack', 'ended']);
+    expect(only(effects, 'ended')).toMatchObject([{ key: 'undo:a#1', end: 'takenOver', note: 'The park has it no more.' }]);
+    expect(p.feed({ type: 'givenBack', id: 'a#1', why: 'Again', gone: true })).toEqual([{ effect: 'ignored', reason: 'not-open' }]);
+    p.feed({ type: 'givenBack', id: 'b#1', why: 'Left.' });
+    expect(p.feed({ type: 'givenBack', id: 'b#1', why: 'Gone', gone: true })).toEqual([{ effect: 'ignored', reason: 'not-open' }]);
+    p.feed({ type: 'answered', key: 'undo:b#1', round: 0, outputs: {} });
+    expect(took(p)).toEqual(['a#1', 'b#1']);
+  });
   it('what no action takes back is a task for whoever answers for the system; without one it waits, stuck', () => {
     const p = given([], [undefined, 'none']);
     const effects = p.feed({ type: 'givenBack', id: 'a#1', why: 'Left.', hand: 'own' });

@@ -24,8 +24,28 @@ export function giveBack(context: RunContext, event: Extract<RunEvent, { type: '
   const given = state.given?.find((g) => givenId(g) === event.id);
   const under = state.undoing?.waiting ?? [];
   if (!given || under.some((g) => givenId(g) === event.id)) return 'not-open';
+  if (event.gone) {
+    noted(context, given, event.why);
+    return undefined;
+  }
   takeBack(context, [...under, { ...given, why: event.why, ...(event.hand !== undefined && { hand: event.hand }) }]);
   return undefined;
+}
+
+/** The key under which something is taken back: each going at it has one of its own. */
+const undoKey = (given: Given): string => `undo:${givenId(given)}${given.left ? `~${given.left}` : ''}`;
+
+const beganUndo = (given: Given) => {
+  const { name, inputs } = given;
+  return { effect: 'began', key: undoKey(given), step: given.key.replace(/#.*/, ''), kind: 'provision', name: `Undo: ${name}`, inputs } as const;
+};
+
+/** It is gone without our doing: that stands in the trace, and nobody holds it any more. */
+function noted(context: RunContext, given: Given, note: string): void {
+  const { state, effects } = context;
+  effects.push(beganUndo(given), { effect: 'tookBack', given });
+  state.given = (state.given ?? []).filter((g) => givenId(g) !== givenId(given));
+  effects.push({ effect: 'ended', key: undoKey(given), end: 'takenOver', outputs: {}, note });
 }
 
 function takeBack(context: RunContext, waiting: Given[]): void {
@@ -40,11 +60,8 @@ function next(context: RunContext): void {
     delete context.state.undoing;
     return;
   }
-  // Each going at it has a key of its own.
-  const key = `undo:${givenId(given)}${given.left ? `~${given.left}` : ''}`;
-  undoing.current = { key, step: given.key, phase: 'calling' };
-  const { name, inputs } = given;
-  context.effects.push({ effect: 'began', key, step: given.key.replace(/#.*/, ''), kind: 'provision', name: `Undo: ${name}`, inputs });
+  undoing.current = { key: undoKey(given), step: given.key, phase: 'calling' };
+  context.effects.push(beganUndo(given));
   begin(context, given, undoing.current);
 }
 

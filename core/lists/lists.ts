@@ -28,6 +28,7 @@ const items = {
 export const changedObjects = {
   approval: 'Approval',
   category: 'Category',
+  difference: 'Difference',
   holding: 'Holding',
   hours: 'Service hours',
   intake: 'Way in',
@@ -125,6 +126,28 @@ export const lists = {
       since: { label: 'Since', is: 'days' },
     },
     sort: { by: 'since', down: true },
+  },
+  differences: {
+    words: 'Find by who has it, or by kind',
+    columns: {
+      what: { label: 'What' },
+      who: { label: 'Whose' },
+      is: { label: 'What differs' },
+      system: { label: 'System' },
+      found: { label: 'Found', sorts: true },
+      state: { label: 'What became of it' },
+    },
+    filters: {
+      state: { label: 'State', is: 'choice', options: { open: 'Open', left: 'Left as it is', settled: 'Settled', gone: 'Gone by itself' } },
+      is: {
+        label: 'What differs',
+        is: 'choice',
+        options: { missing: 'Held here, not there', unknown: 'There, held by nobody', until: 'Another last day' },
+      },
+      holder: { label: 'Whose', is: 'record', of: 'person' },
+      found: { label: 'Found', is: 'days' },
+    },
+    sort: { by: 'found', down: true },
   },
   queue: {
     words: 'Find by what it is, item or requester',

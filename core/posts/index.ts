@@ -73,6 +73,15 @@ export const GiveBack = z
   .object({ why: words(500), whose: z.enum(['mine', 'theirs']) })
   .refine((v) => v.whose === 'mine' || v.why !== '', { path: ['why'], error: 'Say why; whoever has it is told.' });
 
+/** What becomes of a difference between a system and what is held. `person`: whose it is, where somebody is to hold it. */
+export const SettleDifference = z.object({
+  how: z.enum(['end', 'takeOver', 'takeBack', 'follow', 'leave'], 'Choose what is to be done.'),
+  why: words(500, 'Say why; it stands in the log.'),
+  person: z.string().max(100).prefault(''),
+});
+/** Leaving all as it is that a system has, as far as it was found by a moment (ISO 8601). */
+export const LeaveAll = z.object({ system: z.string().max(100), why: words(500, 'Say why; it stands in the log.'), foundBy: z.iso.datetime() });
+
 /** A stuck step that somebody skips, or did by hand. */
 export const ByHand = z.object({ comment: words(2000, 'Say why; it stands in the trace.') });
 

@@ -3,6 +3,7 @@ import { heard, line, own, setOwn } from '../boundary/index.ts';
 import type { ActionSpec } from '../plans/index.ts';
 import { fromPlain, Id, Plain, plainOf, typeWords, ValueType, type Value } from '../values/index.ts';
 import { Later } from './later.ts';
+import { Listing } from './listing.ts';
 import { pointed, Pointer, Segments } from './pointer.ts';
 
 const Slot = z.object({ name: Id, label: line(80).trim().min(1, 'It needs a name.'), type: ValueType });
@@ -34,6 +35,8 @@ export const WebAction = z
     later: Later.optional(),
     /** What a person holds once it is done: of which kind, which input names the person, which output or input the thing, and which a date until which it is lent. */
     gives: z.object({ kind: line(40).trim().min(1, 'Say what it is, such as machine.'), person: Id, what: Id, until: Id.optional() }).optional(),
+    /** Where the system lists what it has of what this gives: by it what is held is compared with what there is. */
+    listing: Listing.optional(),
   })
   .refine((a) => !a.gives || a.inputs.some((i) => i.name === a.gives?.person && i.type === 'person'), {
     path: ['gives', 'person'],
@@ -46,6 +49,11 @@ export const WebAction = z
   .refine((a) => a.gives?.until === undefined || [...a.outputs, ...a.inputs].some((s) => s.name === a.gives?.until && s.type === 'date'), {
     path: ['gives', 'until'],
     error: 'The last day is an input or an output of this action that is a date.',
+  })
+  .refine((a) => !a.listing || a.gives !== undefined, { path: ['listing', 'path'], error: 'Say first what a person holds after this action.' })
+  .refine((a) => !a.listing || a.listing.what !== undefined || a.outputs.some((o) => o.name === a.gives?.what), {
+    path: ['listing', 'what'],
+    error: 'Say where a row of the list says what it is; the action does not answer that.',
   })
   .superRefine((a, ctx) => {
     const wrong = (path: (string | number)[], message: string) => ctx.addIssue({ code: 'custom', path, message });

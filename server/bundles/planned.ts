@@ -1,12 +1,12 @@
 import { randomUUID } from 'node:crypto';
-import { sql } from 'drizzle-orm';
+import { and, sql } from 'drizzle-orm';
 import { own, sameJson } from '../../core/boundary/index.ts';
 import { withIds, type Bundle, type NamedThing } from '../../core/bundle/index.ts';
 import { backTo, compareItems, type ItemDefinition } from '../../core/items/index.ts';
 import type { Policy } from '../../core/policies/index.ts';
 import { readRow, type Cells, type TableDefinition } from '../../core/tables/index.ts';
 import type { Reader } from '../db/database.ts';
-import { item, policy, referenceTable, webSystem } from '../db/schema/index.ts';
+import { drawnKind, isDrawn, item, policy, referenceTable, webSystem } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 import { catalogueFor } from '../items/catalogue.ts';
 import { existing } from '../people/existing.ts';
@@ -123,9 +123,9 @@ const keyOf = (x: { id: string; definition: { name: string } }, b: Bundle): stri
 async function definitionsHere(tx: Reader, b: Bundle): Promise<Map<string, There>> {
   const called = (all: { definition: { name: string } }[]) => sql.param(all.map((x) => x.definition.name.toLowerCase()));
   const items = await tx
-    .select({ id: item.id, kind: item.kind, name: item.name, definition: item.draft, version: item.draftVersion })
+    .select({ id: item.id, kind: drawnKind, name: item.name, definition: item.draft, version: item.draftVersion })
     .from(item)
-    .where(sql`lower(${item.name}) = any(${called(b.items)}::text[])`);
+    .where(and(isDrawn, sql`lower(${item.name}) = any(${called(b.items)}::text[])`));
   const policies = await tx
     .select()
     .from(policy)

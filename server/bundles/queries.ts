@@ -3,7 +3,20 @@ import { idsIn, writeBundle, type Bundle, type NamedThing } from '../../core/bun
 import { has, type Viewer } from '../auth/viewer.ts';
 import { now } from '../clock.ts';
 import { db, type Reader } from '../db/database.ts';
-import { accessGroup, bundleImport, item, location, person, policy, referenceRow, referenceTable, team, webSystem } from '../db/schema/index.ts';
+import {
+  accessGroup,
+  bundleImport,
+  drawnKind,
+  isDrawn,
+  item,
+  location,
+  person,
+  policy,
+  referenceRow,
+  referenceTable,
+  team,
+  webSystem,
+} from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 
 /**
@@ -20,7 +33,10 @@ export async function writtenBundle(viewer: Viewer, id: string, rows: boolean): 
 
 /** The definitions among these ids, with what they say. */
 async function definitionsOf(tx: Reader, ids: string[], rows: boolean): Promise<Pick<Bundle, 'items' | 'policies' | 'tables' | 'systems'>> {
-  const items = await tx.select({ id: item.id, kind: item.kind, definition: item.draft }).from(item).where(inArray(item.id, ids));
+  const items = await tx
+    .select({ id: item.id, kind: drawnKind, definition: item.draft })
+    .from(item)
+    .where(and(isDrawn, inArray(item.id, ids)));
   const policies = await tx.select({ id: policy.id, definition: policy.definition }).from(policy).where(inArray(policy.id, ids));
   const tables = await tx
     .select({ id: referenceTable.id, definition: referenceTable.definition })

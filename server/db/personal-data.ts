@@ -52,6 +52,10 @@ export async function exportPerson(client: Client, userName: string): Promise<Re
     ),
     views: await rows('select list, name, asked, kept_at from kept_view where person_id = $1 order by kept_at', id),
     holdings: await rows('select kind, what, since, until, ended_at, ending_at, ending_why from holding where person_id = $1 order by since', id),
+    differences: await rows(
+      'select kind, what, "is", until, outputs, found_at, state, why from difference where person_id = $1 order by found_at',
+      id,
+    ),
     notes: await rows('select labels, made_at, open_until, opened_at from sealed_note where person_id = $1 order by made_at', id),
     files: await rows('select name, type, size, hash, at from stored_file where by = $1 order by at', id),
     tables: await rows(
@@ -92,6 +96,9 @@ async function emptyRequests(client: Client, which: string, values: unknown[]): 
   await run("update ticket set subject = '(erased)', category = null, filled = '{}' where case_id in (which)");
   await run("update case_word set text = '(erased)', content = null, came_as = null where case_id in (which)");
   await run("update sealed_note set sealed = null, labels = '[]' where run_id in (select id from run where case_id in (which))");
+  await run(
+    "update difference set why = null, outputs = '{}' where holding_id in (select id from holding where run_id in (select id from run where case_id in (which)))",
+  );
   await run('update holding set ending_why = null where run_id in (select id from run where case_id in (which))');
   await run(`update ticket_event set event = event - 'why' where case_id in (which) and event ? 'why' and event ->> 'type' in ('given', 'judged')`);
   await run(`update ticket_event set event = event - 'words' where case_id in (which) and event ? 'words'`);
@@ -175,6 +182,7 @@ export async function erasePerson(client: Client, userName: string): Promise<{ o
     await client.query("update approval set comment = '' where person_id = $1", [id]);
     // Why something was taken from them, or by them.
     await client.query('update holding set ending_why = null where ending_by = $1 or person_id = $1', [id]);
+    await client.query("update difference set why = null, outputs = '{}' where person_id = $1 or settled_by = $1", [id]);
     await client.query('update sealed_note set sealed = null where person_id = $1', [id]);
     await client.query("update case_word set text = '(erased)', content = null where by = $1", [id]);
     await client.query("update message set to_address = '', subject = '(erased)', text = '(erased)', content = null where to_id = $1", [id]);

@@ -1,11 +1,11 @@
-import { and, eq, inArray, isNull, sql } from 'drizzle-orm';
+import { and, eq, getTableColumns, inArray, isNull, sql } from 'drizzle-orm';
 import { RevisionNote } from '../../core/posts/index.ts';
 import { blankItem, checkDefinition, ItemDefinition, templates } from '../../core/items/index.ts';
 import type { Finding } from '../../core/plans/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { config } from '../config.ts';
 import { db, type Tx } from '../db/database.ts';
-import { item, itemRelease, referenceTable, revision } from '../db/schema/index.ts';
+import { drawnKind, isDrawn, item, itemRelease, referenceTable, revision } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 import { catalogueFor } from './catalogue.ts';
 import { frozen, hashOf } from './definitions.ts';
@@ -31,7 +31,10 @@ export async function createItem(
       draft = template.make(name.data);
     }
     if (input.copyOf) {
-      const [original] = await tx.select({ draft: item.draft, kind: item.kind }).from(item).where(eq(item.id, input.copyOf));
+      const [original] = await tx
+        .select({ draft: item.draft, kind: drawnKind })
+        .from(item)
+        .where(and(isDrawn, eq(item.id, input.copyOf)));
       if (!original) return notFound('The item to copy');
       draft = { ...original.draft, name: name.data };
       kind = original.kind;
@@ -70,9 +73,9 @@ export async function saveDraft(
   const draft = parsed.data;
   return db().transaction(async (tx): Promise<Result<{ version: number; findings: Finding[] }>> => {
     const [now] = await tx
-      .select({ version: item.draftVersion, name: item.name, kind: item.kind })
+      .select({ version: item.draftVersion, name: item.name, kind: drawnKind })
       .from(item)
-      .where(eq(item.id, input.id))
+      .where(and(isDrawn, eq(item.id, input.id)))
       .for('no key update');
     if (!now) return notFound('The item');
     if (now.version !== input.version)
@@ -114,7 +117,11 @@ export async function readyToPublish(
   viewer: Viewer,
   input: { id: string; version: number },
 ): Promise<Result<{ definition: ItemDefinition; contentHash: string }>> {
-  const [now] = await tx.select().from(item).where(eq(item.id, input.id)).for('no key update');
+  const [now] = await tx
+    .select({ ...getTableColumns(item), kind: drawnKind })
+    .from(item)
+    .where(and(isDrawn, eq(item.id, input.id)))
+    .for('no key update');
   if (!now) return notFound('The item');
   if (now.draftVersion !== input.version)
     return refuse('changed-meanwhile', 'The draft was changed after you opened this page. Read it again before you publish it.');
@@ -167,7 +174,7 @@ export async function nameIsTaken(tx: Tx | ReturnType<typeof db>, name: string, 
   const rows = await tx
     .select({ id: item.id })
     .from(item)
-    .where(and(eq(sql`lower(${item.name})`, name.trim().toLowerCase()), except ? sql`${item.id} <> ${except}` : undefined))
+    .where(and(isDrawn, eq(sql`lower(${item.name})`, name.trim().toLowerCase()), except ? sql`${item.id} <> ${except}` : undefined))
     .limit(1);
   return rows.length > 0;
 }

@@ -1,9 +1,9 @@
-import { eq } from 'drizzle-orm';
+import { and, eq } from 'drizzle-orm';
 import type { ItemDefinition } from '../../core/items/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { record } from '../changes/record.ts';
 import { db } from '../db/database.ts';
-import { consent, item, revision } from '../db/schema/index.ts';
+import { consent, drawnKind, isDrawn, item, revision } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 import { notAllowed, notFound, refuse, type Result } from '../refusal.ts';
 import { createItem, saveDraft } from './commands.ts';
@@ -16,7 +16,11 @@ export async function archiveItem(viewer: Viewer, input: { id: string; archived:
   if (!has(viewer, 'designer')) return notAllowed('archive catalog items');
   if (!isId(input.id)) return notFound('This item');
   return db().transaction(async (tx): Promise<Result<{ name: string }>> => {
-    const [now] = await tx.select({ name: item.name, kind: item.kind }).from(item).where(eq(item.id, input.id)).for('no key update');
+    const [now] = await tx
+      .select({ name: item.name, kind: drawnKind })
+      .from(item)
+      .where(and(isDrawn, eq(item.id, input.id)))
+      .for('no key update');
     if (!now) return notFound('This item');
     if (now.kind === 'part') return refuse('invalid', 'A part stays for the plans that use it.');
     await tx
@@ -35,7 +39,11 @@ export async function deleteItem(viewer: Viewer, id: string): Promise<Result<Gon
   if (!has(viewer, 'designer')) return notAllowed('delete drafts');
   if (!isId(id)) return notFound('This item');
   return db().transaction(async (tx): Promise<Result<Gone>> => {
-    const [now] = await tx.select({ name: item.name, kind: item.kind, draft: item.draft }).from(item).where(eq(item.id, id)).for('update');
+    const [now] = await tx
+      .select({ name: item.name, kind: drawnKind, draft: item.draft })
+      .from(item)
+      .where(and(isDrawn, eq(item.id, id)))
+      .for('update');
     if (!now) return notFound('This item');
     if ((await tx.$count(revision, eq(revision.itemId, id))) > 0)
       return refuse('invalid', `“${now.name}” was published; what was asked for by it needs it. Archive it instead.`);

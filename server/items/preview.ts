@@ -1,9 +1,9 @@
-import { eq } from 'drizzle-orm';
+import { and, eq } from 'drizzle-orm';
 import type { ServiceHours } from '../../core/calendar/index.ts';
 import type { Answers } from '../../core/forms/index.ts';
 import { has, zoneOf, type Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
-import { item, person } from '../db/schema/index.ts';
+import { isDrawn, item, person } from '../db/schema/index.ts';
 import { hoursFor } from '../hours/asked-on.ts';
 import { begunFor, type Foreseen } from '../requests/foreseen.ts';
 import { catalogueFor } from './catalogue.ts';
@@ -15,7 +15,10 @@ export async function previewFor(
   input: { id: string; person: string; answers: Answers },
 ): Promise<{ begins: Answers; names: Record<string, string>; foreseen: Foreseen; hours: ServiceHours | undefined } | undefined> {
   if (!has(viewer, 'designer')) return undefined;
-  const [row] = await db().select({ draft: item.draft }).from(item).where(eq(item.id, input.id));
+  const [row] = await db()
+    .select({ draft: item.draft })
+    .from(item)
+    .where(and(isDrawn, eq(item.id, input.id)));
   const [asker] = await db()
     .select({ id: person.id, name: person.name, email: person.email, zone: zoneOf })
     .from(person)

@@ -1,4 +1,4 @@
-import { and, desc, eq, gt, inArray } from 'drizzle-orm';
+import { and, desc, eq, getTableColumns, gt, inArray } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/pg-core';
 import { backTo, checkDefinition, compareItems, type Difference } from '../../core/items/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
@@ -6,14 +6,17 @@ import { config } from '../config.ts';
 import { db } from '../db/database.ts';
 import { isId } from '../ids.ts';
 import { momentWords } from '../words.ts';
-import { item, itemRelease, person, revision } from '../db/schema/index.ts';
+import { drawnKind, isDrawn, item, itemRelease, person, revision } from '../db/schema/index.ts';
 import { catalogueFor } from './catalogue.ts';
 import { frozen, hashOf } from './definitions.ts';
 
 /** A draft with what its editor needs: the catalogue, the findings, the revisions so far. */
 export async function draftOf(viewer: Viewer, id: string) {
   if (!has(viewer, 'designer')) return undefined;
-  const [row] = await db().select().from(item).where(eq(item.id, id));
+  const [row] = await db()
+    .select({ ...getTableColumns(item), kind: drawnKind })
+    .from(item)
+    .where(and(isDrawn, eq(item.id, id)));
   if (!row) return undefined;
   const catalogue = await catalogueFor(db(), row.draft);
   const revisions = await db()
@@ -44,7 +47,7 @@ export async function draftAsRevision(viewer: Viewer, id: string, number: number
     .select({ draft: item.draft, definition: revision.definition })
     .from(revision)
     .innerJoin(item, eq(item.id, revision.itemId))
-    .where(and(eq(revision.itemId, id), eq(revision.number, number)));
+    .where(and(isDrawn, eq(revision.itemId, id), eq(revision.number, number)));
   if (!row) return undefined;
   const catalogue = await catalogueFor(db(), row.definition);
   return { draft: backTo(row.draft, row.definition, catalogue), people: catalogue.people };
@@ -61,7 +64,10 @@ export async function differencesBetween(
   to: number | undefined,
 ): Promise<{ from: number; to: number | undefined; differences: Difference[] } | undefined> {
   if (!has(viewer, 'designer')) return undefined;
-  const [row] = await db().select({ kind: item.kind, draft: item.draft }).from(item).where(eq(item.id, id));
+  const [row] = await db()
+    .select({ kind: drawnKind, draft: item.draft })
+    .from(item)
+    .where(and(isDrawn, eq(item.id, id)));
   const revisions = await db()
     .select({ number: revision.number, definition: revision.definition })
     .from(revision)

@@ -7,7 +7,7 @@ import { record } from '../changes/record.ts';
 import { now } from '../clock.ts';
 import { config } from '../config.ts';
 import { db, type Tx } from '../db/database.ts';
-import { item, itemRelease } from '../db/schema/index.ts';
+import { drawnKind, isDrawn, item, itemRelease } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 import { holdTo, notAllowed, refuse, type Result } from '../refusal.ts';
 import { addJobs } from '../runtime/jobs.ts';
@@ -112,7 +112,10 @@ async function waiting(tx: Tx, id: string) {
 async function publishIfDue(tx: Tx, row: typeof itemRelease.$inferSelect): Promise<number | undefined> {
   if ((row.wantsSecond && !row.agreedBy) || (row.dueAt && row.dueAt > now())) return undefined;
   const { itemId, definition, contentHash, note, askedBy, agreedBy } = row;
-  const [its] = await tx.select({ kind: item.kind, archivedAt: item.archivedAt }).from(item).where(eq(item.id, itemId));
+  const [its] = await tx
+    .select({ kind: drawnKind, archivedAt: item.archivedAt })
+    .from(item)
+    .where(and(isDrawn, eq(item.id, itemId)));
   const catalogue = await catalogueFor(tx, definition, its!.kind === 'part' ? itemId : undefined);
   const [finding] = stops(checkDefinition(its!.kind, definition, catalogue));
   const reason = its!.archivedAt ? 'The item was archived meanwhile.' : finding?.sentence;

@@ -37,6 +37,7 @@ const pages: Place[] = [
   { label: 'Ledger', detail: 'all requests', to: '/ledger', may: mayReadLedger },
   { label: 'Tickets', detail: 'Ledger, open and ended', to: '/ledger/tickets', may: readsTickets },
   { label: 'Holdings', detail: 'Ledger, who has what', to: '/ledger/holdings', may: mayReadLedger },
+  { label: 'Differences', detail: 'Ledger, what systems have otherwise', to: '/ledger/differences', may: mayReadLedger },
   { label: 'My things', detail: 'Counter, what you hold', to: '/counter/things', may: everybody },
   { label: 'Log of changes', detail: 'Ledger, who did what', to: '/ledger/changes', may: mayReadLog },
   { label: 'My account', detail: 'password, sessions', to: '/account', may: everybody },

@@ -3,6 +3,7 @@ import Papa from 'papaparse';
 import { columnsOf, lists, type ListAsked, type ListName } from '../../core/lists/index.ts';
 import { approvalsFor } from '../approvals/list.ts';
 import type { Viewer } from '../auth/viewer.ts';
+import { differenceList } from '../differences/list.ts';
 import { holdingList } from '../holdings/list.ts';
 import { items } from '../items/list.ts';
 import { policies } from '../policies/list.ts';
@@ -109,6 +110,17 @@ export const exports: Record<ListName, Exported> = {
       request: `${requestNumber(r.number)} ${r.item}`,
       agreed: r.agreed.map((a) => (a.comment ? `${a.name} (${a.comment})` : a.name)).join('; '),
       ended: r.endedAt,
+    }),
+  }),
+  differences: exported('differences', {
+    page: differenceList,
+    cells: (r) => ({
+      what: `${r.what} (${r.kind})`,
+      who: r.who,
+      is: lists.differences.filters.is.options[r.is],
+      system: r.systemName,
+      found: r.foundAt,
+      state: [lists.differences.filters.state.options[r.state], r.why].filter(Boolean).join(': '),
     }),
   }),
   queue: exported('queue', {

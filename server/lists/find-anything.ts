@@ -1,10 +1,10 @@
 import { myOrder } from '../baskets/queries.ts';
-import { eq, sql } from 'drizzle-orm';
+import { and, eq, sql } from 'drizzle-orm';
 import { askedOf } from '../../core/lists/index.ts';
 import { kindWords, walk } from '../../core/plans/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
-import { item, policy, revision, serviceCase } from '../db/schema/index.ts';
+import { drawnKind, isDrawn, item, policy, revision, serviceCase } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 import { browse } from '../items/offered.ts';
 import { findPeople } from '../people/find.ts';
@@ -111,9 +111,9 @@ async function stepsCalled(id: string, typed: string): Promise<Found[]> {
 
 async function draftsCalled(typed: string): Promise<Found[]> {
   const rows = await db()
-    .select({ id: item.id, name: item.name, kind: item.kind, archived: sql<boolean>`${item.archivedAt} is not null` })
+    .select({ id: item.id, name: item.name, kind: drawnKind, archived: sql<boolean>`${item.archivedAt} is not null` })
     .from(item)
-    .where(sql`lower(${item.name}) like ${anywhere(typed.toLowerCase())}`)
+    .where(and(isDrawn, sql`lower(${item.name}) like ${anywhere(typed.toLowerCase())}`))
     .orderBy(item.name)
     .limit(few);
   return rows.map((d) => ({

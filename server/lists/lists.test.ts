@@ -19,6 +19,7 @@ import { tables } from '../tables/list.ts';
 import { createPolicy } from '../policies/commands.ts';
 import { stuckCount, stuckSteps } from '../runs/stuck.ts';
 import { queueCount, queueFor } from '../queue/list.ts';
+import { differenceList } from '../differences/list.ts';
 import { holdingCount, holdingList } from '../holdings/list.ts';
 import { ticketList, ticketListCount } from '../tickets/list.ts';
 import { writeOnTicket } from '../tickets/commands.ts';
@@ -83,6 +84,7 @@ const pages: Record<ListName, (asked: ListAsked, size: number) => Promise<Page>>
   ledger: (asked, size) => ledger(reader, asked, size),
   tickets: (asked, size) => ticketList(reader, asked, size),
   holdings: (asked, size) => holdingList(reader, asked, size),
+  differences: (asked, size) => differenceList(reader, asked, size),
   queue: (asked, size) => queueFor(reader, asked, size, readAt),
   approvals: (asked, size) => approvalsFor(w.viewer('ina'), asked, size),
   stuck: (asked, size) => stuckSteps(reader, asked, size),

@@ -19,6 +19,10 @@ export interface Jobs {
   promises: { runId: string };
   /** What is due of open tickets is reckoned anew: of all of them, or of a kind; some at a time, those after a case. */
   recount: { why: 'hours' | 'kind'; kind?: string; goes?: Record<string, string>; after?: string };
+  /** What a system has is read, and compared with what is held here. */
+  readSystem: { system: string };
+  /** The same of every system that says what it has. */
+  readSystems: Record<string, never>;
   sweep: Record<string, never>;
   readChat: Record<string, never>;
   /** A word in chat that stands in no request's messages: how a reply was taken, where a ticket stands; to a person, or in a room. */

@@ -78,6 +78,7 @@ async function writeHoldings(tx: Tx, gave: Of<'gave'>[], took: Of<'tookBack'>[],
         what: slot(gives.what),
         runId: run.id,
         key: givenId(given),
+        action: given.action,
         since: at,
         until: typeof until === 'string' && isDate(until) ? until : null,
       })

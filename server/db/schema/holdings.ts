@@ -19,6 +19,8 @@ export const holding = pgTable(
       .notNull()
       .references(() => run.id),
     key: text('key').notNull(),
+    /** The action that gave it; not known of what was given before this was kept. */
+    action: text('action'),
     since: when('since').notNull(),
     endedAt: when('ended_at'),
     /** The last day it is lent for. */
@@ -35,7 +37,10 @@ export const holding = pgTable(
     index('holding_person').on(t.personId, t.endedAt),
     index('holding_since').on(t.since, t.id),
     index('holding_group')
-      .on(sql`(${t.what} ->> 'group')`)
+      .on(sql`(${t.what} ->> 'group')`, t.since, t.id)
+      .where(sql`${t.endedAt} is null`),
+    index('holding_action')
+      .on(t.action)
       .where(sql`${t.endedAt} is null`),
     index('holding_until')
       .on(t.until)

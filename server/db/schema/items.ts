@@ -1,4 +1,4 @@
-import { sql } from 'drizzle-orm';
+import { ne, sql } from 'drizzle-orm';
 import { boolean, check, index, integer, jsonb, pgTable, primaryKey, text, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
 import { itemFormat, policyFormat, systemFormat } from '../../../core/documents/index.ts';
 import type { Audience, OnBehalf } from '../../../core/items/index.ts';
@@ -12,8 +12,8 @@ export const item = pgTable(
   'item',
   {
     id: uuid('id').primaryKey().defaultRandom(),
-    /** A part is drawn and published like an item, and used by the plans of items. */
-    kind: text('kind', { enum: ['item', 'part'] })
+    /** A part is drawn and published like an item, and used by the plans of items. What was found in a system is taken over by a `found` one, which nobody draws or asks for. */
+    kind: text('kind', { enum: ['item', 'part', 'found'] })
       .notNull()
       .default('item'),
     name: text('name').notNull(),
@@ -36,8 +36,22 @@ export const item = pgTable(
       .generatedAlwaysAs(sql`(draft ->> 'category')`)
       .notNull(),
   },
-  (t) => [uniqueIndex('item_name').on(sql`lower(${t.name})`), index('item_name_part').using('gin', sql`lower(${t.name}) gin_trgm_ops`)],
+  (t) => [
+    // What is drawn has a name of its own, and so has what stands for things that were found.
+    uniqueIndex('item_name')
+      .on(sql`lower(${t.name})`)
+      .where(sql`${t.kind} <> 'found'`),
+    uniqueIndex('item_found')
+      .on(t.name)
+      .where(sql`${t.kind} = 'found'`),
+    index('item_name_part').using('gin', sql`lower(${t.name}) gin_trgm_ops`),
+  ],
 );
+
+/** Items and parts that people draw: not what stands for what was taken over from a system. */
+export const isDrawn = ne(item.kind, 'found');
+/** Which of the two it is; for readings that want `isDrawn`. */
+export const drawnKind = sql<'item' | 'part'>`${item.kind}`;
 
 /** A category that items stand under, where it has a picture. What categories there are, the items say. */
 export const category = pgTable('category', {

@@ -17,7 +17,7 @@ import { callOutside, detailOf, isTransient, type Answer, type OutsideRequest } 
 import { PermanentError, TransientError } from '../errors.ts';
 
 /** A registered HTTP system as it is kept. */
-interface Registered {
+export interface Registered {
   id: string;
   definition: WebSystem;
   sealedSecret: string | null;
@@ -33,7 +33,7 @@ export function webAction(row: Registered, action: WebAction): Action {
     run: async (inputs, idempotencyKey, answerTo) => {
       const asked = webRequest(action, inputs);
       if (!asked.ok) throw new PermanentError(`${system.name}: ${asked.sentence}`);
-      const answer = await send(row, {
+      const answer = await sendWeb(row, {
         method: action.method,
         path: asked.path,
         body: asked.body,
@@ -58,7 +58,7 @@ function laterOf(row: Registered, action: WebAction, later: NonNullable<WebActio
     pauseBefore: (nth, wanted) => (asked ? pauseBefore(asked, nth, wanted) : 86_400),
     ...(asked && {
       ask: async (job) => {
-        const answer = await send(row, { method: 'GET', path: askingPath(asked, job), headers: {} });
+        const answer = await sendWeb(row, { method: 'GET', path: askingPath(asked, job), headers: {} });
         if ([404, 410].includes(answer.status)) throw new PermanentError(`${system.name} knows nothing of it any more (${answer.status}).`);
         // That we may not ask, or asked wrongly, says nothing of what is asked about.
         if (answer.status >= 400) throw new TransientError(`${system.name} did not say how it stands (${answer.status}${detailOf(answer.body)}).`);
@@ -73,11 +73,11 @@ function laterOf(row: Registered, action: WebAction, later: NonNullable<WebActio
 }
 
 /** One request with the system's secret; what it answers is read as JSON where it can be. Throws where a later try may go well. */
-async function send(row: Registered, asked: OutsideRequest): Promise<Omit<Answer, 'text'> & { body: unknown }> {
+export async function sendWeb(row: Registered, asked: OutsideRequest, mostBytes = 1_000_000): Promise<Omit<Answer, 'text'> & { body: unknown }> {
   const system = row.definition;
   const secret = row.sealedSecret === null ? undefined : unseal(row.sealedSecret);
   const { text, ...answer } = await callOutside(
-    { ...system, mostBytes: 1_000_000 },
+    { ...system, mostBytes },
     { ...asked, headers: { accept: 'application/json', ...asked.headers, ...(secret !== undefined && { authorization: `Bearer ${secret}` }) } },
   );
   // A system that repeats what it was sent must not carry our token into a trace, a message or a log.
