@@ -93,6 +93,7 @@ export default [
     route('changes', 'routes/ledger/changes.tsx'),
     route('tickets', 'routes/ledger/tickets.tsx'),
     route('holdings', 'routes/ledger/holdings.tsx'),
+    route('differences', 'routes/ledger/differences.tsx'),
     route(':number', 'routes/ledger/trace.tsx'),
   ]),
 ] satisfies RouteConfig;

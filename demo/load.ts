@@ -45,6 +45,7 @@ import { joinAGroup } from './join-a-group.ts';
 import { pastTickets } from './past-tickets.ts';
 import { projectSpace } from './project-space.ts';
 import { keepWebSystem } from '../server/systems/commands.ts';
+import { differences } from './differences.ts';
 import { machinePark } from './machine-park.ts';
 import { resetPassword } from './reset-password.ts';
 import { robots } from './robots.ts';
@@ -202,6 +203,8 @@ async function load(): Promise<void> {
   good(await makePublicLink(designer, correction));
   await tickets(by, viewer);
   await underWay({ machine, starting, calibration, sizes: table.id }, viewer, id('technician'));
+
+  await differences(registers, park, { comes: id('long-two'), goes: id('leaver'), owner: id('charts-second') });
 
   // From now on machines and robots take their time.
   await takes('MACHINES', 6000);

@@ -59,6 +59,11 @@ const views: View[] = [
   ],
   ['My requests', 'requester', (p) => p.goto('/counter/requests')],
   ['Holdings', 'auditor', (p) => p.goto('/ledger/holdings')],
+  [
+    'Differences, one open',
+    'administrator',
+    (p) => p.goto('/ledger/differences?state=open').then(() => p.locator('[data-row]').first().press('Enter')),
+  ],
   ['My things', 'requester', (p) => p.goto('/counter/things')],
   [
     'A sealed note',

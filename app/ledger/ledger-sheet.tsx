@@ -1,8 +1,9 @@
-import { useMemo } from 'react';
+import { useMemo, type ReactNode } from 'react';
 import { Link } from 'react-router';
 import { lists, writeAsked } from '../../core/lists/index.ts';
 import { ListSheet, MarginLine, Place } from '~/ui/frame';
 import { List, type ListOf } from '~/ui/list/list';
+import { addressOf } from '~/ui/list/address';
 import { KeptViews, type View } from '~/ui/list/views';
 
 /** The lists of the Ledger that are narrowed by a state in the margin. */
@@ -10,6 +11,7 @@ const places = {
   ledger: { path: '/ledger', title: 'Requests', all: 'All requests' },
   tickets: { path: '/ledger/tickets', title: 'Tickets', all: 'All tickets' },
   holdings: { path: '/ledger/holdings', title: 'Holdings', all: 'All of them' },
+  differences: { path: '/ledger/differences', title: 'Differences', all: 'All of them' },
 } as const;
 type Name = keyof typeof places;
 
@@ -18,12 +20,15 @@ export function LedgerSheet<Row extends object>({
   name,
   views,
   log = false,
+  slip,
   ...list
 }: Omit<ListOf<Row>, 'name' | 'path' | 'title'> & {
   name: Name;
   views: View[];
   /** Whether whoever reads it may read the log of changes, too. */
   log?: boolean;
+  /** What stands beside the list, of the row that is open. */
+  slip?: ReactNode;
 }) {
   const { path, title, all } = places[name];
   const { asked } = list.of;
@@ -60,7 +65,7 @@ export function LedgerSheet<Row extends object>({
         </>
       }
     >
-      <ListSheet>
+      <ListSheet closeTo={addressOf(path, writeAsked(shape, asked)) || path} {...(slip && list.open !== undefined && { of: list.open, slip })}>
         <List name={name} path={path} title={title} {...list} />
       </ListSheet>
     </Place>

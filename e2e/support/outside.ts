@@ -37,6 +37,16 @@ export const directory = {
 };
 
 export const park = {
+  /** Somebody makes a machine without asking here, and it is ready; gives what it is called. */
+  async makePast(owner: string): Promise<string> {
+    const { id } = await json<{ id: string }>(`${env('MACHINES_URL')}/machines`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json', authorization: `Bearer ${env('MACHINES_TOKEN')}` },
+      body: JSON.stringify({ size: 'Small', region: 'hall', days: 9, owner }),
+    });
+    await json(`http://127.0.0.1:${env('MACHINES_PORT')}/_hurry/${id}`, { method: 'POST' });
+    return id;
+  },
   /** What was really done to a machine, in order. */
   changes: async (id: string) =>
     (await json<{ id: string; change: string }[]>(`http://127.0.0.1:${env('MACHINES_PORT')}/_journal`))

@@ -61,7 +61,8 @@ let at: Record<
   | 'kind'
   | 'routing'
   | 'way'
-  | 'holding',
+  | 'holding'
+  | 'difference',
   string
 >;
 
@@ -245,6 +246,13 @@ const table: Record<string, Row> = {
   // What is read.
   holdingList: [readers, (v) => seen(m.listHoldings.holdingList(v, askedOf('holdings')).then((page) => page !== undefined))],
   holdingCount: [readers, (v) => seen(m.listHoldings.holdingCount(v, askedOf('holdings')))],
+  differenceList: [readers, (v) => seen(m.differences.differenceList(v, askedOf('differences')))],
+  differenceCount: [readers, (v) => seen(m.differences.differenceCount(v, askedOf('differences')))],
+  differenceFor: [readers, (v) => seen(m.differences.differenceFor(v, at.difference))],
+  readings: [readers, (v) => seen(m.differenceReadings.readings(v))],
+  askReading: [['administrator'], (v) => m.differenceActs.askReading(v, 'directory')],
+  leaveAll: [['administrator'], (v) => m.differenceActs.leaveAll(v, { system: 'none', why: 'x', foundBy: '2026-01-01T00:00:00Z' })],
+  settleDifference: [['administrator'], (v) => m.differenceActs.settleDifference(v, { id: at.difference, how: 'leave', why: 'x', person: '' })],
   thingsHeld: [['requester'], (v) => seen(m.holdings.thingsHeld(v, 'mine').then((p) => p.rows))],
   otherGroups: [[], (v) => seen(m.holdings.otherGroups(v))],
   // Owners of a group and managers: server/holdings/giving-back.test.ts; the one who is tried here is nobody's.
@@ -457,6 +465,11 @@ beforeAll(async () => {
     holding: await one(
       `insert into holding (person_id, kind, what, run_id, key, since) values ($1, 'group', $2, $3, 'given#1', now()) returning id`,
       [w.id('tor'), JSON.stringify({ group: w.groupId('orphan-files') }), id],
+    ),
+    difference: await one(
+      `insert into difference (system, action, kind, what, person_id, "is", outputs, found_at, seen_at)
+        values ('directory', 'directory.addMember', 'group', $2, $1, 'unknown', '{}', now(), now()) returning id`,
+      [w.id('tor'), JSON.stringify({ group: w.groupId('orphan-files') })],
     ),
     note: await one(
       `insert into sealed_note (call_id, run_id, key, person_id, labels, sealed, made_at, open_until)

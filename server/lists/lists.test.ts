@@ -72,6 +72,12 @@ beforeAll(async () => {
       });
   }
   await w.work();
+  await w.query(
+    `insert into difference (system, action, kind, what, person_id, "is", outputs, found_at, seen_at)
+      select 'directory', 'directory.addMember', 'group', to_jsonb('g' || n), $1, 'unknown', '{}', '2026-03-02T12:00:00Z'::timestamptz + (n / 2) * interval '1 hour', now()
+      from generate_series(1, 7) n`,
+    [w.id('tor')],
+  );
   await w.query("update service_case set opened_at = '2026-03-02T12:00:00Z'::timestamptz + number * interval '1 hour'");
   await w.query("update approval set asked_at = '2026-03-02T12:00:00Z'");
 });
@@ -116,11 +122,14 @@ async function holdsInPages(list: ListName, atLeast: number): Promise<void> {
   }
 }
 
-describe.each(['ledger', 'tickets', 'holdings', 'approvals', 'items', 'policies', 'tables', 'systems', 'changes'] as const)(
+describe.each(['ledger', 'tickets', 'holdings', 'differences', 'approvals', 'items', 'policies', 'tables', 'systems', 'changes'] as const)(
   'the list “%s”',
   (list) => {
     it('gives each row once', () =>
-      holdsInPages(list, { ledger: 14, tickets: 9, holdings: 5, approvals: 10, items: 2, policies: 4, tables: 4, systems: 4, changes: 20 }[list]));
+      holdsInPages(
+        list,
+        { ledger: 14, tickets: 9, holdings: 5, differences: 7, approvals: 10, items: 2, policies: 4, tables: 4, systems: 4, changes: 20 }[list],
+      ));
 
     it('begins at its beginning where it is given no cursor of its own', async () => {
       const whole = await all(list, '', 1000);
