@@ -6,6 +6,7 @@ import { Line } from '~/ui/line';
 import { ListEditor } from '~/ui/list-editor';
 import { Select } from '~/ui/select';
 import { GivesEditor } from './gives-editor';
+import { ListingEditor } from './listing-editor';
 import { LaterEditor } from './later-editor';
 
 /** What a system elsewhere can make something of: rows of our tables and files are told by ids that mean nothing there. */
@@ -138,7 +139,8 @@ export function ActionEditor({
         )}
       </ListEditor>
       <LaterEditor named={named} what={what} later={a.later} onChange={(later) => onChange({ ...a, later })} />
-      <GivesEditor named={named} action={a} onChange={(gives) => onChange({ ...a, gives })} />
+      <GivesEditor named={named} action={a} onChange={(gives) => onChange({ ...a, gives, ...(!gives && { listing: undefined }) })} />
+      <ListingEditor named={named} action={a} onChange={(listing) => onChange({ ...a, listing })} />
       <div className="flex flex-wrap items-center justify-end gap-x-6 gap-y-2">
         {(a.anewBy !== undefined || a.inputs.some((i) => i.made) || a.outputs.some((o) => o.secret)) && (
           <By words="Secrets made anew by" of={a} others={others} value={a.anewBy} onValue={(anewBy) => onChange({ ...a, anewBy })} />

@@ -1,0 +1,69 @@
+import type { Listing, WebAction } from '../../core/systems/index.ts';
+import { Checkbox } from '~/ui/checkbox';
+import { Line } from '~/ui/line';
+
+const fresh: Listing = { path: '/', rows: '' };
+const pointers: { field: 'rows' | 'who' | 'what' | 'next'; caption: string; label: string; placeholder: string }[] = [
+  { field: 'rows', caption: 'Rows stand at', label: 'Where its rows stand', placeholder: '/rows' },
+  { field: 'who', caption: 'A row says whose at', label: 'Where a row says whose it is', placeholder: 'It does not say' },
+  { field: 'what', caption: 'A row says what at', label: 'Where a row says what it is', placeholder: 'As the action answers' },
+  { field: 'next', caption: 'The next page’s path', label: 'Where the path of its next page stands', placeholder: 'One page' },
+];
+
+/** Where the system lists what it has of what an action gives, so that it is compared with what people hold. */
+export function ListingEditor({
+  named,
+  action: a,
+  onChange,
+}: {
+  named: (field: string) => { name: string; problem: string | undefined };
+  action: WebAction;
+  onChange: (listing: WebAction['listing']) => void;
+}) {
+  if (!a.gives && !a.listing) return null;
+  const what = a.label || 'this action';
+  const { listing } = a;
+  return (
+    <div className="space-y-2 text-sm">
+      <label className="flex gap-2">
+        <Checkbox className="mt-0.5" checked={listing !== undefined} onChecked={(on) => onChange(on ? fresh : undefined)} />
+        <span>
+          The system lists what it has of this
+          <span className="sr-only"> ({what})</span>
+          <span className="block text-faint">It is read each night, and what differs from what people hold stands in the Ledger.</span>
+        </span>
+      </label>
+      {listing && (
+        <div className="grid grid-cols-5 items-start gap-2 border-l pl-3">
+          <div className="min-w-0">
+            <span aria-hidden className="text-faint">
+              Path (GET)
+            </span>
+            <Line
+              {...named('listing.path')}
+              className="numbers"
+              label={`Path of the list of ${what}`}
+              value={listing.path}
+              onChange={(e) => onChange({ ...listing, path: e.target.value })}
+            />
+          </div>
+          {pointers.map(({ field, caption, label, placeholder }) => (
+            <div key={field} className="min-w-0">
+              <span aria-hidden className="text-faint">
+                {caption}
+              </span>
+              <Line
+                {...named(`listing.${field}`)}
+                className="numbers"
+                label={`${label}, of ${what}: JSON Pointer`}
+                placeholder={placeholder}
+                value={listing[field] ?? ''}
+                onChange={(e) => onChange({ ...listing, [field]: e.target.value || (field === 'rows' ? '' : undefined) })}
+              />
+            </div>
+          ))}
+        </div>
+      )}
+    </div>
+  );
+}
