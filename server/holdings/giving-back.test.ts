@@ -1,13 +1,17 @@
 import { afterAll, beforeAll, beforeEach, expect, it } from 'vitest';
 import { step, tell } from '../../core/testing/samples.ts';
+import { askedOf } from '../../core/lists/index.ts';
 import { shiftClock } from '../clock.ts';
+import { addLocation } from '../people/commands.ts';
+import { directoryClient } from '../systems/directory/client.ts';
 import { setSystemOwners } from '../consents/commands.ts';
 import { skipStep } from '../runs/commands.ts';
 import { finishTask } from '../tasks/commands.ts';
 import { replays } from '../testing/replays.ts';
 import { world, type World } from '../testing/world.ts';
 import { giveBack } from './commands.ts';
-import { endLeases } from './leases.ts';
+import { endLeases, endLeavers } from './leases.ts';
+import { holdingList } from './list.ts';
 import { thingsHeld } from './queries.ts';
 
 let w: World;
@@ -44,6 +48,8 @@ const rowOf = async (id: string) =>
     )
   )[0]!;
 const mailsAbout = async (who: string, subject: RegExp) => (await w.mails(who)).filter((m) => subject.test(m.subject));
+
+const held = async (query: string) => (await holdingList(w.viewer('dan', 'auditor'), askedOf('holdings', query)))!.rows.map((r) => r.number);
 
 it('is given back by whoever has it: the system takes it back, once, and the log says who; nobody else may', async () => {
   const { id, holding } = await joined('tor');
@@ -146,4 +152,73 @@ it('what is lent: whoever has it is told once some days before, and it goes back
   expect(await rowOf(holding)).toMatchObject({ ended_at: expect.any(Date), ending_why: `It was lent until ${day(10)}.` });
   expect(await isIn('runa')).toBe(false);
   await replays(w, id);
+});
+
+it('days are those where whoever has it works: what is lent until a day goes back when that day is over there', async () => {
+  const place = await addLocation('host', { name: 'Line Islands', kind: 'site', zone: 'Pacific/Kiritimati' });
+  if (!place.ok) throw new Error(place.sentence);
+  const { holding } = await joined('olav');
+  const noon = Date.parse('2027-03-10T12:00:00Z');
+  shiftClock(noon - Date.now());
+  await w.query("update holding set until = '2027-03-10', told_at = now() where id = $1", [holding]);
+  await endLeases();
+  expect((await rowOf(holding)).ending_at).toBeNull();
+  // Fourteen hours ahead the tenth is over at ten in the morning.
+  await w.query('update person set location_id = $1 where id = $2', [place.id, w.id('olav')]);
+  await endLeases();
+  expect((await rowOf(holding)).ending_at).not.toBeNull();
+  await w.work();
+  await w.query('update person set location_id = null where id = $1', [w.id('olav')]);
+});
+
+it('whoever has left gives everything back: after their last day, access first; or once the directory has not had them for a day', async () => {
+  const first = await joined('dan');
+  const second = await joined('dan', undefined, 'orphan-files');
+  await w.query("update holding set kind = 'machine' where id = $1", [second.holding]);
+  const kept = await joined('runa');
+  const last = new Date().toISOString().slice(0, 10);
+  await w.query('update person set last_day = $2 where id = $1', [w.id('dan'), last]);
+  await endLeavers();
+  expect((await rowOf(first.holding)).ending_at).toBeNull();
+  expect((await held('state=leaving')).toSorted()).toEqual([first.number, second.number].toSorted());
+  expect(await held('state=left')).toEqual([]);
+  shiftClock(86_400_000);
+  await Promise.all([endLeavers(), endLeavers()]);
+  const order = await w.query<{ id: string }>(`select h.id from holding h join run_event e on e.run_id = h.run_id and e.event ->> 'type' = 'givenBack'
+    where h.person_id = '${w.id('dan')}' order by e.id`);
+  expect(order.map((o) => o.id)).toEqual([first.holding, second.holding]);
+  expect(await held('state=left')).toHaveLength(2);
+  await w.work();
+  expect(await rowOf(first.holding)).toMatchObject({ ended_at: expect.any(Date), ending_why: `Their last day was ${last}.` });
+  expect(await held('state=left')).toEqual([]);
+  expect((await rowOf(kept.holding)).ending_at).toBeNull();
+  for (const { id } of [first, second]) await replays(w, id);
+
+  const third = await joined('olav');
+  await w.query('update person set active = false, inactive_since = now() where id = $1', [w.id('olav')]);
+  shiftClock(23 * 3_600_000);
+  await endLeavers();
+  expect((await rowOf(third.holding)).ending_at).toBeNull();
+  shiftClock(25 * 3_600_000);
+  await endLeavers();
+  expect(await rowOf(third.holding)).toMatchObject({ ending_why: 'They are not in the directory any more.' });
+  await w.query('update person set active = true, inactive_since = null where id = $1', [w.id('olav')]);
+});
+
+it('since when the directory has somebody not is kept, and forgotten when it has them again', async () => {
+  const since = async () =>
+    (await w.query<{ since: Date | null }>('select inactive_since as since from person where id = $1', [w.id('tor')]))[0]!.since;
+  const user = { schemas: ['urn:ietf:params:scim:schemas:core:2.0:User'], userName: 'tor', displayName: 'Tor Strand' };
+  const mail = { emails: [{ value: 'tor@skerrin.example', primary: true }] };
+  await directoryClient.replace('Users', w.scimUser('tor')!, { ...user, ...mail, active: false });
+  await w.sync();
+  const began = await since();
+  expect(began).not.toBeNull();
+  shiftClock(3_600_000);
+  await directoryClient.replace('Users', w.scimUser('tor')!, { ...user, ...mail, displayName: 'Tor Strand the elder', active: false });
+  await w.sync();
+  expect(await since()).toEqual(began);
+  await directoryClient.replace('Users', w.scimUser('tor')!, { ...user, ...mail, active: true });
+  await w.sync();
+  expect(await since()).toBeNull();
 });

@@ -1,4 +1,4 @@
-import { and, eq, gte, isNull, lt, lte } from 'drizzle-orm';
+import { eq, sql } from 'drizzle-orm';
 import { now } from '../clock.ts';
 import { db } from '../db/database.ts';
 import { holding } from '../db/schema/index.ts';
@@ -6,38 +6,28 @@ import { log } from '../log.ts';
 import { lentUntil } from '../mail/given-back.ts';
 import { writeAbout } from '../mail/write.ts';
 import { causeWords } from '../set-aside/put-aside.ts';
+import { dayThere, hasLeft, latestDay } from './day.ts';
 import { endHolding, lockHolding } from './end.ts';
 
 /** How many days before its last whoever has something lent is told. */
 const toldBefore = 3;
 const most = 200;
 
-/** What is lent goes back after its last day; whoever has it is told some days before. Each by itself: one that fails harms no other. */
+/** Holdings (`h`) that are not given back or being given back, with whoever has them. */
+const open = sql`holding h join person on person.id = h.person_id where h.ended_at is null and h.ending_at is null`;
+
+/**
+ * What is lent goes back after its last day, as days are where whoever has it works; they are told some days before. Each by itself: one
+ * that fails harms no other.
+ */
 export async function endLeases(): Promise<void> {
-  const day = (ahead: number) => new Date(now().getTime() + ahead * 86_400_000).toISOString().slice(0, 10);
-  const today = day(0);
-  const open = and(isNull(holding.endedAt), isNull(holding.endingAt));
-  const over = await db()
-    .select({ id: holding.id })
-    .from(holding)
-    .where(and(open, lt(holding.until, today)))
-    .orderBy(holding.until)
-    .limit(most);
-  for (const { id } of over)
-    await alone(id, () =>
-      db().transaction(async (tx) => {
-        const locked = await lockHolding(tx, id);
-        if (!locked || locked.row.endedAt || locked.row.endingAt || !locked.row.until || locked.row.until >= today) return;
-        // What its run does not know of any more nobody tries again each minute.
-        if (!(await endHolding(tx, locked, null, `It was lent until ${locked.row.until}.`)))
-          await tx.update(holding).set({ endingAt: now(), endingWhy: 'Its request does not know of it any more.' }).where(eq(holding.id, id));
-      }),
-    );
-  const near = await db()
-    .select({ id: holding.id })
-    .from(holding)
-    .where(and(open, isNull(holding.toldAt), gte(holding.until, today), lte(holding.until, day(toldBefore))))
-    .limit(most);
+  const at = now();
+  const { rows: over } = await db().execute<{ id: string; until: string }>(sql`
+    select h.id, h.until::text as until from ${open} and h.until < ${latestDay(at)} and h.until < ${dayThere(at)} order by h.until, h.id limit ${most}`);
+  for (const { id, until } of over) await takeBack(id, `It was lent until ${until}.`, (row) => row.until === until);
+  const { rows: near } = await db().execute<{ id: string }>(sql`
+    select h.id from ${open} and h.told_at is null and h.until <= ${latestDay(at)} + ${toldBefore}::int
+      and h.until between ${dayThere(at)} and ${dayThere(at)} + ${toldBefore}::int order by h.until, h.id limit ${most}`);
   for (const { id } of near)
     await alone(id, () =>
       db().transaction(async (tx) => {
@@ -49,6 +39,32 @@ export async function endLeases(): Promise<void> {
       }),
     );
 }
+
+/**
+ * Whoever has left gives everything back: access first, then the rest, what was given last before what was given first. What no system
+ * takes back is a task for whoever answers for it, as ever.
+ */
+export async function endLeavers(): Promise<void> {
+  const at = now();
+  const { rows } = await db().execute<{ id: string; person: string; last: string | null }>(sql`
+    select h.id, h.person_id as person, person.last_day::text as last from person join holding h on h.person_id = person.id
+    where (not person.active or person.last_day < ${latestDay(at)}) and ${hasLeft(at)} and h.ended_at is null and h.ending_at is null
+    order by person.id, (h.kind = 'group') desc, h.since desc, h.id limit ${most}`);
+  for (const { id, person, last } of rows)
+    await takeBack(id, last === null ? 'They are not in the directory any more.' : `Their last day was ${last}.`, (row) => row.personId === person);
+}
+
+/** Has something taken back by itself, if it still is as it was when it was found. */
+const takeBack = (id: string, why: string, still: (row: typeof holding.$inferSelect) => boolean) =>
+  alone(id, () =>
+    db().transaction(async (tx) => {
+      const locked = await lockHolding(tx, id);
+      if (!locked || locked.row.endedAt || locked.row.endingAt || !still(locked.row)) return;
+      // What its run does not know of any more nobody tries again each minute.
+      if (!(await endHolding(tx, locked, null, why)))
+        await tx.update(holding).set({ endingAt: now(), endingWhy: 'Its request does not know of it any more.' }).where(eq(holding.id, id));
+    }),
+  );
 
 async function alone(id: string, act: () => Promise<void>): Promise<void> {
   try {

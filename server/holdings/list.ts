@@ -1,15 +1,24 @@
 import { sql, type SQL } from 'drizzle-orm';
 import type { ListAsked } from '../../core/lists/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
+import { now } from '../clock.ts';
 import { db } from '../db/database.ts';
 import { allOf, anyOf, counted, onDays, wordsIn } from '../lists/narrow.ts';
 import { mayReadLedger } from '../runs/queries.ts';
+import { hasLeft, latestDay } from './day.ts';
 import { byRequest, bySince, holdingFrom, holdingsWhere } from './read.ts';
 
-const states: Record<string, SQL> = { held: sql`h.ended_at is null`, over: sql`h.ended_at is not null` };
+const states: Record<string, () => SQL> = {
+  held: () => sql`h.ended_at is null`,
+  over: () => sql`h.ended_at is not null`,
+  leaving: () => sql`(h.ended_at is null and not ${hasLeft(now())} and person.last_day <= ${latestDay(now())} + ${leavesWithin}::int)`,
+  left: () => sql`(h.ended_at is null and ${hasLeft(now())})`,
+};
+/** Who leaves within so many days leaves soon. */
+const leavesWithin = 14;
 
 function narrowed(viewer: Viewer, asked: ListAsked): (SQL | undefined)[] {
-  const wanted = (asked.wanted['state'] ?? []).flatMap((s) => (Object.hasOwn(states, s) ? [states[s]!] : []));
+  const wanted = (asked.wanted['state'] ?? []).flatMap((s) => (Object.hasOwn(states, s) ? [states[s]!()] : []));
   return [
     wanted.length > 0 ? sql`(${sql.join(wanted, sql` or `)})` : undefined,
     anyOf(sql`h.person_id`, asked.wanted['holder']),

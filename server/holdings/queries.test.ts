@@ -47,7 +47,7 @@ it('what a request gave stands with whoever has it: since when, by which, and wi
   expect((await thingsHeld(w.viewer('runa'), 'mine')).rows).toEqual([]);
 });
 
-it('a group that no request gave is told beside; what was given back or is with who has left stands no more', async () => {
+it('a group that no request gave is told beside; what was given back stands no more, what is with who has left does with their manager', async () => {
   expect(await otherGroups(w.viewer('tor'))).not.toContain('tide-models');
   const [{ id }] = (await w.query<{ id: string }>('select id from holding where person_id = $1', [w.id('tor')])) as [{ id: string }];
   await w.query('update holding set ended_at = now() where id = $1', [id]);
@@ -56,7 +56,7 @@ it('a group that no request gave is told beside; what was given back or is with 
   expect(await otherGroups(w.viewer('tor'))).toContain('tide-models');
   await w.query('update holding set ended_at = null where id = $1', [id]);
   await w.query('update person set active = false where id = $1', [w.id('tor')]);
-  expect((await thingsHeld(w.viewer('runa'), 'people')).rows).toEqual([]);
+  expect((await thingsHeld(w.viewer('runa'), 'people')).rows).toMatchObject([{ id, hasLeft: true }]);
   await w.query('update person set active = true where id = $1', [w.id('tor')]);
 });
 

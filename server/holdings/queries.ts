@@ -11,7 +11,7 @@ const pageSize = 50;
 
 const theirs: Record<WhoseThings, (viewer: Viewer) => SQL> = {
   mine: (viewer) => sql`h.person_id = ${viewer.id}`,
-  people: (viewer) => sql`h.person_id = any(array(select p.id from person p where p.manager_id = ${viewer.id} and p.active))`,
+  people: (viewer) => sql`h.person_id = any(array(select p.id from person p where p.manager_id = ${viewer.id}))`,
   owned: (viewer) =>
     sql`(h.what ->> 'group') = any(array(select g.group_id::text from group_person g where g.person_id = ${viewer.id} and g."as" = 'owner'))`,
 };
@@ -57,8 +57,9 @@ export const ownsGroups = async (viewer: Viewer): Promise<boolean> => {
   return rows[0]!.owns;
 };
 
-/** Whether somebody is the manager of anybody who works here. */
+/** Whether somebody is the manager of anybody who works here, or has left and holds something still. */
 export async function hasPeople(viewer: Viewer): Promise<boolean> {
-  const { rows } = await db().execute<{ has: boolean }>(sql`select exists (select from person where manager_id = ${viewer.id} and active) as has`);
+  const { rows } = await db().execute<{ has: boolean }>(sql`select exists (select from person p where p.manager_id = ${viewer.id}
+    and (p.active or exists (select from holding h where h.person_id = p.id and h.ended_at is null))) as has`);
   return rows[0]!.has;
 }

@@ -1,11 +1,13 @@
 import { sql, type SQL } from 'drizzle-orm';
 import { Value } from '../../core/values/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
+import { now } from '../clock.ts';
 import { db } from '../db/database.ts';
 import { keyset, pageBy, type Key } from '../lists/keyset.ts';
 import { allOf } from '../lists/narrow.ts';
 import { namesFor, readIn } from '../people/names.ts';
 import { maySeeInside } from '../requests/confidential.ts';
+import { hasLeft } from './day.ts';
 import { valueWords } from '../words.ts';
 
 const id: Key = { of: sql`h.id`, as: 'uuid' };
@@ -26,6 +28,8 @@ type Row = {
   until: string | null;
   who: string;
   job: string | null;
+  lastDay: string | null;
+  hasLeft: boolean;
   number: string;
   item: string;
   isTheirs: boolean;
@@ -47,7 +51,7 @@ export async function holdingsWhere(
     ? undefined
     : sql`h.id = any(array(select h.id from holding h where ${allOf([...where.ofHoldings, after])} order by ${orderBy} limit ${limit}))`;
   const { rows } = await db().execute<Row>(sql`
-    select h.id, h.kind, h.what, h.since, h.ended_at as "endedAt", h.ending_at as "endingAt", h.until::text as until, person.name as who, person.job_role as job, service_case.number, revision.name as item,
+    select h.id, h.kind, h.what, h.since, h.ended_at as "endedAt", h.ending_at as "endingAt", h.until::text as until, person.name as who, person.job_role as job, person.last_day::text as "lastDay", ${hasLeft(now())} as "hasLeft", service_case.number, revision.name as item,
       ${sortKeys} as "sortKeys", (service_case.requester_id = ${viewer.id} or coalesce(service_case.for_id = ${viewer.id}, false)) as "isTheirs",
       ${maySeeInside(viewer)} as sees,
       coalesce((select json_agg(json_build_object('name', d.name, 'comment', a.comment, 'at', a.decided_at) order by a.decided_at)

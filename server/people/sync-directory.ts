@@ -1,4 +1,5 @@
 import { sql } from 'drizzle-orm';
+import { now } from '../clock.ts';
 import { db, type Tx } from '../db/database.ts';
 import { addJobs } from '../runtime/jobs.ts';
 import { putAside } from '../set-aside/put-aside.ts';
@@ -70,10 +71,11 @@ async function takePeople(tx: Tx, { found, odd, whole }: Reading<ScimUser>, sure
     update person p set user_name = '~' || p.id
     from ${reading} where lower(r."userName") = lower(p.user_name) and r.id <> p.directory_id`);
   await tx.execute(sql`
-    insert into person (directory_id, user_name, name, email, department, job_role, active)
-    select id, "userName", name, email, department, "jobRole", active from ${reading}
+    insert into person (directory_id, user_name, name, email, department, job_role, active, inactive_since)
+    select id, "userName", name, email, department, "jobRole", active, case when active then null else ${now().toISOString()}::timestamptz end from ${reading}
     on conflict (directory_id) do update set user_name = excluded.user_name, name = excluded.name, email = excluded.email,
-      department = excluded.department, job_role = excluded.job_role, active = excluded.active
+      department = excluded.department, job_role = excluded.job_role, active = excluded.active,
+      inactive_since = case when excluded.active then null else coalesce(person.inactive_since, excluded.inactive_since) end
     where person.erased_at is null and (person.user_name, person.name, person.email, person.department, person.job_role, person.active)
       is distinct from (excluded.user_name, excluded.name, excluded.email, excluded.department, excluded.job_role, excluded.active)`);
   await tx.execute(sql`
@@ -92,7 +94,9 @@ async function takePeople(tx: Tx, { found, odd, whole }: Reading<ScimUser>, sure
     return gone;
   }
   if (gone > 0) {
-    const { rows: left } = await tx.execute<{ id: string }>(sql`update person set active = false where id in (select p.id ${missing}) returning id`);
+    const { rows: left } = await tx.execute<{ id: string }>(
+      sql`update person set active = false, inactive_since = ${now().toISOString()}::timestamptz where id in (select p.id ${missing}) returning id`,
+    );
     await record(tx, {
       actor: null,
       action: 'deactivate',

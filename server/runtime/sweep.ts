@@ -1,7 +1,7 @@
 import { and, eq, isNull, lt, sql, type SQL } from 'drizzle-orm';
 import { db } from '../db/database.ts';
 import { call, itemRelease, message, publicRequest, timer } from '../db/schema/index.ts';
-import { endLeases } from '../holdings/leases.ts';
+import { endLeases, endLeavers } from '../holdings/leases.ts';
 import { closeNotes } from '../notes/close.ts';
 import { sweepLooseFiles } from '../files/keep.ts';
 import { sweepReaders } from '../tickets/readers.ts';
@@ -91,6 +91,7 @@ export async function sweep(): Promise<void> {
   await db().execute(sql`select chain_changes()`);
   await replaceWhoLeft();
   await endLeases();
+  await endLeavers();
   await closeNotes();
   await sweepLooseFiles();
   await sweepReaders();

@@ -132,6 +132,7 @@ export default function Things({ loaderData: { rows, next, whose, after, people,
                   <p className="text-sm">
                     {r.who}
                     {r.job && <span className="text-faint">, {r.job}</span>}
+                    {r.hasLeft && <span className="text-ochre">, has left</span>}
                   </p>
                 )}
                 <p className="font-medium break-words">{r.what}</p>

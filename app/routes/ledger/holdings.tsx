@@ -32,8 +32,11 @@ const line = (words: string, bold = false) => (
   </span>
 );
 
+/** Whoever has left, or leaves on a day that is known. */
+const standingOf = (r: Row) => (r.hasLeft ? 'has left' : r.lastDay ? `leaves on ${dateWords(r.lastDay)}` : undefined);
+
 const cells: Record<string, Cell<Row>> = {
-  who: { width: 180, of: (r) => line(r.who), under: (r) => r.job ?? '' },
+  who: { width: 180, of: (r) => line(r.who), under: (r) => standingOf(r) ?? r.job ?? '' },
   what: { width: 200, grows: true, of: (r) => line(r.what, true), under: (r) => wordsOfThing(r.kind).name },
   since: { width: 156, of: (r) => <Time at={r.since} />, under: (r) => (r.until ? `until ${dateWords(r.until)}` : '') },
   request: { width: 180, of: (r) => <span className="numbers">R-{r.number}</span>, under: (r) => r.item },

@@ -26,6 +26,8 @@ export const person = pgTable(
     jobRole: text('job_role'),
     locationId: uuid('location_id').references(() => location.id),
     active: boolean('active').notNull().default(true),
+    /** Since when the directory has them not, or not as somebody who works here. */
+    inactiveSince: when('inactive_since'),
     /** Somebody who asked by a public link: known by a mail address of theirs, never active, in no directory. */
     outside: boolean('outside').notNull().default(false),
     lastDay: date('last_day'),
