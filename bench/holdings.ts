@@ -5,12 +5,15 @@ import pg from 'pg';
 import { joinAGroup } from '../demo/join-a-group.ts';
 import { askedOf } from '../core/lists/index.ts';
 import { useSettings } from '../server/config.ts';
-import { disconnect } from '../server/db/database.ts';
+import { db, disconnect } from '../server/db/database.ts';
+import { compare } from '../server/differences/compare.ts';
+import { members } from '../server/differences/reading.ts';
 import { holdingList } from '../server/holdings/list.ts';
 import { thingsHeld } from '../server/holdings/queries.ts';
 import { notesWaiting } from '../server/notes/queries.ts';
 import { viewerFor } from '../server/testing/parties.ts';
-import { besideRaw, line } from './measure.ts';
+import { ownActionSpecs } from '../server/systems/index.ts';
+import { besideRaw, line, timed } from './measure.ts';
 
 /**
  * What people hold, on a full house: a million holdings of a hundred thousand people, each list beside the raw SQL of the same question
@@ -48,8 +51,8 @@ await client.query('create temp table r as select id, row_number() over () - 1 a
 await client.query('create unique index on r(n); analyze r');
 await client.query('create temp table g as select id, row_number() over (order by name) - 1 as n from access_group');
 // One in five is over.
-await client.query(`insert into holding (person_id, kind, what, run_id, key, since, ended_at, until)
-  select p.id, 'group', jsonb_build_object('group', g.id), r.id, 'a#' || i / ${runs}, now() - make_interval(secs => i), case when i % 5 = 0 then now() end,
+await client.query(`insert into holding (person_id, kind, what, run_id, key, action, since, ended_at, until)
+  select p.id, 'group', jsonb_build_object('group', g.id), r.id, 'a#' || i / ${runs}, 'directory.addMember', now() - make_interval(secs => i), case when i % 5 = 0 then now() end,
     case when i % 50 = 1 then current_date + 30 end
   from generate_series(0, ${holdings - 1}) i join p on p.n = (i * 7919::bigint) % ${people} join r on r.n = i % ${runs} join g on g.n = i % ${groups}`);
 await client.query(`insert into call (run_id, key, action, inputs, idempotency_key, retries, created_at, status, outputs, due_at, closed_at)
@@ -57,6 +60,12 @@ await client.query(`insert into call (run_id, key, action, inputs, idempotency_k
 await client.query(`insert into sealed_note (call_id, run_id, key, person_id, labels, sealed, made_at, open_until, opened_at)
   select c.id, c.run_id, 'a#0', p.id, '["Key"]', case when r.n % 10 = 0 then 'x' end, now(), now() + interval '1 day', case when r.n % 10 > 0 then now() end
   from call c join r on r.id = c.run_id join p on p.n = r.n`);
+// The directory has them in these groups, but for one in a thousand; and as many more that nobody asked for.
+await client.query(`insert into group_person (group_id, person_id, "as") select distinct (h.what ->> 'group')::uuid, h.person_id, 'member' from holding h
+  where h.ended_at is null and hashtext(h.person_id::text || h.what::text) % 1000 <> 0`);
+await client.query(
+  `insert into group_person (group_id, person_id, "as") select g.id, p.id, 'member' from p join g on g.n = p.n % ${groups} where p.n % 100 = 3 on conflict do nothing`,
+);
 await client.query('vacuum analyze');
 line(`filled with ${holdings.toLocaleString('en-GB')} holdings`, `${Math.round((performance.now() - begin) / 1000)} s`);
 
@@ -77,7 +86,7 @@ await beside(
 await beside(
   'What the people of a manager hold, first page',
   () => thingsHeld(viewerFor(manager.id), 'people'),
-  `${row} where h.person_id in (select id from person where manager_id = $1 and active) and h.ended_at is null order by h.since desc, h.id desc limit 51`,
+  `${row} where h.person_id in (select id from person where manager_id = $1) and h.ended_at is null order by h.since desc, h.id desc limit 51`,
   [manager.id],
 );
 await beside(
@@ -85,6 +94,27 @@ await beside(
   () => thingsHeld(viewerFor(owner.id), 'owned'),
   `${row} where h.what ->> 'group' in (select group_id::text from group_person where person_id = $1 and "as" = 'owner') and h.ended_at is null order by h.since desc, h.id desc limit 51`,
   [owner.id],
+);
+// What the directory has beside what is held: the comparison alone, beside reading both sides once.
+const spec = ownActionSpecs.find((s) => s.id === 'directory.addMember')!;
+const compareAll = () =>
+  db().transaction((tx) =>
+    compare(tx, { system: 'directory', spec: { ...spec, gives: spec.gives! }, theirs: members, began: new Date(), whole: true }),
+  );
+const rawReading = [
+  "select h.id, h.what, h.person_id, h.until from holding h where h.action = 'directory.addMember' and h.ended_at is null",
+  `select p.group_id, p.person_id from group_person p where p."as" = 'member'`,
+];
+const [first, again] = [await timed(compareAll, 1), await timed(compareAll, 3)];
+const reading = await timed(async () => {
+  for (const text of rawReading) await client.query(text);
+}, 3);
+const found = await one<{ n: string }>('select count(*) as n from difference');
+const there = await one<{ n: string }>(`select count(*) as n from group_person where "as" = 'member'`);
+line(
+  `${Number(there.n).toLocaleString('en-GB')} memberships compared, ${Number(found.n).toLocaleString('en-GB')} differ`,
+  `${Math.round(again)} ms`,
+  `the first time ${Math.round(first)} ms; reading both sides ${Math.round(reading)} ms: ${(again / reading).toFixed(1)} times`,
 );
 const auditor = viewerFor(somebody.id, 'auditor');
 await beside('All holdings, first page', () => holdingList(auditor, askedOf('holdings')), `${row} order by h.since desc, h.id desc limit 51`);

@@ -59,6 +59,7 @@ const views: View[] = [
   ],
   ['My requests', 'requester', (p) => p.goto('/counter/requests')],
   ['Holdings', 'auditor', (p) => p.goto('/ledger/holdings')],
+  ['Holdings, one open', 'administrator', (p) => p.goto('/ledger/holdings?state=held').then(() => p.locator('[data-row]').first().press('Enter'))],
   [
     'Differences, one open',
     'administrator',

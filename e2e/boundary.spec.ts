@@ -37,6 +37,7 @@ test('every page, by every part: whoever may not see it is not told that it is t
   const mine = await idIn('requester', '/counter/requests', /\/counter\/requests\/(\d+)/);
   const ticket = await idIn('technician', '/desk/queue?what=ticket&whose=mine', /\/desk\/queue\/tickets\/(\d+)/);
   const reported = await idIn('owner', '/counter/requests', /\/counter\/tickets\/(\d+)/);
+  const holding = await idIn('auditor', '/ledger/holdings', /holding=([0-9a-f-]{36})/);
   const difference = await idIn('auditor', '/ledger/differences', /difference=([0-9a-f-]{36})/);
   const note = await idIn('requester', '/counter/things', /\/counter\/notes\/([0-9a-f-]{36})/);
   const pages: [string, readonly string[]][] = [
@@ -45,6 +46,7 @@ test('every page, by every part: whoever may not see it is not told that it is t
     ['/counter/requests', signedIn],
     ['/counter/basket', signedIn],
     ['/ledger/holdings', reads],
+    [`/ledger/holdings?holding=${holding}`, reads],
     ['/ledger/differences', reads],
     [`/ledger/differences?difference=${difference}`, reads],
     ['/counter/things', signedIn],

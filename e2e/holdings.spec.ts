@@ -22,6 +22,8 @@ test('what a request gave stands among one’s things, with who agreed; the Ledg
   const row = auditor.getByRole('row', { name: `${cast.requester}, platform-admins, ${number}`, exact: true });
   await expect(row).toContainText('Until the tables are out.');
   await row.click();
+  await expect(auditor.getByRole('article').getByText('“Until the tables are out.”', { exact: true })).toBeVisible();
+  await auditor.getByRole('article').getByRole('link', { name: number, exact: true }).click();
   await expect(auditor.getByRole('heading', { level: 1, name: new RegExp(`^${number} `) })).toBeVisible();
 });
 
@@ -67,6 +69,28 @@ test('a machine: made by the park while its requester watches, held and lent unt
   }).toPass();
   await auditor.reload();
   await expect(auditor.getByText('The tides are reckoned.', { exact: true })).toBeVisible();
+});
+
+test('an administrator takes something back in the Ledger: says why, and sees what becomes of it; whoever has it is told', async ({ as }) => {
+  const auditor = await as('auditor');
+  const number = await askToJoin(auditor, 'platform-admins', 'For the autumn tables');
+  const administrator = await as('administrator');
+  await openApproval(administrator, number);
+  await administrator.getByRole('button', { name: /^Approve for/ }).click();
+  await waitFor(auditor, number, 'Fulfilled');
+  await administrator.goto('/ledger/holdings?state=held');
+  await administrator.getByRole('row', { name: `${cast.auditor}, platform-admins, ${number}`, exact: true }).click();
+  const slip = administrator.getByRole('article');
+  await slip.getByRole('button', { name: 'Take back platform-admins', exact: true }).click();
+  await expect(slip.getByText('Say why; whoever has it is told.', { exact: true })).toBeVisible();
+  await slip.getByRole('textbox', { name: `Why it is taken back from ${cast.auditor} (required)`, exact: true }).fill('The autumn is over.');
+  await slip.getByRole('button', { name: 'Take back platform-admins', exact: true }).click();
+  await expect(slip.getByText(/^(Being taken back|Given back), taken by Ylva Stormness, /)).toBeVisible();
+  await expect(async () => {
+    await administrator.reload();
+    await expect(slip.getByText(/^Given back, taken by Ylva Stormness, /)).toBeVisible({ timeout: 1000 });
+  }).toPass();
+  expect((await mailbox.wait('auditor@skerrin.example', 'The autumn is over.', number)).text).toContain('takes back platform-admins');
 });
 
 test('before scripts load: a manager takes something back from one of theirs, has to say why, and they are told', async ({ as }) => {

@@ -246,6 +246,7 @@ const table: Record<string, Row> = {
   // What is read.
   holdingList: [readers, (v) => seen(m.listHoldings.holdingList(v, askedOf('holdings')).then((page) => page !== undefined))],
   holdingCount: [readers, (v) => seen(m.listHoldings.holdingCount(v, askedOf('holdings')))],
+  holdingFor: [readers, (v) => seen(m.listHoldings.holdingFor(v, at.holding))],
   differenceList: [readers, (v) => seen(m.differences.differenceList(v, askedOf('differences')))],
   differenceCount: [readers, (v) => seen(m.differences.differenceCount(v, askedOf('differences')))],
   differenceFor: [readers, (v) => seen(m.differences.differenceFor(v, at.difference))],

@@ -15,7 +15,7 @@ import { compare, type Theirs } from './compare.ts';
 import { readable, type Readable } from './systems.ts';
 
 /** Whoever is in which group, as the directory was read a moment ago. */
-const members: Theirs = sql`select jsonb_build_object('group', p.group_id::text) as what, p.person_id, null::date as until, '{}'::jsonb as outputs, null::text as job
+export const members: Theirs = sql`select jsonb_build_object('group', p.group_id::text) as what, p.person_id, null::date as until, '{}'::jsonb as outputs, null::text as job
   from group_person p join access_group g on g.id = p.group_id and not g.gone where p."as" = 'member'`;
 
 /** What a registered system listed; whom nobody knows here is nobody. */

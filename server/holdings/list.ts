@@ -2,6 +2,7 @@ import { sql, type SQL } from 'drizzle-orm';
 import type { ListAsked } from '../../core/lists/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { now } from '../clock.ts';
+import { isId } from '../ids.ts';
 import { db } from '../db/database.ts';
 import { allOf, anyOf, counted, onDays, wordsIn } from '../lists/narrow.ts';
 import { mayReadLedger } from '../runs/queries.ts';
@@ -33,11 +34,18 @@ export async function holdingList(viewer: Viewer, asked: ListAsked, size = 50) {
   if (!mayReadLedger(viewer)) return undefined;
   const keys = asked.sort.by === 'request' ? byRequest : bySince;
   const page = await holdingsWhere(narrowed(viewer, asked), { keys, down: asked.sort.down, cursor: asked.after, size }, viewer);
-  return {
-    next: page.next,
-    rows: page.rows.map(({ isTheirs: _, sees, ...r }) => (sees ? r : { ...r, what: 'confidential', agreed: [] })),
-  };
+  return { next: page.next, rows: page.rows.map(asSeen) };
 }
+
+/** One of them. */
+export async function holdingFor(viewer: Viewer, id: string) {
+  if (!mayReadLedger(viewer) || !isId(id)) return undefined;
+  const { rows } = await holdingsWhere([sql`h.id = ${id}`], { keys: bySince, down: true, cursor: undefined, size: 1 }, viewer);
+  return rows[0] && asSeen(rows[0]);
+}
+
+type Row = Awaited<ReturnType<typeof holdingsWhere>>['rows'][number];
+const asSeen = ({ isTheirs: _, ...r }: Row) => (r.sees ? r : { ...r, what: 'confidential', agreed: [], endingWhy: null });
 
 /** How many that are, counted no further than `countedTo` and one more. */
 export async function holdingCount(viewer: Viewer, asked: ListAsked): Promise<number> {

@@ -1,25 +1,32 @@
-import { and, eq, sql, type SQL } from 'drizzle-orm';
+import { and, eq, sql } from 'drizzle-orm';
 import type { Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
 import { accessGroup, groupPerson } from '../db/schema/index.ts';
-import { bySince, holdingsWhere } from './read.ts';
+import { bySince, holdingsWhere, type OfHoldings } from './read.ts';
 
 /** Whose things are asked for: the viewer's own, those of the people whose manager they are, or whoever is in a group that they own. */
 export type WhoseThings = 'mine' | 'people' | 'owned';
 
 const pageSize = 50;
 
-const theirs: Record<WhoseThings, (viewer: Viewer) => SQL> = {
-  mine: (viewer) => sql`h.person_id = ${viewer.id}`,
-  people: (viewer) => sql`h.person_id = any(array(select p.id from person p where p.manager_id = ${viewer.id}))`,
-  owned: (viewer) =>
-    sql`(h.what ->> 'group') = any(array(select g.group_id::text from group_person g where g.person_id = ${viewer.id} and g."as" = 'owner'))`,
+const theirs: Record<WhoseThings, (viewer: Viewer) => OfHoldings> = {
+  mine: (viewer) => ({ ofHoldings: [sql`h.person_id = ${viewer.id}`] }),
+  people: (viewer) => ({ ofHoldings: [sql`h.person_id = any(array(select p.id from person p where p.manager_id = ${viewer.id}))`] }),
+  // Group by group: one may have thousands of members.
+  owned: (viewer) => ({
+    ofHoldings: [],
+    each: {
+      of: sql`(h.what ->> 'group')`,
+      keys: sql`select g.group_id::text from group_person g where g.person_id = ${viewer.id} and g."as" = 'owner'`,
+    },
+  }),
 };
 
 /** What people hold that a request of ours gave them, the newest first, a page at a time: since when, by which request, and who agreed to it. */
 export async function thingsHeld(viewer: Viewer, whose: WhoseThings, cursor?: string) {
   const of = { keys: bySince, down: true, cursor, size: pageSize };
-  const page = await holdingsWhere({ ofHoldings: [theirs[whose](viewer), sql`h.ended_at is null`] }, of, viewer);
+  const which = theirs[whose](viewer);
+  const page = await holdingsWhere({ ...which, ofHoldings: [...which.ofHoldings, sql`h.ended_at is null`] }, of, viewer);
   return {
     next: page.next,
     // What was said in agreeing is for those whose request it was; of a confidential one nobody who has no part in it learns anything else.

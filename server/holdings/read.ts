@@ -25,6 +25,10 @@ type Row = {
   since: string;
   endedAt: string | null;
   endingAt: string | null;
+  endingWhy: string | null;
+  endingBy: string | null;
+  /** Whoever has it gives it back themselves. */
+  byHolder: boolean;
   until: string | null;
   who: string;
   job: string | null;
@@ -38,20 +42,30 @@ type Row = {
   sortKeys: string[];
 };
 
-/** Holdings in order, a page at a time (`ofHoldings`: conditions and keys of holdings alone), each with how it came: since when, by which request, and who agreed to it. */
+/** Conditions of holdings alone; `each`: these keys (a subquery) of what they are of, so that an index gives each of them in order. */
+export interface OfHoldings {
+  ofHoldings: (SQL | undefined)[];
+  each?: { of: SQL; keys: SQL };
+}
+
+/** Holdings in order, a page at a time, each with how it came: since when, by which request, and who agreed to it. */
 export async function holdingsWhere(
-  where: (SQL | undefined)[] | { ofHoldings: (SQL | undefined)[] },
+  where: (SQL | undefined)[] | OfHoldings,
   of: { keys: Key[]; down: boolean; cursor: string | undefined; size: number },
   viewer: Viewer,
 ) {
   const { after, orderBy, sortKeys } = keyset(of.keys, of.down, of.cursor);
   const limit = sql.raw(String(of.size + 1));
   // What asks about holdings alone finds the page among these first; the rest is looked up for that page only.
-  const foundFirst = Array.isArray(where)
-    ? undefined
-    : sql`h.id = any(array(select h.id from holding h where ${allOf([...where.ofHoldings, after])} order by ${orderBy} limit ${limit}))`;
+  const first = (conditions: (SQL | undefined)[]) =>
+    sql`select h.id, h.since from holding h where ${allOf([...conditions, after])} order by ${orderBy} limit ${limit}`;
+  const found = ({ ofHoldings, each }: OfHoldings) =>
+    each
+      ? sql`unnest(array(${each.keys})) as k(key) cross join lateral (${first([...ofHoldings, sql`${each.of} = k.key`])}) h`
+      : sql`(${first(ofHoldings)}) h`;
+  const foundFirst = Array.isArray(where) ? undefined : sql`h.id = any(array(select h.id from ${found(where)} order by ${orderBy} limit ${limit}))`;
   const { rows } = await db().execute<Row>(sql`
-    select h.id, h.kind, h.what, h.since, h.ended_at as "endedAt", h.ending_at as "endingAt", h.until::text as until, person.name as who, person.job_role as job, person.last_day::text as "lastDay", ${hasLeft(now())} as "hasLeft", service_case.number, revision.name as item,
+    select h.id, h.kind, h.what, h.since, h.ended_at as "endedAt", h.ending_at as "endingAt", h.ending_why as "endingWhy", (select name from person b where b.id = h.ending_by) as "endingBy", coalesce(h.ending_by = h.person_id, false) as "byHolder", h.until::text as until, person.name as who, person.job_role as job, person.last_day::text as "lastDay", ${hasLeft(now())} as "hasLeft", service_case.number, revision.name as item,
       ${sortKeys} as "sortKeys", (service_case.requester_id = ${viewer.id} or coalesce(service_case.for_id = ${viewer.id}, false)) as "isTheirs",
       ${maySeeInside(viewer)} as sees,
       coalesce((select json_agg(json_build_object('name', d.name, 'comment', a.comment, 'at', a.decided_at) order by a.decided_at)

@@ -1,11 +1,16 @@
 import { dateWords } from '../../../core/calendar/index.ts';
-import { holdingCount, holdingList } from '../../../server/holdings/list.ts';
+import { has } from '../../../server/auth/viewer.ts';
+import { giveBack } from '../../../server/holdings/commands.ts';
+import { holdingCount, holdingFor, holdingList } from '../../../server/holdings/list.ts';
 import { wordsOfThing } from '~/ui/holding-kind';
+import { HoldingSlip } from '~/ledger/holding-slip';
 import { LedgerSheet } from '~/ledger/ledger-sheet';
+import { addressOf } from '~/ui/list/address';
 import type { Cell } from '~/ui/list/table';
+import { useOutcome } from '~/ui/outcome';
 import { Time } from '~/ui/time';
 import { listFor } from '../list.server';
-import { orNotFound, signedIn } from '../session.server';
+import { asked, orNotFound, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/holdings';
 
 export { Trouble as ErrorBoundary } from '~/ui/trouble';
@@ -14,14 +19,29 @@ export const meta = () => [{ title: 'Holdings · Ledger · Nessmoor' }];
 
 export async function loader({ context, request }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
-  const page = await listFor(
-    viewer,
-    request,
-    'holdings',
-    (asked) => holdingList(viewer, asked),
-    (asked) => holdingCount(viewer, asked),
-  );
-  return orNotFound(page, 'The Ledger');
+  const wanted = asked(request, 'holding');
+  const [page, open] = await Promise.all([
+    listFor(
+      viewer,
+      request,
+      'holdings',
+      (of) => holdingList(viewer, of),
+      (of) => holdingCount(viewer, of),
+    ),
+    wanted ? holdingFor(viewer, wanted) : undefined,
+  ]);
+  return {
+    ...orNotFound(page, 'The Ledger'),
+    may: has(viewer, 'administrator'),
+    open: wanted ? orNotFound(open, 'This holding') : undefined,
+  };
+}
+
+export async function action({ context, request }: Route.ActionArgs) {
+  const viewer = signedIn(context, request);
+  const form = await posted(request);
+  const result = await giveBack(viewer, { id: form.get('id'), why: form.get('why') });
+  return result.ok ? null : refused(result, {});
 }
 
 type Row = Route.ComponentProps['loaderData']['list']['rows'][number];
@@ -55,10 +75,12 @@ const cells: Record<string, Cell<Row>> = {
 };
 
 const keyOf = (r: Row) => r.id;
-const hrefOf = (r: Row) => `/ledger/${r.number}`;
+const hrefOf = (r: Row, said: string) => addressOf('/ledger/holdings', said, `holding=${r.id}`);
 const wordsOf = (r: Row) => `${r.who}, ${r.what}, R-${r.number}`;
 
-export default function Holdings({ loaderData }: Route.ComponentProps) {
+export default function Holdings({ loaderData, ...props }: Route.ComponentProps) {
+  const { open, may } = loaderData;
+  const outcome = useOutcome(props.actionData);
   return (
     <LedgerSheet
       name="holdings"
@@ -70,6 +92,8 @@ export default function Holdings({ loaderData }: Route.ComponentProps) {
       wordsOf={wordsOf}
       empty="What requests gave to people stands here, with who agreed to it. Nothing was given yet."
       nothing="Nothing that is held is like that."
+      open={open?.id}
+      {...(open && { slip: <HoldingSlip key={open.id} of={open} mayTake={may} refusal={outcome?.refusal} /> })}
     />
   );
 }
