@@ -10,8 +10,25 @@ export const atPark = async <T>(path: string, body?: object): Promise<T> =>
     })
   ).json()) as T;
 
+interface There {
+  id: string;
+  state: string;
+  address?: string;
+  signIn?: string;
+  owner?: string;
+}
+/** The machines that the park has, page after page; none where it does not say at present. */
+export async function machinesThere(): Promise<There[]> {
+  const all: There[] = [];
+  for (let path: string | undefined = '/machines'; path !== undefined;) {
+    const page: { machines?: There[]; next?: string } = await atPark(`/park${path}`);
+    all.push(...(page.machines ?? []));
+    path = page.next;
+  }
+  return all;
+}
+
 /** What each machine that runs is signed in to with, by its address; nothing where the park does not say at present. */
 export async function signIns(): Promise<Map<string, string>> {
-  const { machines } = await atPark<{ machines?: { address?: string; signIn?: string }[] }>('/park/machines');
-  return new Map((machines ?? []).flatMap((m) => (m.address && m.signIn ? [[m.address, m.signIn]] : [])));
+  return new Map((await machinesThere()).flatMap((m) => (m.address && m.signIn ? [[m.address, m.signIn]] : [])));
 }

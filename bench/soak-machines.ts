@@ -7,7 +7,8 @@ import { giveBack } from '../server/holdings/commands.ts';
 import { keepWebSystem } from '../server/systems/commands.ts';
 import type { makeOrganisation } from '../server/testing/organisation.ts';
 import { viewerFor } from '../server/testing/parties.ts';
-import { atPark, parkAddress } from './park.ts';
+import { atPark, machinesThere, parkAddress } from './park.ts';
+import { lookAtDifferences } from './soak-differences.ts';
 import { lookAtNotes } from './soak-notes.ts';
 import { publishPlan } from './generated.ts';
 
@@ -88,7 +89,7 @@ export async function hurryMachines(): Promise<void> {
 export async function lookAtMachines(tx: Tx): Promise<string[]> {
   const wrong: string[] = [];
   const journal = await atPark<{ change: string; id: string; key?: string }[]>('/_journal');
-  const { machines } = await atPark<{ machines: { id: string; state: string; address?: string }[] }>('/park/machines');
+  const machines = await machinesThere();
   const made = journal.filter((j) => j.change === 'made');
   const keys = journal.flatMap((j) => (j.key ? [j.key] : []));
   if (new Set(keys).size !== keys.length) wrong.push(`The park did ${keys.length - new Set(keys).size} things twice.`);
@@ -110,12 +111,10 @@ export async function lookAtMachines(tx: Tx): Promise<string[]> {
   const keyOf = new Map(made.map((j) => [j.id, j.key]));
   for (const m of machines.filter((x) => x.state === 'running')) {
     const call = known.get(keyOf.get(m.id) ?? '');
-    // What is still waited for is known by its call.
-    if (!open.has(m.address ?? '') && !said.has(m.address ?? '') && call?.closed !== false)
-      wrong.push(`Machine ${m.id} runs, and no holding knows of it (its call: ${call?.status}).`);
+    // What is still waited for is known by its call; what nobody asked for is shown as a difference.
+    if (call && !open.has(m.address ?? '') && !said.has(m.address ?? '') && call.closed)
+      wrong.push(`Machine ${m.id} runs, and no holding knows of it (its call: ${call.status}).`);
   }
-  const there = new Set(machines.map((m) => m.address));
-  for (const h of held) if (!h.ended && !h.ending && !there.has(h.what)) wrong.push(`${h.what} is held, and the park does not have it.`);
   if (new Set(held.map((h) => h.what)).size !== held.length) wrong.push('A machine is held twice.');
   const { rows: answers } = await tx.execute<{ how: string; n: number }>(
     sql`select how || case when ok = 'yes' then '' else ' in vain' end as how, count(*)::int as n from call_try group by 1 order by 1`,
@@ -126,6 +125,6 @@ export async function lookAtMachines(tx: Tx): Promise<string[]> {
     `  ${made.length} machines made (${[...statuses].map(([s, n]) => `${n} ${s}`).join(', ')}), ${journal.filter((j) => j.change === 'taken down').length} taken down, ${machines.filter((m) => m.state === 'running').length} run, ${said.size} said to be taken down by hand; ${given} things given back`,
   );
   console.log(`  exchanges with systems: ${answers.map((a) => `${a.n} ${a.how}`).join(', ')}`);
-  wrong.push(...(await lookAtNotes(tx)));
+  wrong.push(...(await lookAtNotes(tx)), ...(await lookAtDifferences(tx)));
   return wrong;
 }

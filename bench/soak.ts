@@ -22,6 +22,7 @@ import { saveRow } from '../server/tables/commands.ts';
 import { changeCells } from '../server/tables/grid.ts';
 import { rowOf } from '../server/tables/queries.ts';
 import { look } from './soak-look.ts';
+import { meddle, readOnce } from './soak-differences.ts';
 import { giveSomethingBack, hurryMachines, publishMachines } from './soak-machines.ts';
 import { handleANote } from './soak-notes.ts';
 import { ticketPlay } from './soak-tickets.ts';
@@ -117,6 +118,7 @@ async function main(): Promise<void> {
       if (chance(3) === 0) await tickets.act(chance);
       if (chance(15) === 0) await through(() => giveSomethingBack(chance));
       if (chance(12) === 0) await through(() => handleANote(chance));
+      if (chance(6) === 0) await through(() => meddle(chance, org.people));
       if (chance(60) === 0) await through(() => changeHoursOf(org, hours));
       if (chance(40) === 0) await through(() => changeMachine(org, 1 + chance(64)));
       const number = [...open][chance(open.size)];
@@ -138,6 +140,7 @@ async function main(): Promise<void> {
   await new Promise<void>((go) => createInterface({ input: process.stdin }).once('line', () => go()));
   await hurryMachines();
   await drain(admin);
+  await readOnce();
   const wrong = [...(await look({ asked, orders, outside: outside.length, refusedCodes, noted })), ...(await tickets.look())];
   tell(`  ${await tickets.words()}`);
   for (const line of wrong) tell(`WRONG ${line}`);
