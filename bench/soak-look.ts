@@ -83,8 +83,8 @@ async function lookAt(tx: Tx, played: Played, journal: Change[], before: string[
   const { rows: over } = await tx.execute<{ n: number }>(
     sql`select count(*)::int as n from difference where state = 'settled' and how in ('takeOver', 'takeBack')`,
   );
-  const sent = requests.length - over[0]!.n;
-  check(sent === asked.size, `${asked.size} requests were sent and ${sent} are there.`);
+  const others = requests.length - over[0]!.n;
+  check(others === asked.size, `${asked.size} requests were sent and ${others} are there.`);
   check(Number(apart[0]?.n) === 0, `${apart[0]?.n} requests did not end as their runs did.`);
   const keys = new Set(requests.map((r) => r.idempotencyKey));
   for (const key of asked.keys()) check(keys.has(key), `The request ${key} was lost.`);
