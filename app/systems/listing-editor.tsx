@@ -4,10 +4,10 @@ import { Line } from '~/ui/line';
 
 const fresh: Listing = { path: '/', rows: '' };
 const pointers: { field: 'rows' | 'who' | 'what' | 'next'; caption: string; label: string; placeholder: string }[] = [
-  { field: 'rows', caption: 'Rows stand at', label: 'Where its rows stand', placeholder: '/rows' },
-  { field: 'who', caption: 'A row says whose at', label: 'Where a row says whose it is', placeholder: 'It does not say' },
-  { field: 'what', caption: 'A row says what at', label: 'Where a row says what it is', placeholder: 'As the action answers' },
-  { field: 'next', caption: 'The next page’s path', label: 'Where the path of its next page stands', placeholder: 'One page' },
+  { field: 'rows', caption: 'Rows at', label: 'Where its rows stand', placeholder: '/rows' },
+  { field: 'who', caption: 'Whose, at', label: 'Where a row says whose it is', placeholder: 'not said' },
+  { field: 'what', caption: 'What, at', label: 'Where a row says what it is', placeholder: 'as answered' },
+  { field: 'next', caption: 'Next page, at', label: 'Where the path of its next page stands', placeholder: 'one page' },
 ];
 
 /** Where the system lists what it has of what an action gives, so that it is compared with what people hold. */

@@ -120,7 +120,11 @@ export const lists = {
       ended: { label: 'Given back' },
     },
     filters: {
-      state: { label: 'State', is: 'choice', options: { held: 'Held', over: 'Given back', leaving: 'Of who leaves soon', left: 'Of who has left' } },
+      state: {
+        label: 'State',
+        is: 'choice',
+        options: { held: 'Held', over: 'Given back', leaving: 'Of those who leave soon', left: 'Of those who have left' },
+      },
       holder: { label: 'Who has it', is: 'record', of: 'person' },
       item,
       since: { label: 'Since', is: 'days' },
