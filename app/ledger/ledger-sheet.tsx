@@ -65,7 +65,7 @@ export function LedgerSheet<Row extends object>({
         </>
       }
     >
-      <ListSheet closeTo={addressOf(path, writeAsked(shape, asked)) || path} {...(slip && list.open !== undefined && { of: list.open, slip })}>
+      <ListSheet closeTo={addressOf(path, writeAsked(shape, asked))} {...(slip && list.open !== undefined && { of: list.open, slip })}>
         <List name={name} path={path} title={title} {...list} />
       </ListSheet>
     </Place>

@@ -29,7 +29,7 @@ export function Readings({ all, may, refusalOf }: { all: Reading[]; may: boolean
             {may && (
               <Form method="post" className="ml-auto shrink-0">
                 <input type="hidden" name="system" value={r.id} />
-                <Button type="submit" name="act" value="read" disabled={busy || r.underWay}>
+                <Button type="submit" name="act" value="read" disabled={busy}>
                   Read {r.name} now
                 </Button>
               </Form>

@@ -1,5 +1,6 @@
 import { afterAll, beforeAll, beforeEach, expect, it } from 'vitest';
 import { step, tell } from '../../core/testing/samples.ts';
+import { dateWords } from '../../core/calendar/index.ts';
 import { askedOf } from '../../core/lists/index.ts';
 import { shiftClock } from '../clock.ts';
 import { addLocation } from '../people/commands.ts';
@@ -149,7 +150,7 @@ it('what is lent: whoever has it is told once some days before, and it goes back
   shiftClock(11 * 86_400_000);
   await Promise.all([endLeases(), endLeases()]);
   await w.work();
-  expect(await rowOf(holding)).toMatchObject({ ended_at: expect.any(Date), ending_why: `It was lent until ${day(10)}.` });
+  expect(await rowOf(holding)).toMatchObject({ ended_at: expect.any(Date), ending_why: `It was lent until ${dateWords(day(10))}.` });
   expect(await isIn('runa')).toBe(false);
   await replays(w, id);
 });
@@ -189,7 +190,7 @@ it('whoever has left gives everything back: after their last day, access first; 
   expect(order.map((o) => o.id)).toEqual([first.holding, second.holding]);
   expect(await held('state=left')).toHaveLength(2);
   await w.work();
-  expect(await rowOf(first.holding)).toMatchObject({ ended_at: expect.any(Date), ending_why: `Their last day was ${last}.` });
+  expect(await rowOf(first.holding)).toMatchObject({ ended_at: expect.any(Date), ending_why: `Their last day was ${dateWords(last)}.` });
   expect(await held('state=left')).toEqual([]);
   expect((await rowOf(kept.holding)).ending_at).toBeNull();
   for (const { id } of [first, second]) await replays(w, id);

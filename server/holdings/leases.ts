@@ -1,4 +1,5 @@
 import { eq, sql } from 'drizzle-orm';
+import { dateWords } from '../../core/calendar/index.ts';
 import { now } from '../clock.ts';
 import { db } from '../db/database.ts';
 import { holding } from '../db/schema/index.ts';
@@ -24,7 +25,7 @@ export async function endLeases(): Promise<void> {
   const at = now();
   const { rows: over } = await db().execute<{ id: string; until: string }>(sql`
     select h.id, h.until::text as until from ${open} and h.until < ${latestDay(at)} and h.until < ${dayThere(at)} order by h.until, h.id limit ${most}`);
-  for (const { id, until } of over) await takeBack(id, `It was lent until ${until}.`, (row) => row.until === until);
+  for (const { id, until } of over) await takeBack(id, `It was lent until ${dateWords(until)}.`, (row) => row.until === until);
   const { rows: near } = await db().execute<{ id: string }>(sql`
     select h.id from ${open} and h.told_at is null and h.until <= ${latestDay(at)} + ${toldBefore}::int
       and h.until between ${dayThere(at)} and ${dayThere(at)} + ${toldBefore}::int order by h.until, h.id limit ${most}`);
@@ -51,7 +52,7 @@ export async function endLeavers(): Promise<void> {
     where (not person.active or person.last_day < ${latestDay(at)}) and ${hasLeft(at)} and h.ended_at is null and h.ending_at is null
     order by person.id, (h.kind = 'group') desc, h.since desc, h.id limit ${most}`);
   for (const { id, person, last } of rows)
-    await takeBack(id, last === null ? 'They are not in the directory any more.' : `Their last day was ${last}.`, (row) => row.personId === person);
+    await takeBack(id, last === null ? 'They are not in the directory any more.' : `Their last day was ${dateWords(last)}.`, (row) => row.personId === person);
 }
 
 /** Has something taken back by itself, if it still is as it was when it was found. */
