@@ -52,7 +52,11 @@ export async function endLeavers(): Promise<void> {
     where (not person.active or person.last_day < ${latestDay(at)}) and ${hasLeft(at)} and h.ended_at is null and h.ending_at is null
     order by person.id, (h.kind = 'group') desc, h.since desc, h.id limit ${most}`);
   for (const { id, person, last } of rows)
-    await takeBack(id, last === null ? 'They are not in the directory any more.' : `Their last day was ${dateWords(last)}.`, (row) => row.personId === person);
+    await takeBack(
+      id,
+      last === null ? 'They are not in the directory any more.' : `Their last day was ${dateWords(last)}.`,
+      (row) => row.personId === person,
+    );
 }
 
 /** Has something taken back by itself, if it still is as it was when it was found. */

@@ -78,7 +78,12 @@ const cells: Record<string, Cell<Row>> = {
   is: { width: 250, of: (r) => line(is.options[r.is]), under: (r) => (r.is === 'until' ? lentWords(r) : '') },
   system: { width: 130, wide: true, of: (r) => line(r.systemName) },
   found: { width: 150, of: (r) => <Time at={r.foundAt} /> },
-  state: { width: 170, wide: true, of: (r) => (r.how && r.state !== 'open' && r.state !== 'gone' ? settledWords[r.how] : state.options[r.state]), under: (r) => (r.why ? `“${r.why}”` : '') },
+  state: {
+    width: 170,
+    wide: true,
+    of: (r) => (r.how && r.state !== 'open' && r.state !== 'gone' ? settledWords[r.how] : state.options[r.state]),
+    under: (r) => (r.why ? `“${r.why}”` : ''),
+  },
 };
 const keyOf = (r: Row) => r.id;
 const hrefOf = (r: Row, said: string) => addressOf(path, said, `difference=${r.id}`);
