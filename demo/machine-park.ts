@@ -24,7 +24,7 @@ export const machinePark = (address: string): WebSystem => ({
       inputs: [
         { name: 'size', label: 'Size', type: 'text', required: true },
         { name: 'region', label: 'Region', type: 'text', required: true },
-        { name: 'days', label: 'Days', type: 'number', required: true },
+        { name: 'days', label: 'Days', type: 'number', required: true, most: 180 },
         { name: 'owner', label: 'Whose it is', type: 'person', required: true },
         { name: 'purpose', label: 'What it computes', type: 'text', required: false },
       ],
@@ -47,7 +47,7 @@ export const machinePark = (address: string): WebSystem => ({
       path: '/machines/{id}',
       inputs: [
         { name: 'id', label: 'Machine', type: 'text', required: true },
-        { name: 'days', label: 'Days', type: 'number', required: true },
+        { name: 'days', label: 'Days', type: 'number', required: true, most: 180 },
       ],
       outputs: [{ name: 'until', label: 'Lent until', type: 'date', at: '/until', always: true }],
     },

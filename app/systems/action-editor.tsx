@@ -3,6 +3,7 @@ import { rowType, typeWords, ValueType } from '../../core/values/index.ts';
 import { Checkbox } from '~/ui/checkbox';
 import { freshKey } from '~/ui/fresh-key';
 import { Line } from '~/ui/line';
+import { NumberField } from '~/ui/number-field';
 import { ListEditor } from '~/ui/list-editor';
 import { Select } from '~/ui/select';
 import { GivesEditor } from './gives-editor';
@@ -82,11 +83,24 @@ export function ActionEditor({
             <TypeSelect
               label={`Input ${at + 1} of ${what}: type`}
               value={input.type}
-              onChange={(type) => set({ ...input, type, ...(type !== 'text' && { made: undefined }) })}
+              onChange={(type) => set({ ...input, type, ...(type !== 'text' && { made: undefined }), ...(type !== 'number' && { most: undefined }) })}
             />
             <label className="flex items-center gap-1 py-1.5 text-sm">
               <Checkbox checked={input.required} onChecked={(on) => set({ ...input, required: on })} /> required
             </label>
+            {input.type === 'number' && (
+              <label className="col-span-4 flex items-center gap-2 text-sm">
+                at most
+                <NumberField
+                  optional
+                  whole={false}
+                  aria-label={`Input ${at + 1} of ${what}: at most`}
+                  width="w-24"
+                  value={input.most}
+                  onValue={(most) => set({ ...input, most })}
+                />
+              </label>
+            )}
             {input.type === 'text' && (
               <label className="col-span-4 flex items-center gap-1 text-sm">
                 <Checkbox checked={input.made === true} onChecked={(on) => set({ ...input, made: on || undefined })} /> a secret, made for each call

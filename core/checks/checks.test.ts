@@ -4,7 +4,18 @@ import { withoutField, type Form, type FormRule } from '../forms/index.ts';
 import { sentence, type Operand, type Value } from '../values/index.ts';
 import { anyPlan, wideCatalogue } from '../testing/any-plan.ts';
 import { add, catalogue, createAccount, finish, form, gate, joinGroup, step, tell, wideForm } from '../testing/samples.ts';
-import { applyEdit, passages, placesByStep, removeSteps, type FindingCode, type Part, type Plan, type Step, type StepOf } from '../plans/index.ts';
+import {
+  applyEdit,
+  passages,
+  placesByStep,
+  removeSteps,
+  type ActionSpec,
+  type FindingCode,
+  type Part,
+  type Plan,
+  type Step,
+  type StepOf,
+} from '../plans/index.ts';
 import { checkForm, checkItem, stops } from './index.ts';
 
 const codes = (steps: Step[]): [FindingCode, string | undefined][] => checkItem(form, { steps }, catalogue).map((f) => [f.code, f.step]);
@@ -320,6 +331,33 @@ describe('the check of every step kind', () => {
       body: [{ text: [[{ ref: 'steps.acc.password' }]] }],
     });
     expect(found(createAccount, leak)).toEqual([['secret', 't']]);
+  });
+
+  it('finds a number that the system does not take, stated or asked for', () => {
+    const lend = {
+      id: 'x.lend',
+      system: 'Berths',
+      label: 'Lend',
+      inputs: [{ name: 'days', label: 'Days', type: 'number', required: true, most: 90 }],
+      outputs: [],
+    };
+    const of = (days: Operand, max?: number) =>
+      checkItem(
+        { fields: [{ id: 'days', kind: 'number', label: 'For how long', required: true, ...(max !== undefined && { max }) }] },
+        { steps: [step('provision', 'p', { action: 'x.lend', inputs: { days } }), tell('t', 'T')] },
+        { ...catalogue, actions: [lend as ActionSpec] },
+      )
+        .filter((f) => f.step === 'p')
+        .map((f) => f.sentence);
+    expect([of({ literal: 90 }), of({ literal: { decimal: '89.9' } }), of({ ref: 'form.days' }, 90), of({ ref: 'form.days' }, 30)]).toEqual([
+      [],
+      [],
+      [],
+      [],
+    ]);
+    expect(of({ literal: { decimal: '90.5' } })).toEqual(['Days of “provision p” is 90.5, and at most 90 is taken.']);
+    expect(of({ ref: 'form.days' })).toEqual(['Days of “provision p” is at most 90, and “For how long” in the form has no most.']);
+    expect(of({ ref: 'form.days' }, 120)).toEqual(['Days of “provision p” is at most 90, and “For how long” in the form may be 120.']);
   });
 
   it('finds a secret that goes to nobody, or to something that is no person', () => {

@@ -13,8 +13,8 @@ export const ActionSpec = z.object({
   id: z.string(),
   system: z.string(),
   label: z.string(),
-  /** `made`: no plan states it; a secret is made for each call. */
-  inputs: z.array(Slot.extend({ required: z.boolean(), made: z.boolean().optional() })),
+  /** `made`: no plan states it; a secret is made for each call. `most`: of a number, more than which the system refuses. */
+  inputs: z.array(Slot.extend({ required: z.boolean(), made: z.boolean().optional(), most: z.number().optional() })),
   /** `always` false: the output may have no value even when the call succeeded. `secret`: it may go into a sealed note only. */
   outputs: z.array(Slot.extend({ always: z.boolean(), secret: z.boolean().optional() })),
   /** The action that takes back what this one gave; it takes the same inputs by name. */

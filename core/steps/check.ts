@@ -1,7 +1,10 @@
 import { own } from '../boundary/index.ts';
 import {
+  compareNumbers,
+  digitsOf,
   fitsFor,
   isEmpty,
+  isNumber,
   isOfType,
   isReference,
   piecesOf,
@@ -9,6 +12,7 @@ import {
   typeWords,
   type Operand,
   type RichText,
+  type Value,
   type ValueType,
 } from '../values/index.ts';
 import type { Catalogue } from './catalogue.ts';
@@ -56,18 +60,14 @@ export const groupFindings = (step: Step, id: string, catalogue: Catalogue): Fin
     : [stop(step, { code: 'unknown-group', sentence: `“${step.name}” names a group that is not known.`, mend: 'Pick another group.' })];
 
 /** Inputs of an action, a part or a policy that are not set, or of the wrong type. */
-export function inputFindings(
-  step: Step,
-  given: Record<string, Operand>,
-  wanted: { name: string; label: string; type: ValueType; required: boolean }[],
-  anywhere: Places,
-): Finding[] {
+export function inputFindings(step: Step, given: Record<string, Operand>, wanted: Wanted[], anywhere: Places): Finding[] {
   return wanted.flatMap((input) => {
     const operand = own(given, input.name);
     if (!operand) return input.required ? [unset(step, `“${input.label}”`)] : [];
-    if (isReference(operand)) return typeFindings(step, input.label, operand.ref, [input.type], anywhere);
+    if (isReference(operand))
+      return [...typeFindings(step, input.label, operand.ref, [input.type], anywhere), ...beyondAsked(step, input, operand.ref, anywhere)];
     if (isEmpty(operand.literal)) return input.required ? [unset(step, `“${input.label}”`)] : [];
-    if (isOfType(operand.literal, input.type)) return [];
+    if (isOfType(operand.literal, input.type)) return beyondStated(step, input, operand.literal);
     return [
       stop(step, {
         code: 'wrong-type',
@@ -76,6 +76,40 @@ export function inputFindings(
       }),
     ];
   });
+}
+
+interface Wanted {
+  name: string;
+  label: string;
+  type: ValueType;
+  required: boolean;
+  /** Of a number: more than which is refused. */
+  most?: number | undefined;
+}
+
+/** A number that is stated, and more than is taken. */
+function beyondStated(step: Step, { label, most }: Wanted, stated: Value): Finding[] {
+  if (most === undefined || !isNumber(stated) || compareNumbers(stated, most) <= 0) return [];
+  return [
+    stop(step, {
+      code: 'beyond-allowed',
+      sentence: `${label} of “${step.name}” is ${digitsOf(stated)}, and at most ${most} is taken.`,
+      mend: `State ${most} or less.`,
+    }),
+  ];
+}
+
+/** A field of the form that lets people ask for more than is taken: it would fail after everybody has agreed. */
+function beyondAsked(step: Step, { label, most }: Wanted, ref: string, anywhere: Places): Finding[] {
+  const place = anywhere.get(ref);
+  if (most === undefined || place?.type !== 'number' || !ref.startsWith('form.') || (place.max !== undefined && place.max <= most)) return [];
+  return [
+    stop(step, {
+      code: 'beyond-allowed',
+      sentence: `${label} of “${step.name}” is at most ${most}, and “${place.label}” in the form ${place.max === undefined ? 'has no most' : `may be ${place.max}`}.`,
+      mend: `Let “${place.label}” be ${most} at most.`,
+    }),
+  ];
 }
 
 /** A picked value of the wrong type; a place that exists nowhere is found as an unknown reference instead. */

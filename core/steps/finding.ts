@@ -34,6 +34,7 @@ export type FindingCode =
   | 'ungated'
   | 'secret'
   | 'secret-for-nobody'
+  | 'beyond-allowed'
   | 'form-test'
   | 'not-for-outside'
   | 'promise';

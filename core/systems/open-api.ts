@@ -93,7 +93,7 @@ function actionOf(document: Json, { path, method, item, operation, paths, ids }:
       const id = idOf(name);
       if (!type || !Id.safeParse(id).success) return `“${heard(name, 40)}” stands in its path and is nothing that a plan could state.`;
       template = template.replaceAll(`{${name}}`, `{${id}}`);
-      if (!inputs.some((i) => i.name === id)) inputs.push({ name: id, label: labelOf(p, name), type: type.type, required: true });
+      if (!inputs.some((i) => i.name === id)) inputs.push({ name: id, label: labelOf(p, name), type: type.type, required: true, ...mostOf(type) });
     } else if (required)
       return `It wants “${heard(name, 40)}” in its ${where === 'query' ? 'query' : heard(where, 20)}, where nothing can be stated.`;
   }
@@ -109,7 +109,7 @@ function actionOf(document: Json, { path, method, item, operation, paths, ids }:
         continue;
       }
       if (inputs.some((i) => i.name === f.name)) return `“${f.name}” stands in its path and in what it is sent.`;
-      inputs.push({ name: f.name, label: f.label, type: f.type.type, required: f.required, ...(f.type.secret && { made: true }) });
+      inputs.push({ name: f.name, label: f.label, type: f.type.type, required: f.required, ...(f.type.secret && { made: true }), ...mostOf(f.type) });
     }
   }
   const responses = isJson(operation['responses']) ? operation['responses'] : {};
@@ -171,7 +171,7 @@ function bodySchema(document: Json, body: Json): Json | undefined {
 interface Field {
   name: string;
   label: string;
-  type: { type: SingleType; secret: boolean } | undefined;
+  type: { type: SingleType; secret: boolean; most?: number } | undefined;
   required: boolean;
 }
 
@@ -223,6 +223,8 @@ function outputsOf(document: Json, schema: Json, at: string, always: boolean, de
   });
 }
 
+const mostOf = ({ most }: NonNullable<Field['type']>) => (most === undefined ? {} : { most });
+
 /** The type a plan knows that a schema's values have; undefined where there is none. */
 function typeOf(document: Json, given: unknown): Field['type'] {
   const schema = resolved(document, given);
@@ -231,7 +233,9 @@ function typeOf(document: Json, given: unknown): Field['type'] {
   const types = (Array.isArray(schema['type']) ? schema['type'] : [schema['type']]).filter((t) => t !== 'null');
   const [type] = types;
   if (types.length !== 1) return undefined;
-  if (type === 'integer' || type === 'number') return { type: 'number', secret: false };
+  const { maximum } = schema;
+  if (type === 'integer' || type === 'number')
+    return { type: 'number', secret: false, ...(typeof maximum === 'number' && Number.isFinite(maximum) && { most: maximum }) };
   if (type === 'boolean') return { type: 'boolean', secret: false };
   if (type !== 'string') return undefined;
   const formats: Record<string, SingleType> = { date: 'date', 'date-time': 'instant', email: 'address' };

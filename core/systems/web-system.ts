@@ -16,8 +16,11 @@ export const WebAction = z
     method: z.enum(['GET', 'POST', 'PUT', 'PATCH', 'DELETE']),
     /** Below the system's address; `{name}` stands for an input, written as a segment. Inputs not in the path go into the body as JSON. */
     path: Segments,
-    /** `made`: nobody states it; a secret is made for each call, such as a first password, and goes to whoever gets the sealed note. */
-    inputs: z.array(Slot.extend({ required: z.boolean(), made: z.boolean().optional() })).max(30),
+    /**
+     * `made`: nobody states it; a secret is made for each call, such as a first password, and goes to whoever gets the sealed note.
+     * `most`: of a number, more than which the system refuses.
+     */
+    inputs: z.array(Slot.extend({ required: z.boolean(), made: z.boolean().optional(), most: z.number().optional() })).max(30),
     /** `at`: where it stands in the JSON answer, as a JSON Pointer (RFC 6901). `secret`: it goes into a sealed note and nowhere else. */
     outputs: z
       .array(
@@ -58,6 +61,7 @@ export const WebAction = z
   .superRefine((a, ctx) => {
     const wrong = (path: (string | number)[], message: string) => ctx.addIssue({ code: 'custom', path, message });
     a.inputs.forEach((i, at) => {
+      if (i.most !== undefined && i.type !== 'number') wrong(['inputs', at, 'most'], 'Only a number has a most.');
       if (i.made && i.type !== 'text') wrong(['inputs', at, 'type'], 'A secret is a text.');
       // Addresses are written into logs on the way.
       if (i.made && a.path.includes(`{${i.name}}`)) wrong(['inputs', at, 'name'], 'A secret does not stand in the path.');
