@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { pointed, webOutputs, webRequest, WebSystem, type WebAction } from './index.ts';
+import { pointed, WebAction, webOutputs, webRequest, WebSystem } from './index.ts';
 
 const action: WebAction = {
   id: 'reserve',
@@ -46,6 +46,27 @@ describe('an HTTP system', () => {
     expect(webOutputs(action, {})).toMatchObject({ ok: false, sentence: expect.stringContaining('nothing at “/booking/number”') });
     expect(webOutputs(action, { booking: { number: 'seven' } })).toMatchObject({ ok: false, sentence: expect.stringContaining('not a number') });
     expect(webOutputs(action, null)).toMatchObject({ ok: false });
+  });
+  it('reads no secret in the clear: as another output, as how it goes, as what it is asked about, in a list', () => {
+    const later = { within: 'PT1H', asked: { path: '/jobs/{job}', job: '/id', firstPauseSeconds: 5, mostPauseSeconds: 60 }, callsBack: false };
+    const secret = { name: 'key', label: 'Key', type: 'text' as const, at: '/made/key', always: true, secret: true };
+    const who = { name: 'who', label: 'Who', type: 'person' as const, required: true };
+    const whole: WebAction = {
+      ...action,
+      inputs: [...action.inputs, who],
+      outputs: [...action.outputs, secret],
+      gives: { kind: 'berth', person: 'who', what: 'number' },
+      later: { ...later, progress: '/made/keys', state: { at: '/state', done: ['done'], failed: [] } },
+      listing: { path: '/berths', rows: '/berths', who: '/who' },
+    };
+    expect(WebAction.safeParse(whole).error).toBeUndefined();
+    const at = (wrong: Partial<WebAction>) => WebAction.safeParse({ ...whole, ...wrong }).error?.issues.map((i) => i.path.join('.'));
+    expect(at({ outputs: [...whole.outputs, { ...secret, name: 'copy', secret: false }] })).toEqual(['outputs.3.at']);
+    expect(at({ later: { ...later, progress: '/made' } })).toEqual(['later.progress']);
+    expect(at({ later: { ...later, cause: '/made/key/0' } })).toEqual(['later.cause']);
+    expect(at({ later: { ...later, asked: { ...later.asked, job: '/made/key' } } })).toEqual(['later.asked.job']);
+    expect(at({ later: { ...later, state: { at: '/made/key', done: ['x'], failed: [] } } })).toEqual(['later.state.at']);
+    expect(at({ listing: { path: '/berths', rows: '/berths', who: '/made/key' } })).toEqual(['listing.who']);
   });
   it('refuses addresses that are not http', () => {
     const system = { name: 'Berths', ownNetwork: true, timeoutMs: 5000, actions: [action] };

@@ -71,7 +71,31 @@ export const WebAction = z
       if (o.secret && o.type !== 'text') wrong(['outputs', at, 'type'], 'A secret is a text.');
       if (o.secret && a.gives?.what === o.name) wrong(['gives', 'what'], 'What they hold is no secret.');
     });
+    // What is read in the clear is shown, kept and logged: a secret stands nowhere among it.
+    const secrets = a.outputs.flatMap((o) => (o.secret ? [o.at] : []));
+    for (const { at, path } of readOpenly(a))
+      if (at !== undefined && secrets.some((s) => s === at || s.startsWith(`${at}/`) || at.startsWith(`${s}/`)))
+        wrong(path, 'A secret stands there, which goes into a sealed note only.');
   });
+
+/** Where an action reads something that is no secret, with where that is stated. */
+const readOpenly = ({
+  outputs,
+  later,
+  listing,
+}: {
+  outputs: { at: string; secret?: boolean | undefined }[];
+  later?: Later | undefined;
+  listing?: Listing | undefined;
+}) => [
+  ...outputs.flatMap((o, n) => (o.secret ? [] : [{ at: o.at, path: ['outputs', n, 'at'] }])),
+  { at: later?.asked?.job, path: ['later', 'asked', 'job'] },
+  { at: later?.state?.at, path: ['later', 'state', 'at'] },
+  { at: later?.progress, path: ['later', 'progress'] },
+  { at: later?.cause, path: ['later', 'cause'] },
+  { at: listing?.who, path: ['listing', 'who'] },
+  { at: listing?.what, path: ['listing', 'what'] },
+];
 export type WebAction = z.infer<typeof WebAction>;
 
 /** An outside service reached over HTTP. Calls carry an Idempotency-Key, so that a repeat changes nothing twice. */
