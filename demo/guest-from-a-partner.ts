@@ -42,6 +42,14 @@ export const guestFromAPartner = (house: string): ItemDefinition => ({
       },
       { id: 'why', kind: 'longText', label: 'What you do together', required: true },
     ],
+    rules: [
+      {
+        id: 'ahead',
+        apart: { date: { ref: 'form.until' }, days: 1, counted: 'always' },
+        field: 'until',
+        sentence: 'They are a guest for a day at least: choose a day that is still to come.',
+      },
+    ],
   },
   plan: {
     undoWhen: ['withdrawn', 'failed', 'lapsed'],
