@@ -1,4 +1,4 @@
-import { expect, fresh, test } from './support/story.ts';
+import { choose, expect, fresh, test } from './support/story.ts';
 
 test('a system is registered from its OpenAPI document: what it offers is read, what cannot be taken is said, what is chosen can be used', async ({
   as,
@@ -37,4 +37,22 @@ test('a system is registered from its OpenAPI document: what it offers is read, 
   await administrator.getByText('Read them from an OpenAPI document …', { exact: true }).click();
   await field.setInputFiles(file('park.json', JSON.stringify(document)));
   await expect(offers.getByRole('checkbox', { name: /^Make a machine/ })).toBeDisabled();
+
+  await expect(administrator.getByRole('textbox', { name: 'Input 4 of Make a machine: at most', exact: true })).toHaveValue('180');
+  // What people hold after it, and where the system lists what it has: a list that says nothing of what it lists is not taken.
+  await choose(administrator.getByRole('combobox', { name: 'Input 5 of Make a machine: type', exact: true }), 'person');
+  await choose(administrator.getByRole('combobox', { name: 'Who holds something after Make a machine', exact: true }), 'Whoever “Owner” names holds');
+  await administrator.getByRole('textbox', { name: 'Kind of thing after Make a machine', exact: true }).fill('machine');
+  await administrator.getByRole('checkbox', { name: /^The system lists what it has of this \(Make a machine\)/ }).click();
+  const path = administrator.getByRole('textbox', { name: 'Path of the list of Make a machine', exact: true });
+  await path.fill('/machines/{id}');
+  await administrator.getByRole('textbox', { name: 'Where its rows stand, of Make a machine: JSON Pointer', exact: true }).fill('/machines');
+  await administrator.getByRole('button', { name: 'Save this system', exact: true }).click();
+  await expect(path).toHaveAccessibleDescription('The list stands at one path: it has no { or }.');
+  await path.fill('/machines');
+  await administrator.getByRole('button', { name: 'Save this system', exact: true }).click();
+  await expect(administrator.getByText('The system is saved. Plans act by it from the next call on.', { exact: true })).toBeVisible();
+  await administrator.goto('/ledger/differences');
+  const readings = administrator.getByRole('list', { name: 'Readings', exact: true });
+  await expect(readings.getByRole('listitem').filter({ hasText: name })).toContainText('not read yet; it is each night');
 });

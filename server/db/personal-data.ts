@@ -191,7 +191,7 @@ export async function erasePerson(client: Client, userName: string): Promise<{ o
     await client.query('update person set delegate_id = null where delegate_id = $1', [id]);
     await client.query(
       `update person set name = 'Erased person ' || left(id::text, 8), user_name = '~' || id, email = id || '@erased.invalid', department = null,
-        job_role = null, manager_id = null, location_id = null, active = false, last_day = null, away_until = null, delegate_id = null,
+        job_role = null, manager_id = null, location_id = null, active = false, last_day = null, leave_told_for = null, away_until = null, delegate_id = null,
         password_hash = null, erased_at = now() where id = $1`,
       [id],
     );

@@ -3,12 +3,11 @@ import { dateWords } from '../../core/calendar/index.ts';
 import { now } from '../clock.ts';
 import { db } from '../db/database.ts';
 import { holding } from '../db/schema/index.ts';
-import { log } from '../log.ts';
 import { lentUntil } from '../mail/given-back.ts';
 import { writeAbout } from '../mail/write.ts';
-import { causeWords } from '../set-aside/put-aside.ts';
-import { dayThere, hasLeft, latestDay } from './day.ts';
-import { endHolding, lockHolding } from './end.ts';
+import { alone, takeBack } from './by-itself.ts';
+import { dayThere, latestDay } from './day.ts';
+import { lockHolding } from './end.ts';
 
 /** How many days before its last whoever has something lent is told. */
 const toldBefore = 3;
@@ -39,42 +38,4 @@ export async function endLeases(): Promise<void> {
         await writeAbout(tx, row.runId, lentUntil({ key: row.key, to: row.personId, what: row.what }, row.until!));
       }),
     );
-}
-
-/**
- * Whoever has left gives everything back: access first, then the rest, what was given last before what was given first. What no system
- * takes back is a task for whoever answers for it, as ever.
- */
-export async function endLeavers(): Promise<void> {
-  const at = now();
-  const { rows } = await db().execute<{ id: string; person: string; last: string | null }>(sql`
-    select h.id, h.person_id as person, person.last_day::text as last from person join holding h on h.person_id = person.id
-    where (not person.active or person.last_day < ${latestDay(at)}) and ${hasLeft(at)} and h.ended_at is null and h.ending_at is null
-    order by person.id, (h.kind = 'group') desc, h.since desc, h.id limit ${most}`);
-  for (const { id, person, last } of rows)
-    await takeBack(
-      id,
-      last === null ? 'They are not in the directory any more.' : `Their last day was ${dateWords(last)}.`,
-      (row) => row.personId === person,
-    );
-}
-
-/** Has something taken back by itself, if it still is as it was when it was found. */
-const takeBack = (id: string, why: string, still: (row: typeof holding.$inferSelect) => boolean) =>
-  alone(id, () =>
-    db().transaction(async (tx) => {
-      const locked = await lockHolding(tx, id);
-      if (!locked || locked.row.endedAt || locked.row.endingAt || !still(locked.row)) return;
-      // What its run does not know of any more nobody tries again each minute.
-      if (!(await endHolding(tx, locked, null, why)))
-        await tx.update(holding).set({ endingAt: now(), endingWhy: 'Its request does not know of it any more.' }).where(eq(holding.id, id));
-    }),
-  );
-
-async function alone(id: string, act: () => Promise<void>): Promise<void> {
-  try {
-    await act();
-  } catch (error) {
-    log.error({ holding: id, cause: causeWords(error) }, 'a lease was not looked after');
-  }
 }

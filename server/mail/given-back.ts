@@ -37,3 +37,25 @@ export const lentUntil = ({ key, to, what }: Thing, until: string): Draft => ({
     },
   },
 });
+
+/** To the manager of somebody who leaves: what they hold goes back. `more`: there is more that is not named. */
+export function leavesSoon({ who, to, lastDay, things, more }: { who: string; to: string; lastDay: string; things: Value[]; more: boolean }): Draft {
+  const values = { 'leaves.who': { person: who }, 'leaves.on': lastDay };
+  const named = Object.fromEntries(things.map((what, n) => [`leaves.${n}`, what]));
+  return {
+    key: `leaves:${who}:${lastDay}`,
+    to,
+    page: 'peoplesThings',
+    content: {
+      subject: { text: [[{ ref: 'leaves.who' }, { text: ' leaves on ' }, { ref: 'leaves.on' }]], values },
+      body: {
+        text: [
+          [{ text: 'After that day what they hold is taken back:' }],
+          ...things.map((_, n) => [{ text: '· ' }, { ref: `leaves.${n}` }]),
+          ...(more ? [[{ text: '· and more' }]] : []),
+        ],
+        values: { ...values, ...named },
+      },
+    },
+  };
+}

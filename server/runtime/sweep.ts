@@ -1,7 +1,8 @@
 import { and, eq, isNull, lt, sql, type SQL } from 'drizzle-orm';
 import { db } from '../db/database.ts';
 import { call, itemRelease, message, publicRequest, timer } from '../db/schema/index.ts';
-import { endLeases, endLeavers } from '../holdings/leases.ts';
+import { endLeases } from '../holdings/leases.ts';
+import { endLeavers, tellLeavers } from '../holdings/leavers.ts';
 import { closeNotes } from '../notes/close.ts';
 import { sweepLooseFiles } from '../files/keep.ts';
 import { sweepReaders } from '../tickets/readers.ts';
@@ -92,6 +93,7 @@ export async function sweep(): Promise<void> {
   await replaceWhoLeft();
   await endLeases();
   await endLeavers();
+  await tellLeavers();
   await closeNotes();
   await sweepLooseFiles();
   await sweepReaders();

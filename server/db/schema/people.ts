@@ -31,6 +31,8 @@ export const person = pgTable(
     /** Somebody who asked by a public link: known by a mail address of theirs, never active, in no directory. */
     outside: boolean('outside').notNull().default(false),
     lastDay: date('last_day'),
+    /** The last day of which their manager was told that it is near. */
+    leaveToldFor: date('leave_told_for'),
     awayUntil: date('away_until'),
     delegateId: uuid('delegate_id').references((): AnyPgColumn => person.id),
     passwordHash: text('password_hash'),
