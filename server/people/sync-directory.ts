@@ -56,7 +56,8 @@ async function takePeople(tx: Tx, { found, odd, whole }: Reading<ScimUser>, sure
     active: u.active ?? true,
     manager: u[enterprise]?.manager?.value ?? null,
   }));
-  for (const twin of found.filter((u) => !rows.some((r) => r.id === u.id)))
+  const taken = new Set(rows.map((r) => r.id));
+  for (const twin of found.filter((u) => !taken.has(u.id)))
     await putAside(tx, {
       source: 'directory',
       key: `person ${twin.id}`,
