@@ -25,7 +25,9 @@ export const meta = () => [{ title: 'Differences · Ledger · Nessmoor' }];
 export async function loader({ context, request }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
   const wanted = asked(request, 'difference');
-  const [page, open, read] = await Promise.all([
+  // First how the readings stand: of one that has ended the list then has what it found.
+  const read = await readings(viewer);
+  const [page, open] = await Promise.all([
     listFor(
       viewer,
       request,
@@ -34,7 +36,6 @@ export async function loader({ context, request }: Route.LoaderArgs) {
       (of) => differenceCount(viewer, of),
     ),
     wanted ? differenceFor(viewer, wanted) : undefined,
-    readings(viewer),
   ]);
   return {
     ...orNotFound(page, 'The Ledger'),
