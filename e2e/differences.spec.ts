@@ -27,7 +27,7 @@ test('a machine made past the desk is found when the park is read, taken back fr
   await slip.getByRole('button', { name: 'Take it back', exact: true }).click();
   await expect(slip.getByText(new RegExp(`^Taken back by ${cast.administrator}, `))).toBeVisible();
   await expect.poll(() => park.changes(id)).toEqual(['made', 'taken down']);
-  expect((await mailbox.wait('requester@skerrin.example', 'Nobody asked for it.')).text).toContain(id);
+  expect((await mailbox.wait('requester@skerrin.example', id)).text).toContain('“Nobody asked for it.”');
 
   const auditor = await as('auditor');
   await auditor.goto('/ledger/differences?state=settled');
