@@ -1,4 +1,5 @@
 import { dateWords } from '../../core/calendar/index.ts';
+import type { settledHow } from '../../core/posts/index.ts';
 import type { differenceFor } from '../../server/differences/list.ts';
 
 /** A difference as the Ledger shows it. */
@@ -6,16 +7,15 @@ export type Difference = NonNullable<Awaited<ReturnType<typeof differenceFor>>>;
 
 /** What differs, as a sentence. */
 export function differsWords(d: Difference): string {
-  const who = d.who ?? 'somebody who is not known here';
   if (d.is === 'missing') return `${d.who ?? 'Somebody'} holds it here; ${d.systemName} has it not.`;
-  if (d.is === 'unknown') return `${d.systemName} has it${d.who ? ` for ${who}` : ', and does not say whose it is'}; nobody was given it here.`;
+  if (d.is === 'unknown') return `${d.systemName} has it${d.who ? ` for ${d.who}` : ', and does not say whose it is'}; nobody was given it here.`;
   return `${d.systemName} lends it ${day(d.until)}; here it is lent ${day(d.held)}.`;
 }
 const day = (of: string | null) => (of === null ? 'for good' : `until ${dateWords(of)}`);
 /** Until when it is lent there, and here. */
 export const lentWords = (d: Pick<Difference, 'until' | 'held'>): string => `${day(d.until)} there, ${day(d.held)} here`;
 
-export type How = 'end' | 'takeOver' | 'takeBack' | 'follow' | 'leave';
+type How = (typeof settledHow)[number];
 /** What can be decided of it: what it is called, what it does, and the words on the button. */
 export function waysOf(d: Difference): { how: How; label: string; does: string; button: string }[] {
   const leave = {

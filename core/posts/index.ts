@@ -73,9 +73,11 @@ export const GiveBack = z
   .object({ why: words(500), whose: z.enum(['mine', 'theirs']) })
   .refine((v) => v.whose === 'mine' || v.why !== '', { path: ['why'], error: 'Say why; whoever has it is told.' });
 
+/** What can be decided of a difference between a system and what is held. */
+export const settledHow = ['end', 'takeOver', 'takeBack', 'follow', 'leave'] as const;
 /** What becomes of a difference between a system and what is held. `person`: whose it is, where somebody is to hold it. */
 export const SettleDifference = z.object({
-  how: z.enum(['end', 'takeOver', 'takeBack', 'follow', 'leave'], 'Choose what is to be done.'),
+  how: z.enum(settledHow, 'Choose what is to be done.'),
   why: words(500, 'Say why; it stands in the log.'),
   person: z.string().max(100).prefault(''),
 });

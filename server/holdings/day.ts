@@ -7,6 +7,9 @@ export const dayThere = (at: Date): SQL => sql`(${at.toISOString()}::timestamptz
 /** The latest day that it is anywhere at this moment: no zone is further ahead than 14 hours. For an index to begin with. */
 export const latestDay = (at: Date): SQL => sql`((${at.toISOString()}::timestamptz at time zone 'UTC') + interval '14 hours')::date`;
 
+/** How many days before the last of a lease, or of somebody who leaves, whom it concerns is told. */
+export const toldBefore = 3;
+
 /** For how long somebody is missing from the directory before that counts as having left, in hours: a reading may be wrong. */
 export const leftAfterHours = 24;
 

@@ -6,11 +6,9 @@ import { holding } from '../db/schema/index.ts';
 import { lentUntil } from '../mail/given-back.ts';
 import { writeAbout } from '../mail/write.ts';
 import { alone, takeBack } from './by-itself.ts';
-import { dayThere, latestDay } from './day.ts';
+import { dayThere, latestDay, toldBefore } from './day.ts';
 import { lockHolding } from './end.ts';
 
-/** How many days before its last whoever has something lent is told. */
-const toldBefore = 3;
 const most = 200;
 
 /** Holdings (`h`) that are not given back or being given back, with whoever has them. */

@@ -7,11 +7,10 @@ import { person } from '../db/schema/index.ts';
 import { leavesSoon } from '../mail/given-back.ts';
 import { writeAbout } from '../mail/write.ts';
 import { alone, takeBack } from './by-itself.ts';
-import { dayThere, hasLeft, latestDay } from './day.ts';
+import { dayThere, hasLeft, latestDay, toldBefore } from './day.ts';
 
 const most = 200;
-/** How many days before the last of somebody their manager is told what they hold, and how much of it by name. */
-const toldBefore = 3;
+/** How much of what somebody holds is told by name. */
 const mostNamed = 50;
 
 /**

@@ -1,5 +1,6 @@
 import { sql } from 'drizzle-orm';
 import { boolean, date, index, integer, jsonb, pgTable, text, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
+import { settledHow } from '../../../core/posts/index.ts';
 import type { Value } from '../../../core/values/index.ts';
 import { holding } from './holdings.ts';
 import { person } from './people.ts';
@@ -25,8 +26,6 @@ export const systemReading = pgTable('system_reading', {
 
 /** How what a system has can differ from what is held here. */
 export const differs = ['missing', 'unknown', 'until'] as const;
-/** What was decided of a difference. */
-export const settledHow = ['end', 'takeOver', 'takeBack', 'follow', 'leave'] as const;
 
 /** Something that a system has and nobody holds here, that somebody holds and the system has not, or that it lends until another day. */
 export const difference = pgTable(
