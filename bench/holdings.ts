@@ -7,7 +7,7 @@ import { askedOf } from '../core/lists/index.ts';
 import { useSettings } from '../server/config.ts';
 import { db, disconnect } from '../server/db/database.ts';
 import { compare } from '../server/differences/compare.ts';
-import { members } from '../server/differences/reading.ts';
+import { members } from '../server/differences/directory-lists.ts';
 import { holdingList } from '../server/holdings/list.ts';
 import { thingsHeld } from '../server/holdings/queries.ts';
 import { notesWaiting } from '../server/notes/queries.ts';

@@ -40,6 +40,8 @@ export const needs: { role: string; team: string; what: string; todo: string }[]
   { role: 'Deck technician', team: 'Stores', what: 'Field tablet', todo: '1. Charge it.\n2. Lock it to the **ship’s** net.' },
   { role: 'Deck technician', team: 'Stores', what: 'Life vest', todo: 'The one with a harness; note the number on the collar.' },
 ];
+/** Their name within a text. */
+const colleague = [{ ref: 'form.given' }, { text: ' ' }, { ref: 'form.family' }];
 const roles = [...new Set(needs.map((n) => n.role))];
 
 /** Everything a new colleague needs by the first day: agreed by the manager, prepared side by side, by the role as a table has it. */
@@ -50,7 +52,8 @@ export const colleagueStarting = (teams: { peopleOffice: string; workplace: stri
   promise: 'P10D',
   form: {
     fields: [
-      { id: 'colleague', kind: 'text', label: 'Name of the new colleague', required: true },
+      { id: 'given', kind: 'text', label: 'Given names', help: 'As the new colleague writes them; the account is named after them.', required: true },
+      { id: 'family', kind: 'text', label: 'Family name', required: true },
       { id: 'firstDay', kind: 'date', label: 'First day', required: true },
       {
         id: 'contract',
@@ -139,7 +142,7 @@ export const colleagueStarting = (teams: { peopleOffice: string; workplace: stri
                 assignee: { team: teams.peopleOffice },
                 instructions: [
                   {
-                    text: [[{ text: 'Contract for ' }, { ref: 'form.colleague' }, { text: ', beginning ' }, { ref: 'form.firstDay' }, { text: '.' }]],
+                    text: [[{ text: 'Contract for ' }, ...colleague, { text: ', beginning ' }, { ref: 'form.firstDay' }, { text: '.' }]],
                   },
                   {
                     when: { compare: 'is', left: { ref: 'form.contract' }, right: { literal: 'season' } },
@@ -156,6 +159,24 @@ export const colleagueStarting = (teams: { peopleOffice: string; workplace: stri
                   reminders: { after: 'P1D', times: 2 },
                   raise: { after: 'PT4H', to: { from: { ref: 'request.requester' } }, how: 'tell' },
                 },
+              },
+              {
+                id: 'account',
+                kind: 'provision',
+                name: 'Make the account',
+                forRequester: 'The account is made',
+                expected: { min: 'PT1M', likely: 'PT1M', max: 'PT5M' },
+                action: 'directory.createAccount',
+                inputs: {
+                  given: { ref: 'form.given' },
+                  family: { ref: 'form.family' },
+                  // By it they are known: who was here before has the old account again.
+                  staffNumber: { ref: 'steps.contractPapers.staffNumber' },
+                  jobRole: { ref: 'form.role' },
+                  manager: { ref: 'request.requester' },
+                },
+                // Whoever begins cannot sign in yet: the first password is opened with them.
+                note: { to: { ref: 'request.requester' }, openFor: 'P21D' },
               },
             ],
           },
@@ -191,7 +212,7 @@ export const colleagueStarting = (teams: { peopleOffice: string; workplace: stri
                           [
                             { ref: 'row.value.what', bold: true },
                             { text: ' for ' },
-                            { ref: 'form.colleague' },
+                            ...colleague,
                             { text: ', ' },
                             { ref: 'form.role' },
                             { text: ':' },
@@ -246,7 +267,7 @@ export const colleagueStarting = (teams: { peopleOffice: string; workplace: stri
                         text: [
                           [
                             { text: 'No desk was found for ' },
-                            { ref: 'form.colleague' },
+                            ...colleague,
                             { text: ' in three working days. Please agree on a place with your team for the first weeks.' },
                           ],
                         ],
@@ -287,7 +308,7 @@ export const colleagueStarting = (teams: { peopleOffice: string; workplace: stri
         instructions: [
           {
             text: [
-              [{ ref: 'form.colleague', bold: true }, { text: ' begins today. Show them, in this order:' }],
+              [...colleague, { text: ' begins today. Show them, in this order:' }],
               {
                 list: 'numbers',
                 items: [
@@ -313,16 +334,18 @@ export const colleagueStarting = (teams: { peopleOffice: string; workplace: stri
         name: 'Tell that all is done',
         expected: now,
         to: { ref: 'request.requester' },
-        subject: [[{ ref: 'form.colleague' }, { text: ' has started' }]],
+        subject: [[...colleague, { text: ' has started' }]],
         body: [
           {
             text: [
               [
-                { ref: 'form.colleague' },
+                ...colleague,
                 { text: ' was shown around by ' },
                 { ref: 'steps.around.doneBy' },
                 { text: '. Staff number ' },
                 { ref: 'steps.contractPapers.staffNumber' },
+                { text: ', user name ' },
+                { ref: 'steps.account.userName' },
                 { text: '.' },
               ],
             ],

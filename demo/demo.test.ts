@@ -5,6 +5,8 @@ import { checkTable, keyOf, readRow } from '../core/tables/index.ts';
 import { checkPolicy } from '../core/policies/index.ts';
 import { calibrationBooking } from './calibration-booking.ts';
 import { chartCorrection } from './chart-correction.ts';
+import { colleagueLeaving } from './colleague-leaving.ts';
+import { colleagueMoving } from './colleague-moving.ts';
 import { colleagueStarting, needs, roleNeeds } from './colleague-starting.ts';
 import { whoCalibrates } from './tickets.ts';
 import { guestFromAPartner } from './guest-from-a-partner.ts';
@@ -79,6 +81,8 @@ describe('the demo organisation', () => {
     const items = [
       joinAGroup(lead),
       colleagueStarting({ peopleOffice: 'a', workplace: 'c' }, 'n'),
+      colleagueLeaving('a'),
+      colleagueMoving,
       processingMachine('p', 'a', 't', 'park'),
       calibrationBooking('a', 'r'),
       projectSpace('a', 'signoff'),

@@ -5,7 +5,7 @@ import type { Viewer } from '../server/auth/viewer.ts';
 import { leaveAll } from '../server/differences/commands.ts';
 import { readSystem, wantReading } from '../server/differences/reading.ts';
 import { directoryClient } from '../server/systems/directory/client.ts';
-import { directoryId } from '../server/systems/index.ts';
+import { directoryId } from '../server/systems/directory/id.ts';
 
 /**
  * What was in the directory before anybody asked here is left as it is; then somebody is put into a group and taken out of another by

@@ -21,6 +21,7 @@ import { db, disconnect } from '../server/db/database.ts';
 import { accessGroup, approval, call, gate, message, person, run, serviceCase, teamMember } from '../server/db/schema/index.ts';
 import { tendCall } from '../server/calls/tend.ts';
 import { deliverMail } from '../server/mail/hand-over.ts';
+import { keepUserNames } from '../server/systems/directory/user-name-rule.ts';
 import { directoryClient, enterprise, ownership } from '../server/systems/directory/client.ts';
 import type { Result } from '../server/refusal.ts';
 import type { WebSystem } from '../core/systems/index.ts';
@@ -37,6 +38,8 @@ import { reportTicket } from '../server/tickets/report.ts';
 import { changeTable, createTable, saveRow } from '../server/tables/commands.ts';
 import { calibrationBooking } from './calibration-booking.ts';
 import { chartCorrection } from './chart-correction.ts';
+import { colleagueLeaving } from './colleague-leaving.ts';
+import { colleagueMoving } from './colleague-moving.ts';
 import { colleagueStarting, needs, roleNeeds } from './colleague-starting.ts';
 import { lunnickHours, torvayHours, watchHours } from './hours.ts';
 import { guestFromAPartner } from './guest-from-a-partner.ts';
@@ -186,6 +189,7 @@ async function load(): Promise<void> {
       await saveRow(designer, { table: rolesTable.id, cells: { ...need, todo: typedAs(need.todo, 'formatted')!, team: { team: team(need.team) } } }),
     );
   const registers = viewer('administrator', ['administrator']);
+  good(await keepUserNames(registers, { version: 0, rule: { form: 'given.family', most: 24, domain: 'skerrin.example' } }));
   const owners = [id('access-lead'), id('administrator')];
   const park = await registered('MACHINES', machinePark, registers, owners);
   const machine = await offer(processingMachine(policy.id, team('Platforms'), table.id, park), 'First revision: the policy decides who agrees.');
@@ -193,6 +197,8 @@ async function load(): Promise<void> {
     colleagueStarting({ peopleOffice: team('People office'), workplace: team('Workplace') }, rolesTable.id),
     'First revision: what each team prepares is in the table that the People office keeps.',
   );
+  await offer(colleagueLeaving(team('Workplace')), 'First revision: what they carry is handed in, then their account is closed.');
+  await offer(colleagueMoving, 'First revision: both managers know before the directory does.');
   const calibration = await offer(calibrationBooking(team('Workplace'), calibrates.id), 'First revision: each instrument in a task of its own.');
   await offer(projectSpace(team('Directory and access'), groupId('chart-signoff')), 'First revision: a name of its own, two owners.');
   const desk = await registered('ROBOTS', robots, registers, owners);
@@ -437,8 +443,8 @@ async function underWay(
   const small = await ask('requester', machine, { size: { table, key: 'Small' }, days: 21, purpose: 'Reducing the soundings of the inner fjord.' });
   await ask('charts-second', machine, { size: { table, key: 'Large' }, days: 14, purpose: 'Gridding the spring survey.' });
   const colleague = { firstDay: inDays(9), role: 'Hydrographer', mentor: { person: mentor } };
-  const permanent = await ask('hydro-head', starting, { ...colleague, colleague: 'Eldrid Vannsnes', contract: 'permanent' });
-  const season = await ask('requester', starting, { ...colleague, colleague: 'Runolv Holmestad', contract: 'season' });
+  const permanent = await ask('hydro-head', starting, { ...colleague, given: 'Eldrid', family: 'Vannsnes', contract: 'permanent' });
+  const season = await ask('requester', starting, { ...colleague, given: 'Runolv', family: 'Holmestad', contract: 'season' });
   shiftClock(-3 * 3_600_000);
   const word = { number: small, once: '' };
   good(await writeOnRequest(viewer('requester'), { ...word, words: 'It would help to have it before the survey leaves.', asRequester: true }));

@@ -197,11 +197,9 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
   ])
     expect((await designer.post(`/workshop/items/${item}/draft`, { data: draft })).status(), JSON.stringify(draft)).toBeLessThan(500);
   const deep = `{"version":1,"draft":${'['.repeat(20_000)}${']'.repeat(20_000)}}`;
-  const began = Date.now();
   const answer = await designer.post(`/workshop/items/${item}/draft`, { headers: { 'content-type': 'application/json' }, data: deep });
   expect([answer.status(), (await answer.text()).includes('64 levels')]).toEqual([400, true]);
   expect((await (await as('nobody')).get('/healthz')).status()).toBe(200);
-  expect(Date.now() - began).toBeLessThan(20_000);
 });
 
 test('the list of naughty strings through what a requester types: kept as typed, shown as text, or refused at the field', async () => {

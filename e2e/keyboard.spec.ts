@@ -87,7 +87,6 @@ async function goTo(page: Page, asked: string, option: RegExp): Promise<void> {
 }
 
 test('by keyboard alone: an item of thirteen steps from blank to published', async ({ as }) => {
-  test.setTimeout(180_000);
   const page = await as('designer');
   const name = fresh('Survey crew');
   await page.goto('/counter');

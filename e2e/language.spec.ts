@@ -209,5 +209,5 @@ test('policy: changed in one place, said at the Counter before sending; the appr
   await expect(async () => {
     await requester.reload();
     await expect(state(requester)).toContainText('The machine is set up');
-  }).toPass({ timeout: 60_000 });
+  }).toPass();
 });

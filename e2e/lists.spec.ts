@@ -274,7 +274,7 @@ test('a long list is read on as its end comes into sight, drawn where it is seen
   await expect(async () => {
     await page.keyboard.press('End');
     expect(Number(await list.locator('[data-row]:focus').getAttribute('aria-rowindex'))).toBe(171);
-  }).toPass({ timeout: 20_000 });
+  }).toPass();
   await expect(list.locator('[data-row]:focus')).toBeVisible();
   // Of so many only those about what is seen are drawn.
   expect((await rows(page, 'Requests')).length).toBeLessThan(100);

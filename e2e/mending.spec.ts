@@ -16,7 +16,7 @@ test('stuck: the Desk lists it with its cause; it is taken over with the values 
     await expect(async () => {
       await technician.goto('/desk/stuck');
       await expect(technician.getByRole('link', { name: new RegExp(`${number}`) })).toBeVisible({ timeout: 2000 });
-    }).toPass({ timeout: 60_000 });
+    }).toPass();
     await technician.getByRole('link', { name: new RegExp(`${number}`) }).click();
     await expect(technician.getByText(/^\s*Revision/).first()).toBeVisible();
     await technician.getByText('Take over …', { exact: true }).click();

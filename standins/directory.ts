@@ -1,4 +1,4 @@
-import { randomUUID } from 'node:crypto';
+import { createHash, randomUUID } from 'node:crypto';
 import express, { type Express, type Request, type Response } from 'express';
 import { scimPatch, type ScimPatchOperation } from 'scim-patch';
 import { filter as matches, parse as parseFilter } from 'scim2-parse-filter';
@@ -33,7 +33,10 @@ interface Kept {
   answered: Record<string, { status: number; body: Resource }>;
   /** What really changed, in order; tests read it to see that nothing was done twice. */
   journal: { at: string; method: string; id: string; change: string; key?: string }[];
+  /** Of each user who has one, the password hashed: it is taken and never given (RFC 7643, section 4.1.1). */
+  passwords: Record<string, string>;
 }
+const hashed = (password: string): string => createHash('sha256').update(password).digest('hex');
 type Kind = 'Users' | 'Groups';
 
 class ScimError extends Error {
@@ -47,7 +50,7 @@ class ScimError extends Error {
 }
 
 export function directory({ token, file }: { token: string; file?: string }): Express {
-  const { data, save } = keep<Kept>(file, () => ({ Users: {}, Groups: {}, answered: {}, journal: [] }));
+  const { data, save } = keep<Kept>(file, () => ({ Users: {}, Groups: {}, answered: {}, journal: [], passwords: {} }));
   const manner = mannered();
   const app = express();
   app.disable('x-powered-by');
@@ -55,6 +58,14 @@ export function directory({ token, file }: { token: string; file?: string }): Ex
   app.use(express.json({ limit: '1mb', type: ['application/json', 'application/scim+json'] }));
   app.all('/_manner', mannerRoute(manner));
   app.get('/_journal', (_req, res) => void res.json(data.journal));
+
+  /** Whether somebody is let in by what they say they are called and their password; tests try it. */
+  app.post('/_sign-in', (req, res) => {
+    const { userName, password } = req.body as { userName?: string; password?: string };
+    const user = Object.values(data.Users).find((u) => String(u['userName']).toLowerCase() === String(userName).toLowerCase());
+    const right = user !== undefined && user['active'] !== false && data.passwords[user.id] === hashed(String(password));
+    res.status(right ? 204 : 401).end();
+  });
 
   app.use('/scim/v2', async (req, res, next) => {
     if (manner.now.manner === 'slow') await pause(manner.now.delayMs);
@@ -150,14 +161,16 @@ export function directory({ token, file }: { token: string; file?: string }): Ex
     const resourceType = kind === 'Users' ? ('User' as const) : ('Group' as const);
     const now = new Date().toISOString();
     const id = randomUUID();
+    const { password, ...rest } = body;
     const made = tidy(kind, {
-      ...body,
+      ...rest,
       id,
       schemas: (body['schemas'] as string[] | undefined) ?? [kind === 'Users' ? userSchema : groupSchema],
       meta: { resourceType, created: now, lastModified: now, version: 'W/"1"' },
     });
     unique(kind, made);
     data[kind][id] = made;
+    keepPassword(id, password);
     return { status: 201, body: made, change: 'created' };
   }
 
@@ -173,13 +186,24 @@ export function directory({ token, file }: { token: string; file?: string }): Ex
     } catch (error) {
       throw new ScimError(400, error instanceof Error ? error.message : 'The PATCH cannot be applied.', 'invalidPath');
     }
-    return replace(kind, found, next, before, describe(operations));
+    const { password, ...rest } = next;
+    const kept = keepPassword(found.id, password);
+    return replace(kind, found, rest as Resource, kept ? '' : before, describe(operations));
+  }
+
+  /** Keeps a password that was sent; gives whether there was one. */
+  function keepPassword(id: string, password: unknown): boolean {
+    if (typeof password !== 'string') return false;
+    data.passwords[id] = hashed(password);
+    return true;
   }
 
   function put(kind: Kind, req: Request) {
     const found = get(kind, String(req.params['id']));
     match(req, found);
-    const next = tidy(kind, { ...(req.body as object), id: found.id, schemas: found.schemas, meta: found.meta });
+    const { password, ...rest } = req.body as Record<string, unknown>;
+    keepPassword(found.id, password);
+    const next = tidy(kind, { ...rest, id: found.id, schemas: found.schemas, meta: found.meta });
     return replace(kind, found, next, JSON.stringify(found), 'replaced');
   }
 
@@ -257,7 +281,10 @@ function lowered<T>(value: T, only?: string): T {
 
 const describe = (operations: ScimPatchOperation[]) =>
   operations
-    .map((o) => `${o.op.toLowerCase()} ${'path' in o ? (o.path ?? '') : ''} ${'value' in o ? JSON.stringify(o.value) : ''}`.trim())
+    .map((o) => {
+      const path = 'path' in o ? (o.path ?? '') : '';
+      return `${o.op.toLowerCase()} ${path} ${'value' in o && path !== 'password' ? JSON.stringify(o.value) : ''}`.trim();
+    })
     .join('; ');
 
 function answer(res: Response, status: number, body: Resource): void {

@@ -9,8 +9,9 @@ process.on('exit', () => atExit.forEach((write) => write()));
  * Data of a stand-in, kept in a JSON file so that it outlives a restart. Writes replace the file whole; the larger it
  * has grown, the longer they wait for each other.
  */
-export function keep<T>(file: string | undefined, fresh: () => T): { data: T; save: () => void } {
-  const data = file && existsSync(file) ? (JSON.parse(readFileSync(file, 'utf8')) as T) : fresh();
+export function keep<T extends object>(file: string | undefined, fresh: () => T): { data: T; save: () => void } {
+  // What a newer stand-in keeps besides begins as it would afresh.
+  const data = { ...fresh(), ...(file && existsSync(file) && (JSON.parse(readFileSync(file, 'utf8')) as T)) };
   let pause = 50;
   let due: NodeJS.Timeout | undefined;
   const write = () => {

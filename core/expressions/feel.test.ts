@@ -175,10 +175,8 @@ describe('what it gives', () => {
 
   it('a pattern that makes other machines go back and forth costs no more than its text', () => {
     places['form.long'] = `${'a'.repeat(4000)}!`;
-    const began = performance.now();
+    // With going back it would double for each letter and never come to its end.
     expect(result('matches(form.long, "^(a+)+$")', 'boolean')).toBe(false);
-    // With going back it would double for each letter: no clock would do.
-    expect(performance.now() - began).toBeLessThan(2000);
   });
 
   it('gives what an independent interpreter gives (feelin), where numbers are whole and no mistake is made', () => {

@@ -27,7 +27,10 @@ export const ActionSpec = z.object({
   grants: z.boolean().optional(),
   /** It may be accepted first and answered later: within this long (ISO 8601). */
   within: z.string().optional(),
-  /** What a person holds afterwards: the input that names the person, and the output or the input that names the thing; of what is lent, the one that says until which day. */
+  /**
+   * What a person holds afterwards: the input that names the person, or the output where they are known only then; and the output or the
+   * input that names the thing; of what is lent, the one that says until which day.
+   */
   gives: z.object({ kind: z.string(), person: z.string(), what: z.string(), until: z.string().optional() }).optional(),
 });
 export type ActionSpec = z.infer<typeof ActionSpec>;

@@ -89,7 +89,6 @@ export const mailbox = {
     await expect
       .poll(async () => Boolean((found = (await mailbox.to(address)).find(about))), {
         message: `mail to ${address} with ${words}: ${subject}`,
-        timeout: 60_000,
       })
       .toBe(true);
     return found!;
@@ -120,7 +119,7 @@ export const chat = {
           );
           return (found = events.find((e) => e.content['m.relates_to']?.event_id === root && e.content.body.includes(words))?.content.body ?? '');
         },
-        { message: `“${words}” in a thread of ${channel}`, timeout: 60_000 },
+        { message: `“${words}” in a thread of ${channel}` },
       )
       .not.toBe('');
     return found;
@@ -129,7 +128,7 @@ export const chat = {
   async wait(user: string, words: string): Promise<void> {
     const events = async () => json<{ content: { body: string } }[]>(`http://127.0.0.1:${env('CHAT_PORT')}/_events?user=${user}`);
     await expect
-      .poll(async () => (await events()).some((e) => e.content.body.includes(words)), { message: `“${words}” in chat to ${user}`, timeout: 60_000 })
+      .poll(async () => (await events()).some((e) => e.content.body.includes(words)), { message: `“${words}” in chat to ${user}` })
       .toBe(true);
   },
   /** Presses a button, or says something, in the thread that asks about a request. */
@@ -145,7 +144,7 @@ export const chat = {
           const asked = events.findLast((e) => e.content.body.includes('approval is asked for') && e.content.body.includes(number));
           return (thread = asked?.content['m.relates_to']?.event_id ?? asked?.event_id ?? '');
         },
-        { message: `a chat message to ${user} about ${number}`, timeout: 60_000 },
+        { message: `a chat message to ${user} about ${number}` },
       )
       .not.toBe('');
     await fetch(`${base}/say`, { method: 'POST', redirect: 'manual', body: new URLSearchParams({ user, thread, text: words }) });

@@ -124,7 +124,7 @@ export async function waitFor(page: Page, number: string, words: string): Promis
   await expect(async () => {
     await page.goto(`/counter/requests/${number.slice(2)}`);
     await expect(state(page)).toContainText(words, { timeout: 2000 });
-  }).toPass({ timeout: 60_000 });
+  }).toPass();
 }
 
 /** Chooses from a list by the words of the choice. */

@@ -233,6 +233,7 @@ const table: Record<string, Row> = {
   decideConsent: [['owner'], (v) => m.consents.decideConsent(v, { id: at.consent, decision: 'approve', comment: '' })],
   // What an administrator keeps.
   setSystemOwners: [['administrator'], (v) => m.consents.setSystemOwners(v, { system: 'directory', people: [w.id('ina')] })],
+  keepUserNames: [['administrator'], (v) => m.userNames.keepUserNames(v, { version: 0, rule: { form: 'given', most: 20, domain: '' } })],
   keepWebSystem: [['administrator'], (v, who) => m.systems.keepWebSystem(v, { definition: system(`By ${who}`), secret: '' })],
   settleSetAside: [['administrator'], (v) => m.aside.settleSetAside(v, { id: at.aside, how: 'again' })],
   addLocation: [['administrator'], (v, who) => m.organisation.addLocation(v, { name: `By ${who}`, kind: 'site' })],
@@ -324,6 +325,7 @@ const table: Record<string, Row> = {
   fileFor: [['requester'], (v) => seen(m.readFiles.fileFor(v, at.file))],
   namesOfOwn: [['requester'], async (v) => seen(m.readFiles.namesOfOwn(v, [at.file]).then((names) => Object.keys(names)))],
   systems: [['designer', 'administrator'], (v) => seen(m.listSystems.systems(v, askedOf('systems')))],
+  userNamesFor: [['designer', 'administrator'], (v) => seen(m.userNames.userNamesFor(v))],
   systemFor: [['designer', 'administrator'], (v) => seen(m.readSystems.systemFor(v, 'directory'))],
   mayReadLedger: [readers, (v) => ({ ok: m.ledger.mayReadLedger(v), code: 'not-allowed' })],
   ledger: [readers, (v) => seen(m.listLedger.ledger(v, askedOf('ledger')))],

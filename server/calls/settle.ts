@@ -77,8 +77,8 @@ export const keepReply = (of: Pick<Call, 'id' | 'runId'>, came: Came, heard: Hea
       await keepTry(tx, row.id, heard, 'yes', doneWords[row.status], at);
       await set({ outputs, closedAt: at, progress: '', sealedMade: null, ...(isOpen && { status: 'succeeded' }) });
       await deliver({ type: 'answered', outputs, changed: came.changed ?? true });
-      // What is not needed any more is taken back again: nobody is told its secrets.
-      if (row.status !== 'cancelled') await keepNote(tx, row, [...Object.values(madeIn(row.sealedMade)), ...(came.secrets ?? [])], at);
+      // What is not needed any more is taken back again, and what was there already has secrets of its own: nobody is told these.
+      if (row.status !== 'cancelled' && (came.changed ?? true)) await keepNote(tx, row, [...Object.values(madeIn(row.sealedMade)), ...(came.secrets ?? [])], at);
       return isOpen ? 'answer' : 'late';
     }
     if (!came.ok && (came.final || (heard.how === 'sent' && (await tries(tx, row.id, 'sent')) >= row.retries.times))) {

@@ -8,7 +8,7 @@ import { isId } from '../ids.ts';
 import { holdTo, notAllowed, notFound, refuse, type Result } from '../refusal.ts';
 import { record } from '../changes/record.ts';
 import type { Actor } from '../people/commands.ts';
-import { directoryId } from '../systems/index.ts';
+import { directoryId } from '../systems/directory/id.ts';
 import { systemOf, mayConsent } from './whose.ts';
 
 /** Names who answers for a system; only an administrator does. */

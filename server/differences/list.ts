@@ -10,7 +10,7 @@ import { allOf, anyOf, counted, onDays, wordsIn } from '../lists/narrow.ts';
 import { namesFor, readIn } from '../people/names.ts';
 import { maySeeInside } from '../requests/confidential.ts';
 import { mayReadLedger } from '../runs/queries.ts';
-import { directoryId, directoryName } from '../systems/index.ts';
+import { directoryId, directoryName } from '../systems/directory/id.ts';
 import { valueWords } from '../words.ts';
 
 /** A difference (`d`) with its system, whose it is, and the request that gave what is held. */

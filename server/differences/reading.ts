@@ -12,11 +12,8 @@ import { causeWords } from '../set-aside/put-aside.ts';
 import { PermanentError, TransientError } from '../systems/errors.ts';
 import { listWhole, type WholeList } from '../systems/web/listing.ts';
 import { compare, type Theirs } from './compare.ts';
+import { directoryLists } from './directory-lists.ts';
 import { readable, type Readable } from './systems.ts';
-
-/** Whoever is in which group, as the directory was read a moment ago. */
-export const members: Theirs = sql`select jsonb_build_object('group', p.group_id::text) as what, p.person_id, null::date as until, '{}'::jsonb as outputs, null::text as job
-  from group_person p join access_group g on g.id = p.group_id and not g.gone where p."as" = 'member'`;
 
 /** What a registered system listed; whom nobody knows here is nobody. */
 const listed = (rows: Listed[]): Theirs => {
@@ -86,14 +83,18 @@ interface Read {
 }
 
 async function readDirectory(system: Readable, began: Date): Promise<Read | undefined> {
-  const { odd, kept } = await syncDirectory();
+  const { odd, kept, users } = await syncDirectory();
   const whole = odd === 0 && kept.groups === 0 && kept.people === 0;
   return db().transaction(async (tx): Promise<Read | undefined> => {
     if (!(await isLast(tx, system.id, began))) return undefined;
-    for (const { spec } of system.lists) await compare(tx, { system: system.id, spec, theirs: members, began, whole });
-    const { rows } = await tx.execute<{ n: number }>(sql`select count(*)::int as n from (${members}) m`);
+    let things = 0;
+    for (const { spec, theirs } of directoryLists) {
+      await compare(tx, { system: system.id, spec, theirs: theirs(users), began, whole });
+      const { rows } = await tx.execute<{ n: number }>(sql`select count(*)::int as n from (${theirs(users)}) m`);
+      things += rows[0]!.n;
+    }
     return {
-      things: rows[0]!.n,
+      things,
       odd,
       whole,
       cause: whole ? null : 'Not all that the directory gave made sense, so nothing of it counts as missing.',

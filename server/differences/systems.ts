@@ -2,7 +2,8 @@ import { webActionSpecs, type Listing, type WebAction } from '../../core/systems
 import type { ActionSpec } from '../../core/plans/index.ts';
 import type { Reader } from '../db/database.ts';
 import { webSystem } from '../db/schema/index.ts';
-import { directoryId, directoryName, ownActionSpecs } from '../systems/index.ts';
+import { directoryId, directoryName } from '../systems/directory/id.ts';
+import { ownActionSpecs } from '../systems/index.ts';
 import type { Registered } from '../systems/web/call.ts';
 
 /** An action whose things a system lists: what it takes and gives. */

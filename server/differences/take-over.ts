@@ -28,6 +28,7 @@ const fieldOf: Partial<Record<ValueType, 'group' | 'location' | 'number' | 'date
 function definitionFor({ spec }: Lists): ItemDefinition {
   const { gives } = spec;
   const slot = spec.inputs.find((i) => i.name === gives.what);
+  const person = spec.inputs.find((i) => i.name === gives.person);
   const kind = fieldOf[(slot ?? spec.outputs.find((o) => o.name === gives.what))?.type ?? 'text'];
   const name = `Found in ${spec.system}: ${gives.kind}`;
   return {
@@ -47,7 +48,7 @@ function definitionFor({ spec }: Lists): ItemDefinition {
           name: `Taken over from ${spec.system}`,
           expected: { min: 'PT0S', likely: 'PT0S', max: 'PT0S' },
           action: spec.id,
-          inputs: { [gives.person]: { ref: 'request.for' }, ...(slot && kind && { [gives.what]: { ref: 'form.what' } }) },
+          inputs: { ...(person && { [person.name]: { ref: 'request.for' } }), ...(slot && kind && { [slot.name]: { ref: 'form.what' } }) },
         },
       ],
     },

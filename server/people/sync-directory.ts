@@ -1,15 +1,18 @@
 import { sql } from 'drizzle-orm';
+import { record } from '../changes/record.ts';
 import { now } from '../clock.ts';
 import { db, type Tx } from '../db/database.ts';
 import { addJobs } from '../runtime/jobs.ts';
 import { putAside } from '../set-aside/put-aside.ts';
-import { directoryClient, enterprise, ownership, type Reading, type ScimGroup, type ScimUser } from '../systems/directory/client.ts';
-import { record } from '../changes/record.ts';
+import { saysOf, takeIn } from './take-in.ts';
+import { directoryClient, ownership, type Reading, type ScimGroup, type ScimUser } from '../systems/directory/client.ts';
 
 /** How much a reading may take away by itself: so many, or this part of what there is. More waits for an administrator. */
 const mostGone = { atLeast: 20, part: 0.1 };
 
 export interface Synced {
+  /** The people that the directory has and that make sense, as it has them. */
+  users: ScimUser[];
   people: number;
   groups: number;
   /** Records that made no sense; each is set aside. */
@@ -24,11 +27,12 @@ export interface Synced {
  * that it is more likely wrong; `sure` is an administrator's word that it is right.
  */
 export async function syncDirectory({ sure = false } = {}): Promise<Synced> {
+  const began = now();
   const [users, groups] = await Promise.all([directoryClient.users(), directoryClient.groups()]);
   const kept = await db().transaction(async (tx) => {
     // One at a time, so that a slow reading never overwrites a newer one half-way.
     await tx.execute(sql`select pg_advisory_xact_lock(481023)`);
-    return { people: await takePeople(tx, users, sure), groups: await takeGroups(tx, groups, sure) };
+    return { people: await takePeople(tx, users, began, sure), groups: await takeGroups(tx, groups, sure) };
   });
   for (const [what, reading] of [
     ['person', users],
@@ -36,7 +40,7 @@ export async function syncDirectory({ sure = false } = {}): Promise<Synced> {
   ] as const)
     for (const { record: odd, why } of reading.odd)
       await putAside(db(), { source: 'directory', key: `${what} ${idOf(odd)}`, what: `A ${what} of the directory`, cause: why, payload: odd });
-  return { people: users.found.length, groups: groups.found.length, odd: users.odd.length + groups.odd.length, kept };
+  return { users: users.found, people: users.found.length, groups: groups.found.length, odd: users.odd.length + groups.odd.length, kept };
 }
 
 const idOf = (record: unknown): string => {
@@ -45,18 +49,9 @@ const idOf = (record: unknown): string => {
 };
 
 /** Gives how many are missing and were kept. */
-async function takePeople(tx: Tx, { found, odd, whole }: Reading<ScimUser>, sure: boolean): Promise<number> {
-  const rows = oneOfEachName(found).map((u) => ({
-    id: u.id,
-    userName: u.userName,
-    name: u.displayName ?? u.name?.formatted ?? u.userName,
-    email: (u.emails?.find((e) => e.primary) ?? u.emails?.[0])?.value ?? '',
-    department: u[enterprise]?.department ?? null,
-    jobRole: u.title ?? null,
-    active: u.active ?? true,
-    manager: u[enterprise]?.manager?.value ?? null,
-  }));
-  const taken = new Set(rows.map((r) => r.id));
+async function takePeople(tx: Tx, { found, odd, whole }: Reading<ScimUser>, began: Date, sure: boolean): Promise<number> {
+  const once = oneOfEachName(found);
+  const taken = new Set(once.map((u) => u.id));
   for (const twin of found.filter((u) => !taken.has(u.id)))
     await putAside(tx, {
       source: 'directory',
@@ -65,27 +60,10 @@ async function takePeople(tx: Tx, { found, odd, whole }: Reading<ScimUser>, sure
       cause: 'Somebody else there has the same user name.',
       payload: twin,
     });
-  const reading = sql`jsonb_to_recordset(${JSON.stringify(rows)}::jsonb) as r(id text, "userName" text, name text, email text, department text,
-    "jobRole" text, active boolean, manager text)`;
-  // A user name belongs to whoever has it now: somebody who comes back under a new id is a new person, and two may have swapped theirs.
-  await tx.execute(sql`
-    update person p set user_name = '~' || p.id
-    from ${reading} where lower(r."userName") = lower(p.user_name) and r.id <> p.directory_id`);
-  await tx.execute(sql`
-    insert into person (directory_id, user_name, name, email, department, job_role, active, inactive_since)
-    select id, "userName", name, email, department, "jobRole", active, case when active then null else ${now().toISOString()}::timestamptz end from ${reading}
-    on conflict (directory_id) do update set user_name = excluded.user_name, name = excluded.name, email = excluded.email,
-      department = excluded.department, job_role = excluded.job_role, active = excluded.active,
-      inactive_since = case when excluded.active then null else coalesce(person.inactive_since, excluded.inactive_since) end
-    where person.erased_at is null and (person.user_name, person.name, person.email, person.department, person.job_role, person.active)
-      is distinct from (excluded.user_name, excluded.name, excluded.email, excluded.department, excluded.job_role, excluded.active)`);
-  await tx.execute(sql`
-    update person p set manager_id = m.id
-    from ${reading} left join person m on m.directory_id = r.manager
-    where p.directory_id = r.id and p.manager_id is distinct from m.id`);
+  await takeIn(tx, once, began);
   // What came and made no sense is there all the same.
   const there = JSON.stringify([...found.map((u) => u.id), ...odd.map((o) => idOf(o.record))]);
-  const missing = sql`from person p where p.active and not exists (select from jsonb_array_elements_text(${there}::jsonb) t(id) where t.id = p.directory_id)`;
+  const missing = sql`from person p where p.active and ${saysOf('p', began)} and not exists (select from jsonb_array_elements_text(${there}::jsonb) t(id) where t.id = p.directory_id)`;
   const { rows: counted } = await tx.execute<{ missing: number; all: number }>(
     sql`select (select count(*)::int ${missing}) as missing, (select count(*)::int from person where active) as all`,
   );

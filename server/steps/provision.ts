@@ -66,9 +66,9 @@ async function writeHoldings(tx: Tx, gave: Of<'gave'>[], took: Of<'tookBack'>[],
   for (const { given, run } of gave) {
     const gives = (await actionSpec(tx, given.action))?.gives;
     if (!gives) continue;
-    const person = given.inputs[gives.person];
-    if (!isPerson(person)) continue;
     const slot = (name: string) => own(given.outputs, name) ?? own(given.inputs, name) ?? null;
+    const person = slot(gives.person);
+    if (!isPerson(person)) continue;
     const until = gives.until === undefined ? null : slot(gives.until);
     await tx
       .insert(holding)

@@ -5,14 +5,11 @@ import type { Reader } from '../db/database.ts';
 import { webSystem } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 import type { Action } from './action.ts';
+import { accountActions } from './directory/accounts.ts';
 import { addMember, removeMember } from './directory/membership.ts';
 import { webAction } from './web/call.ts';
 
-const own = new Map([addMember, removeMember].map((a): [string, Action] => [a.spec.id, a]));
-
-/** The directory is built in: what it is called by, and its name. */
-export const directoryId = 'directory';
-export const directoryName = 'Directory';
+const own = new Map([addMember, removeMember, ...accountActions].map((a): [string, Action] => [a.spec.id, a]));
 
 /** The actions of the systems that are built in. */
 export const ownActionSpecs: ActionSpec[] = [...own.values()].map((a) => a.spec);

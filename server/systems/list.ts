@@ -4,7 +4,8 @@ import { has, type Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
 import { keyset, pageBy, type Key } from '../lists/keyset.ts';
 import { allOf, anyOf, onDays, wordsIn } from '../lists/narrow.ts';
-import { directoryId, directoryName, ownActionSpecs } from './index.ts';
+import { directoryId, directoryName } from './directory/id.ts';
+import { ownActionSpecs } from './index.ts';
 
 const name: Key[] = [
   { of: sql`lower(one.name)`, as: 'text' },

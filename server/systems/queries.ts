@@ -3,7 +3,8 @@ import { has, type Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
 import { person, systemOwner, webSystem } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
-import { directoryId, directoryName, ownActionSpecs } from './index.ts';
+import { directoryId, directoryName } from './directory/id.ts';
+import { ownActionSpecs } from './index.ts';
 
 /**
  * A system, with who answers for it: the directory, or a registered one, of which a secret is only said to be there or not.

@@ -38,6 +38,7 @@ export * as listItems from '../items/list.ts';
 export * as listLedger from '../runs/ledger.ts';
 export * as listPolicies from '../policies/list.ts';
 export * as listSystems from '../systems/list.ts';
+export * as userNames from '../systems/directory/user-name-rule.ts';
 export * as listTables from '../tables/list.ts';
 export * as kinds from '../kinds/commands.ts';
 export * as readKinds from '../kinds/queries.ts';

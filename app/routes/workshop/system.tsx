@@ -2,9 +2,12 @@ import { data, Link, redirect } from 'react-router';
 import { has } from '../../../server/auth/viewer.ts';
 import { setSystemOwners } from '../../../server/consents/commands.ts';
 import { keepWebSystem } from '../../../server/systems/commands.ts';
+import { directoryId } from '../../../server/systems/directory/id.ts';
+import { keepUserNames, userNamesFor } from '../../../server/systems/directory/user-name-rule.ts';
 import { systemFor } from '../../../server/systems/queries.ts';
 import { Owners } from '~/systems/owners';
 import { SystemEditor } from '~/systems/system-editor';
+import { UserNames } from '~/systems/user-names';
 import { Frame } from '~/ui/frame';
 import { useOutcome } from '~/ui/outcome';
 import { Refused } from '~/ui/problem';
@@ -22,7 +25,8 @@ export async function loader({ context, request, params }: Route.LoaderArgs) {
   const mayKeep = has(viewer, 'administrator');
   // One that is not registered yet is there for whoever may register it.
   const system = params.id === 'new' && mayKeep ? undefined : orNotFound(await systemFor(viewer, params.id), 'This system');
-  return { system, mayKeep, designs: has(viewer, 'designer') };
+  const names = params.id === directoryId ? await userNamesFor(viewer) : undefined;
+  return { system, mayKeep, names, designs: has(viewer, 'designer') };
 }
 
 export async function action({ context, request, params }: Route.ActionArgs) {
@@ -32,8 +36,15 @@ export async function action({ context, request, params }: Route.ActionArgs) {
     const owned = await setSystemOwners(viewer, { system: params.id, people: form.all('owner') });
     return owned.ok ? { said: 'The owners are saved.' } : refused(owned, { of: 'owners' as const });
   }
+  if (form.get('act') === 'userNames') {
+    if (params.id !== directoryId) throw data('Only the directory makes user names.', { status: 400 });
+    const [way, most, domain] = [form.get('form'), form.get('most'), form.get('domain')];
+    const rule = { form: way, most: /^\d{1,3}$/.test(most.trim()) ? Number(most) : Number.NaN, domain };
+    const kept = await keepUserNames(viewer, { version: Number(form.get('version')), rule });
+    return kept.ok ? { said: 'New accounts are named so from now on.' } : refused(kept, { of: 'names' as const, typed: { form: way, most, domain } });
+  }
   const isNew = params.id === 'new';
-  if (!isNew && !isId(params.id)) throw data('This system is built in: only its owners can be named.', { status: 400 });
+  if (!isNew && !isId(params.id)) throw data('This system is built in: only its owners and how it names people can be changed.', { status: 400 });
   const definition = documentIn(form, 'definition');
   const result = await keepWebSystem(viewer, {
     id: isNew ? undefined : params.id,
@@ -45,9 +56,9 @@ export async function action({ context, request, params }: Route.ActionArgs) {
   return isNew ? redirect(`/workshop/systems/${result.id}`) : { said: 'The system is saved. Plans act by it from the next call on.' };
 }
 
-export default function System({ loaderData: { system, mayKeep, designs }, ...props }: Route.ComponentProps) {
+export default function System({ loaderData: { system, mayKeep, names, designs }, ...props }: Route.ComponentProps) {
   const outcome = useOutcome(props.actionData);
-  const refusal = (of: 'owners' | 'system') => (outcome && 'refusal' in outcome && outcome.of === of ? outcome.refusal : undefined);
+  const refusal = (of: 'owners' | 'system' | 'names') => (outcome && 'refusal' in outcome && outcome.of === of ? outcome.refusal : undefined);
   return (
     <Frame marginLabel="Workshop" margin={<WorkshopMargin at="systems" designs={designs} />}>
       <Link to="/workshop/systems" className="text-sea underline underline-offset-4">
@@ -64,6 +75,15 @@ export default function System({ loaderData: { system, mayKeep, designs }, ...pr
           <Refused sentence={refusal('owners')?.sentence} />
           <Owners key={system.owners.map((o) => o.id).join()} name={system.name} owners={system.owners} mayKeep={mayKeep} />
         </>
+      )}
+      {names && (
+        <UserNames
+          key={names.version}
+          names={names}
+          typed={outcome && 'typed' in outcome ? outcome.typed : undefined}
+          mayKeep={mayKeep}
+          refusal={refusal('names')}
+        />
       )}
       {mayKeep && (!system || system.definition) ? (
         <div className="mt-4">

@@ -3,7 +3,7 @@ import { inputFindings } from '../check.ts';
 import { stop, unset, warn, type Finding } from '../finding.ts';
 import { output, readOperands, type Places } from '../place.ts';
 import type { Room } from '../room.ts';
-import { ended, fail, personOf, putOutputs, valueOf, valuesOf, type RunContext } from '../run/context.ts';
+import { ended, fail, personOf, putOutputs, valueOf, valuesOf, type RunContext, type Scope } from '../run/context.ts';
 import type { Activity, Given } from '../run/state.ts';
 import type { Value } from '../../values/index.ts';
 import { givenWords, operandWords } from '../words.ts';
@@ -31,6 +31,10 @@ const keptForGood = (step: Provision, action: ActionSpec): Finding[] =>
         }),
       ]
     : [];
+
+/** What is stated, with its values of now; what has none is not given. */
+const inputsNow = (context: RunContext, scope: Scope, step: Provision): Record<string, Value> =>
+  Object.fromEntries(Object.entries(valuesOf(context, scope, step.inputs)).filter(([, value]) => value !== null));
 
 /** Whom the note is for is stated as an input is. */
 const noteSlot = { name: 'note', label: 'Whom the sealed note is for', type: 'person', required: true } as const;
@@ -75,9 +79,12 @@ export const provision: Room<Provision> = {
       ...(o.secret && { secret: true }),
     })),
   reads: (step, catalogue) => {
-    const slots = actionOf(catalogue, step.action)?.inputs;
+    const slot = (name: string) => actionOf(catalogue, step.action)?.inputs.find((i) => i.name === name);
     return [
-      ...readOperands(step.inputs, (name) => slots?.find((i) => i.name === name)?.label ?? name),
+      // What an action can do without is left out where there is no value.
+      ...Object.entries(step.inputs).flatMap(([name, o]) =>
+        readOperands({ [name]: o }, () => slot(name)?.label ?? name).map((r) => ({ ...r, needed: slot(name)?.required ?? true })),
+      ),
       ...(step.note ? readOperands({ note: step.note.to }, () => noteSlot.label) : []),
     ];
   },
@@ -115,7 +122,7 @@ export const provision: Room<Provision> = {
     return undo === undefined ? step : { ...step, undo };
   },
   thawed: ({ undo, ...step }, catalogue) => (undo === undefined || undo === actionOf(catalogue, step.action)?.undoneBy ? step : { ...step, undo }),
-  inputs: (context, step, scope) => valuesOf(context, scope, step.inputs),
+  inputs: (context, step, scope) => inputsNow(context, scope, step),
   start: (context, step, activity, scope) => {
     if (!step.action) return void fail(context, scope, activity, `“${step.name}” has no action set.`);
     const to = step.note && personOf(valueOf(context, scope, step.note.to));
@@ -123,7 +130,7 @@ export const provision: Room<Provision> = {
     if (step.note && to === undefined)
       return void fail(context, scope, activity, `There is nobody whom the sealed note of “${step.name}” could go to.`);
     activity.phase = 'calling';
-    activity.inputs = valuesOf(context, scope, step.inputs);
+    activity.inputs = inputsNow(context, scope, step);
     context.effects.push({
       effect: 'call',
       key: activity.key,

@@ -1,5 +1,6 @@
 import { sql } from 'drizzle-orm';
 import { bigint, boolean, date, index, integer, pgTable, primaryKey, text, uniqueIndex, uuid, type AnyPgColumn } from 'drizzle-orm/pg-core';
+import type { UserNameRule } from '../../../core/people/index.ts';
 import { when } from './when.ts';
 
 export const location = pgTable('location', {
@@ -28,6 +29,8 @@ export const person = pgTable(
     active: boolean('active').notNull().default(true),
     /** Since when the directory has them not, or not as somebody who works here. */
     inactiveSince: when('inactive_since'),
+    /** When they were last taken over by themselves, after an act of ours: a reading that began before says nothing of them. */
+    takenAt: when('taken_at'),
     /** Somebody who asked by a public link: known by a mail address of theirs, never active, in no directory. */
     outside: boolean('outside').notNull().default(false),
     lastDay: date('last_day'),
@@ -52,6 +55,17 @@ export const person = pgTable(
     index('person_email_part').using('gin', sql`lower(${t.email}) gin_trgm_ops`),
   ],
 );
+
+/** How user names of new accounts are made; one row at most, and without it the default holds. */
+export const userNameRule = pgTable('user_name_rule', {
+  id: integer('id').primaryKey().default(1),
+  form: text('form').$type<UserNameRule['form']>().notNull(),
+  most: integer('most').notNull(),
+  domain: text('domain').notNull(),
+  version: integer('version').notNull().default(1),
+  changedBy: uuid('changed_by').references(() => person.id),
+  changedAt: when('changed_at').notNull().defaultNow(),
+});
 
 export const role = ['designer', 'auditor', 'administrator', 'teamMember'] as const;
 export type Role = (typeof role)[number];

@@ -5,7 +5,7 @@ import express from 'express';
 import SCIMMY from 'scimmy';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { PermanentError, TransientError } from '../errors.ts';
-import { directoryClient } from './client.ts';
+import { directoryClient, enterprise } from './client.ts';
 import { testSettings } from '../../testing/settings.ts';
 
 /** Our client against a SCIM server that is not ours: scimmy, behind a thin HTTP front. */
@@ -20,7 +20,12 @@ const keep = (rows: Map<string, Row>) => (resource: { id?: string }, data: objec
   rows.set(row.id, row);
   return row;
 };
-const give = (rows: Map<string, Row>) => (resource: { id?: string }) => (resource.id ? rows.get(resource.id)! : [...rows.values()]);
+interface Asked {
+  id?: string;
+  filter?: { match: (rows: Row[]) => Row[] };
+}
+const give = (rows: Map<string, Row>) => (resource: Asked) =>
+  resource.id ? rows.get(resource.id)! : resource.filter ? resource.filter.match([...rows.values()]) : [...rows.values()];
 
 let server: Server;
 let mood: 'well' | 'html' | 'hang' | 'redirect' = 'well';
@@ -28,7 +33,12 @@ const seen: { authorization: string | undefined; key: string | undefined }[] = [
 
 beforeAll(async () => {
   SCIMMY.Resources.declare(SCIMMY.Resources.User)
-    .ingress(keep(users) as never)
+    .extend(SCIMMY.Schemas.EnterpriseUser)
+    .ingress(((resource: { id?: string }, data: { userName?: string }) => {
+      if ([...users.values()].some((u) => u['userName'] === data.userName && u.id !== resource.id))
+        throw new SCIMMY.Types.Error(409, 'uniqueness', 'The user name is taken.');
+      return keep(users)(resource, data);
+    }) as never)
     .egress(give(users) as never);
   SCIMMY.Resources.declare(SCIMMY.Resources.Group)
     .ingress(keep(groups) as never)
@@ -60,7 +70,10 @@ beforeAll(async () => {
       };
     app.get(
       `/${path}`,
-      answer(200, (req) => new Resource({ startIndex: Number(req.query['startIndex']), count: Number(req.query['count']) } as never).read()),
+      answer(200, (req) => {
+        const { filter, startIndex, count } = req.query;
+        return new Resource({ startIndex: Number(startIndex), count: Number(count), ...(filter !== undefined && { filter }) } as never).read();
+      }),
     );
     app.get(
       `/${path}/:id`,
@@ -111,6 +124,46 @@ describe('the directory client, against an independent SCIM server (scimmy)', ()
     expect((await directoryClient.group(group.id)).members.map((m) => m.value)).toEqual([made[1]]);
     expect(seen.every((s) => s.authorization === 'Bearer key-for-scimmy')).toBe(true);
     expect(seen.some((s) => s.key === 'run/add#1/0')).toBe(true);
+  });
+
+  it('finds somebody by an attribute, makes an account once, and changes it (RFC 7644, sections 3.3, 3.4.2.2, 3.5.2)', async () => {
+    const made = await directoryClient.createUser(
+      {
+        userName: 'asa.lunde',
+        externalId: 'run/account#1/0',
+        displayName: 'Ása Lunde',
+        name: { formatted: 'Ása Lunde', givenName: 'Ása', familyName: 'Lunde' },
+        emails: [{ value: 'asa.lunde@skerrin.example', type: 'work', primary: true }],
+        active: true,
+        [enterprise]: { employeeNumber: 'S-1', department: 'Tides' },
+      },
+      'run/account#1/0/asa.lunde',
+    );
+    if (made === 'taken') return expect.fail('It is not taken.');
+    expect(await directoryClient.createUser({ userName: 'asa.lunde' }, 'run/other#1/0/asa.lunde')).toBe('taken');
+    // Its reader of filters knows neither attributes of an extension nor quotation marks in a text; the stand-in's does.
+    const found = await directoryClient.findUser('externalId', 'run/account#1/0');
+    expect(found).toMatchObject({ id: made.id, externalId: 'run/account#1/0', name: { familyName: 'Lunde' }, [enterprise]: { department: 'Tides' } });
+    expect(await directoryClient.findUser('userName', 'nobody')).toBeUndefined();
+    const changed = await directoryClient.patchUser(
+      made.id,
+      [
+        { op: 'replace', path: 'active', value: false },
+        { op: 'replace', path: `${enterprise}:department`, value: 'Charts' },
+        { op: 'replace', path: 'name', value: { formatted: 'Ása Wedd', givenName: 'Ása', familyName: 'Wedd' } },
+        { op: 'add', path: 'entitlements', value: [{ value: 'Plotter' }] },
+      ],
+      undefined,
+      'run/change#1/0',
+    );
+    expect(changed).toMatchObject({
+      active: false,
+      name: { familyName: 'Wedd' },
+      entitlements: [{ value: 'Plotter' }],
+      [enterprise]: { department: 'Charts', employeeNumber: 'S-1' },
+    });
+    const without = await directoryClient.patchUser(made.id, [{ op: 'remove', path: 'entitlements[value eq "Plotter"]' }], undefined, 'run/away#1/0');
+    expect(without.entitlements ?? []).toEqual([]);
   });
 
   it('tells what will never go well from what may go well later', async () => {

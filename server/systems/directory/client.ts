@@ -12,15 +12,25 @@ const Member = z.object({ value: Name });
 export const ScimUser = z.object({
   id: line(200).min(1),
   userName: line(200).min(1),
+  /** What whoever made it knows it by: of an account that was made here, the call that gave it. */
+  externalId: Name.optional(),
   displayName: Name.optional(),
-  name: z.object({ formatted: Name.optional() }).optional(),
+  name: z.object({ formatted: Name.optional(), givenName: Name.optional(), familyName: Name.optional() }).optional(),
   emails: z
     .array(z.object({ value: Name, primary: z.boolean().optional() }))
     .max(50)
     .optional(),
   title: Name.optional(),
   active: z.boolean().optional(),
-  [enterprise]: z.object({ department: Name.optional(), manager: z.object({ value: Name }).optional() }).optional(),
+  /** What they are licensed for (RFC 7643, section 4.1.2). */
+  entitlements: z
+    .array(z.object({ value: Name }))
+    .max(1000)
+    .optional(),
+  meta: z.object({ version: Name.optional() }).optional(),
+  [enterprise]: z
+    .object({ employeeNumber: Name.optional(), department: Name.optional(), manager: z.object({ value: Name.optional() }).optional() })
+    .optional(),
 });
 export type ScimUser = z.infer<typeof ScimUser>;
 export const ScimGroup = z.object({
@@ -35,18 +45,18 @@ const Page = z.object({ totalResults: z.number().int().min(0), startIndex: z.num
 
 const pageSize = 100;
 
-/** One request to the registered directory (SCIM 2.0, RFC 7644). */
+/** One request to the registered directory (SCIM 2.0, RFC 7644). `mayBe`: a refusal that says something else than that it went wrong. */
 async function send(
   method: string,
   path: string,
-  options: { body?: object; headers?: Record<string, string> } = {},
+  options: { body?: object; headers?: Record<string, string>; mayBe?: number } = {},
 ): Promise<{ status: number; body: unknown }> {
   const directory = { name: 'The directory', address: config().DIRECTORY_URL, ownNetwork: true, timeoutMs: 8000, mostBytes: 4_000_000 };
   const scim = 'application/scim+json';
   const headers = { authorization: `Bearer ${config().DIRECTORY_TOKEN}`, accept: scim, 'content-type': scim, ...options.headers };
   const answer = await callOutside(directory, { method, path, headers, body: options.body });
   const body = jsonOf(directory, answer);
-  if (answer.status < 300) return { status: answer.status, body };
+  if (answer.status < 300 || answer.status === options.mayBe) return { status: answer.status, body };
   const said = `The directory answered ${answer.status}${detailOf(body)}.`;
   // 412 means that somebody else changed it, so read again and try again.
   if (isTransient(answer.status) || answer.status === 412) throw new TransientError(said);
@@ -60,6 +70,12 @@ function shaped<T>(shape: z.ZodType<T>, body: unknown): T {
     throw new TransientError(`The directory answered something that is not SCIM (${result.error.issues[0]?.path.join('.') ?? ''}).`);
   return result.data;
 }
+
+const patchSchema = 'urn:ietf:params:scim:api:messages:2.0:PatchOp';
+const userSchema = 'urn:ietf:params:scim:schemas:core:2.0:User';
+
+/** A text as it stands in a filter (RFC 7644, section 3.4.2.2): as in JSON. */
+const quoted = (text: string): string => JSON.stringify(text);
 
 /** What a reading of the directory gave: the resources that make sense, those that do not with the reason, and whether it was whole. */
 export interface Reading<T> {
@@ -93,16 +109,39 @@ async function all<T extends { id: string }>(kind: 'Users' | 'Groups', shape: z.
   }
 }
 
+async function patch(kind: 'Users' | 'Groups', id: string, operations: object[], version: string | undefined, key: string): Promise<void> {
+  await send('PATCH', `/${kind}/${encodeURIComponent(id)}`, {
+    body: { schemas: [patchSchema], Operations: operations },
+    headers: { 'idempotency-key': key, ...(version && { 'if-match': version }) },
+  });
+}
+
 export const directoryClient = {
   users: () => all('Users', ScimUser),
   groups: () => all('Groups', ScimGroup),
   group: async (id: string): Promise<ScimGroup> => shaped(ScimGroup, (await send('GET', `/Groups/${encodeURIComponent(id)}`)).body),
   /** Changes a group only if it still is as it was read (`If-Match`). */
-  patchGroup: async (id: string, operations: object[], version: string | undefined, idempotencyKey: string): Promise<void> => {
-    await send('PATCH', `/Groups/${encodeURIComponent(id)}`, {
-      body: { schemas: ['urn:ietf:params:scim:api:messages:2.0:PatchOp'], Operations: operations },
-      headers: { 'idempotency-key': idempotencyKey, ...(version && { 'if-match': version }) },
-    });
+  patchGroup: (id: string, operations: object[], version: string | undefined, idempotencyKey: string): Promise<void> =>
+    patch('Groups', id, operations, version, idempotencyKey),
+  user: async (id: string): Promise<ScimUser> => shaped(ScimUser, (await send('GET', `/Users/${encodeURIComponent(id)}`)).body),
+  /** The one of whom an attribute says this; undefined where there is nobody. Several are more than anybody can tell apart. */
+  findUser: async (attribute: string, is: string): Promise<ScimUser | undefined> => {
+    const filter = encodeURIComponent(`${attribute} eq ${quoted(is)}`);
+    const page = shaped(Page, (await send('GET', `/Users?filter=${filter}&startIndex=1&count=2`)).body);
+    if (page.Resources.length > 1 || page.totalResults > 1)
+      throw new PermanentError(`The directory has ${page.totalResults} people with “${is}” as ${attribute.split(':').at(-1)}.`);
+    return page.Resources.length === 0 ? undefined : shaped(ScimUser, page.Resources[0]);
+  },
+  /** Makes an account; `taken` where somebody else has this user name (RFC 7644, section 3.3: 409). */
+  createUser: async (user: object, idempotencyKey: string): Promise<ScimUser | 'taken'> => {
+    const body = { schemas: [userSchema, enterprise], ...user };
+    const answer = await send('POST', '/Users', { body, headers: { 'idempotency-key': idempotencyKey }, mayBe: 409 });
+    return answer.status === 409 ? 'taken' : shaped(ScimUser, answer.body);
+  },
+  /** Changes a person only if they still are as they were read; what they are then is read anew, since an answer may be empty (204). */
+  patchUser: async (id: string, operations: object[], version: string | undefined, idempotencyKey: string): Promise<ScimUser> => {
+    await patch('Users', id, operations, version, idempotencyKey);
+    return directoryClient.user(id);
   },
   create: async (kind: 'Users' | 'Groups', body: object): Promise<{ id: string }> =>
     shaped(z.object({ id: z.string() }), (await send('POST', `/${kind}`, { body })).body),

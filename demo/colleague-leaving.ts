@@ -1,0 +1,78 @@
+import type { ItemDefinition } from '../core/items/index.ts';
+import { sentence } from '../core/values/index.ts';
+
+const now = { min: 'PT0S', likely: 'PT0S', max: 'PT0S' };
+
+/** Somebody leaves: on the last day what they carry is handed in and their account is closed; what they hold goes back by itself. */
+export const colleagueLeaving = (workplace: string): ItemDefinition => ({
+  name: 'Colleague leaving',
+  summary: 'What is handed in on the last day, and the account closed.',
+  category: 'People',
+  promise: 'P30D',
+  form: {
+    fields: [
+      { id: 'colleague', kind: 'person', label: 'Colleague', required: true },
+      { id: 'lastDay', kind: 'date', label: 'Last day', required: true },
+    ],
+  },
+  plan: {
+    steps: [
+      {
+        id: 'agree',
+        kind: 'gate',
+        name: 'Their manager agrees',
+        forRequester: 'Their manager agrees',
+        expected: { min: 'PT1H', likely: 'PT4H', max: 'P1D' },
+        approvers: { from: 'managerOf', person: { ref: 'form.colleague' } },
+        rule: { rule: 'first' },
+        ownRequest: 'skip',
+        nobody: { then: 'pass' },
+        reminders: { after: 'P1D', times: 2 },
+        deadline: 'P5D',
+        corrects: ['lastDay'],
+      },
+      {
+        id: 'lastMorning',
+        kind: 'pause',
+        name: 'Until the last day',
+        forRequester: 'Until the last day',
+        expected: now,
+        until: { date: { ref: 'form.lastDay' } },
+      },
+      {
+        id: 'handIn',
+        kind: 'task',
+        name: 'Take what they hand in',
+        forRequester: 'What they carry is handed in',
+        expected: { min: 'PT15M', likely: 'PT30M', max: 'PT2H' },
+        assignee: { team: workplace },
+        tellTeam: true,
+        instructions: [{ text: [[{ ref: 'form.colleague', bold: true }, { text: ' leaves today. Take keys, card and equipment.' }]] }],
+        checklist: [
+          { id: 'keys', words: 'Keys and card' },
+          { id: 'equipment', words: 'Equipment' },
+        ],
+        fields: [],
+        due: { by: { ref: 'form.lastDay' } },
+      },
+      {
+        id: 'close',
+        kind: 'provision',
+        name: 'Close the account',
+        forRequester: 'The account is closed',
+        expected: { min: 'PT1M', likely: 'PT1M', max: 'PT5M' },
+        action: 'directory.disableAccount',
+        inputs: { person: { ref: 'form.colleague' } },
+      },
+      {
+        id: 'tellDone',
+        kind: 'tell',
+        name: 'Tell that all is done',
+        expected: now,
+        to: { ref: 'request.requester' },
+        subject: [[{ ref: 'form.colleague' }, { text: ' has left' }]],
+        body: [{ text: sentence('What they carried is handed in and their account is closed. What else they hold goes back by itself.') }],
+      },
+    ],
+  },
+});

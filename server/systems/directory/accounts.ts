@@ -1,0 +1,320 @@
+import { and, eq, isNull } from 'drizzle-orm';
+import { addressFor, mostTried, userNames, type FullName } from '../../../core/people/index.ts';
+import { isPerson, type Value } from '../../../core/values/index.ts';
+import { db } from '../../db/database.ts';
+import { holding, person } from '../../db/schema/index.ts';
+import { isId } from '../../ids.ts';
+import { takeInNow } from '../../people/take-in.ts';
+import type { Action } from '../action.ts';
+import { PermanentError } from '../errors.ts';
+import { directoryClient, enterprise, type ScimUser } from './client.ts';
+import { userNamesNow } from './user-name-rule.ts';
+
+const who = { name: 'person', label: 'Person', type: 'person' as const, required: true };
+const password = { name: 'password', label: 'First password', type: 'text' as const, required: true, made: true };
+const names = [
+  { name: 'given', label: 'Given names', type: 'text' as const, required: true },
+  { name: 'family', label: 'Family name', type: 'text' as const, required: true },
+];
+const place = [
+  { name: 'department', label: 'Department', type: 'text' as const, required: false },
+  { name: 'jobRole', label: 'Job role', type: 'text' as const, required: false },
+  { name: 'manager', label: 'Manager', type: 'person' as const, required: false },
+];
+const nameOutput = { name: 'userName', label: 'User name', type: 'text' as const, always: true };
+const alreadyOutput = (label: string) => ({ name: 'already', label, type: 'boolean' as const, always: true });
+
+/**
+ * Makes somebody an account, or takes up the one they have: never a second for one person. They are known by their staff number
+ * (`employeeNumber`); without one only by this very call, which the account keeps (`externalId`), so that a repeat finds what it made.
+ * Somebody who comes back has their old account again, with a new first password. Who has one that is open keeps their password.
+ */
+export const createAccount: Action = {
+  spec: {
+    id: 'directory.createAccount',
+    system: 'Directory',
+    label: 'Make an account',
+    inputs: [...names, { name: 'staffNumber', label: 'Staff number', type: 'text', required: false }, ...place, password],
+    outputs: [
+      { name: 'person', label: 'Person', type: 'person', always: true },
+      nameOutput,
+      { name: 'address', label: 'Mail address', type: 'address', always: false },
+      alreadyOutput('Had an account'),
+    ],
+    undoneBy: 'directory.disableAccount',
+    anewBy: 'directory.newPassword',
+    unchangedWhen: 'already',
+    grants: true,
+    gives: { kind: 'account', person: 'person', what: 'userName' },
+  },
+  run: async (values, key) => {
+    const staffNumber = text(values['staffNumber']);
+    const name = nameIn(values);
+    const found = await (staffNumber === undefined
+      ? directoryClient.findUser('externalId', key)
+      : directoryClient.findUser(`${enterprise}:employeeNumber`, staffNumber));
+    if (!found) return given(await createFor(name, { ...(await facts(values)), ...(staffNumber && { employeeNumber: staffNumber }) }, values, key));
+    // What a call that was cut off had done is not done again.
+    if (found.externalId === key) return given(found);
+    const already = found.active ?? true;
+    const back = [
+      { op: 'replace', path: 'active', value: true },
+      { op: 'replace', path: 'password', value: values['password'] },
+      { op: 'replace', path: 'externalId', value: key },
+    ];
+    const changes = [...nameChanges(found, name), ...changesTo(found, await facts(values)), ...(already ? [] : back)];
+    return given(await changed(found, changes, key), already);
+  },
+};
+
+const given = async (user: ScimUser, already = false) => {
+  const id = await takeInNow(user);
+  const address = (user.emails?.find((e) => e.primary) ?? user.emails?.[0])?.value;
+  return { is: 'done' as const, outputs: { person: { person: id }, userName: user.userName, ...(address && { address }), already } };
+};
+
+/** What a directory keeps of where somebody works (RFC 7643, sections 4.1 and 4.3). */
+interface Facts {
+  title?: string;
+  department?: string;
+  /** The directory’s id of the manager. */
+  manager?: string;
+  employeeNumber?: string;
+}
+
+/** The first user name that is free. Each has a key of its own, so that a repeat is answered as the first time. */
+async function createFor(name: FullName, facts: Facts, values: Record<string, Value>, key: string): Promise<ScimUser> {
+  const { rule } = await userNamesNow(db());
+  const candidates = userNames(rule, name);
+  const { title, manager, ...work } = facts;
+  for (const userName of candidates) {
+    const address = addressFor(rule, userName);
+    const made = await directoryClient.createUser(
+      {
+        userName,
+        externalId: key,
+        displayName: fullName(name),
+        name: { formatted: fullName(name), givenName: name.given, familyName: name.family },
+        active: true,
+        password: values['password'],
+        ...(title && { title }),
+        ...(address && { emails: [{ value: address, type: 'work', primary: true }] }),
+        [enterprise]: { ...work, ...(manager && { manager: { value: manager } }) },
+      },
+      `${key}/${userName}`,
+    );
+    if (made !== 'taken') return made;
+  }
+  throw new PermanentError(
+    candidates.length === 0
+      ? `No user name can be made of “${fullName(name)}”.`
+      : `“${candidates[0]}” and the same with 2 to ${mostTried} after it are taken.`,
+  );
+}
+
+/** Changes where somebody works; what is not stated stays. */
+const changeAccount: Action = {
+  spec: {
+    id: 'directory.changeAccount',
+    system: 'Directory',
+    label: 'Change where somebody works',
+    inputs: [who, ...place],
+    outputs: [alreadyOutput('Was so already')],
+    unchangedWhen: 'already',
+  },
+  run: async (values, key) => {
+    const user = await readPerson(values);
+    const changes = changesTo(user, await facts(values));
+    await takeInNow(await changed(user, changes, key));
+    return { is: 'done', outputs: { already: changes.length === 0 } };
+  },
+};
+
+/** Gives somebody another name, and the user name and mail address that follow from it, unless theirs do already. */
+const renameAccount: Action = {
+  spec: {
+    id: 'directory.renameAccount',
+    system: 'Directory',
+    label: 'Give a person another name',
+    inputs: [who, ...names],
+    outputs: [nameOutput],
+  },
+  run: async (values, key) => {
+    const [user, name] = [await readPerson(values), nameIn(values)];
+    const { rule } = await userNamesNow(db());
+    const candidates = userNames(rule, name);
+    if (candidates.length === 0) throw new PermanentError(`No user name can be made of “${fullName(name)}”.`);
+    const userName = candidates.includes(user.userName) ? user.userName : await firstFree(candidates);
+    const address = addressFor(rule, userName);
+    const changes = [
+      ...nameChanges(user, name),
+      ...(userName === user.userName ? [] : [{ op: 'replace', path: 'userName', value: userName }]),
+      ...(userName === user.userName || !address
+        ? []
+        : [{ op: 'replace', path: 'emails', value: [{ value: address, type: 'work', primary: true }] }]),
+    ];
+    const id = await takeInNow(await changed(user, changes, key));
+    // What they hold goes on under the name that it has now.
+    await db()
+      .update(holding)
+      .set({ what: userName })
+      .where(and(eq(holding.personId, id), eq(holding.action, createAccount.spec.id), isNull(holding.endedAt)));
+    return { is: 'done', outputs: { userName } };
+  },
+};
+
+async function firstFree(candidates: string[]): Promise<string> {
+  for (const userName of candidates) if (!(await directoryClient.findUser('userName', userName))) return userName;
+  throw new PermanentError(`“${candidates[0]}” and the same with 2 to ${mostTried} after it are taken.`);
+}
+
+/** Closes an account, or opens it again. Nothing of it is deleted. */
+const setActive = (active: boolean, spec: Pick<Action['spec'], 'id' | 'label' | 'undoneBy' | 'grants'>, already: string): Action => ({
+  spec: { ...spec, system: 'Directory', inputs: [who], outputs: [alreadyOutput(already)], unchangedWhen: 'already' },
+  run: async (values, key) => {
+    const user = await readPerson(values);
+    const was = (user.active ?? true) === active;
+    await takeInNow(await changed(user, was ? [] : [{ op: 'replace', path: 'active', value: active }], key));
+    return { is: 'done', outputs: { already: was } };
+  },
+});
+const disableAccount = setActive(
+  false,
+  { id: 'directory.disableAccount', label: 'Close an account', undoneBy: 'directory.enableAccount' },
+  'Was closed already',
+);
+const enableAccount = setActive(
+  true,
+  { id: 'directory.enableAccount', label: 'Open an account again', undoneBy: 'directory.disableAccount', grants: true },
+  'Was open already',
+);
+
+/** Gives an account another first password: whoever gets it has the account, so that the directory’s owners consent to it. */
+const newPassword: Action = {
+  spec: {
+    id: 'directory.newPassword',
+    system: 'Directory',
+    label: 'Give an account a new password',
+    inputs: [who, password],
+    outputs: [],
+    grants: true,
+  },
+  run: async (values, key) => {
+    const user = await readPerson(values);
+    await directoryClient.patchUser(user.id, [{ op: 'replace', path: 'password', value: values['password'] }], undefined, key);
+    return { is: 'done', outputs: {} };
+  },
+};
+
+const licence = { name: 'licence', label: 'Licence', type: 'text' as const, required: true };
+
+/** Licenses somebody for something (an entitlement, RFC 7643, section 4.1.2). */
+export const addLicence: Action = {
+  spec: {
+    id: 'directory.addLicence',
+    system: 'Directory',
+    label: 'Give a licence',
+    inputs: [who, licence],
+    outputs: [alreadyOutput('Had it already')],
+    undoneBy: 'directory.removeLicence',
+    unchangedWhen: 'already',
+    grants: true,
+    gives: { kind: 'licence', person: 'person', what: 'licence' },
+  },
+  run: async (values, key) => {
+    const [user, value] = [await readPerson(values), licenceIn(values)];
+    const already = hasLicence(user, value);
+    await changed(user, already ? [] : [{ op: 'add', path: 'entitlements', value: [{ value }] }], key);
+    return { is: 'done', outputs: { already } };
+  },
+};
+
+/** Takes a licence away. */
+const removeLicence: Action = {
+  spec: {
+    id: 'directory.removeLicence',
+    system: 'Directory',
+    label: 'Take a licence away',
+    inputs: [who, licence],
+    outputs: [{ name: 'was', label: 'Had it', type: 'boolean', always: true }],
+    undoneBy: 'directory.addLicence',
+  },
+  run: async (values, key) => {
+    const [user, value] = [await readPerson(values), licenceIn(values)];
+    const was = hasLicence(user, value);
+    await changed(user, was ? [{ op: 'remove', path: `entitlements[value eq ${JSON.stringify(value)}]` }] : [], key);
+    return { is: 'done', outputs: { was } };
+  },
+};
+
+/** What the directory can be asked to do about accounts. */
+export const accountActions: Action[] = [
+  createAccount,
+  changeAccount,
+  renameAccount,
+  disableAccount,
+  enableAccount,
+  newPassword,
+  addLicence,
+  removeLicence,
+];
+
+const text = (value: Value | undefined): string | undefined => (typeof value === 'string' && value.trim() !== '' ? value.trim() : undefined);
+const fullName = (name: FullName): string => `${name.given} ${name.family}`.trim();
+
+function nameIn(values: Record<string, Value>): FullName {
+  const [given, family] = [text(values['given']), text(values['family'])];
+  if (given === undefined && family === undefined) throw new PermanentError('No name was given.');
+  return { given: given ?? '', family: family ?? '' };
+}
+
+function licenceIn(values: Record<string, Value>): string {
+  const value = text(values['licence']);
+  if (value === undefined) throw new PermanentError('No licence was given.');
+  return value;
+}
+
+const hasLicence = (user: ScimUser, licence: string): boolean =>
+  (user.entitlements ?? []).some((e) => e.value.toLowerCase() === licence.toLowerCase());
+
+/** What is stated of where somebody works, as the directory keeps it. */
+async function facts(values: Record<string, Value>): Promise<Facts> {
+  const [title, department] = [text(values['jobRole']), text(values['department'])];
+  const manager = isPerson(values['manager']) ? await directoryIdOf(values['manager'].person, 'The manager') : undefined;
+  return { ...(title && { title }), ...(department && { department }), ...(manager && { manager }) };
+}
+
+const nameChanges = (user: ScimUser, name: FullName): object[] =>
+  user.displayName === fullName(name) && user.name?.givenName === name.given && user.name.familyName === name.family
+    ? []
+    : [
+        { op: 'replace', path: 'displayName', value: fullName(name) },
+        { op: 'replace', path: 'name', value: { formatted: fullName(name), givenName: name.given, familyName: name.family } },
+      ];
+
+/** The operations that bring somebody to these facts; none where they are so. */
+const changesTo = (user: ScimUser, { title, department, manager }: Facts): object[] => [
+  ...(title !== undefined && title !== user.title ? [{ op: 'replace', path: 'title', value: title }] : []),
+  ...(department !== undefined && department !== user[enterprise]?.department
+    ? [{ op: 'replace', path: `${enterprise}:department`, value: department }]
+    : []),
+  ...(manager !== undefined && manager !== user[enterprise]?.manager?.value
+    ? [{ op: 'replace', path: `${enterprise}:manager`, value: { value: manager } }]
+    : []),
+];
+
+const changed = (user: ScimUser, operations: object[], key: string): Promise<ScimUser> =>
+  operations.length === 0 ? Promise.resolve(user) : directoryClient.patchUser(user.id, operations, user.meta?.version, key);
+
+/** Whom an action is about, as the directory has them now. */
+async function readPerson(values: Record<string, Value>): Promise<ScimUser> {
+  const given = values['person'];
+  if (!isPerson(given)) throw new PermanentError('No person was given.');
+  return directoryClient.user(await directoryIdOf(given.person, 'The person'));
+}
+
+async function directoryIdOf(id: string, what: string): Promise<string> {
+  const [row] = isId(id) ? await db().select({ id: person.directoryId, outside: person.outside }).from(person).where(eq(person.id, id)) : [];
+  if (!row || row.outside) throw new PermanentError(`${what} is not in the directory.`);
+  return row.id;
+}
