@@ -45,7 +45,10 @@ export async function meddle(chance: (n: number) => number, people: Record<strin
 }
 
 async function settleSomething(chance: (n: number) => number, people: Record<string, string>): Promise<void> {
-  const { rows } = await db().execute<{ id: string; is: string }>(sql`select id, "is" from difference where state = 'open' order by id limit 20`);
+  // Those who play here keep their accounts.
+  const { rows } = await db().execute<{ id: string; is: string }>(sql`
+    select id, "is" from difference where state = 'open'
+      and not (action = 'directory.createAccount' and person_id = any(${sql.param(Object.values(people))}::uuid[])) order by id limit 20`);
   const some = rows[chance(Math.max(1, rows.length))];
   if (!some) return;
   const how = some.is === 'missing' ? 'end' : some.is === 'until' ? 'follow' : ['takeOver', 'takeBack', 'leave'][chance(3)]!;
@@ -85,17 +88,22 @@ export async function lookAtDifferences(tx: Tx): Promise<string[]> {
   const wrong: string[] = [];
   const { rows: held } = await tx.execute<{ what: string; who: string; kind: string; ending: boolean }>(sql`
     select coalesce(h.what ->> 'group', h.what #>> '{}') as what, h.person_id as who, h.kind, h.ending_at is not null as ending
-    from holding h where h.ended_at is null and h.kind in ('machine', 'group')`);
+    from holding h where h.ended_at is null and h.kind in ('machine', 'group', 'account', 'licence')`);
   const { rows: people } = await tx.execute<{ id: string; there: string }>(sql`select id, directory_id as there from person`);
   const { rows: groups } = await tx.execute<{ id: string; there: string }>(sql`select id, directory_id as there from access_group where not gone`);
   const person = new Map(people.map((p) => [p.there, p.id]));
   const group = new Map(groups.map((g) => [g.there, g.id]));
   const machines = (await machinesThere()).flatMap((m) => (m.address ? [{ what: m.address, who: people.find((p) => p.id === m.owner)?.id }] : []));
   const members = (await directoryClient.groups()).found.flatMap((g) => g.members.map((m) => ({ what: group.get(g.id)!, who: person.get(m.value) })));
+  const users = (await directoryClient.users()).found.filter((u) => u.active ?? true);
+  const accounts = users.map((u) => ({ what: u.userName, who: person.get(u.id) }));
+  const licences = users.flatMap((u) => (u.entitlements ?? []).map((e) => ({ what: e.value, who: person.get(u.id) })));
   const expected: string[] = [];
   for (const [kind, there] of [
     ['machine', machines],
     ['group', members],
+    ['account', accounts],
+    ['licence', licences],
   ] as const) {
     const ours = held.filter((h) => h.kind === kind);
     const [byThing, byBoth] = [new Set(ours.map((o) => o.what)), new Set(ours.map((o) => `${o.what} ${o.who}`))];

@@ -22,6 +22,7 @@ import { saveRow } from '../server/tables/commands.ts';
 import { changeCells } from '../server/tables/grid.ts';
 import { rowOf } from '../server/tables/queries.ts';
 import { look } from './soak-look.ts';
+import { newcomer, publishAccounts } from './soak-accounts.ts';
 import { meddle, readOnce } from './soak-differences.ts';
 import { giveSomethingBack, hurryMachines, publishMachines } from './soak-machines.ts';
 import { handleANote } from './soak-notes.ts';
@@ -63,6 +64,7 @@ async function main(): Promise<void> {
   const items: string[] = [];
   for (const [i, plan] of quickPlans(Math.min(60, Math.ceil(runs / 8)), seed).entries()) items.push(await publishPlan(org, `Generated ${i}`, plan));
   const machines = await publishMachines(org);
+  const accounts = await publishAccounts(org);
   const link = await publishOutside(org);
   const hours = await keepHours(org);
   const tickets = await ticketPlay(org, through);
@@ -77,7 +79,8 @@ async function main(): Promise<void> {
     while (Date.now() < until || asked.size < runs) {
       if (asked.size < runs && (open.size < 40 || chance(3) === 0)) {
         const idempotencyKey = randomUUID();
-        const item = chance(8) === 0 ? machines : items[chance(items.length)]!;
+        const which = chance(12);
+        const item = which === 0 ? machines : which === 1 ? accounts : items[chance(items.length)]!;
         const who = ['tor', 'dan', 'olav'][chance(3)]!;
         const group = `survey-${chance(groups) + 1}`;
         // Unknown whether it arrived when the database went away: sent again with the same key it is one request.
@@ -87,7 +90,15 @@ async function main(): Promise<void> {
         // Some ask for a code that others may have; it is told, and nothing is opened.
         const code = chance(3) === 0 ? `SK-${10 + chance(4)}` : null;
         const made = await through(async () =>
-          askFor(org, item, idempotencyKey, who, group, { code, sketch: withFile ? [{ file: await attach(org.people[who]!) }] : null }, whom),
+          askFor(
+            org,
+            item,
+            idempotencyKey,
+            who,
+            group,
+            { code, sketch: withFile ? [{ file: await attach(org.people[who]!) }] : null, ...(item === accounts && newcomer(chance)) },
+            whom,
+          ),
         );
         if (!made.ok && made.problems?.length === 1 && made.problems[0]!.field === 'code') {
           asked.delete(idempotencyKey);

@@ -8,7 +8,6 @@ export const colleagueLeaving = (workplace: string): ItemDefinition => ({
   name: 'Colleague leaving',
   summary: 'What is handed in on the last day, and the account closed.',
   category: 'People',
-  promise: 'P30D',
   form: {
     fields: [
       { id: 'colleague', kind: 'person', label: 'Colleague', required: true },

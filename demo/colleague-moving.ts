@@ -16,7 +16,6 @@ export const colleagueMoving: ItemDefinition = {
   name: 'Colleague moving',
   summary: 'Another department, job or manager, in the directory from a day on.',
   category: 'People',
-  promise: 'P30D',
   form: {
     fields: [
       { id: 'colleague', kind: 'person', label: 'Colleague', required: true },

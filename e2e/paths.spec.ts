@@ -108,7 +108,9 @@ test('directory down for a while: tried again, then fulfilled, membership once',
   const technician = await as('technician');
   await expect(async () => {
     await technician.goto(`/ledger/${number.slice(2)}`);
-    await expect(technician.getByText(/^Directory: Add a person to a group · not answered yet, (?:[2-9]|\d{2,}) exchanges$/)).toBeVisible({ timeout: 2000 });
+    await expect(technician.getByText(/^Directory: Add a person to a group · not answered yet, (?:[2-9]|\d{2,}) exchanges$/)).toBeVisible({
+      timeout: 2000,
+    });
   }).toPass();
   await technician.getByText(/^Directory: Add a person to a group ·/).click();
   await expect(technician.getByText(/The directory answered 503: The directory is down\./).first()).toBeVisible();

@@ -65,6 +65,7 @@ export function UserNames({
         <Labelled label="A user name is" help={`As it would be of ${of.join(', ')}.`} problem={problem('form')}>
           {(ids) => (
             <RadioGroup
+              aria-label="A user name is"
               {...ids}
               name="form"
               value={form}

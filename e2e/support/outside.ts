@@ -28,6 +28,20 @@ export const directory = {
     const journal = await json<{ id: string; change: string; method: string }[]>(`http://127.0.0.1:${env('DIRECTORY_PORT')}/_journal`);
     return journal.filter((j) => j.id === Resources[0]!.id && j.method === 'PATCH');
   },
+  /** Whether it lets somebody in. */
+  letsIn: async (userName: string, password: string): Promise<boolean> =>
+    (
+      await fetch(`http://127.0.0.1:${env('DIRECTORY_PORT')}/_sign-in`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ userName, password }),
+      })
+    ).status === 204,
+  /** Whether somebody of this user name has an account that is open; undefined where there is none. */
+  async isOpen(userName: string): Promise<boolean | undefined> {
+    const { Resources } = await scim<{ Resources: { active: boolean }[] }>(`/Users?filter=${encodeURIComponent(`userName eq "${userName}"`)}`);
+    return Resources[0]?.active;
+  },
   manner: (manner: 'well' | 'slow' | 'failing' | 'refusing', delayMs = 3000) =>
     json(`http://127.0.0.1:${env('DIRECTORY_PORT')}/_manner`, {
       method: 'POST',

@@ -4,6 +4,7 @@ import { step } from '../../core/testing/samples.ts';
 import type { Form } from '../../core/forms/index.ts';
 import type { Step } from '../../core/plans/index.ts';
 import type { Operand } from '../../core/values/index.ts';
+import { tendCall } from '../calls/tend.ts';
 import { shiftClock } from '../clock.ts';
 import { directoryLists } from '../differences/directory-lists.ts';
 import { readSystem, wantReading } from '../differences/reading.ts';
@@ -155,6 +156,28 @@ describe('a starter', () => {
     expect((await inDirectory('ina.marsten'))[enterprise]?.department).toBe('Charts');
     // Their password stays theirs.
     expect([await letsIn('ina.marsten', 'first-word'), await letsIn('ina.marsten', 'another')]).toEqual([true, false]);
+  });
+
+  it('two requests for one person at once: one account, whichever is first; the other waits and finds it', async () => {
+    const runs = [await asked('Twice', 'Asked', 'S-250'), await asked('Twice', 'Asked', 'S-250')];
+    await w.manner('directory', 'slow', 200);
+    const calls = await w.query<{ id: string }>('select id from call where run_id = any($1) and closed_at is null', [runs.map((r) => r.id)]);
+    await Promise.all(calls.map((c) => tendCall(c.id)));
+    await w.manner('directory', 'well');
+    expect(await w.query('select count(*)::int as n from call where id = any($1) and closed_at is null', [calls.map((c) => c.id)])).toEqual([
+      { n: 1 },
+    ]);
+    for (let i = 0; i < 3; i++) await w.work();
+    expect((await directoryClient.users()).found.filter((u) => u[enterprise]?.employeeNumber === 'S-250').map((u) => u.userName)).toEqual([
+      'twice.asked',
+    ]);
+    const answers = await w.query<{ already: boolean }>(
+      `select (outputs ->> 'already')::boolean as already from call where id = any($1) order by 1`,
+      [calls.map((c) => c.id)],
+    );
+    expect(answers).toEqual([{ already: false }, { already: true }]);
+    expect(await held('twice.asked')).toEqual(['account twice.asked', 'group tide-models']);
+    expect(await w.query('select from account_claim')).toEqual([]);
   });
 
   it('a call that was cut off finds what it made, with a staff number and without', async () => {

@@ -1,3 +1,8 @@
+CREATE TABLE "account_claim" (
+	"staff_number" text PRIMARY KEY NOT NULL,
+	"key" text NOT NULL
+);
+--> statement-breakpoint
 CREATE TABLE "user_name_rule" (
 	"id" integer PRIMARY KEY DEFAULT 1 NOT NULL,
 	"form" text NOT NULL,

@@ -67,6 +67,12 @@ export const userNameRule = pgTable('user_name_rule', {
   changedAt: when('changed_at').notNull().defaultNow(),
 });
 
+/** Who is being given an account: by their staff number, the call that is about it (its idempotency key). Gone once they have it. */
+export const accountClaim = pgTable('account_claim', {
+  staffNumber: text('staff_number').primaryKey(),
+  key: text('key').notNull(),
+});
+
 export const role = ['designer', 'auditor', 'administrator', 'teamMember'] as const;
 export type Role = (typeof role)[number];
 

@@ -1,12 +1,12 @@
-import { and, eq, isNull } from 'drizzle-orm';
+import { and, eq, isNull, sql } from 'drizzle-orm';
 import { addressFor, mostTried, userNames, type FullName } from '../../../core/people/index.ts';
 import { isPerson, type Value } from '../../../core/values/index.ts';
 import { db } from '../../db/database.ts';
-import { holding, person } from '../../db/schema/index.ts';
+import { accountClaim, holding, person } from '../../db/schema/index.ts';
 import { isId } from '../../ids.ts';
 import { takeInNow } from '../../people/take-in.ts';
-import type { Action } from '../action.ts';
-import { PermanentError } from '../errors.ts';
+import type { Action, Reply } from '../action.ts';
+import { PermanentError, TransientError } from '../errors.ts';
 import { directoryClient, enterprise, type ScimUser } from './client.ts';
 import { userNamesNow } from './user-name-rule.ts';
 
@@ -49,23 +49,43 @@ export const createAccount: Action = {
   },
   run: async (values, key) => {
     const staffNumber = text(values['staffNumber']);
-    const name = nameIn(values);
-    const found = await (staffNumber === undefined
-      ? directoryClient.findUser('externalId', key)
-      : directoryClient.findUser(`${enterprise}:employeeNumber`, staffNumber));
-    if (!found) return given(await createFor(name, { ...(await facts(values)), ...(staffNumber && { employeeNumber: staffNumber }) }, values, key));
-    // What a call that was cut off had done is not done again.
-    if (found.externalId === key) return given(found);
-    const already = found.active ?? true;
-    const back = [
-      { op: 'replace', path: 'active', value: true },
-      { op: 'replace', path: 'password', value: values['password'] },
-      { op: 'replace', path: 'externalId', value: key },
-    ];
-    const changes = [...nameChanges(found, name), ...changesTo(found, await facts(values)), ...(already ? [] : back)];
-    return given(await changed(found, changes, key), already);
+    if (staffNumber === undefined) return accountOf(values, key, undefined);
+    await claim(staffNumber, key);
+    const reply = await accountOf(values, key, staffNumber);
+    await db()
+      .delete(accountClaim)
+      .where(and(eq(accountClaim.staffNumber, staffNumber), eq(accountClaim.key, key)));
+    return reply;
   },
 };
+
+/** Two requests for one person are seen to one after the other: the directory itself does not mind a staff number that comes twice. */
+async function claim(staffNumber: string, key: string): Promise<void> {
+  const { rows } = await db().execute(sql`
+    insert into account_claim as c (staff_number, key) values (${staffNumber}, ${key})
+    on conflict (staff_number) do update set key = excluded.key
+      where c.key = excluded.key or not exists (select from call where call.idempotency_key = c.key and call.closed_at is null)
+    returning c.key`);
+  if (rows.length === 0) throw new TransientError(`Another request is giving ${staffNumber} an account.`);
+}
+
+async function accountOf(values: Record<string, Value>, key: string, staffNumber: string | undefined): Promise<Reply> {
+  const name = nameIn(values);
+  const found = await (staffNumber === undefined
+    ? directoryClient.findUser('externalId', key)
+    : directoryClient.findUser(`${enterprise}:employeeNumber`, staffNumber));
+  if (!found) return given(await createFor(name, { ...(await facts(values)), ...(staffNumber && { employeeNumber: staffNumber }) }, values, key));
+  // What a call that was cut off had done is not done again.
+  if (found.externalId === key) return given(found);
+  const already = found.active ?? true;
+  const back = [
+    { op: 'replace', path: 'active', value: true },
+    { op: 'replace', path: 'password', value: values['password'] },
+    { op: 'replace', path: 'externalId', value: key },
+  ];
+  const changes = [...nameChanges(found, name), ...changesTo(found, await facts(values)), ...(already ? [] : back)];
+  return given(await changed(found, changes, key), already);
+}
 
 const given = async (user: ScimUser, already = false) => {
   const id = await takeInNow(user);
