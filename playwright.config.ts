@@ -2,7 +2,9 @@ import { defineConfig } from '@playwright/test';
 import { chromiumLaunch } from './e2e/support/chromium.ts';
 
 /** The whole is run in two halves of about the same length, each in a house of its own; what is not named here is in the second. */
-const firstHalf = ['access', 'boundary', 'categories', 'desk', 'editor', 'forms', 'kinds', 'lists', 'trouble'].map((name) => `${name}.spec.ts`);
+const firstHalf = ['access', 'boundary', 'categories', 'desk', 'editor', 'forms', 'kinds', 'lists', 'sheet', 'tables', 'trouble'].map(
+  (name) => `${name}.spec.ts`,
+);
 const half = process.env['TEST_HALF'];
 
 /** Started by scripts/test.mjs, which brings up database, stand-ins, web and demo first. */

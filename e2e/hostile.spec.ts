@@ -150,6 +150,7 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
     ['designer', '/workshop/bring-in', (h) => ({ act: 'back', import: h })],
     ['administrator', '/workshop/systems/new', (h) => ({ definition: h, secret: h, answerKey: h })],
     ['administrator', '/workshop/systems/directory', (h) => ({ act: 'owners', owner: h })],
+    ['administrator', '/workshop/systems/directory', (h) => ({ act: 'userNames', version: h, form: h, most: h, domain: h })],
     ['administrator', '/ledger/holdings', (h) => ({ id: h, why: h })],
     ['administrator', '/ledger/differences', (h) => ({ act: 'settle', id: h, how: h, why: h, person: h, 'person.for': h, 'person.name': h })],
     ['administrator', '/ledger/differences', (h) => ({ act: 'leaveAll', system: h, why: h, foundBy: h })],

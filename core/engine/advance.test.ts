@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { compileHours, usualHours, type Calendar } from '../calendar/index.ts';
 import { play, playOut, type Player } from '../testing/player.ts';
 import { anyPlan } from '../testing/any-plan.ts';
-import { answers, createAccount, gate, joinGroup, tell } from '../testing/samples.ts';
+import { add, answers, createAccount, gate, joinGroup, tell } from '../testing/samples.ts';
 import type { Plan, Step, StepOf } from '../plans/index.ts';
 import { givenId } from '../steps/index.ts';
 import { advance, newState, openActivities, replay, RunState, type Effect, type RunEvent } from './index.ts';
@@ -148,6 +148,15 @@ describe('a run', () => {
     const { state, effects } = run(make('form.colleague'), begin);
     expect(named(effects)).not.toContain('call');
     expect(openActivities(state)).toMatchObject([{ phase: 'stuck', cause: 'There is nobody whom the sealed note of “provision acc” could go to.' }]);
+  });
+
+  it('what has no value when a system is asked is not given', () => {
+    const group = { ref: 'form.group' };
+    const asked = run(
+      { steps: [{ ...(add as StepOf<'provision'>), inputs: { group, person: { ref: 'form.colleague' } } }, tell('end', 'End')] },
+      begin,
+    );
+    expect(asked.effects).toContainEqual(expect.objectContaining({ effect: 'call', inputs: { group: { group: 'g1' } } }));
   });
 
   it('withdrawn by its requester: open work is closed; by anybody else: ignored', () => {

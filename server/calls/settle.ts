@@ -78,7 +78,8 @@ export const keepReply = (of: Pick<Call, 'id' | 'runId'>, came: Came, heard: Hea
       await set({ outputs, closedAt: at, progress: '', sealedMade: null, ...(isOpen && { status: 'succeeded' }) });
       await deliver({ type: 'answered', outputs, changed: came.changed ?? true });
       // What is not needed any more is taken back again, and what was there already has secrets of its own: nobody is told these.
-      if (row.status !== 'cancelled' && (came.changed ?? true)) await keepNote(tx, row, [...Object.values(madeIn(row.sealedMade)), ...(came.secrets ?? [])], at);
+      if (row.status !== 'cancelled' && (came.changed ?? true))
+        await keepNote(tx, row, [...Object.values(madeIn(row.sealedMade)), ...(came.secrets ?? [])], at);
       return isOpen ? 'answer' : 'late';
     }
     if (!came.ok && (came.final || (heard.how === 'sent' && (await tries(tx, row.id, 'sent')) >= row.retries.times))) {

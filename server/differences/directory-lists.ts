@@ -11,7 +11,7 @@ export const members: Theirs = sql`select jsonb_build_object('group', p.group_id
   from group_person p join access_group g on g.id = p.group_id and not g.gone where p."as" = 'member'`;
 
 /** The accounts that are open, as the directory was read a moment ago. */
-const accounts: Theirs = sql`select to_jsonb(p.user_name) as what, p.id as person_id, null::date as until,
+export const accounts: Theirs = sql`select to_jsonb(p.user_name) as what, p.id as person_id, null::date as until,
   jsonb_strip_nulls(jsonb_build_object('person', jsonb_build_object('person', p.id), 'userName', p.user_name, 'address', nullif(p.email, ''), 'already', false)) as outputs,
   null::text as job
   from person p where p.active and not p.outside`;
