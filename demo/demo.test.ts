@@ -90,6 +90,14 @@ describe('the demo organisation', () => {
       guestFromAPartner('house'),
     ];
     for (const item of items) expect(checkItem(item.form, item.plan, catalogue, item.promise)).toEqual([]);
+    const guest = guestFromAPartner('house');
+    const hasty = JSON.parse(JSON.stringify(guest.plan).replaceAll('"pause":{"length":"PT5M"', '"pause":{"length":"PT4M"')) as typeof guest.plan;
+    expect(checkItem(guest.form, hasty, catalogue, guest.promise).map((f) => f.sentence)).toEqual([
+      '“Find out whether they have accepted” is done again by “Look whether they have accepted” sooner than Guest house wants to be asked (find out whether a guest has accepted: every 5 minutes at most).',
+    ]);
+    const unowned = { ...catalogue, actions: catalogue.actions.map((a) => ({ ...a, unowned: a.system === 'Directory' })) };
+    const join = joinAGroup(lead);
+    expect(checkItem(join.form, join.plan, unowned, join.promise).map((f) => f.code)).toEqual(['nobody-consents']);
     // Whoever is signed in may have their own password set anew: nobody has to agree to that.
     const reset = resetPassword('desk');
     expect(checkItem(reset.form, reset.plan, catalogue, reset.promise).map((f) => [f.code, f.severity])).toEqual([['ungated', 'warns']]);

@@ -25,6 +25,8 @@ export const guestHouse = (address: string): WebSystem => ({
     {
       id: 'look',
       label: 'Find out whether a guest has accepted',
+      // It has many guests, and answers each of them so often at most (common practice, no source).
+      apart: 'PT5M',
       method: 'GET',
       path: '/guests/{id}',
       inputs: [{ name: 'id', label: 'Guest', type: 'text', required: true }],

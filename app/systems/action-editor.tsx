@@ -1,5 +1,6 @@
 import type { WebAction } from '../../core/systems/index.ts';
 import { rowType, typeWords, ValueType } from '../../core/values/index.ts';
+import { DurationInput } from '~/sheet/duration-input';
 import { Checkbox } from '~/ui/checkbox';
 import { freshKey } from '~/ui/fresh-key';
 import { Line } from '~/ui/line';
@@ -153,6 +154,16 @@ export function ActionEditor({
         )}
       </ListEditor>
       <LaterEditor named={named} what={what} later={a.later} onChange={(later) => onChange({ ...a, later })} />
+      <div className="flex flex-wrap items-center gap-2 text-sm">
+        <label className="flex gap-2">
+          <Checkbox className="mt-0.5" checked={a.apart !== undefined} onChecked={(on) => onChange({ ...a, apart: on ? 'PT5M' : undefined })} />A
+          repeat does not ask for it again sooner than after a time
+        </label>
+        {a.apart !== undefined && (
+          <DurationInput label={`${what} again after`} iso={a.apart} min={1} onChange={(apart) => onChange({ ...a, apart })} />
+        )}
+      </div>
+      {named('apart').problem && <p className="text-sm text-coral">{named('apart').problem}</p>}
       <GivesEditor named={named} action={a} onChange={(gives) => onChange({ ...a, gives, ...(!gives && { listing: undefined }) })} />
       <ListingEditor named={named} action={a} onChange={(listing) => onChange({ ...a, listing })} />
       <div className="flex flex-wrap items-center justify-end gap-x-6 gap-y-2">

@@ -9,6 +9,7 @@ import { checkForm } from './form.ts';
 import { names } from './names.ts';
 import { circles, closings, nothing, unreached } from './paths.ts';
 import { checkPromise } from './promise.ts';
+import { repeats } from './repeats.ts';
 import { settings } from './settings.ts';
 import { untold } from './told.ts';
 import { values } from './values.ts';
@@ -18,7 +19,7 @@ export { checkForm } from './form.ts';
 export { checkPrices } from './prices.ts';
 
 /** The families of findings about a plan, in the order in which they are told of one step. */
-const families: Family[] = [nothing, names, settings, values, conditions, circles, closings, unreached, untold, ungated];
+const families: Family[] = [nothing, names, settings, values, conditions, circles, repeats, closings, unreached, untold, ungated];
 
 /** Everything the check finds in a form and its plan, in reading order. `promise`: the promised working time, ISO 8601. */
 export function checkItem(form: Form, plan: Plan, catalogue: Catalogue, promise?: string): Finding[] {

@@ -25,6 +25,10 @@ export const ActionSpec = z.object({
   unchangedWhen: z.string().optional(),
   /** It gives somebody something: its system's owners have to consent to an item that uses it, and somebody has to agree before. */
   grants: z.boolean().optional(),
+  /** Nobody answers for its system: who has to consent to what it gives is not there. Left out: that is not known. */
+  unowned: z.boolean().optional(),
+  /** More often than once in so long (ISO 8601) the system does not want to be asked for it. */
+  apart: z.string().optional(),
   /** It may be accepted first and answered later: within this long (ISO 8601). */
   within: z.string().optional(),
   /**

@@ -35,6 +35,8 @@ export type FindingCode =
   | 'secret'
   | 'secret-for-nobody'
   | 'beyond-allowed'
+  | 'asks-too-often'
+  | 'nobody-consents'
   | 'form-test'
   | 'not-for-outside'
   | 'promise';

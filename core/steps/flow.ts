@@ -27,22 +27,31 @@ export interface Way {
  * How control goes through a step: the one answer that definite assignment, findings about paths, timing, agreements and
  * the sheet read. None of them knows a kind of step by name.
  *
- * - `on`: it goes on. `ends`: the request ends there.
+ * - `on`: it goes on, after so many seconds at least. `ends`: the request ends there.
  * - `one`: one of the ways is taken, at the latest the last one.
  * - `tried`: the body, and where it fails or is late one of the others, from wherever in the body it was.
  * - `beside`: all ways side by side; it goes on when all are over, or when the first is and the rest are dropped.
  * - `rounds`: the body again and again, at least so often; `inOrder` false: rounds side by side. `rows`: a round for each row of a
- *   list. `until` is tested after each.
+ *   list. `until` is tested after each. `apart`: so many seconds, at least, are between one round and the next.
  *   `cut`: it may be over before the body has been done once.
  * - `closing`: it goes on. Before the request ends as one of the ways says, that way is taken, from wherever in the plan it was.
  * - `inside`: the steps of a part, with values of its own.
  */
 export type Flow =
-  | { is: 'on' }
+  | { is: 'on'; waits?: number }
   | { is: 'ends' }
   | { is: 'one'; ways: Way[] }
   | { is: 'tried'; body: Way; instead: Way[]; deadline: boolean }
   | { is: 'beside'; join: 'all' | 'first'; ways: Way[] }
-  | { is: 'rounds'; body: Way; least: 0 | 1; inOrder: boolean; rows?: { list: Reference | undefined }; until?: Condition | undefined; cut?: boolean }
+  | {
+      is: 'rounds';
+      body: Way;
+      least: 0 | 1;
+      inOrder: boolean;
+      rows?: { list: Reference | undefined };
+      apart?: number;
+      until?: Condition | undefined;
+      cut?: boolean;
+    }
   | { is: 'closing'; ways: Way[] }
   | { is: 'inside'; part: string | undefined };

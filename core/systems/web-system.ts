@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { heard, line, own, setOwn } from '../boundary/index.ts';
+import { Duration, secondsOf } from '../calendar/index.ts';
 import type { ActionSpec } from '../plans/index.ts';
 import { fromPlain, Id, Plain, plainOf, typeWords, ValueType, type Value } from '../values/index.ts';
 import { Later } from './later.ts';
@@ -36,6 +37,10 @@ export const WebAction = z
     undoneBy: Id.optional(),
     /** It may be accepted first and answered later. Left out: it is done when it is answered. */
     later: Later.optional(),
+    /** What is done again and again does not ask for it more often than once in so long (ISO 8601): the system would refuse it. */
+    apart: Duration.refine((d) => secondsOf(d) >= 1, 'A second at least.')
+      .refine((d) => secondsOf(d) <= 30 * 86_400, '30 days at most.')
+      .optional(),
     /** What a person holds once it is done: of which kind, which input names the person, which output or input the thing, and which a date until which it is lent. */
     gives: z.object({ kind: line(40).trim().min(1, 'Say what it is, such as machine.'), person: Id, what: Id, until: Id.optional() }).optional(),
     /** Where the system lists what it has of what this gives: by it what is held is compared with what there is. */
@@ -129,6 +134,7 @@ export const webActionSpecs = (systemId: string, system: WebSystem): ActionSpec[
     // Reading gives nobody anything.
     grants: a.method !== 'GET',
     ...(a.later && { within: a.later.within }),
+    ...(a.apart && { apart: a.apart }),
     ...(a.gives && { gives: a.gives }),
     ...(a.undoneBy && { undoneBy: webActionId(systemId, a.undoneBy) }),
     ...(a.anewBy && { anewBy: webActionId(systemId, a.anewBy) }),

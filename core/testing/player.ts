@@ -113,8 +113,8 @@ export function obliging(a: Activity, outputs: Record<string, Value> = { already
   return undefined;
 }
 
-/** Plays until the run has ended or only a person without an answer is waited for; at most `most` events. */
-export function playOut(player: Player, most = 500): RunState {
+/** Plays until the run has ended or only a person without an answer is waited for; at most `most` events, which repeats within repeats may need. */
+export function playOut(player: Player, most = 20_000): RunState {
   for (let i = 0; i < most && player.state().status === 'open'; i++) {
     const event = openActivities(player.state())
       .map((a) => obliging(a))

@@ -4,7 +4,8 @@ import { namedInAudience, namedInOnBehalf, partOfDefinition, type ItemDefinition
 import { roomOf, walk, type Catalogue } from '../../core/plans/index.ts';
 import { namedIn, Operand, type Value } from '../../core/values/index.ts';
 import type { Reader } from '../db/database.ts';
-import { item, person, policy, referenceTable, revision, routingTable, team, teamMember } from '../db/schema/index.ts';
+import { item, person, policy, referenceTable, revision, routingTable, systemOwner, team, teamMember } from '../db/schema/index.ts';
+import { systemOf } from '../consents/whose.ts';
 import { calendarsOf } from '../hours/nearest.ts';
 import { isId } from '../ids.ts';
 import { namesFor } from '../people/names.ts';
@@ -22,7 +23,15 @@ export async function catalogueFor(tx: Reader, definition: ItemDefinition, self?
     : [];
   const values = [...statedIn(definition), ...namedInAudience(definition.audience), ...namedInOnBehalf(definition.onBehalf)];
   const names = await namesFor(tx, values);
-  const actions = await actionSpecs(tx);
+  const owned = new Set(
+    (
+      await tx
+        .selectDistinct({ system: systemOwner.system })
+        .from(systemOwner)
+        .innerJoin(person, and(eq(person.id, systemOwner.personId), eq(person.active, true)))
+    ).map((o) => o.system),
+  );
+  const actions = (await actionSpecs(tx)).map((a) => ({ ...a, unowned: !owned.has(systemOf(a.id)) }));
   const teams = await tx
     .select({ id: team.id, name: team.name, members: count(person.id) })
     .from(team)

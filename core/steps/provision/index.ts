@@ -53,6 +53,18 @@ function noteFindings(step: Provision, action: ActionSpec, anywhere: Places): Fi
   ];
 }
 
+/** What a system gives is given with the consent of whoever answers for it. */
+const unownedFindings = (step: Provision, action: ActionSpec): Finding[] =>
+  action.grants && action.unowned
+    ? [
+        stop(step, {
+          code: 'nobody-consents',
+          sentence: `“${step.name}” gives something of ${action.system}, and nobody answers for it who could consent.`,
+          mend: `Have an administrator name the owners of ${action.system} under Systems.`,
+        }),
+      ]
+    : [];
+
 const roundOf = (a: Activity): number => a.round ?? 0;
 
 /** Its answer may still come, and is waited for beside whatever else happens. */
@@ -104,6 +116,7 @@ export const provision: Room<Provision> = {
     return [
       ...inputFindings(step, step.inputs, statedInputs(action), anywhere),
       ...noteFindings(step, action, anywhere),
+      ...unownedFindings(step, action),
       ...keptForGood(step, action),
     ];
   },
