@@ -46,6 +46,21 @@ export function HoldingSlip({ of: h, mayTake, refusal }: { of: Holding; mayTake:
             R-{h.number}
           </Link>
         </dd>
+        {h.standing && (
+          <>
+            <dt className="text-faint">In {h.standing.system}</dt>
+            <dd>
+              {h.standing.differs ? (
+                <Link to={`/ledger/differences?difference=${h.standing.differs.id}`} className="text-coral underline underline-offset-4">
+                  {h.standing.differs.is === 'missing' ? 'not there' : 'lent until another day'}
+                </Link>
+              ) : (
+                'there'
+              )}{' '}
+              when it was read, <Time at={h.standing.at} />
+            </dd>
+          </>
+        )}
         {h.agreed.map((a) => (
           <div key={`${a.name} ${a.at.toISOString()}`} className="contents">
             <dt className="text-faint">Agreed</dt>

@@ -10,6 +10,7 @@ import { machines } from '../../standins/machines.ts';
 import { shiftClock } from '../clock.ts';
 import { setSystemOwners } from '../consents/commands.ts';
 import { giveBack } from '../holdings/commands.ts';
+import { holdingFor } from '../holdings/list.ts';
 import { thingsHeld } from '../holdings/queries.ts';
 import { trace } from '../runs/queries.ts';
 import { keepWebSystem } from '../systems/commands.ts';
@@ -102,6 +103,10 @@ const traceOf = async (number: number) => {
   if (!told || told.sealed) throw new Error(`R-${number} has no trace.`);
   return told;
 };
+const standing = async (what: string) => {
+  const held = (await thingsHeld(w.viewer('tor'), 'mine')).rows.find((r) => r.what === what);
+  return (await holdingFor(w.viewer('runa', 'auditor'), held!.id))?.standing;
+};
 const found = (rows: { what: string; is: string }[]) => rows.map((r) => [r.what, r.is]).toSorted();
 
 it('a machine that the park lost is missing: told of once, ended with why, and off whoever had it; nothing is asked of the park', async () => {
@@ -114,6 +119,10 @@ it('a machine that the park lost is missing: told of once, ended with why, and o
   await read();
   expect(found(await open())).toEqual([[lost.what, 'missing']]);
   const [row] = await open();
+  // With what is held stands what its system said last; of what was given since nothing.
+  expect(await standing(lost.what)).toMatchObject({ system: 'Machine park', at: expect.any(Date), differs: { id: row!.id, is: 'missing' } });
+  expect(await standing(stays.what)).toEqual({ system: 'Machine park', at: expect.any(Date), differs: undefined });
+  expect(await standing((await machine()).what)).toBeUndefined();
   expect(row).toMatchObject({ who: 'Tor Strand', systemName: 'Machine park', number: lost.number, kind: 'machine' });
   expect(await settle(row!.id, 'takeOver')).toMatchObject({ ok: false, sentence: 'That cannot be done about this difference.' });
   expect(await settle(row!.id, 'end', { why: ' ' })).toMatchObject({ ok: false, problems: [{ field: 'why' }] });

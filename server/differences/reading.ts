@@ -57,7 +57,7 @@ export async function readSystem(id: string): Promise<void> {
   if (!system) return set(id, { endedAt: now(), things: 0, odd: 0, whole: false, cause: 'It says no longer what it has.' });
   try {
     const read = system.web ? await readWeb(system, system.web, began) : await readDirectory(system, began);
-    if (read) await set(id, { endedAt: now(), ...read });
+    if (read) await set(id, { endedAt: now(), ...read, ...(read.whole && { soundAt: began }) });
   } catch (error) {
     if (isDatabaseTrouble(error)) throw error;
     const known = error instanceof PermanentError || error instanceof TransientError;

@@ -5,6 +5,7 @@ import { now } from '../clock.ts';
 import { isId } from '../ids.ts';
 import { db } from '../db/database.ts';
 import { allOf, anyOf, counted, onDays, wordsIn } from '../lists/narrow.ts';
+import { standingOf } from '../differences/standing.ts';
 import { mayReadLedger } from '../runs/queries.ts';
 import { hasLeft, latestDay } from './day.ts';
 import { byRequest, bySince, holdingFrom, holdingsWhere } from './read.ts';
@@ -37,11 +38,11 @@ export async function holdingList(viewer: Viewer, asked: ListAsked, size = 50) {
   return { next: page.next, rows: page.rows.map(asSeen) };
 }
 
-/** One of them. */
+/** One of them, with what its system said of it when it was last read. */
 export async function holdingFor(viewer: Viewer, id: string) {
   if (!mayReadLedger(viewer) || !isId(id)) return undefined;
   const { rows } = await holdingsWhere([sql`h.id = ${id}`], { keys: bySince, down: true, cursor: undefined, size: 1 }, viewer);
-  return rows[0] && asSeen(rows[0]);
+  return rows[0] && { ...asSeen(rows[0]), standing: await standingOf(db(), id) };
 }
 
 type Row = Awaited<ReturnType<typeof holdingsWhere>>['rows'][number];

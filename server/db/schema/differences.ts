@@ -15,6 +15,8 @@ export const systemReading = pgTable('system_reading', {
   askedBy: uuid('asked_by').references(() => person.id),
   beganAt: when('began_at'),
   endedAt: when('ended_at'),
+  /** When the last one began that was whole: what is held since before then and is not missing was there. */
+  soundAt: when('sound_at'),
   /** How many things it has, and how many of its rows made no sense. */
   things: integer('things').notNull().default(0),
   odd: integer('odd').notNull().default(0),

@@ -1,0 +1,1 @@
+ALTER TABLE "system_reading" ADD COLUMN "sound_at" timestamp with time zone;
