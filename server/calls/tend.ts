@@ -14,6 +14,7 @@ import { causeWords } from '../set-aside/put-aside.ts';
 import type { Action, Reply } from '../systems/action.ts';
 import { PermanentError, TransientError } from '../systems/errors.ts';
 import { action } from '../systems/index.ts';
+import { changingOf } from './changing.ts';
 import { keepReply, type Came } from './settle.ts';
 
 /** Where a system may post its answer to a call. */
@@ -46,7 +47,8 @@ export async function tendCall(callId: string): Promise<void> {
   const { job } = row;
   const asks = row.acceptedAt !== null;
   const came = await attempt(row.action, act, async (acts) => {
-    if (!asks) return acts.run({ ...row.inputs, ...valuesOf(sealedMade) }, row.idempotencyKey, `${config().PUBLIC_URL}${answerPath(row.id)}`);
+    if (!asks)
+      return acts.run({ ...row.inputs, ...valuesOf(sealedMade) }, row.idempotencyKey, `${config().PUBLIC_URL}${answerPath(row.id)}`, changingOf(row));
     return acts.later?.ask && job !== null ? acts.later.ask(job) : undefined;
   });
   if (!came.ok) log.warn({ callId, action: row.action, asks, said: came.said }, 'call failed');

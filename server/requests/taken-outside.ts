@@ -10,6 +10,7 @@ import { isId } from '../ids.ts';
 import { definitionOf } from '../items/definitions.ts';
 import { log } from '../log.ts';
 import { answersRefused, type Refusal } from '../refusal.ts';
+import { askedOnce } from '../systems/action.ts';
 import { action } from '../systems/index.ts';
 
 /** How long somebody who sends a form waits for a system to say whether an answer is taken, in milliseconds. */
@@ -44,7 +45,7 @@ async function isTaken(id: string, words: string): Promise<boolean> {
     const slots = asked && saysWhether(asked.spec);
     if (!asked || !slots) return false;
     const reply = await Promise.race([
-      asked.run({ [slots.input]: words }, crypto.randomUUID(), ''),
+      asked.run({ [slots.input]: words }, crypto.randomUUID(), '', askedOnce),
       new Promise<never>((_, late) => setTimeout(() => late(new Error('It did not answer in time.')), patience).unref()),
     ]);
     // What is only answered later cannot be waited for while somebody types.

@@ -1,6 +1,9 @@
+import { and, eq, isNull } from 'drizzle-orm';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { replays } from '../testing/replays.ts';
 import { world, type World } from '../testing/world.ts';
+import { changingOf } from '../calls/changing.ts';
+import { giveBack } from '../holdings/commands.ts';
 import { action } from '../systems/index.ts';
 import { retryStep } from '../runs/commands.ts';
 import { withdrawRequest } from '../requests/commands.ts';
@@ -96,15 +99,31 @@ describe('a request to join a group', () => {
     expect(await changesFor(id)).toHaveLength(1);
   });
 
-  it('a call repeated after the answer was lost changes nothing twice', async () => {
+  it('a call repeated after the answer was lost changes nothing twice, and what it did is held', async () => {
     const { id } = await w.ask(w.viewer('tor'), item.id, 'orphan-files');
     await decide('boss', id, 'approve');
-    const [call] = await w.query<{ inputs: never; idempotency_key: string }>('select inputs, idempotency_key from call where run_id = $1', [id]);
+    const [call] = await w.db().select().from(w.schema.call).where(eq(w.schema.call.runId, id));
     // What a worker does that dies between the call and the record of its answer.
-    await (await action(w.db(), 'directory.addMember'))!.run(call!.inputs, call!.idempotency_key, '');
+    await (await action(w.db(), 'directory.addMember'))!.run(call!.inputs, call!.idempotencyKey, '', changingOf(call!));
     await w.work();
     expect((await w.request(id)).outcome).toBe('fulfilled');
     expect(await changesFor(id)).toHaveLength(1);
+    expect(await w.query(`select outputs -> 'already' as already from call where run_id = $1`, [id])).toEqual([{ already: false }]);
+    const held = () => w.query('select ended_at is null as held from holding where run_id = $1', [id]);
+    expect(await held()).toEqual([{ held: true }]);
+
+    // The same of what is taken back.
+    const [its] = await w.query<{ id: string }>('select id from holding where run_id = $1', [id]);
+    expect(await giveBack(w.viewer('tor'), { id: its!.id, why: '' })).toEqual({ ok: true });
+    const [back] = await w
+      .db()
+      .select()
+      .from(w.schema.call)
+      .where(and(eq(w.schema.call.runId, id), isNull(w.schema.call.closedAt)));
+    await (await action(w.db(), 'directory.removeMember'))!.run(back!.inputs, back!.idempotencyKey, '', changingOf(back!));
+    await w.work();
+    expect(await w.query(`select outputs -> 'was' as was from call where id = $1`, [back!.id])).toEqual([{ was: true }]);
+    expect(await held()).toEqual([{ held: false }]);
   });
 
   it('the directory refuses: the step is stuck with the cause, a person retries, then it is done', async () => {

@@ -14,6 +14,7 @@ import { notesWaiting } from '../notes/queries.ts';
 import { withdrawRequest } from '../requests/commands.ts';
 import { replays } from '../testing/replays.ts';
 import { world, type World } from '../testing/world.ts';
+import { askedOnce } from './action.ts';
 import { directoryClient, enterprise } from './directory/client.ts';
 import { directoryId } from './directory/id.ts';
 import { keepUserNames, userNamesFor } from './directory/user-name-rule.ts';
@@ -32,7 +33,7 @@ beforeEach(() => w.manner('directory', 'well'));
 
 /** Has the directory do it, as a call of this key would. */
 const act = async (id: string, inputs: Parameters<NonNullable<Awaited<ReturnType<typeof action>>>['run']>[0], key: string) => {
-  const reply = await (await action(w.db(), `directory.${id}`))!.run(inputs, key, '');
+  const reply = await (await action(w.db(), `directory.${id}`))!.run(inputs, key, '', askedOnce);
   return reply.is === 'done' ? reply.outputs : expect.fail('It is not done.');
 };
 /** Whether the directory lets somebody in. */

@@ -19,10 +19,22 @@ export interface AnswersLater {
   callsBack?: { key: () => string; read: (body: unknown) => Reply };
 }
 
+/**
+ * Whether a call has set about changing something. It is kept before anything is changed: a repeat of a call that was cut off finds what
+ * the call did itself, and that was not there already.
+ */
+export interface Changing {
+  begun: boolean;
+  begin: () => Promise<void>;
+}
+
+/** Of what is asked outside any call: nothing of it is repeated. */
+export const askedOnce: Changing = { begun: false, begin: () => Promise.resolve() };
+
 /** An action of a system: what it takes and gives, and how to do it. Throws TransientError or PermanentError. */
 export interface Action {
   spec: ActionSpec;
   /** `answerTo`: where it may post its answer. */
-  run: (inputs: Record<string, Value>, idempotencyKey: string, answerTo: string) => Promise<Reply>;
+  run: (inputs: Record<string, Value>, idempotencyKey: string, answerTo: string, changing: Changing) => Promise<Reply>;
   later?: AnswersLater;
 }

@@ -18,6 +18,8 @@ export const call = pgTable(
     inputs: jsonb('inputs').$type<Record<string, Value>>().notNull(),
     /** Run, step, occurrence and round: the same call repeated after a crash carries the same key. */
     idempotencyKey: text('idempotency_key').notNull().unique(),
+    /** When it set about changing something; a repeat of it finds what it did itself. */
+    changingAt: when('changing_at'),
     retries: jsonb('retries').$type<Retries>().notNull(),
     createdAt: when('created_at').notNull(),
     /** What its run was told of it. Accepted: nothing yet, the system answers later. Late: that no answer came in time. */

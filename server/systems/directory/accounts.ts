@@ -5,7 +5,7 @@ import { db } from '../../db/database.ts';
 import { accountClaim, holding, person } from '../../db/schema/index.ts';
 import { isId } from '../../ids.ts';
 import { takeInNow } from '../../people/take-in.ts';
-import type { Action, Reply } from '../action.ts';
+import type { Action, Changing, Reply } from '../action.ts';
 import { PermanentError, TransientError } from '../errors.ts';
 import { directoryClient, enterprise, type ScimUser } from './client.ts';
 import { userNamesNow } from './user-name-rule.ts';
@@ -142,11 +142,11 @@ const changeAccount: Action = {
     outputs: [alreadyOutput('Was so already')],
     unchangedWhen: 'already',
   },
-  run: async (values, key) => {
+  run: async (values, key, _, changing) => {
     const user = await readPerson(values);
     const changes = changesTo(user, await facts(values));
-    await takeInNow(await changed(user, changes, key));
-    return { is: 'done', outputs: { already: changes.length === 0 } };
+    await takeInNow(await changed(user, changes, key, changing));
+    return { is: 'done', outputs: { already: changes.length === 0 && !changing.begun } };
   },
 };
 
@@ -191,11 +191,11 @@ async function firstFree(candidates: string[]): Promise<string> {
 /** Closes an account, or opens it again. Nothing of it is deleted. */
 const setActive = (active: boolean, spec: Pick<Action['spec'], 'id' | 'label' | 'undoneBy' | 'grants'>, already: string): Action => ({
   spec: { ...spec, system: 'Directory', inputs: [who], outputs: [alreadyOutput(already)], unchangedWhen: 'already' },
-  run: async (values, key) => {
+  run: async (values, key, _, changing) => {
     const user = await readPerson(values);
-    const was = (user.active ?? true) === active;
-    await takeInNow(await changed(user, was ? [] : [{ op: 'replace', path: 'active', value: active }], key));
-    return { is: 'done', outputs: { already: was } };
+    const is = (user.active ?? true) === active;
+    await takeInNow(await changed(user, is ? [] : [{ op: 'replace', path: 'active', value: active }], key, changing));
+    return { is: 'done', outputs: { already: is && !changing.begun } };
   },
 });
 const disableAccount = setActive(
@@ -241,11 +241,11 @@ export const addLicence: Action = {
     grants: true,
     gives: { kind: 'licence', person: 'person', what: 'licence' },
   },
-  run: async (values, key) => {
+  run: async (values, key, _, changing) => {
     const [user, value] = [await readPerson(values), licenceIn(values)];
-    const already = hasLicence(user, value);
-    await changed(user, already ? [] : [{ op: 'add', path: 'entitlements', value: [{ value }] }], key);
-    return { is: 'done', outputs: { already } };
+    const has = hasLicence(user, value);
+    await changed(user, has ? [] : [{ op: 'add', path: 'entitlements', value: [{ value }] }], key, changing);
+    return { is: 'done', outputs: { already: has && !changing.begun } };
   },
 };
 
@@ -259,11 +259,11 @@ const removeLicence: Action = {
     outputs: [{ name: 'was', label: 'Had it', type: 'boolean', always: true }],
     undoneBy: 'directory.addLicence',
   },
-  run: async (values, key) => {
+  run: async (values, key, _, changing) => {
     const [user, value] = [await readPerson(values), licenceIn(values)];
-    const was = hasLicence(user, value);
-    await changed(user, was ? [{ op: 'remove', path: `entitlements[value eq ${JSON.stringify(value)}]` }] : [], key);
-    return { is: 'done', outputs: { was } };
+    const has = hasLicence(user, value);
+    await changed(user, has ? [{ op: 'remove', path: `entitlements[value eq ${JSON.stringify(value)}]` }] : [], key, changing);
+    return { is: 'done', outputs: { was: has || changing.begun } };
   },
 };
 
@@ -323,8 +323,12 @@ const changesTo = (user: ScimUser, { title, department, manager }: Facts): objec
     : []),
 ];
 
-const changed = (user: ScimUser, operations: object[], key: string): Promise<ScimUser> =>
-  operations.length === 0 ? Promise.resolve(user) : directoryClient.patchUser(user.id, operations, user.meta?.version, key);
+/** Changes somebody where there is something to change; gives them as they are then. */
+async function changed(user: ScimUser, operations: object[], key: string, changing?: Changing): Promise<ScimUser> {
+  if (operations.length === 0) return user;
+  await changing?.begin();
+  return directoryClient.patchUser(user.id, operations, user.meta?.version, key);
+}
 
 /** Whom an action is about, as the directory has them now. */
 async function readPerson(values: Record<string, Value>): Promise<ScimUser> {

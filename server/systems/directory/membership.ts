@@ -25,19 +25,21 @@ export const addMember: Action = {
     grants: true,
     gives: { kind: 'group', person: 'person', what: 'group' },
   },
-  run: async (values, key) => {
+  run: async (values, key, _, changing) => {
     const { group, who } = await resolve(values);
     const read = await directoryClient.group(group.directoryId);
-    const already = read.members.some((m) => m.value === who.directoryId);
-    if (!already)
+    const there = read.members.some((m) => m.value === who.directoryId);
+    if (!there) {
+      await changing.begin();
       await directoryClient.patchGroup(
         group.directoryId,
         [{ op: 'add', path: 'members', value: [{ value: who.directoryId }] }],
         read.meta?.version,
         key,
       );
+    }
     await db().insert(groupPerson).values({ groupId: group.id, personId: who.id, as: 'member' }).onConflictDoNothing();
-    return { is: 'done', outputs: { already } };
+    return { is: 'done', outputs: { already: there && !changing.begun } };
   },
 };
 
@@ -51,21 +53,23 @@ export const removeMember: Action = {
     outputs: [{ name: 'was', label: 'Was a member', type: 'boolean', always: true }],
     undoneBy: 'directory.addMember',
   },
-  run: async (values, key) => {
+  run: async (values, key, _, changing) => {
     const { group, who } = await resolve(values);
     const read = await directoryClient.group(group.directoryId);
-    const was = read.members.some((m) => m.value === who.directoryId);
-    if (was)
+    const there = read.members.some((m) => m.value === who.directoryId);
+    if (there) {
+      await changing.begin();
       await directoryClient.patchGroup(
         group.directoryId,
         [{ op: 'remove', path: `members[value eq "${who.directoryId}"]` }],
         read.meta?.version,
         key,
       );
+    }
     await db()
       .delete(groupPerson)
       .where(and(eq(groupPerson.groupId, group.id), eq(groupPerson.personId, who.id), eq(groupPerson.as, 'member')));
-    return { is: 'done', outputs: { was } };
+    return { is: 'done', outputs: { was: there || changing.begun } };
   },
 };
 

@@ -1,0 +1,1 @@
+ALTER TABLE "call" ADD COLUMN "changing_at" timestamp with time zone;
