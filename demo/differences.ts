@@ -19,7 +19,7 @@ export async function differences(administrator: Viewer, park: string, who: { co
   await read(directoryId);
   const left = await leaveAll(administrator, {
     system: directoryId,
-    why: 'They were in these groups before Nessmoor was here.',
+    why: 'It was so before Nessmoor was here.',
     foundBy: new Date().toISOString(),
   });
   if (!left.ok) throw new Error(`The demo cannot be loaded: ${left.sentence}`);

@@ -17,6 +17,13 @@ const thing = (name: string): Words => ({
 const kinds: Record<string, Words> = {
   group: thing('Group access'),
   machine: thing('Machine'),
+  licence: thing('Licence'),
+  account: {
+    name: 'Account',
+    until: 'open until',
+    back: { mine: 'Close it', theirs: 'Close it', under: { mine: 'Being closed', theirs: 'Being closed' } },
+    backOf: { mine: 'Close the account', theirs: 'Close the account' },
+  },
   // Somebody answers for them, and has not been lent them.
   guest: {
     name: 'Guest',
