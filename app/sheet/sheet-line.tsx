@@ -158,7 +158,11 @@ export const SheetLine = memo(function SheetLine(p: LineProps) {
         )}
       </div>
       {line.is === 'step' && facts && p.party >= 0 && (
-        <div role="gridcell" className="flex h-6 min-w-0 items-center pl-2" style={{ gridColumn: 3 + p.party }}>
+        <div
+          role="gridcell"
+          className={clsx('flex h-6 min-w-0 items-center', columns.party < 90 ? 'pl-0.5' : 'pl-2')}
+          style={{ gridColumn: 3 + p.party }}
+        >
           <SheetMark shape={lookOf(line.step).shape} facts={facts} narrow={columns.party < 90} />
         </div>
       )}

@@ -28,7 +28,9 @@ export function SheetMark({ shape, facts, narrow }: { shape: Shape; facts: StepF
       {frame && (
         <span
           className={clsx(
-            'numbers inline-flex h-5 min-w-6 shrink-0 items-center justify-center border px-1 text-sm',
+            'numbers inline-flex h-5 min-w-6 shrink-0 items-center justify-center border',
+            // Hours and minutes stand whole in a narrow column, too.
+            narrow ? 'px-px text-xs tracking-tight' : 'px-1 text-sm',
             frame,
             facts.critical && 'border-b-3',
           )}
