@@ -1,3 +1,4 @@
+import { sql } from 'drizzle-orm';
 import { Readable } from 'node:stream';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { askedOf } from '../../core/lists/index.ts';
@@ -70,6 +71,22 @@ describe('tickets that are the same', () => {
     const cases = await myCases(w.viewer('ina'));
     expect(cases.rows.find((r) => r.number === other)).toMatchObject({ words: 'done, tell us if not', endedAt: expect.any(Date) });
     expect(await sayWhetherHelped(w.viewer('ina'), { number: other, helped: true })).toEqual({ ok: true });
+  });
+
+  it('one goes into another that goes into a third at the same moment: it goes along, and none is in one that is in another', async () => {
+    for (let i = 0; i < 8; i++) {
+      const [a, b, c] = [await kit.report('tor'), await kit.report('ina'), await kit.report('runa')];
+      // All wait for the second, so that both joins begin with what was so before either.
+      let both: Promise<{ ok: boolean }[]> | undefined;
+      await w.db().transaction(async (tx) => {
+        await tx.execute(sql`select from ticket t join service_case k on k.id = t.case_id where k.number = ${b} for update of t`);
+        both = Promise.all([joinTicket(dan(), { number: a, other: `T-${b}` }), joinTicket(dan(), { number: b, other: `T-${c}` })]);
+        await expect.poll(() => w.query(`select from pg_locks where not granted`), { timeout: 20_000 }).not.toHaveLength(0);
+        await new Promise((done) => setTimeout(done, 30));
+      });
+      expect((await both)!.some((r) => r.ok)).toBe(true);
+      expect(await w.query('select from ticket x join ticket y on y.case_id = x.joined_id where y.joined_id is not null')).toEqual([]);
+    }
   });
 
   it('are taken out again as if they had never been joined, also those that had gone with them', async () => {

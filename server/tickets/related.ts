@@ -40,6 +40,12 @@ async function both(tx: Tx, viewer: Viewer, number: number, other: number): Prom
   return { ok: true, t, into, its: found.filter((x) => x.state.joined === t.caseId) };
 }
 
+/** Whether others went into a ticket while it was waited for: they are not among those that were locked with it. */
+async function wentInMeanwhile(tx: Tx, { t, its }: { t: Ticket; its: Ticket[] }): Promise<boolean> {
+  const all = await tx.select({ id: ticket.caseId }).from(ticket).where(eq(ticket.joinedId, t.caseId));
+  return all.some((j) => its.every((i) => i.caseId !== j.id));
+}
+
 /**
  * Joins a ticket into another: from then on it is dealt with there, and whoever asked reads there what the desk says. What had been joined
  * into it goes with it.
@@ -47,10 +53,20 @@ async function both(tx: Tx, viewer: Viewer, number: number, other: number): Prom
 export async function joinTicket(viewer: Viewer, input: { number: number; other: string }): Promise<Result<{ into: number }>> {
   const other = ticketIn(input.other);
   if (!other.ok) return other;
-  return db().transaction(async (tx): Promise<Result<{ into: number }>> => {
-    if (other.number === input.number) return at('other', 'A ticket cannot go into itself. Give the number of the other one.');
-    const open = await both(tx, viewer, input.number, other.number);
+  if (other.number === input.number) return at('other', 'A ticket cannot go into itself. Give the number of the other one.');
+  for (let tries = 0; tries < 5; tries++) {
+    const joined = await joinInto(viewer, input.number, other.number);
+    if (joined !== 'again') return joined;
+  }
+  return refuse('changed-meanwhile', 'Others are being joined into this one at the moment. Try again.');
+}
+
+/** `again`: others went into it meanwhile, and go along where it is tried again. */
+const joinInto = (viewer: Viewer, number: number, other: number): Promise<Result<{ into: number }> | 'again'> =>
+  db().transaction(async (tx): Promise<Result<{ into: number }> | 'again'> => {
+    const open = await both(tx, viewer, number, other);
     if (!open.ok) return open;
+    if (await wentInMeanwhile(tx, open)) return 'again';
     const { t, into, its } = open;
     if (t.state.joined !== undefined)
       return t.state.joined === into.caseId
@@ -82,7 +98,6 @@ export async function joinTicket(viewer: Viewer, input: { number: number; other:
     await record(tx, { actor: viewer.id, action: 'join', object: 'ticket', objectId: t.caseId, detail: { number: t.number, into: into.number } });
     return { ok: true, into: into.number };
   });
-}
 
 /** Takes a ticket out of the one it went into: it goes on as if it had never been there. */
 export async function partTicket(viewer: Viewer, input: { number: number }): Promise<Result> {
