@@ -156,8 +156,8 @@ export function ActionEditor({
       <LaterEditor named={named} what={what} later={a.later} onChange={(later) => onChange({ ...a, later })} />
       <div className="flex flex-wrap items-center gap-2 text-sm">
         <label className="flex gap-2">
-          <Checkbox className="mt-0.5" checked={a.apart !== undefined} onChecked={(on) => onChange({ ...a, apart: on ? 'PT5M' : undefined })} />A
-          repeat does not ask for it again sooner than after a time
+          <Checkbox className="mt-0.5" checked={a.apart !== undefined} onChecked={(on) => onChange({ ...a, apart: on ? 'PT5M' : undefined })} />
+          <span>A repeat asks for it again only after a time</span>
         </label>
         {a.apart !== undefined && (
           <DurationInput label={`${what} again after`} iso={a.apart} min={1} onChange={(apart) => onChange({ ...a, apart })} />

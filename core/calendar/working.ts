@@ -3,7 +3,7 @@ import { z } from 'zod';
 import { isDate, isInstant } from './date.ts';
 import type { Calendar, Year } from './compiled.ts';
 import { wallDay } from './service-hours.ts';
-import { Duration, durationParts } from './duration.ts';
+import { Duration, durationParts, secondsOf, workingMinutes } from './duration.ts';
 
 /** A length of time, and which clock counts it: the desk's open hours, or every hour. */
 export const Span = z.object({ length: Duration, counted: z.enum(['working', 'always']) });
@@ -222,6 +222,9 @@ export function instantIn(day: string, time: string, zone: string): Date {
 export const dayOf = (at: string, zone: string): string => DateTime.fromISO(at, { zone }).toISODate() ?? at.slice(0, 10);
 
 const units = { W: ['week', 'weeks'], D: ['day', 'days'], H: ['hour', 'hours'], M: ['minute', 'minutes'], S: ['second', 'seconds'] } as const;
+
+/** How many seconds a span lasts at least, whenever it begins: a working day may be over within the hours of one. */
+export const leastSeconds = ({ length, counted }: Span): number => (counted === 'working' ? workingMinutes(length) * 60 : secondsOf(length));
 
 /** A duration as written, in words: "5 working days", "5 minutes". */
 export function spanWords(span: Span): string {

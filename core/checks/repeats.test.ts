@@ -17,6 +17,10 @@ describe('repeats that ask a system', () => {
     expect(found([again([add], 'PT9M')])).toEqual([['asks-too-often', 'add']]);
     expect(found([again([add], 'PT10M')])).toEqual([]);
     expect(found([again([waits('PT4M'), add], 'PT6M')])).toEqual([]);
+    // A working day is over after the hours of one, not after 24.
+    expect(found([again([waits('P1D'), add])], { ...apart, actions: apart.actions.map((a) => ({ ...a, apart: 'P1D' })) })).toEqual([
+      ['asks-too-often', 'add'],
+    ]);
     // Asked once it is asked as soon as one likes, and what does not mind is not counted.
     expect(found([add])).toEqual([]);
     expect(found([again([add])], catalogue)).toEqual([]);

@@ -1,4 +1,4 @@
-import { addAlways, isInstant, secondsOf, spanWords, workingMinutes } from '../../calendar/index.ts';
+import { addAlways, isInstant, leastSeconds, spanWords, workingMinutes } from '../../calendar/index.ts';
 import { typeFindings } from '../check.ts';
 import { unset } from '../finding.ts';
 import { readOne } from '../place.ts';
@@ -22,7 +22,7 @@ export const pause: Room<Pause> = {
   alsoCalled: ['wait', 'delay', 'timer', 'until', 'date'],
   schema: () => Pause,
   fresh: () => ({}),
-  flow: ({ until }) => ({ is: 'on', ...(until && 'span' in until && { waits: secondsOf(until.span.length) }) }),
+  flow: ({ until }) => ({ is: 'on', ...(until && 'span' in until && { waits: leastSeconds(until.span) }) }),
   reads: (step) => (step.until && 'date' in step.until ? readOne(step.until.date.ref, 'Until') : []),
   lacks: (step, anywhere) => {
     if (!step.until) return [unset(step, 'a length or a date')];

@@ -1,4 +1,4 @@
-import { secondsOf, spanWords, type Span } from '../../calendar/index.ts';
+import { leastSeconds, spanWords, type Span } from '../../calendar/index.ts';
 import { conditionFeel, conditionWords } from '../../conditions/index.ts';
 import { acrossSettings } from '../blocks.ts';
 import type { BpmnFrom, BpmnWriter } from '../bpmn.ts';
@@ -61,7 +61,7 @@ export const repeat: Room<Repeat> = {
     least: 1,
     inOrder: true,
     until: step.until,
-    apart: step.pause ? secondsOf(step.pause.length) : 0,
+    apart: step.pause ? leastSeconds(step.pause) : 0,
     // Cut by its deadline in its first round and then taken over by hand, it has not set what its body sets.
     ...(step.deadline && { cut: true }),
   }),
