@@ -59,6 +59,22 @@ test('a task: what is filled in is kept and said so; who has it and who asked wr
   await expect(theirs).not.toContainText('She is away on Monday.');
 });
 
+test('what came of sending is seen also where drawing takes longer than reading: the page is not read anew before it stands there', async ({
+  as,
+}) => {
+  const technician = await as('technician');
+  // What is drawn is drawn a second and a half after it is there; what is kept moves the page, which would be read anew before.
+  await technician.addInitScript(() => {
+    const send = MessagePort.prototype.postMessage as (this: MessagePort, ...words: unknown[]) => void;
+    MessagePort.prototype.postMessage = function (this: MessagePort, ...words: unknown[]) {
+      setTimeout(() => send.apply(this, words), 1500);
+    };
+  });
+  await openTask(technician, 'Set the machine up');
+  await technician.getByRole('button', { name: 'Keep what is filled in', exact: true }).click();
+  await expect(technician.getByRole('status').filter({ hasText: 'What is filled in is kept.' })).toBeVisible();
+});
+
 test('a task is handed over to a person, who has it with what is filled in, and on to a team; the trace says so', async ({ as }) => {
   const technician = await as('technician');
   const number = await openTask(technician, 'Find a desk');

@@ -1,5 +1,5 @@
 import { useEffect } from 'react';
-import { Form, useNavigation, useRevalidator } from 'react-router';
+import { Form, useNavigation } from 'react-router';
 import { LeaveAll } from '../../core/posts/index.ts';
 import type { readings } from '../../server/differences/queries.ts';
 import type { Refusal } from '../../server/refusal.ts';
@@ -7,6 +7,7 @@ import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
 import { usePost } from '~/ui/post';
 import { Refused } from '~/ui/problem';
+import { useReadAnew } from '~/ui/read-anew';
 import { StateMark } from '~/ui/state-mark';
 import { Time } from '~/ui/time';
 
@@ -84,10 +85,10 @@ function LeaveThem({ of: r, refusal }: { of: Reading; refusal: Refusal | undefin
 
 /** While something is being read the page is read anew every other second. */
 function useReadOn(going: boolean): void {
-  const { revalidate } = useRevalidator();
+  const read = useReadAnew();
   useEffect(() => {
     if (!going) return;
-    const wait = setInterval(() => document.visibilityState === 'visible' && void revalidate().catch(() => undefined), 2000);
+    const wait = setInterval(() => document.visibilityState === 'visible' && read(), 2000);
     return () => clearInterval(wait);
-  }, [going, revalidate]);
+  }, [going, read]);
 }

@@ -1,9 +1,9 @@
 import { DateTime } from 'luxon';
-import { useEffect, useRef, useState } from 'react';
-import { useRevalidator } from 'react-router';
+import { useEffect, useState } from 'react';
 import { Button } from './button';
 import { useLatest } from './latest';
 import { useNow } from './now';
+import { useReadAnew } from './read-anew';
 
 /**
  * Keeps a page that waits as it is now: told that something of it moved, the page is read anew, and says so calmly. A window
@@ -18,23 +18,13 @@ export function Live({
   /** Reading anew would take away what is being looked at: it is offered instead. */
   hold?: boolean;
 }) {
-  const { revalidate, state } = useRevalidator();
+  const read = useReadAnew();
   const { zone } = useNow();
   const [changed, setChanged] = useState<number>();
   const [waits, setWaits] = useState(false);
-  // A reading that something else cuts off, going elsewhere or sending, is none that is missed.
-  const read = () => void revalidate().catch(() => undefined);
-  /** Moves that were heard while the page was being read. */
-  const again = useRef(false);
   const hear = useLatest(() => {
     if (hold) setWaits(true);
-    else if (state === 'idle') read();
-    else again.current = true;
-  });
-  useEffect(() => {
-    if (state !== 'idle' || !again.current) return;
-    again.current = false;
-    read();
+    else read();
   });
   useEffect(() => {
     let source: EventSource | undefined;
