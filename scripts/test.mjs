@@ -22,7 +22,7 @@ if (part !== undefined && !['check', 'unit', 'browser', 'soak'].includes(part)) 
 await script(async () => {
   checkNode();
   await checkPorts(ports, 'NESSMOOR_TEST_PORT');
-  await checkPorts({ ...portsFrom(ports.web + 10) }, 'NESSMOOR_TEST_PORT');
+  await checkPorts({ ...portsFrom(ports.web + 20) }, 'NESSMOOR_TEST_PORT');
   await step('Packages from the npm registry', installPackages);
   const failures = [];
   /** @type {string[]} Named once more at the very end, where a log that was cut still shows them. */
@@ -85,7 +85,7 @@ await script(async () => {
         await Promise.all(
           houses.map(async (half) => {
             const place = half === 2 ? join(folder, 'second') : folder;
-            const its = half === 2 ? { ...portsFrom(ports.web + 10), postgres: ports.postgres } : ports;
+            const its = half === 2 ? { ...portsFrom(ports.web + 20), postgres: ports.postgres } : ports;
             const name = `nessmoor_browser_${half}`;
             rmSync(join(place, 'standins'), { recursive: true, force: true });
             await makeDatabase(server, name, folder, { anew: true, template: 'nessmoor_template' });

@@ -34,6 +34,9 @@ const Config = z
     CHAT_TOKEN: z.string().default(''),
     /** What stands after the colon in the names of people and rooms there. */
     CHAT_DOMAIN: z.string().default(''),
+    /** Where the staff feed is; without it none is read. Its pages are at `/changes`, behind a bearer token. */
+    STAFF_URL: z.url({ protocol: /^https?$/ }).optional(),
+    STAFF_TOKEN: z.string().default(''),
     /** Whom our mails come from, as a mailbox (RFC 5322). */
     MAIL_FROM: z.string().min(3),
     /** `on`: a revision is published once a second designer has agreed. */

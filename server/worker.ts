@@ -1,6 +1,8 @@
 import { Logger, run, type TaskList, type WorkerEvents } from 'graphile-worker';
 import { EventEmitter } from 'node:events';
 import { syncDirectory } from './people/sync-directory.ts';
+import { follow } from './staff/follow.ts';
+import { readStaff } from './staff/reading.ts';
 import { useSettings } from './config.ts';
 import { connections, disconnect } from './db/database.ts';
 import { log } from './log.ts';
@@ -30,6 +32,8 @@ const outside: TaskList = {
   call: (payload) => tendCall((payload as Jobs['call']).callId),
   mail: (payload) => deliverMail((payload as Jobs['mail']).messageId),
   syncDirectory: async () => void (await syncDirectory()),
+  readStaff,
+  staffHappening: (payload) => follow((payload as Jobs['staffHappening']).id),
   replaceWhoLeft: async () => void (await replaceWhoLeft()),
   release: (payload) => publishRelease((payload as Jobs['release']).releaseId),
   confirmOutside: (payload) => askToConfirm((payload as Jobs['confirmOutside']).publicRequestId),
@@ -40,9 +44,10 @@ const outside: TaskList = {
   readChat,
   sayInChat: (payload) => sayInChat(payload as Jobs['sayInChat']),
 };
-/** The directory is read every five minutes, what systems have each night, the sweep runs every minute. Every job has a key (see sweep.ts), these too. */
+/** The directory and the staff feed are read every five minutes (common practice), what systems have each night, the sweep runs every minute. Every job has a key (see sweep.ts), these too. */
 const crontab = [
   '*/5 * * * * syncDirectory ?max=3&jobKey=sync-directory',
+  '*/5 * * * * readStaff ?max=3&jobKey=read-staff',
   '10 1 * * * readSystems ?max=3&jobKey=read-systems',
   '* * * * * sweep ?max=3&jobKey=sweep',
 ].join('\n');

@@ -5,6 +5,7 @@ import { guestHouse } from './guests.ts';
 import { machines } from './machines.ts';
 import { mailbox } from './mailbox.ts';
 import { robotDesk } from './robots.ts';
+import { staffOffice } from './staff.ts';
 
 /** All stand-ins in one process, each on a loopback port of its own. */
 const port = (name: string): number => {
@@ -47,6 +48,9 @@ const started = [
       '127.0.0.1',
       (e) => (e ? no(e) : up()),
     ),
+  ),
+  new Promise<void>((up, no) =>
+    staffOffice({ token: process.env['STAFF_TOKEN'] ?? token, ...file('staff') }).listen(port('STAFF_PORT'), '127.0.0.1', (e) => (e ? no(e) : up())),
   ),
   new Promise<void>((up, no) => {
     const on = port('GUESTS_PORT');

@@ -1,4 +1,5 @@
 import { outcomes } from '../plans/index.ts';
+import { staffFollowed, staffHappenings } from '../staff/index.ts';
 import { readAsked, type ListAsked, type ListShape } from './list.ts';
 
 const title = (word: string): string => word.charAt(0).toUpperCase() + word.slice(1);
@@ -43,6 +44,7 @@ export const changedObjects = {
   routing: 'Routing table',
   'sealed-note': 'Sealed note',
   'set-aside': 'Set aside',
+  staff: 'Staff feed',
   system: 'Owners of a system',
   table: 'Table',
   task: 'Task',
@@ -239,6 +241,22 @@ export const lists = {
     },
     filters: { owners: { label: 'Owners', is: 'choice', options: { some: 'Has an owner', none: 'Has none' } }, ...changedBy },
     sort: { by: 'name', down: false },
+  },
+  staff: {
+    words: 'Find by name or staff number',
+    columns: {
+      when: { label: 'Told', sorts: true },
+      who: { label: 'Who' },
+      what: { label: 'What happened' },
+      from: { label: 'From' },
+      followed: { label: 'What followed' },
+    },
+    filters: {
+      followed: { label: 'What followed', is: 'choice', options: staffFollowed },
+      what: { label: 'What happened', is: 'choice', options: staffHappenings },
+      when: { label: 'Told', is: 'days' },
+    },
+    sort: { by: 'when', down: true },
   },
   changes: {
     words: 'Find in what was done',

@@ -15,6 +15,17 @@ export const staffHappenings: Record<Happening, string> = {
   stays: 'Somebody stays after all',
 };
 
+/** What may have become of a happening, in words. */
+export const staffFollowed = {
+  open: 'Being asked for',
+  asked: 'Asked for',
+  noRule: 'Nothing: no rule',
+  here: 'Nothing: is here already',
+  over: 'Nothing: is over already',
+  refused: 'Could not be asked for',
+  held: 'Waits for your word',
+} as const;
+
 const facts = {
   colleague: { label: 'Colleague', is: 'person' },
   name: { label: 'Name', is: 'text' },

@@ -1,7 +1,7 @@
 import { join } from 'node:path';
 import { keysOf } from './keys.mjs';
 
-/** The ports of an installation: ten in a row. @param {number} first */
+/** The ports of an installation: eleven in a row. @param {number} first */
 export const portsFrom = (first) => ({
   web: first,
   directory: first + 1,
@@ -13,6 +13,7 @@ export const portsFrom = (first) => ({
   machines: first + 7,
   robots: first + 8,
   guests: first + 9,
+  staff: first + 10,
 });
 
 /** The settings its processes get. @param {string} folder @param {ReturnType<typeof portsFrom>} ports @param {string} databaseUrl @returns {Record<string, string>} */
@@ -50,6 +51,9 @@ export function settings(folder, ports, databaseUrl) {
     GUESTS_URL: `http://127.0.0.1:${ports.guests}/house`,
     GUESTS_PORT: String(ports.guests),
     GUESTS_TOKEN: keys.directoryToken,
+    STAFF_URL: `http://127.0.0.1:${ports.staff}/staff`,
+    STAFF_PORT: String(ports.staff),
+    STAFF_TOKEN: keys.directoryToken,
     STANDINS_FOLDER: join(folder, 'standins'),
   };
 }
@@ -60,7 +64,9 @@ const withParent = ['--import', './scripts/lib/with-parent.mjs'];
 /** The stand-ins are other people's systems: they get what they need, and none of our keys. @param {Record<string, string>} env */
 const theirs = (env) =>
   Object.fromEntries(
-    Object.entries(env).filter(([name]) => /^(NODE_ENV|DIRECTORY_|SMTP_|MAILBOX_|MAIL_IN_|CHAT_|MACHINES_|ROBOTS_|GUESTS_|STANDINS_)/.test(name)),
+    Object.entries(env).filter(([name]) =>
+      /^(NODE_ENV|DIRECTORY_|SMTP_|MAILBOX_|MAIL_IN_|CHAT_|MACHINES_|ROBOTS_|GUESTS_|STAFF_|STANDINS_)/.test(name),
+    ),
   );
 
 /** How each process is started. @param {string} folder @param {Record<string, string>} env */

@@ -23,7 +23,7 @@ export async function checkPorts(ports, setting = 'NESSMOOR_PORT') {
     });
     if (!free) {
       throw new Problem(
-        `Port ${port} (${name}) is in use on 127.0.0.1. If Nessmoor runs already, stop it with Ctrl-C; otherwise choose other ports with ${setting}=5600 (the next six are used too).`,
+        `Port ${port} (${name}) is in use on 127.0.0.1. If Nessmoor runs already, stop it with Ctrl-C; otherwise choose other ports with ${setting}=5600 (the next ten are used too).`,
       );
     }
   }

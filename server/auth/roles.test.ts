@@ -231,6 +231,14 @@ const table: Record<string, Row> = {
   createPolicy: [['designer'], (v, who) => m.policies.createPolicy(v, { name: `By ${who}` })],
   changePolicy: [['designer'], (v) => m.policies.changePolicy(v, { id: at.policy, version: 0, definition: blankPolicy, note: '' })],
   decideConsent: [['owner'], (v) => m.consents.decideConsent(v, { id: at.consent, decision: 'approve', comment: '' })],
+  keepStaffRule: [
+    ['designer'],
+    (v, who) =>
+      m.staffActs.keepStaffRule(v, { kind: 'moves', version: 0, rule: { item: at.item, asks: who === 'designer' ? w.id('ina') : 'x', answers: [] } }),
+  ],
+  dropStaffRule: [['designer'], (v) => m.staffActs.dropStaffRule(v, { kind: 'stays', version: 9 })],
+  readFeedNow: [['designer', 'administrator'], (v) => m.staffActs.readFeedNow(v)],
+  followHappenings: [['designer', 'administrator'], (v) => m.staffActs.followHappenings(v, { ids: [] })],
   // What an administrator keeps.
   setSystemOwners: [['administrator'], (v) => m.consents.setSystemOwners(v, { system: 'directory', people: [w.id('ina')] })],
   keepUserNames: [['administrator'], (v) => m.userNames.keepUserNames(v, { version: 0, rule: { form: 'given', most: 20, domain: '' } })],
@@ -251,6 +259,10 @@ const table: Record<string, Row> = {
   differenceList: [readers, (v) => seen(m.differences.differenceList(v, askedOf('differences')))],
   differenceCount: [readers, (v) => seen(m.differences.differenceCount(v, askedOf('differences')))],
   differenceFor: [readers, (v) => seen(m.differences.differenceFor(v, at.difference))],
+  staffList: [['designer', 'administrator'], (v) => seen(m.staffLists.staffList(v, askedOf('staff')).then((page) => page !== undefined))],
+  staffCount: [[], (v) => seen(m.staffLists.staffCount(v, askedOf('staff')))],
+  staffFeedFor: [['designer', 'administrator'], (v) => seen(m.readStaff.staffFeedFor(v))],
+  staffRuleFor: [['designer'], (v) => seen(m.readStaff.staffRuleFor(v, 'starts', undefined))],
   readings: [readers, (v) => seen(m.differenceReadings.readings(v))],
   askReading: [['administrator'], (v) => m.differenceActs.askReading(v, 'directory')],
   leaveAll: [['administrator'], (v) => m.differenceActs.leaveAll(v, { system: 'none', why: 'x', foundBy: '2026-01-01T00:00:00Z' })],

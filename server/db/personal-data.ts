@@ -11,7 +11,7 @@ const whose = 'select id from service_case where requester_id = $1';
 export async function exportPerson(client: Client, userName: string): Promise<Record<string, unknown> | undefined> {
   const rows = async (text: string, value: string) => (await client.query<Record<string, unknown>>(text, [value])).rows;
   const [person] = await rows(
-    `select p.id, p.directory_id, p.user_name, p.name, p.email, p.department, p.job_role, p.active, p.last_day, p.away_until,
+    `select p.id, p.directory_id, p.user_name, p.name, p.email, p.department, p.job_role, p.staff_number, p.active, p.last_day, p.away_until,
       m.name as manager, d.name as delegate from person p left join person m on m.id = p.manager_id left join person d on d.id = p.delegate_id
       where lower(p.user_name) = lower($1)`,
     userName,
@@ -65,6 +65,15 @@ export async function exportPerson(client: Client, userName: string): Promise<Re
     ),
     tableChanges: await rows(
       'select t.name, c.key, c.column_id, c.at from reference_change c join reference_table t on t.id = c.table_id where c.by = $1 order by c.id',
+      id,
+    ),
+    staff: await rows(
+      `select e.record from staff_employment e join staff_person s on s.id = e.whose join person p on p.staff_number = any(s.numbers) where p.id = $1 order by e.employment`,
+      id,
+    ),
+    happenings: await rows(
+      `select h.kind, h."from", h.standing, h.at, h.state, h.why, h.request from staff_happening h join staff_person s on s.id = h.whose
+        join person p on p.staff_number = any(s.numbers) where p.id = $1 order by h.number`,
       id,
     ),
     log: await rows('select at, action, object, object_id, detail from change_log where actor_id = $1 order by id', id),
@@ -188,10 +197,21 @@ export async function erasePerson(client: Client, userName: string): Promise<{ o
     await client.query("update message set to_address = '', subject = '(erased)', text = '(erased)', content = null where to_id = $1", [id]);
     for (const table of ['session', 'role_grant', 'team_member', 'group_person', 'system_owner', 'kept_view', 'basket_line'])
       await client.query(`delete from ${table} where person_id = $1`, [id]);
+    // Of the staff feed that they were told of stays, so that nothing is begun anew; not who they were.
+    await client.query(
+      `update staff_happening h set name = 'Erased person', standing = '{}', why = null from staff_person s, person p
+        where p.id = $1 and p.staff_number = any(s.numbers) and h.whose = s.id`,
+      [id],
+    );
+    await client.query(
+      `delete from staff_employment e using staff_person s, person p where p.id = $1 and p.staff_number = any(s.numbers) and e.whose = s.id`,
+      [id],
+    );
+    await client.query('delete from staff_person s using person p where p.id = $1 and p.staff_number = any(s.numbers)', [id]);
     await client.query('update person set delegate_id = null where delegate_id = $1', [id]);
     await client.query(
       `update person set name = 'Erased person ' || left(id::text, 8), user_name = '~' || id, email = id || '@erased.invalid', department = null,
-        job_role = null, manager_id = null, location_id = null, active = false, last_day = null, leave_told_for = null, away_until = null, delegate_id = null,
+        job_role = null, staff_number = null, manager_id = null, location_id = null, active = false, last_day = null, leave_told_for = null, away_until = null, delegate_id = null,
         password_hash = null, erased_at = now() where id = $1`,
       [id],
     );

@@ -11,6 +11,8 @@ import { ledger } from '../runs/ledger.ts';
 import { stuckSteps } from '../runs/stuck.ts';
 import { changedObjects } from '../../core/lists/index.ts';
 import { changes } from '../changes/queries.ts';
+import { staffFollowed, staffHappenings } from '../../core/staff/index.ts';
+import { staffList } from '../staff/list.ts';
 import { systems } from '../systems/list.ts';
 import { tables } from '../tables/list.ts';
 import { queueFor } from '../queue/list.ts';
@@ -121,6 +123,16 @@ export const exports: Record<ListName, Exported> = {
       system: r.systemName,
       found: r.foundAt,
       state: [lists.differences.filters.state.options[r.state], r.why].filter(Boolean).join(': '),
+    }),
+  }),
+  staff: exported('staff', {
+    page: staffList,
+    cells: (r) => ({
+      when: r.at,
+      who: `${r.name} (${r.staffNumber})`,
+      what: staffHappenings[r.kind],
+      from: r.from,
+      followed: [staffFollowed[r.state], r.request && requestNumber(r.request), r.why].filter(Boolean).join(': '),
     }),
   }),
   queue: exported('queue', {

@@ -23,6 +23,7 @@ import { differenceList } from '../differences/list.ts';
 import { holdingCount, holdingList } from '../holdings/list.ts';
 import { ticketList, ticketListCount } from '../tickets/list.ts';
 import { writeOnTicket } from '../tickets/commands.ts';
+import { staffList } from '../staff/list.ts';
 import { ticketKit } from '../testing/tickets.ts';
 import { world, type World } from '../testing/world.ts';
 import { exports } from './export.ts';
@@ -73,6 +74,11 @@ beforeAll(async () => {
   }
   await w.work();
   await w.query(
+    `insert into staff_happening (number, kind, whose, staff_number, name, "from", standing, changed, at, state)
+      select n, 'starts', 'p' || n, 'p' || n, 'Somebody ' || n, '2026-03-02', '{}', '[]', '2026-03-02T12:00:00Z'::timestamptz + (n / 2) * interval '1 hour', 'noRule'
+      from generate_series(1, 5) n`,
+  );
+  await w.query(
     `insert into difference (system, action, kind, what, person_id, "is", outputs, found_at, seen_at)
       select 'directory', 'directory.addMember', 'group', to_jsonb('g' || n), $1, 'unknown', '{}', '2026-03-02T12:00:00Z'::timestamptz + (n / 2) * interval '1 hour', now()
       from generate_series(1, 7) n`,
@@ -98,6 +104,7 @@ const pages: Record<ListName, (asked: ListAsked, size: number) => Promise<Page>>
   policies: (asked, size) => policies(reader, asked, size),
   tables: (asked, size) => tables(reader, asked, size),
   systems: (asked, size) => systems(reader, asked, size),
+  staff: (asked, size) => staffList(reader, asked, size),
   changes: (asked, size) => changes(reader, asked, size),
   parts: (asked, size) => items(reader, 'part', asked, size),
 };
@@ -122,13 +129,13 @@ async function holdsInPages(list: ListName, atLeast: number): Promise<void> {
   }
 }
 
-describe.each(['ledger', 'tickets', 'holdings', 'differences', 'approvals', 'items', 'policies', 'tables', 'systems', 'changes'] as const)(
+describe.each(['ledger', 'tickets', 'holdings', 'differences', 'approvals', 'items', 'policies', 'tables', 'systems', 'staff', 'changes'] as const)(
   'the list “%s”',
   (list) => {
     it('gives each row once', () =>
       holdsInPages(
         list,
-        { ledger: 14, tickets: 9, holdings: 5, differences: 7, approvals: 10, items: 2, policies: 4, tables: 4, systems: 4, changes: 20 }[list],
+        { ledger: 14, tickets: 9, holdings: 5, differences: 7, approvals: 10, items: 2, policies: 4, tables: 4, systems: 4, staff: 5, changes: 20 }[list],
       ));
 
     it('begins at its beginning where it is given no cursor of its own', async () => {

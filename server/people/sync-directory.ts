@@ -3,6 +3,7 @@ import { record } from '../changes/record.ts';
 import { now } from '../clock.ts';
 import { db, type Tx } from '../db/database.ts';
 import { addJobs } from '../runtime/jobs.ts';
+import { passLastDaysOn } from '../staff/last-days.ts';
 import { putAside } from '../set-aside/put-aside.ts';
 import { saysOf, takeIn } from './take-in.ts';
 import { directoryClient, ownership, type Reading, type ScimGroup, type ScimUser } from '../systems/directory/client.ts';
@@ -34,6 +35,7 @@ export async function syncDirectory({ sure = false } = {}): Promise<Synced> {
     await tx.execute(sql`select pg_advisory_xact_lock(481023)`);
     return { people: await takePeople(tx, users, began, sure), groups: await takeGroups(tx, groups, sure) };
   });
+  await db().transaction(passLastDaysOn);
   for (const [what, reading] of [
     ['person', users],
     ['group', groups],

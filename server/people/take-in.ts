@@ -28,24 +28,25 @@ export async function takeIn(tx: Tx, users: ScimUser[], began: Date | undefined)
     email: (u.emails?.find((e) => e.primary) ?? u.emails?.[0])?.value ?? '',
     department: u[enterprise]?.department ?? null,
     jobRole: u.title ?? null,
+    staffNumber: u[enterprise]?.employeeNumber || null,
     active: u.active ?? true,
     manager: u[enterprise]?.manager?.value ?? null,
   }));
   const reading = sql`jsonb_to_recordset(${JSON.stringify(rows)}::jsonb) as r(id text, "userName" text, name text, email text, department text,
-    "jobRole" text, active boolean, manager text)`;
+    "jobRole" text, "staffNumber" text, active boolean, manager text)`;
   // A user name belongs to whoever has it now: somebody who comes back under a new id is a new person, and two may have swapped theirs.
   await tx.execute(sql`
     update person p set user_name = '~' || p.id
     from ${reading} where lower(r."userName") = lower(p.user_name) and r.id <> p.directory_id and ${saysOf('p', began)}`);
   await tx.execute(sql`
-    insert into person (directory_id, user_name, name, email, department, job_role, active, inactive_since)
-    select id, "userName", name, email, department, "jobRole", active, case when active then null else ${now().toISOString()}::timestamptz end from ${reading}
+    insert into person (directory_id, user_name, name, email, department, job_role, staff_number, active, inactive_since)
+    select id, "userName", name, email, department, "jobRole", "staffNumber", active, case when active then null else ${now().toISOString()}::timestamptz end from ${reading}
     on conflict (directory_id) do update set user_name = excluded.user_name, name = excluded.name, email = excluded.email,
-      department = excluded.department, job_role = excluded.job_role, active = excluded.active,
+      department = excluded.department, job_role = excluded.job_role, staff_number = excluded.staff_number, active = excluded.active,
       inactive_since = case when excluded.active then null else coalesce(person.inactive_since, excluded.inactive_since) end
     where person.erased_at is null and ${saysOf('person', began)}
-      and (person.user_name, person.name, person.email, person.department, person.job_role, person.active)
-      is distinct from (excluded.user_name, excluded.name, excluded.email, excluded.department, excluded.job_role, excluded.active)`);
+      and (person.user_name, person.name, person.email, person.department, person.job_role, person.staff_number, person.active)
+      is distinct from (excluded.user_name, excluded.name, excluded.email, excluded.department, excluded.job_role, excluded.staff_number, excluded.active)`);
   await tx.execute(sql`
     update person p set manager_id = m.id
     from ${reading} left join person m on m.directory_id = r.manager

@@ -7,6 +7,10 @@ export interface Jobs {
   mail: { messageId: string };
   timer: { runId: string; key: string; name: string };
   syncDirectory: Record<string, never>;
+  /** The staff feed is read on. */
+  readStaff: Record<string, never>;
+  /** Something happened to somebody of the feed: what its rule names is asked for. */
+  staffHappening: { id: string };
   /** Somebody left: gates that wait for them ask others. */
   replaceWhoLeft: Record<string, never>;
   /** A revision that is to be published at a time. */

@@ -1,6 +1,6 @@
 import { and, eq, isNull, lt, sql, type SQL } from 'drizzle-orm';
 import { db } from '../db/database.ts';
-import { call, itemRelease, message, publicRequest, timer } from '../db/schema/index.ts';
+import { call, itemRelease, message, publicRequest, staffHappening, timer } from '../db/schema/index.ts';
 import { endLeases } from '../holdings/leases.ts';
 import { endLeavers, tellLeavers } from '../holdings/leavers.ts';
 import { closeNotes } from '../notes/close.ts';
@@ -21,7 +21,7 @@ const most = 500;
 const notAside = (key: SQL) =>
   sql`not exists (select from set_aside s where s.source = 'job' and s.key = ${key} and (s.settled_at is null or s.settled = 'discarded'))`;
 
-/** Finds calls, timers, messages, releases, the times of tickets and promises that are due and have waited too long, and adds their jobs again. The key keeps it one job. */
+/** Finds calls, timers, messages, releases, the times of tickets and promises, and happenings of the staff feed that are due and have waited too long, and adds their jobs again. The key keeps it one job. */
 export async function sweep(): Promise<void> {
   const late = new Date(Date.now() - grace);
   const calls = await db()
@@ -87,6 +87,17 @@ export async function sweep(): Promise<void> {
     db(),
     'promises',
     (await lostPromises(late, most)).map((r) => ({ payload: r, key: `promises:${r.runId}` })),
+  );
+  const happenings = await db()
+    .select({ id: staffHappening.id })
+    .from(staffHappening)
+    .where(and(eq(staffHappening.state, 'open'), lt(staffHappening.at, late), notAside(sql`'staff:' || ${staffHappening.id}`)))
+    .orderBy(staffHappening.at)
+    .limit(most);
+  await addJobs(
+    db(),
+    'staffHappening',
+    happenings.map(({ id }) => ({ payload: { id }, key: `staff:${id}` })),
   );
   // The last entries of a busy moment wait for somebody to hang them into the chain of the log.
   await db().execute(sql`select chain_changes()`);

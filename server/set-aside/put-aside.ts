@@ -5,10 +5,10 @@ import { setAside as table } from '../db/schema/index.ts';
 import { log } from '../log.ts';
 
 type Source = typeof table.$inferInsert.source;
-/** What can be tried again. Who sent a reply by mail was told when it came; it can only be discarded. */
-export type TriedAgain = Exclude<Source, 'mail'>;
+/** What can be tried again. Who sent a reply by mail was told when it came, and a line of the staff feed comes again once it is mended there; they can only be discarded. */
+export type TriedAgain = Exclude<Source, 'mail' | 'staff'>;
 /** Whether it can be tried again. */
-export const canBeTriedAgain = (source: Source): source is TriedAgain => source !== 'mail';
+export const canBeTriedAgain = (source: Source): source is TriedAgain => source !== 'mail' && source !== 'staff';
 
 /**
  * Puts something aside that could not be dealt with, with its cause, so that the rest goes on. The same thing failing again

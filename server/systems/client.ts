@@ -34,6 +34,10 @@ export interface Answer {
   text: string;
   /** How long it wants to be left alone, in seconds (Retry-After, RFC 9110, section 10.2.3); 0 where it does not say. */
   retryAfter: number;
+  /** What kind of text it is (Content-Type), without parameters; empty where it does not say. */
+  type: string;
+  /** What names this very answer (ETag, RFC 9110, section 8.8.3). */
+  etag: string | undefined;
 }
 
 /** Whether an address is not on the public network (the special ranges of RFC 6890, as ipaddr.js knows them). */
@@ -72,9 +76,17 @@ export function callOutside(system: OutsideSystem, asked: OutsideRequest): Promi
         });
         response.on('end', () => {
           const status = response.statusCode ?? 0;
-          if (status >= 300 && status < 400)
+          // 304 is no way to elsewhere: what was asked for is as it was.
+          if (status >= 300 && status < 400 && status !== 304)
             reject(new PermanentError(`${system.name} answered with a redirect to elsewhere, which is not followed.`));
-          else resolve({ status, text: Buffer.concat(pieces).toString('utf8'), retryAfter: secondsIn(response.headers['retry-after']) });
+          else
+            resolve({
+              status,
+              text: Buffer.concat(pieces).toString('utf8'),
+              retryAfter: secondsIn(response.headers['retry-after']),
+              type: typeIn(response.headers['content-type']),
+              etag: response.headers.etag,
+            });
         });
         response.on('error', reject);
       },
@@ -91,6 +103,8 @@ export function callOutside(system: OutsideSystem, asked: OutsideRequest): Promi
     request.end(payload);
   });
 }
+
+const typeIn = (said: string | undefined): string => (said ?? '').split(';')[0]!.trim().toLowerCase();
 
 /** Seconds, or a date of HTTP from now on. */
 function secondsIn(said: string | undefined): number {

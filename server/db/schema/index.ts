@@ -14,6 +14,7 @@ export * from './messages.ts';
 export * from './notes.ts';
 export * from './outside.ts';
 export * from './people.ts';
+export * from './staff.ts';
 export * from './tables.ts';
 export * from './tasks.ts';
 export * from './kinds.ts';

@@ -50,7 +50,7 @@ export const setAside = pgTable(
   'set_aside',
   {
     id: uuid('id').primaryKey().defaultRandom(),
-    source: text('source', { enum: ['job', 'chat', 'mail', 'directory'] }).notNull(),
+    source: text('source', { enum: ['job', 'chat', 'mail', 'directory', 'staff'] }).notNull(),
     /** What it is, so that the same thing failing again is one entry. */
     key: text('key').notNull(),
     what: text('what').notNull(),

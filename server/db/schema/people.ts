@@ -25,6 +25,8 @@ export const person = pgTable(
     managerId: uuid('manager_id').references((): AnyPgColumn => person.id),
     department: text('department'),
     jobRole: text('job_role'),
+    /** As the directory knows it (RFC 7643, section 4.3, `employeeNumber`); by it the staff feed knows them. */
+    staffNumber: text('staff_number'),
     locationId: uuid('location_id').references(() => location.id),
     active: boolean('active').notNull().default(true),
     /** Since when the directory has them not, or not as somebody who works here. */
@@ -47,6 +49,7 @@ export const person = pgTable(
     index('person_by_name').on(sql`lower(${t.name})`, t.id),
     index('person_name').on(sql`lower(${t.name}) text_pattern_ops`),
     index('person_manager').on(t.managerId),
+    index('person_staff_number').on(t.staffNumber),
     index('person_email').on(sql`lower(${t.email})`),
     uniqueIndex('person_outside')
       .on(sql`lower(${t.email})`)
