@@ -71,6 +71,8 @@ export default [
     route('hours', 'routes/workshop/hours.tsx'),
     route('hours/:id', 'routes/workshop/hours-of.tsx'),
     route('categories', 'routes/workshop/categories.tsx'),
+    route('staff', 'routes/workshop/staff.tsx'),
+    route('staff/:kind', 'routes/workshop/staff-rule.tsx'),
     route('systems', 'routes/workshop/systems.tsx'),
     route('systems/:id', 'routes/workshop/system.tsx'),
     route('items/name', 'routes/workshop/name.ts'),

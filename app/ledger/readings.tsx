@@ -1,4 +1,3 @@
-import { useEffect } from 'react';
 import { Form, useNavigation } from 'react-router';
 import { LeaveAll } from '../../core/posts/index.ts';
 import type { readings } from '../../server/differences/queries.ts';
@@ -7,7 +6,7 @@ import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
 import { usePost } from '~/ui/post';
 import { Refused } from '~/ui/problem';
-import { useReadAnew } from '~/ui/read-anew';
+import { useReadOn } from '~/ui/read-anew';
 import { StateMark } from '~/ui/state-mark';
 import { Time } from '~/ui/time';
 
@@ -81,14 +80,4 @@ function LeaveThem({ of: r, refusal }: { of: Reading; refusal: Refusal | undefin
       </Form>
     </details>
   );
-}
-
-/** While something is being read the page is read anew every other second. */
-function useReadOn(going: boolean): void {
-  const read = useReadAnew();
-  useEffect(() => {
-    if (!going) return;
-    const wait = setInterval(() => document.visibilityState === 'visible' && read(), 2000);
-    return () => clearInterval(wait);
-  }, [going, read]);
 }

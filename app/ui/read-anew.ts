@@ -25,3 +25,13 @@ export function useReadAnew(): () => void {
     look.current();
   }, [look]);
 }
+
+/** While something goes on behind it the page is read anew every other second. */
+export function useReadOn(going: boolean): void {
+  const read = useReadAnew();
+  useEffect(() => {
+    if (!going) return;
+    const wait = setInterval(() => document.visibilityState === 'visible' && read(), 2000);
+    return () => clearInterval(wait);
+  }, [going, read]);
+}

@@ -112,13 +112,23 @@ describe('one person’s data', () => {
        values ($1, 'group', 'null', $2, 'given#1', now(), now(), $3, 'Words only Runa would say')`,
       [w.id('tor'), other.id, w.id('runa')],
     );
+    // The staff feed told of her.
+    await w.query("update person set staff_number = 'S-77' where id = $1", [w.id('runa')]);
+    await w.query(`insert into staff_person (id, numbers, standing) values ('S-77', '{S-77}', '{"given": "Words only Runa has"}')`);
+    await w.query(`insert into staff_employment (employment, whose, record) values ('E', 'S-77', '{"given": "Words only Runa has"}')`);
+    await w.query(
+      `insert into staff_happening (number, kind, whose, staff_number, name, "from", standing, changed, at, state)
+       values (1, 'starts', 'S-77', 'S-77', 'Words only Runa has', '2026-01-01', '{}', '[]', now(), 'noRule')`,
+    );
+    expect((await exportPerson(owner, 'runa'))!['staff']).toEqual([{ record: { given: 'Words only Runa has' } }]);
     expect(await erasePerson(owner, 'runa')).toEqual({ ok: true, requests: 1 });
     const whole = await w.query<{ everything: string }>(
       `select concat((select json_agg(x) from person x), (select json_agg(x) from service_case x), (select json_agg(x) from run x), (select json_agg(x) from run_event x),
         (select json_agg(x) from run_step x), (select json_agg(x) from message x), (select json_agg(x) from approval x), (select json_agg(x) from task x), (select json_agg(x) from question x), (select json_agg(x) from reference_row x),
-        (select json_agg(x) from holding x), (select json_agg(x) from call x), (select json_agg(x) from case_word x)) as everything`,
+        (select json_agg(x) from holding x), (select json_agg(x) from call x), (select json_agg(x) from case_word x),
+        (select json_agg(x) from staff_person x), (select json_agg(x) from staff_employment x), (select json_agg(x) from staff_happening x)) as everything`,
     );
-    for (const word of ['Words only Runa', 'Not now, Runa', 'Runa Strand', 'runa strand', 'runa@skerrin'])
+    for (const word of ['Words only Runa', 'Not now, Runa', 'Runa Strand', 'runa strand', 'runa@skerrin', 'S-77'])
       expect(whole[0]!.everything).not.toContain(word);
     expect(await words()).toContain('Erased person');
     expect((await w.request(asked.id)).outcome).toBe('declined');

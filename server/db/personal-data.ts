@@ -197,9 +197,9 @@ export async function erasePerson(client: Client, userName: string): Promise<{ o
     await client.query("update message set to_address = '', subject = '(erased)', text = '(erased)', content = null where to_id = $1", [id]);
     for (const table of ['session', 'role_grant', 'team_member', 'group_person', 'system_owner', 'kept_view', 'basket_line'])
       await client.query(`delete from ${table} where person_id = $1`, [id]);
-    // Of the staff feed that they were told of stays, so that nothing is begun anew; not who they were.
+    // That the staff feed told of somebody stays, and what followed; not of whom.
     await client.query(
-      `update staff_happening h set name = 'Erased person', standing = '{}', why = null from staff_person s, person p
+      `update staff_happening h set name = 'Erased person', staff_number = '', whose = '~' || h.id, standing = '{}', why = null from staff_person s, person p
         where p.id = $1 and p.staff_number = any(s.numbers) and h.whose = s.id`,
       [id],
     );
