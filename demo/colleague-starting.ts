@@ -54,6 +54,7 @@ export const colleagueStarting = (teams: { peopleOffice: string; workplace: stri
     fields: [
       { id: 'given', kind: 'text', label: 'Given names', help: 'As the new colleague writes them; the account is named after them.', required: true },
       { id: 'family', kind: 'text', label: 'Family name', required: true },
+      { id: 'number', kind: 'text', label: 'Staff number', help: 'Where the staff office has given one.', required: false },
       { id: 'firstDay', kind: 'date', label: 'First day', required: true },
       {
         id: 'contract',
@@ -147,6 +148,10 @@ export const colleagueStarting = (teams: { peopleOffice: string; workplace: stri
                   {
                     when: { compare: 'is', left: { ref: 'form.contract' }, right: { literal: 'season' } },
                     text: sentence('It ends with the season; the last day is in the request.'),
+                  },
+                  {
+                    when: { has: { ref: 'form.number' } },
+                    text: [[{ text: 'The staff office knows them as ' }, { ref: 'form.number', bold: true }, { text: '.' }]],
                   },
                 ],
                 checklist: [

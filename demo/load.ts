@@ -14,11 +14,14 @@ import { withdrawRequest } from '../server/requests/commands.ts';
 import { writeOnRequest } from '../server/conversation/request.ts';
 import { submitRequest } from '../server/requests/submit.ts';
 import { syncDirectory } from '../server/people/sync-directory.ts';
+import { keepStaffRule } from '../server/staff/commands.ts';
+import { follow } from '../server/staff/follow.ts';
+import { readStaff } from '../server/staff/reading.ts';
 import { useSettings } from '../server/config.ts';
 import { shiftClock } from '../server/clock.ts';
 import type { Viewer } from '../server/auth/viewer.ts';
 import { db, disconnect } from '../server/db/database.ts';
-import { accessGroup, approval, call, gate, message, person, run, serviceCase, teamMember } from '../server/db/schema/index.ts';
+import { accessGroup, approval, call, gate, message, person, run, serviceCase, staffHappening, teamMember } from '../server/db/schema/index.ts';
 import { tendCall } from '../server/calls/tend.ts';
 import { deliverMail } from '../server/mail/hand-over.ts';
 import { keepUserNames } from '../server/systems/directory/user-name-rule.ts';
@@ -50,6 +53,7 @@ import { projectSpace } from './project-space.ts';
 import { keepWebSystem } from '../server/systems/commands.ts';
 import { differences } from './differences.ts';
 import { machinePark } from './machine-park.ts';
+import { everybody, staffNumber, staffRules, thisWeek } from './staff-feed.ts';
 import { resetPassword } from './reset-password.ts';
 import { robots } from './robots.ts';
 import { machinePolicy, machineSizes, processingMachine, sizes } from './processing-machine.ts';
@@ -193,12 +197,10 @@ async function load(): Promise<void> {
   const owners = [id('access-lead'), id('administrator')];
   const park = await registered('MACHINES', machinePark, registers, owners);
   const machine = await offer(processingMachine(policy.id, team('Platforms'), table.id, park), 'First revision: the policy decides who agrees.');
-  const starting = await offer(
-    colleagueStarting({ peopleOffice: team('People office'), workplace: team('Workplace') }, rolesTable.id),
-    'First revision: what each team prepares is in the table that the People office keeps.',
-  );
-  await offer(colleagueLeaving(team('Workplace')), 'First revision: what they carry is handed in, then their account is closed.');
-  await offer(colleagueMoving, 'First revision: both managers know before the directory does.');
+  const startingItem = colleagueStarting({ peopleOffice: team('People office'), workplace: team('Workplace') }, rolesTable.id);
+  const starting = await offer(startingItem, 'First revision: what each team prepares is in the table that the People office keeps.');
+  const leaving = await offer(colleagueLeaving(team('Workplace')), 'First revision: what they carry is handed in, then their account is closed.');
+  const moving = await offer(colleagueMoving, 'First revision: both managers know before the directory does.');
   const calibration = await offer(calibrationBooking(team('Workplace'), calibrates.id), 'First revision: each instrument in a task of its own.');
   await offer(projectSpace(team('Directory and access'), groupId('chart-signoff')), 'First revision: a name of its own, two owners.');
   const desk = await registered('ROBOTS', robots, registers, owners);
@@ -210,6 +212,18 @@ async function load(): Promise<void> {
   await tickets(by, viewer);
   await underWay({ machine, starting, calibration, sizes: table.id }, viewer, id('technician'));
 
+  await staffFeed(
+    staffRules(
+      {
+        starting: { id: starting, definition: startingItem },
+        moving: { id: moving, definition: colleagueMoving },
+        leaving: { id: leaving, definition: colleagueLeaving(team('Workplace')) },
+      },
+      id('services-head'),
+    ),
+    staff,
+    designer,
+  );
   await differences(registers, park, { comes: id('long-two'), goes: id('leaver'), owner: id('charts-second') });
 
   // From now on machines and robots take their time.
@@ -218,6 +232,21 @@ async function load(): Promise<void> {
 
   console.log(`Sign in as (password for all: ${demoPassword})`);
   for (const s of signIns) console.log(`  ${s.part.padEnd(14)} ${userName(s.key).padEnd(18)} ${byKey.get(s.key)!.name}`);
+}
+
+/** The staff office tells who works here, which is known, and then what happened this week: what its rules name is asked for. */
+async function staffFeed(rules: ReturnType<typeof staffRules>, staff: ReturnType<typeof people>, designer: Viewer): Promise<void> {
+  const address = process.env['STAFF_URL'];
+  if (!address) throw new Error('Set STAFF_URL.');
+  const tell = (lines: ReturnType<typeof everybody>) =>
+    fetch(new URL('/_change', address), { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(lines) });
+  for (const [kind, rule] of rules) good(await keepStaffRule(designer, { kind, version: 0, rule }));
+  for (const lines of [everybody(staff), thisWeek(staff)]) {
+    await tell(lines);
+    await readStaff();
+  }
+  const open = await db().select({ id: staffHappening.id }).from(staffHappening).where(eq(staffHappening.state, 'open'));
+  for (const { id } of open) await follow(id);
 }
 
 /** Registers a stand-in with what it needs to be called and to call back; while the demo is loaded it is done with everything at once. */
@@ -268,7 +297,11 @@ async function fillDirectory(staff: ReturnType<typeof people>): Promise<void> {
         emails: [{ value: `${userName(s.key)}@skerrin.example`, type: 'work', primary: true }],
         title: s.jobRole,
         active: true,
-        [enterprise]: { department: s.department, ...(s.manager && { manager: { value: scim.get(s.manager)! } }) },
+        [enterprise]: {
+          employeeNumber: staffNumber(staff, s.key),
+          department: s.department,
+          ...(s.manager && { manager: { value: scim.get(s.manager)! } }),
+        },
       });
       scim.set(s.key, made.id);
       left.splice(left.indexOf(s), 1);

@@ -216,6 +216,8 @@ const views: View[] = [
   ['Set aside', 'administrator', (p) => p.goto('/desk/set-aside')],
   ['My account', 'requester', (p) => p.goto('/account')],
   ['Systems', 'administrator', (p) => p.goto('/workshop/systems')],
+  ['Staff feed', 'designer', (p) => p.goto('/workshop/staff')],
+  ['A rule of the staff feed', 'designer', (p) => p.goto('/workshop/staff/starts')],
   ['The directory as a system', 'designer', (p) => p.goto('/workshop/systems/directory')],
   ['An entry of the log', 'auditor', (p) => p.goto('/ledger/changes').then(() => p.locator('[data-row]').first().press('Enter'))],
   [

@@ -69,6 +69,7 @@ function Answer({ field, answer, problem }: { field: Field; answer: StaffRule['a
   const facts = factsFor(field);
   const always = field.kind === 'choice' ? (field.options ?? []) : [];
   const words = field.kind === 'text' || field.kind === 'longText';
+  const [chosen, setChosen] = useState<string>(answer?.from ?? (answer?.words && always.length > 0 ? `=${answer.words}` : ''));
   if (facts.length === 0)
     return (
       <div>
@@ -76,12 +77,11 @@ function Answer({ field, answer, problem }: { field: Field; answer: StaffRule['a
         <p className="text-sm text-faint">{problem ?? 'The feed has nothing that could answer this; it stays empty.'}</p>
       </div>
     );
-  const chosen = answer?.from ?? (answer?.words && always.length > 0 ? `=${answer.words}` : '');
   return (
     <div className="grid gap-2">
       <Labelled label={field.label} required={field.required} problem={problem}>
         {(ids) => (
-          <Select {...ids} name={`from.${field.id}`} defaultValue={chosen}>
+          <Select {...ids} name={`from.${field.id}`} value={chosen} onValue={setChosen}>
             <option value="">{words ? 'the words below, or nothing' : 'nothing'}</option>
             {facts.map((f) => (
               <option key={f} value={f}>
@@ -96,7 +96,7 @@ function Answer({ field, answer, problem }: { field: Field; answer: StaffRule['a
           </Select>
         )}
       </Labelled>
-      {words && (
+      {words && chosen === '' && (
         <input
           name={`words.${field.id}`}
           aria-label={`${field.label}: always these words`}

@@ -8,7 +8,7 @@ import { Select, type SelectProps } from './select';
 
 /** One of many things, found by typing a part of its words. Before scripts load it is a plain list. */
 export function Combobox(given: SelectProps) {
-  const { children, value = '', onValue, className, ...ids } = given;
+  const { children, value = '', onValue, className, name, ...ids } = given;
   const hydrated = useHydrated();
   const [open, setOpen] = useState(false);
   const list = useId();
@@ -17,6 +17,7 @@ export function Combobox(given: SelectProps) {
   const chosen = choices.find((c) => c.value === value);
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
+      {name !== undefined && <input type="hidden" name={name} value={value} />}
       <Popover.Trigger asChild>
         <button
           {...ids}

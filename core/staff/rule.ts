@@ -20,7 +20,6 @@ export const staffFollowed = {
   open: 'Being asked for',
   asked: 'Asked for',
   noRule: 'Nothing: no rule',
-  here: 'Nothing: is here already',
   over: 'Nothing: is over already',
   refused: 'Could not be asked for',
   held: 'Waits for your word',

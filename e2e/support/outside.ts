@@ -82,6 +82,35 @@ export const house = {
     ),
 };
 
+export const office = {
+  /** The staff office tells what somebody is from today on. */
+  tell: (record: Record<string, string>) =>
+    json(`http://127.0.0.1:${env('STAFF_PORT')}/_change`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ from: new Date().toISOString().slice(0, 10), record }),
+    }),
+  /** What it told last of a staff number. */
+  async last(staffNumber: string): Promise<Record<string, string>> {
+    const read = async (after: number): Promise<{ number: number; record: Record<string, string> }[]> => {
+      const { changes } = await json<{ changes: { number: number; record: Record<string, string> }[] }>(
+        `${env('STAFF_URL')}/changes?after=${after}`,
+        {
+          headers: { authorization: `Bearer ${env('STAFF_TOKEN')}` },
+        },
+      );
+      return changes.length === 0 ? [] : [...changes, ...(await read(changes.at(-1)!.number))];
+    };
+    return (await read(0)).findLast((c) => c.record['staffNumber'] === staffNumber)!.record;
+  },
+  manner: (manner: 'well' | 'failing') =>
+    json(`http://127.0.0.1:${env('STAFF_PORT')}/_manner`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ manner }),
+    }),
+};
+
 export const robots = {
   /** Whether this is the password that an account has now. */
   opens: async (account: string, password: string): Promise<boolean> =>

@@ -1,5 +1,6 @@
 import { and, eq, sql } from 'drizzle-orm';
-import { answersFrom, type FactValues } from '../../core/staff/index.ts';
+import type { Field } from '../../core/forms/index.ts';
+import { answersFrom, type FactValues, type StaffRule } from '../../core/staff/index.ts';
 import { viewerKnownBy, type Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
 import { item, location, person, revision, staffHappening, staffRule } from '../db/schema/index.ts';
@@ -36,12 +37,13 @@ export async function follow(id: string): Promise<void> {
   if (!asks)
     return settle(row, { state: 'refused', why: 'The feed names no manager who works here, and whom the rule names instead does not either.' });
   const { form } = await definitionOf(db(), revisionId);
-  const answers = answersFrom(form.fields, rule, await factsOf(row, manager));
+  const facts = await factsOf(row, manager);
+  const answers = answersFrom(form.fields, rule, facts);
   const asked = await submitRequest(asks, { itemId: rule.itemId, revision: number, answers, idempotencyKey: `staff ${row.id}` });
   if (asked.ok) return settle(row, { state: 'asked', request: asked.number });
   // A revision that was published this very moment is the one to ask by: the job comes again.
   if (asked.code === 'changed-meanwhile') throw new Error(asked.sentence);
-  return settle(row, { state: 'refused', why: why(asked, (field) => form.fields.find((f) => f.id === field)?.label), asksId: null });
+  return settle(row, { state: 'refused', why: why(asked, form.fields, rule.answers, facts), asksId: null });
 }
 
 /** Who asks: stated before it is asked, and then always the same. */
@@ -61,8 +63,16 @@ const settle = async (row: Row, change: Partial<Row> & Pick<Row, 'state'>): Prom
     .set({ why: null, ...change })
     .where(and(eq(staffHappening.id, row.id), eq(staffHappening.state, 'open'))));
 
-const why = (refused: Refusal, labelOf: (field: string) => string | undefined): string =>
-  refused.problems?.length ? refused.problems.map((p) => `${labelOf(p.field) ?? 'It'}: ${p.sentence}`).join(' ') : refused.sentence;
+/** Why it could not be asked for, field by field, with what the feed says there. */
+function why(refused: Refusal, fields: Field[], answers: StaffRule['answers'], facts: FactValues): string {
+  if (!refused.problems?.length) return refused.sentence;
+  const says = (field: string) => {
+    const from = answers.find((a) => a.field === field)?.from;
+    const value = from ? facts[from] : undefined;
+    return typeof value === 'string' ? ` The feed says “${value}”.` : '';
+  };
+  return refused.problems.map((p) => `${fields.find((f) => f.id === p.field)?.label ?? 'It'}: ${p.sentence}${says(p.field)}`).join(' ');
+}
 
 async function factsOf(row: Row, manager: Viewer | undefined): Promise<FactValues> {
   const { standing: s, staffNumber, from, name } = row;

@@ -24,7 +24,8 @@ interface Row extends Record<string, unknown> {
   sortKeys: string[];
 }
 const keys: Key[] = [
-  { of: sql`h.at`, as: 'timestamptz' },
+  // Lines are numbered as they are told.
+  { of: sql`h.number`, as: 'bigint' },
   { of: sql`h.id`, as: 'uuid' },
 ];
 const mayRead = (viewer: Viewer) => has(viewer, 'designer', 'administrator');

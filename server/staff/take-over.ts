@@ -25,8 +25,8 @@ interface Happened extends StaffHappening {
 
 /**
  * Takes over lines of the feed in their order, after the line `after` (elsewhere they are taken over already): what each employment says,
- * how its person stands then, and what happened to them, each once. Who starts and is known here by their staff number is here already.
- * Gives how many lines were taken over.
+ * how its person stands then, and what happened to them, each once. Whom the feed tells of for the first time and who works here already has
+ * not started. Gives how many lines were taken over.
  */
 export async function takeOver(tx: Tx, after: number, changes: StaffChange[], last: number, etag: string | null): Promise<number> {
   const [feed] = await tx.select({ after: staffFeed.after }).from(staffFeed).where(eq(staffFeed.id, 1)).for('update');
@@ -125,13 +125,13 @@ async function keepHappenings(tx: Tx, all: Happened[], people: ReadonlySet<Known
   const isHere = new Set(here.map((h) => h.number));
   const { rows: rules } = await tx.execute<{ kind: string }>(sql`select kind from staff_rule`);
   const ruled = new Set(rules.map((r) => r.kind));
+  const worksHere = (h: Happened) => h.kind === 'starts' && numbers.get(h.whose)!.some((n) => isHere.has(n));
   const stateOf = (h: Happened): Followed => {
     const begins = h.kind === 'starts' || h.kind === 'returns';
     if (begins && h.standing.lastDay !== null && h.standing.lastDay < today) return 'over';
-    if (h.kind === 'starts' && numbers.get(h.whose)!.some((n) => isHere.has(n))) return 'here';
     return ruled.has(h.kind) ? 'open' : 'noRule';
   };
-  const told = all.map((h) => ({ ...h, state: stateOf(h) }));
+  const told = all.filter((h) => !worksHere(h)).map((h) => ({ ...h, state: stateOf(h) }));
   const tooMany = told.filter((h) => h.state === 'open' && weighs.has(h.kind)).length > mostAtOnce;
   const rows = told.map((h) => ({
     number: h.change.number,

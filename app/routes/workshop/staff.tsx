@@ -113,7 +113,7 @@ export default function Staff({ loaderData, ...props }: Route.ComponentProps) {
           title="Staff feed"
           of={loaderData}
           cells={cells}
-          acts={(r) => mayFollow.has(r.state) && <Again of={r} />}
+          acts={(r) => mayFollow.has(r.state) && feed.rules.has(r.kind) && <Again of={r} />}
           keyOf={keyOf}
           hrefOf={hrefOf}
           wordsOf={wordsOf}

@@ -57,7 +57,7 @@ ALTER TABLE "staff_rule" ADD CONSTRAINT "staff_rule_asks_id_person_id_fk" FOREIG
 ALTER TABLE "staff_rule" ADD CONSTRAINT "staff_rule_changed_by_person_id_fk" FOREIGN KEY ("changed_by") REFERENCES "public"."person"("id") ON DELETE no action ON UPDATE no action;--> statement-breakpoint
 CREATE INDEX "staff_employment_whose" ON "staff_employment" USING btree ("whose");--> statement-breakpoint
 CREATE UNIQUE INDEX "staff_happening_once" ON "staff_happening" USING btree ("number","kind");--> statement-breakpoint
-CREATE INDEX "staff_happening_at" ON "staff_happening" USING btree ("at","id");--> statement-breakpoint
+CREATE INDEX "staff_happening_number" ON "staff_happening" USING btree ("number","id");--> statement-breakpoint
 CREATE INDEX "staff_happening_whose" ON "staff_happening" USING btree ("whose");--> statement-breakpoint
 CREATE INDEX "staff_happening_open" ON "staff_happening" USING btree ("at") WHERE "staff_happening"."state" = 'open';--> statement-breakpoint
 CREATE INDEX "staff_person_numbers" ON "staff_person" USING gin ("numbers");--> statement-breakpoint

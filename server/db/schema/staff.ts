@@ -99,7 +99,7 @@ export const staffHappening = pgTable(
   },
   (t) => [
     uniqueIndex('staff_happening_once').on(t.number, t.kind),
-    index('staff_happening_at').on(t.at, t.id),
+    index('staff_happening_number').on(t.number, t.id),
     index('staff_happening_whose').on(t.whose),
     index('staff_happening_open')
       .on(t.at)
