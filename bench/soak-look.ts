@@ -6,6 +6,7 @@ import { chatReply, message, run, serviceCase } from '../server/db/schema/index.
 import { definitionOf } from '../server/items/definitions.ts';
 import { caseNumber } from '../server/words.ts';
 import { lookAtAccounts } from './soak-accounts.ts';
+import { begunByStaff, lookAtStaff } from './soak-staff.ts';
 import { lookAtMachines } from './soak-machines.ts';
 
 /**
@@ -84,7 +85,8 @@ async function lookAt(tx: Tx, played: Played, journal: Change[], before: string[
   const { rows: over } = await tx.execute<{ n: number }>(
     sql`select count(*)::int as n from difference where state = 'settled' and how in ('takeOver', 'takeBack')`,
   );
-  const others = requests.length - over[0]!.n;
+  // And what the staff feed told was asked for by itself.
+  const others = requests.length - over[0]!.n - (await begunByStaff(tx));
   check(others === asked.size, `${asked.size} requests were sent and ${others} are there.`);
   check(Number(apart[0]?.n) === 0, `${apart[0]?.n} requests did not end as their runs did.`);
   const keys = new Set(requests.map((r) => r.idempotencyKey));
@@ -132,7 +134,7 @@ async function lookAt(tx: Tx, played: Played, journal: Change[], before: string[
     sql`select count(*) as n from run where ended_at is null and tell_at < now() - interval '10 seconds'`,
   );
   await none('calls still wait.', sql`select count(*) as n from call where closed_at is null`);
-  wrong.push(...(await lookAtMachines(tx)), ...(await lookAtAccounts(tx)));
+  wrong.push(...(await lookAtMachines(tx)), ...(await lookAtAccounts(tx)), ...(await lookAtStaff(tx)));
   await none(
     'files that requests hold are not kept with them, whole.',
     sql`select count(*) as n from service_case k, jsonb_array_elements(case when jsonb_typeof(k.answers -> 'sketch') = 'array' then k.answers -> 'sketch' else '[]' end) a

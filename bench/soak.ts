@@ -25,6 +25,7 @@ import { look } from './soak-look.ts';
 import { newcomer, publishAccounts } from './soak-accounts.ts';
 import { meddle, readOnce } from './soak-differences.ts';
 import { giveSomethingBack, hurryMachines, publishMachines } from './soak-machines.ts';
+import { keepStaff, readStaffOnce, tellStaff } from './soak-staff.ts';
 import { handleANote } from './soak-notes.ts';
 import { ticketPlay } from './soak-tickets.ts';
 import { answersFor, askFor, publishOutside, publishPlan, quickPlans, randomFrom } from './generated.ts';
@@ -65,6 +66,7 @@ async function main(): Promise<void> {
   for (const [i, plan] of quickPlans(Math.min(60, Math.ceil(runs / 8)), seed).entries()) items.push(await publishPlan(org, `Generated ${i}`, plan));
   const machines = await publishMachines(org);
   const accounts = await publishAccounts(org);
+  await keepStaff(org);
   const link = await publishOutside(org);
   const hours = await keepHours(org);
   const tickets = await ticketPlay(org, through);
@@ -130,6 +132,7 @@ async function main(): Promise<void> {
       if (chance(15) === 0) await through(() => giveSomethingBack(chance));
       if (chance(12) === 0) await through(() => handleANote(chance));
       if (chance(6) === 0) await through(() => meddle(chance, org.people));
+      if (chance(15) === 0) await through(() => tellStaff(chance, admin));
       if (chance(60) === 0) await through(() => changeHoursOf(org, hours));
       if (chance(40) === 0) await through(() => changeMachine(org, 1 + chance(64)));
       const number = [...open][chance(open.size)];
@@ -152,6 +155,7 @@ async function main(): Promise<void> {
   await hurryMachines();
   await drain(admin);
   await readOnce();
+  await readStaffOnce(admin);
   const wrong = [...(await look({ asked, orders, outside: outside.length, refusedCodes, noted })), ...(await tickets.look())];
   tell(`  ${await tickets.words()}`);
   for (const line of wrong) tell(`WRONG ${line}`);
