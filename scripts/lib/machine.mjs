@@ -80,7 +80,7 @@ export function fingerprint(paths) {
 }
 
 export async function needChromium() {
-  if (existsSync('/usr/bin/chromium')) return false;
-  await installDebian(['chromium'], 'Chromium');
+  if (existsSync('/usr/bin/chromium-headless-shell')) return false;
+  await installDebian(['chromium-headless-shell'], 'Chromium');
   return true;
 }
