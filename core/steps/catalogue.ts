@@ -33,9 +33,12 @@ export const ActionSpec = z.object({
   within: z.string().optional(),
   /**
    * What a person holds afterwards: the input that names the person, or the output where they are known only then; and the output or the
-   * input that names the thing; of what is lent, the one that says until which day.
+   * input that names the thing; of what is lent, the one that says until which day. `byOthers`: whoever has it does not let go of it
+   * themselves; others have the word.
    */
-  gives: z.object({ kind: z.string(), person: z.string(), what: z.string(), until: z.string().optional() }).optional(),
+  gives: z
+    .object({ kind: z.string(), person: z.string(), what: z.string(), until: z.string().optional(), byOthers: z.boolean().optional() })
+    .optional(),
 });
 export type ActionSpec = z.infer<typeof ActionSpec>;
 

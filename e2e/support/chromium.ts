@@ -1,6 +1,6 @@
 /**
  * How Debian's Chromium is started here: as root, without a monitor, and with no reaching out of its own. The headless shell is the same
- * browser without its windows, menus and bars, which took a third of the processor.
+ * browser without its windows, menus and bars, which took a quarter of the time.
  */
 export const chromiumLaunch = {
   executablePath: '/usr/bin/chromium-headless-shell',

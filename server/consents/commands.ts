@@ -9,7 +9,8 @@ import { holdTo, notAllowed, notFound, refuse, type Result } from '../refusal.ts
 import { record } from '../changes/record.ts';
 import type { Actor } from '../people/commands.ts';
 import { directoryId } from '../systems/directory/id.ts';
-import { systemOf, mayConsent } from './whose.ts';
+import { systemOf } from '../systems/whose.ts';
+import { mayConsent } from './whose.ts';
 
 /** Names who answers for a system; only an administrator does. */
 export async function setSystemOwners(actor: Actor, input: { system: string; people: string[] }): Promise<Result> {

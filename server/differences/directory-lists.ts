@@ -1,6 +1,7 @@
 import { sql } from 'drizzle-orm';
 import type { ScimUser } from '../systems/directory/client.ts';
-import { addLicence, createAccount } from '../systems/directory/accounts.ts';
+import { createAccount } from '../systems/directory/accounts.ts';
+import { addLicence } from '../systems/directory/licences.ts';
 import { addMember } from '../systems/directory/membership.ts';
 import type { Action } from '../systems/action.ts';
 import type { Theirs } from './compare.ts';

@@ -8,10 +8,11 @@ import { takenBack } from '../mail/given-back.ts';
 import { writeAbout } from '../mail/write.ts';
 import { holdTo, notFound, refuse, type Result } from '../refusal.ts';
 import { maySeeInside } from '../requests/confidential.ts';
+import { endedByOthers } from '../systems/index.ts';
 import { endHolding, lockHolding } from './end.ts';
 
 /**
- * Gives back what one has, or takes it from somebody else: whose manager one is, or who is in a group that one owns; an administrator
+ * Gives back what one has (but for what only others end, such as one's account), or takes it from somebody else: whose manager one is, or who is in a group that one owns; an administrator
  * from anybody. Whoever loses it is told why.
  */
 export async function giveBack(viewer: Viewer, input: { id: string; why: string }): Promise<Result> {
@@ -29,6 +30,8 @@ export async function giveBack(viewer: Viewer, input: { id: string; why: string 
         from holding h join run on run.id = h.run_id join service_case on service_case.id = run.case_id where h.id = ${row.id}`);
       if (!rows[0]?.may) return notFound('This');
     }
+    if (isTheirs && row.action !== null && endedByOthers.includes(row.action) && !has(viewer, 'administrator'))
+      return refuse('not-allowed', 'Whoever has this does not let go of it alone: ask your manager, or the desk. Nothing was changed.');
     const held = holdTo(GiveBack, { why: input.why, whose: isTheirs ? 'mine' : 'theirs' });
     if (!held.ok) return held;
     if (row.endedAt) return refuse('ended', 'It was given back already. Nothing was changed.');

@@ -5,7 +5,7 @@ import { roomOf, walk, type Catalogue } from '../../core/plans/index.ts';
 import { namedIn, Operand, type Value } from '../../core/values/index.ts';
 import type { Reader } from '../db/database.ts';
 import { item, person, policy, referenceTable, revision, routingTable, systemOwner, team, teamMember } from '../db/schema/index.ts';
-import { systemOf } from '../consents/whose.ts';
+import { systemOf } from '../systems/whose.ts';
 import { calendarsOf } from '../hours/nearest.ts';
 import { isId } from '../ids.ts';
 import { namesFor } from '../people/names.ts';

@@ -135,7 +135,9 @@ describe.each(['ledger', 'tickets', 'holdings', 'differences', 'approvals', 'ite
     it('gives each row once', () =>
       holdsInPages(
         list,
-        { ledger: 14, tickets: 9, holdings: 5, differences: 7, approvals: 10, items: 2, policies: 4, tables: 4, systems: 4, staff: 5, changes: 20 }[list],
+        { ledger: 14, tickets: 9, holdings: 5, differences: 7, approvals: 10, items: 2, policies: 4, tables: 4, systems: 4, staff: 5, changes: 20 }[
+          list
+        ],
       ));
 
     it('begins at its beginning where it is given no cursor of its own', async () => {

@@ -9,6 +9,7 @@ import { shiftClock } from '../clock.ts';
 import { directoryLists } from '../differences/directory-lists.ts';
 import { readSystem, wantReading } from '../differences/reading.ts';
 import { giveBack } from '../holdings/commands.ts';
+import { thingsHeld } from '../holdings/queries.ts';
 import { makeAnew, openNote } from '../notes/commands.ts';
 import { notesWaiting } from '../notes/queries.ts';
 import { withdrawRequest } from '../requests/commands.ts';
@@ -116,6 +117,13 @@ describe('a starter', () => {
     expect([await letsIn('asa.lundeberg', opened.secrets[0]!.value), await letsIn('asa.lundeberg', second.secrets[0]!.value)]).toEqual([false, true]);
 
     const [account] = await w.query<{ id: string }>(`select id from holding where run_id = $1 and kind = 'account'`, [run.id]);
+    // Nobody closes their own account; their manager does.
+    const hers = await theirs('asa.lundeberg');
+    expect(await giveBack({ ...w.viewer('runa'), id: hers }, { id: account!.id, why: '' })).toMatchObject({ ok: false, code: 'not-allowed' });
+    expect((await thingsHeld({ ...w.viewer('runa'), id: hers }, 'mine')).rows.map((r) => [r.kind, r.byOthers])).toEqual([
+      ['group', false],
+      ['account', true],
+    ]);
     expect(await giveBack(w.viewer('runa'), { id: account!.id, why: 'Begins later.' })).toMatchObject({ ok: true });
     await w.work();
     expect((await inDirectory('asa.lundeberg')).active).toBe(false);

@@ -6,13 +6,16 @@ import { webSystem } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 import type { Action } from './action.ts';
 import { accountActions } from './directory/accounts.ts';
+import { licenceActions } from './directory/licences.ts';
 import { addMember, removeMember } from './directory/membership.ts';
 import { webAction } from './web/call.ts';
 
-const own = new Map([addMember, removeMember, ...accountActions].map((a): [string, Action] => [a.spec.id, a]));
+const own = new Map([addMember, removeMember, ...accountActions, ...licenceActions].map((a): [string, Action] => [a.spec.id, a]));
 
 /** The actions of the systems that are built in. */
 export const ownActionSpecs: ActionSpec[] = [...own.values()].map((a) => a.spec);
+/** The actions that give what whoever has it does not let go of themselves. */
+export const endedByOthers: string[] = ownActionSpecs.flatMap((a) => (a.gives?.byOthers ? [a.id] : []));
 
 /** Every action of every registered system. */
 export async function actionSpecs(tx: Reader): Promise<ActionSpec[]> {

@@ -2,8 +2,8 @@ import { and, asc, eq } from 'drizzle-orm';
 import type { Reader } from '../db/database.ts';
 import { person, systemOwner } from '../db/schema/index.ts';
 
-/** The system of an action, as its owners are kept by it. */
-const systemOf = (action: string): string => (action.startsWith('web.') ? (action.split('.')[1] ?? '') : (action.split('.')[0] ?? ''));
+/** The system an action belongs to, as its owners are kept by it: `directory`, or the id of a registered one. */
+export const systemOf = (action: string): string => (action.startsWith('web.') ? (action.split('.')[1] ?? '') : action.split('.')[0]!);
 
 /** Who does by hand what a system cannot: the first of its owners who works here; undefined where it has none. */
 export async function whoAnswersFor(tx: Reader, action: string): Promise<string | undefined> {

@@ -68,6 +68,7 @@ function Back({ row, mine, refusal }: { row: Row; mine: boolean; refusal: Refusa
         </span>
       </p>
     );
+  if (mine && row.byOthers) return <p className="mt-1 text-sm text-faint">Ended by your manager or the desk, not by yourself.</p>;
   return (
     <details className="mt-1 text-sm" open={refusal !== undefined || undefined}>
       <summary className="cursor-pointer py-0.5 text-sea">

@@ -2,15 +2,14 @@ import { and, eq, isNull, sql } from 'drizzle-orm';
 import { addressFor, mostTried, userNames, type FullName } from '../../../core/people/index.ts';
 import { isPerson, type Value } from '../../../core/values/index.ts';
 import { db } from '../../db/database.ts';
-import { accountClaim, holding, person } from '../../db/schema/index.ts';
-import { isId } from '../../ids.ts';
+import { accountClaim, holding } from '../../db/schema/index.ts';
 import { takeInNow } from '../../people/take-in.ts';
-import type { Action, Changing, Reply } from '../action.ts';
+import type { Action, Reply } from '../action.ts';
 import { PermanentError, TransientError } from '../errors.ts';
 import { directoryClient, enterprise, type ScimUser } from './client.ts';
+import { alreadyOutput, changed, directoryIdOf, readPerson, text, who } from './person.ts';
 import { userNamesNow } from './user-name-rule.ts';
 
-const who = { name: 'person', label: 'Person', type: 'person' as const, required: true };
 const password = { name: 'password', label: 'First password', type: 'text' as const, required: true, made: true };
 const names = [
   { name: 'given', label: 'Given names', type: 'text' as const, required: true },
@@ -22,7 +21,6 @@ const place = [
   { name: 'manager', label: 'Manager', type: 'person' as const, required: false },
 ];
 const nameOutput = { name: 'userName', label: 'User name', type: 'text' as const, always: true };
-const alreadyOutput = (label: string) => ({ name: 'already', label, type: 'boolean' as const, always: true });
 
 /**
  * Makes somebody an account, or takes up the one they have: never a second for one person. They are known by their staff number
@@ -45,7 +43,7 @@ export const createAccount: Action = {
     anewBy: 'directory.newPassword',
     unchangedWhen: 'already',
     grants: true,
-    gives: { kind: 'account', person: 'person', what: 'userName' },
+    gives: { kind: 'account', person: 'person', what: 'userName', byOthers: true },
   },
   run: async (values, key) => {
     const staffNumber = text(values['staffNumber']);
@@ -226,60 +224,9 @@ const newPassword: Action = {
   },
 };
 
-const licence = { name: 'licence', label: 'Licence', type: 'text' as const, required: true };
-
-/** Licenses somebody for something (an entitlement, RFC 7643, section 4.1.2). */
-export const addLicence: Action = {
-  spec: {
-    id: 'directory.addLicence',
-    system: 'Directory',
-    label: 'Give a licence',
-    inputs: [who, licence],
-    outputs: [alreadyOutput('Had it already')],
-    undoneBy: 'directory.removeLicence',
-    unchangedWhen: 'already',
-    grants: true,
-    gives: { kind: 'licence', person: 'person', what: 'licence' },
-  },
-  run: async (values, key, _, changing) => {
-    const [user, value] = [await readPerson(values), licenceIn(values)];
-    const has = hasLicence(user, value);
-    await changed(user, has ? [] : [{ op: 'add', path: 'entitlements', value: [{ value }] }], key, changing);
-    return { is: 'done', outputs: { already: has && !changing.begun } };
-  },
-};
-
-/** Takes a licence away. */
-const removeLicence: Action = {
-  spec: {
-    id: 'directory.removeLicence',
-    system: 'Directory',
-    label: 'Take a licence away',
-    inputs: [who, licence],
-    outputs: [{ name: 'was', label: 'Had it', type: 'boolean', always: true }],
-    undoneBy: 'directory.addLicence',
-  },
-  run: async (values, key, _, changing) => {
-    const [user, value] = [await readPerson(values), licenceIn(values)];
-    const has = hasLicence(user, value);
-    await changed(user, has ? [{ op: 'remove', path: `entitlements[value eq ${JSON.stringify(value)}]` }] : [], key, changing);
-    return { is: 'done', outputs: { was: has || changing.begun } };
-  },
-};
-
 /** What the directory can be asked to do about accounts. */
-export const accountActions: Action[] = [
-  createAccount,
-  changeAccount,
-  renameAccount,
-  disableAccount,
-  enableAccount,
-  newPassword,
-  addLicence,
-  removeLicence,
-];
+export const accountActions: Action[] = [createAccount, changeAccount, renameAccount, disableAccount, enableAccount, newPassword];
 
-const text = (value: Value | undefined): string | undefined => (typeof value === 'string' && value.trim() !== '' ? value.trim() : undefined);
 const fullName = (name: FullName): string => `${name.given} ${name.family}`.trim();
 
 function nameIn(values: Record<string, Value>): FullName {
@@ -287,15 +234,6 @@ function nameIn(values: Record<string, Value>): FullName {
   if (given === undefined && family === undefined) throw new PermanentError('No name was given.');
   return { given: given ?? '', family: family ?? '' };
 }
-
-function licenceIn(values: Record<string, Value>): string {
-  const value = text(values['licence']);
-  if (value === undefined) throw new PermanentError('No licence was given.');
-  return value;
-}
-
-const hasLicence = (user: ScimUser, licence: string): boolean =>
-  (user.entitlements ?? []).some((e) => e.value.toLowerCase() === licence.toLowerCase());
 
 /** What is stated of where somebody works, as the directory keeps it. */
 async function facts(values: Record<string, Value>): Promise<Facts> {
@@ -322,23 +260,3 @@ const changesTo = (user: ScimUser, { title, department, manager }: Facts): objec
     ? [{ op: 'replace', path: `${enterprise}:manager`, value: { value: manager } }]
     : []),
 ];
-
-/** Changes somebody where there is something to change; gives them as they are then. */
-async function changed(user: ScimUser, operations: object[], key: string, changing?: Changing): Promise<ScimUser> {
-  if (operations.length === 0) return user;
-  await changing?.begin();
-  return directoryClient.patchUser(user.id, operations, user.meta?.version, key);
-}
-
-/** Whom an action is about, as the directory has them now. */
-async function readPerson(values: Record<string, Value>): Promise<ScimUser> {
-  const given = values['person'];
-  if (!isPerson(given)) throw new PermanentError('No person was given.');
-  return directoryClient.user(await directoryIdOf(given.person, 'The person'));
-}
-
-async function directoryIdOf(id: string, what: string): Promise<string> {
-  const [row] = isId(id) ? await db().select({ id: person.directoryId, outside: person.outside }).from(person).where(eq(person.id, id)) : [];
-  if (!row || row.outside) throw new PermanentError(`${what} is not in the directory.`);
-  return row.id;
-}
