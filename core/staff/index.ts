@@ -1,5 +1,5 @@
 export { readPage, StaffChange, StaffRecord, type StaffPage } from './record.ts';
-export { happened, standingOf, standingPlace, type Happening, type StaffHappening, type Standing } from './standing.ts';
+export { happened, standingOf, type Happening, type StaffHappening, type Standing } from './standing.ts';
 export {
   answersFrom,
   factsFor,

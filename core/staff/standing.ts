@@ -1,7 +1,7 @@
 import type { StaffRecord } from './record.ts';
 
 /** Where somebody works and as what; what a move changes. */
-export const standingPlace = ['department', 'jobRole', 'place', 'manager'] as const;
+const standingPlace = ['department', 'jobRole', 'place', 'manager'] as const;
 
 /** How somebody stands by all their employments: one stay, from its first day to its last. */
 export type Standing = Pick<StaffRecord, 'given' | 'family' | 'department' | 'jobRole' | 'place' | 'manager' | 'contract' | 'firstDay' | 'lastDay'>;
