@@ -77,6 +77,13 @@ test('a rule is made for who has another name, with what answers the form; it is
   await rules.getByRole('link', { name: 'Change the rule: Somebody has another name', exact: true }).click();
   await designer.getByRole('button', { name: 'Let nothing follow', exact: true }).click();
   await expect(rules.getByRole('listitem').filter({ hasText: 'Somebody has another name' })).toContainText('nothing follows');
+  // It is kept as it was, should it be wanted again.
+  await rules.getByRole('link', { name: 'Make a rule: Somebody has another name', exact: true }).click();
+  await expect(designer.getByRole('textbox', { name: 'New department: always these words', exact: true })).toHaveValue(
+    'As before, under another name',
+  );
+  await expect(designer.getByRole('button', { name: 'Let nothing follow', exact: true })).toHaveCount(0);
+  await designer.getByRole('link', { name: 'Staff feed', exact: true }).first().click();
 
   await office.manner('failing');
   try {

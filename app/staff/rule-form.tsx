@@ -16,6 +16,7 @@ export function RuleForm({
   asks,
   item,
   version,
+  off,
   refusal,
 }: {
   fields: Field[];
@@ -24,6 +25,8 @@ export function RuleForm({
   item: string;
   /** 0: there is no rule yet. */
   version: number;
+  /** Nothing follows for now. */
+  off: boolean;
   refusal: Refusal | undefined;
 }) {
   const [who, setWho] = useState(asks);
@@ -55,7 +58,7 @@ export function RuleForm({
         <Button type="submit" name="act" value="keep" weight="main" disabled={busy}>
           Ask for it from now on
         </Button>
-        {version > 0 && (
+        {version > 0 && !off && (
           <Button type="submit" name="act" value="drop" disabled={busy}>
             Let nothing follow
           </Button>

@@ -92,7 +92,7 @@ export function answersFrom(fields: Field[], rule: Pick<StaffRule, 'answers'>, v
   const answers: Record<string, Value> = {};
   for (const field of fields) {
     const how = rule.answers.find((a) => a.field === field.id);
-    if (!how) continue;
+    if (!how || (how.from === null && how.words === '')) continue;
     const value = how.from === null ? how.words : values[how.from];
     const answer = field.kind === 'location' ? (values.placeId === undefined ? undefined : { location: values.placeId }) : chosen(field, value);
     if (answer !== undefined && answer !== null && answer !== '') answers[field.id] = answer;

@@ -44,7 +44,7 @@ export async function keepStaffRule(viewer: Viewer, input: unknown): Promise<Res
       ),
     );
     if (problems.length > 0) return refuse('invalid', problems[0]!.sentence, problems);
-    const set = { itemId: rule.item, asksId: asks.id, answers, version: version + 1, changedBy: viewer.id, changedAt: now() };
+    const set = { itemId: rule.item, asksId: asks.id, answers, off: false, version: version + 1, changedBy: viewer.id, changedAt: now() };
     const kept =
       version === 0
         ? await tx
@@ -93,7 +93,7 @@ function wrongAnswer(field: Field, answer: StaffRule['answers'][number] | undefi
     : problem(`“${field.label}” cannot be answered by words.`);
 }
 
-/** Nothing follows such a happening any more. */
+/** Nothing follows such a happening any more; what was asked for is kept, so that it can be again. */
 export async function dropStaffRule(viewer: Viewer, input: { kind: string; version: number }): Promise<Result> {
   if (!has(viewer, 'designer')) return notAllowed('say what follows the staff feed');
   const held = holdTo(z.object({ kind: Kind, version: z.number().int() }), input);
@@ -101,11 +101,12 @@ export async function dropStaffRule(viewer: Viewer, input: { kind: string; versi
   const { kind, version } = held.value;
   return db().transaction(async (tx): Promise<Result> => {
     const gone = await tx
-      .delete(staffRule)
-      .where(and(eq(staffRule.kind, kind), eq(staffRule.version, version)))
+      .update(staffRule)
+      .set({ off: true, version: version + 1, changedBy: viewer.id, changedAt: now() })
+      .where(and(eq(staffRule.kind, kind), eq(staffRule.version, version), eq(staffRule.off, false)))
       .returning({ kind: staffRule.kind });
     if (gone.length === 0) return changedMeanwhile;
-    await record(tx, { actor: viewer.id, action: 'delete', object: 'staff', objectId: kind });
+    await record(tx, { actor: viewer.id, action: 'close', object: 'staff', objectId: kind });
     return { ok: true };
   });
 }

@@ -2,6 +2,7 @@ import { and, eq, sql } from 'drizzle-orm';
 import type { Field } from '../../core/forms/index.ts';
 import { answersFrom, type FactValues, type StaffRule } from '../../core/staff/index.ts';
 import { viewerKnownBy, type Viewer } from '../auth/viewer.ts';
+import { record } from '../changes/record.ts';
 import { db } from '../db/database.ts';
 import { item, location, person, revision, staffHappening, staffRule } from '../db/schema/index.ts';
 import { definitionOf } from '../items/definitions.ts';
@@ -28,11 +29,11 @@ export async function follow(id: string): Promise<void> {
     .from(staffRule)
     .innerJoin(item, eq(item.id, staffRule.itemId))
     .leftJoin(revision, and(eq(revision.itemId, item.id), eq(revision.number, item.publishedRevision)))
-    .where(eq(staffRule.kind, row.kind));
+    .where(and(eq(staffRule.kind, row.kind), eq(staffRule.off, false)));
   if (!rule) return settle(row, { state: 'noRule' });
   const { number, revisionId } = rule;
   if (number === null || revisionId === null) return settle(row, { state: 'refused', why: 'What the rule asks for is not published.' });
-  const manager = row.standing.manager === null ? undefined : await viewerKnownBy(db(), sql`${person.staffNumber} = ${row.standing.manager}`);
+  const manager = row.standing.manager === null ? undefined : await viewerKnownBy(db(), numbered(row.standing.manager));
   const asks = await asksFor(row, manager ?? (await viewerKnownBy(db(), sql`${person.id} = ${rule.asksId}`)));
   if (!asks)
     return settle(row, { state: 'refused', why: 'The feed names no manager who works here, and whom the rule names instead does not either.' });
@@ -40,11 +41,26 @@ export async function follow(id: string): Promise<void> {
   const facts = await factsOf(row, manager);
   const answers = answersFrom(form.fields, rule, facts);
   const asked = await submitRequest(asks, { itemId: rule.itemId, revision: number, answers, idempotencyKey: `staff ${row.id}` });
-  if (asked.ok) return settle(row, { state: 'asked', request: asked.number });
+  if (asked.ok) return settleAsked(row, asked.number);
   // A revision that was published this very moment is the one to ask by: the job comes again.
   if (asked.code === 'changed-meanwhile') throw new Error(asked.sentence);
   return settle(row, { state: 'refused', why: why(asked, form.fields, rule.answers, facts), asksId: null });
 }
+
+/** Whom a staff number names, also one that they have no more, or not yet in the directory. */
+const numbered = (number: string) =>
+  sql`(${person.staffNumber} = ${number} or ${person.staffNumber} = any(array(select unnest(numbers) from staff_person where numbers @> array[${number}])))`;
+
+/** It was asked for, as somebody who did not press a button: the log says what did. */
+const settleAsked = (row: Row, number: number): Promise<void> =>
+  db().transaction(async (tx) => {
+    const [settled] = await tx
+      .update(staffHappening)
+      .set({ state: 'asked', request: number, why: null })
+      .where(and(eq(staffHappening.id, row.id), eq(staffHappening.state, 'open')))
+      .returning({ id: staffHappening.id });
+    if (settled) await record(tx, { actor: null, action: 'ask', object: 'staff', objectId: row.id, detail: { request: number, line: row.number } });
+  });
 
 /** Who asks: stated before it is asked, and then always the same. */
 async function asksFor(row: Row, first: Viewer | undefined): Promise<Viewer | undefined> {
@@ -79,7 +95,7 @@ async function factsOf(row: Row, manager: Viewer | undefined): Promise<FactValue
   const [colleague] = await db()
     .select({ id: person.id })
     .from(person)
-    .where(sql`${person.active} and ${person.staffNumber} = any(array(select unnest(numbers) from staff_person where id = ${row.whose}))`)
+    .where(sql`${person.active} and ${numbered(row.staffNumber)}`)
     .limit(1);
   const [at] =
     s.place === null

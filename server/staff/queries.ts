@@ -16,7 +16,11 @@ export async function staffFeedFor(viewer: Viewer) {
     db()
       .select({ askedAt: staffFeed.askedAt, beganAt: staffFeed.beganAt, endedAt: staffFeed.endedAt, lines: staffFeed.lines, cause: staffFeed.cause })
       .from(staffFeed),
-    db().select({ kind: staffRule.kind, item: item.name }).from(staffRule).innerJoin(item, eq(item.id, staffRule.itemId)),
+    db()
+      .select({ kind: staffRule.kind, item: item.name })
+      .from(staffRule)
+      .innerJoin(item, eq(item.id, staffRule.itemId))
+      .where(eq(staffRule.off, false)),
     db().execute<{ held: number; open: number; people: number }>(sql`
       select (select count(*)::int from staff_happening where state = 'held') as held,
         (select count(*)::int from staff_happening where state = 'open') as open, (select count(*)::int from staff_person) as people`),
@@ -29,11 +33,18 @@ export async function staffFeedFor(viewer: Viewer) {
   return { isSetUp: hasFeed(), feed, underWay, rules: new Map(rules.map((r) => [r.kind, r.item])), ...waiting[0]! };
 }
 
-/** The rule for a happening as it is kept, the items it can ask for, and the fields of the one it asks for (or `itemId` would). */
+/** The rule for a happening as it is kept (also where nothing follows for now), the items it can ask for, and the fields of the one it asks for (or `itemId` would). */
 export async function staffRuleFor(viewer: Viewer, kind: string, itemId: string | undefined) {
   if (!has(viewer, 'designer') || !Object.hasOwn(staffHappenings, kind)) return undefined;
   const [rule] = await db()
-    .select({ itemId: staffRule.itemId, asksId: staffRule.asksId, asks: person.name, answers: staffRule.answers, version: staffRule.version })
+    .select({
+      itemId: staffRule.itemId,
+      asksId: staffRule.asksId,
+      asks: person.name,
+      answers: staffRule.answers,
+      off: staffRule.off,
+      version: staffRule.version,
+    })
     .from(staffRule)
     .innerJoin(person, eq(person.id, staffRule.asksId))
     .where(eq(staffRule.kind, kind as Happening));

@@ -14,7 +14,7 @@ import { world, type World } from '../testing/world.ts';
 import { dropStaffRule, followHappenings, keepStaffRule } from './commands.ts';
 import { follow } from './follow.ts';
 import { staffList } from './list.ts';
-import { staffFeedFor } from './queries.ts';
+import { staffFeedFor, staffRuleFor } from './queries.ts';
 import { readStaff } from './reading.ts';
 
 /** The staff feed, read over HTTP from its stand-in. */
@@ -153,6 +153,11 @@ describe('what the feed tells', () => {
       { requester: 'Runa Strand', answers: { given: 'Ása', family: 'Lunde', day: day(20), kind: 'p', boss: { person: w.id('runa') } } },
     ]);
     expect(await states('200')).toEqual(['starts asked']);
+    // The log says that the feed had it asked for, whoever it was asked as.
+    expect(await w.query("select actor_id from change_log where object = 'staff' and action = 'ask' and object_id = $1", [id])).toEqual([
+      { actor_id: null },
+      { actor_id: null },
+    ]);
   });
   it('the same told again is nothing new; the same person twice is one; a namesake is another', async () => {
     await tell(record('200', 'Lunde'), record('200', 'Lunde', { employment: 'E-200b' }), record('201', 'Lunde'));
@@ -236,6 +241,11 @@ describe('what the feed tells', () => {
     await tell(record('102', 'Ines', { firstDay: day(-400) }), record('102', 'Ines', { firstDay: day(-400), place: 'Elsewhere' }));
     await read();
     expect(await states('102')).toEqual(['moves noRule']);
+    // What it asked for is kept, and is asked for again once somebody says so.
+    const kept = (await staffRuleFor(designer(), 'moves', undefined))!.rule!;
+    expect(kept).toMatchObject({ off: true, version: 2, answers: [{ from: 'colleague' }, { from: 'department' }, { from: 'from' }] });
+    expect(await keepStaffRule(designer(), { kind: 'moves', version: 2, rule: ruleOf(items.mover, moverForm) })).toEqual({ ok: true });
+    expect([...(await staffFeedFor(designer()))!.rules]).toContainEqual(['moves', 'Mover']);
   });
 });
 

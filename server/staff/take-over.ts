@@ -123,7 +123,7 @@ async function keepHappenings(tx: Tx, all: Happened[], people: ReadonlySet<Known
   const { rows: here } = await tx.execute<{ number: string }>(sql`
     select staff_number as number from person where active and staff_number = any(${sql.param([...numbers.values()].flat())}::text[])`);
   const isHere = new Set(here.map((h) => h.number));
-  const { rows: rules } = await tx.execute<{ kind: string }>(sql`select kind from staff_rule`);
+  const { rows: rules } = await tx.execute<{ kind: string }>(sql`select kind from staff_rule where not off`);
   const ruled = new Set(rules.map((r) => r.kind));
   const worksHere = (h: Happened) => h.kind === 'starts' && numbers.get(h.whose)!.some((n) => isHere.has(n));
   const stateOf = (h: Happened): Followed => {

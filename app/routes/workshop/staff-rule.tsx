@@ -89,6 +89,7 @@ export default function StaffRule({ loaderData: { kind, rule, items, chosen, fie
           answers={typed?.answers ?? answers}
           asks={typed ? typed.asks : rule && { id: rule.asksId, name: rule.asks }}
           version={rule?.version ?? 0}
+          off={rule?.off ?? false}
           refusal={outcome?.refusal}
         />
       )}

@@ -45,6 +45,7 @@ CREATE TABLE "staff_rule" (
 	"item_id" uuid NOT NULL,
 	"asks_id" uuid NOT NULL,
 	"answers" jsonb NOT NULL,
+	"off" boolean DEFAULT false NOT NULL,
 	"version" integer DEFAULT 1 NOT NULL,
 	"changed_by" uuid,
 	"changed_at" timestamp with time zone DEFAULT now() NOT NULL

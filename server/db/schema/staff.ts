@@ -1,5 +1,5 @@
 import { sql } from 'drizzle-orm';
-import { bigint, date, index, integer, jsonb, pgTable, text, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
+import { bigint, boolean, date, index, integer, jsonb, pgTable, text, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
 import { staffFollowed, type Happening, type StaffRecord, type StaffRule, type Standing } from '../../../core/staff/index.ts';
 import { item } from './items.ts';
 import { person } from './people.ts';
@@ -64,6 +64,8 @@ export const staffRule = pgTable('staff_rule', {
     .notNull()
     .references(() => person.id),
   answers: jsonb('answers').$type<StaffRule['answers']>().notNull(),
+  /** Nothing follows for now; what it asked for is kept. */
+  off: boolean('off').notNull().default(false),
   version: integer('version').notNull().default(1),
   changedBy: uuid('changed_by').references(() => person.id),
   changedAt: when('changed_at').notNull().defaultNow(),
