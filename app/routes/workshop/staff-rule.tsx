@@ -1,3 +1,4 @@
+import { useState } from 'react';
 import { Form, Link, redirect, useNavigation } from 'react-router';
 import { staffHappenings, type StaffFact, type StaffRule as Rule } from '../../../core/staff/index.ts';
 import { dropStaffRule, keepStaffRule } from '../../../server/staff/commands.ts';
@@ -13,7 +14,6 @@ import { WorkshopMargin } from '~/ui/workshop-margin';
 import { foundFrom } from '../counter/answers.server';
 import { asked, orNotFound, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/staff-rule';
-import { useState } from 'react';
 
 export { Trouble as ErrorBoundary } from '~/ui/trouble';
 
