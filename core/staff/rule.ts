@@ -42,6 +42,7 @@ const facts = {
 } as const;
 /** What the feed says of somebody, and what is known of it here: who they are, who their manager is. */
 export const staffFacts = facts;
+/** One of them, by its name. */
 export type StaffFact = keyof typeof facts;
 
 /** What the facts are of one happening; undefined where the feed does not say, or nobody here knows. `place`: what it is called. */
