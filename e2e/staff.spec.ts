@@ -28,7 +28,7 @@ test('somebody starts: the feed tells it, the item is asked for as their manager
   await expect(asked).toContainText(`asked for as ${cast.owner}`);
   const odd = rows.filter({ hasText: 'Could not be asked for' });
   await expect(odd).toContainText('Job role: Choose “Job role”. The feed says “lighthouse keeper”.');
-  await odd.getByRole('button', { name: `Ask for what follows: Sunniva ${family}, Somebody starts`, exact: true }).click();
+  await odd.getByRole('button', { name: `Ask for it: Sunniva ${family}, Somebody starts`, exact: true }).click();
   await expect(odd).toContainText('Could not be asked for');
   await asked.getByRole('link').first().click();
   await expect(designer.getByRole('heading', { level: 1, name: /Colleague starting/ })).toBeVisible();

@@ -79,7 +79,7 @@ function Again({ of }: { of: Row }) {
   return (
     <Form method="post">
       <input type="hidden" name="id" value={of.id} />
-      <Button type="submit" name="act" value="follow" weight="quiet" disabled={busy} aria-label={`Ask for what follows: ${wordsOf(of)}`}>
+      <Button type="submit" name="act" value="follow" weight="quiet" disabled={busy} aria-label={`Ask for it: ${wordsOf(of)}`}>
         Ask for it
       </Button>
     </Form>
