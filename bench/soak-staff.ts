@@ -117,8 +117,6 @@ export async function lookAtStaff(tx: Tx): Promise<string[]> {
   const { rows: aside } = await tx.execute<{ n: number }>(sql`select count(distinct key)::int as n from set_aside where source = 'staff'`);
   const odd = told.filter((l) => !l.sane).length;
   if (aside[0]!.n !== odd) wrong.push(`${odd} lines of the staff feed make no sense and ${aside[0]!.n} are set aside.`);
-  console.log(
-    `  ${told.length} lines of the staff feed in ${rounds} rounds, ${odd} of them nonsense; ${rows.length} things happened`,
-  );
+  console.log(`  ${told.length} lines of the staff feed in ${rounds} rounds, ${odd} of them nonsense; ${rows.length} things happened`);
   return wrong;
 }
