@@ -57,12 +57,12 @@ const line = (words: string, bold = false) => (
   </span>
 );
 const cells: Record<string, Cell<Row>> = {
-  when: { width: 160, of: (r) => <Time at={r.at} /> },
-  who: { width: 150, of: (r) => line(r.name, true), under: (r) => r.staffNumber },
-  what: { width: 210, grows: true, of: (r) => line(staffHappenings[r.kind]), under: changedWords },
-  from: { width: 110, of: (r) => <span className="numbers">{dateWords(r.from)}</span> },
+  when: { width: 156, of: (r) => <Time at={r.at} /> },
+  who: { width: 140, of: (r) => line(r.name, true), under: (r) => r.staffNumber },
+  what: { width: 190, grows: true, of: (r) => line(staffHappenings[r.kind]), under: changedWords },
+  from: { width: 104, of: (r) => <span className="numbers">{dateWords(r.from)}</span> },
   followed: {
-    width: 340,
+    width: 320,
     grows: true,
     of: (r) =>
       r.request === null ? (
