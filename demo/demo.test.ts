@@ -11,6 +11,8 @@ import { colleagueStarting, needs, roleNeeds } from './colleague-starting.ts';
 import { whoCalibrates } from './tickets.ts';
 import { guestFromAPartner } from './guest-from-a-partner.ts';
 import { guestHouse } from './guest-house.ts';
+import { dataSetAccess, dataSetLonger } from './data-set-access.ts';
+import { machineLonger } from './machine-longer.ts';
 import { joinAGroup } from './join-a-group.ts';
 import { projectSpace } from './project-space.ts';
 import { webActionSpecs } from '../core/systems/index.ts';
@@ -86,6 +88,9 @@ describe('the demo organisation', () => {
       processingMachine('p', 'a', 't', 'park'),
       calibrationBooking('a', 'r'),
       projectSpace('a', 'signoff'),
+      dataSetAccess(lead),
+      dataSetLonger(lead),
+      machineLonger('p', lead, 't', 'park'),
       chartCorrection('c'),
       guestFromAPartner('house'),
     ];

@@ -47,6 +47,8 @@ import { colleagueStarting, needs, roleNeeds } from './colleague-starting.ts';
 import { lunnickHours, torvayHours, watchHours } from './hours.ts';
 import { guestFromAPartner } from './guest-from-a-partner.ts';
 import { guestHouse } from './guest-house.ts';
+import { dataSetAccess, dataSetLonger } from './data-set-access.ts';
+import { machineLonger } from './machine-longer.ts';
 import { joinAGroup } from './join-a-group.ts';
 import { pastTickets } from './past-tickets.ts';
 import { projectSpace } from './project-space.ts';
@@ -197,6 +199,9 @@ async function load(): Promise<void> {
   const owners = [id('access-lead'), id('administrator')];
   const park = await registered('MACHINES', machinePark, registers, owners);
   const machine = await offer(processingMachine(policy.id, team('Platforms'), table.id, park), 'First revision: the policy decides who agrees.');
+  await offer(machineLonger(policy.id, id('approver'), table.id, park), 'First revision: the same policy as for the machine.');
+  await offer(dataSetAccess(id('access-lead')), 'First revision: the owners decide, for 90 days.');
+  await offer(dataSetLonger(id('access-lead')), 'First revision: the same owners decide again.');
   const startingItem = colleagueStarting({ peopleOffice: team('People office'), workplace: team('Workplace') }, rolesTable.id);
   const starting = await offer(startingItem, 'First revision: what each team prepares is in the table that the People office keeps.');
   const leaving = await offer(colleagueLeaving(team('Workplace')), 'First revision: what they carry is handed in, then their account is closed.');

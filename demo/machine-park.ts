@@ -46,10 +46,11 @@ export const machinePark = (address: string): WebSystem => ({
       method: 'PATCH',
       path: '/machines/{id}',
       inputs: [
-        { name: 'id', label: 'Machine', type: 'text', required: true },
-        { name: 'days', label: 'Days', type: 'number', required: true, most: 180 },
+        { name: 'id', label: 'Machine', type: 'text', required: true, known: true },
+        { name: 'days', label: 'Days in all, from its first', type: 'number', required: true, most: 180 },
       ],
       outputs: [{ name: 'until', label: 'Lent until', type: 'date', at: '/until', always: true }],
+      about: { of: 'make', until: 'until' },
     },
     {
       id: 'newSignIn',

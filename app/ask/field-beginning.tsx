@@ -1,5 +1,7 @@
-import { factsFor, fieldType, hasTable, type Column, type Fact, type Field, type Prefill } from '../../core/forms/index.ts';
+import { factsFor, fieldType, hasHoldings, hasTable, type Column, type Fact, type Field, type Prefill } from '../../core/forms/index.ts';
+import { actionOf, slotsOf } from '../../core/plans/index.ts';
 import { fitsFor, isEmpty } from '../../core/values/index.ts';
+import { useEditor } from '~/sheet/draft-editor';
 import { AnswerControl } from '~/ui/answer-control';
 import { Labelled } from '~/ui/field';
 import { RadioGroup } from '~/ui/radio-group';
@@ -12,10 +14,12 @@ const whoFills = [
   { value: 'hidden', label: 'Nobody: they do not see it' },
 ];
 
-const keyOf = (p: Prefill | undefined): string => (!p ? '' : 'ofAsker' in p ? `of ${p.ofAsker}` : `row ${p.row} ${p.column}`);
+const keyOf = (p: Prefill | undefined): string =>
+  !p ? '' : 'ofAsker' in p ? `of ${p.ofAsker}` : 'row' in p ? `row ${p.row} ${p.column}` : `holding ${p.holding} ${p.slot}`;
 function prefillOf(key: string): Prefill | undefined {
   const [how, first, second] = key.split(' ');
   if (how === 'of') return { ofAsker: first as Fact };
+  if (how === 'holding' && first && second) return { holding: first, slot: second };
   return how === 'row' && first && second ? { row: first, column: second } : undefined;
 }
 
@@ -41,13 +45,21 @@ export function Beginning({
       .filter((c) => fitsFor(type).includes(fieldType(c.kind)))
       .map((c) => ({ value: `row ${f.id} ${c.id}`, label: `${c.label} of “${f.label}”` })),
   );
+  const { catalogue } = useEditor();
+  const slots = others.flatMap((f) => {
+    const action = hasHoldings(f.kind) ? actionOf(catalogue, f.gave) : undefined;
+    return (action ? slotsOf(action) : [])
+      .filter((s) => fitsFor(type).includes(s.type))
+      .map((s) => ({ value: `holding ${f.id} ${s.name}`, label: `${s.label} of “${f.label}”` }));
+  });
+  const lookedUp = [...rows, ...slots];
   const key = keyOf(field.prefill);
-  const known = [...facts.map((f) => `of ${f.fact}`), ...rows.map((r) => r.value)];
+  const known = [...facts.map((f) => `of ${f.fact}`), ...lookedUp.map((r) => r.value)];
   const plain = { ...field, required: false, requiredWhen: undefined, visibleWhen: undefined, held: undefined };
   return (
     <fieldset className="space-y-4">
       <legend className="mb-1 font-medium">What it begins with</legend>
-      {(facts.length > 0 || rows.length > 0) && (
+      {(facts.length > 0 || lookedUp.length > 0) && (
         <Labelled label="Looked up">
           {(ids) => (
             <Select {...ids} value={key} onValue={(v) => onChange({ ...field, prefill: prefillOf(v) }, 'what it begins with')}>
@@ -58,7 +70,7 @@ export function Beginning({
                   {f.words}
                 </option>
               ))}
-              {rows.map((r) => (
+              {lookedUp.map((r) => (
                 <option key={r.value} value={r.value}>
                   {r.label}
                 </option>

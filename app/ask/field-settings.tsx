@@ -1,5 +1,5 @@
 import { formPlaces, type Place } from '../../core/plans/index.ts';
-import { hasColumns, hasFiles, hasOptions, hasTable, isCounted, mayBeUnique, type Column, type Field } from '../../core/forms/index.ts';
+import { hasColumns, hasFiles, hasHoldings, hasOptions, hasTable, isCounted, mayBeUnique, type Column, type Field } from '../../core/forms/index.ts';
 import { Labelled } from '~/ui/field';
 import { NameField } from '~/ui/name-field';
 import { ConditionEditor } from '~/sheet/condition-editor';
@@ -10,6 +10,7 @@ import { Columns } from '~/sheet/small-fields';
 import { Select } from '~/ui/select';
 import type { Chosen } from '~/ui/picker';
 import { Beginning } from './field-beginning';
+import { GaveSetting } from './gave-setting';
 import { ShapeEditor } from './shape-editor';
 import { UniqueSetting } from './unique-setting';
 import { Checkbox } from '~/ui/checkbox';
@@ -109,6 +110,7 @@ export function FieldSettings({
           )}
         </Labelled>
       )}
+      {hasHoldings(field.kind) && <GaveSetting field={field} onChange={onChange} />}
       {hasOptions(field.kind) && <Options field={field} onChange={onChange} />}
       {field.kind === 'money' && <Currency field={field} onChange={onChange} />}
       {hasColumns(field.kind) && (
@@ -117,7 +119,7 @@ export function FieldSettings({
       {(field.kind === 'number' || isCounted(field.kind)) && <Bounds field={field} onChange={onChange} />}
       {shaped.has(field.kind) && <ShapeEditor shape={field.shape} onChange={(shape) => onChange({ ...field, shape }, 'how it must be written')} />}
       {mayBeUnique(field.kind) && <UniqueSetting field={field} tables={tables} onChange={onChange} />}
-      {!hasFiles(field.kind) && !hasColumns(field.kind) && (
+      {!hasFiles(field.kind) && !hasColumns(field.kind) && !hasHoldings(field.kind) && (
         <Beginning field={field} others={others} tables={tables} names={names} onChange={onChange} />
       )}
       <fieldset>

@@ -46,6 +46,28 @@ export function HoldingSlip({ of: h, mayTake, refusal }: { of: Holding; mayTake:
             R-{h.number}
           </Link>
         </dd>
+        {h.changes.map((c) => (
+          <div key={`${c.number} ${c.at.toISOString()}`} className="contents">
+            <dt className="text-faint">Then</dt>
+            <dd>
+              {c.did},{' '}
+              <Link to={`/ledger/${c.number}`} className="numbers text-sea underline underline-offset-4">
+                R-{c.number}
+              </Link>
+              , <Time at={c.at} />
+              {c.until && (
+                <span className="block">
+                  until <span className="numbers">{dateWords(c.until)}</span>
+                  {c.was && (
+                    <>
+                      , <span className="numbers">{dateWords(c.was)}</span> before
+                    </>
+                  )}
+                </span>
+              )}
+            </dd>
+          </div>
+        ))}
         {h.standing && (
           <>
             <dt className="text-faint">In {h.standing.system}</dt>

@@ -13,10 +13,12 @@ import { Select } from '~/ui/select';
 
 /** `other`: the place it is compared with, in place of a value that is stated; empty while it is not picked yet. */
 type Line = { ref?: string | undefined; test: Comparison | 'has' | 'hasNot'; value: Value; other?: string | undefined };
+/** Types of which no value is stated: what is attached or held is known only of whoever asks. */
+const unstated: ReadonlySet<Place['type'] | undefined> = new Set(['file', 'holding']);
 /** The tests there are for values of a type, in words. */
 function testsFor(type: Place['type'] | undefined): [Line['test'], string][] {
   const { is, isNot, ...byOrder } = comparisonWords(type);
-  const all = { ...(type !== 'file' && { is, isNot }), has: 'has a value', hasNot: 'has no value', ...(ordered(type) && byOrder) };
+  const all = { ...(!unstated.has(type) && { is, isNot }), has: 'has a value', hasNot: 'has no value', ...(ordered(type) && byOrder) };
   return Object.entries(all) as [Line['test'], string][];
 }
 
@@ -76,7 +78,7 @@ export function ConditionEditor({
               aria-label={`${label}, line ${at + 1}: value`}
               places={places}
               value={line.ref}
-              onChange={(ref) => change({ ref, test: typeOf(ref) === 'file' ? 'has' : 'is', value: null, other: undefined })}
+              onChange={(ref) => change({ ref, test: unstated.has(typeOf(ref)) ? 'has' : 'is', value: null, other: undefined })}
             />
             <Select aria-label={`${label}, line ${at + 1}: test`} value={line.test} onValue={(v) => change({ ...line, test: v as Line['test'] })}>
               {testsFor(typeOf(line.ref)).map(([t, words]) => (
@@ -191,14 +193,14 @@ export function ValueInput({
       </Select>
     );
   }
-  if (type && type !== 'file' && isNamed(type)) {
+  if (type && !unstated.has(type) && isNamed(type)) {
     const [named] = namedIn(value);
     const kind = type as CalledKind | 'row';
     return (
       <Picker
         aria-label={label}
         kind={kind}
-        table={place?.table}
+        within={{ table: place?.table }}
         chosen={named && { id: named.id, name: picked || (nameOf(kind, named.id) ?? 'The one picked before') }}
         onChoose={(c) => {
           setPicked(c?.name ?? '');

@@ -22,5 +22,6 @@ export const fieldKinds: Record<FieldKind, { label: string; does: string }> = {
   files: { label: 'Attachments', does: 'Several files' },
   address: { label: 'Mail address', does: 'Somebody outside, too' },
   phone: { label: 'Telephone', does: 'A number to call' },
+  holding: { label: 'Something held', does: 'What whoever it is for has been given' },
   lines: { label: 'Lines', does: 'A small table, filled in line by line' },
 };

@@ -7,6 +7,7 @@ import { Line } from '~/ui/line';
 import { NumberField } from '~/ui/number-field';
 import { ListEditor } from '~/ui/list-editor';
 import { Select } from '~/ui/select';
+import { AboutEditor } from './about-editor';
 import { GivesEditor } from './gives-editor';
 import { ListingEditor } from './listing-editor';
 import { LaterEditor } from './later-editor';
@@ -89,6 +90,12 @@ export function ActionEditor({
             <label className="flex items-center gap-1 py-1.5 text-sm">
               <Checkbox checked={input.required} onChecked={(on) => set({ ...input, required: on })} /> required
             </label>
+            {a.about && (
+              <label className="col-span-4 flex items-center gap-1 text-sm">
+                <Checkbox checked={input.known === true} onChecked={(on) => set({ ...input, known: on || undefined })} /> known of what it is about
+                <span className="sr-only"> (input {at + 1})</span>
+              </label>
+            )}
             {input.type === 'number' && (
               <label className="col-span-4 flex items-center gap-2 text-sm">
                 at most
@@ -165,6 +172,12 @@ export function ActionEditor({
       </div>
       {named('apart').problem && <p className="text-sm text-coral">{named('apart').problem}</p>}
       <GivesEditor named={named} action={a} onChange={(gives) => onChange({ ...a, gives, ...(!gives && { listing: undefined }) })} />
+      <AboutEditor
+        named={named}
+        action={a}
+        others={others}
+        onChange={(about) => onChange({ ...a, about, ...(!about && { inputs: a.inputs.map((i) => ({ ...i, known: undefined })) }) })}
+      />
       <ListingEditor named={named} action={a} onChange={(listing) => onChange({ ...a, listing })} />
       <div className="flex flex-wrap items-center justify-end gap-x-6 gap-y-2">
         {(a.anewBy !== undefined || a.inputs.some((i) => i.made) || a.outputs.some((o) => o.secret)) && (

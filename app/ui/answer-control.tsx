@@ -1,5 +1,5 @@
 import { X } from 'lucide-react';
-import { useState } from 'react';
+import { createContext, useContext, useState } from 'react';
 import { wrongCell, type Column, type Field } from '../../core/forms/index.ts';
 import { idsIn, isEntry, isPerson, typedAs, type Entry, type Single, type Value } from '../../core/values/index.ts';
 import { Checkbox } from './checkbox';
@@ -21,6 +21,9 @@ const yesNo = [
   { value: 'false', label: 'No' },
 ];
 
+/** The person something is asked for, by their id; undefined: whoever asks. */
+export const AskedFor = createContext<string | undefined>(undefined);
+
 /** What somebody fills a field or a column in with, posted under `name`. */
 export function AnswerControl({
   field,
@@ -37,6 +40,7 @@ export function AnswerControl({
   names: Record<string, string>;
   onChange: (value: Value, chosen?: Chosen) => void;
 }) {
+  const whom = useContext(AskedFor);
   const common = { ...ids, name, className: 'input', 'aria-required': field.required || undefined };
   const text = typeof value === 'string' ? value : '';
   if (field.kind === 'text') return <input {...common} type="text" value={text} onChange={(e) => onChange(e.target.value)} />;
@@ -140,9 +144,19 @@ export function AnswerControl({
   const [id] = idsIn(value);
   const chosen: Chosen | undefined = id === undefined ? undefined : { id, name: names[id] ?? '' };
   const { kind } = field;
-  const table = 'table' in field ? field.table : undefined;
+  const within = {
+    table: 'table' in field ? field.table : undefined,
+    ...(kind === 'holding' && { gave: 'gave' in field ? field.gave : undefined, whom }),
+  };
   return (
-    <Picker {...ids} kind={kind} table={table} name={name} chosen={chosen} onChoose={(c) => onChange(c ? (typedAs(c.id, kind) ?? null) : null, c)} />
+    <Picker
+      {...ids}
+      kind={kind}
+      within={within}
+      name={name}
+      chosen={chosen}
+      onChoose={(c) => onChange(c ? (typedAs(c.id, kind) ?? null) : null, c)}
+    />
   );
 }
 

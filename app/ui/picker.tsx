@@ -4,7 +4,9 @@ import { useLatest } from './latest';
 import type { loader } from '~/routes/find';
 import type { FoundKind } from '../../server/people/find.ts';
 
-const words: Record<FoundKind | 'row', { many: string; type: string }> = {
+/** What is picked: what has a name of its own, a row of a table, or what somebody holds. */
+type PickedKind = FoundKind | 'row' | 'holding';
+const words: Record<PickedKind, { many: string; type: string }> = {
   person: { many: 'People', type: 'Type a part of the name' },
   group: { many: 'Groups', type: 'Type a part of the group’s name' },
   team: { many: 'Teams', type: 'Type a part of the team’s name' },
@@ -14,6 +16,7 @@ const words: Record<FoundKind | 'row', { many: string; type: string }> = {
   department: { many: 'Departments', type: 'Type a part of the department’s name' },
   job: { many: 'Jobs', type: 'Type a part of what the job is called' },
   row: { many: 'Rows', type: 'Choose a row, or type a part of it' },
+  holding: { many: 'Things held', type: 'Choose one, or type a part of its name' },
 };
 
 export interface Chosen {
@@ -21,21 +24,24 @@ export interface Chosen {
   name: string;
 }
 
+/** Of these there are few: they are shown before anything is typed. */
+const fewOf: ReadonlySet<PickedKind> = new Set(['row', 'holding']);
+
 /**
  * Picks a person, or another thing that has a name, by typing a part of the name (WAI-ARIA combobox). Before scripts load it is a text box:
  * the server takes a name that is typed out in full.
  */
 export function Picker({
   kind,
-  table,
+  within,
   name,
   chosen,
   onChoose,
   ...ids
 }: {
-  kind: FoundKind | 'row';
-  /** Of a row: the table whose rows are offered. */
-  table?: string | undefined;
+  kind: PickedKind;
+  /** Of a row: the table whose rows are offered; of a holding: the action that gave it, and whom it is asked for. */
+  within?: Record<string, string | undefined>;
   name?: string;
   chosen: Chosen | undefined;
   onChoose: (chosen: Chosen | undefined) => void;
@@ -50,14 +56,15 @@ export function Picker({
   const [at, setAt] = useState(0);
   const loadRef = useRef(load);
   const open = typed !== undefined;
+  const asking = new URLSearchParams({ kind, ...Object.fromEntries(Object.entries(within ?? {}).filter(([, v]) => v !== undefined)) } as Record<
+    string,
+    string
+  >).toString();
   useEffect(() => {
     if (typed === undefined) return;
-    const wait = setTimeout(
-      () => void loadRef.current(`/find?kind=${kind}${table === undefined ? '' : `&table=${table}`}&q=${encodeURIComponent(typed)}`),
-      120,
-    );
+    const wait = setTimeout(() => void loadRef.current(`/find?${asking}&q=${encodeURIComponent(typed)}`), 120);
     return () => clearTimeout(wait);
-  }, [typed, kind, table]);
+  }, [typed, asking]);
   // What an earlier text found is not what this one finds, and is not there to be chosen.
   const found = open && data?.q === typed;
   const choices = (found ? data?.choices : undefined) ?? [];
@@ -98,8 +105,7 @@ export function Picker({
           if (e.target.value === '') onChoose(undefined);
         }}
         onFocus={(e) => e.target.select()}
-        // A table has few rows: they are shown before anything is typed.
-        onClick={() => kind === 'row' && !chosen && !open && setTyped('')}
+        onClick={() => fewOf.has(kind) && !chosen && !open && setTyped('')}
         onBlur={() => setTyped(undefined)}
         onKeyDown={(e) => {
           if (e.key === 'ArrowDown') {

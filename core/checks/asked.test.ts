@@ -25,6 +25,52 @@ describe('what is found in a form', () => {
     expect(of({ kind: 'number', prefill: { row: 'machine', column: 'processors' } })).toEqual([]);
   });
 
+  it('names what a field offers of holdings, and begins with of one, that is not there, of another type, or need not be picked', () => {
+    const access: Field = { id: 'access', kind: 'holding', label: 'Access', required: true, gave: 'directory.addMember' };
+    const about = (more: Partial<Field>, first: Partial<Field> = {}) => found({ fields: [{ ...access, ...first }, field(more)] });
+    expect(about({})).toEqual([]);
+    expect(about({}, { gave: undefined })).toEqual([['unset-setting', 'access']]);
+    expect(about({}, { gave: 'web.gone.make' })).toEqual([['unknown-action', 'access']]);
+    expect(about({}, { gave: 'accounts.create' })).toEqual([['wrong-type', 'access']]);
+    const [group, text] = [
+      { holding: 'access', slot: 'group' },
+      { holding: 'access', slot: 'note' },
+    ];
+    expect(about({ kind: 'group', prefill: group })).toEqual([]);
+    expect(about({ prefill: group })).toEqual([['wrong-type', 'f']]);
+    expect(about({ prefill: { holding: 'access', slot: 'weight' } })).toEqual([['unknown-reference', 'f']]);
+    expect(about({ prefill: { holding: 'f', slot: 'note' } })).toEqual([['unknown-reference', 'f']]);
+    expect(about({ held: 'locked', prefill: text }, { required: false })).toEqual([['may-have-no-value', 'f']]);
+    expect(about({ held: 'locked', required: false, prefill: text }, { required: false })).toEqual([]);
+  });
+
+  it('names an action that is about what another one gave than the form offers, and nothing where it is the one', () => {
+    const keep = (gave: string, input: object = { ref: 'form.access' }) =>
+      checkItem(
+        { fields: [{ id: 'access', kind: 'holding', label: 'Access', required: true, gave }] },
+        {
+          steps: [
+            gate({ approvers: { from: 'people', people: [{ person: 'ada' }] }, rule: { rule: 'all' } }),
+            {
+              id: 'keep',
+              kind: 'provision',
+              name: 'Keep it',
+              expected: { min: 'PT0S', likely: 'PT0S', max: 'PT0S' },
+              action: 'directory.keepMember',
+              inputs: { holding: input, until: { literal: '2027-03-01' } },
+            } as never,
+            tell('t', 'T'),
+          ],
+        },
+        { ...catalogue, actions: [...catalogue.actions, { ...catalogue.actions[0]!, id: 'rooms.let', system: 'Rooms', label: 'Let somebody in' }] },
+      ).map((f) => f.sentence);
+    expect(keep('directory.addMember')).toEqual([]);
+    expect(keep('rooms.let')).toEqual([
+      '“Keep it” (“Leave a person in a group until another day” of Directory) is about what “Add a person to a group” of Directory gave, and “Access” is what “Let somebody in” of Rooms gave.',
+    ]);
+    expect(keep('directory.addMember', { ref: 'request.requester' })).toEqual(['Which holding of “Keep it” needs a holding and is given a person.']);
+  });
+
   it('names a locked or hidden field that nothing gives a value, unless a gate opens it', () => {
     const form: Form = { fields: [field({ held: 'hidden' })] };
     expect(found(form)).toEqual([['unset-setting', 'f']]);

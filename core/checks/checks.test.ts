@@ -77,7 +77,7 @@ describe('the check', () => {
     const after = { ...tell('t', 'T'), body: [{ text: [[{ ref: 'steps.add.already' }]] }] } as Step;
     expect(codes([onlyIf, after])).toEqual([['may-have-no-value', 't']]);
     // What an action can do without may have none.
-    const spared = catalogue.actions.map((a) => ({ ...a, inputs: a.inputs.map((i) => ({ ...i, required: i.name !== 'person' })) }));
+    const spared = catalogue.actions.map((a) => ({ ...a, inputs: a.inputs.map((i) => ({ ...i, required: i.required && i.name !== 'person' })) }));
     const found = checkItem(form, { steps: [forColleague, tell('t', 'T')] }, { ...catalogue, actions: spared });
     expect(found.map((f) => f.code)).toEqual([]);
   });

@@ -6,6 +6,7 @@ import {
   factFits,
   fieldType,
   hasColumns,
+  hasHoldings,
   hasOptions,
   hasTable,
   isSilent,
@@ -21,7 +22,7 @@ import {
 } from '../forms/index.ts';
 import { fitsFor, isEmpty, typeWords } from '../values/index.ts';
 import { domainOf, mismatches } from './conditions.ts';
-import { actionOf, saysWhether, type Catalogue, type Finding, type Places } from '../steps/index.ts';
+import { actionOf, saysWhether, slotsOf, type Catalogue, type Finding, type Places } from '../steps/index.ts';
 import { formPlaces } from '../plans/index.ts';
 
 /**
@@ -43,6 +44,7 @@ export function checkForm(form: Form, catalogue?: Catalogue, opened: ReadonlySet
     if (hasTable(f.kind) && f.table === undefined) tell('unset-setting', `“${f.label}” offers the rows of no table.`, 'Choose the reference table.');
     else if (f.table !== undefined && catalogue && !own(catalogue.tables, f.table))
       tell('unknown-table', `“${f.label}” offers the rows of a table that does not exist.`, 'Choose another reference table.');
+    for (const wrong of wrongHoldings(f, catalogue)) tell(...wrong);
     const columns = f.columns ?? [];
     if (hasColumns(f.kind) && columns.length === 0) tell('unset-setting', `“${f.label}” has no columns, so no line says anything.`, 'Add a column.');
     for (const [i, c] of columns.entries()) {
@@ -142,6 +144,31 @@ function wrongBeginning(form: Form, f: Field, catalogue: Catalogue | undefined, 
     else if (column && !fitsFor(type).includes(fieldType(column.kind)))
       wrong.push(['wrong-type', `“${f.label}” begins with “${column.label}”, which is no ${typeWords[type]}.`, 'Pick another column.']);
   }
+  if (prefill && 'holding' in prefill) {
+    const from = form.fields.find((x) => x.id === prefill.holding);
+    const action = catalogue && actionOf(catalogue, from?.gave);
+    const slot = action && slotsOf(action).find((s) => s.name === prefill.slot);
+    if (!from || from === f || !hasHoldings(from.kind))
+      wrong.push([
+        'unknown-reference',
+        `“${f.label}” begins with something of a holding that the form does not ask for.`,
+        'Pick what it begins with anew.',
+      ]);
+    else if (f.held && f.required && (!from.required || from.visibleWhen))
+      wrong.push([
+        'may-have-no-value',
+        `“${f.label}” is required and begins with something of “${from.label}”, which need not be picked.`,
+        `Require “${from.label}”, and show it always, or do not require “${f.label}”.`,
+      ]);
+    else if (action && !slot)
+      wrong.push([
+        'unknown-reference',
+        `“${f.label}” begins with something of “${from.label}” that “${action.label}” neither takes nor answers.`,
+        'Pick another.',
+      ]);
+    else if (slot && !fitsFor(type).includes(slot.type))
+      wrong.push(['wrong-type', `“${f.label}” begins with “${slot.label}”, which is no ${typeWords[type]}.`, 'Pick another.']);
+  }
   if (f.held && !prefill && isEmpty(f.default) && !opened.has(f.id))
     wrong.push([
       'unset-setting',
@@ -149,6 +176,18 @@ function wrongBeginning(form: Form, f: Field, catalogue: Catalogue | undefined, 
       'Say what it begins with, or open it at a gate or a task.',
     ]);
   return wrong;
+}
+
+/** What is wrong with which holdings a field offers: those that an action gives. */
+function wrongHoldings({ label, kind, gave }: Field, catalogue: Catalogue | undefined): Wrong[] {
+  if (!hasHoldings(kind)) return [];
+  if (gave === undefined) return [['unset-setting', `“${label}” offers what nothing gave.`, 'Choose the action whose things it offers.']];
+  const action = catalogue && actionOf(catalogue, gave);
+  if (catalogue && !action)
+    return [['unknown-action', `“${label}” offers what an action gave that no registered system offers any more.`, 'Choose another action.']];
+  return action && !action.gives
+    ? [['wrong-type', `“${label}” offers what “${action.label}” gave; nobody holds anything after that.`, 'Choose another action.']]
+    : [];
 }
 
 /** What is wrong with among what an answer must be the only one. */

@@ -174,8 +174,8 @@ export function notAnAnswer(field: Pick<Field, 'label'>, raw: unknown): string {
     : `${field.label} holds something that is not an answer.`;
 }
 
-/** Whether what answers name by an id is there to be named. */
-export type Exists = (kind: NamedKind, id: string) => boolean;
+/** Whether what answers name by an id is there to be named; of a holding, `gave` is the action that is to have given it. */
+export type Exists = (kind: NamedKind, id: string, gave?: string) => boolean;
 
 /** What is wrong with an answer that is not empty. */
 function problemOf(field: Field, value: Value, exists: Exists): string | undefined {
@@ -184,11 +184,13 @@ function problemOf(field: Field, value: Value, exists: Exists): string | undefin
   if (hasColumns(field.kind)) return problemOfLines(field, value, exists);
   const named = namedIn(value);
   const single = rowType(type) === undefined;
-  if (single && isNamed(type) && !(isOfType(value, type) && named.every((n) => exists(n.kind, n.id))))
+  const gave = 'gave' in field ? field.gave : undefined;
+  const there = named.every((n) => exists(n.kind, n.id, gave));
+  if (single && isNamed(type) && !(isOfType(value, type) && there))
     return `${label}: this ${typeWords[type]} is not known. ${type === 'file' ? 'Attach it again.' : 'Pick one from the list.'}`;
   if (!isOfType(value, type))
     return `${label} ${offers && !single ? 'must be a list of choices' : !single ? `must be a ${typeWords[type]}` : mustBe(type)}.`;
-  if (!named.every((n) => exists(n.kind, n.id)))
+  if (!there)
     return type === 'files' ? `${label} has a file that is not known. Attach it again.` : `${label} names somebody who is not known.`;
   const counted = countedAs[field.kind as keyof typeof countedAs];
   if (counted && Array.isArray(value)) {

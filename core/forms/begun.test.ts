@@ -4,15 +4,20 @@ import { rowId } from '../values/index.ts';
 import {
   begunAnswers,
   factsFor,
+  heldAgain,
   missingFields,
+  notKnownOf,
   nothingKnown,
   surelyBegins,
   validateAnswers,
   withHeld,
   type CellsOf,
+  type Exists,
   type Facts,
   type Field,
   type Form,
+  type Known,
+  type SlotsOf,
 } from './index.ts';
 
 const asker: Facts = {
@@ -25,7 +30,8 @@ const asker: Facts = {
   place: { location: 'quay' },
 };
 const cells: CellsOf = (row) => machines[rowId(row)];
-const known = { asker, cells };
+const slots: SlotsOf = (id) => (id === 'h1' ? { size: 'Large', days: 14, until: '2026-12-03' } : undefined);
+const known: Known = { asker, cells, slots };
 const large = { table: 'machines', key: 'Large' };
 const field = (more: Partial<Field>): Field => ({ id: 'f', kind: 'text', label: 'F', required: true, ...more });
 
@@ -57,6 +63,7 @@ describe('a field that whoever asks does not fill in', () => {
       daily: { amount: '12.50', currency: 'EUR' },
       account: 'Charts',
       boss: { person: 'runa' },
+      open: null,
     });
     // A row without a price has none: nothing that was sent stands in its place.
     expect(withHeld(wideForm, { ...sent, machine: null }, known)).toMatchObject({ daily: null });
@@ -73,5 +80,48 @@ describe('a field that whoever asks does not fill in', () => {
     expect(surelyBegins(field({ held: 'hidden', prefill: { ofAsker: 'mail' } }))).toBe(true);
     expect(surelyBegins(field({ held: 'hidden', prefill: { ofAsker: 'manager' } }))).toBe(false);
     expect(surelyBegins(field({ held: 'hidden', prefill: { row: 'm', column: 'c' } }))).toBe(false);
+  });
+});
+
+describe('what is looked up of a holding', () => {
+  const longer: Form = {
+    fields: [
+      field({ id: 'machine', kind: 'holding', gave: 'park.make' }),
+      field({ id: 'size', held: 'locked', prefill: { holding: 'machine', slot: 'size' } }),
+      field({ id: 'until', kind: 'date', required: false, held: 'locked', prefill: { holding: 'machine', slot: 'until' } }),
+    ],
+  };
+  const [mine, other] = [{ holding: 'h1' }, { holding: 'h2' }];
+
+  it('follows which one is picked, and is nothing where nothing is known of it, whatever is sent', () => {
+    expect(begunAnswers(longer, known, { machine: mine })).toEqual({ size: 'Large', until: '2026-12-03' });
+    const sent = { machine: mine, size: 'Small', until: '2030-01-01' };
+    expect(withHeld(longer, sent, known)).toEqual({ machine: mine, size: 'Large', until: '2026-12-03' });
+    expect(withHeld(longer, { ...sent, machine: other }, known)).toEqual({ machine: other, size: null, until: null });
+    const before = { machine: mine, size: 'Medium', until: '2026-11-01' };
+    // As it stood when it was asked for, unless it is about another one now.
+    expect(heldAgain(longer, { machine: mine, size: 'x' }, before, known)).toEqual(before);
+    expect(heldAgain(longer, { machine: mine }, { ...before, machine: other }, known)).toMatchObject({ size: 'Large' });
+  });
+
+  it('that is required has to be known, and so is certain', () => {
+    expect(notKnownOf(longer, { machine: mine, size: 'Large' })).toEqual([]);
+    expect(notKnownOf(longer, { machine: other, size: null, until: null })).toEqual([
+      { field: 'machine', sentence: 'F: “F” of it is not known here. Pick another, or ask the desk.' },
+    ]);
+    expect(notKnownOf(longer, {})).toEqual([]);
+    expect(longer.fields.map(surelyBegins)).toEqual([false, true, false]);
+  });
+
+  it('is picked among what there is, given by the action that the field names', () => {
+    const form: Form = { fields: [longer.fields[0]!] };
+    const said = (exists: Exists, machine: unknown = mine) => {
+      const held = validateAnswers(form, { machine }, exists);
+      return held.ok ? 'taken' : held.problems[0]!.sentence;
+    };
+    expect(said((kind, id, gave) => kind === 'holding' && id === 'h1' && gave === 'park.make')).toBe('taken');
+    expect(said((_, __, gave) => gave === 'directory.addMember')).toBe('F: this holding is not known. Pick one from the list.');
+    expect(said(() => true, { group: 'tides' })).toBe('F: this holding is not known. Pick one from the list.');
+    expect(said(() => true, null)).toBe('Pick “F”.');
   });
 });

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { line, text } from '../boundary/index.ts';
 import { Condition } from '../conditions/index.ts';
-import { Id, idFrom, Reference, Retired, TableId, Value, WereCalled } from '../values/index.ts';
+import { Id, idFrom, Key, Reference, Retired, TableId, Value, WereCalled } from '../values/index.ts';
 import { Prefill } from './begun.ts';
 import { columnKinds, FieldKind } from './kinds.ts';
 import { arranged, elementsOf, FormSection } from './sections.ts';
@@ -51,6 +51,8 @@ export const Field = z.object({
   default: Value.optional(),
   /** The reference table whose rows it offers, of a field of a table row only. */
   table: TableId.optional(),
+  /** The action whose things it offers, of a field of a holding only: those that whoever it is asked for holds. */
+  gave: Key.optional(),
   /** What each line holds, of a field of lines only; in the order shown. */
   columns: z.array(Column).max(20).optional(),
   /** Shown only while this holds; it may read the fields above it. Absent: always shown. */

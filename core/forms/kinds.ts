@@ -33,6 +33,7 @@ const kinds = {
   address: { type: 'address', verb: 'Fill in', longest: 254 },
   phone: { type: 'phone', verb: 'Fill in' },
   lines: { type: 'entries', verb: 'Fill in' },
+  holding: { type: 'holding', verb: 'Pick' },
 } as const satisfies Record<string, FieldRoom>;
 /** What a kind of field holds and how it is asked for. */
 export const fieldRoom = (kind: FieldKind): FieldRoom => kinds[kind];
@@ -65,6 +66,8 @@ export const hasOptions = (kind: FieldKind): boolean => fieldRoom(kind).offers =
 
 /** Whether a kind of field offers the rows of a reference table. */
 export const hasTable = (kind: FieldKind): boolean => kind === 'row';
+/** Whether a kind of field offers what somebody holds. */
+export const hasHoldings = (kind: FieldKind): boolean => kind === 'holding';
 /** Whether a kind of field is filled in with files. */
 export const hasFiles = (kind: FieldKind): boolean => kind === 'file' || kind === 'files';
 /** Whether a kind of field is filled in line by line. */
@@ -79,4 +82,4 @@ export const isCounted = (kind: FieldKind): boolean => Object.hasOwn(countedAs, 
 
 /** Whether two answers to a kind of field can be told to be the same, so that one may have to be the only one of its kind. */
 export const mayBeUnique = (kind: FieldKind): boolean =>
-  !hasFiles(kind) && kind !== 'yesNo' && kind !== 'formatted' && rowType(fieldType(kind)) === undefined;
+  !hasFiles(kind) && !hasHoldings(kind) && kind !== 'yesNo' && kind !== 'formatted' && rowType(fieldType(kind)) === undefined;

@@ -103,6 +103,7 @@ const settingsOfField: Partial<Record<keyof Field, string>> = {
   unit: 'unit',
   default: 'default',
   table: 'table',
+  gave: 'action that gave what it offers',
   columns: 'columns',
   prefill: 'what is looked up for it',
   shape: 'way it must be written',

@@ -4,7 +4,7 @@ import type { ValueType } from '../values/index.ts';
 import type { ItemDefinition } from './definition.ts';
 
 /** Types whose values are found among the people, groups and places of the organisation, or in its tables: nobody from outside looks there. */
-const ofTheHouse: ReadonlySet<ValueType> = new Set(['person', 'people', 'group', 'team', 'location', 'row']);
+const ofTheHouse: ReadonlySet<ValueType> = new Set(['person', 'people', 'group', 'team', 'location', 'row', 'holding']);
 
 /** Whether people from outside can answer a field; of a list of lines, each of its columns. */
 export const isForOutside = (field: Field | Column): boolean =>

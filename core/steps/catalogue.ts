@@ -13,8 +13,11 @@ export const ActionSpec = z.object({
   id: z.string(),
   system: z.string(),
   label: z.string(),
-  /** `made`: no plan states it; a secret is made for each call. `most`: of a number, more than which the system refuses. */
-  inputs: z.array(Slot.extend({ required: z.boolean(), made: z.boolean().optional(), most: z.number().optional() })),
+  /**
+   * `made`: no plan states it; a secret is made for each call. `known`: no plan states it; it is as the action took or answered it that
+   * gave what this one is about. `most`: of a number, more than which the system refuses.
+   */
+  inputs: z.array(Slot.extend({ required: z.boolean(), made: z.boolean().optional(), known: z.boolean().optional(), most: z.number().optional() })),
   /** `always` false: the output may have no value even when the call succeeded. `secret`: it may go into a sealed note only. */
   outputs: z.array(Slot.extend({ always: z.boolean(), secret: z.boolean().optional() })),
   /** The action that takes back what this one gave; it takes the same inputs by name. */
@@ -27,6 +30,11 @@ export const ActionSpec = z.object({
   grants: z.boolean().optional(),
   /** Nobody answers for its system: who has to consent to what it gives is not there. Left out: that is not known. */
   unowned: z.boolean().optional(),
+  /**
+   * It does something to what another action gave (`of`), which the plan states as its input `holding`. `until`: the output, or the input,
+   * that says until which day that is lent from now on.
+   */
+  about: z.object({ of: z.string(), until: z.string().optional() }).optional(),
   /** More often than once in so long (ISO 8601) the system does not want to be asked for it. */
   apart: z.string().optional(),
   /** It may be accepted first and answered later: within this long (ISO 8601). */
@@ -67,8 +75,21 @@ export interface Catalogue {
 
 /** The action with this id, where a registered system offers it. */
 export const actionOf = (catalogue: Catalogue, id: string | undefined): ActionSpec | undefined => catalogue.actions.find((a) => a.id === id);
+/** The input by which a plan states what an action is about. */
+export const aboutSlot = { name: 'holding', label: 'Which holding', type: 'holding', required: true } as const;
 /** What a plan states when it uses the action. */
-export const statedInputs = (spec: ActionSpec): ActionSpec['inputs'] => spec.inputs.filter((i) => !i.made);
+export const statedInputs = (spec: ActionSpec): ActionSpec['inputs'] => [
+  ...(spec.about ? [aboutSlot] : []),
+  ...spec.inputs.filter((i) => !i.made && !i.known),
+];
+/** What an action took and answered that is kept of it, by name: what it answers before what it took. Nothing of it is secret. */
+export function slotsOf(spec: ActionSpec): { name: string; label: string; type: ValueType; always: boolean }[] {
+  const slots = [
+    ...spec.outputs.filter((o) => !o.secret).map(({ name, label, type, always }) => ({ name, label, type, always })),
+    ...statedInputs(spec).map(({ name, label, type, required }) => ({ name, label, type, always: required })),
+  ];
+  return slots.filter((s, at) => slots.findIndex((o) => o.name === s.name) === at);
+}
 /** The secrets that a call of it brings forth, made for it or answered by the system: whoever gets its sealed note reads these. */
 export const secretsOf = (spec: ActionSpec): { name: string; label: string }[] => [
   ...spec.inputs.filter((i) => i.made),

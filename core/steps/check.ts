@@ -145,6 +145,15 @@ export function correctsFindings<S extends Step & { corrects?: string[] | undefi
           fix,
         }),
       ];
+    if (place?.type === 'holding')
+      return [
+        stop(step, {
+          code: 'wrong-type',
+          sentence: `“${step.name}” lets ${who} correct “${place.label}”; what somebody holds is chosen by whoever asks.`,
+          mend: 'Take it off the list.',
+          fix,
+        }),
+      ];
     if (place) return [];
     const sentence = `“${step.name}” lets ${who} correct ${goneWords(`form.${id}`, catalogue)}.`;
     return [stop(step, { code: 'unknown-reference', sentence, mend: 'Take it off the list.', fix })];

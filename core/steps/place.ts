@@ -21,6 +21,8 @@ export interface Place {
   /** Of a table row: its table, and the places of the columns that every row of it has filled in. */
   table?: string;
   filled?: string[];
+  /** Of a holding: the action that gave it. */
+  gave?: string;
   /** Bounds of a number, for the ranges a condition can meet. */
   min?: number;
   max?: number;
@@ -76,6 +78,7 @@ const askedPlace = (f: Field | Column, ref: string, source: string): Place => ({
   source,
   ...(f.options && { options: f.options }),
   ...('table' in f && f.table !== undefined && { table: f.table }),
+  ...('gave' in f && f.gave !== undefined && { gave: f.gave }),
   ...(f.kind === 'number' && f.min !== undefined && { min: f.min }),
   ...(f.kind === 'number' && f.max !== undefined && { max: f.max }),
 });

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { pointed, WebAction, webOutputs, webRequest, WebSystem } from './index.ts';
+import { slotsOf, statedInputs } from '../plans/index.ts';
+import { pointed, WebAction, webActionSpecs, webOutputs, webRequest, WebSystem } from './index.ts';
 
 const action: WebAction = {
   id: 'reserve',
@@ -86,5 +87,49 @@ describe('an HTTP system', () => {
     ['/nothing/here', undefined],
   ])('reads the pointer “%s” as RFC 6901 does', (pointer, value) => {
     expect(pointed({ foo: ['bar', 'baz'], '': 0, 'a/b': 1, 'm~n': 8 }, pointer)).toEqual(value);
+  });
+  it('does something to what another action gave, of which it knows what that took and answered', () => {
+    const who = { name: 'who', label: 'Who', type: 'person' as const, required: true };
+    const gives = { kind: 'berth', person: 'who', what: 'number' };
+    const known = { name: 'number', label: 'Number', type: 'number' as const, required: true, known: true };
+    const until = { name: 'until', label: 'Until', type: 'date' as const, at: '/until', always: true };
+    const keep: WebAction = {
+      ...action,
+      id: 'keep',
+      label: 'Keep it',
+      path: '/bookings/{number}',
+      inputs: [known],
+      outputs: [until],
+      about: { of: 'reserve', until: 'until' },
+    };
+    const system = (more: Partial<WebAction> = {}, giving: Partial<WebAction> = { gives }) =>
+      WebSystem.safeParse({
+        name: 'Berths',
+        address: 'http://127.0.0.1:9',
+        ownNetwork: true,
+        timeoutMs: 5000,
+        actions: [
+          { ...action, inputs: [...action.inputs, who], ...giving },
+          { ...keep, ...more },
+        ],
+      });
+    const said = (...of: Parameters<typeof system>) => system(...of).error?.issues.map((i) => `${i.path.join('.')}: ${i.message}`);
+    expect(said()).toBeUndefined();
+    const spec = webActionSpecs('s', system().data!)[1]!;
+    expect(spec.about).toEqual({ of: 'web.s.reserve', until: 'until' });
+    // A plan states which it is; the number is known of that.
+    expect(statedInputs(spec).map((i) => i.name)).toEqual(['holding']);
+    expect(slotsOf(webActionSpecs('s', system().data!)[0]!).map((s) => s.name)).toEqual(['number', 'note', 'berth', 'who']);
+    // What the plan says it is about is not sent; what is known stands in the path.
+    expect(webRequest(keep, { holding: { holding: 'h' }, number: 7 })).toEqual({ ok: true, path: '/bookings/7', body: {} });
+    expect(said({}, {})).toEqual(['actions.1.about.of: It is about what another action gives; choose one after which somebody holds something.']);
+    expect(said({ about: { of: 'reserve', until: 'number' } })?.[0]).toMatch(/a date/);
+    expect(said({ about: undefined })?.[0]).toMatch(/without that nothing is known/);
+    expect(said({ inputs: [{ ...known, name: 'weight' }], path: '/b' })?.[0]).toMatch(/takes and answers nothing of this name and type/);
+    expect(said({ inputs: [{ ...known, type: 'text' }] })?.[0]).toMatch(/takes and answers nothing of this name and type/);
+    expect(said({ inputs: [{ ...known, type: 'text', made: true }], path: '/b' })?.join()).toMatch(/not both/);
+    expect(said({ inputs: [known, { name: 'holding', label: 'H', type: 'text', required: true }] })?.[0]).toMatch(
+      /No input of it is called “holding”/,
+    );
   });
 });

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { heard, line, own, setOwn } from '../boundary/index.ts';
 import { Duration, secondsOf } from '../calendar/index.ts';
-import type { ActionSpec } from '../plans/index.ts';
+import { aboutSlot, type ActionSpec } from '../plans/index.ts';
 import { fromPlain, Id, Plain, plainOf, typeWords, ValueType, type Value } from '../values/index.ts';
 import { Later } from './later.ts';
 import { Listing } from './listing.ts';
@@ -19,9 +19,12 @@ export const WebAction = z
     path: Segments,
     /**
      * `made`: nobody states it; a secret is made for each call, such as a first password, and goes to whoever gets the sealed note.
+     * `known`: nobody states it; it is as the action took or answered it that gave what this one is about.
      * `most`: of a number, more than which the system refuses.
      */
-    inputs: z.array(Slot.extend({ required: z.boolean(), made: z.boolean().optional(), most: z.number().optional() })).max(30),
+    inputs: z
+      .array(Slot.extend({ required: z.boolean(), made: z.boolean().optional(), known: z.boolean().optional(), most: z.number().optional() }))
+      .max(30),
     /** `at`: where it stands in the JSON answer, as a JSON Pointer (RFC 6901). `secret`: it goes into a sealed note and nowhere else. */
     outputs: z
       .array(
@@ -43,6 +46,8 @@ export const WebAction = z
       .optional(),
     /** What a person holds once it is done: of which kind, which input names the person, which output or input the thing, and which a date until which it is lent. */
     gives: z.object({ kind: line(40).trim().min(1, 'Say what it is, such as machine.'), person: Id, what: Id, until: Id.optional() }).optional(),
+    /** It does something to what another action of the system gave (`of`); `until`: the output or the input that says until which day that is lent from now on. */
+    about: z.object({ of: Id, until: Id.optional() }).optional(),
     /** Where the system lists what it has of what this gives: by it what is held is compared with what there is. */
     listing: Listing.optional(),
   })
@@ -58,6 +63,14 @@ export const WebAction = z
     path: ['gives', 'until'],
     error: 'The last day is an input or an output of this action that is a date.',
   })
+  .refine((a) => a.about?.until === undefined || [...a.outputs, ...a.inputs].some((s) => s.name === a.about?.until && s.type === 'date'), {
+    path: ['about', 'until'],
+    error: 'The last day is an input or an output of this action that is a date.',
+  })
+  .refine((a) => !a.about || !a.inputs.some((i) => i.name === aboutSlot.name), {
+    path: ['about', 'of'],
+    error: `No input of it is called “${aboutSlot.name}”: so the plan names what it is about.`,
+  })
   .refine((a) => !a.listing || a.gives !== undefined, { path: ['listing', 'path'], error: 'Say first what a person holds after this action.' })
   .refine((a) => !a.listing || a.listing.what !== undefined || a.outputs.some((o) => o.name === a.gives?.what), {
     path: ['listing', 'what'],
@@ -67,6 +80,8 @@ export const WebAction = z
     const wrong = (path: (string | number)[], message: string) => ctx.addIssue({ code: 'custom', path, message });
     a.inputs.forEach((i, at) => {
       if (i.most !== undefined && i.type !== 'number') wrong(['inputs', at, 'most'], 'Only a number has a most.');
+      if (i.known && !a.about) wrong(['inputs', at, 'name'], 'Say what this action is about; without that nothing is known of it.');
+      if (i.known && i.made) wrong(['inputs', at, 'name'], 'It is made for each call, or known already; not both.');
       if (i.made && i.type !== 'text') wrong(['inputs', at, 'type'], 'A secret is a text.');
       // Addresses are written into logs on the way.
       if (i.made && a.path.includes(`{${i.name}}`)) wrong(['inputs', at, 'name'], 'A secret does not stand in the path.');
@@ -103,6 +118,21 @@ const readOpenly = ({
 ];
 export type WebAction = z.infer<typeof WebAction>;
 
+/** What an action is about another one gave, and what is known of that it took or answered. */
+function aboutOthers(actions: WebAction[], ctx: z.RefinementCtx): void {
+  actions.forEach(({ about, inputs }, n) => {
+    if (!about) return;
+    const wrong = (path: (string | number)[], message: string) => ctx.addIssue({ code: 'custom', path: [n, ...path], message });
+    const giving = actions.find((a) => a.id === about.of);
+    if (!giving?.gives) return wrong(['about', 'of'], 'It is about what another action gives; choose one after which somebody holds something.');
+    const slots = [...giving.outputs.filter((o) => !o.secret), ...giving.inputs.filter((i) => !i.made)];
+    inputs.forEach((i, at) => {
+      if (i.known && slots.find((s) => s.name === i.name)?.type !== i.type)
+        wrong(['inputs', at, 'name'], `“${giving.label}” takes and answers nothing of this name and type that could be known.`);
+    });
+  });
+}
+
 /** An outside service reached over HTTP. Calls carry an Idempotency-Key, so that a repeat changes nothing twice. */
 export const WebSystem = z.object({
   name: line(60).trim().min(1, 'The system needs a name.'),
@@ -116,7 +146,7 @@ export const WebSystem = z.object({
   ownNetwork: z.boolean(),
   /** How long a call waits for its answer, in milliseconds. */
   timeoutMs: z.number().int().min(1000).max(120_000),
-  actions: z.array(WebAction).max(50),
+  actions: z.array(WebAction).max(50).superRefine(aboutOthers),
 });
 export type WebSystem = z.infer<typeof WebSystem>;
 
@@ -136,6 +166,7 @@ export const webActionSpecs = (systemId: string, system: WebSystem): ActionSpec[
     ...(a.later && { within: a.later.within }),
     ...(a.apart && { apart: a.apart }),
     ...(a.gives && { gives: a.gives }),
+    ...(a.about && { about: { ...a.about, of: webActionId(systemId, a.about.of) } }),
     ...(a.undoneBy && { undoneBy: webActionId(systemId, a.undoneBy) }),
     ...(a.anewBy && { anewBy: webActionId(systemId, a.anewBy) }),
   }));

@@ -65,6 +65,7 @@ const cells = {
   team: id.map((team) => ({ team })),
   formatted: anyFixedText.map((text) => ({ formatted: text })),
   file: id.map((file) => ({ file })),
+  holding: id.map((holding) => ({ holding })),
   row: fc.tuple(id, fc.oneof(names, id)).map(([table, key]) => ({ table, key })),
 };
 

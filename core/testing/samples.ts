@@ -12,6 +12,7 @@ export const catalogue: Catalogue = {
       inputs: [
         { name: 'group', label: 'Group', type: 'group', required: true },
         { name: 'person', label: 'Person', type: 'person', required: true },
+        { name: 'until', label: 'Until', type: 'date', required: false },
       ],
       outputs: [
         { name: 'already', label: 'Was already a member', type: 'boolean', always: true },
@@ -19,6 +20,19 @@ export const catalogue: Catalogue = {
       ],
       undoneBy: 'directory.removeMember',
       unchangedWhen: 'already',
+      gives: { kind: 'group', person: 'person', what: 'group', until: 'until' },
+    },
+    {
+      id: 'directory.keepMember',
+      system: 'Directory',
+      label: 'Leave a person in a group until another day',
+      inputs: [
+        { name: 'group', label: 'Group', type: 'group', required: true, known: true },
+        { name: 'person', label: 'Person', type: 'person', required: true, known: true },
+        { name: 'until', label: 'Until', type: 'date', required: true },
+      ],
+      outputs: [],
+      about: { of: 'directory.addMember', until: 'until' },
     },
     {
       id: 'accounts.create',
@@ -188,6 +202,8 @@ export const wideForm: Form = {
     { id: 'daily', kind: 'money', label: 'Price of the machine', required: false, held: 'locked', prefill: { row: 'machine', column: 'daily' } },
     { id: 'sketch', kind: 'files', label: 'Sketches', required: false, max: 3 },
     { id: 'machine', kind: 'row', label: 'Machine', required: true, table: 'machines' },
+    { id: 'access', kind: 'holding', label: 'Access they have', required: false, gave: 'directory.addMember' },
+    { id: 'open', kind: 'group', label: 'What it opens', required: false, held: 'locked', prefill: { holding: 'access', slot: 'group' } },
     { id: 'spare', kind: 'row', label: 'Machine to fall back on', required: false, table: 'machines' },
     {
       id: 'gear',

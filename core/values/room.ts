@@ -3,10 +3,10 @@ import { text } from '../boundary/index.ts';
 import type { NumberValue } from './number/index.ts';
 
 /** What is kept by an id and shown by a name that is looked up when it is shown; of a table row, `rowId` is its id. */
-export type NamedKind = 'person' | 'group' | 'location' | 'team' | 'row' | 'file';
+export type NamedKind = 'person' | 'group' | 'location' | 'team' | 'row' | 'file' | 'holding';
 
-/** Of these, what is found by its name alone: a row is found within its table, a file where it stands. */
-export type CalledKind = Exclude<NamedKind, 'row' | 'file'>;
+/** Of these, what is found by its name alone: a row is found within its table, a file where it stands, a holding with whoever has it. */
+export type CalledKind = Exclude<NamedKind, 'row' | 'file' | 'holding'>;
 
 /** The name of something kept by its id; undefined where it is not known. */
 export type ValueNames = (kind: NamedKind, id: string) => string | undefined;

@@ -6,6 +6,7 @@ import { entry } from './entry/index.ts';
 import { file } from './file/index.ts';
 import { formattedText } from './formatted/index.ts';
 import { group } from './group/index.ts';
+import { holding } from './holding/index.ts';
 import { instant } from './instant/index.ts';
 import { location } from './location/index.ts';
 import { money } from './money/index.ts';
@@ -38,6 +39,7 @@ export const rooms = {
   file,
   entry,
   formatted: formattedText,
+  holding,
 } as const;
 /** The types of one thing. */
 export type SingleType = keyof typeof rooms;
@@ -80,6 +82,7 @@ const discriminants: Record<string, SingleType> = {
   file: 'file',
   entry: 'entry',
   formatted: 'formatted',
+  holding: 'holding',
 };
 /**
  * The room that a value belongs to by its shape alone: a text may be of any type of text. Values of different shapes

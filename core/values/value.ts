@@ -5,6 +5,7 @@ import { Entry } from './entry/index.ts';
 import { file } from './file/index.ts';
 import { Formatted } from './formatted/index.ts';
 import { group } from './group/index.ts';
+import { holding } from './holding/index.ts';
 import { date } from './date/index.ts';
 import { isMoment, instant } from './instant/index.ts';
 import { location } from './location/index.ts';
@@ -38,6 +39,7 @@ export const Single: z.ZodType<AnySingle> = z.union([
   file.schema,
   Entry,
   Formatted,
+  holding.schema,
 ]) as unknown as z.ZodType<AnySingle>;
 export type Single = AnySingle;
 
@@ -69,6 +71,8 @@ export const isTeam = team.is;
 export const isLocation = location.is;
 /** Whether a value is a group. */
 export const isGroup = group.is;
+/** Whether a value is a holding. */
+export const isHolding = holding.is;
 
 /** The values that a value is made of, by their names; undefined where it is one. */
 const insideOf = (v: Single): Readonly<Record<string, Single | null>> | undefined =>

@@ -7,6 +7,7 @@ import { config } from '../config.ts';
 import { db } from '../db/database.ts';
 import { call } from '../db/schema/index.ts';
 import { isDatabaseTrouble } from '../db/trouble.ts';
+import { knownInputs } from '../holdings/about.ts';
 import { log } from '../log.ts';
 import { existing } from '../people/existing.ts';
 import { madeFor, madeIn, type Secret } from '../notes/secrets.ts';
@@ -47,8 +48,10 @@ export async function tendCall(callId: string): Promise<void> {
   const { job } = row;
   const asks = row.acceptedAt !== null;
   const came = await attempt(row.action, act, async (acts) => {
-    if (!asks)
-      return acts.run({ ...row.inputs, ...valuesOf(sealedMade) }, row.idempotencyKey, `${config().PUBLIC_URL}${answerPath(row.id)}`, changingOf(row));
+    if (!asks) {
+      const inputs = { ...row.inputs, ...(await knownInputs(db(), acts.spec, row.inputs)), ...valuesOf(sealedMade) };
+      return acts.run(inputs, row.idempotencyKey, `${config().PUBLIC_URL}${answerPath(row.id)}`, changingOf(row));
+    }
     return acts.later?.ask && job !== null ? acts.later.ask(job) : undefined;
   });
   if (!came.ok) log.warn({ callId, action: row.action, asks, said: came.said }, 'call failed');

@@ -7,6 +7,7 @@ import { db } from '../db/database.ts';
 import { allOf, anyOf, counted, onDays, wordsIn } from '../lists/narrow.ts';
 import { standingOf } from '../differences/standing.ts';
 import { mayReadLedger } from '../runs/queries.ts';
+import { actionSpecs } from '../systems/index.ts';
 import { hasLeft, latestDay } from './day.ts';
 import { byRequest, bySince, holdingFrom, holdingsWhere } from './read.ts';
 
@@ -42,7 +43,22 @@ export async function holdingList(viewer: Viewer, asked: ListAsked, size = 50) {
 export async function holdingFor(viewer: Viewer, id: string) {
   if (!mayReadLedger(viewer) || !isId(id)) return undefined;
   const { rows } = await holdingsWhere([sql`h.id = ${id}`], { keys: bySince, down: true, cursor: undefined, size: 1 }, viewer);
-  return rows[0] && { ...asSeen(rows[0]), standing: await standingOf(db(), id) };
+  return rows[0] && { ...asSeen(rows[0]), standing: await standingOf(db(), id), changes: await changesTo(id) };
+}
+
+/** What was done to it since it was given: by which action, by which request, and until which day it is lent from then on; the last first. */
+async function changesTo(id: string): Promise<{ number: number; at: Date; did: string; was: string | null; until: string | null }[]> {
+  const { rows } = await db().execute<{ number: string; at: string; action: string; was: string | null; until: string | null }>(sql`
+    select c.number, e.at, e.action, e.was::text as was, e.until::text as until
+    from holding_change e join run u on u.id = e.run_id join service_case c on c.id = u.case_id
+    where e.holding_id = ${id} order by e.at desc, e.id limit 50`);
+  const specs = rows.length > 0 ? await actionSpecs(db()) : [];
+  return rows.map(({ action, number, at, ...r }) => ({
+    ...r,
+    number: Number(number),
+    at: new Date(at),
+    did: specs.find((s) => s.id === action)?.label ?? 'Something done to it',
+  }));
 }
 
 type Row = Awaited<ReturnType<typeof holdingsWhere>>['rows'][number];

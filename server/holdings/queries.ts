@@ -2,6 +2,7 @@ import { and, eq, sql } from 'drizzle-orm';
 import type { Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
 import { accessGroup, groupPerson } from '../db/schema/index.ts';
+import { itemsAbout } from '../items/about-holdings.ts';
 import { bySince, holdingsWhere, type OfHoldings } from './read.ts';
 
 /** Whose things are asked for: the viewer's own, those of the people whose manager they are, or whoever is in a group that they own. */
@@ -27,13 +28,21 @@ export async function thingsHeld(viewer: Viewer, whose: WhoseThings, cursor?: st
   const of = { keys: bySince, down: true, cursor, size: pageSize };
   const which = theirs[whose](viewer);
   const page = await holdingsWhere({ ...which, ofHoldings: [...which.ofHoldings, sql`h.ended_at is null`] }, of, viewer);
+  // Who owns a group asks for nothing about who is in it.
+  const gave = whose === 'owned' ? [] : page.rows.flatMap((r) => (r.gave === null || r.endingAt ? [] : [r.gave]));
+  const about = await itemsAbout(viewer, gave, whose === 'people');
   return {
     next: page.next,
     // What was said in agreeing is for those whose request it was; of a confidential one nobody who has no part in it learns anything else.
-    rows: page.rows.map(({ sees, ...r }) =>
+    rows: page.rows.map(({ sees, gave, ...r }) =>
       whose !== 'mine' && !sees
-        ? { ...r, what: 'confidential', item: '', agreed: [] }
-        : { ...r, agreed: r.agreed.map((a) => ({ ...a, comment: r.isTheirs ? a.comment : '' })) },
+        ? { ...r, what: 'confidential', item: '', agreed: [], ask: [] }
+        : {
+            ...r,
+            agreed: r.agreed.map((a) => ({ ...a, comment: r.isTheirs ? a.comment : '' })),
+            /** The items that can be asked for about it. */
+            ask: r.endingAt ? [] : (about.get(gave ?? '') ?? []),
+          },
     ),
   };
 }

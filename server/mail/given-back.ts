@@ -32,7 +32,14 @@ export const lentUntil = ({ key, to, what }: Thing, until: string): Draft => ({
   content: {
     subject: aboutRequest('Something of yours goes back soon'),
     body: {
-      text: [[{ ref: 'given.what' }, { text: ': until ' }, { ref: 'given.until' }, { text: '. After that day it is taken back.' }]],
+      text: [
+        [
+          { ref: 'given.what' },
+          { text: ': until ' },
+          { ref: 'given.until' },
+          { text: '. After that day it is taken back. Whether more time can be asked for stands beside it under My things.' },
+        ],
+      ],
       values: { 'given.what': what, 'given.until': until },
     },
   },

@@ -4,10 +4,11 @@ import { namedIn, Value, type CalledKind, type NamedKind } from '../../core/valu
 import type { Reader } from '../db/database.ts';
 import { person, team } from '../db/schema/index.ts';
 import { ownersOf } from '../files/whose.ts';
+import { heldThings, mayName } from '../holdings/held.ts';
 import { isId } from '../ids.ts';
 import { offeredRows } from '../tables/read.ts';
 
-/** Which there are, and can be asked for: people who work here, groups that are not gone. Rows that are offered: `offeredRows`; files: whose they are. */
+/** Which there are, and can be asked for: people who work here, groups that are not gone. Rows that are offered: `offeredRows`; files and holdings: whose they are. */
 const there: Record<CalledKind, SQL> = {
   person: sql`person where active and`,
   group: sql`access_group where not gone and`,
@@ -19,24 +20,29 @@ const there: Record<CalledKind, SQL> = {
 export interface Existing {
   has: (kind: NamedKind, id: string) => boolean;
   /**
-   * The same as one person may name it: of files those they brought, and those that stand in the request (`caseId`) already.
+   * The same as one person may name it: of files those they brought, and those that stand in the request (`caseId`) already; of holdings
+   * their own, or those of the person it is for (`whom`) whose manager they are.
    */
-  for: (viewerId: string, caseId?: string) => Exists;
+  for: (viewerId: string, caseId?: string, whom?: string) => Exists;
 }
 
 export async function existing(tx: Reader, answers: unknown[]): Promise<Existing> {
   const wanted = new Map<keyof typeof there, string[]>();
   const rowIds: string[] = [];
   const fileIds: string[] = [];
+  const heldIds: string[] = [];
   for (const answer of answers) {
     const parsed = Value.safeParse(answer);
     for (const { kind, id } of parsed.success ? namedIn(parsed.data) : [])
       if (kind === 'row') rowIds.push(id);
       else if (kind === 'file') fileIds.push(id);
+      else if (kind === 'holding') heldIds.push(id);
       else if (isId(id)) wanted.set(kind, [...(wanted.get(kind) ?? []), id]);
   }
   const found = new Set((await offeredRows(tx, rowIds)).map((id) => `row ${id}`));
   const files = await ownersOf(tx, fileIds);
+  const held = await heldThings(tx, heldIds);
+  for (const id of held.keys()) found.add(`holding ${id}`);
   if (wanted.size > 0) {
     const each = [...wanted].map(
       ([kind, ids]) => sql`select ${kind}::text || ' ' || id as what from ${there[kind]} id = any(${sql.param(ids)}::uuid[])`,
@@ -47,7 +53,9 @@ export async function existing(tx: Reader, answers: unknown[]): Promise<Existing
   const has = (kind: NamedKind, id: string) => found.has(`${kind} ${id}`);
   return {
     has,
-    for: (viewerId, caseId) => (kind, id) => {
+    for: (viewerId, caseId, whom) => (kind, id, gave) => {
+      const thing = kind === 'holding' ? held.get(id) : undefined;
+      if (kind === 'holding') return thing !== undefined && thing.gave === gave && mayName(thing, viewerId, whom);
       if (kind !== 'file') return has(kind, id);
       const file = files.get(id);
       return file !== undefined && (file.caseId === null ? file.by === viewerId : file.caseId === caseId);

@@ -30,6 +30,12 @@ export async function placeOf(personId: string): Promise<{ id: string; name: str
   return row;
 }
 
+/** Somebody by their id. */
+export async function personNamed(id: string): Promise<{ id: string; name: string } | undefined> {
+  const [row] = await db().select({ id: person.id, name: person.name }).from(person).where(eq(person.id, id));
+  return row;
+}
+
 /** People by a part of their name or address; those whose name begins with it first. */
 export async function findPeople(q: string): Promise<Choice[]> {
   const rows = await db()

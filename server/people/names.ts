@@ -3,6 +3,7 @@ import type { Column } from '../../core/forms/index.ts';
 import { namedIn, type NamedKind, type Value, type ValueNames } from '../../core/values/index.ts';
 import { zoneOf } from '../auth/viewer.ts';
 import type { Reader } from '../db/database.ts';
+import { heldName } from '../holdings/held.ts';
 import { isId } from '../ids.ts';
 import { namedRows, nameOfRow } from '../tables/read.ts';
 
@@ -13,6 +14,7 @@ const tables: Record<Exclude<NamedKind, 'row'>, SQL> = {
   location: sql`select 'location' as kind, id, name, '' as email, '' as zone from location`,
   team: sql`select 'team' as kind, id, name, '' as email, '' as zone from team`,
   file: sql`select 'file' as kind, id, name, '' as email, '' as zone from stored_file`,
+  holding: sql`select 'holding' as kind, h.id, ${heldName} as name, '' as email, '' as zone from holding h`,
 };
 
 /** Names of what values hold by an id. */

@@ -1,5 +1,5 @@
 import { and, eq } from 'drizzle-orm';
-import { heldAgain, validateAnswers } from '../../core/forms/index.ts';
+import { heldAgain, notKnownOf, validateAnswers } from '../../core/forms/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
 import { ofRequest, question, run, serviceCase } from '../db/schema/index.ts';
@@ -55,21 +55,25 @@ export async function answerQuestion(
         itemId: ofRequest.itemId,
         answers: serviceCase.answers,
         openedAt: serviceCase.openedAt,
+        whom: serviceCase.forId,
       })
       .from(run)
       .innerJoin(serviceCase, eq(serviceCase.id, run.caseId))
       .where(eq(run.id, asked.runId));
     const form = asked.fields ? { fields: asked.fields } : (await definitionOf(tx, row!.revisionId)).form;
     const exists = await existing(tx, Object.values(input.values));
-    const known = await knownOf(tx, viewer.id, form, input.values);
+    const whom = row!.whom ?? undefined;
+    const known = await knownOf(tx, viewer.id, form, input.values, whom);
     const held = validateAnswers(
       form,
       heldAgain(form, input.values, row!.answers, known),
-      exists.for(viewer.id, row!.caseId),
+      exists.for(viewer.id, row!.caseId, whom),
       undefined,
       await askedOn(calendarsOf(tx), form, viewer, row!.openedAt),
     );
     if (!held.ok) return answersRefused(held.problems);
+    const unknown = notKnownOf(form, held.answers);
+    if (unknown.length > 0) return answersRefused(unknown);
     const given = [{ itemId: row!.itemId, form, answers: held.answers, caseId: row!.caseId }];
     await holdUnique(tx, given);
     const taken = (await takenAmong(tx, given)).get(0);

@@ -25,6 +25,7 @@ export async function correctionsOf(
       caseId: serviceCase.id,
       itemId: ofRequest.itemId,
       requesterId: serviceCase.requesterId,
+      whom: serviceCase.forId,
       answers: serviceCase.answers,
       revisionId: ofRequest.revisionId,
     })
@@ -34,7 +35,7 @@ export async function correctionsOf(
   const { form } = await definitionOf(tx, now!.revisionId);
   const opened = new Set(row.corrects);
   const corrected = { ...now!.answers, ...Object.fromEntries(wanted) };
-  const next = heldAgain(form, corrected, now!.answers, await knownOf(tx, now!.requesterId, form, corrected), opened);
+  const next = heldAgain(form, corrected, now!.answers, await knownOf(tx, now!.requesterId, form, corrected, now!.whom ?? undefined), opened);
   const exists = await existing(tx, Object.values(next));
   // What stands in the answers already was there when it was given; only what is corrected has to be there now.
   const given = new Set(Object.values(now!.answers).flatMap((v) => namedIn(v).map((n) => `${n.kind} ${n.id}`)));

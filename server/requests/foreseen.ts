@@ -1,5 +1,5 @@
 import { own } from '../../core/boundary/index.ts';
-import { begunAnswers, withHeld, type Answers, type FieldProblem } from '../../core/forms/index.ts';
+import { begunAnswers, lookedUpFrom, withHeld, type Answers, type FieldProblem } from '../../core/forms/index.ts';
 import type { ItemDefinition } from '../../core/items/index.ts';
 import { priceOf, terms, totalsOf, type Price } from '../../core/prices/index.ts';
 import { basePlace, isRow, namedIn, rowId, rowOfId, valueWords, type Value } from '../../core/values/index.ts';
@@ -52,13 +52,18 @@ export async function begunFor(
   viewer: Viewer,
   item: { id: string; definition: ItemDefinition },
   before: Answers,
+  forWhom?: string,
 ): Promise<{ answers: Answers; names: Record<string, string>; foreseen: Foreseen }> {
   return db().transaction(
     async (tx) => {
       const { form } = item.definition;
-      const known = await knownOf(tx, viewer.id, form, before);
+      const known = await knownOf(tx, viewer.id, form, before, forWhom);
       const answers = { ...begunAnswers(form, known, before), ...before };
-      return { answers, names: shortNames(await namesFor(tx, Object.values(answers))), foreseen: await foreseenIn(tx, viewer, item, answers) };
+      return {
+        answers,
+        names: shortNames(await namesFor(tx, Object.values(answers))),
+        foreseen: await foreseenIn(tx, viewer, item, answers, forWhom),
+      };
     },
     { accessMode: 'read only' },
   );
@@ -72,10 +77,10 @@ async function foreseenIn(
   forWhom?: string,
 ): Promise<Foreseen> {
   const { form, prices } = item.definition;
-  const known = await knownOf(tx, viewer.id, form, given);
+  const known = await knownOf(tx, viewer.id, form, given, forWhom);
   const answers = shownOf(form, withHeld(form, given, known));
   const begun = begunAnswers(form, known, answers);
-  const begins = Object.fromEntries(form.fields.flatMap((f) => (f.prefill && 'row' in f.prefill ? [[f.id, own(begun, f.id) ?? null] as const] : [])));
+  const begins = Object.fromEntries(form.fields.flatMap((f) => (lookedUpFrom(f) === undefined ? [] : [[f.id, own(begun, f.id) ?? null] as const])));
   const cells = await rowsIn(tx, Object.values(answers));
   const taken = (await takenAmong(tx, [{ itemId: item.id, form, answers }])).get(0) ?? [];
   return {

@@ -1,7 +1,7 @@
 import { sql } from 'drizzle-orm';
 import { keptDocument, runFormat } from '../../core/documents/index.ts';
 import { newState } from '../../core/engine/index.ts';
-import { validateAnswers, withHeld, type Answers, type AskedOn } from '../../core/forms/index.ts';
+import { notKnownOf, validateAnswers, withHeld, type Answers, type AskedOn } from '../../core/forms/index.ts';
 import type { ItemDefinition } from '../../core/items/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { now } from '../clock.ts';
@@ -90,7 +90,16 @@ export async function heldFor(tx: Tx, all: Asked[]): Promise<(Held | Opened)[]> 
   const whyNot: (Opened | undefined)[] = [];
   for (const [i, asked] of all.entries()) whyNot.push(offers.has(i) ? undefined : await notOffered(tx, asked));
   return all.map(
-    (asked, i) => whyNot[i] ?? hold(asked, offers.get(i)!, definitions[i]!, known.of(asked.viewer.id), exists.for(asked.viewer.id), on[i]!),
+    (asked, i) =>
+      whyNot[i] ??
+      hold(
+        asked,
+        offers.get(i)!,
+        definitions[i]!,
+        known.of(asked.viewer.id, asked.input.forWhom),
+        exists.for(asked.viewer.id, undefined, asked.input.forWhom),
+        on[i]!,
+      ),
   );
 }
 
@@ -141,7 +150,9 @@ function hold(
   if (offer.revision !== asked.input.revision)
     return refuse('changed-meanwhile', 'The form was changed while you filled it in. What you typed is kept; look it over and send it again.');
   const held = validateAnswers(definition.form, withHeld(definition.form, asked.input.answers, known), exists, undefined, on);
-  return held.ok ? { ...asked, offer, definition, answers: held.answers } : answersRefused(held.problems);
+  if (!held.ok) return answersRefused(held.problems);
+  const unknown = notKnownOf(definition.form, held.answers);
+  return unknown.length > 0 ? answersRefused(unknown) : { ...asked, offer, definition, answers: held.answers };
 }
 
 /** The same, without those whose answers are taken by others. */

@@ -3,10 +3,12 @@ import { and, eq, inArray, isNull, sql } from 'drizzle-orm';
 import { own } from '../../core/boundary/index.ts';
 import { givenId } from '../../core/steps/index.ts';
 import { isDate } from '../../core/calendar/index.ts';
-import { isPerson } from '../../core/values/index.ts';
+import { aboutSlot } from '../../core/plans/index.ts';
+import { isPerson, type Value } from '../../core/values/index.ts';
 import type { Tx } from '../db/database.ts';
 import { insertAll } from '../db/insert-all.ts';
 import { call, holding } from '../db/schema/index.ts';
+import { changeHolding } from '../holdings/change.ts';
 import { only, type Of, type Writer } from '../runtime/batch.ts';
 import { addJobs } from '../runtime/jobs.ts';
 import { actionSpec } from '../systems/index.ts';
@@ -64,12 +66,20 @@ export async function addCalls(tx: Tx, calls: Wanted[], at: Date): Promise<void>
 
 async function writeHoldings(tx: Tx, gave: Of<'gave'>[], took: Of<'tookBack'>[], at: Date): Promise<void> {
   for (const { given, run } of gave) {
-    const gives = (await actionSpec(tx, given.action))?.gives;
-    if (!gives) continue;
+    const spec = await actionSpec(tx, given.action);
     const slot = (name: string) => own(given.outputs, name) ?? own(given.inputs, name) ?? null;
+    if (spec?.about)
+      await changeHolding(tx, slot(aboutSlot.name), {
+        runId: run.id,
+        key: givenId(given),
+        action: given.action,
+        until: dayIn(slot(spec.about.until ?? '')),
+        at,
+      });
+    const gives = spec?.gives;
+    if (!gives) continue;
     const person = slot(gives.person);
     if (!isPerson(person)) continue;
-    const until = gives.until === undefined ? null : slot(gives.until);
     await tx
       .insert(holding)
       .values({
@@ -80,7 +90,7 @@ async function writeHoldings(tx: Tx, gave: Of<'gave'>[], took: Of<'tookBack'>[],
         key: givenId(given),
         action: given.action,
         since: at,
-        until: typeof until === 'string' && isDate(until) ? until : null,
+        until: dayIn(slot(gives.until ?? '')),
       })
       .onConflictDoNothing();
   }
@@ -90,3 +100,5 @@ async function writeHoldings(tx: Tx, gave: Of<'gave'>[], took: Of<'tookBack'>[],
       .set({ endedAt: at })
       .where(and(eq(holding.runId, run.id), eq(holding.key, givenId(given)), isNull(holding.endedAt)));
 }
+
+const dayIn = (value: Value): string | null => (typeof value === 'string' && isDate(value) ? value : null);

@@ -7,10 +7,10 @@ import { isId } from '../ids.ts';
 import type { Action } from './action.ts';
 import { accountActions } from './directory/accounts.ts';
 import { licenceActions } from './directory/licences.ts';
-import { addMember, removeMember } from './directory/membership.ts';
+import { addMember, keepMember, removeMember } from './directory/membership.ts';
 import { webAction } from './web/call.ts';
 
-const own = new Map([addMember, removeMember, ...accountActions, ...licenceActions].map((a): [string, Action] => [a.spec.id, a]));
+const own = new Map([addMember, removeMember, keepMember, ...accountActions, ...licenceActions].map((a): [string, Action] => [a.spec.id, a]));
 
 /** The actions of the systems that are built in. */
 export const ownActionSpecs: ActionSpec[] = [...own.values()].map((a) => a.spec);

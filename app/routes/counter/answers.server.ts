@@ -6,6 +6,7 @@ import { fieldType, hasColumns, postedAs, type Column, type Field, type FieldPro
 import { namedIn, typedAs, type Entry, type Value } from '../../../core/values/index.ts';
 import type { Roled, Viewer } from '../../../server/auth/viewer.ts';
 import { isFound, resolveName } from '../../../server/people/find.ts';
+import { heldCalled } from '../../../server/holdings/choices.ts';
 import { rowCalled } from '../../../server/tables/queries.ts';
 import { isId, postedWithFiles, type Posted } from '../session.server';
 
@@ -16,24 +17,31 @@ const mostTyped = 100;
 const mostWithWord = 20;
 
 /** The names that answers hold, by what holds them, and how many were typed out. */
+/** Whoever fills in: nobody known, from outside. */
+type Filling = Roled & { id?: string };
 interface Naming {
-  viewer: Roled;
+  viewer: Filling;
+  /** The person it is for, as far as that was chosen. */
+  whom: string;
   names: Record<string, string>;
   typed: number;
 }
 
 /** Reads the answers out of a posted form; where scripts had no part, a typed-out name finds what is called so. */
 export async function answersFrom(
-  viewer: Roled,
+  viewer: Filling,
   data: Posted,
   form: Form,
 ): Promise<{ answers: Record<string, Value>; names: Record<string, string> }> {
   const answers: Record<string, Value> = {};
-  const naming: Naming = { viewer, names: {}, typed: 0 };
+  const naming: Naming = { viewer, whom: data.get('whom'), names: {}, typed: 0 };
   for (const f of form.fields)
     setOwn(answers, f.id, hasColumns(f.kind) ? await linesFrom(data, f, naming) : await oneFrom(data, f, `f.${f.id}`, naming));
   return { answers, names: naming.names };
 }
+
+const heldBy = ({ viewer, whom }: Naming, gave: string, name: string) =>
+  viewer.id === undefined ? undefined : heldCalled(viewer.id, { gave, whom, name });
 
 /** Each line that was there, its cells named by where it stood. */
 async function linesFrom(data: Posted, { id, columns = [] }: Field, naming: Naming): Promise<Value> {
@@ -51,7 +59,8 @@ async function oneFrom(data: Posted, f: Field | Column, at: string, naming: Nami
   const raw = data.get(at);
   const type = fieldType(f.kind);
   const table = 'table' in f ? (f.table ?? '') : '';
-  if (!isFound(type) && type !== 'row') {
+  const gave = 'gave' in f ? (f.gave ?? '') : '';
+  if (!isFound(type) && type !== 'row' && type !== 'holding') {
     const all = data.all(at).filter((v) => v !== '');
     // A sum is an amount and a currency beside it, where the form does not state that.
     const one = type === 'money' && raw ? `${raw} ${f.unit ?? data.get(`${at}.currency`)}`.trim() : raw;
@@ -62,9 +71,9 @@ async function oneFrom(data: Posted, f: Field | Column, at: string, naming: Nami
   // The id counts only for the name it was given for: without scripts the name may have been typed over since.
   const chosen = raw && name === data.get(`${at}.for`) ? raw : '';
   const typed = chosen === '' && name ? ++naming.typed : 0;
-  const id =
-    chosen ||
-    (typed > 0 && typed <= mostTyped ? ((await (type === 'row' ? rowCalled(naming.viewer, table, name) : resolveName(type, name))) ?? '') : '');
+  const called = () =>
+    type === 'row' ? rowCalled(naming.viewer, table, name) : type === 'holding' ? heldBy(naming, gave, name) : resolveName(type, name);
+  const id = chosen || (typed > 0 && typed <= mostTyped ? ((await called()) ?? '') : '');
   // A name that finds nobody is kept as it was typed, so that the answer is refused and not lost.
   const kept = id || (typed === 0 ? '' : type === 'row' ? `${table || 'none'}/${name.trim().slice(0, 300)}` : `unknown-${typed}`);
   if (kept) setOwn(naming.names, kept, name);
@@ -73,13 +82,13 @@ async function oneFrom(data: Posted, f: Field | Column, at: string, naming: Nami
 
 /** The person, or the place, posted under a name: chosen, or typed out where scripts had no part; undefined where nothing was. */
 export async function foundFrom(
-  viewer: Roled,
+  viewer: Filling,
   data: Posted,
   at: string,
   kind: 'person' | 'location',
 ): Promise<{ id: string; name: string } | undefined> {
   const field = { id: kind, kind, label: '', required: false } as const;
-  const naming: Naming = { viewer, names: {}, typed: 0 };
+  const naming: Naming = { viewer, whom: '', names: {}, typed: 0 };
   const [one] = namedIn(await oneFrom(data, field, at, naming));
   return one && { id: one.id, name: naming.names[one.id] ?? '' };
 }

@@ -4,11 +4,14 @@ import { brokenRules, wrongAnswers, missingFields, type Answers, type Form as Fo
 import { putInBasket } from '../../../server/baskets/commands.ts';
 import { basketLineOf } from '../../../server/baskets/queries.ts';
 import { submitRequest } from '../../../server/requests/submit.ts';
+import { begunAbout } from '../../../server/items/about-holdings.ts';
+import { personNamed } from '../../../server/people/find.ts';
 import { hoursFor } from '../../../server/hours/asked-on.ts';
 import { ticketFor } from '../../../server/tickets/queries.ts';
 import { linkBegun } from '../../../server/tickets/related.ts';
 import { newToken } from '../../../server/auth/token.ts';
 import { begunFor } from '../../../server/requests/foreseen.ts';
+import { AskedFor } from '~/ui/answer-control';
 import { Button } from '~/ui/button';
 import { formEncoding, FormFields } from '~/ui/form-fields';
 import { Refused } from '~/ui/problem';
@@ -45,13 +48,18 @@ export async function loader({ context, request, params }: Route.LoaderArgs) {
   const from = t?.acts
     ? { number: t.number, forThem: item.forOthers && t.requesterId !== viewer.id, requester: { id: t.requesterId, name: t.requester } }
     : undefined;
-  const begun = await begunFor(viewer, item, again?.answers ?? {});
+  // About something that is held: what the form asks about is filled in.
+  const thing = asked(request, 'holding', 100);
+  const about = thing ? await begunAbout(viewer, form, thing) : undefined;
+  const holder = about?.whom !== undefined && item.forOthers ? await personNamed(about.whom) : undefined;
+  const whom = inBasket?.whom ?? (from?.forThem ? from.requester : holder);
+  const begun = await begunFor(viewer, item, { ...again?.answers, ...about?.answers }, whom?.id);
   return {
     id: item.id,
     revision: item.revision,
     /** The thing in the basket that is being changed. */
     inBasket: inBasket?.id,
-    whom: inBasket?.whom ?? (from?.forThem ? from.requester : undefined),
+    whom,
     /** The ticket that it is begun from. */
     from: from?.number,
     forSelf: item.forSelf,
@@ -182,21 +190,23 @@ export default function Ask({ loaderData, actionData }: Route.ComponentProps) {
               }}
             />
           )}
-          <FormFields
-            form={form}
-            answers={answers}
-            names={names}
-            problems={problems}
-            anchored
-            onLeave={(field) => left.has(field) || setLeft(new Set([...left, field]))}
-            onChange={(field, value, chosen) => {
-              const [next, called] = [{ ...answers, [field]: value }, chosen ? { ...names, [chosen.id]: chosen.name } : names];
-              setAnswers(next);
-              kept.keep(next, called);
-              setCorrected((c) => ({ of: actionData, fields: c.of === actionData ? [...c.fields, field] : [field] }));
-              setNames(called);
-            }}
-          />
+          <AskedFor value={whom?.id}>
+            <FormFields
+              form={form}
+              answers={answers}
+              names={names}
+              problems={problems}
+              anchored
+              onLeave={(field) => left.has(field) || setLeft(new Set([...left, field]))}
+              onChange={(field, value, chosen) => {
+                const [next, called] = [{ ...answers, [field]: value }, chosen ? { ...names, [chosen.id]: chosen.name } : names];
+                setAnswers(next);
+                kept.keep(next, called);
+                setCorrected((c) => ({ of: actionData, fields: c.of === actionData ? [...c.fields, field] : [field] }));
+                setNames(called);
+              }}
+            />
+          </AskedFor>
         </div>
         <Foreseen agreed={foreseen.agreed} price={foreseen.price} />
         <div className="flex flex-wrap items-center gap-x-4 gap-y-2 border-t pt-4 lg:col-start-1">

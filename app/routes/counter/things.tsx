@@ -145,6 +145,17 @@ export default function Things({ loaderData: { rows, next, whose, after, people,
                     </>
                   )}
                 </p>
+                {r.ask.map((i) => (
+                  <p key={i.id} className="mt-1 text-sm">
+                    <Link to={`/counter/ask/${i.id}?holding=${r.id}`} className="text-sea underline underline-offset-4">
+                      {i.name}
+                      <span className="sr-only">
+                        : {r.what}
+                        {!mine && `, ${r.who}`}
+                      </span>
+                    </Link>
+                  </p>
+                ))}
                 {(mine || r.item) && <Back row={r} mine={mine} refusal={refusalOf(r.id)} />}
               </div>
               <div className="min-w-0 text-sm">

@@ -1,4 +1,6 @@
-import { actionOf, secretsOf, statedInputs, type ActionSpec } from '../catalogue.ts';
+import { own } from '../../boundary/index.ts';
+import { isReference } from '../../values/index.ts';
+import { aboutSlot, actionOf, secretsOf, statedInputs, type ActionSpec, type Catalogue } from '../catalogue.ts';
 import { inputFindings } from '../check.ts';
 import { stop, unset, warn, type Finding } from '../finding.ts';
 import { output, readOperands, type Places } from '../place.ts';
@@ -35,6 +37,24 @@ const keptForGood = (step: Provision, action: ActionSpec): Finding[] =>
 /** What is stated, with its values of now; what has none is not given. */
 const inputsNow = (context: RunContext, scope: Scope, step: Provision): Record<string, Value> =>
   Object.fromEntries(Object.entries(valuesOf(context, scope, step.inputs)).filter(([, value]) => value !== null));
+
+/** What an action is about is something that the action gave that it says; a field that offers other things has one refused after everybody has agreed. */
+function aboutFindings(step: Provision, { about, label, system }: ActionSpec, catalogue: Catalogue, anywhere: Places): Finding[] {
+  const operand = about && own(step.inputs, aboutSlot.name);
+  const place = operand && isReference(operand) ? anywhere.get(operand.ref) : undefined;
+  if (!about || place?.type !== 'holding' || place.gave === undefined || place.gave === about.of) return [];
+  const given = (id: string) => {
+    const action = actionOf(catalogue, id);
+    return action ? `“${action.label}” of ${action.system}` : 'an action that is not there any more';
+  };
+  return [
+    stop(step, {
+      code: 'wrong-type',
+      sentence: `“${step.name}” (“${label}” of ${system}) is about what ${given(about.of)} gave, and “${place.label}” is what ${given(place.gave)} gave.`,
+      mend: 'Have the form ask for the other, or use another action.',
+    }),
+  ];
+}
 
 /** Whom the note is for is stated as an input is. */
 const noteSlot = { name: 'note', label: 'Whom the sealed note is for', type: 'person', required: true } as const;
@@ -116,6 +136,7 @@ export const provision: Room<Provision> = {
     return [
       ...inputFindings(step, step.inputs, statedInputs(action), anywhere),
       ...noteFindings(step, action, anywhere),
+      ...aboutFindings(step, action, catalogue, anywhere),
       ...unownedFindings(step, action),
       ...keptForGood(step, action),
     ];

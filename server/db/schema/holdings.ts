@@ -47,3 +47,26 @@ export const holding = pgTable(
       .where(sql`${t.endedAt} is null and ${t.endingAt} is null and ${t.until} is not null`),
   ],
 );
+
+/**
+ * That an action did something to what somebody holds: which, by which request. `until`: the day until which it is lent from then on, which
+ * was `was` before; null where that stayed as it was.
+ */
+export const holdingChange = pgTable(
+  'holding_change',
+  {
+    id: uuid('id').primaryKey().defaultRandom(),
+    holdingId: uuid('holding_id')
+      .notNull()
+      .references(() => holding.id),
+    runId: uuid('run_id')
+      .notNull()
+      .references(() => run.id),
+    key: text('key').notNull(),
+    action: text('action').notNull(),
+    was: date('was'),
+    until: date('until'),
+    at: when('at').notNull(),
+  },
+  (t) => [uniqueIndex('holding_change_key').on(t.runId, t.key), index('holding_change_of').on(t.holdingId, t.at)],
+);

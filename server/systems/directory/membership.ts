@@ -12,18 +12,21 @@ const inputs = [
   { name: 'person', label: 'Person', type: 'person' as const, required: true },
 ];
 
-/** Puts a person into a group. Reads the group first, so that a repeat finds them there and changes nothing. */
+/** A last day, after which it is taken back again. */
+const until = { name: 'until', label: 'Until', type: 'date' as const };
+
+/** Puts a person into a group, for good or until a day. Reads the group first, so that a repeat finds them there and changes nothing. */
 export const addMember: Action = {
   spec: {
     id: 'directory.addMember',
     system: 'Directory',
     label: 'Add a person to a group',
-    inputs,
+    inputs: [...inputs, { ...until, required: false }],
     outputs: [{ name: 'already', label: 'Was already a member', type: 'boolean', always: true }],
     undoneBy: 'directory.removeMember',
     unchangedWhen: 'already',
     grants: true,
-    gives: { kind: 'group', person: 'person', what: 'group' },
+    gives: { kind: 'group', person: 'person', what: 'group', until: 'until' },
   },
   run: async (values, key, _, changing) => {
     const { group, who } = await resolve(values);
@@ -70,6 +73,25 @@ export const removeMember: Action = {
       .delete(groupPerson)
       .where(and(eq(groupPerson.groupId, group.id), eq(groupPerson.personId, who.id), eq(groupPerson.as, 'member')));
     return { is: 'done', outputs: { was: there || changing.begun } };
+  },
+};
+
+/** Leaves a person in a group until a later day. The directory knows of no days: it is looked at that they are in it still. */
+export const keepMember: Action = {
+  spec: {
+    id: 'directory.keepMember',
+    system: 'Directory',
+    label: 'Leave a person in a group until another day',
+    inputs: [...inputs.map((i) => ({ ...i, known: true })), { ...until, required: true }],
+    outputs: [],
+    about: { of: 'directory.addMember', until: 'until' },
+    grants: true,
+  },
+  run: async (values) => {
+    const { group, who } = await resolve(values);
+    const read = await directoryClient.group(group.directoryId);
+    if (!read.members.some((m) => m.value === who.directoryId)) throw new PermanentError('They are not in this group any more: ask for it anew.');
+    return { is: 'done', outputs: {} };
   },
 };
 

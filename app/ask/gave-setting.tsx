@@ -1,0 +1,29 @@
+import type { Field } from '../../core/forms/index.ts';
+import { useEditor } from '~/sheet/draft-editor';
+import { Labelled } from '~/ui/field';
+import { Select } from '~/ui/select';
+
+/** Of which action a field offers what it gave. */
+export function GaveSetting({ field, onChange }: { field: Field; onChange: (field: Field, what: string) => void }) {
+  const giving = useEditor().catalogue.actions.filter((a) => a.gives);
+  const { gave } = field;
+  return (
+    <Labelled
+      label="Given by"
+      required
+      help="What whoever it is asked for holds of that is offered; it also stands with each of them under My things."
+    >
+      {(ids) => (
+        <Select {...ids} value={gave ?? ''} onValue={(v) => onChange({ ...field, gave: v || undefined }, 'the action that gave it')}>
+          <option value="">Choose …</option>
+          {gave !== undefined && !giving.some((a) => a.id === gave) && <option value={gave}>An action that is not there any more</option>}
+          {giving.map((a) => (
+            <option key={a.id} value={a.id}>
+              {`${a.system}: ${a.label}`}
+            </option>
+          ))}
+        </Select>
+      )}
+    </Labelled>
+  );
+}
