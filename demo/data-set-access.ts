@@ -79,7 +79,7 @@ export const dataSetLonger = (accessLead: string): ItemDefinition => ({
   alsoCalled: 'extend, prolong, renew',
   form: {
     fields: [
-      { id: 'access', kind: 'holding', label: 'Your access', help: 'What you have now.', required: true, gave: 'directory.addMember' },
+      { id: 'access', kind: 'holding', label: 'Your access', help: 'What you have now.', required: true, gave: 'directory.addMember', lent: true },
       { id: 'group', kind: 'group', label: 'Data set', required: true, held: 'locked', prefill: { holding: 'access', slot: 'group' } },
       { id: 'until', kind: 'date', label: 'Until now', required: false, held: 'locked', prefill: { holding: 'access', slot: 'until' } },
       { id: 'reason', kind: 'longText', label: 'What you still need it for', required: true },

@@ -25,7 +25,7 @@ export const machineLonger = (policy: string, siteLead: string, table: string, p
   alsoCalled: 'extend, prolong, lease',
   form: {
     fields: [
-      { id: 'machine', kind: 'holding', label: 'Your machine', required: true, gave: `web.${park}.make` },
+      { id: 'machine', kind: 'holding', label: 'Your machine', required: true, gave: `web.${park}.make`, lent: true },
       { id: 'size', kind: 'text', label: 'Size', required: true, held: 'locked', prefill: { holding: 'machine', slot: 'size' } },
       { id: 'until', kind: 'date', label: 'Lent until now', required: false, held: 'locked', prefill: { holding: 'machine', slot: 'until' } },
       {

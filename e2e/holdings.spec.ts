@@ -27,7 +27,7 @@ test('what a request gave stands among one’s things, with who agreed; the Ledg
   await expect(auditor.getByRole('heading', { level: 1, name: new RegExp(`^${number} `) })).toBeVisible();
 });
 
-test('a machine: made by the park while its requester watches, held and lent until a day, given back, and taken down; the Ledger says how it was answered', async ({
+test('a machine: made by the park while its requester watches, held and lent until a day, lent for longer by a request about it, given back, and taken down; the Ledger says how it was answered', async ({
   as,
 }) => {
   const requester = await as('requester');
@@ -58,16 +58,36 @@ test('a machine: made by the park while its requester watches, held and lent unt
   await expect(thing).toContainText(/m-[0-9a-f]{8}\.science\.skerrin\.example/);
   await expect(thing).toContainText(/Machine, lent until \d+ \w+ \d{4}/);
   const [address] = /m-[0-9a-f]{8}/.exec((await thing.textContent()) ?? '')!;
+  // The machine is picked, and what is known of it stands there; another day of it stands there once the park has said so.
+  const before = /lent until (\d+ \w+ \d{4})/.exec((await thing.textContent()) ?? '')![1]!;
+  await thing.getByRole('link', { name: begins('Processing machine for longer') }).click();
+  await expect(requester.getByRole('combobox', { name: 'Your machine (required)', exact: true })).toHaveValue(new RegExp(`^${address}`));
+  await expect(requester.getByRole('status', { name: 'Size', exact: true })).toHaveText('Small');
+  await expect(requester.getByRole('status', { name: 'Lent until now', exact: true })).toHaveText(before);
+  await requester.getByLabel(/^Days in all from now on/).fill('14');
+  await requester.getByLabel(/^What it still computes/).fill(purpose);
+  await expect(requester.getByText('This is not longer than it is lent already.', { exact: true })).toBeVisible();
+  await requester.getByLabel(/^Days in all from now on/).fill('60');
+  await requester.getByRole('button', { name: 'Send request', exact: true }).click();
+  await expect(requester.getByText(/^\s*Your request is on its way\./)).toBeVisible();
+  const more = /R-\d+/.exec((await requester.getByText(/^R-\d+$/).textContent()) ?? '')![0];
+  await waitFor(requester, more, 'Fulfilled');
+  await requester.getByRole('link', { name: 'My things', exact: true }).click();
+  await expect(thing).not.toContainText(`lent until ${before}`);
+  await auditor.goto('/ledger/holdings?state=held');
+  await auditor.getByRole('row', { name: new RegExp(`^${cast.requester}, ${address}`) }).click();
+  await expect(auditor.getByRole('article').getByText(new RegExp(`, ${before} before$`))).toBeVisible();
+  await expect(auditor.getByRole('article').getByRole('link', { name: more, exact: true })).toBeVisible();
   await thing.getByText(/^Give it back/).click();
   await thing.getByRole('textbox', { name: 'Why, if it helps somebody to know', exact: true }).fill('The tides are reckoned.');
   await thing.getByRole('button', { name: new RegExp(`^Give back ${address}`) }).click();
   await expect(thing.getByText(/^Being given back since/)).toBeVisible();
-  await expect.poll(() => park.changes(address)).toEqual(['made', 'taken down']);
+  await expect.poll(() => park.changes(address)).toEqual(['made', 'extended', 'taken down']);
   await expect(async () => {
     await requester.reload();
     await expect(thing).toHaveCount(0, { timeout: 1000 });
   }).toPass();
-  await auditor.reload();
+  await auditor.goto(`/ledger/${number.slice(2)}`);
   await expect(auditor.getByText('The tides are reckoned.', { exact: true })).toBeVisible();
 });
 

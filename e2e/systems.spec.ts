@@ -52,6 +52,22 @@ test('a system is registered from its OpenAPI document: what it offers is read, 
   await path.fill('/machines');
   await administrator.getByRole('button', { name: 'Save this system', exact: true }).click();
   await expect(administrator.getByText('The system is saved. Plans act by it from the next call on.', { exact: true })).toBeVisible();
+  // What an action is about: what it needs of that is known, and no plan states it.
+  const about = administrator.getByRole('combobox', { name: 'What Take a machine down is about', exact: true });
+  await choose(about, 'About what “Make a machine” gave');
+  const known = administrator.getByRole('checkbox', { name: 'known of what it is about (input 1)', exact: true });
+  await known.click();
+  await choose(administrator.getByRole('combobox', { name: 'Input 1 of Take a machine down: type', exact: true }), 'number');
+  await administrator.getByRole('button', { name: 'Save this system', exact: true }).click();
+  await expect(administrator.getByRole('textbox', { name: 'Input 1 of Take a machine down: name', exact: true })).toHaveAccessibleDescription(
+    '“Make a machine” takes and answers nothing of this name and type that could be known.',
+  );
+  await choose(administrator.getByRole('combobox', { name: 'Input 1 of Take a machine down: type', exact: true }), 'text');
+  await administrator.getByRole('button', { name: 'Save this system', exact: true }).click();
+  await expect(administrator.getByText('The system is saved. Plans act by it from the next call on.', { exact: true })).toBeVisible();
+  await administrator.reload();
+  await expect(about).toHaveText('About what “Make a machine” gave');
+  await expect(known).toBeChecked();
   await administrator.goto('/ledger/differences');
   const readings = administrator.getByRole('list', { name: 'Readings', exact: true });
   await expect(readings.getByRole('listitem').filter({ hasText: name })).toContainText('not read yet; it is each night');

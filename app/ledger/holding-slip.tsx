@@ -29,6 +29,7 @@ export function HoldingSlip({ of: h, mayTake, refusal }: { of: Holding; mayTake:
           h.lastDay && <span className="text-ochre">, leaves on {dateWords(h.lastDay)}</span>
         )}
       </p>
+      {h.outgrown && <p className="mt-1 text-ochre">From a job they had before: as they work now they could not ask for it.</p>}
       <dl className="mt-4 grid grid-cols-[auto_1fr] gap-x-4 gap-y-1 border-t pt-3">
         <dt className="text-faint">Since</dt>
         <dd>

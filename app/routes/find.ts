@@ -14,6 +14,14 @@ export async function loader({ context, request }: Route.LoaderArgs) {
   if (isFound(kind)) return { q: of, choices: await finders[kind](q, viewer) };
   if (kind === 'row') return { q: of, choices: await findRows(viewer, asked(request, 'table', 40), q) };
   if (kind === 'holding')
-    return { q: of, choices: await heldChoices(viewer, { gave: asked(request, 'gave', 200), whom: asked(request, 'whom', 100), q }) };
+    return {
+      q: of,
+      choices: await heldChoices(viewer, {
+        gave: asked(request, 'gave', 200),
+        lent: asked(request, 'lent') !== '',
+        whom: asked(request, 'whom', 100),
+        q,
+      }),
+    };
   return { q: of, anything: await findAnything(viewer, q, asked(request, 'at', 40) || undefined) };
 }

@@ -146,7 +146,7 @@ export function AnswerControl({
   const { kind } = field;
   const within = {
     table: 'table' in field ? field.table : undefined,
-    ...(kind === 'holding' && { gave: 'gave' in field ? field.gave : undefined, whom }),
+    ...(kind === 'holding' && 'gave' in field && { gave: field.gave, lent: field.lent ? 'yes' : undefined, whom }),
   };
   return (
     <Picker

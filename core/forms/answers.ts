@@ -174,8 +174,10 @@ export function notAnAnswer(field: Pick<Field, 'label'>, raw: unknown): string {
     : `${field.label} holds something that is not an answer.`;
 }
 
-/** Whether what answers name by an id is there to be named; of a holding, `gave` is the action that is to have given it. */
-export type Exists = (kind: NamedKind, id: string, gave?: string) => boolean;
+/** Of a holding: the action that is to have given it, and whether it is to be lent until a day. */
+export type OfHolding = Pick<Field, 'gave' | 'lent'>;
+/** Whether what answers name by an id is there to be named, and is what the field offers. */
+export type Exists = (kind: NamedKind, id: string, of: OfHolding) => boolean;
 
 /** What is wrong with an answer that is not empty. */
 function problemOf(field: Field, value: Value, exists: Exists): string | undefined {
@@ -184,14 +186,12 @@ function problemOf(field: Field, value: Value, exists: Exists): string | undefin
   if (hasColumns(field.kind)) return problemOfLines(field, value, exists);
   const named = namedIn(value);
   const single = rowType(type) === undefined;
-  const gave = 'gave' in field ? field.gave : undefined;
-  const there = named.every((n) => exists(n.kind, n.id, gave));
+  const there = named.every((n) => exists(n.kind, n.id, field));
   if (single && isNamed(type) && !(isOfType(value, type) && there))
     return `${label}: this ${typeWords[type]} is not known. ${type === 'file' ? 'Attach it again.' : 'Pick one from the list.'}`;
   if (!isOfType(value, type))
     return `${label} ${offers && !single ? 'must be a list of choices' : !single ? `must be a ${typeWords[type]}` : mustBe(type)}.`;
-  if (!there)
-    return type === 'files' ? `${label} has a file that is not known. Attach it again.` : `${label} names somebody who is not known.`;
+  if (!there) return type === 'files' ? `${label} has a file that is not known. Attach it again.` : `${label} names somebody who is not known.`;
   const counted = countedAs[field.kind as keyof typeof countedAs];
   if (counted && Array.isArray(value)) {
     const count = (n: number) => `${n} ${n === 1 ? counted[0] : counted[1]}`;

@@ -86,7 +86,7 @@ describe('a field that whoever asks does not fill in', () => {
 describe('what is looked up of a holding', () => {
   const longer: Form = {
     fields: [
-      field({ id: 'machine', kind: 'holding', gave: 'park.make' }),
+      field({ id: 'machine', kind: 'holding', gave: 'park.make', lent: true }),
       field({ id: 'size', held: 'locked', prefill: { holding: 'machine', slot: 'size' } }),
       field({ id: 'until', kind: 'date', required: false, held: 'locked', prefill: { holding: 'machine', slot: 'until' } }),
     ],
@@ -119,8 +119,8 @@ describe('what is looked up of a holding', () => {
       const held = validateAnswers(form, { machine }, exists);
       return held.ok ? 'taken' : held.problems[0]!.sentence;
     };
-    expect(said((kind, id, gave) => kind === 'holding' && id === 'h1' && gave === 'park.make')).toBe('taken');
-    expect(said((_, __, gave) => gave === 'directory.addMember')).toBe('F: this holding is not known. Pick one from the list.');
+    expect(said((kind, id, of) => kind === 'holding' && id === 'h1' && of.gave === 'park.make' && of.lent === true)).toBe('taken');
+    expect(said((_, __, of) => of.gave === 'directory.addMember')).toBe('F: this holding is not known. Pick one from the list.');
     expect(said(() => true, { group: 'tides' })).toBe('F: this holding is not known. Pick one from the list.');
     expect(said(() => true, null)).toBe('Pick “F”.');
   });

@@ -53,6 +53,8 @@ export const Field = z.object({
   table: TableId.optional(),
   /** The action whose things it offers, of a field of a holding only: those that whoever it is asked for holds. */
   gave: Key.optional(),
+  /** Of those only what is lent until a day. */
+  lent: z.boolean().optional(),
   /** What each line holds, of a field of lines only; in the order shown. */
   columns: z.array(Column).max(20).optional(),
   /** Shown only while this holds; it may read the fields above it. Absent: always shown. */

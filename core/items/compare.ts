@@ -104,6 +104,7 @@ const settingsOfField: Partial<Record<keyof Field, string>> = {
   default: 'default',
   table: 'table',
   gave: 'action that gave what it offers',
+  lent: 'rule that it is lent',
   columns: 'columns',
   prefill: 'what is looked up for it',
   shape: 'way it must be written',

@@ -125,7 +125,13 @@ export const lists = {
       state: {
         label: 'State',
         is: 'choice',
-        options: { held: 'Held', over: 'Given back', leaving: 'Of those who leave soon', left: 'Of those who have left' },
+        options: {
+          held: 'Held',
+          over: 'Given back',
+          leaving: 'Of those who leave soon',
+          left: 'Of those who have left',
+          outgrown: 'From a job they had before',
+        },
       },
       holder: { label: 'Who has it', is: 'record', of: 'person' },
       item,

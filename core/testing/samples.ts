@@ -202,7 +202,7 @@ export const wideForm: Form = {
     { id: 'daily', kind: 'money', label: 'Price of the machine', required: false, held: 'locked', prefill: { row: 'machine', column: 'daily' } },
     { id: 'sketch', kind: 'files', label: 'Sketches', required: false, max: 3 },
     { id: 'machine', kind: 'row', label: 'Machine', required: true, table: 'machines' },
-    { id: 'access', kind: 'holding', label: 'Access they have', required: false, gave: 'directory.addMember' },
+    { id: 'access', kind: 'holding', label: 'Access they have', required: false, gave: 'directory.addMember', lent: true },
     { id: 'open', kind: 'group', label: 'What it opens', required: false, held: 'locked', prefill: { holding: 'access', slot: 'group' } },
     { id: 'spare', kind: 'row', label: 'Machine to fall back on', required: false, table: 'machines' },
     {

@@ -2,6 +2,7 @@ import { readdirSync, readFileSync } from 'node:fs';
 import { Readable } from 'node:stream';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { step, tell } from '../../core/testing/samples.ts';
+import type { Form } from '../../core/forms/index.ts';
 import { passages } from '../../core/plans/index.ts';
 import { blankItem } from '../../core/items/index.ts';
 import { sentence } from '../../core/values/index.ts';
@@ -65,6 +66,9 @@ let at: Record<
   | 'difference',
   string
 >;
+
+/** A form that asks for access that somebody has. */
+const aboutAccess: Form = { fields: [{ id: 'access', kind: 'holding', label: 'Access', required: true, gave: 'directory.addMember' }] };
 
 type Outcome = { ok: boolean; code?: string };
 type Row = [allowed: string[], attempt: (viewer: Viewer, who: string) => Promise<Outcome> | Outcome];
@@ -255,6 +259,9 @@ const table: Record<string, Row> = {
   // What is read.
   holdingList: [readers, (v) => seen(m.listHoldings.holdingList(v, askedOf('holdings')).then((page) => page !== undefined))],
   holdingCount: [readers, (v) => seen(m.listHoldings.holdingCount(v, askedOf('holdings')))],
+  heldChoices: [['requester'], (v) => seen(m.heldChoices.heldChoices(v, { gave: 'directory.addMember', lent: false, whom: '', q: '' }))],
+  itemsAbout: [all, (v) => seen(m.itemsAbout.itemsAbout(v, ['directory.addMember'], false).then((found) => [...found.keys()]))],
+  begunAbout: [['requester'], (v) => seen(m.itemsAbout.begunAbout(v, aboutAccess, at.holding))],
   holdingFor: [readers, (v) => seen(m.listHoldings.holdingFor(v, at.holding))],
   differenceList: [readers, (v) => seen(m.differences.differenceList(v, askedOf('differences')))],
   differenceCount: [readers, (v) => seen(m.differences.differenceCount(v, askedOf('differences')))],
@@ -450,6 +457,7 @@ beforeAll(async () => {
   );
   await m.items.publish(designer, { id: (wants as { id: string }).id, version: 1, note: '' });
   const policy = good(await m.policies.createPolicy(designer, { name: 'Machines' })) as { id: string };
+  await w.item('Access for longer', { steps: [tell('end', 'End')] }, aboutAccess);
   const kit = await ticketKit(w);
   await putAside(w.db(), { source: 'mail', key: 'm', what: 'A mail', cause: 'None', payload: {} });
   at = {
@@ -478,7 +486,7 @@ beforeAll(async () => {
     file: (good(await m.files.keepFile(w.viewer('tor'), { name: 'mine.txt', stream: Readable.from(['x']) })) as { file: { id: string } }).file.id,
     spare: good<{ id: string }>((await m.items.createItem(designer, { name: 'To be deleted' })) as never).id,
     holding: await one(
-      `insert into holding (person_id, kind, what, run_id, key, since) values ($1, 'group', $2, $3, 'given#1', now()) returning id`,
+      `insert into holding (person_id, kind, what, run_id, key, since, action) values ($1, 'group', $2, $3, 'given#1', now(), 'directory.addMember') returning id`,
       [w.id('tor'), JSON.stringify({ group: w.groupId('orphan-files') }), id],
     ),
     difference: await one(

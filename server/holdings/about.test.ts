@@ -23,7 +23,7 @@ const gave = 'directory.addMember';
 const day = (n: number) => new Date(Date.now() + n * 86_400_000).toISOString().slice(0, 10);
 const form: Form = {
   fields: [
-    { id: 'access', kind: 'holding', label: 'Access', required: true, gave },
+    { id: 'access', kind: 'holding', label: 'Access', required: true, gave, lent: true },
     { id: 'group', kind: 'group', label: 'Group', required: true, held: 'locked', prefill: { holding: 'access', slot: 'group' } },
     { id: 'before', kind: 'date', label: 'Until now', required: false, held: 'locked', prefill: { holding: 'access', slot: 'until' } },
     { id: 'until', kind: 'date', label: 'Until', required: true },
@@ -90,7 +90,7 @@ it('is lent for longer by a request about it: what is known of it is looked up, 
   const { id, number, holding } = await lent('tor', day(2));
   await endLeases();
   expect((await untilOf(holding)).told).not.toBeNull();
-  expect((await itemsAbout(w.viewer('tor'), [gave], false)).get(gave)).toEqual([{ id: longer.id, name: 'Access for longer' }]);
+  expect((await itemsAbout(w.viewer('tor'), [gave], false)).get(gave)).toEqual([{ id: longer.id, name: 'Access for longer', lent: true }]);
   expect((await thingsHeld(w.viewer('tor'), 'mine')).rows.find((r) => r.id === holding)).toMatchObject({ ask: [{ id: longer.id }] });
   expect(await begunAbout(w.viewer('tor'), form, holding)).toEqual({ answers: { access: { holding } }, whom: undefined });
   // Whatever is sent for what nobody fills in.
@@ -130,12 +130,12 @@ it('is named by whoever has it and by their manager for them, and by nobody else
   for (const [who, whom] of [['dan'], ['runa'], ['ina', 'tor'], ['tor', 'ina']] as [string, string?][]) expect(await looked(who, whom)).toBeNull();
   for (const who of ['dan', 'runa', 'ina']) expect(await sentences(asks(who, { holding }))).toBe(known(undefined));
   const choices = async (who: string, whom = '') =>
-    (await heldChoices(w.viewer(who), { gave, whom: whom && w.id(whom), q: 'orphan' })).map((c) => c.id);
+    (await heldChoices(w.viewer(who), { gave, lent: true, whom: whom && w.id(whom), q: 'orphan' })).map((c) => c.id);
   expect(await choices('tor')).toEqual([holding]);
   expect(await choices('runa', 'tor')).toEqual([holding]);
   for (const [who, whom] of [['dan', 'tor'], ['ina', 'tor'], ['runa']] as [string, string?][]) expect(await choices(who, whom)).toEqual([]);
-  expect(await heldCalled(w.id('tor'), { gave, whom: '', name: ' Orphan-Files ' })).toBe(holding);
-  expect(await heldCalled(w.id('dan'), { gave, whom: w.id('tor'), name: 'orphan-files' })).toBeUndefined();
+  expect(await heldCalled(w.id('tor'), { gave, lent: true, whom: '', name: ' Orphan-Files ' })).toBe(holding);
+  expect(await heldCalled(w.id('dan'), { gave, lent: true, whom: w.id('tor'), name: 'orphan-files' })).toBeUndefined();
   expect(await begunAbout(w.viewer('dan'), form, holding)).toBeUndefined();
   expect(await begunAbout(w.viewer('runa'), form, holding)).toMatchObject({ whom: w.id('tor') });
   expect(await sentences(asks('runa', { holding }, {}, 'tor'))).toBe('sent');
@@ -148,7 +148,7 @@ it('is named by whoever has it and by their manager for them, and by nobody else
 it('what a confidential request gave is named by whoever has it alone', async () => {
   const { holding } = await lent('tor', day(20), true);
   expect(await begunAbout(w.viewer('runa'), form, holding)).toBeUndefined();
-  expect(await heldChoices(w.viewer('runa'), { gave, whom: w.id('tor'), q: '' })).toEqual([]);
+  expect(await heldChoices(w.viewer('runa'), { gave, lent: true, whom: w.id('tor'), q: '' })).toEqual([]);
   expect(await sentences(asks('runa', { holding }, {}, 'tor'))).toBe(known(undefined));
   expect(await sentences(asks('tor', { holding }))).toBe('sent');
   await w.work();
@@ -163,6 +163,12 @@ it('is refused where it is given back, came from another action, or is none', as
   await w.query("update holding set action = 'directory.giveLicence' where id = $1", [holding]);
   expect(await sentences(asks('tor', { holding }))).toBe(known(undefined));
   await w.query('update holding set action = $2 where id = $1', [holding, gave]);
+  // What is held for good is not lent for longer.
+  await w.query('update holding set until = null where id = $1', [holding]);
+  expect(await sentences(asks('tor', { holding }))).toBe(known(undefined));
+  expect(await heldChoices(w.viewer('tor'), { gave, lent: true, whom: '', q: '' })).toEqual([]);
+  expect((await thingsHeld(w.viewer('tor'), 'mine')).rows.find((r) => r.id === holding)).toMatchObject({ ask: [] });
+  await w.query('update holding set until = $2 where id = $1', [holding, day(20)]);
   await giveBack(w.viewer('tor'), { id: holding, why: '' });
   expect(await sentences(asks('tor', { holding }))).toBe(known(undefined));
   await w.work();

@@ -14,6 +14,7 @@ import { giveBack } from './commands.ts';
 import { endLeases } from './leases.ts';
 import { endLeavers, tellLeavers } from './leavers.ts';
 import { holdingList } from './list.ts';
+import { tellMovers } from './movers.ts';
 import { thingsHeld } from './queries.ts';
 
 let w: World;
@@ -214,6 +215,74 @@ it('whoever has left gives everything back: after their last day, access first; 
   await endLeavers();
   expect(await rowOf(third.holding)).toMatchObject({ ending_why: 'They are not in the directory any more.' });
   await w.query('update person set active = true, inactive_since = null where id = $1', [w.id('olav')]);
+});
+
+it('from a job before: told to the manager once, an hour after the last of the move, and shown as such; nothing is taken back by itself', async () => {
+  // What earlier tests left him in.
+  const group = await w.scimGroup('tide-models');
+  const out = { op: 'remove' as const, path: `members[value eq "${w.scimUser('tor')}"]` };
+  if (await isIn('tor')) await directoryClient.patchGroup(group.id, [out], group.meta?.version, 'out');
+  await w.query("update person set department = 'Charts', job_role = 'tide analyst' where id = $1", [w.id('tor')]);
+  const add = step('provision', 'add', {
+    action: 'directory.addMember',
+    inputs: { group: { ref: 'form.group' }, person: { ref: 'request.requester' } },
+    retries: { times: 0, firstPauseSeconds: 1, factor: 1 },
+  });
+  const forCharts = { audience: [{ department: 'charts' }] };
+  const theirs = await w.item('For those of Charts', { steps: [add, tell('end', 'End')] }, undefined, forCharts);
+  const given = await w.ask(w.viewer('tor'), theirs.id, 'orphan-files');
+  await w.work();
+  const everybodys = await joined('tor');
+  const [holding] = await w.query<{ id: string }>('select id from holding where run_id = $1', [given.id]);
+  const user = {
+    schemas: ['urn:ietf:params:scim:schemas:core:2.0:User', 'urn:ietf:params:scim:schemas:extension:enterprise:2.0:User'],
+    userName: 'tor',
+    displayName: 'Tor Strand',
+    emails: [{ value: 'tor@skerrin.example', primary: true }],
+    active: true,
+  };
+  const moves = async (department: string, title: string) => {
+    const manager = { value: w.scimUser('runa') };
+    await directoryClient.replace('Users', w.scimUser('tor')!, {
+      ...user,
+      title,
+      'urn:ietf:params:scim:schemas:extension:enterprise:2.0:User': { department, manager },
+    });
+    await w.sync();
+  };
+  const told = () => mailsAbout('runa', /^Tor Strand has another job/);
+  const tellAll = async () => {
+    await Promise.all([tellMovers(), tellMovers()]);
+    await w.work();
+  };
+  // The same again is no move, nor is what is not theirs to ask for because they never moved.
+  await moves('Charts', 'tide analyst');
+  shiftClock(2 * 3_600_000);
+  await tellAll();
+  expect(await told()).toEqual([]);
+  expect(await held('state=outgrown')).toEqual([]);
+  await moves('Fieldwork', 'field planner');
+  await tellAll();
+  expect(await told()).toEqual([]);
+  expect(await held('state=outgrown')).toEqual([given.number]);
+  expect((await thingsHeld(w.viewer('runa'), 'people')).rows.filter((r) => r.outgrown).map((r) => r.id)).toEqual([holding!.id]);
+  shiftClock(4 * 3_600_000);
+  await tellAll();
+  await tellAll();
+  expect(await told()).toHaveLength(1);
+  expect((await told())[0]!.text).toMatch(/could not ask for these as they work now\..*\n· orphan-files\n\nhttp.*counter\/things\?whose=people/s);
+  expect((await rowOf(holding!.id)).ending_at).toBeNull();
+  // Back again it is theirs to ask for; a second move is told of again.
+  await moves('Charts', 'tide analyst');
+  expect(await held('state=outgrown')).toEqual([]);
+  shiftClock(6 * 3_600_000);
+  await tellAll();
+  await moves('Stores', 'purser');
+  shiftClock(8 * 3_600_000);
+  await tellAll();
+  expect(await told()).toHaveLength(2);
+  for (const id of [holding!.id, everybodys.holding]) await giveBack(w.viewer('tor'), { id, why: '' });
+  await w.work();
 });
 
 it('since when the directory has somebody not is kept, and forgotten when it has them again', async () => {

@@ -1,5 +1,6 @@
 import { eq, inArray, sql, type SQL } from 'drizzle-orm';
 import { setOwn } from '../../core/boundary/index.ts';
+import type { OfHolding } from '../../core/forms/index.ts';
 import { givenId } from '../../core/steps/index.ts';
 import type { Value } from '../../core/values/index.ts';
 import type { Reader } from '../db/database.ts';
@@ -14,7 +15,11 @@ export interface HeldThing {
   manager: string | null;
   /** The action that gave it. */
   gave: string | null;
+  /** The last day it is lent for. */
+  until: string | null;
 }
+/** Whether it is what a field offers. */
+export const isOffered = (thing: HeldThing, { gave, lent }: OfHolding): boolean => thing.gave === (gave ?? null) && (!lent || thing.until !== null);
 
 /** Of a holding (`h`) that somebody has and keeps for now. */
 export const isKept: SQL = sql`h.ended_at is null and h.ending_at is null`;
@@ -30,9 +35,9 @@ export async function heldThings(tx: Reader, ids: string[]): Promise<Map<string,
   const wanted = ids.filter(isId);
   if (wanted.length === 0) return new Map();
   const { rows } = await tx.execute<HeldThing & { id: string; [k: string]: unknown }>(
-    sql`select h.id, h.person_id as holder, h.action as gave, ${manager} as manager from holding h where h.id = any(${sql.param(wanted)}::uuid[]) and ${isKept}`,
+    sql`select h.id, h.person_id as holder, h.action as gave, h.until::text as until, ${manager} as manager from holding h where h.id = any(${sql.param(wanted)}::uuid[]) and ${isKept}`,
   );
-  return new Map(rows.map(({ id, holder, manager, gave }) => [id, { holder, manager, gave }]));
+  return new Map(rows.map(({ id, ...thing }) => [id, thing]));
 }
 
 /**
@@ -41,10 +46,10 @@ export async function heldThings(tx: Reader, ids: string[]): Promise<Map<string,
  */
 export async function findHeld(
   tx: Reader,
-  { by, whom, gave, q, few }: { by: string; whom: string; gave: string; q: string; few: number },
+  { by, whom, gave, lent, q, few }: { by: string; whom: string; gave: string; lent: boolean; q: string; few: number },
 ): Promise<{ id: string; name: string; until: string | null }[]> {
   const { rows } = await tx.execute<{ id: string; name: string; until: string | null }>(sql`
-    select h.id, ${heldName} as name, h.until::text as until from holding h where h.person_id = ${whom}::uuid and h.action = ${gave} and ${isKept}
+    select h.id, ${heldName} as name, h.until::text as until from holding h where h.person_id = ${whom}::uuid and h.action = ${gave} and (h.until is not null or ${!lent}) and ${isKept}
       and (${whom === by} or ${manager} = ${by}::uuid) and (${q} = '' or strpos(lower(${heldName}), lower(${q})) > 0)
     order by h.until nulls last, h.since desc, h.id limit ${few}`);
   return rows;

@@ -9,6 +9,7 @@ import { standingOf } from '../differences/standing.ts';
 import { mayReadLedger } from '../runs/queries.ts';
 import { actionSpecs } from '../systems/index.ts';
 import { hasLeft, latestDay } from './day.ts';
+import { isOutgrown } from './movers.ts';
 import { byRequest, bySince, holdingFrom, holdingsWhere } from './read.ts';
 
 const states: Record<string, () => SQL> = {
@@ -16,6 +17,7 @@ const states: Record<string, () => SQL> = {
   over: () => sql`h.ended_at is not null`,
   leaving: () => sql`(h.ended_at is null and not ${hasLeft(now())} and person.last_day <= ${latestDay(now())} + ${leavesWithin}::int)`,
   left: () => sql`(h.ended_at is null and ${hasLeft(now())})`,
+  outgrown: () => isOutgrown,
 };
 /** Who leaves within so many days leaves soon. */
 const leavesWithin = 14;

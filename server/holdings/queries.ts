@@ -41,7 +41,7 @@ export async function thingsHeld(viewer: Viewer, whose: WhoseThings, cursor?: st
             ...r,
             agreed: r.agreed.map((a) => ({ ...a, comment: r.isTheirs ? a.comment : '' })),
             /** The items that can be asked for about it. */
-            ask: r.endingAt ? [] : (about.get(gave ?? '') ?? []),
+            ask: r.endingAt ? [] : (about.get(gave ?? '') ?? []).filter((i) => r.until !== null || !i.lent),
           },
     ),
   };

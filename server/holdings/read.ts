@@ -9,6 +9,7 @@ import { namesFor, readIn } from '../people/names.ts';
 import { maySeeInside } from '../requests/confidential.ts';
 import { endedByOthers } from '../systems/index.ts';
 import { hasLeft } from './day.ts';
+import { isOutgrown } from './movers.ts';
 import { valueWords } from '../words.ts';
 
 const id: Key = { of: sql`h.id`, as: 'uuid' };
@@ -39,6 +40,8 @@ type Row = {
   job: string | null;
   lastDay: string | null;
   hasLeft: boolean;
+  /** It is from a job that they had before. */
+  outgrown: boolean;
   number: string;
   item: string;
   isTheirs: boolean;
@@ -70,7 +73,7 @@ export async function holdingsWhere(
       : sql`(${first(ofHoldings)}) h`;
   const foundFirst = Array.isArray(where) ? undefined : sql`h.id = any(array(select h.id from ${found(where)} order by ${orderBy} limit ${limit}))`;
   const { rows } = await db().execute<Row>(sql`
-    select h.id, h.kind, h.what, h.action as gave, h.since, h.ended_at as "endedAt", h.ending_at as "endingAt", h.ending_why as "endingWhy", (select name from person b where b.id = h.ending_by) as "endingBy", coalesce(h.ending_by = h.person_id, false) as "byHolder", coalesce(h.action = any(${sql.param(endedByOthers)}::text[]), false) as "byOthers", h.until::text as until, person.name as who, person.job_role as job, person.last_day::text as "lastDay", ${hasLeft(now())} as "hasLeft", service_case.number, revision.name as item,
+    select h.id, h.kind, h.what, h.action as gave, h.since, h.ended_at as "endedAt", h.ending_at as "endingAt", h.ending_why as "endingWhy", (select name from person b where b.id = h.ending_by) as "endingBy", coalesce(h.ending_by = h.person_id, false) as "byHolder", coalesce(h.action = any(${sql.param(endedByOthers)}::text[]), false) as "byOthers", h.until::text as until, person.name as who, person.job_role as job, person.last_day::text as "lastDay", ${hasLeft(now())} as "hasLeft", ${isOutgrown} as outgrown, service_case.number, revision.name as item,
       ${sortKeys} as "sortKeys", (service_case.requester_id = ${viewer.id} or coalesce(service_case.for_id = ${viewer.id}, false)) as "isTheirs",
       ${maySeeInside(viewer)} as sees,
       coalesce((select json_agg(json_build_object('name', d.name, 'comment', a.comment, 'at', a.decided_at) order by a.decided_at)

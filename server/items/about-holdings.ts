@@ -4,13 +4,15 @@ import { typedAs } from '../../core/values/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
 import { item, revision } from '../db/schema/index.ts';
-import { heldThings, mayName } from '../holdings/held.ts';
+import { heldThings, isOffered, mayName } from '../holdings/held.ts';
 import { asksOf } from './audience.ts';
 
 /** An item that is asked for about something that somebody holds. */
 export interface ItemAbout {
   id: string;
   name: string;
+  /** Only about what is lent until a day. */
+  lent: boolean;
 }
 
 /**
@@ -22,14 +24,14 @@ export async function itemsAbout(viewer: Viewer, actions: string[], forOthers: b
   if (actions.length === 0) return found;
   const asks = await asksOf(db(), viewer);
   const may = forOthers ? asks.forOthers(sql`${revision.onBehalf}`) : asks.forSelf(sql`${revision.audience}`);
-  const { rows } = await db().execute<{ id: string; name: string; gave: string }>(sql`
-    select distinct ${item.id} as id, ${revision.name} as name, f ->> 'gave' as gave
+  const { rows } = await db().execute<ItemAbout & { gave: string; [k: string]: unknown }>(sql`
+    select distinct ${item.id} as id, ${revision.name} as name, f ->> 'gave' as gave, coalesce((f ->> 'lent')::boolean, false) as lent
     from ${item} join ${revision} on ${revision.itemId} = ${item.id} and ${revision.number} = ${item.publishedRevision}
       cross join jsonb_array_elements(${revision.definition} -> 'form' -> 'fields') f
     where ${item.kind} = 'item' and ${item.archivedAt} is null and ${revision.definition} @> '{"form":{"fields":[{"kind":"holding"}]}}'
       and f ->> 'kind' = 'holding' and f ->> 'gave' = any(${sql.param([...new Set(actions)])}::text[]) and ${may}
     order by name`);
-  for (const { id, name, gave } of rows) found.set(gave, [...(found.get(gave) ?? []), { id, name }]);
+  for (const { gave, ...about } of rows) found.set(gave, [...(found.get(gave) ?? []), about]);
   return found;
 }
 
@@ -37,7 +39,7 @@ export async function itemsAbout(viewer: Viewer, actions: string[], forOthers: b
 export async function begunAbout(viewer: Viewer, form: Form, holding: string): Promise<{ answers: Answers; whom: string | undefined } | undefined> {
   const thing = (await heldThings(db(), [holding])).get(holding);
   if (!thing || !mayName(thing, viewer.id, thing.holder)) return undefined;
-  const field = form.fields.find((f) => hasHoldings(f.kind) && !f.held && f.gave === thing.gave);
+  const field = form.fields.find((f) => hasHoldings(f.kind) && !f.held && isOffered(thing, f));
   const value = field && typedAs(holding, 'holding');
   return field && value ? { answers: { [field.id]: value }, whom: thing.holder === viewer.id ? undefined : thing.holder } : undefined;
 }

@@ -45,23 +45,43 @@ export const lentUntil = ({ key, to, what }: Thing, until: string): Draft => ({
   },
 });
 
+/** What somebody holds, line by line, with the values of those lines. */
+const listed = (things: Value[], more: boolean) => ({
+  lines: [...things.map((_, n) => [{ text: '· ' }, { ref: `held.${n}` }]), ...(more ? [[{ text: '· and more' }]] : [])],
+  values: Object.fromEntries(things.map((what, n) => [`held.${n}`, what])),
+});
+
 /** To the manager of somebody who leaves: what they hold goes back. `more`: there is more that is not named. */
 export function leavesSoon({ who, to, lastDay, things, more }: { who: string; to: string; lastDay: string; things: Value[]; more: boolean }): Draft {
   const values = { 'leaves.who': { person: who }, 'leaves.on': lastDay };
-  const named = Object.fromEntries(things.map((what, n) => [`leaves.${n}`, what]));
+  const held = listed(things, more);
   return {
     key: `leaves:${who}:${lastDay}`,
     to,
     page: 'peoplesThings',
     content: {
       subject: { text: [[{ ref: 'leaves.who' }, { text: ' leaves on ' }, { ref: 'leaves.on' }]], values },
+      body: { text: [[{ text: 'After that day what they hold is taken back:' }], ...held.lines], values: { ...values, ...held.values } },
+    },
+  };
+}
+
+/** To the manager of somebody who has another job: what they hold still that only those with the one before can ask for. */
+export function holdsStill({ who, to, moved, things, more }: { who: string; to: string; moved: string; things: Value[]; more: boolean }): Draft {
+  const values = { 'moved.who': { person: who } };
+  const held = listed(things, more);
+  return {
+    key: `moved:${who}:${moved}`,
+    to,
+    page: 'peoplesThings',
+    content: {
+      subject: { text: [[{ ref: 'moved.who' }, { text: ' has another job, and holds things from the one before' }]], values },
       body: {
         text: [
-          [{ text: 'After that day what they hold is taken back:' }],
-          ...things.map((_, n) => [{ text: '· ' }, { ref: `leaves.${n}` }]),
-          ...(more ? [[{ text: '· and more' }]] : []),
+          [{ text: 'They could not ask for these as they work now. Nothing is taken back by itself: take back what they do not need any more.' }],
+          ...held.lines,
         ],
-        values: { ...values, ...named },
+        values: { ...values, ...held.values },
       },
     },
   };

@@ -4,7 +4,7 @@ import { namedIn, Value, type CalledKind, type NamedKind } from '../../core/valu
 import type { Reader } from '../db/database.ts';
 import { person, team } from '../db/schema/index.ts';
 import { ownersOf } from '../files/whose.ts';
-import { heldThings, mayName } from '../holdings/held.ts';
+import { heldThings, isOffered as isHeldAs, mayName } from '../holdings/held.ts';
 import { isId } from '../ids.ts';
 import { offeredRows } from '../tables/read.ts';
 
@@ -53,9 +53,9 @@ export async function existing(tx: Reader, answers: unknown[]): Promise<Existing
   const has = (kind: NamedKind, id: string) => found.has(`${kind} ${id}`);
   return {
     has,
-    for: (viewerId, caseId, whom) => (kind, id, gave) => {
+    for: (viewerId, caseId, whom) => (kind, id, of) => {
       const thing = kind === 'holding' ? held.get(id) : undefined;
-      if (kind === 'holding') return thing !== undefined && thing.gave === gave && mayName(thing, viewerId, whom);
+      if (kind === 'holding') return thing !== undefined && isHeldAs(thing, of) && mayName(thing, viewerId, whom);
       if (kind !== 'file') return has(kind, id);
       const file = files.get(id);
       return file !== undefined && (file.caseId === null ? file.by === viewerId : file.caseId === caseId);

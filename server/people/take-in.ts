@@ -8,6 +8,10 @@ import { enterprise, type ScimUser } from '../systems/directory/client.ts';
 export const saysOf = (of: 'p' | 'person', began: Date | undefined): SQL =>
   began === undefined ? sql`true` : sql`coalesce(${sql.raw(of)}.taken_at < ${began.toISOString()}::timestamptz, true)`;
 
+/** Whether what is read has another department or job of somebody whom it had with one before. */
+const hasMoved: SQL = sql`(person.active and coalesce(person.department, person.job_role) is not null
+  and (person.department, person.job_role) is distinct from (excluded.department, excluded.job_role))`;
+
 /** Takes over somebody as they are in the directory after an act of ours, and gives their id here. */
 export const takeInNow = (user: ScimUser): Promise<string> =>
   db().transaction(async (tx) => {
@@ -43,6 +47,7 @@ export async function takeIn(tx: Tx, users: ScimUser[], began: Date | undefined)
     select id, "userName", name, email, department, "jobRole", "staffNumber", active, case when active then null else ${now().toISOString()}::timestamptz end from ${reading}
     on conflict (directory_id) do update set user_name = excluded.user_name, name = excluded.name, email = excluded.email,
       department = excluded.department, job_role = excluded.job_role, staff_number = excluded.staff_number, active = excluded.active,
+      moved_at = case when ${hasMoved} then ${now().toISOString()}::timestamptz else person.moved_at end,
       inactive_since = case when excluded.active then null else coalesce(person.inactive_since, excluded.inactive_since) end
     where person.erased_at is null and ${saysOf('person', began)}
       and (person.user_name, person.name, person.email, person.department, person.job_role, person.staff_number, person.active)

@@ -40,7 +40,7 @@ export async function correctionsOf(
   // What stands in the answers already was there when it was given; only what is corrected has to be there now.
   const given = new Set(Object.values(now!.answers).flatMap((v) => namedIn(v).map((n) => `${n.kind} ${n.id}`)));
   const there = exists.for(viewerId, now!.caseId);
-  const held = validateAnswers(form, next, (kind, id) => given.has(`${kind} ${id}`) || there(kind, id), opened, {
+  const held = validateAnswers(form, next, (kind, id, of) => given.has(`${kind} ${id}`) || there(kind, id, of), opened, {
     // The day of asking is past; how far dates are from each other counts still.
     ...(countsWorkingDays(form) && { desk: await calendarsOf(tx).of({ person: now!.requesterId, zone: 'UTC' }) }),
   });

@@ -3,6 +3,7 @@ import { db } from '../db/database.ts';
 import { call, itemRelease, message, publicRequest, staffHappening, timer } from '../db/schema/index.ts';
 import { endLeases } from '../holdings/leases.ts';
 import { endLeavers, tellLeavers } from '../holdings/leavers.ts';
+import { tellMovers } from '../holdings/movers.ts';
 import { closeNotes } from '../notes/close.ts';
 import { sweepLooseFiles } from '../files/keep.ts';
 import { sweepReaders } from '../tickets/readers.ts';
@@ -105,6 +106,7 @@ export async function sweep(): Promise<void> {
   await endLeases();
   await endLeavers();
   await tellLeavers();
+  await tellMovers();
   await closeNotes();
   await sweepLooseFiles();
   await sweepReaders();

@@ -28,6 +28,8 @@ export * as differenceActs from '../differences/commands.ts';
 export * as differences from '../differences/list.ts';
 export * as differenceReadings from '../differences/queries.ts';
 export * as endings from '../holdings/commands.ts';
+export * as heldChoices from '../holdings/choices.ts';
+export * as itemsAbout from '../items/about-holdings.ts';
 export * as hours from '../hours/commands.ts';
 export * as readHours from '../hours/queries.ts';
 export * as items from '../items/commands.ts';

@@ -2,7 +2,7 @@ import { setOwn } from '../../../core/boundary/index.ts';
 import { keepFile } from '../../../server/files/keep.ts';
 import { namesOfOwn } from '../../../server/files/queries.ts';
 import { filesIn } from '../../../server/files/whose.ts';
-import { fieldType, hasColumns, postedAs, type Column, type Field, type FieldProblem, type Form } from '../../../core/forms/index.ts';
+import { fieldType, hasColumns, postedAs, type Column, type Field, type FieldProblem, type Form, type OfHolding } from '../../../core/forms/index.ts';
 import { namedIn, typedAs, type Entry, type Value } from '../../../core/values/index.ts';
 import type { Roled, Viewer } from '../../../server/auth/viewer.ts';
 import { isFound, resolveName } from '../../../server/people/find.ts';
@@ -40,8 +40,8 @@ export async function answersFrom(
   return { answers, names: naming.names };
 }
 
-const heldBy = ({ viewer, whom }: Naming, gave: string, name: string) =>
-  viewer.id === undefined ? undefined : heldCalled(viewer.id, { gave, whom, name });
+const heldBy = ({ viewer, whom }: Naming, { gave = '', lent = false }: OfHolding, name: string) =>
+  viewer.id === undefined ? undefined : heldCalled(viewer.id, { gave, lent, whom, name });
 
 /** Each line that was there, its cells named by where it stood. */
 async function linesFrom(data: Posted, { id, columns = [] }: Field, naming: Naming): Promise<Value> {
@@ -59,7 +59,6 @@ async function oneFrom(data: Posted, f: Field | Column, at: string, naming: Nami
   const raw = data.get(at);
   const type = fieldType(f.kind);
   const table = 'table' in f ? (f.table ?? '') : '';
-  const gave = 'gave' in f ? (f.gave ?? '') : '';
   if (!isFound(type) && type !== 'row' && type !== 'holding') {
     const all = data.all(at).filter((v) => v !== '');
     // A sum is an amount and a currency beside it, where the form does not state that.
@@ -72,7 +71,11 @@ async function oneFrom(data: Posted, f: Field | Column, at: string, naming: Nami
   const chosen = raw && name === data.get(`${at}.for`) ? raw : '';
   const typed = chosen === '' && name ? ++naming.typed : 0;
   const called = () =>
-    type === 'row' ? rowCalled(naming.viewer, table, name) : type === 'holding' ? heldBy(naming, gave, name) : resolveName(type, name);
+    type === 'row'
+      ? rowCalled(naming.viewer, table, name)
+      : type === 'holding'
+        ? heldBy(naming, 'gave' in f ? f : {}, name)
+        : resolveName(type, name);
   const id = chosen || (typed > 0 && typed <= mostTyped ? ((await called()) ?? '') : '');
   // A name that finds nobody is kept as it was typed, so that the answer is refused and not lost.
   const kept = id || (typed === 0 ? '' : type === 'row' ? `${table || 'none'}/${name.trim().slice(0, 300)}` : `unknown-${typed}`);

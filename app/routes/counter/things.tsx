@@ -145,6 +145,7 @@ export default function Things({ loaderData: { rows, next, whose, after, people,
                     </>
                   )}
                 </p>
+                {!mine && r.outgrown && <p className="text-sm text-ochre">From a job they had before: as they work now they could not ask for it.</p>}
                 {r.ask.map((i) => (
                   <p key={i.id} className="mt-1 text-sm">
                     <Link to={`/counter/ask/${i.id}?holding=${r.id}`} className="text-sea underline underline-offset-4">

@@ -38,6 +38,10 @@ export const person = pgTable(
     lastDay: date('last_day'),
     /** The last day of which their manager was told that it is near. */
     leaveToldFor: date('leave_told_for'),
+    /** When the directory last had another department or job of them than before. */
+    movedAt: when('moved_at'),
+    /** The move of which their manager was told what they hold still. */
+    moveToldFor: when('move_told_for'),
     awayUntil: date('away_until'),
     delegateId: uuid('delegate_id').references((): AnyPgColumn => person.id),
     passwordHash: text('password_hash'),
@@ -50,6 +54,9 @@ export const person = pgTable(
     index('person_name').on(sql`lower(${t.name}) text_pattern_ops`),
     index('person_manager').on(t.managerId),
     index('person_staff_number').on(t.staffNumber),
+    index('person_moved')
+      .on(t.movedAt)
+      .where(sql`${t.movedAt} is not null`),
     index('person_email').on(sql`lower(${t.email})`),
     uniqueIndex('person_outside')
       .on(sql`lower(${t.email})`)
