@@ -53,7 +53,7 @@ export const quickPlans = (count: number, seed: number): Plan[] =>
 const published = new Map<string, string>();
 
 /** Publishes a plan as an item that the people of the small organisation can ask for. */
-export async function publishPlan(org: Organisation, name: string, plan: Plan): Promise<string> {
+export async function publishPlan(org: Organisation, name: string, plan: Plan, form: Form = generatedForm): Promise<string> {
   const designer = viewerFor(org.people['dan']!, 'designer');
   const stand = { ada: org.people['boss']!, desk: org.teamId, machines: org.machines, tides: org.groups['tide-models']!, whoGets: org.routing };
   const real = await withParts(plan, designer, stand, published);
@@ -66,7 +66,7 @@ export async function publishPlan(org: Organisation, name: string, plan: Plan): 
         name,
         summary: '',
         category: 'Generated',
-        form: placed(generatedForm, stand),
+        form: placed(form, stand),
         plan: real,
         // Near at once, and late soon.
         promise: 'PT1M',

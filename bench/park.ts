@@ -16,6 +16,7 @@ interface There {
   address?: string;
   signIn?: string;
   owner?: string;
+  until?: string;
 }
 /** The machines that the park has, page after page; none where it does not say at present. */
 export async function machinesThere(): Promise<There[]> {

@@ -3,7 +3,9 @@ import type { Step } from '../core/plans/index.ts';
 import { machinePark } from '../demo/machine-park.ts';
 import { setSystemOwners } from '../server/consents/commands.ts';
 import { db, type Tx } from '../server/db/database.ts';
+import { step, tell } from '../core/testing/samples.ts';
 import { giveBack } from '../server/holdings/commands.ts';
+import { submitRequest } from '../server/requests/submit.ts';
 import { keepWebSystem } from '../server/systems/commands.ts';
 import type { makeOrganisation } from '../server/testing/organisation.ts';
 import { viewerFor } from '../server/testing/parties.ts';
@@ -61,7 +63,69 @@ export async function publishMachines(org: Awaited<ReturnType<typeof makeOrganis
   } as Step;
   const both = ['one', 'two'].map((id) => ({ id, name: id, block: [make(id)] }));
   const together = { id: 'both', kind: 'together', name: 'Both', expected: none, join: 'all', branches: both } as Step;
+  longer = await publishLonger(org, kept.id);
   return publishPlan(org, 'Two machines', { undoWhen: ['withdrawn', 'failed'], steps: [together, look, told] });
+}
+
+/** The item by which a machine is lent for longer. */
+let longer = '';
+async function publishLonger(org: Awaited<ReturnType<typeof makeOrganisation>>, park: string): Promise<string> {
+  const extend = step('provision', 'extend', {
+    action: `web.${park}.extend`,
+    inputs: { holding: { ref: 'form.machine' }, days: { ref: 'form.days' } },
+    retries: { times: 2, firstPauseSeconds: 1, factor: 1 },
+  });
+  return publishPlan(
+    org,
+    'A machine for longer',
+    { steps: [extend, tell('told', 'Tell')] },
+    {
+      fields: [
+        { id: 'machine', kind: 'holding', label: 'Machine', required: true, gave: `web.${park}.make`, lent: true },
+        { id: 'size', kind: 'text', label: 'Size', required: false, held: 'locked', prefill: { holding: 'machine', slot: 'size' } },
+        { id: 'days', kind: 'number', label: 'Days', required: true, min: 1, max: 180 },
+      ],
+    },
+  );
+}
+
+let goneBefore = 0;
+/** Somebody asks for a machine of theirs for longer; gives the number. What is not theirs any more is refused, with that sentence. */
+export async function askForLonger(chance: (n: number) => number, idempotencyKey: string): Promise<number | undefined> {
+  const { rows } = await db().execute<{ id: string; who: string }>(
+    sql`select id, person_id as who from holding where kind = 'machine' and until is not null and ended_at is null and ending_at is null order by since desc, id limit 10`,
+  );
+  const some = rows[chance(Math.max(1, rows.length))];
+  if (!some) return undefined;
+  const input = { itemId: longer, revision: 1, idempotencyKey, answers: { machine: { holding: some.id }, days: 15 + chance(100) } };
+  const made = await submitRequest(viewerFor(some.who), input);
+  if (made.ok) return made.number;
+  if (made.problems?.some((p) => p.field === 'machine') !== true) throw new Error(`${made.code}: ${made.sentence}`);
+  goneBefore++;
+  return undefined;
+}
+
+/** Each lease that the park has is what is held, or a difference says so; what it was asked to lend for longer stands with the holding. */
+async function lookAtLeases(tx: Tx): Promise<string[]> {
+  const wrong: string[] = [];
+  const { rows: held } = await tx.execute<{ id: string; what: string; until: string | null; shown: boolean; ending: boolean }>(sql`
+    select h.id, h.what #>> '{}' as what, h.until::text as until, h.ending_at is not null as ending,
+      exists (select from difference d where d.holding_id = h.id and d."is" = 'until' and d.state in ('open', 'left')) as shown
+    from holding h where h.kind = 'machine' and h.ended_at is null`);
+  const there = new Map((await machinesThere()).map((m) => [m.address, m.until]));
+  for (const h of held) {
+    const until = there.get(h.what);
+    if (until !== undefined && !h.ending && (until !== h.until) !== h.shown)
+      wrong.push(`Machine ${h.what} is lent until ${until}, held until ${h.until}${h.shown ? ', and that is shown as a difference' : ''}.`);
+  }
+  // The answer of each call that lends for longer is kept with the holding, unless that was over by then.
+  const { rows: calls } = await tx.execute<{ key: string; kept: boolean; over: boolean }>(sql`
+    select c.idempotency_key as key, exists (select from holding_change x where x.run_id = c.run_id and x.action = c.action) as kept,
+      exists (select from holding h where h.id::text = c.inputs -> 'holding' ->> 'holding' and h.ended_at <= c.closed_at) as over
+    from call c where c.action like 'web.%.extend' and c.outputs is not null`);
+  for (const c of calls) if (!c.kept && !c.over) wrong.push(`What the park lent for longer (${c.key}) does not stand with its holding.`);
+  console.log(`  ${calls.filter((c) => c.kept).length} machines lent for longer, ${goneBefore} times it was gone before it was asked for`);
+  return wrong;
 }
 
 let given = 0;
@@ -127,6 +191,6 @@ export async function lookAtMachines(tx: Tx): Promise<string[]> {
     `  ${made.length} machines made (${[...statuses].map(([s, n]) => `${n} ${s}`).join(', ')}), ${journal.filter((j) => j.change === 'taken down').length} taken down, ${machines.filter((m) => m.state === 'running').length} run, ${said.size} said to be taken down by hand; ${given} things given back`,
   );
   console.log(`  exchanges with systems: ${answers.map((a) => `${a.n} ${a.how}`).join(', ')}`);
-  wrong.push(...(await lookAtNotes(tx)), ...(await lookAtDifferences(tx)));
+  wrong.push(...(await lookAtLeases(tx)), ...(await lookAtNotes(tx)), ...(await lookAtDifferences(tx)));
   return wrong;
 }

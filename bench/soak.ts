@@ -24,7 +24,7 @@ import { rowOf } from '../server/tables/queries.ts';
 import { look } from './soak-look.ts';
 import { newcomer, publishAccounts } from './soak-accounts.ts';
 import { meddle, readOnce } from './soak-differences.ts';
-import { giveSomethingBack, hurryMachines, publishMachines } from './soak-machines.ts';
+import { askForLonger, giveSomethingBack, hurryMachines, publishMachines } from './soak-machines.ts';
 import { keepStaff, readStaffOnce, tellStaff } from './soak-staff.ts';
 import { handleANote } from './soak-notes.ts';
 import { ticketPlay } from './soak-tickets.ts';
@@ -75,6 +75,7 @@ async function main(): Promise<void> {
   const asked = new Map<string, number>();
   const until = Date.now() + seconds * 1000;
   let moves = 0;
+  let longer = 0;
   const open = new Set<number>();
   // Four hands at once: some ask, all play whoever is waited for.
   const hand = async () => {
@@ -110,6 +111,16 @@ async function main(): Promise<void> {
         if (!made.ok) throw new Error(made.sentence);
         asked.set(idempotencyKey, made.number);
         open.add(made.number);
+        continue;
+      }
+      if (longer < runs / 4 && chance(8) === 0) {
+        const key = randomUUID();
+        const number = await through(() => askForLonger(chance, key));
+        if (number !== undefined) {
+          longer++;
+          asked.set(key, number);
+          open.add(number);
+        }
         continue;
       }
       if (!ordering && asked.size < runs && chance(25) === 0) {

@@ -69,7 +69,7 @@ test('a machine: made by the park while its requester watches, held and lent unt
   await expect(requester.getByText('This is not longer than it is lent already.', { exact: true })).toBeVisible();
   await requester.getByLabel(/^Days in all from now on/).fill('60');
   await requester.getByRole('button', { name: 'Send request', exact: true }).click();
-  await expect(requester.getByText(/^\s*Your request is on its way\./)).toBeVisible();
+  await requester.waitForURL(/\/counter\/requests\/\d+\?sent/);
   const more = /R-\d+/.exec((await requester.getByText(/^R-\d+$/).textContent()) ?? '')![0];
   await waitFor(requester, more, 'Fulfilled');
   await requester.getByRole('link', { name: 'My things', exact: true }).click();
