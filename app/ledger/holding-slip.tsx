@@ -47,6 +47,12 @@ export function HoldingSlip({ of: h, mayTake, refusal }: { of: Holding; mayTake:
             R-{h.number}
           </Link>
         </dd>
+        {h.costs.length > 0 && (
+          <>
+            <dt className="text-faint">Costs</dt>
+            <dd className="numbers">{h.costs.join(' and ')}</dd>
+          </>
+        )}
         {h.changes.map((c) => (
           <div key={`${c.number} ${c.at.toISOString()}`} className="contents">
             <dt className="text-faint">Then</dt>

@@ -118,6 +118,7 @@ export const lists = {
       what: { label: 'What' },
       since: { label: 'Since', sorts: true },
       request: { label: 'By', sorts: true },
+      costs: { label: 'Costs' },
       agreed: { label: 'Agreed to by' },
       ended: { label: 'Given back' },
     },

@@ -13,7 +13,7 @@ import { db } from '../db/database.ts';
 import { accessGroup, approval, gate, groupPerson, location, person, revision, run, serviceCase } from '../db/schema/index.ts';
 import { namesFor, readIn, shortNames } from '../people/names.ts';
 import { answerWords } from '../requests/answers.ts';
-import { costWords } from '../requests/foreseen.ts';
+import { costWords } from '../requests/price.ts';
 
 /** Everything needed to decide, for the one who was asked. */
 export const approvalFor = (viewer: Viewer, id: string) => approvalDetail(and(eq(approval.id, id), eq(approval.personId, viewer.id)));

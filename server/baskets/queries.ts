@@ -6,7 +6,7 @@ import { basketLine, item, person, revision, serviceCase, serviceOrder } from '.
 import { definitionOf } from '../items/definitions.ts';
 import { namesFor, readIn, shortNames } from '../people/names.ts';
 import { answerWords } from '../requests/answers.ts';
-import { costsOf } from '../requests/foreseen.ts';
+import { costsOf } from '../requests/price.ts';
 import { caseLines, lineColumns } from '../requests/queries.ts';
 import { isId } from '../ids.ts';
 

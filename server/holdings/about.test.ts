@@ -200,3 +200,24 @@ const definition = async () => {
   const [row] = await w.query<{ definition: ItemDefinition }>('select definition from revision where item_id = $1', [longer.id]);
   return row!.definition;
 };
+
+it('says what its request costs as long as it is held: by the day and by the month, not what was paid once, nor once it is over', async () => {
+  const eur = (amount: string) => ({ literal: { amount, currency: 'EUR' } });
+  const add = step('provision', 'add', { action: gave, inputs: { group: { ref: 'form.group' }, person: { ref: 'request.requester' } } });
+  const prices = [
+    { id: 'a', label: 'Storage', amount: eur('1.60'), per: 'day' as const },
+    { id: 'b', label: 'Licence', amount: eur('12'), per: 'month' as const },
+    { id: 'c', label: 'Setting up', amount: eur('40'), per: 'once' as const },
+    { id: 'd', label: 'Survey', amount: eur('5'), per: 'day' as const, when: { has: { ref: 'form.project' } } },
+  ];
+  const item = await w.item('Priced', { steps: [add, tell('end', 'End')] }, undefined, { prices });
+  const made = await w.ask(w.viewer('dan'), item.id, 'orphan-files');
+  await w.work();
+  const [row] = await w.query<{ id: string }>('select id from holding where run_id = $1', [made.id]);
+  const costs = async () => (await holdingFor(w.viewer('olav', 'auditor'), row!.id))!.costs;
+  expect((await thingsHeld(w.viewer('dan'), 'mine')).rows.find((r) => r.id === row!.id)!.costs).toEqual(['1.60 EUR per day', '12.00 EUR per month']);
+  expect(await costs()).toEqual(['1.60 EUR per day', '12.00 EUR per month']);
+  await giveBack(w.viewer('dan'), { id: row!.id, why: '' });
+  await w.work();
+  expect(await costs()).toEqual([]);
+});

@@ -110,6 +110,7 @@ export const exports: Record<ListName, Exported> = {
       what: r.what,
       since: r.since,
       request: `${requestNumber(r.number)} ${r.item}`,
+      costs: r.costs.join(' and '),
       agreed: r.agreed.map((a) => (a.comment ? `${a.name} (${a.comment})` : a.name)).join('; '),
       ended: r.endedAt,
     }),

@@ -173,6 +173,11 @@ export default function Things({ loaderData: { rows, next, whose, after, people,
                     </>
                   )}
                 </p>
+                {r.costs.length > 0 && (
+                  <p className="text-faint">
+                    Costs <span className="numbers">{r.costs.join(' and ')}</span>
+                  </p>
+                )}
                 {r.agreed.map((a) => (
                   <p key={`${a.name} ${a.at.toISOString()}`} className="text-faint">
                     {a.name} agreed{a.comment && `: “${a.comment}”`}

@@ -60,6 +60,7 @@ const cells: Record<string, Cell<Row>> = {
   what: { width: 200, grows: true, of: (r) => line(r.what, true), under: (r) => wordsOfThing(r.kind).name },
   since: { width: 156, of: (r) => <Time at={r.since} />, under: (r) => (r.until ? `until ${dateWords(r.until)}` : '') },
   request: { width: 180, of: (r) => <span className="numbers">R-{r.number}</span>, under: (r) => r.item },
+  costs: { width: 132, wide: true, of: (r) => <span className="numbers">{r.costs.join(' and ')}</span> },
   agreed: {
     width: 220,
     wide: true,
