@@ -13,7 +13,7 @@ export function GaveSetting({ field, onChange }: { field: Field; onChange: (fiel
       <Labelled
         label="Given by"
         required
-        help="What whoever it is asked for holds of that is offered; it also stands with each of them under My things."
+        help="Offered is what the person it is for was given by that. This item then stands beside each such thing under My things."
       >
         {(ids) => (
           <Select {...ids} value={gave ?? ''} onValue={(v) => onChange({ ...field, gave: v || undefined }, 'the action that gave it')}>

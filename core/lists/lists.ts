@@ -131,7 +131,7 @@ export const lists = {
           over: 'Given back',
           leaving: 'Of those who leave soon',
           left: 'Of those who have left',
-          outgrown: 'From a job they had before',
+          outgrown: 'From a former job',
         },
       },
       holder: { label: 'Who has it', is: 'record', of: 'person' },
