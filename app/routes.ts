@@ -42,6 +42,7 @@ export default [
       route('queue', 'routes/desk/queue.tsx', [route('tasks/:id', 'routes/desk/task.tsx'), route('tickets/:number', 'routes/desk/ticket.tsx')]),
       route('stuck', 'routes/desk/stuck.tsx'),
       route('consents', 'routes/desk/consents.tsx'),
+      route('apart', 'routes/desk/apart.tsx'),
       route('set-aside', 'routes/desk/set-aside.tsx'),
       // Of those who keep a table and are no designers: the same pages in a place of their own.
       route('tables', 'routes/desk/tables.tsx'),

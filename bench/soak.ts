@@ -23,6 +23,7 @@ import { changeCells } from '../server/tables/grid.ts';
 import { rowOf } from '../server/tables/queries.ts';
 import { look } from './soak-look.ts';
 import { newcomer, publishAccounts } from './soak-accounts.ts';
+import { keepTwoApart, lookApart, refusedApart } from './soak-apart.ts';
 import { meddle, readOnce } from './soak-differences.ts';
 import { askForLonger, giveSomethingBack, hurryMachines, publishMachines } from './soak-machines.ts';
 import { keepStaff, readStaffOnce, tellStaff } from './soak-staff.ts';
@@ -67,6 +68,7 @@ async function main(): Promise<void> {
   const machines = await publishMachines(org);
   const accounts = await publishAccounts(org);
   await keepStaff(org);
+  await keepTwoApart(org);
   const link = await publishOutside(org);
   const hours = await keepHours(org);
   const tickets = await ticketPlay(org, through);
@@ -85,7 +87,8 @@ async function main(): Promise<void> {
         const which = chance(12);
         const item = which === 0 ? machines : which === 1 ? accounts : items[chance(items.length)]!;
         const who = ['tor', 'dan', 'olav'][chance(3)]!;
-        const group = `survey-${chance(groups) + 1}`;
+        // Two of them are kept apart, and wanted more often.
+        const group = `survey-${(chance(3) === 0 ? chance(2) : chance(groups)) + 1}`;
         // Unknown whether it arrived when the database went away: sent again with the same key it is one request.
         asked.set(idempotencyKey, 0);
         const withFile = chance(3) === 0;
@@ -106,6 +109,10 @@ async function main(): Promise<void> {
         if (!made.ok && made.problems?.length === 1 && made.problems[0]!.field === 'code') {
           asked.delete(idempotencyKey);
           refusedCodes++;
+          continue;
+        }
+        if (refusedApart(made)) {
+          asked.delete(idempotencyKey);
           continue;
         }
         if (!made.ok) throw new Error(made.sentence);
@@ -167,7 +174,11 @@ async function main(): Promise<void> {
   await drain(admin);
   await readOnce();
   await readStaffOnce(admin);
-  const wrong = [...(await look({ asked, orders, outside: outside.length, refusedCodes, noted })), ...(await tickets.look())];
+  const wrong = [
+    ...(await lookApart(org)),
+    ...(await look({ asked, orders, outside: outside.length, refusedCodes, noted })),
+    ...(await tickets.look()),
+  ];
   tell(`  ${await tickets.words()}`);
   for (const line of wrong) tell(`WRONG ${line}`);
   await disconnect();

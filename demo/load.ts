@@ -49,6 +49,7 @@ import { guestFromAPartner } from './guest-from-a-partner.ts';
 import { guestHouse } from './guest-house.ts';
 import { dataSetAccess, dataSetLonger } from './data-set-access.ts';
 import { machineLonger } from './machine-longer.ts';
+import { keepApart } from '../server/apart/commands.ts';
 import { joinAGroup } from './join-a-group.ts';
 import { pastTickets } from './past-tickets.ts';
 import { projectSpace } from './project-space.ts';
@@ -167,6 +168,14 @@ async function load(): Promise<void> {
     await consentTo(owner, () =>
       publish(designer, { id: made.id, version: saved.version, note: 'First revision: the owners decide, the first reply counts.' }),
     ),
+  );
+  good(
+    await keepApart(designer, {
+      one: groupId('chart-signoff'),
+      other: groupId('finance-read'),
+      why: 'Who signs charts off does not see what they are paid.',
+      excepters: [id('access-lead'), id('approver')],
+    }),
   );
   await pastRequests(made.id, viewer);
   const team = (name: string) => teamIds.get(name)!;

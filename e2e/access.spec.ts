@@ -213,6 +213,12 @@ const views: View[] = [
   ['Tables I keep', 'technician', (p) => p.goto('/desk/tables')],
   ['Stuck steps', 'technician', (p) => p.goto('/desk/stuck')],
   ['Consents', 'access.lead', (p) => p.goto('/desk/consents')],
+  [
+    'Groups kept apart, an exception being made',
+    'access.lead',
+    (p) => p.goto('/desk/apart').then(() => p.getByText('Make an exception …', { exact: true }).first().click()),
+  ],
+  ['Groups kept apart', 'designer', (p) => p.goto('/desk/apart')],
   ['Set aside', 'administrator', (p) => p.goto('/desk/set-aside')],
   ['My account', 'requester', (p) => p.goto('/account')],
   ['Systems', 'administrator', (p) => p.goto('/workshop/systems')],

@@ -16,6 +16,16 @@ export interface Agreement {
   because: Condition[];
 }
 
+/** Something that the present answers will have a system do. */
+export interface ForeseenAct {
+  action: string;
+  /** False: whether it is done, or with what, depends on something that is known only later. */
+  certain: boolean;
+  /** With what, as far as that is known now, and where that is picked from. */
+  inputs: Readonly<Record<string, Value | undefined>>;
+  from: Readonly<Record<string, string>>;
+}
+
 /** More rows of a list than this are not looked at one by one. */
 const mostRows = 20;
 
@@ -43,15 +53,19 @@ interface Here {
  * not certain. What follows a certain end is not raised, nor what a closing does. `cells` gives what stands in the columns of a table row now; undefined
  * where there is no such row. `open`: fields that still want an answer; what reads one is known only when it has that. `forWhom`: where it is asked for somebody else.
  */
-export function agreements(
+export const agreements = (...of: Parameters<typeof foreseenIn>): Agreement[] => foreseenIn(...of).agreements;
+
+/** The same with what systems are asked to do on the way, in order. */
+export function foreseenIn(
   plan: Plan,
   answers: Answers,
   requester: string,
   cells: (row: Row) => Readonly<Record<string, Value>> | undefined,
   open: ReadonlySet<string> = new Set(),
   forWhom = requester,
-): Agreement[] {
+): { agreements: Agreement[]; acts: ForeseenAct[] } {
   const found: Agreement[] = [];
+  const acts: ForeseenAct[] = [];
   const part = partSteps(plan);
   /** From here on approvers may correct the answers, or the form may come back. */
   let loose = false;
@@ -129,6 +143,7 @@ export function agreements(
         return { on: 'sure', fails: false, waits: false };
       case 'on':
         if (roomOf(step).reopens?.(step)) loose = true;
+        acted(step, here);
         // Whatever waits may be cut by the deadline of a guard around it; whatever acts may fail in it.
         return { on: 'sure', fails: !roomOf(step).isSure?.(step), waits: !roomOf(step).isSure?.(step) };
       case 'ends':
@@ -175,6 +190,22 @@ export function agreements(
         return left;
       }
     }
+  }
+
+  /** A system does something here. */
+  function acted(step: Step, here: Here): void {
+    const action = roomOf(step).action?.(step);
+    if (action === undefined || !('inputs' in step)) return;
+    const refs = Object.entries(step.inputs).flatMap(([name, o]) => (isReference(o) ? [[name, o.ref] as const] : []));
+    const known = (ref: string) => isKnown(ref, here, true);
+    acts.push({
+      action,
+      certain: here.certain && refs.every(([, ref]) => known(ref)),
+      inputs: Object.fromEntries(
+        Object.entries(step.inputs).map(([name, o]) => [name, isReference(o) ? (known(o.ref) ? read(here)(o.ref) : undefined) : o.literal]),
+      ),
+      from: Object.fromEntries(refs),
+    });
   }
 
   /** Somebody is asked here, and agrees. */
@@ -227,5 +258,5 @@ export function agreements(
   }
 
   visit(plan.steps, { certain: true, because: [] });
-  return found;
+  return { agreements: found, acts };
 }

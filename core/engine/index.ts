@@ -3,7 +3,7 @@ export { RunEvent } from './event.ts';
 export { RunState, newState, openActivities } from './state.ts';
 export { causeChain } from './causes.ts';
 export { whyNotOver } from './go-over.ts';
-export { agreements, type Agreement } from './agreements.ts';
+export { agreements, foreseenIn, type Agreement, type ForeseenAct } from './agreements.ts';
 export { avoidances, type Avoidance } from './avoidance.ts';
 export {
   Candidate,

@@ -27,6 +27,7 @@ const items = {
 
 /** What the log of changes tells of, in words. */
 export const changedObjects = {
+  apart: 'Groups kept apart',
   approval: 'Approval',
   category: 'Category',
   difference: 'Difference',

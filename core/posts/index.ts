@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { own } from '../boundary/index.ts';
+import { isDate } from '../calendar/index.ts';
 import type { FieldProblem } from '../forms/index.ts';
 
 /**
@@ -83,6 +84,22 @@ export const SettleDifference = z.object({
 });
 /** Leaving all as it is that a system has, as far as it was found by a moment (ISO 8601). */
 export const LeaveAll = z.object({ system: z.string().max(100), why: words(500, 'Say why; it stands in the log.'), foundBy: z.iso.datetime() });
+
+/** Two groups that are kept apart in one person: why, and who may make an exception. */
+export const KeepApart = z
+  .object({ one: words(100), other: words(100), why: words(300, 'Say why; whoever is stopped by it reads this.') })
+  .superRefine((v, ctx) => {
+    const wrong = (path: string, message: string) => ctx.addIssue({ code: 'custom', path: [path], message });
+    if (v.one === '') wrong('one', 'Pick a group.');
+    if (v.other === '') wrong('other', 'Pick a group.');
+    else if (v.one === v.other) wrong('other', 'Pick another group than the first.');
+  });
+/** Somebody may have both all the same; `until` (YYYY-MM-DD): the last day of that, empty: for good. */
+export const ApartException = z.object({
+  person: words(100, 'Say who may have both.'),
+  until: words(10).refine((day) => day === '' || isDate(day), 'This is no date.'),
+  why: words(300, 'Say why; it stands in the log.'),
+});
 
 /** A stuck step that somebody skips, or did by hand. */
 export const ByHand = z.object({ comment: words(2000, 'Say why; it stands in the trace.') });

@@ -63,7 +63,9 @@ let at: Record<
   | 'routing'
   | 'way'
   | 'holding'
-  | 'difference',
+  | 'difference'
+  | 'pair'
+  | 'exception',
   string
 >;
 
@@ -259,6 +261,16 @@ const table: Record<string, Row> = {
   // What is read.
   holdingList: [readers, (v) => seen(m.listHoldings.holdingList(v, askedOf('holdings')).then((page) => page !== undefined))],
   holdingCount: [readers, (v) => seen(m.listHoldings.holdingCount(v, askedOf('holdings')))],
+  exceptFrom: [['approver'], (v) => m.apart.exceptFrom(v, { id: at.pair, person: w.id('ina'), until: '', why: 'x' })],
+  endException: [['approver'], (v) => m.apart.endException(v, { id: at.exception })],
+  keepApart: [
+    ['designer', 'administrator'],
+    (v) => m.apart.keepApart(v, { one: w.groupId('tide-models'), other: w.groupId('orphan-files'), why: 'x', excepters: [w.id('boss')] }),
+  ],
+  endApart: [['designer', 'administrator'], (v) => m.apart.endApart(v, { id: at.pair, again: false })],
+  mayKeepApart: [['designer', 'administrator'], (v) => seen(Promise.resolve(m.readApart.mayKeepApart(v)))],
+  apartFor: [['designer', 'auditor', 'administrator', 'approver'], (v) => seen(m.readApart.apartFor(v))],
+  seesApart: [['designer', 'auditor', 'administrator', 'approver'], (v) => seen(m.readApart.seesApart(v))],
   heldChoices: [['requester'], (v) => seen(m.heldChoices.heldChoices(v, { gave: 'directory.addMember', lent: false, whom: '', q: '' }))],
   itemsAbout: [all, (v) => seen(m.itemsAbout.itemsAbout(v, ['directory.addMember'], false).then((found) => [...found.keys()]))],
   begunAbout: [['requester'], (v) => seen(m.itemsAbout.begunAbout(v, aboutAccess, at.holding))],
@@ -488,6 +500,14 @@ beforeAll(async () => {
     holding: await one(
       `insert into holding (person_id, kind, what, run_id, key, since, action) values ($1, 'group', $2, $3, 'given#1', now(), 'directory.addMember') returning id`,
       [w.id('tor'), JSON.stringify({ group: w.groupId('orphan-files') }), id],
+    ),
+    pair: await one(
+      "insert into kept_apart (one_id, other_id, why, excepters, changed_at) values ($1, $1, 'x', array[$2::uuid], now()) returning id",
+      [w.groupId('tide-models'), w.id('boss')],
+    ),
+    exception: await one(
+      "insert into apart_exception (pair_id, person_id, why, by_id, at) select id, $1, 'x', $2, now() from kept_apart returning id",
+      [w.id('tor'), w.id('boss')],
     ),
     difference: await one(
       `insert into difference (system, action, kind, what, person_id, "is", outputs, found_at, seen_at)

@@ -2,6 +2,7 @@ import { eq, isNull, and, sql } from 'drizzle-orm';
 import { heard, own, setOwn } from '../../core/boundary/index.ts';
 import type { ActionSpec } from '../../core/plans/index.ts';
 import { isEmpty, isOfType, namedIn, typeWords, Value } from '../../core/values/index.ts';
+import { keepApartAt } from '../apart/at-the-call.ts';
 import { now } from '../clock.ts';
 import { config } from '../config.ts';
 import { db } from '../db/database.ts';
@@ -49,6 +50,7 @@ export async function tendCall(callId: string): Promise<void> {
   const asks = row.acceptedAt !== null;
   const came = await attempt(row.action, act, async (acts) => {
     if (!asks) {
+      if (row.action === 'directory.addMember') await keepApartAt(row.id, row.inputs);
       const inputs = { ...row.inputs, ...(await knownInputs(db(), acts.spec, row.inputs)), ...valuesOf(sealedMade) };
       return acts.run(inputs, row.idempotencyKey, `${config().PUBLIC_URL}${answerPath(row.id)}`, changingOf(row));
     }

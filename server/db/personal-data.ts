@@ -56,6 +56,11 @@ export async function exportPerson(client: Client, userName: string): Promise<Re
       'select kind, what, "is", until, outputs, found_at, state, why from difference where person_id = $1 order by found_at',
       id,
     ),
+    exceptions: await rows(
+      `select a.name as one, b.name as other, x.until, x.why, x.at, x.ended_at from apart_exception x join kept_apart k on k.id = x.pair_id
+        join access_group a on a.id = k.one_id join access_group b on b.id = k.other_id where x.person_id = $1 order by x.at`,
+      id,
+    ),
     notes: await rows('select labels, made_at, open_until, opened_at from sealed_note where person_id = $1 order by made_at', id),
     files: await rows('select name, type, size, hash, at from stored_file where by = $1 order by at', id),
     tables: await rows(
@@ -192,6 +197,11 @@ export async function erasePerson(client: Client, userName: string): Promise<{ o
     // Why something was taken from them, or by them.
     await client.query('update holding set ending_why = null where ending_by = $1 or person_id = $1', [id]);
     await client.query("update difference set why = null, outputs = '{}' where person_id = $1 or settled_by = $1", [id]);
+    await client.query(
+      "update apart_exception set why = '(erased)', ended_at = coalesce(ended_at, now()) where person_id = $1 or (by_id = $1 and ended_at is not null)",
+      [id],
+    );
+    await client.query('update kept_apart set excepters = array_remove(excepters, $1) where $1 = any(excepters)', [id]);
     await client.query('update sealed_note set sealed = null where person_id = $1', [id]);
     await client.query("update case_word set text = '(erased)', content = null where by = $1", [id]);
     await client.query("update message set to_address = '', subject = '(erased)', text = '(erased)', content = null where to_id = $1", [id]);

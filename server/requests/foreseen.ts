@@ -1,6 +1,7 @@
 import { own } from '../../core/boundary/index.ts';
 import { begunAnswers, lookedUpFrom, withHeld, type Answers, type FieldProblem } from '../../core/forms/index.ts';
 import type { ItemDefinition } from '../../core/items/index.ts';
+import { apartIn } from '../apart/foreseen.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { db, type Tx } from '../db/database.ts';
 import { namesFor, shortNames } from '../people/names.ts';
@@ -19,7 +20,7 @@ export interface Foreseen {
   /** What fields begin with that is looked up from these answers, and what it is called. */
   begins: Answers;
   names: Record<string, string>;
-  /** Answers that are taken. */
+  /** Answers that are taken, or lead to what is kept apart in one person. */
   taken: FieldProblem[];
 }
 
@@ -73,11 +74,12 @@ async function foreseenIn(
   const begins = Object.fromEntries(form.fields.flatMap((f) => (lookedUpFrom(f) === undefined ? [] : [[f.id, own(begun, f.id) ?? null] as const])));
   const cells = await rowsIn(tx, Object.values(answers));
   const taken = (await takenAmong(tx, [{ itemId: item.id, form, answers }])).get(0) ?? [];
+  const apart = (await apartIn(tx, [{ by: viewer.id, whom: forWhom, definition: item.definition, answers, cells }])).get(0) ?? [];
   return {
     agreed: await whoMustAgree(tx, viewer, item.definition, answers, cells, forWhom),
     price: prices && priceWords(prices, answers, cells),
     begins,
     names: shortNames(await namesFor(tx, Object.values(begins))),
-    taken,
+    taken: [...taken, ...apart],
   };
 }

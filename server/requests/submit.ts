@@ -3,6 +3,7 @@ import { keptDocument, runFormat } from '../../core/documents/index.ts';
 import { newState } from '../../core/engine/index.ts';
 import { notKnownOf, validateAnswers, withHeld, type Answers, type AskedOn } from '../../core/forms/index.ts';
 import type { ItemDefinition } from '../../core/items/index.ts';
+import { apartIn } from '../apart/foreseen.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { now } from '../clock.ts';
 import { db, type Tx } from '../db/database.ts';
@@ -19,6 +20,7 @@ import { deliverAll } from '../runtime/deliver.ts';
 import { requestNumber } from '../words.ts';
 import { caseWords } from './answers.ts';
 import { knownFor } from './begun.ts';
+import { rowsIn } from './price.ts';
 import { refusedOutside } from './taken-outside.ts';
 import { holdUnique, takenAmong } from './unique.ts';
 
@@ -61,7 +63,7 @@ const open = batched<Asked, Opened>((all) => db().transaction((tx) => openAll(tx
 
 /** Opens what is asked for, each for itself: a request, or a refusal. */
 export async function openAll(tx: Tx, all: Asked[]): Promise<Opened[]> {
-  const held = await onlyOnes(tx, await heldFor(tx, all));
+  const held = await onlyOnes(tx, await withoutMeetings(tx, await heldFor(tx, all)));
   const good = held.flatMap((h) => ('offer' in h ? [h] : []));
   const made = good.length > 0 ? await begin(tx, good) : new Map<string, number>();
   return held.map((h): Opened => {
@@ -153,6 +155,23 @@ function hold(
   if (!held.ok) return answersRefused(held.problems);
   const unknown = notKnownOf(definition.form, held.answers);
   return unknown.length > 0 ? answersRefused(unknown) : { ...asked, offer, definition, answers: held.answers };
+}
+
+/** The same, without those that would lead to what is kept apart in one person. */
+async function withoutMeetings(tx: Tx, all: (Held | Opened)[]): Promise<(Held | Opened)[]> {
+  const given = all.flatMap((h) => ('offer' in h ? [h] : []));
+  const cells = await rowsIn(
+    tx,
+    given.flatMap((h) => Object.values(h.answers)),
+  );
+  const apart = await apartIn(
+    tx,
+    given.map(({ viewer, input, definition, answers }) => ({ by: viewer.id, whom: input.forWhom, definition, answers, cells })),
+  );
+  return all.map((h) => {
+    const problems = 'offer' in h ? apart.get(given.indexOf(h)) : undefined;
+    return problems ? answersRefused(problems) : h;
+  });
 }
 
 /** The same, without those whose answers are taken by others. */

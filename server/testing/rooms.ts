@@ -1,6 +1,8 @@
 /** The commands and queries of every aggregate, by the name under which the table of roles knows them. */
 export * as additions from '../requests/additions.ts';
 export * as answer from '../intake/answer.ts';
+export * as apart from '../apart/commands.ts';
+export * as readApart from '../apart/queries.ts';
 export * as approvals from '../approvals/commands.ts';
 export * as aside from '../set-aside/commands.ts';
 export * as audience from '../items/audience.ts';

@@ -88,7 +88,7 @@ export async function foundFrom(
   viewer: Filling,
   data: Posted,
   at: string,
-  kind: 'person' | 'location',
+  kind: 'person' | 'location' | 'group',
 ): Promise<{ id: string; name: string } | undefined> {
   const field = { id: kind, kind, label: '', required: false } as const;
   const naming: Naming = { viewer, whom: '', names: {}, typed: 0 };

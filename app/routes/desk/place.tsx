@@ -2,6 +2,7 @@ import { Outlet, useLocation, useSearchParams } from 'react-router';
 import { askedOf } from '../../../core/lists/index.ts';
 import { approvalCount } from '../../../server/approvals/list.ts';
 import { has } from '../../../server/auth/viewer.ts';
+import { seesApart } from '../../../server/apart/queries.ts';
 import { ownsSystems } from '../../../server/consents/queries.ts';
 import { countedTo } from '../../../server/lists/narrow.ts';
 import { keptViews } from '../../../server/lists/views.ts';
@@ -17,7 +18,8 @@ export { Trouble as ErrorBoundary } from '~/ui/trouble';
 
 export async function loader({ context, request }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
-  const [consents, all, mine, untaken, approvals, stuck, queueViews, approvalViews, kept] = await Promise.all([
+  const [apart, consents, all, mine, untaken, approvals, stuck, queueViews, approvalViews, kept] = await Promise.all([
+    seesApart(viewer),
     ownsSystems(viewer),
     queueCount(viewer, askedOf('queue')),
     queueCount(viewer, askedOf('queue', 'whose=mine')),
@@ -30,6 +32,7 @@ export async function loader({ context, request }: Route.LoaderArgs) {
   ]);
   const say = (n: number) => (n > countedTo ? `${countedTo}+` : String(n));
   return {
+    apart,
     consents,
     keeps: kept.length,
     aside: has(viewer, 'administrator'),
@@ -40,7 +43,7 @@ export async function loader({ context, request }: Route.LoaderArgs) {
   };
 }
 
-export default function Desk({ loaderData: { consents, keeps, aside, mends, counts, queueViews, approvalViews } }: Route.ComponentProps) {
+export default function Desk({ loaderData: { apart, consents, keeps, aside, mends, counts, queueViews, approvalViews } }: Route.ComponentProps) {
   const { pathname } = useLocation();
   const [search] = useSearchParams();
   const queue = pathname.startsWith('/desk/queue');
@@ -76,6 +79,11 @@ export default function Desk({ loaderData: { consents, keeps, aside, mends, coun
             {consents && (
               <MarginLine to="/desk/consents" here={pathname === '/desk/consents'}>
                 Consents
+              </MarginLine>
+            )}
+            {apart && (
+              <MarginLine to="/desk/apart" here={pathname === '/desk/apart'}>
+                Kept apart
               </MarginLine>
             )}
             {keeps > 0 && (

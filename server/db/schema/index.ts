@@ -1,3 +1,4 @@
+export * from './apart.ts';
 export * from './approvals.ts';
 export * from './baskets.ts';
 export * from './bundles.ts';
