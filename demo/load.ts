@@ -174,7 +174,7 @@ async function load(): Promise<void> {
       one: groupId('chart-signoff'),
       other: groupId('finance-read'),
       why: 'Who signs charts off does not see what they are paid.',
-      excepters: [id('access-lead'), id('approver')],
+      excepters: [id('access-lead')],
     }),
   );
   await pastRequests(made.id, viewer);

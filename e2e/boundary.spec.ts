@@ -66,7 +66,7 @@ test('every page, by every part: whoever may not see it is not told that it is t
     [`/desk/queue/tickets/${ticket}`, reads],
     ['/desk/stuck', mends],
     ['/desk/consents', signedIn],
-    ['/desk/apart', ['designer', 'auditor', 'administrator', 'approver', 'access.lead']],
+    ['/desk/apart', ['designer', 'auditor', 'administrator', 'access.lead']],
     ['/desk/set-aside', ['administrator']],
     ['/desk/tables', signedIn],
     [`/desk/tables/${table}`, keepers],

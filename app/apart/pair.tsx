@@ -64,7 +64,7 @@ export function Pair({ pair, mayKeep, outcome }: { pair: Apart; mayKeep: boolean
           <input type="hidden" name="id" value={pair.id} />
           <Button type="submit" name="act" value={pair.ended ? 'again' : 'end'} weight="quiet" disabled={busy}>
             {pair.ended ? 'Keep them apart again' : 'Keep them apart no longer'}
-            <span className="sr-only">: {called}</span>
+            <span className="sr-only"> ({called})</span>
           </Button>
         </Form>
       )}
