@@ -5,7 +5,7 @@ import { anyPlan } from '../testing/any-plan.ts';
 import { add, answers, finish, gate, machines, step, tell } from '../testing/samples.ts';
 import type { Block, Plan } from '../plans/index.ts';
 import { rowId, type Row } from '../values/index.ts';
-import { agreements, openActivities } from './index.ts';
+import { agreements, foreseenIn, openActivities } from './index.ts';
 
 const project = { compare: 'is', left: { ref: 'form.kind' }, right: { literal: 'project' } } as const;
 const already = { compare: 'is', left: { ref: 'steps.add.already' }, right: { literal: true } } as const;
@@ -175,5 +175,29 @@ describe('what must be agreed', () => {
 
   it('raises nothing for a plan without gates', () => {
     expect(raised({ steps: [add, tell('end', 'End')] })).toEqual([]);
+  });
+});
+
+describe('what systems will be asked to do', () => {
+  const choose = (when: object, block: Block) => step('choose', 'c', { cases: [{ id: 'x', name: 'X', when: when as never, block }], otherwise: [] });
+  const acts = (steps: Block, given: Record<string, string> = {}) =>
+    foreseenIn({ steps }, given, 'req', cells).acts.map((a) => [a.certain, a.inputs, a.from]);
+  const from = { group: 'form.group', person: 'request.requester' };
+  const inputs = { group: 'tides', person: { person: 'req' } };
+
+  it('is told with what it is done and where that is picked from; in a case that is not taken it is not', () => {
+    expect(acts([add], { group: 'tides' })).toEqual([[true, inputs, from]]);
+    expect(acts([choose(project, [add])], { group: 'tides', kind: 'project' })).toEqual([[true, inputs, from]]);
+    expect(acts([choose(project, [add])], { group: 'tides', kind: 'daily' })).toEqual([]);
+    expect(acts([finish('no', 'declined'), add], { group: 'tides' })).toEqual([]);
+  });
+
+  it('is not certain where it hangs on what comes later, or on an answer that approvers may still correct', () => {
+    expect(acts([add, choose(already, [{ ...add, id: 'again' }])], { group: 'tides' }).map(([certain]) => certain)).toEqual([true, false]);
+    const later = { ...add, inputs: { ...(add as { inputs: object }).inputs, group: { ref: 'steps.which.group' } } } as never;
+    expect(acts([later])).toEqual([[false, { group: undefined, person: { person: 'req' } }, { ...from, group: 'steps.which.group' }]]);
+    expect(acts([gate({ corrects: ['group'] }), add], { group: 'tides' }).map(([certain, i]) => [certain, (i as typeof inputs).group])).toEqual([
+      [false, undefined],
+    ]);
   });
 });

@@ -28,15 +28,7 @@ export interface Meeting {
 export async function meetingsOf(tx: Reader, all: readonly Joining[], own?: string): Promise<Meeting[]> {
   if (all.length === 0) return [];
   const wanted = all.map((j, nth) => ({ ...j, nth }));
-  const { rows } = await tx.execute<{
-    nth: number;
-    person: string;
-    name: string;
-    group: string;
-    other: string;
-    why: string;
-    excepters: string[];
-  }>(sql`
+  const { rows } = await tx.execute<Meeting & { [k: string]: unknown }>(sql`
     select w.nth, w.person, p.name, g.name as "group", og.name as other, k.why,
       coalesce((select json_agg(e.name order by e.name) from person e where e.id = any(k.excepters) and e.active), '[]') as excepters
     from jsonb_to_recordset(${JSON.stringify(wanted)}::jsonb) as w(nth int, person uuid, "group" uuid, also uuid[])
