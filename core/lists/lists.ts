@@ -31,6 +31,7 @@ export const changedObjects = {
   approval: 'Approval',
   category: 'Category',
   difference: 'Difference',
+  equipment: 'Equipment',
   holding: 'Holding',
   hours: 'Service hours',
   intake: 'Way in',
@@ -162,6 +163,26 @@ export const lists = {
       found: { label: 'Found', is: 'days' },
     },
     sort: { by: 'found', down: true },
+  },
+  pieces: {
+    words: 'Find by kind, serial number or who has it',
+    columns: {
+      what: { label: 'Piece', sorts: true },
+      state: { label: 'State' },
+      place: { label: 'Where' },
+      who: { label: 'With' },
+      since: { label: 'Since', sorts: true },
+    },
+    filters: {
+      state: {
+        label: 'State',
+        is: 'choice',
+        options: { free: 'Free', setAside: 'Set aside', out: 'Handed out', repair: 'In repair', missing: 'Missing', retired: 'Gone for good' },
+      },
+      place: { label: 'Where', is: 'record', of: 'location' },
+      holder: { label: 'With', is: 'record', of: 'person' },
+    },
+    sort: { by: 'what', down: false },
   },
   queue: {
     words: 'Find by what it is, item or requester',

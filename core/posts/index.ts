@@ -101,6 +101,54 @@ export const ApartException = z.object({
   why: words(300, 'Say why; it stands in the log.'),
 });
 
+/** A day that is typed; empty where none is. */
+const dayOrNone = words(10).refine((day) => day === '' || isDate(day), 'This is no date.');
+/** Marks of pieces as they are read or typed: one a line, or with commas between; each once, in order. */
+const marks = words(60_000).transform((text) => [
+  ...new Map(text.split(/[\n,;]+/).flatMap((m) => (m.trim() === '' ? [] : [[m.trim().toLowerCase(), m.trim()]]))).values(),
+]);
+const goodMarks = marks
+  .refine((all) => all.length <= 1000, 'At most 1,000 at a time.')
+  .refine((all) => all.every((m) => m.length <= 80), 'A serial number has at most 80 characters.');
+
+/** A kind of equipment. */
+export const EquipmentKind = z.object({
+  name: words(80, 'Give it a name.'),
+  marked: z.enum(['each', 'none'], 'Say whether each piece has a serial number.'),
+});
+/** Where equipment stands, and which team keeps it. */
+export const StockPlace = z.object({ place: words(40, 'Choose a place.'), team: words(40, 'Choose the team that keeps it.') });
+/** Of how many on more are ordered, and up to how many; both empty: of none. */
+export const StockLevel = z
+  .object({ least: words(6), upTo: words(6) })
+  .superRefine((v, ctx) => {
+    const wrong = (path: string, message: string) => ctx.addIssue({ code: 'custom', path: [path], message });
+    const isNumber = (n: string) => /^\d{1,4}$/.test(n);
+    if (v.least === '' && v.upTo === '') return;
+    if (!isNumber(v.least)) wrong('least', 'A whole number.');
+    if (!isNumber(v.upTo)) wrong('upTo', 'A whole number.');
+    else if (Number(v.upTo) < Math.max(1, Number(v.least))) wrong('upTo', 'Not less than the least, and one at least.');
+  })
+  .transform((v) => (v.least === '' ? undefined : { least: Number(v.least), upTo: Number(v.upTo) }));
+/** A piece is handed over: with what stands on it, where its kind is told apart so. */
+export const HandPiece = z.object({ mark: words(80) });
+/** A piece comes back: where to, and how it is. */
+export const PieceBack = z.object({
+  place: words(40, 'Choose where it goes.'),
+  how: z.enum(['fine', 'repair', 'lost'], 'Say how it came back.'),
+  note: words(300),
+});
+/** New pieces of a kind at a place: their marks, or how many. */
+export const Arrival = z.object({ kind: words(40, 'Choose a kind.'), place: words(40, 'Choose a place.'), marks: goodMarks, number: words(6) });
+/** What was counted of a kind at a place: the marks that were read, or how many there are. */
+export const Count = Arrival;
+/** A piece is in another state: it is free again, in repair, missing, or gone for good. */
+export const PieceState = z.object({ state: z.enum(['free', 'repair', 'missing', 'retired'], 'Choose what became of it.'), note: words(300) });
+/** Something that runs low was ordered: by what whoever delivers knows it, and for when. */
+export const Ordered = z.object({ reference: words(80, 'Say by what it is known where it was ordered.'), expected: dayOrNone });
+/** Whoever something was handed to says that they have it not. */
+export const NotReceived = z.object({ why: words(300, 'Say what happened; whoever keeps the stock reads it.') });
+
 /** A stuck step that somebody skips, or did by hand. */
 export const ByHand = z.object({ comment: words(2000, 'Say why; it stands in the trace.') });
 

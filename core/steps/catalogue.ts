@@ -15,9 +15,17 @@ export const ActionSpec = z.object({
   label: z.string(),
   /**
    * `made`: no plan states it; a secret is made for each call. `known`: no plan states it; it is as the action took or answered it that
-   * gave what this one is about. `most`: of a number, more than which the system refuses.
+   * gave what this one is about. `most`: of a number, more than which the system refuses. `oneOf`: of a text, all that the system knows.
    */
-  inputs: z.array(Slot.extend({ required: z.boolean(), made: z.boolean().optional(), known: z.boolean().optional(), most: z.number().optional() })),
+  inputs: z.array(
+    Slot.extend({
+      required: z.boolean(),
+      made: z.boolean().optional(),
+      known: z.boolean().optional(),
+      most: z.number().optional(),
+      oneOf: z.array(z.string()).optional(),
+    }),
+  ),
   /** `always` false: the output may have no value even when the call succeeded. `secret`: it may go into a sealed note only. */
   outputs: z.array(Slot.extend({ always: z.boolean(), secret: z.boolean().optional() })),
   /** The action that takes back what this one gave; it takes the same inputs by name. */

@@ -65,9 +65,13 @@ export function inputFindings(step: Step, given: Record<string, Operand>, wanted
     const operand = own(given, input.name);
     if (!operand) return input.required ? [unset(step, `“${input.label}”`)] : [];
     if (isReference(operand))
-      return [...typeFindings(step, input.label, operand.ref, [input.type], anywhere), ...beyondAsked(step, input, operand.ref, anywhere)];
+      return [
+        ...typeFindings(step, input.label, operand.ref, [input.type], anywhere),
+        ...beyondAsked(step, input, operand.ref, anywhere),
+        ...unknownOffered(step, input, operand.ref, anywhere),
+      ];
     if (isEmpty(operand.literal)) return input.required ? [unset(step, `“${input.label}”`)] : [];
-    if (isOfType(operand.literal, input.type)) return beyondStated(step, input, operand.literal);
+    if (isOfType(operand.literal, input.type)) return [...beyondStated(step, input, operand.literal), ...unknownStated(step, input, operand.literal)];
     return [
       stop(step, {
         code: 'wrong-type',
@@ -85,6 +89,44 @@ interface Wanted {
   required: boolean;
   /** Of a number: more than which is refused. */
   most?: number | undefined;
+  /** Of a text: all that is known where it goes. */
+  oneOf?: readonly string[] | undefined;
+}
+
+/** What a system that knows these is not asked for: small and large letters are the same. */
+const isUnknown = (oneOf: readonly string[], word: string): boolean => !oneOf.some((known) => known.toLowerCase() === word.trim().toLowerCase());
+const fewOf = (oneOf: readonly string[]): string =>
+  oneOf.length === 0
+    ? 'none is known yet'
+    : `${oneOf
+        .slice(0, 5)
+        .map((w) => `“${w}”`)
+        .join(', ')}${oneOf.length > 5 ? ` or another of ${oneOf.length}` : ''}`;
+
+/** A word that is stated, and that the system does not know. */
+function unknownStated(step: Step, { label, oneOf }: Wanted, stated: Value): Finding[] {
+  if (oneOf === undefined || typeof stated !== 'string' || !isUnknown(oneOf, stated)) return [];
+  return [
+    stop(step, {
+      code: 'not-known-there',
+      sentence: `${label} of “${step.name}” is “${stated}”, which is not known there (${fewOf(oneOf)}).`,
+      mend: 'State one that is known.',
+    }),
+  ];
+}
+
+/** A choice that the form offers, and the system does not know: it would fail after everybody has agreed. */
+function unknownOffered(step: Step, { label, oneOf }: Wanted, ref: string, anywhere: Places): Finding[] {
+  const place = anywhere.get(ref);
+  const unknown = oneOf === undefined ? [] : (place?.options ?? []).filter((o) => isUnknown(oneOf, o.value));
+  if (oneOf === undefined || !place || unknown.length === 0) return [];
+  return [
+    stop(step, {
+      code: 'not-known-there',
+      sentence: `“${place.label}” offers ${unknown.map((o) => `“${o.label}”`).join(', ')}, which is not known where “${step.name}” takes it as ${label.toLowerCase()} (${fewOf(oneOf)}).`,
+      mend: 'Offer only what is known there: the values of the choices are compared, not their labels.',
+    }),
+  ];
 }
 
 /** A number that is stated, and more than is taken. */

@@ -35,6 +35,7 @@ export type FindingCode =
   | 'secret'
   | 'secret-for-nobody'
   | 'beyond-allowed'
+  | 'not-known-there'
   | 'asks-too-often'
   | 'nobody-consents'
   | 'form-test'

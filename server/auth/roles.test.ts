@@ -40,6 +40,8 @@ const all = Object.keys(everybody);
 const outsiders = ['anybody', 'designer', 'teamMember', 'auditor', 'administrator'];
 const technicians = ['teamMember', 'technician'];
 const team = ['member', 'technician'];
+/** Who keeps the equipment of a place: its team, and administrators. */
+const keepers = ['administrator', ...team];
 /** Ids of what they try it on: a request with everything open, a consent that waits, an entry set aside. */
 let at: Record<
   | 'request'
@@ -65,7 +67,12 @@ let at: Record<
   | 'holding'
   | 'difference'
   | 'pair'
-  | 'exception',
+  | 'exception'
+  | 'stockPlace'
+  | 'equipmentKind'
+  | 'piece'
+  | 'issue'
+  | 'order',
   string
 >;
 
@@ -258,6 +265,35 @@ const table: Record<string, Row> = {
   // One's own account: of the session and password of nobody else.
   changePassword: [all, (v) => m.session.changePassword(v, { now: 'x', next: 'y', cookie: 'c', address: v.id })],
   endOwnSession: [all, (v) => m.session.endOwnSession(v, 'others', 'c')],
+  // Equipment: who keeps it, who arranges it, who has it.
+  counterCount: [keepers, (v) => seen(m.readEquipment.counterCount(v))],
+  pickPiece: [keepers, (v) => m.equipment.pickPiece(v, { issue: at.issue })],
+  handPiece: [keepers, (v) => m.equipment.handPiece(v, { issue: at.issue, mark: '' })],
+  toConfirm: [['requester'], (v) => seen(m.readEquipment.toConfirm(v))],
+  receive: [['requester'], (v) => m.equipment.receive(v, { issue: at.issue })],
+  notReceived: [['requester'], (v) => m.equipment.notReceived(v, { issue: at.issue, why: 'x' })],
+  takeIn: [keepers, (v) => m.equipment.takeIn(v, { issue: at.issue, place: at.stockPlace, how: 'fine', note: '' })],
+  addArrived: [keepers, (v) => m.stock.addArrived(v, { kind: at.equipmentKind, place: at.stockPlace, marks: '', number: '1' })],
+  countStock: [keepers, (v) => m.stock.countStock(v, { kind: at.equipmentKind, place: at.stockPlace, marks: '', number: '1', book: false })],
+  changePiece: [keepers, (v) => m.stock.changePiece(v, { piece: at.piece, state: 'repair', note: '' })],
+  orderStock: [keepers, (v) => m.stock.orderStock(v, { order: at.order, drop: true, reference: '', expected: '' })],
+  addEquipmentKind: [['designer', 'administrator'], (v, who) => m.arrangeStock.addEquipmentKind(v, { name: `Kind of ${who}`, marked: 'each' })],
+  keepStockAt: [['designer', 'administrator'], (v) => m.arrangeStock.keepStockAt(v, { place: at.stockPlace, team: w.teamId })],
+  setStockLevel: [
+    ['designer', 'administrator'],
+    (v) => m.arrangeStock.setStockLevel(v, { kind: at.equipmentKind, place: at.stockPlace, least: '', upTo: '' }),
+  ],
+  mayArrangeStock: [['designer', 'administrator'], (v) => seen(Promise.resolve(m.whoseStock.mayArrangeStock(v)))],
+  stockArrangement: [['designer', 'administrator'], (v) => seen(m.readEquipment.stockArrangement(v))],
+  placesKept: [keepers, (v) => seen(m.whoseStock.placesKept(v))],
+  seesStock: [keepers, (v) => seen(m.readEquipment.seesStock(v))],
+  counterOf: [keepers, (v) => seen(m.readEquipment.counterOf(v))],
+  stockFor: [keepers, (v) => seen(m.readEquipment.stockFor(v))],
+  readsPieces: [[...keepers, 'designer', 'auditor'], (v) => seen(m.readEquipment.readsPieces(v))],
+  pieceList: [[...keepers, 'designer', 'auditor'], (v) => seen(m.listEquipment.pieceList(v, askedOf('pieces')))],
+  pieceCount: [[...keepers, 'designer', 'auditor'], (v) => seen(m.listEquipment.pieceCount(v, askedOf('pieces')))],
+  pieceFor: [[...keepers, 'designer', 'auditor'], (v) => seen(m.listEquipment.pieceFor(v, at.piece))],
+
   // What is read.
   holdingList: [readers, (v) => seen(m.listHoldings.holdingList(v, askedOf('holdings')).then((page) => page !== undefined))],
   holdingCount: [readers, (v) => seen(m.listHoldings.holdingCount(v, askedOf('holdings')))],
@@ -395,6 +431,7 @@ const partsOfOthers = [
   'tablesKeptBy',
   'mine',
   'mayConsent',
+  'keepsAt',
   'maySeeInside',
   'mayOpen',
   'hasPartIn',
@@ -508,6 +545,22 @@ beforeAll(async () => {
     exception: await one(
       "insert into apart_exception (pair_id, person_id, why, by_id, at) select id, $1, 'x', $2, now() from kept_apart returning id",
       [w.id('tor'), w.id('boss')],
+    ),
+    stockPlace: await one('insert into stock_place (location_id, team_id) select id, $1 from location limit 1 returning location_id as id', [
+      w.teamId,
+    ]),
+    equipmentKind: await one("insert into equipment_kind (name, marked, changed_at) values ('Cable', false, now()) returning id"),
+    piece: await one(
+      "insert into piece (kind_id, location_id, state, since) select k.id, s.location_id, 'setAside', now() from equipment_kind k, stock_place s returning id",
+    ),
+    issue: await one(
+      `insert into equipment_issue (key, kind_id, person_id, state, piece_id, created_at)
+        select 'x', kind_id, $1, 'setAside', id, now() from piece returning id`,
+      [w.id('tor')],
+    ),
+    order: await one(
+      `insert into stock_order (kind_id, location_id, wanted, state, created_at, changed_at)
+        select kind_id, location_id, 1, 'toOrder', now(), now() from piece returning id`,
     ),
     difference: await one(
       `insert into difference (system, action, kind, what, person_id, "is", outputs, found_at, seen_at)

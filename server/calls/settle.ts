@@ -143,7 +143,9 @@ async function underWay(
   const asked = row.asked + (heard.how === 'asked' ? 1 : 0);
   const isLate = isOpen && at >= answerBy;
   const lastAt = new Date(answerBy.getTime() + goesOnFor);
-  const askAt = later?.ask ? new Date(at.getTime() + 1000 * later.pauseBefore(asked + 1, reply?.wait ?? 0)) : lastAt;
+  // What was cancelled before it was accepted is told so at once.
+  const tellNow = row.status === 'cancelled' && heard.how === 'sent' && later?.cancel !== undefined;
+  const askAt = tellNow ? at : later?.ask ? new Date(at.getTime() + 1000 * later.pauseBefore(asked + 1, reply?.wait ?? 0)) : lastAt;
   const until = isOpen && !isLate ? answerBy : lastAt;
   await next(tx, row, {
     acceptedAt,

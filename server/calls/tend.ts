@@ -54,7 +54,8 @@ export async function tendCall(callId: string): Promise<void> {
       const inputs = { ...row.inputs, ...(await knownInputs(db(), acts.spec, row.inputs)), ...valuesOf(sealedMade) };
       return acts.run(inputs, row.idempotencyKey, `${config().PUBLIC_URL}${answerPath(row.id)}`, changingOf(row));
     }
-    return acts.later?.ask && job !== null ? acts.later.ask(job) : undefined;
+    if (job === null) return undefined;
+    return row.status === 'cancelled' && acts.later?.cancel ? acts.later.cancel(job) : acts.later?.ask?.(job);
   });
   if (!came.ok) log.warn({ callId, action: row.action, asks, said: came.said }, 'call failed');
   await keepReply(row, came, { how: asks ? 'asked' : 'sent', beganAt, later: act?.later });

@@ -8,7 +8,7 @@ import { isId } from '../ids.ts';
 import { holdTo, notAllowed, notFound, refuse, type Result } from '../refusal.ts';
 import { record } from '../changes/record.ts';
 import type { Actor } from '../people/commands.ts';
-import { directoryId } from '../systems/directory/id.ts';
+import { ownSystems } from '../systems/own.ts';
 import { systemOf } from '../systems/whose.ts';
 import { mayConsent } from './whose.ts';
 
@@ -17,12 +17,11 @@ export async function setSystemOwners(actor: Actor, input: { system: string; peo
   if (actor !== 'host' && !has(actor, 'administrator')) return notAllowed('name the owners of systems');
   const people = [...new Set(input.people)].filter(isId).slice(0, 50);
   return db().transaction(async (tx): Promise<Result> => {
-    const [known] =
-      input.system === directoryId
-        ? [true]
-        : isId(input.system)
-          ? await tx.select({ id: webSystem.id }).from(webSystem).where(eq(webSystem.id, input.system))
-          : [];
+    const [known] = ownSystems.has(input.system)
+      ? [true]
+      : isId(input.system)
+        ? await tx.select({ id: webSystem.id }).from(webSystem).where(eq(webSystem.id, input.system))
+        : [];
     if (!known) return notFound('This system');
     const there = people.length
       ? await tx

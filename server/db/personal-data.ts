@@ -61,6 +61,11 @@ export async function exportPerson(client: Client, userName: string): Promise<Re
         join access_group a on a.id = k.one_id join access_group b on b.id = k.other_id where x.person_id = $1 order by x.at`,
       id,
     ),
+    equipment: await rows(
+      `select k.name as kind, i.what, i.state, i.until, i.created_at, i.out_at, i.received_at, i.denied_at, i.denied_why, i.back_at
+        from equipment_issue i join equipment_kind k on k.id = i.kind_id where i.person_id = $1 order by i.created_at`,
+      id,
+    ),
     notes: await rows('select labels, made_at, open_until, opened_at from sealed_note where person_id = $1 order by made_at', id),
     files: await rows('select name, type, size, hash, at from stored_file where by = $1 order by at', id),
     tables: await rows(
@@ -202,6 +207,8 @@ export async function erasePerson(client: Client, userName: string): Promise<{ o
       [id],
     );
     await client.query('update kept_apart set excepters = array_remove(excepters, $1) where $1 = any(excepters)', [id]);
+    await client.query('update equipment_issue set denied_why = null where person_id = $1', [id]);
+    await client.query("update piece_event set note = '' where by = $1 or issue_id in (select id from equipment_issue where person_id = $1)", [id]);
     await client.query('update sealed_note set sealed = null where person_id = $1', [id]);
     await client.query("update case_word set text = '(erased)', content = null where by = $1", [id]);
     await client.query("update message set to_address = '', subject = '(erased)', text = '(erased)', content = null where to_id = $1", [id]);

@@ -10,7 +10,7 @@ import { allOf, anyOf, counted, onDays, wordsIn } from '../lists/narrow.ts';
 import { namesFor, readIn } from '../people/names.ts';
 import { maySeeInside } from '../requests/confidential.ts';
 import { mayReadLedger } from '../runs/queries.ts';
-import { directoryId, directoryName } from '../systems/directory/id.ts';
+import { ownSystems } from '../systems/own.ts';
 import { valueWords } from '../words.ts';
 
 /** A difference (`d`) with its system, whose it is, and the request that gave what is held. */
@@ -42,6 +42,7 @@ interface Row extends Record<string, unknown> {
   sortKeys: string[];
 }
 
+const ownNames = sql.param(JSON.stringify(Object.fromEntries(ownSystems)));
 const keys: Key[] = [
   { of: sql`d.found_at`, as: 'timestamptz' },
   { of: sql`d.id`, as: 'uuid' },
@@ -51,7 +52,7 @@ const keys: Key[] = [
 async function differencesWhere(viewer: Viewer, where: (SQL | undefined)[], of: { down: boolean; cursor: string | undefined; size: number }) {
   const { after, orderBy, sortKeys } = keyset(keys, of.down, of.cursor);
   const { rows } = await db().execute<Row>(sql`
-    select d.id, d.system, case when d.system = ${directoryId} then ${directoryName} else coalesce(web_system.name, 'a system that is gone') end as "systemName",
+    select d.id, d.system, coalesce(${ownNames}::jsonb ->> d.system, web_system.name, 'a system that is gone') as "systemName",
       d.action, d.kind, d.what, d."is", person.name as who, d.person_id as "personId", person.job_role as job, d.found_at as "foundAt", d.seen_at as "seenAt",
       d.until::text as until, h.until::text as held, service_case.number, d.state, d.how, d.why, d.settled_at as "settledAt",
       (select name from person s where s.id = d.settled_by) as "settledBy", (d.holding_id is null or ${maySeeInside(viewer)}) as sees, ${sortKeys} as "sortKeys"

@@ -13,6 +13,8 @@ import { PermanentError, TransientError } from '../systems/errors.ts';
 import { listWhole, type WholeList } from '../systems/web/listing.ts';
 import { compare, type Theirs } from './compare.ts';
 import { directoryLists } from './directory-lists.ts';
+import { equipmentId } from '../systems/equipment/id.ts';
+import { stockList } from './stock-list.ts';
 import { readable, type Readable } from './systems.ts';
 
 /** What a registered system listed; whom nobody knows here is nobody. */
@@ -56,7 +58,11 @@ export async function readSystem(id: string): Promise<void> {
   await set(id, { beganAt: began, endedAt: null, cause: null });
   if (!system) return set(id, { endedAt: now(), things: 0, odd: 0, whole: false, cause: 'It says no longer what it has.' });
   try {
-    const read = system.web ? await readWeb(system, system.web, began) : await readDirectory(system, began);
+    const read = system.web
+      ? await readWeb(system, system.web, began)
+      : system.id === equipmentId
+        ? await readStock(system, began)
+        : await readDirectory(system, began);
     if (read) await set(id, { endedAt: now(), ...read, ...(read.whole && { soundAt: began }) });
   } catch (error) {
     if (isDatabaseTrouble(error)) throw error;
@@ -82,6 +88,20 @@ interface Read {
   cause: string | null;
 }
 
+/** The stock is ours: what of it is handed out is read as it is now. */
+const readStock = (system: Readable, began: Date): Promise<Read | undefined> =>
+  db().transaction(async (tx): Promise<Read | undefined> => {
+    if (!(await isLast(tx, system.id, began))) return undefined;
+    const { spec, theirs } = stockList;
+    await compare(tx, { system: system.id, spec, theirs, began, whole: true });
+    return { things: await countOf(tx, theirs), odd: 0, whole: true, cause: null };
+  });
+
+const countOf = async (tx: Tx, theirs: Theirs): Promise<number> => {
+  const { rows } = await tx.execute<{ n: number }>(sql`select count(*)::int as n from (${theirs}) m`);
+  return rows[0]!.n;
+};
+
 async function readDirectory(system: Readable, began: Date): Promise<Read | undefined> {
   const { odd, kept, users } = await syncDirectory();
   const whole = odd === 0 && kept.groups === 0 && kept.people === 0;
@@ -90,8 +110,7 @@ async function readDirectory(system: Readable, began: Date): Promise<Read | unde
     let things = 0;
     for (const { spec, theirs } of directoryLists) {
       await compare(tx, { system: system.id, spec, theirs: theirs(users), began, whole });
-      const { rows } = await tx.execute<{ n: number }>(sql`select count(*)::int as n from (${theirs(users)}) m`);
-      things += rows[0]!.n;
+      things += await countOf(tx, theirs(users));
     }
     return {
       things,

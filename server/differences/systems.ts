@@ -2,8 +2,9 @@ import { webActionSpecs, type Listing, type WebAction } from '../../core/systems
 import type { ActionSpec } from '../../core/plans/index.ts';
 import type { Reader } from '../db/database.ts';
 import { webSystem } from '../db/schema/index.ts';
-import { directoryId, directoryName } from '../systems/directory/id.ts';
 import { ownActionSpecs } from '../systems/index.ts';
+import { ownSystems } from '../systems/own.ts';
+import { systemOf } from '../systems/whose.ts';
 import type { Registered } from '../systems/web/call.ts';
 
 /** An action whose things a system lists: what it takes and gives. */
@@ -25,7 +26,10 @@ const giving = (spec: ActionSpec): Lists['spec'] | undefined => (spec.gives ? { 
 
 /** The systems whose lists can be read: what they have is compared with what is held here. */
 export async function readable(tx: Reader): Promise<Readable[]> {
-  const directory = { id: directoryId, name: directoryName, lists: ownActionSpecs.flatMap((s) => giving(s) ?? []).map((spec) => ({ spec })) };
+  const own = [...ownSystems].map(([id, name]): Readable => {
+    const specs = ownActionSpecs.filter((s) => systemOf(s.id) === id);
+    return { id, name, lists: specs.flatMap((s) => giving(s) ?? []).map((spec) => ({ spec })) };
+  });
   const systems = await tx.select().from(webSystem).orderBy(webSystem.name);
   const registered = systems.map((row): Readable => {
     const specs = webActionSpecs(row.id, row.definition);
@@ -35,5 +39,5 @@ export async function readable(tx: Reader): Promise<Readable[]> {
     });
     return { id: row.id, name: row.name, lists, web: row };
   });
-  return [directory, ...registered.filter((r) => r.lists.length > 0)];
+  return [...own, ...registered.filter((r) => r.lists.length > 0)];
 }

@@ -34,6 +34,12 @@ const pages: Place[] = [
   { label: 'Routing', detail: 'Workshop, who gets a ticket', to: '/workshop/routing', may: designs },
   { label: 'Service hours', detail: 'Workshop', to: '/workshop/hours', may: designs },
   { label: 'Systems', detail: 'Workshop', to: '/workshop/systems', may: (v) => has(v, 'designer', 'administrator') },
+  {
+    label: 'Equipment',
+    detail: 'Workshop, kinds, places and levels of stock',
+    to: '/workshop/equipment',
+    may: (v) => has(v, 'designer', 'administrator'),
+  },
   { label: 'Staff feed', detail: 'Workshop, who starts, moves and leaves', to: '/workshop/staff', may: (v) => has(v, 'designer', 'administrator') },
   { label: 'Ledger', detail: 'all requests', to: '/ledger', may: mayReadLedger },
   { label: 'Tickets', detail: 'Ledger, open and ended', to: '/ledger/tickets', may: readsTickets },

@@ -4,6 +4,7 @@ import { columnsOf, lists, type ListAsked, type ListName } from '../../core/list
 import { approvalsFor } from '../approvals/list.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { differenceList } from '../differences/list.ts';
+import { pieceList } from '../equipment/list.ts';
 import { holdingList } from '../holdings/list.ts';
 import { items } from '../items/list.ts';
 import { policies } from '../policies/list.ts';
@@ -19,6 +20,7 @@ import { queueFor } from '../queue/list.ts';
 import { ticketList } from '../tickets/list.ts';
 import { caseNumber, requestNumber, ticketNumber } from '../words.ts';
 
+const pieceStates = lists.pieces.filters.state.options;
 type Cell = string | number | Date | null | undefined;
 type Cells<N extends ListName> = Record<keyof (typeof lists)[N]['columns'], Cell>;
 interface Source<N extends ListName, Row> {
@@ -114,6 +116,10 @@ export const exports: Record<ListName, Exported> = {
       agreed: r.agreed.map((a) => (a.comment ? `${a.name} (${a.comment})` : a.name)).join('; '),
       ended: r.endedAt,
     }),
+  }),
+  pieces: exported('pieces', {
+    page: pieceList,
+    cells: (r) => ({ what: [r.kind, r.mark].filter(Boolean).join(' '), state: pieceStates[r.state], place: r.place, who: r.who, since: r.since }),
   }),
   differences: exported('differences', {
     page: differenceList,

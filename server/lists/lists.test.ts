@@ -20,6 +20,7 @@ import { createPolicy } from '../policies/commands.ts';
 import { stuckCount, stuckSteps } from '../runs/stuck.ts';
 import { queueCount, queueFor } from '../queue/list.ts';
 import { differenceList } from '../differences/list.ts';
+import { pieceList } from '../equipment/list.ts';
 import { holdingCount, holdingList } from '../holdings/list.ts';
 import { ticketList, ticketListCount } from '../tickets/list.ts';
 import { writeOnTicket } from '../tickets/commands.ts';
@@ -84,6 +85,12 @@ beforeAll(async () => {
       from generate_series(1, 7) n`,
     [w.id('tor')],
   );
+  await w.query(
+    `with kind as (insert into equipment_kind (name, marked, changed_at) values ('Tablet', true, now()) returning id),
+      place as (insert into stock_place (location_id, team_id) select l.id, t.id from location l, team t limit 1 returning location_id)
+    insert into piece (kind_id, mark, location_id, state, since)
+      select kind.id, 'T-' || n, place.location_id, 'free', '2026-03-02T12:00:00Z'::timestamptz + (n / 2) * interval '1 hour' from kind, place, generate_series(1, 9) n`,
+  );
   await w.query("update service_case set opened_at = '2026-03-02T12:00:00Z'::timestamptz + number * interval '1 hour'");
   await w.query("update approval set asked_at = '2026-03-02T12:00:00Z'");
 });
@@ -97,6 +104,7 @@ const pages: Record<ListName, (asked: ListAsked, size: number) => Promise<Page>>
   tickets: (asked, size) => ticketList(reader, asked, size),
   holdings: (asked, size) => holdingList(reader, asked, size),
   differences: (asked, size) => differenceList(reader, asked, size),
+  pieces: (asked, size) => pieceList(reader, asked, size),
   queue: (asked, size) => queueFor(reader, asked, size, readAt),
   approvals: (asked, size) => approvalsFor(w.viewer('ina'), asked, size),
   stuck: (asked, size) => stuckSteps(reader, asked, size),
@@ -129,24 +137,45 @@ async function holdsInPages(list: ListName, atLeast: number): Promise<void> {
   }
 }
 
-describe.each(['ledger', 'tickets', 'holdings', 'differences', 'approvals', 'items', 'policies', 'tables', 'systems', 'staff', 'changes'] as const)(
-  'the list “%s”',
-  (list) => {
-    it('gives each row once', () =>
-      holdsInPages(
-        list,
-        { ledger: 14, tickets: 9, holdings: 5, differences: 7, approvals: 10, items: 2, policies: 4, tables: 4, systems: 4, staff: 5, changes: 20 }[
-          list
-        ],
-      ));
+describe.each([
+  'ledger',
+  'tickets',
+  'holdings',
+  'differences',
+  'pieces',
+  'approvals',
+  'items',
+  'policies',
+  'tables',
+  'systems',
+  'staff',
+  'changes',
+] as const)('the list “%s”', (list) => {
+  it('gives each row once', () =>
+    holdsInPages(
+      list,
+      {
+        ledger: 14,
+        tickets: 9,
+        holdings: 5,
+        differences: 7,
+        pieces: 9,
+        approvals: 10,
+        items: 2,
+        policies: 4,
+        tables: 4,
+        systems: 4,
+        staff: 5,
+        changes: 20,
+      }[list],
+    ));
 
-    it('begins at its beginning where it is given no cursor of its own', async () => {
-      const whole = await all(list, '', 1000);
-      for (const after of ['x', cursorOf(['a']), cursorOf(['1', '2', '3', '4']), cursorOf(["'; drop table person", 'x']), '%00'])
-        expect((await pages[list](askedOf(list, `after=${after}`), 1000))!.rows).toEqual(whole);
-    });
-  },
-);
+  it('begins at its beginning where it is given no cursor of its own', async () => {
+    const whole = await all(list, '', 1000);
+    for (const after of ['x', cursorOf(['a']), cursorOf(['1', '2', '3', '4']), cursorOf(["'; drop table person", 'x']), '%00'])
+      expect((await pages[list](askedOf(list, `after=${after}`), 1000))!.rows).toEqual(whole);
+  });
+});
 
 describe('what tickets are narrowed by', () => {
   const found = async (query: string, upTo?: number) =>
@@ -351,12 +380,12 @@ describe('the log of changes as a list', () => {
 describe('systems as a list', () => {
   it('holds the directory among them, and who answers for each', async () => {
     const names = async (asked: string) => (await systems(reader, askedOf('systems', asked)))!.rows.map((r) => r.name);
-    expect(await names('')).toEqual(['apparatus', 'Berths', 'Directory', 'Machines', 'Vessels']);
+    expect(await names('')).toEqual(['apparatus', 'Berths', 'Directory', 'Equipment', 'Machines', 'Vessels']);
     expect(await names('q=outside+vess')).toEqual(['Vessels']);
-    expect(await names('sort=changed')).toEqual(['Directory', 'Machines', 'apparatus', 'Vessels', 'Berths']);
+    expect(await names('sort=changed')).toEqual(['Directory', 'Equipment', 'Machines', 'apparatus', 'Vessels', 'Berths']);
     await setSystemOwners(w.viewer('dan', 'administrator'), { system: 'directory', people: [w.id('ina')] });
     expect(await names('owners=some')).toEqual(['Directory']);
-    expect(await names('owners=none')).toEqual(['apparatus', 'Berths', 'Machines', 'Vessels']);
+    expect(await names('owners=none')).toEqual(['apparatus', 'Berths', 'Equipment', 'Machines', 'Vessels']);
   });
 });
 

@@ -16,12 +16,20 @@ import { actionSpec } from '../systems/index.ts';
 /** What a call of an action needs done: its row and its job; one that is not wanted any more is not made. */
 export const calls: Writer = async (tx, batches, at) => {
   await addCalls(tx, only(batches, 'call'), at);
-  for (const { run, key } of only(batches, 'cancelCall'))
-    await tx
+  for (const { run, key } of only(batches, 'cancelCall')) {
+    const seenThrough = await tx
       .update(call)
       // What was never sent is never done; what was is seen through, so that what it gave is known.
       .set({ status: 'cancelled', closedAt: sql`case when ${call.begunAt} is null then ${at.toISOString()}::timestamptz end` })
-      .where(and(eq(call.runId, run.id), eq(call.key, key), inArray(call.status, ['waiting', 'accepted'])));
+      .where(and(eq(call.runId, run.id), eq(call.key, key), inArray(call.status, ['waiting', 'accepted'])))
+      .returning({ id: call.id, acceptedAt: call.acceptedAt });
+    // What was accepted is told at once that it is not needed, where it can be.
+    await addJobs(
+      tx,
+      'call',
+      seenThrough.flatMap(({ id, acceptedAt }) => (acceptedAt ? [{ payload: { callId: id }, key: `call:${id}` }] : [])),
+    );
+  }
   return [];
 };
 

@@ -7,6 +7,7 @@ import type { Operand } from '../../core/values/index.ts';
 import { tendCall } from '../calls/tend.ts';
 import { shiftClock } from '../clock.ts';
 import { directoryLists } from '../differences/directory-lists.ts';
+import { stockList } from '../differences/stock-list.ts';
 import { readSystem, wantReading } from '../differences/reading.ts';
 import { giveBack } from '../holdings/commands.ts';
 import { thingsHeld } from '../holdings/queries.ts';
@@ -295,7 +296,7 @@ describe('what the directory has', () => {
     );
   };
   it('every action that gives something has its list', () =>
-    expect(directoryLists.map((l) => l.spec.id).sort()).toEqual(
+    expect([...directoryLists, stockList].map((l) => l.spec.id).sort()).toEqual(
       ownActionSpecs
         .filter((s) => s.gives)
         .map((s) => s.id)

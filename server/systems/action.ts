@@ -13,6 +13,8 @@ export interface AnswersLater {
   by: (accepted: Date) => Date;
   /** Asks how it stands. Throws PermanentError when it has failed, or nothing is known of it any more. Absent: it only calls back. */
   ask?: (job: string) => Promise<Reply>;
+  /** Tells that it is not needed any more, as long as it is under way; gives how it stands then. Absent: it is only asked about. */
+  cancel?: (job: string) => Promise<Reply>;
   /** How long to wait before the nth asking, in seconds. */
   pauseBefore: (nth: number, wanted: number) => number;
   /** With what it signs what it calls back, and how to read that. Throws PermanentError when that says that it has failed. */

@@ -7,10 +7,14 @@ import { isId } from '../ids.ts';
 import type { Action } from './action.ts';
 import { accountActions } from './directory/accounts.ts';
 import { licenceActions } from './directory/licences.ts';
+import { equipmentActions } from './equipment/lending.ts';
+import { withKinds } from './equipment/kinds.ts';
 import { addMember, keepMember, removeMember } from './directory/membership.ts';
 import { webAction } from './web/call.ts';
 
-const own = new Map([addMember, removeMember, keepMember, ...accountActions, ...licenceActions].map((a): [string, Action] => [a.spec.id, a]));
+const own = new Map(
+  [addMember, removeMember, keepMember, ...accountActions, ...licenceActions, ...equipmentActions].map((a): [string, Action] => [a.spec.id, a]),
+);
 
 /** The actions of the systems that are built in. */
 export const ownActionSpecs: ActionSpec[] = [...own.values()].map((a) => a.spec);
@@ -20,7 +24,7 @@ export const endedByOthers: string[] = ownActionSpecs.flatMap((a) => (a.gives?.b
 /** Every action of every registered system. */
 export async function actionSpecs(tx: Reader): Promise<ActionSpec[]> {
   const systems = await tx.select({ id: webSystem.id, definition: webSystem.definition }).from(webSystem).orderBy(webSystem.name);
-  return [...ownActionSpecs, ...systems.flatMap((s) => webActionSpecs(s.id, s.definition))];
+  return [...(await withKinds(tx, ownActionSpecs)), ...systems.flatMap((s) => webActionSpecs(s.id, s.definition))];
 }
 
 /** An action by its id, as its system is registered now. */

@@ -4,8 +4,9 @@ import { has, type Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
 import { keyset, pageBy, type Key } from '../lists/keyset.ts';
 import { allOf, anyOf, onDays, wordsIn } from '../lists/narrow.ts';
-import { directoryId, directoryName } from './directory/id.ts';
 import { ownActionSpecs } from './index.ts';
+import { ownSystems } from './own.ts';
+import { systemOf } from './whose.ts';
 
 const name: Key[] = [
   { of: sql`lower(one.name)`, as: 'text' },
@@ -14,7 +15,7 @@ const name: Key[] = [
 // What was never changed came first of all.
 const orders: Record<string, Key[]> = { name, changed: [{ of: sql`coalesce(one.changed_at, 'epoch'::timestamptz)`, as: 'timestamptz' }, ...name] };
 
-/** The systems that plans act on, the directory among them, a page at a time. */
+/** The systems that plans act on, those that are built in among them, a page at a time. */
 export async function systems(viewer: Viewer, asked: ListAsked, size = 100) {
   if (!has(viewer, 'designer', 'administrator')) return undefined;
   interface Row {
@@ -31,10 +32,11 @@ export async function systems(viewer: Viewer, asked: ListAsked, size = 100) {
   }
   const { after, orderBy, sortKeys } = keyset(orders[asked.sort.by] ?? name, asked.sort.down, asked.after);
   const owned = asked.wanted['owners'];
-  const own = sql.param(JSON.stringify(ownActionSpecs.map((a) => a.label)));
+  const own = [...ownSystems].map(([id, name]) => ({ id, name, actions: ownActionSpecs.filter((a) => systemOf(a.id) === id).map((a) => a.label) }));
   const { rows } = await db().execute<Row>(sql`
     with one as (
-      select ${directoryId} as id, ${directoryName} as name, null::text as address, ${own}::jsonb as actions, null::timestamptz as changed_at, null::uuid as changed_by
+      select o.id, o.name, null::text as address, o.actions, null::timestamptz as changed_at, null::uuid as changed_by
+        from jsonb_to_recordset(${JSON.stringify(own)}::jsonb) as o(id text, name text, actions jsonb)
       union all
       select id::text, name, definition ->> 'address', jsonb_path_query_array(definition, '$.actions[*].label'), changed_at, changed_by from web_system
     )

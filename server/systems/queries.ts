@@ -3,17 +3,19 @@ import { has, type Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
 import { person, systemOwner, webSystem } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
-import { directoryId, directoryName } from './directory/id.ts';
 import { ownActionSpecs } from './index.ts';
+import { ownSystems } from './own.ts';
+import { systemOf } from './whose.ts';
 
 /**
- * A system, with who answers for it: the directory, or a registered one, of which a secret is only said to be there or not.
+ * A system, with who answers for it: one that is built in, or a registered one, of which a secret is only said to be there or not.
  * `definition` is undefined for what is built in.
  */
 export async function systemFor(viewer: Viewer, id: string) {
   if (!has(viewer, 'designer', 'administrator')) return undefined;
   const [row] = isId(id) ? await db().select().from(webSystem).where(eq(webSystem.id, id)) : [];
-  if (!row && id !== directoryId) return undefined;
+  const ownName = ownSystems.get(id);
+  if (!row && ownName === undefined) return undefined;
   const owners = await db()
     .select({ id: person.id, name: person.name })
     .from(systemOwner)
@@ -22,11 +24,11 @@ export async function systemFor(viewer: Viewer, id: string) {
     .orderBy(person.name);
   return {
     id,
-    name: row?.name ?? directoryName,
+    name: row?.name ?? ownName ?? '',
     definition: row?.definition,
     hasSecret: row ? row.sealedSecret !== null : false,
     hasAnswerKey: row ? row.sealedAnswerKey !== null : false,
-    actions: row?.definition.actions.map((a) => a.label) ?? ownActionSpecs.map((a) => a.label),
+    actions: row?.definition.actions.map((a) => a.label) ?? ownActionSpecs.filter((a) => systemOf(a.id) === id).map((a) => a.label),
     owners,
   };
 }

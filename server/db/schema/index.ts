@@ -4,6 +4,7 @@ export * from './baskets.ts';
 export * from './bundles.ts';
 export * from './calls.ts';
 export * from './cases.ts';
+export * from './equipment.ts';
 export * from './files.ts';
 export * from './differences.ts';
 export * from './holdings.ts';

@@ -1,0 +1,2 @@
+export * from './allot.ts';
+export * from './count.ts';

@@ -1,0 +1,138 @@
+import { and, asc, eq, inArray, sql } from 'drizzle-orm';
+import { allot, type PieceState } from '../../core/equipment/index.ts';
+import { now } from '../clock.ts';
+import type { Tx } from '../db/database.ts';
+import { equipmentKind, issue, piece, pieceEvent, stockLevel, stockOrder } from '../db/schema/index.ts';
+import { calendarsOf } from '../hours/nearest.ts';
+import { addJobs } from '../runtime/jobs.ts';
+
+export type Issue = typeof issue.$inferSelect;
+export type Piece = typeof piece.$inferSelect;
+export type Kind = typeof equipmentKind.$inferSelect;
+type Event = Omit<typeof pieceEvent.$inferInsert, 'id' | 'pieceId' | 'at'>;
+
+/** So many of those who wait are looked at at a time. */
+const mostAllotted = 500;
+
+/**
+ * Locks a kind: whoever changes anything of its pieces or of what is wanted of it does this first, so that no piece is given twice and
+ * whoever waits longest comes first. What is read of them is read after it. A run is locked before a kind.
+ */
+export async function lockKind(tx: Tx, id: string): Promise<Kind> {
+  const [row] = await tx.select().from(equipmentKind).where(eq(equipmentKind.id, id)).for('update');
+  if (!row) throw new Error(`There is no kind of equipment ${id}.`);
+  return row;
+}
+
+/** What is wanted, as it is once its kind is locked. */
+export async function lockIssue(tx: Tx, id: string): Promise<{ kind: Kind; row: Issue } | undefined> {
+  const [its] = await tx.select({ kindId: issue.kindId }).from(issue).where(eq(issue.id, id));
+  if (!its) return undefined;
+  const kind = await lockKind(tx, its.kindId);
+  const [row] = await tx.select().from(issue).where(eq(issue.id, id));
+  return row && { kind, row };
+}
+
+/** A piece is in another state from now on, which is kept of it. */
+export async function movePiece(tx: Tx, id: string, state: PieceState, event: Event): Promise<void> {
+  const at = now();
+  await tx
+    .update(piece)
+    .set({ state, since: at, ...(event.locationId && { locationId: event.locationId }) })
+    .where(eq(piece.id, id));
+  await tx.insert(pieceEvent).values({ pieceId: id, at, ...event });
+}
+
+/** The call that wants something is looked at now: how that stands has changed. */
+export async function tell(tx: Tx, ...calls: (string | null)[]): Promise<void> {
+  const ids = calls.filter((c) => c !== null);
+  await addJobs(
+    tx,
+    'call',
+    ids.map((callId) => ({ payload: { callId }, key: `call:${callId}` })),
+  );
+}
+
+/**
+ * After anything has changed of a kind that is locked: what is free is set aside for those who wait, and what runs low is to be ordered.
+ * Those who still wait are told where they stand by their calls, when these are looked at.
+ */
+export async function settleKind(tx: Tx, kind: Kind): Promise<void> {
+  await setAside(tx, kind.id);
+  await orderLow(tx, kind.id);
+}
+
+async function setAside(tx: Tx, kindId: string): Promise<void> {
+  const counts = await tx
+    .select({ place: piece.locationId, n: sql<number>`count(*)::int` })
+    .from(piece)
+    .where(and(eq(piece.kindId, kindId), eq(piece.state, 'free')))
+    .groupBy(piece.locationId)
+    .orderBy(sql`(select name from location where id = ${piece.locationId})`);
+  if (counts.length === 0) return;
+  const waiting = await tx
+    .select({ id: issue.id, place: issue.placeId, callId: issue.callId })
+    .from(issue)
+    .where(and(eq(issue.kindId, kindId), eq(issue.state, 'waiting')))
+    .orderBy(asc(issue.createdAt), asc(issue.id))
+    .limit(mostAllotted);
+  if (waiting.length === 0) return;
+  const given = allot(waiting, new Map(counts.map((c) => [c.place, c.n])), await calendarsOf(tx).tree());
+  for (const [place, its] of byPlace(given)) {
+    const free = await tx
+      .select({ id: piece.id })
+      .from(piece)
+      .where(and(eq(piece.kindId, kindId), eq(piece.state, 'free'), eq(piece.locationId, place)))
+      .orderBy(asc(piece.since), asc(piece.mark), asc(piece.id))
+      .limit(its.length);
+    for (const [n, { id }] of its.entries()) {
+      await movePiece(tx, free[n]!.id, 'setAside', { what: 'setAside', issueId: id, locationId: place });
+      await tx.update(issue).set({ state: 'setAside', pieceId: free[n]!.id }).where(eq(issue.id, id));
+    }
+  }
+  // Whoever waits on moves up as well.
+  await tell(tx, ...waiting.map((w) => w.callId));
+}
+
+function byPlace(given: { id: string; from: string }[]): Map<string, { id: string }[]> {
+  const by = new Map<string, { id: string }[]>();
+  for (const { id, from } of given) by.set(from, [...(by.get(from) ?? []), { id }]);
+  return by;
+}
+
+/** What has fallen below its level is to be ordered; what has come up again without an order is not. */
+async function orderLow(tx: Tx, kindId: string): Promise<void> {
+  const at = now();
+  const levels = await tx
+    .select({
+      place: stockLevel.locationId,
+      least: stockLevel.least,
+      upTo: stockLevel.upTo,
+      free: sql<number>`(select count(*) from piece p where p.kind_id = ${stockLevel.kindId} and p.location_id = ${stockLevel.locationId} and p.state = 'free')::int`,
+    })
+    .from(stockLevel)
+    .where(eq(stockLevel.kindId, kindId));
+  const low = levels.filter((l) => l.free < l.least);
+  if (low.length > 0)
+    await tx
+      .insert(stockOrder)
+      .values(low.map((l) => ({ kindId, locationId: l.place, wanted: l.upTo - l.free, state: 'toOrder' as const, createdAt: at, changedAt: at })))
+      .onConflictDoUpdate({
+        target: [stockOrder.kindId, stockOrder.locationId],
+        targetWhere: sql`${stockOrder.state} in ('toOrder', 'ordered')`,
+        set: { wanted: sql`excluded.wanted`, changedAt: at },
+        // What is ordered is ordered.
+        setWhere: sql`${stockOrder.state} = 'toOrder' and ${stockOrder.wanted} <> excluded.wanted`,
+      });
+  const lowAt = low.map((l) => l.place);
+  await tx
+    .update(stockOrder)
+    .set({ state: 'dropped', changedAt: at })
+    .where(
+      and(
+        eq(stockOrder.kindId, kindId),
+        eq(stockOrder.state, 'toOrder'),
+        lowAt.length > 0 ? sql`not ${inArray(stockOrder.locationId, lowAt)}` : undefined,
+      ),
+    );
+}
