@@ -43,6 +43,9 @@ export default [
       route('stuck', 'routes/desk/stuck.tsx'),
       route('consents', 'routes/desk/consents.tsx'),
       route('apart', 'routes/desk/apart.tsx'),
+      route('equipment', 'routes/desk/equipment.tsx'),
+      route('equipment/stock', 'routes/desk/stock.tsx'),
+      route('equipment/pieces', 'routes/desk/pieces.tsx'),
       route('set-aside', 'routes/desk/set-aside.tsx'),
       // Of those who keep a table and are no designers: the same pages in a place of their own.
       route('tables', 'routes/desk/tables.tsx'),
@@ -72,6 +75,7 @@ export default [
     route('hours', 'routes/workshop/hours.tsx'),
     route('hours/:id', 'routes/workshop/hours-of.tsx'),
     route('categories', 'routes/workshop/categories.tsx'),
+    route('equipment', 'routes/workshop/equipment.tsx'),
     route('staff', 'routes/workshop/staff.tsx'),
     route('staff/:kind', 'routes/workshop/staff-rule.tsx'),
     route('systems', 'routes/workshop/systems.tsx'),

@@ -11,6 +11,8 @@ import { colleagueStarting, needs, roleNeeds } from './colleague-starting.ts';
 import { whoCalibrates } from './tickets.ts';
 import { guestFromAPartner } from './guest-from-a-partner.ts';
 import { guestHouse } from './guest-house.ts';
+import { kindNames } from './equipment.ts';
+import { fieldTablet, tabletLonger } from './field-tablet.ts';
 import { dataSetAccess, dataSetLonger } from './data-set-access.ts';
 import { machineLonger } from './machine-longer.ts';
 import { joinAGroup } from './join-a-group.ts';
@@ -88,6 +90,8 @@ describe('the demo organisation', () => {
       processingMachine('p', 'a', 't', 'park'),
       calibrationBooking('a', 'r'),
       projectSpace('a', 'signoff'),
+      fieldTablet(kindNames),
+      tabletLonger,
       dataSetAccess(lead),
       dataSetLonger(lead),
       machineLonger('p', lead, 't', 'park'),

@@ -1,5 +1,5 @@
 import { Readable } from 'node:stream';
-import { and, eq, inArray, isNull } from 'drizzle-orm';
+import { and, eq, inArray, isNull, like } from 'drizzle-orm';
 import { keepFile } from '../server/files/keep.ts';
 import { makePublicLink } from '../server/outside/links.ts';
 import { decide } from '../server/approvals/commands.ts';
@@ -55,6 +55,8 @@ import { pastTickets } from './past-tickets.ts';
 import { projectSpace } from './project-space.ts';
 import { keepWebSystem } from '../server/systems/commands.ts';
 import { differences } from './differences.ts';
+import { handedOut, kindNames, stock } from './equipment.ts';
+import { fieldTablet, tabletLonger } from './field-tablet.ts';
 import { machinePark } from './machine-park.ts';
 import { everybody, staffNumber, staffRules, thisWeek } from './staff-feed.ts';
 import { resetPassword } from './reset-password.ts';
@@ -217,6 +219,16 @@ async function load(): Promise<void> {
   const moving = await offer(colleagueMoving, 'First revision: both managers know before the directory does.');
   const calibration = await offer(calibrationBooking(team('Workplace'), calibrates.id), 'First revision: each instrument in a task of its own.');
   await offer(projectSpace(team('Directory and access'), groupId('chart-signoff')), 'First revision: a name of its own, two owners.');
+  const keeper = viewer('technician', ['teamMember']);
+  await stock(designer, keeper, {
+    stores: placeIds.get('Stores')!,
+    shed: placeIds.get('Boat Shed')!,
+    storesTeam: team('Stores'),
+    shedTeam: team('Workplace'),
+  });
+  good(await setSystemOwners('host', { system: 'equipment', people: owners }));
+  const tablet = await offer(fieldTablet(kindNames), 'First revision: the manager agrees, the nearest stores hand it out.');
+  await offer(tabletLonger, 'First revision: the manager agrees again.');
   const desk = await registered('ROBOTS', robots, registers, owners);
   await offer(resetPassword(desk), 'First revision: one’s own password only, told by a sealed note.');
   const house = await registered('GUESTS', guestHouse, registers, owners);
@@ -224,7 +236,9 @@ async function load(): Promise<void> {
   const correction = await offer(chartCorrection(team('Charts helpdesk')), 'First revision: whoever sails by our charts can tell us.');
   good(await makePublicLink(designer, correction));
   await tickets(by, viewer);
-  await underWay({ machine, starting, calibration, sizes: table.id }, viewer, id('technician'));
+  await underWay({ machine, starting, calibration, tablet, sizes: table.id }, viewer, id('technician'));
+  const namedSo = (name: string) => viewer([...byKey].find(([, p]) => p.name === name)![0]);
+  await handedOut(keeper, namedSo, () => carryOut(true));
 
   await staffFeed(
     staffRules(
@@ -472,11 +486,11 @@ async function tickets(
 
 /** Requests that stand in the middle of their plans, so that the Desk has work. */
 async function underWay(
-  items: { machine: string; starting: string; calibration: string; sizes: string },
+  items: { machine: string; starting: string; calibration: string; tablet: string; sizes: string },
   viewer: (key: string) => Viewer,
   mentor: string,
 ): Promise<void> {
-  const { machine, starting, calibration, sizes: table } = items;
+  const { machine, starting, calibration, tablet, sizes: table } = items;
   shiftClock(-6 * 3_600_000);
   const ask = async (who: string, itemId: string, answers: Record<string, Value>) => {
     const asked = good(await submitRequest(viewer(who), { itemId, revision: 1, answers, idempotencyKey: `demo-${who}-${itemId}` }));
@@ -492,6 +506,9 @@ async function underWay(
   const colleague = { firstDay: inDays(9), role: 'Hydrographer', mentor: { person: mentor } };
   const permanent = await ask('hydro-head', starting, { ...colleague, given: 'Eldrid', family: 'Vannsnes', contract: 'permanent' });
   const season = await ask('requester', starting, { ...colleague, given: 'Runolv', family: 'Holmestad', contract: 'season' });
+  const outside = { work: 'Reading the tide poles on the outer skerries.', until: inDays(30), cased: false };
+  const tablets: number[] = [];
+  for (const who of ['designer', 'owner', 'approver', 'access-lead']) tablets.push(await ask(who, tablet, outside));
   shiftClock(-3 * 3_600_000);
   const word = { number: small, once: '' };
   good(await writeOnRequest(viewer('requester'), { ...word, words: 'It would help to have it before the survey leaves.', asRequester: true }));
@@ -502,7 +519,7 @@ async function underWay(
     .innerJoin(gate, eq(gate.id, approval.gateId))
     .innerJoin(run, eq(run.id, gate.runId))
     .innerJoin(serviceCase, eq(serviceCase.id, run.caseId))
-    .where(and(inArray(serviceCase.number, [permanent, season]), eq(approval.status, 'waiting')));
+    .where(and(inArray(serviceCase.number, [permanent, season, ...tablets]), eq(approval.status, 'waiting')));
   await ask('charts-second', calibration, {
     instruments: [
       { entry: { what: 'sounder', serial: 'ES-2207', atSea: true } },
@@ -520,8 +537,14 @@ async function underWay(
 }
 
 /** What the worker would do, by the same functions; it is not up yet, and its jobs then find everything done. */
-async function carryOut(): Promise<void> {
+async function carryOut(equipment = false): Promise<void> {
   for (const c of await db().select({ id: call.id }).from(call).where(eq(call.status, 'waiting'))) await tendCall(c.id);
+  if (equipment)
+    for (const c of await db()
+      .select({ id: call.id })
+      .from(call)
+      .where(and(eq(call.status, 'accepted'), like(call.action, 'equipment.%'))))
+      await tendCall(c.id);
   const unsent = await db().select({ id: message.id }).from(message).where(isNull(message.sentAt)).orderBy(message.createdAt);
   for (const m of unsent) await deliverMail(m.id);
 }

@@ -10,6 +10,8 @@ interface Slot {
   label: string;
   type: ValueType;
   required: boolean;
+  /** Of a text: all that is known where it goes. */
+  oneOf?: readonly string[] | undefined;
 }
 
 /** What an action, a part or a policy is given: each input picked from a value, or stated. */
@@ -61,7 +63,13 @@ function One({
             <ValueInput
               {...ids}
               label={slot.label}
-              place={{ ref: '', label: slot.label, type: slot.type, always: true, source: '' }}
+              place={{
+                ref: '',
+                label: slot.label,
+                always: true,
+                source: '',
+                ...(slot.oneOf ? { type: 'choice', options: slot.oneOf.map((value) => ({ value, label: value })) } : { type: slot.type }),
+              }}
               value={operand && !isReference(operand) ? operand.literal : null}
               onChange={(literal) => onChange(literal === null ? undefined : { literal })}
             />

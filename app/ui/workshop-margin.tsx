@@ -11,16 +11,17 @@ const rooms = [
   { id: 'routing', to: '/workshop/routing', label: 'Routing' },
   { id: 'hours', to: '/workshop/hours', label: 'Service hours' },
   { id: 'categories', to: '/workshop/categories', label: 'Categories' },
+  { id: 'equipment', to: '/workshop/equipment', label: 'Equipment' },
   { id: 'staff', to: '/workshop/staff', label: 'Staff feed' },
   { id: 'systems', to: '/workshop/systems', label: 'Systems' },
 ] as const;
 
-/** The lists of the Workshop; for an administrator who does not design, the systems and the staff feed only. */
+/** The lists of the Workshop; for an administrator who does not design, the equipment, the staff feed and the systems only. */
 export function WorkshopMargin({ at, designs = true }: { at: (typeof rooms)[number]['id']; designs?: boolean }) {
   return (
     <div className="flex gap-1 overflow-x-auto py-2 md:block md:py-4">
       {rooms
-        .filter((r) => designs || r.id === 'systems' || r.id === 'staff')
+        .filter((r) => designs || r.id === 'systems' || r.id === 'staff' || r.id === 'equipment')
         .map((r) => (
           <Link
             key={r.id}

@@ -215,6 +215,9 @@ it('two at once: the last piece goes to one, a piece is handed over once, and bo
 it('what runs low is to be ordered, once; what arrives answers that', async () => {
   const dan = w.viewer('dan', 'designer');
   const at = { kind: kinds.tablet, place: places.stores };
+  // What stands there of another kind, or of this one elsewhere, is not counted.
+  good(await addArrived(keeper(), { kind: kinds.cable, place: places.stores, marks: '', number: '9' }));
+  good(await arrived('L-8\nL-9', 'shed'));
   expect(await setStockLevel(dan, { ...at, least: '3', upTo: '2' })).toMatchObject({ problems: [{ field: 'upTo' }] });
   good(await setStockLevel(dan, { ...at, least: '2', upTo: '5' }));
   const orders = async () => (await counterOf(keeper()))!.orders.map((o) => [o.wanted, o.ordered]);

@@ -108,7 +108,7 @@ async function orderLow(tx: Tx, kindId: string): Promise<void> {
       place: stockLevel.locationId,
       least: stockLevel.least,
       upTo: stockLevel.upTo,
-      free: sql<number>`(select count(*) from piece p where p.kind_id = ${stockLevel.kindId} and p.location_id = ${stockLevel.locationId} and p.state = 'free')::int`,
+      free: sql<number>`(select count(*) from piece p where p.kind_id = stock_level.kind_id and p.location_id = stock_level.location_id and p.state = 'free')::int`,
     })
     .from(stockLevel)
     .where(eq(stockLevel.kindId, kindId));

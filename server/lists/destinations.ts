@@ -40,6 +40,12 @@ const pages: Place[] = [
     to: '/workshop/equipment',
     may: (v) => has(v, 'designer', 'administrator'),
   },
+  {
+    label: 'Pieces of equipment',
+    detail: 'Desk, where each is',
+    to: '/desk/equipment/pieces',
+    may: (v) => has(v, 'designer', 'auditor', 'administrator'),
+  },
   { label: 'Staff feed', detail: 'Workshop, who starts, moves and leaves', to: '/workshop/staff', may: (v) => has(v, 'designer', 'administrator') },
   { label: 'Ledger', detail: 'all requests', to: '/ledger', may: mayReadLedger },
   { label: 'Tickets', detail: 'Ledger, open and ended', to: '/ledger/tickets', may: readsTickets },

@@ -1,9 +1,12 @@
 import { Form, Link } from 'react-router';
 import { dateWords } from '../../../core/calendar/index.ts';
 import { GiveBack } from '../../../core/posts/index.ts';
+import { notReceived, receive } from '../../../server/equipment/commands.ts';
+import { toConfirm } from '../../../server/equipment/queries.ts';
 import { giveBack } from '../../../server/holdings/commands.ts';
 import { hasPeople, otherGroups, ownsGroups, thingsHeld, type WhoseThings } from '../../../server/holdings/queries.ts';
 import { notesWaiting } from '../../../server/notes/queries.ts';
+import { ToConfirm } from '~/equipment/to-confirm';
 import { NotesWaiting } from '~/notes/waiting';
 import { wordsOfThing } from '~/ui/holding-kind';
 import { Button, ButtonLink } from '~/ui/button';
@@ -27,19 +30,25 @@ export async function loader({ context, request }: Route.LoaderArgs) {
   const wanted = asked(request, 'whose');
   const whose: WhoseThings = wanted === 'people' || wanted === 'owned' ? wanted : 'mine';
   const after = asked(request, 'after') || undefined;
-  const [held, people, owns, others, notes] = await Promise.all([
+  const [held, people, owns, others, notes, handed] = await Promise.all([
     thingsHeld(viewer, whose, after),
     hasPeople(viewer),
     ownsGroups(viewer),
     whose === 'mine' && after === undefined ? otherGroups(viewer) : [],
     whose === 'mine' && after === undefined ? notesWaiting(viewer) : [],
+    whose === 'mine' && after === undefined ? toConfirm(viewer) : [],
   ]);
-  return { ...held, whose, after, people, owns, others, notes };
+  return { ...held, whose, after, people, owns, others, notes, handed };
 }
 
 export async function action({ context, request }: Route.ActionArgs) {
   const viewer = signedIn(context, request);
   const form = await posted(request);
+  const [act, issue] = [form.get('act'), form.get('issue')];
+  if (act === 'receive' || act === 'notReceived') {
+    const told = act === 'receive' ? await receive(viewer, { issue }) : await notReceived(viewer, { issue, why: form.get('why') });
+    return told.ok ? { of: issue } : refused(told, { of: issue });
+  }
   const given = { id: form.get('id'), why: form.get('why') };
   const result = await giveBack(viewer, given);
   return result.ok ? { of: given.id } : refused(result, { of: given.id });
@@ -92,7 +101,7 @@ function Back({ row, mine, refusal }: { row: Row; mine: boolean; refusal: Refusa
   );
 }
 
-export default function Things({ loaderData: { rows, next, whose, after, people, owns, others, notes }, ...props }: Route.ComponentProps) {
+export default function Things({ loaderData: { rows, next, whose, after, people, owns, others, notes, handed }, ...props }: Route.ComponentProps) {
   const outcome = useOutcome(props.actionData);
   const refusalOf = (id: string) => (outcome && 'refusal' in outcome && outcome.of === id ? outcome.refusal : undefined);
   const mine = whose === 'mine';
@@ -114,6 +123,7 @@ export default function Things({ loaderData: { rows, next, whose, after, people,
           ))}
       </p>
       <NotesWaiting notes={notes} />
+      <ToConfirm handed={handed} outcome={outcome} />
       {rows.length === 0 ? (
         <Empty act={mine && <ButtonLink to="/counter">Ask for something</ButtonLink>}>
           {after

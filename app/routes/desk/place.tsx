@@ -3,6 +3,7 @@ import { askedOf } from '../../../core/lists/index.ts';
 import { approvalCount } from '../../../server/approvals/list.ts';
 import { has } from '../../../server/auth/viewer.ts';
 import { seesApart } from '../../../server/apart/queries.ts';
+import { counterCount, seesStock } from '../../../server/equipment/queries.ts';
 import { ownsSystems } from '../../../server/consents/queries.ts';
 import { countedTo } from '../../../server/lists/narrow.ts';
 import { keptViews } from '../../../server/lists/views.ts';
@@ -18,7 +19,9 @@ export { Trouble as ErrorBoundary } from '~/ui/trouble';
 
 export async function loader({ context, request }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
-  const [apart, consents, all, mine, untaken, approvals, stuck, queueViews, approvalViews, kept] = await Promise.all([
+  const [keepsStock, equipment, apart, consents, all, mine, untaken, approvals, stuck, queueViews, approvalViews, kept] = await Promise.all([
+    seesStock(viewer),
+    counterCount(viewer),
     seesApart(viewer),
     ownsSystems(viewer),
     queueCount(viewer, askedOf('queue')),
@@ -33,6 +36,8 @@ export async function loader({ context, request }: Route.LoaderArgs) {
   const say = (n: number) => (n > countedTo ? `${countedTo}+` : String(n));
   return {
     apart,
+    keepsStock,
+    equipment: say(equipment),
     consents,
     keeps: kept.length,
     aside: has(viewer, 'administrator'),
@@ -43,7 +48,9 @@ export async function loader({ context, request }: Route.LoaderArgs) {
   };
 }
 
-export default function Desk({ loaderData: { apart, consents, keeps, aside, mends, counts, queueViews, approvalViews } }: Route.ComponentProps) {
+export default function Desk({
+  loaderData: { apart, keepsStock, equipment, consents, keeps, aside, mends, counts, queueViews, approvalViews },
+}: Route.ComponentProps) {
   const { pathname } = useLocation();
   const [search] = useSearchParams();
   const queue = pathname.startsWith('/desk/queue');
@@ -79,6 +86,11 @@ export default function Desk({ loaderData: { apart, consents, keeps, aside, mend
             {consents && (
               <MarginLine to="/desk/consents" here={pathname === '/desk/consents'}>
                 Consents
+              </MarginLine>
+            )}
+            {keepsStock && (
+              <MarginLine to="/desk/equipment" here={pathname.startsWith('/desk/equipment')} count={equipment}>
+                Equipment
               </MarginLine>
             )}
             {apart && (

@@ -60,7 +60,7 @@ export const lend: Action = {
     outputs: [
       { name: 'what', label: 'What was handed out', type: 'text', always: true },
       { name: 'mark', label: 'Serial number', type: 'text', always: false },
-      { name: 'from', label: 'Handed out at', type: 'location', always: false },
+      { name: 'from', label: 'Handed out at', type: 'location', always: true },
       { ...issued, always: true },
     ],
     undoneBy: 'equipment.takeBack',
