@@ -88,7 +88,7 @@ export async function lookAtDifferences(tx: Tx): Promise<string[]> {
   const wrong: string[] = [];
   const { rows: held } = await tx.execute<{ what: string; who: string; kind: string; ending: boolean }>(sql`
     select coalesce(h.what ->> 'group', h.what #>> '{}') as what, h.person_id as who, h.kind, h.ending_at is not null as ending
-    from holding h where h.ended_at is null and h.kind in ('machine', 'group', 'account', 'licence')`);
+    from holding h where h.ended_at is null and h.kind in ('machine', 'group', 'account', 'licence', 'equipment')`);
   const { rows: people } = await tx.execute<{ id: string; there: string }>(sql`select id, directory_id as there from person`);
   const { rows: groups } = await tx.execute<{ id: string; there: string }>(sql`select id, directory_id as there from access_group where not gone`);
   const person = new Map(people.map((p) => [p.there, p.id]));
@@ -98,12 +98,16 @@ export async function lookAtDifferences(tx: Tx): Promise<string[]> {
   const users = (await directoryClient.users()).found.filter((u) => u.active ?? true);
   const accounts = users.map((u) => ({ what: u.userName, who: person.get(u.id) }));
   const licences = users.flatMap((u) => (u.entitlements ?? []).map((e) => ({ what: e.value, who: person.get(u.id) })));
+  const { rows: equipment } = await tx.execute<{ what: string; who: string }>(
+    sql`select what, person_id as who from equipment_issue where state in ('out', 'dueBack')`,
+  );
   const expected: string[] = [];
   for (const [kind, there] of [
     ['machine', machines],
     ['group', members],
     ['account', accounts],
     ['licence', licences],
+    ['equipment', equipment],
   ] as const) {
     const ours = held.filter((h) => h.kind === kind);
     const [byThing, byBoth] = [new Set(ours.map((o) => o.what)), new Set(ours.map((o) => `${o.what} ${o.who}`))];

@@ -24,6 +24,7 @@ import { rowOf } from '../server/tables/queries.ts';
 import { look } from './soak-look.ts';
 import { newcomer, publishAccounts } from './soak-accounts.ts';
 import { keepTwoApart, lookApart, refusedApart } from './soak-apart.ts';
+import { clearCounter, keepCounter, lookAtStock, publishEquipment } from './soak-equipment.ts';
 import { meddle, readOnce } from './soak-differences.ts';
 import { askForLonger, giveSomethingBack, hurryMachines, publishMachines } from './soak-machines.ts';
 import { keepStaff, readStaffOnce, tellStaff } from './soak-staff.ts';
@@ -67,6 +68,7 @@ async function main(): Promise<void> {
   for (const [i, plan] of quickPlans(Math.min(60, Math.ceil(runs / 8)), seed).entries()) items.push(await publishPlan(org, `Generated ${i}`, plan));
   const machines = await publishMachines(org);
   const accounts = await publishAccounts(org);
+  const equipment = await publishEquipment(org);
   await keepStaff(org);
   await keepTwoApart(org);
   const link = await publishOutside(org);
@@ -85,7 +87,7 @@ async function main(): Promise<void> {
       if (asked.size < runs && (open.size < 40 || chance(3) === 0)) {
         const idempotencyKey = randomUUID();
         const which = chance(12);
-        const item = which === 0 ? machines : which === 1 ? accounts : items[chance(items.length)]!;
+        const item = which === 0 ? machines : which === 1 ? accounts : which === 2 ? equipment : items[chance(items.length)]!;
         const who = ['tor', 'dan', 'olav'][chance(3)]!;
         // Two of them are kept apart, and wanted more often.
         const group = `survey-${(chance(3) === 0 ? chance(2) : chance(groups)) + 1}`;
@@ -149,6 +151,7 @@ async function main(): Promise<void> {
       if (chance(3) === 0) await tickets.act(chance);
       if (chance(15) === 0) await through(() => giveSomethingBack(chance));
       if (chance(12) === 0) await through(() => handleANote(chance));
+      if (chance(4) === 0) await through(() => keepCounter(chance, admin));
       if (chance(6) === 0) await through(() => meddle(chance, org.people));
       if (chance(15) === 0) await through(() => tellStaff(chance, admin));
       if (chance(60) === 0) await through(() => changeHoursOf(org, hours));
@@ -176,6 +179,7 @@ async function main(): Promise<void> {
   await readStaffOnce(admin);
   const wrong = [
     ...(await lookApart(org)),
+    ...(await lookAtStock()),
     ...(await look({ asked, orders, outside: outside.length, refusedCodes, noted })),
     ...(await tickets.look()),
   ];
@@ -352,6 +356,7 @@ async function drain(admin: ReturnType<typeof viewerFor>): Promise<void> {
         and (s.stuck_cause is not null or exists (select from task t where t.run_id = r.id and t.key = s.key and t.closed_at is null)) limit 50`,
     );
     for (const s of stuck) await playParty(s.id, admin, () => 0);
+    await clearCounter(admin);
     quiet = Number(rows[0]?.n) === 0 && stuck.length === 0 ? quiet + 1 : 0;
     await new Promise((r) => setTimeout(r, 400));
   }

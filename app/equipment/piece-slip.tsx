@@ -1,6 +1,6 @@
 import { Form, Link, useNavigation } from 'react-router';
 import { dateWords } from '../../core/calendar/index.ts';
-import { PieceState } from '../../core/posts/index.ts';
+import { PieceChange } from '../../core/posts/index.ts';
 import type { pieceFor } from '../../server/equipment/list.ts';
 import type { Refusal } from '../../server/refusal.ts';
 import { Button } from '~/ui/button';
@@ -92,7 +92,7 @@ export function PieceSlip({ of: p, places, refusal }: { of: Piece; places: { id:
 }
 
 function Change({ of: p, what, refusal }: { of: Piece; what: string; refusal: Refusal | undefined }) {
-  const post = usePost(PieceState, { refusal });
+  const post = usePost(PieceChange, { refusal });
   const busy = useNavigation().state !== 'idle';
   const others = (['free', 'repair', 'missing', 'retired'] as const).filter((s) => s !== p.state && !(s === 'free' && p.state === 'setAside'));
   return (

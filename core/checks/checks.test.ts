@@ -364,6 +364,37 @@ describe('the check of every step kind', () => {
     expect(of({ ref: 'form.days' }, 120)).toEqual(['Days of “provision p” is at most 90, and “For how long” in the form may be 120.']);
   });
 
+  it('finds a word that the system does not know, stated or offered by a choice of the form', () => {
+    const lend = {
+      id: 'x.lend',
+      system: 'Stores',
+      label: 'Lend',
+      inputs: [{ name: 'kind', label: 'Kind', type: 'text', required: true }],
+      outputs: [],
+    };
+    const of = (kind: Operand, oneOf: string[] | undefined, offers: string[] = []) =>
+      checkItem(
+        {
+          fields: [
+            { id: 'kind', kind: 'choice', label: 'What', required: true, options: offers.map((value) => ({ value, label: `A ${value}` })) },
+            { id: 'words', kind: 'text', label: 'In words', required: true },
+          ],
+        },
+        { steps: [step('provision', 'p', { action: 'x.lend', inputs: { kind } }), tell('t', 'T')] },
+        { ...catalogue, actions: [{ ...lend, inputs: [{ ...lend.inputs[0]!, ...(oneOf && { oneOf }) }] } as ActionSpec] },
+      )
+        .filter((f) => f.code === 'not-known-there')
+        .map((f) => f.sentence);
+    const known = ['Tablet', 'Lamp'];
+    expect([of({ literal: 'tablet ' }, known), of({ literal: 'Sextant' }, undefined), of({ ref: 'form.words' }, known)]).toEqual([[], [], []]);
+    expect(of({ ref: 'form.kind' }, known, ['Lamp', 'Tablet'])).toEqual([]);
+    expect(of({ literal: 'Sextant' }, known)).toEqual(['Kind of “provision p” is “Sextant”, which is not known there (“Tablet”, “Lamp”).']);
+    expect(of({ literal: 'Sextant' }, [])).toEqual(['Kind of “provision p” is “Sextant”, which is not known there (none is known yet).']);
+    expect(of({ ref: 'form.kind' }, known, ['Lamp', 'Buoy', 'Oar'])).toEqual([
+      '“What” offers “A Buoy”, “A Oar”, which is not known where “provision p” takes it as kind (“Tablet”, “Lamp”).',
+    ]);
+  });
+
   it('finds a secret that goes to nobody, or to something that is no person', () => {
     const { note: _, ...bare } = createAccount as StepOf<'provision'>;
     expect(found(bare, tell('t', 'T'))).toEqual([['secret-for-nobody', 'acc']]);

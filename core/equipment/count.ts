@@ -1,5 +1,6 @@
 /** In what state a piece can be. Set aside: for somebody who is to fetch it. */
 export const pieceStates = ['free', 'setAside', 'out', 'repair', 'missing', 'retired'] as const;
+/** The state of a piece. */
 export type PieceState = (typeof pieceStates)[number];
 
 /** A piece as the books have it. */

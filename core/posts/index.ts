@@ -138,12 +138,10 @@ export const PieceBack = z.object({
   how: z.enum(['fine', 'repair', 'lost'], 'Say how it came back.'),
   note: words(300),
 });
-/** New pieces of a kind at a place: their marks, or how many. */
-export const Arrival = z.object({ kind: words(40, 'Choose a kind.'), place: words(40, 'Choose a place.'), marks: goodMarks, number: words(6) });
-/** What was counted of a kind at a place: the marks that were read, or how many there are. */
-export const Count = Arrival;
+/** Pieces of a kind at a place, that arrived or were counted: their marks, or how many. */
+export const StockEntry = z.object({ kind: words(40, 'Choose a kind.'), place: words(40, 'Choose a place.'), marks: goodMarks, number: words(6) });
 /** A piece is in another state: it is free again, in repair, missing, or gone for good. */
-export const PieceState = z.object({ state: z.enum(['free', 'repair', 'missing', 'retired'], 'Choose what became of it.'), note: words(300) });
+export const PieceChange = z.object({ state: z.enum(['free', 'repair', 'missing', 'retired'], 'Choose what became of it.'), note: words(300) });
 /** Something that runs low was ordered: by what whoever delivers knows it, and for when. */
 export const Ordered = z.object({ reference: words(80, 'Say by what it is known where it was ordered.'), expected: dayOrNone });
 /** Whoever something was handed to says that they have it not. */

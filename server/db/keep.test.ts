@@ -112,6 +112,19 @@ describe('one person’s data', () => {
        values ($1, 'group', 'null', $2, 'given#1', now(), now(), $3, 'Words only Runa would say')`,
       [w.id('tor'), other.id, w.id('runa')],
     );
+    // Something was handed to her, which she says she has not.
+    await w.query(
+      `with kind as (insert into equipment_kind (name, marked, changed_at) values ('Lamp', true, now()) returning id),
+        place as (insert into stock_place (location_id, team_id) select l.id, t.id from location l, team t limit 1 returning location_id),
+        lamp as (insert into piece (kind_id, location_id, state, since) select kind.id, place.location_id, 'out', now() from kind, place returning id, kind_id),
+        its as (insert into equipment_issue (key, kind_id, person_id, state, piece_id, what, created_at, denied_at, denied_why)
+          select 'k', kind_id, $1, 'out', id, 'Lamp 1', now(), now(), 'Words only Runa would say' from lamp returning piece_id, id)
+      insert into piece_event (piece_id, at, what, issue_id, note) select piece_id, now(), 'handedOut', id, 'Words only Runa would say' from its`,
+      [w.id('runa')],
+    );
+    expect((await exportPerson(owner, 'runa'))!['equipment']).toMatchObject([
+      { kind: 'Lamp', what: 'Lamp 1', denied_why: 'Words only Runa would say' },
+    ]);
     // The staff feed told of her.
     await w.query("update person set staff_number = 'S-77' where id = $1", [w.id('runa')]);
     await w.query(`insert into staff_person (id, numbers, standing) values ('S-77', '{S-77}', '{"given": "Words only Runa has"}')`);
@@ -125,7 +138,7 @@ describe('one person’s data', () => {
     const whole = await w.query<{ everything: string }>(
       `select concat((select json_agg(x) from person x), (select json_agg(x) from service_case x), (select json_agg(x) from run x), (select json_agg(x) from run_event x),
         (select json_agg(x) from run_step x), (select json_agg(x) from message x), (select json_agg(x) from approval x), (select json_agg(x) from task x), (select json_agg(x) from question x), (select json_agg(x) from reference_row x),
-        (select json_agg(x) from holding x), (select json_agg(x) from call x), (select json_agg(x) from case_word x),
+        (select json_agg(x) from holding x), (select json_agg(x) from equipment_issue x), (select json_agg(x) from piece_event x), (select json_agg(x) from call x), (select json_agg(x) from case_word x),
         (select json_agg(x) from staff_person x), (select json_agg(x) from staff_employment x), (select json_agg(x) from staff_happening x)) as everything`,
     );
     for (const word of ['Words only Runa', 'Not now, Runa', 'Runa Strand', 'runa strand', 'runa@skerrin', 'S-77'])

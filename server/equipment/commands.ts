@@ -70,7 +70,8 @@ export async function handPiece(viewer: Viewer, input: { issue: string; mark: st
       await movePiece(tx, at.its.id, 'free', { what: 'putBack', issueId: row.id, by: viewer.id });
     }
     await movePiece(tx, its.id, 'out', { what: 'handedOut', issueId: row.id, by: viewer.id });
-    const what = its.mark === null ? kind.name : `${kind.name} ${its.mark}`;
+    // Of what nothing tells apart the number of the issue does.
+    const what = `${kind.name} ${its.mark ?? issueName(row.number)}`;
     await tx.update(issue).set({ state: 'out', pieceId: its.id, what, outAt: now(), outBy: viewer.id }).where(eq(issue.id, row.id));
     await settleKind(tx, kind);
     await tell(tx, row.callId);

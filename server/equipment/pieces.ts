@@ -1,6 +1,6 @@
 import { and, eq, inArray, sql } from 'drizzle-orm';
 import { compareCount, markKey, type Counted } from '../../core/equipment/index.ts';
-import { Arrival, Count, Ordered, PieceState } from '../../core/posts/index.ts';
+import { Ordered, PieceChange, StockEntry } from '../../core/posts/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { record } from '../changes/record.ts';
 import { now } from '../clock.ts';
@@ -33,7 +33,7 @@ export async function addArrived(
   viewer: Viewer,
   input: { kind: string; place: string; marks: string; number: string },
 ): Promise<Result<{ n: number }>> {
-  const held = holdTo(Arrival, input);
+  const held = holdTo(StockEntry, input);
   if (!held.ok) return held;
   return db().transaction(async (tx): Promise<Result<{ n: number }>> => {
     const at = await kindAt(tx, viewer, held.value);
@@ -89,7 +89,7 @@ async function addPieces(
 
 /** A piece is in repair, missing, gone for good, or free again: where it stands the viewer keeps it. What was set aside is set aside anew. */
 export async function changePiece(viewer: Viewer, input: { piece: string; state: string; note: string }): Promise<Result> {
-  const held = holdTo(PieceState, input);
+  const held = holdTo(PieceChange, input);
   if (!held.ok) return held;
   const { state, note } = held.value;
   return db().transaction(async (tx): Promise<Result> => {
@@ -134,7 +134,7 @@ export async function countStock(
   viewer: Viewer,
   input: { kind: string; place: string; marks: string; number: string; book: boolean },
 ): Promise<Result<{ counted: Counted<Piece & { place: string }>; kind: string }>> {
-  const held = holdTo(Count, input);
+  const held = holdTo(StockEntry, input);
   if (!held.ok) return held;
   return db().transaction(async (tx): Promise<Result<{ counted: Counted<Piece & { place: string }>; kind: string }>> => {
     const at = await kindAt(tx, viewer, held.value);

@@ -1,6 +1,6 @@
 import { Form, Link, useNavigation } from 'react-router';
 import { useState } from 'react';
-import { Arrival } from '../../../core/posts/index.ts';
+import { StockEntry } from '../../../core/posts/index.ts';
 import { addArrived, countStock } from '../../../server/equipment/pieces.ts';
 import { stockFor } from '../../../server/equipment/queries.ts';
 import { FoundInCount } from '~/equipment/found-in-count';
@@ -146,7 +146,7 @@ function Entry({
   refusal: Refusal | undefined;
   counted: Counted | undefined;
 }) {
-  const post = usePost(Arrival, { refusal });
+  const post = usePost(StockEntry, { refusal });
   const busy = useNavigation().state !== 'idle';
   const known = (list: Named[], id: string) => (list.some((x) => x.id === id) ? id : (list[0]?.id ?? ''));
   const [kind, setKind] = useState(known(kinds, typed.kind));
