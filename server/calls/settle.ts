@@ -24,6 +24,8 @@ interface Heard {
   how: How;
   beganAt: Date;
   later: AnswersLater | undefined;
+  /** How often it had been told that it stands otherwise when it was asked; of a call back it does not matter. */
+  told?: number;
   /** Of a call back: what it was signed with. */
   signature?: string;
 }
@@ -54,7 +56,7 @@ export const keepReply = (of: Pick<Call, 'id' | 'runId'>, came: Came, heard: Hea
   db().transaction(async (tx) => {
     const run = await lockRun(tx, of.runId);
     // As it is under the lock: somebody else may have heard of it, or it was cancelled meanwhile.
-    const [row] = await tx.select().from(call).where(eq(call.id, of.id));
+    const [row] = await tx.select().from(call).where(eq(call.id, of.id)).for('update');
     if (!row) return 'again';
     const at = now();
     if (heard.signature && (await tx.$count(callTry, and(eq(callTry.callId, row.id), eq(callTry.signature, heard.signature)))) > 0) return 'again';
@@ -143,8 +145,9 @@ async function underWay(
   const asked = row.asked + (heard.how === 'asked' ? 1 : 0);
   const isLate = isOpen && at >= answerBy;
   const lastAt = new Date(answerBy.getTime() + goesOnFor);
-  // What was cancelled before it was accepted is told so at once.
-  const tellNow = row.status === 'cancelled' && heard.how === 'sent' && later?.cancel !== undefined;
+  // What was cancelled before it was accepted is told so at once, and what stands otherwise since it was asked is asked again.
+  const cancels = row.status === 'cancelled' && heard.how === 'sent' && later?.cancel !== undefined;
+  const tellNow = cancels || (heard.told !== undefined && heard.told !== row.told);
   const askAt = tellNow ? at : later?.ask ? new Date(at.getTime() + 1000 * later.pauseBefore(asked + 1, reply?.wait ?? 0)) : lastAt;
   const until = isOpen && !isLate ? answerBy : lastAt;
   await next(tx, row, {

@@ -58,7 +58,7 @@ export async function tendCall(callId: string): Promise<void> {
     return row.status === 'cancelled' && acts.later?.cancel ? acts.later.cancel(job) : acts.later?.ask?.(job);
   });
   if (!came.ok) log.warn({ callId, action: row.action, asks, said: came.said }, 'call failed');
-  await keepReply(row, came, { how: asks ? 'asked' : 'sent', beganAt, later: act?.later });
+  await keepReply(row, came, { how: asks ? 'asked' : 'sent', beganAt, later: act?.later, told: row.told });
 }
 
 /** The secrets that were made for a call, as its inputs. */

@@ -69,7 +69,6 @@ export async function setStockLevel(viewer: Viewer, input: { kind: string; place
         .values({ ...at, ...level })
         .onConflictDoUpdate({ target: [stockLevel.kindId, stockLevel.locationId], set: level });
     else await tx.delete(stockLevel).where(and(eq(stockLevel.kindId, input.kind), eq(stockLevel.locationId, input.place)));
-    await settleKind(tx, kind);
     await record(tx, {
       actor: viewer.id,
       action: 'set-level',
@@ -77,6 +76,7 @@ export async function setStockLevel(viewer: Viewer, input: { kind: string; place
       objectId: input.kind,
       detail: { place: input.place, ...(level ?? { none: true }) },
     });
+    await settleKind(tx, kind);
     return { ok: true };
   });
 }

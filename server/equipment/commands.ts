@@ -12,7 +12,7 @@ import { isId } from '../ids.ts';
 import { handedOver } from '../mail/handed-over.ts';
 import { writeAbout } from '../mail/write.ts';
 import { holdTo, notFound, refuse, type Result } from '../refusal.ts';
-import { lockIssue, movePiece, settleKind, tell, type Issue, type Kind, type Piece } from './stock.ts';
+import { lockIssue, movePiece, settleKind, type Issue, type Kind, type Piece } from './stock.ts';
 import { mayKeepAt, notKeptBy } from './whose.ts';
 import { issueName } from './wanted.ts';
 
@@ -44,8 +44,8 @@ export async function pickPiece(viewer: Viewer, input: { issue: string }): Promi
     if (!at.ok) return at;
     if (at.row.readyAt) return refuse('ended', 'It stands ready already. Nothing was changed.');
     await tx.update(issue).set({ readyAt: now() }).where(eq(issue.id, at.row.id));
-    await tell(tx, at.row.callId);
     await record(tx, { actor: viewer.id, action: 'pick', object: 'equipment', objectId: at.its.id, detail: { issue: issueName(at.row.number) } });
+    await settleKind(tx, at.kind, at.row.callId);
     return { ok: true };
   });
 }
@@ -73,8 +73,6 @@ export async function handPiece(viewer: Viewer, input: { issue: string; mark: st
     // Of what nothing tells apart the number of the issue does.
     const what = `${kind.name} ${its.mark ?? issueName(row.number)}`;
     await tx.update(issue).set({ state: 'out', pieceId: its.id, what, outAt: now(), outBy: viewer.id }).where(eq(issue.id, row.id));
-    await settleKind(tx, kind);
-    await tell(tx, row.callId);
     if (row.runId && row.personId !== viewer.id)
       await writeAbout(tx, row.runId, handedOver({ key: `issue:${row.id}`, to: row.personId, what, by: viewer.id }));
     await record(tx, {
@@ -84,6 +82,7 @@ export async function handPiece(viewer: Viewer, input: { issue: string; mark: st
       objectId: its.id,
       detail: { issue: issueName(row.number), person: row.personId },
     });
+    await settleKind(tx, kind, row.callId);
     return { ok: true };
   });
 }
@@ -145,8 +144,6 @@ export async function takeIn(viewer: Viewer, input: { issue: string; place: stri
       .update(issue)
       .set({ state: lost ? 'lost' : 'back', backAt: now(), backBy: viewer.id })
       .where(eq(issue.id, row.id));
-    await settleKind(tx, kind);
-    await tell(tx, row.backCallId);
     if (given) await endHolding(tx, given, viewer.id, lost ? `It did not come back. ${note}`.trim() : 'It was brought back.');
     await record(tx, {
       actor: viewer.id,
@@ -155,6 +152,7 @@ export async function takeIn(viewer: Viewer, input: { issue: string; place: stri
       objectId: row.pieceId!,
       detail: { issue: issueName(row.number), how, note },
     });
+    await settleKind(tx, kind, row.backCallId);
     return { ok: true };
   });
 }

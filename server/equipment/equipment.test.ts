@@ -1,6 +1,10 @@
+import { eq } from 'drizzle-orm';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { step, tell } from '../../core/testing/samples.ts';
 import { askedOf } from '../../core/lists/index.ts';
+import { keepReply } from '../calls/settle.ts';
+import { call } from '../db/schema/index.ts';
+import { lend } from '../systems/equipment/lending.ts';
 import { shiftClock } from '../clock.ts';
 import { setSystemOwners } from '../consents/commands.ts';
 import { readSystem, wantReading } from '../differences/reading.ts';
@@ -210,6 +214,29 @@ it('two at once: the last piece goes to one, a piece is handed over once, and bo
     expect(both.map((b) => b.ok).toSorted()).toEqual([false, true]);
     await w.query(`update equipment_issue set state = 'cancelled' where state = 'waiting'`);
   }
+});
+
+it('handed over while somebody asks how it stands: it is asked again at once, and not hours later', async () => {
+  good(await arrived('A-1'));
+  const run = await ask('tor');
+  const [its] = await w.db().select().from(call).where(eq(call.runId, run.id));
+  const stale = { ok: true as const, reply: { is: 'accepted' as const, job: its!.job ?? undefined, progress: 'Set aside', wait: 0 } };
+  const heard = (told: number) => ({ how: 'asked' as const, beganAt: new Date(), later: lend.later, told });
+  const soon = async () =>
+    (
+      await w.query<{ soon: boolean }>(`select run_at < now() + interval '1 minute' as soon from graphile_worker._private_jobs where key = $1`, [
+        `call:${its!.id}`,
+      ])
+    )[0]!.soon;
+  good(await handPiece(keeper(), { issue: (await issueOf(run.id)).id, mark: 'A-1' }));
+  expect(await soon()).toBe(true);
+  // What was asked before that comes in after it.
+  await keepReply(its!, stale, heard(its!.told));
+  expect(await soon()).toBe(true);
+  await keepReply(its!, stale, heard(its!.told + 1));
+  expect(await soon()).toBe(false);
+  await w.work();
+  expect(await held('tor')).toMatchObject([{ what: 'Field tablet A-1' }]);
 });
 
 it('what runs low is to be ordered, once; what arrives answers that', async () => {

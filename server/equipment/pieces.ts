@@ -8,7 +8,7 @@ import { db, type Tx } from '../db/database.ts';
 import { equipmentKind, issue, piece, pieceEvent, stockOrder } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 import { holdTo, notFound, refuse, type Result } from '../refusal.ts';
-import { lockKind, movePiece, settleKind, tell, type Kind, type Piece } from './stock.ts';
+import { lockKind, movePiece, settleKind, type Kind, type Piece } from './stock.ts';
 import { mayKeepAt, notKeptBy } from './whose.ts';
 
 const wrongAt = (field: string, sentence: string) => refuse('invalid', sentence, [{ field, sentence }]);
@@ -59,8 +59,8 @@ export async function addArrived(
       .update(stockOrder)
       .set({ state: 'arrived', changedAt: now(), changedBy: viewer.id })
       .where(and(eq(stockOrder.kindId, kind.id), eq(stockOrder.locationId, place), eq(stockOrder.state, 'ordered')));
-    await settleKind(tx, kind);
     await record(tx, { actor: viewer.id, action: 'arrive', object: 'equipment', objectId: kind.id, detail: { place, n } });
+    await settleKind(tx, kind);
     return { ok: true, n };
   });
 }
@@ -102,24 +102,24 @@ export async function changePiece(viewer: Viewer, input: { piece: string; state:
     if (!row) return notFound('This piece');
     if (row.state === 'out') return refuse('ended', 'It is handed out: take it in first, where what is handed out stands. Nothing was changed.');
     if (row.state === state) return refuse('ended', 'It is so already. Nothing was changed.');
-    await putBack(tx, [row]);
+    const again = await putBack(tx, [row]);
     await movePiece(tx, row.id, state, { what: state === 'free' ? 'mended' : state, by: viewer.id, note });
-    await settleKind(tx, kind);
     await record(tx, { actor: viewer.id, action: state, object: 'equipment', objectId: row.id, detail: { note } });
+    await settleKind(tx, kind, ...again);
     return { ok: true };
   });
 }
 
-/** Those for whom one of these was set aside wait again, where they stood. */
-async function putBack(tx: Tx, pieces: Piece[]): Promise<void> {
+/** Those for whom one of these was set aside wait again, where they stood; gives their calls. */
+async function putBack(tx: Tx, pieces: Piece[]): Promise<(string | null)[]> {
   const ids = pieces.filter((p) => p.state === 'setAside').map((p) => p.id);
-  if (ids.length === 0) return;
+  if (ids.length === 0) return [];
   const again = await tx
     .update(issue)
     .set({ state: 'waiting', pieceId: null, readyAt: null })
     .where(and(inArray(issue.pieceId, ids), eq(issue.state, 'setAside')))
     .returning({ callId: issue.callId });
-  await tell(tx, ...again.map((i) => i.callId));
+  return again.map((i) => i.callId);
 }
 
 /** More pieces of one kind are not looked at in a count. */
@@ -151,7 +151,7 @@ export async function countStock(
     );
     if (!input.book) return { ok: true, counted, kind: kind.name };
     const { missing, elsewhere, unknown, more } = counted;
-    await putBack(tx, [...missing, ...elsewhere]);
+    const calls = await putBack(tx, [...missing, ...elsewhere]);
     for (const p of missing) await movePiece(tx, p.id, 'missing', { what: 'missing', by: viewer.id, note: 'Not found in a count.' });
     for (const p of elsewhere) {
       const open = await tx
@@ -160,10 +160,9 @@ export async function countStock(
         .where(and(eq(issue.pieceId, p.id), inArray(issue.state, ['out', 'dueBack'])))
         .returning({ backCallId: issue.backCallId });
       await movePiece(tx, p.id, 'free', { what: 'found', by: viewer.id, locationId: place, note: 'Found in a count.' });
-      await tell(tx, ...open.map((i) => i.backCallId));
+      calls.push(...open.map((i) => i.backCallId));
     }
     await addPieces(tx, viewer, { kind, place, found: kind.marked ? unknown : more, what: 'found' });
-    await settleKind(tx, kind);
     await record(tx, {
       actor: viewer.id,
       action: 'count',
@@ -171,6 +170,7 @@ export async function countStock(
       objectId: kind.id,
       detail: { place, there: counted.there.length, missing: missing.length, elsewhere: elsewhere.length, unknown: unknown.length + more },
     });
+    await settleKind(tx, kind, ...calls);
     return { ok: true, counted, kind: kind.name };
   });
 }

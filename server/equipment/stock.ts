@@ -2,7 +2,7 @@ import { and, asc, eq, inArray, sql } from 'drizzle-orm';
 import { allot, type PieceState } from '../../core/equipment/index.ts';
 import { now } from '../clock.ts';
 import type { Tx } from '../db/database.ts';
-import { equipmentKind, issue, piece, pieceEvent, stockLevel, stockOrder } from '../db/schema/index.ts';
+import { call, equipmentKind, issue, piece, pieceEvent, stockLevel, stockOrder } from '../db/schema/index.ts';
 import { calendarsOf } from '../hours/nearest.ts';
 import { addJobs } from '../runtime/jobs.ts';
 
@@ -43,9 +43,17 @@ export async function movePiece(tx: Tx, id: string, state: PieceState, event: Ev
   await tx.insert(pieceEvent).values({ pieceId: id, at, ...event });
 }
 
-/** The call that wants something is looked at now: how that stands has changed. */
-export async function tell(tx: Tx, ...calls: (string | null)[]): Promise<void> {
-  const ids = calls.filter((c) => c !== null);
+/**
+ * The calls that want something are looked at now: how that stands has changed. Whoever is asking at this moment sees that it was told, and
+ * asks again. It comes last in a transaction, for a call is locked after whatever else is.
+ */
+async function tell(tx: Tx, calls: (string | null)[]): Promise<void> {
+  const ids = [...new Set(calls.filter((c) => c !== null))];
+  if (ids.length === 0) return;
+  await tx
+    .update(call)
+    .set({ told: sql`${call.told} + 1` })
+    .where(inArray(call.id, ids));
   await addJobs(
     tx,
     'call',
@@ -54,29 +62,31 @@ export async function tell(tx: Tx, ...calls: (string | null)[]): Promise<void> {
 }
 
 /**
- * After anything has changed of a kind that is locked: what is free is set aside for those who wait, and what runs low is to be ordered.
- * Those who still wait are told where they stand by their calls, when these are looked at.
+ * After anything has changed of a kind that is locked, and last of all: what is free is set aside for those who wait, what runs low is to
+ * be ordered, and the calls of those who wait are looked at, with others for which something has changed.
  */
-export async function settleKind(tx: Tx, kind: Kind): Promise<void> {
-  await setAside(tx, kind.id);
+export async function settleKind(tx: Tx, kind: Kind, ...calls: (string | null)[]): Promise<void> {
+  const waited = await setAside(tx, kind.id);
   await orderLow(tx, kind.id);
+  await tell(tx, [...calls, ...waited]);
 }
 
-async function setAside(tx: Tx, kindId: string): Promise<void> {
+/** Gives the calls of those who waited: whoever waits on moves up as well. */
+async function setAside(tx: Tx, kindId: string): Promise<(string | null)[]> {
   const counts = await tx
     .select({ place: piece.locationId, n: sql<number>`count(*)::int` })
     .from(piece)
     .where(and(eq(piece.kindId, kindId), eq(piece.state, 'free')))
     .groupBy(piece.locationId)
     .orderBy(sql`(select name from location where id = ${piece.locationId})`);
-  if (counts.length === 0) return;
+  if (counts.length === 0) return [];
   const waiting = await tx
     .select({ id: issue.id, place: issue.placeId, callId: issue.callId })
     .from(issue)
     .where(and(eq(issue.kindId, kindId), eq(issue.state, 'waiting')))
     .orderBy(asc(issue.createdAt), asc(issue.id))
     .limit(mostAllotted);
-  if (waiting.length === 0) return;
+  if (waiting.length === 0) return [];
   const given = allot(waiting, new Map(counts.map((c) => [c.place, c.n])), await calendarsOf(tx).tree());
   for (const [place, its] of byPlace(given)) {
     const free = await tx
@@ -90,8 +100,7 @@ async function setAside(tx: Tx, kindId: string): Promise<void> {
       await tx.update(issue).set({ state: 'setAside', pieceId: free[n]!.id }).where(eq(issue.id, id));
     }
   }
-  // Whoever waits on moves up as well.
-  await tell(tx, ...waiting.map((w) => w.callId));
+  return waiting.map((w) => w.callId);
 }
 
 function byPlace(given: { id: string; from: string }[]): Map<string, { id: string }[]> {

@@ -1,4 +1,4 @@
-import { eq, sql } from 'drizzle-orm';
+import { and, eq, sql } from 'drizzle-orm';
 import { now } from '../clock.ts';
 import { db, type Reader, type Tx } from '../db/database.ts';
 import { call, equipmentKind, issue, location, person, piece } from '../db/schema/index.ts';
@@ -59,9 +59,17 @@ export async function want({ kind: name, person: who, place, until, key }: Wante
 /** It is not needed any more: what is not handed out yet goes back to the stock. Gives it as it stands then. */
 export const letGo = (id: string): Promise<Issue | undefined> =>
   changed(id, async (tx, row) => {
-    if (row.state !== 'waiting' && row.state !== 'setAside') return;
+    if (row.state !== 'waiting' && row.state !== 'setAside') return undefined;
     if (row.pieceId !== null) await movePiece(tx, row.pieceId, 'free', { what: 'putBack', issueId: row.id });
     await tx.update(issue).set({ state: 'cancelled', pieceId: null }).where(eq(issue.id, row.id));
+    if (row.state === 'setAside') return undefined;
+    // Those behind it move up.
+    const behind = await tx
+      .select({ callId: issue.callId })
+      .from(issue)
+      .where(and(eq(issue.kindId, row.kindId), eq(issue.state, 'waiting')))
+      .limit(500);
+    return behind.map((b) => b.callId);
   });
 
 /** It is to come back; `key`: that of the call which wants it. Gives it as it stands then; undefined where nobody knows of it. */
@@ -72,12 +80,13 @@ export async function wantBack(name: string, key: string): Promise<Issue | undef
     .where(eq(issue.number, numberOf(name)));
   if (!its) return undefined;
   return changed(its.id, async (tx, row) => {
-    if (row.state !== 'out') return;
+    if (row.state !== 'out') return undefined;
     const [of] = await tx.select({ id: call.id }).from(call).where(eq(call.idempotencyKey, key));
     await tx
       .update(issue)
       .set({ state: 'dueBack', dueBackAt: now(), backCallId: of?.id ?? null })
       .where(eq(issue.id, row.id));
+    return undefined;
   });
 }
 
@@ -91,12 +100,13 @@ export async function lendUntil(name: string, until: string): Promise<Issue | un
   return row;
 }
 
-async function changed(id: string, change: (tx: Tx, row: Issue) => Promise<void>): Promise<Issue | undefined> {
+/** Changes what is wanted, as it stands once its kind is locked; `change` gives the calls for which that changes something. */
+async function changed(id: string, change: (tx: Tx, row: Issue) => Promise<(string | null)[] | undefined>): Promise<Issue | undefined> {
   return db().transaction(async (tx) => {
     const locked = isId(id) ? await lockIssue(tx, id) : undefined;
     if (!locked) return undefined;
-    await change(tx, locked.row);
-    await settleKind(tx, locked.kind);
+    const calls = (await change(tx, locked.row)) ?? [];
+    await settleKind(tx, locked.kind, ...calls);
     const [row] = await tx.select().from(issue).where(eq(issue.id, id));
     return row;
   });

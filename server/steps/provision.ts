@@ -20,7 +20,11 @@ export const calls: Writer = async (tx, batches, at) => {
     const seenThrough = await tx
       .update(call)
       // What was never sent is never done; what was is seen through, so that what it gave is known.
-      .set({ status: 'cancelled', closedAt: sql`case when ${call.begunAt} is null then ${at.toISOString()}::timestamptz end` })
+      .set({
+        status: 'cancelled',
+        told: sql`${call.told} + 1`,
+        closedAt: sql`case when ${call.begunAt} is null then ${at.toISOString()}::timestamptz end`,
+      })
       .where(and(eq(call.runId, run.id), eq(call.key, key), inArray(call.status, ['waiting', 'accepted'])))
       .returning({ id: call.id, acceptedAt: call.acceptedAt });
     // What was accepted is told at once that it is not needed, where it can be.

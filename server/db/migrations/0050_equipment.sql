@@ -80,6 +80,7 @@ CREATE TABLE "stock_place" (
 	"team_id" uuid NOT NULL
 );
 --> statement-breakpoint
+ALTER TABLE "call" ADD COLUMN "told" integer DEFAULT 0 NOT NULL;--> statement-breakpoint
 ALTER TABLE "equipment_kind" ADD CONSTRAINT "equipment_kind_changed_by_person_id_fk" FOREIGN KEY ("changed_by") REFERENCES "public"."person"("id") ON DELETE no action ON UPDATE no action;--> statement-breakpoint
 ALTER TABLE "equipment_issue" ADD CONSTRAINT "equipment_issue_call_id_call_id_fk" FOREIGN KEY ("call_id") REFERENCES "public"."call"("id") ON DELETE no action ON UPDATE no action;--> statement-breakpoint
 ALTER TABLE "equipment_issue" ADD CONSTRAINT "equipment_issue_run_id_run_id_fk" FOREIGN KEY ("run_id") REFERENCES "public"."run"("id") ON DELETE no action ON UPDATE no action;--> statement-breakpoint

@@ -48,6 +48,8 @@ export const call = pgTable(
     noteFor: text('note_for'),
     /** The secrets that were made for it, by the names of its inputs, encrypted as one: the same each time it is sent. */
     sealedMade: text('sealed_made'),
+    /** How often it was told from within that how it stands has changed: whoever asked before that asks again at once. */
+    told: integer('told').notNull().default(0),
     /** When it was found that what it gives meets nothing in its person that it is kept apart from: from then on it counts as given. */
     clearedAt: when('cleared_at'),
   },
