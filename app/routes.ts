@@ -99,6 +99,7 @@ export default [
     index('routes/ledger/runs.tsx'),
     route('changes', 'routes/ledger/changes.tsx'),
     route('tickets', 'routes/ledger/tickets.tsx'),
+    route('decisions', 'routes/ledger/decisions.tsx'),
     route('holdings', 'routes/ledger/holdings.tsx'),
     route('differences', 'routes/ledger/differences.tsx'),
     route(':number', 'routes/ledger/trace.tsx'),

@@ -218,6 +218,7 @@ const views: View[] = [
     'access.lead',
     (p) => p.goto('/desk/apart').then(() => p.getByText('Make an exception …', { exact: true }).first().click()),
   ],
+  ['Decisions', 'auditor', (p) => p.goto('/ledger/decisions')],
   ['Equipment', 'technician', (p) => p.goto('/desk/equipment')],
   ['Stock', 'technician', (p) => p.goto('/desk/equipment/stock')],
   ['Pieces of equipment', 'technician', (p) => p.goto('/desk/equipment/pieces')],

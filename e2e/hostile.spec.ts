@@ -158,6 +158,7 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
     ['administrator', '/ledger/differences', (h) => ({ act: 'settle', id: h, how: h, why: h, person: h, 'person.for': h, 'person.name': h })],
     ['administrator', '/ledger/differences', (h) => ({ act: 'leaveAll', system: h, why: h, foundBy: h })],
     ['administrator', '/ledger/differences', (h) => ({ act: 'read', system: h })],
+    ['auditor', '/ledger/decisions', (h) => ({ pattern: h })],
     ['technician', '/desk/equipment', (h) => ({ act: 'hand', issue: h, mark: h })],
     ['technician', '/desk/equipment', (h) => ({ act: 'takeIn', issue: h, place: h, how: h, note: h })],
     ['technician', '/desk/equipment', (h) => ({ act: 'order', order: h, reference: h, expected: h })],

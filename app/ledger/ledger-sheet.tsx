@@ -10,6 +10,7 @@ import { KeptViews, type View } from '~/ui/list/views';
 const places = {
   ledger: { path: '/ledger', title: 'Requests', all: 'All requests' },
   tickets: { path: '/ledger/tickets', title: 'Tickets', all: 'All tickets' },
+  decisions: { path: '/ledger/decisions', title: 'Decisions', all: 'All of them' },
   holdings: { path: '/ledger/holdings', title: 'Holdings', all: 'All of them' },
   differences: { path: '/ledger/differences', title: 'Differences', all: 'All of them' },
 } as const;
@@ -21,6 +22,7 @@ export function LedgerSheet<Row extends object>({
   views,
   log = false,
   slip,
+  foot,
   ...list
 }: Omit<ListOf<Row>, 'name' | 'path' | 'title'> & {
   name: Name;
@@ -29,13 +31,15 @@ export function LedgerSheet<Row extends object>({
   log?: boolean;
   /** What stands beside the list, of the row that is open. */
   slip?: ReactNode;
+  /** What stands below it. */
+  foot?: ReactNode;
 }) {
   const { path, title, all } = places[name];
   const { asked } = list.of;
   const shape = lists[name];
   const only = useMemo(() => asked.wanted['state']?.join() ?? '', [asked]);
   const states = Object.entries({ '': all, ...shape.filters.state.options });
-  const others = (Object.keys(places) as Name[]).filter((other) => other !== name);
+  const others = (Object.keys(places) as Name[]).filter((other) => other !== name && (other !== 'decisions' || log));
   return (
     <Place
       marginLabel={`${title} by state`}
@@ -67,6 +71,7 @@ export function LedgerSheet<Row extends object>({
     >
       <ListSheet closeTo={addressOf(path, writeAsked(shape, asked))} {...(slip && list.open !== undefined && { of: list.open, slip })}>
         <List name={name} path={path} title={title} {...list} />
+        {foot}
       </ListSheet>
     </Place>
   );

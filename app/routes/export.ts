@@ -1,5 +1,6 @@
 import { DateTime } from 'luxon';
 import { askedOf, isList } from '../../core/lists/index.ts';
+import { evidenceFileName } from '../../server/evidence/naming.ts';
 import { exports } from '../../server/lists/export.ts';
 import { orNotFound, signedIn } from './session.server';
 import type { Route } from './+types/export';
@@ -8,8 +9,10 @@ import type { Route } from './+types/export';
 export async function loader({ context, request, params }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
   const { list } = params;
-  const lines = orNotFound(isList(list) ? await exports[list](viewer, askedOf(list, new URL(request.url).searchParams)) : undefined, 'This list');
-  const day = DateTime.now().setZone(viewer.zone).toISODate();
+  const asked = isList(list) ? askedOf(list, new URL(request.url).searchParams) : undefined;
+  const lines = orNotFound(isList(list) && asked ? await exports[list](viewer, asked) : undefined, 'This list');
+  const day = DateTime.now().setZone(viewer.zone).toISODate()!;
+  const name = list === 'decisions' ? await evidenceFileName(asked!, day) : `${list}-${day}`;
   const body = new ReadableStream<Uint8Array>({
     async pull(controller) {
       const { value, done } = await lines.next();
@@ -19,6 +22,10 @@ export async function loader({ context, request, params }: Route.LoaderArgs) {
     cancel: () => void lines.return(undefined),
   });
   return new Response(body, {
-    headers: { 'content-type': 'text/csv; charset=utf-8; header=present', 'content-disposition': `attachment; filename="${list}-${day}.csv"` },
+    headers: { 'content-type': 'text/csv; charset=utf-8; header=present', 'content-disposition': attached(`${name}.csv`) },
   });
 }
+
+/** A file by its name (RFC 6266): in signs that every reader knows, and as it is. */
+const attached = (name: string): string =>
+  `attachment; filename="${name.replaceAll(/[^\x20-\x7e]|["\\%]/g, '-')}"; filename*=UTF-8''${encodeURIComponent(name).replaceAll(/['()*]/g, (c) => `%${c.charCodeAt(0).toString(16).toUpperCase()}`)}`;

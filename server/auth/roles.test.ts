@@ -67,6 +67,7 @@ let at: Record<
   | 'holding'
   | 'difference'
   | 'pair'
+  | 'decided'
   | 'exception'
   | 'stockPlace'
   | 'equipmentKind'
@@ -193,6 +194,7 @@ const table: Record<string, Row> = {
     },
   ],
   decide: [['approver'], (v) => m.approvals.decide(v, { approvalId: at.approval, decision: 'sendBack', comment: 'x' })],
+  decisionCount: [['auditor', 'administrator'], (v) => seen(m.evidence.decisionCount(v, askedOf('decisions')))],
   takeTask: [['administrator', ...team], (v) => m.tasks.takeTask(v, { id: at.task, give: true })],
   correctRequest: [['administrator', ...team], (v) => m.tasks.correctRequest(v, { id: at.task, values: {} })],
   handOver: [['administrator', ...team], (v) => m.tasks.handOver(v, { id: at.task, team: w.teamId })],
@@ -293,6 +295,10 @@ const table: Record<string, Row> = {
   pieceList: [[...keepers, 'designer', 'auditor'], (v) => seen(m.listEquipment.pieceList(v, askedOf('pieces')))],
   pieceCount: [[...keepers, 'designer', 'auditor'], (v) => seen(m.listEquipment.pieceCount(v, askedOf('pieces')))],
   pieceFor: [[...keepers, 'designer', 'auditor'], (v) => seen(m.listEquipment.pieceFor(v, at.piece))],
+
+  // Evidence.
+  decisionList: [['auditor', 'administrator'], (v) => seen(m.evidence.decisionList(v, askedOf('decisions')).then((page) => page !== undefined))],
+  nameFilesSo: [['auditor', 'administrator'], (v) => m.fileNaming.nameFilesSo(v, { pattern: '{day}' })],
 
   // What is read.
   holdingList: [readers, (v) => seen(m.listHoldings.holdingList(v, askedOf('holdings')).then((page) => page !== undefined))],
@@ -537,6 +543,11 @@ beforeAll(async () => {
     holding: await one(
       `insert into holding (person_id, kind, what, run_id, key, since, action) values ($1, 'group', $2, $3, 'given#1', now(), 'directory.addMember') returning id`,
       [w.id('tor'), JSON.stringify({ group: w.groupId('orphan-files') }), id],
+    ),
+    decided: await one(
+      `with its as (insert into gate (run_id, key, name, rule, opened_at) values ($1, 'over#1', 'Over', '{"rule":"any"}', now()) returning id)
+        insert into approval (gate_id, person_id, status, asked_at, decided_at) select id, $2, 'approved', now(), now() from its returning id`,
+      [id, w.id('boss')],
     ),
     pair: await one(
       "insert into kept_apart (one_id, other_id, why, excepters, changed_at) values ($1, $1, 'x', array[$2::uuid], now()) returning id",

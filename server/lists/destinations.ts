@@ -49,6 +49,7 @@ const pages: Place[] = [
   { label: 'Staff feed', detail: 'Workshop, who starts, moves and leaves', to: '/workshop/staff', may: (v) => has(v, 'designer', 'administrator') },
   { label: 'Ledger', detail: 'all requests', to: '/ledger', may: mayReadLedger },
   { label: 'Tickets', detail: 'Ledger, open and ended', to: '/ledger/tickets', may: readsTickets },
+  { label: 'Decisions', detail: 'Ledger, who agreed to what, with which words', to: '/ledger/decisions', may: mayReadLog },
   { label: 'Holdings', detail: 'Ledger, who has what', to: '/ledger/holdings', may: mayReadLedger },
   { label: 'Differences', detail: 'Ledger, what systems have otherwise', to: '/ledger/differences', may: mayReadLedger },
   { label: 'My things', detail: 'Counter, what you hold', to: '/counter/things', may: everybody },

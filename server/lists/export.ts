@@ -4,6 +4,7 @@ import { columnsOf, lists, type ListAsked, type ListName } from '../../core/list
 import { approvalsFor } from '../approvals/list.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { differenceList } from '../differences/list.ts';
+import { decisionList } from '../evidence/list.ts';
 import { pieceList } from '../equipment/list.ts';
 import { holdingList } from '../holdings/list.ts';
 import { items } from '../items/list.ts';
@@ -20,6 +21,7 @@ import { queueFor } from '../queue/list.ts';
 import { ticketList } from '../tickets/list.ts';
 import { caseNumber, requestNumber, ticketNumber } from '../words.ts';
 
+const ways: Record<string, string> = lists.decisions.filters.way.options;
 const pieceStates = lists.pieces.filters.state.options;
 type Cell = string | number | Date | null | undefined;
 type Cells<N extends ListName> = Record<keyof (typeof lists)[N]['columns'], Cell>;
@@ -115,6 +117,21 @@ export const exports: Record<ListName, Exported> = {
       costs: r.costs.join(' and '),
       agreed: r.agreed.map((a) => (a.comment ? `${a.name} (${a.comment})` : a.name)).join('; '),
       ended: r.endedAt,
+    }),
+  }),
+  decisions: exported('decisions', {
+    page: decisionList,
+    cells: (r) => ({
+      decided: r.at,
+      who: r.instead === null ? r.who : `${r.who} (instead of ${r.instead})`,
+      decision: r.status,
+      words: r.comment,
+      gate: r.gate,
+      request: `${caseNumber(r.kind, r.number)} ${r.item}${r.revision > 0 ? `, revision ${r.revision}` : ''}, asked by ${r.requester}`,
+      way: ways[(r.via ?? '').replaceAll(' ', '-')] ?? r.via,
+      entry: r.entry,
+      link: r.link,
+      hash: r.hash,
     }),
   }),
   pieces: exported('pieces', {

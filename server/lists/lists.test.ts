@@ -3,13 +3,13 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { blankItem } from '../../core/items/index.ts';
 import { askedOf, lists, type ListAsked, type ListName } from '../../core/lists/index.ts';
 import { passages } from '../../core/plans/index.ts';
-import { step, tell } from '../../core/testing/samples.ts';
+import { gate, step, tell } from '../../core/testing/samples.ts';
 import { approvalCount, approvalsFor } from '../approvals/list.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { createItem, publish, saveDraft } from '../items/commands.ts';
 import { items } from '../items/list.ts';
 import { ledger, ledgerCount } from '../runs/ledger.ts';
-import { changes } from '../changes/queries.ts';
+import { changeOf, changes, verifyLog } from '../changes/queries.ts';
 import { policies } from '../policies/list.ts';
 import { keepWebSystem } from '../systems/commands.ts';
 import { setSystemOwners } from '../consents/commands.ts';
@@ -20,6 +20,8 @@ import { createPolicy } from '../policies/commands.ts';
 import { stuckCount, stuckSteps } from '../runs/stuck.ts';
 import { queueCount, queueFor } from '../queue/list.ts';
 import { differenceList } from '../differences/list.ts';
+import { decisionCount, decisionList } from '../evidence/list.ts';
+import { evidenceFileName, fileNaming, nameFilesSo } from '../evidence/naming.ts';
 import { pieceList } from '../equipment/list.ts';
 import { holdingCount, holdingList } from '../holdings/list.ts';
 import { ticketList, ticketListCount } from '../tickets/list.ts';
@@ -104,6 +106,7 @@ const pages: Record<ListName, (asked: ListAsked, size: number) => Promise<Page>>
   tickets: (asked, size) => ticketList(reader, asked, size),
   holdings: (asked, size) => holdingList(reader, asked, size),
   differences: (asked, size) => differenceList(reader, asked, size),
+  decisions: (asked, size) => decisionList(reader, asked, size),
   pieces: (asked, size) => pieceList(reader, asked, size),
   queue: (asked, size) => queueFor(reader, asked, size, readAt),
   approvals: (asked, size) => approvalsFor(w.viewer('ina'), asked, size),
@@ -142,6 +145,7 @@ describe.each([
   'tickets',
   'holdings',
   'differences',
+  'decisions',
   'pieces',
   'approvals',
   'items',
@@ -159,6 +163,7 @@ describe.each([
         tickets: 9,
         holdings: 5,
         differences: 7,
+        decisions: 4,
         pieces: 9,
         approvals: 10,
         items: 2,
@@ -413,6 +418,57 @@ describe('kept views', () => {
   it('say the names of what they narrow by', async () => {
     const asked = askedOf('ledger', `item=${item.id}&requester=${w.id('tor')},${w.id('ina')}`);
     expect(await namesOfFilters('ledger', asked)).toEqual({ [item.id]: 'Join a group', [w.id('tor')]: 'Tor Strand', [w.id('ina')]: 'Ina Strand' });
+  });
+});
+
+describe('what was decided', () => {
+  const found = async (query: string) => (await decisionList(reader, askedOf('decisions', query), 1000))!.rows;
+  it('stands with words, way and the entry of the log whose hash hangs in the chain; narrowed, it counts as many', async () => {
+    await w.query('select chain_changes()');
+    const all = await found('');
+    expect(all.map((r) => [r.who, r.status, r.comment, r.via, r.gate])).toEqual(
+      [12, 8, 4, 0].map((i) => ['Ina Strand', i % 8 ? 'approved' : 'declined', `Comment ${i} on lagoons`, 'portal', all[0]!.gate]),
+    );
+    expect(await verifyLog()).toMatchObject({ ok: true });
+    for (const r of all) expect(await changeOf(reader, r.entry!)).toMatchObject({ objectId: r.id, link: r.link, hash: r.hash });
+    for (const [query, n] of [
+      ['state=declined', 2],
+      ['way=portal', 4],
+      ['way=mail-link', 0],
+      [`who=${w.id('ina')}`, 4],
+      [`who=${w.id('tor')}`, 0],
+      ['q=lagoons+4', 1],
+      [`q=${all[0]!.number}`, 1],
+      ['decided=..2026-01-01', 0],
+    ] as const)
+      expect([query, (await found(query)).length, await decisionCount(reader, askedOf('decisions', query))]).toEqual([query, n, n]);
+    const byItem = (await found(`item=${item.id}`)).length + (await found(`item=${other.id}`)).length;
+    expect([byItem, (await found(`requester=${w.id('runa')}`)).length]).toEqual([4, 4]);
+  });
+  it('of a confidential request is read by those alone who may see inside it, and not found by its words', async () => {
+    const quiet = await w.item(
+      'Quietly agreed',
+      { steps: [gate({ approvers: { from: 'people', people: [{ person: 'ada' }] } }), tell('end', 'End')] },
+      undefined,
+      { confidential: { readers: [{ person: w.id('olav') }] } },
+    );
+    const made = await w.ask(w.viewer('tor'), quiet.id);
+    await w.decide('boss', made.id, 'approve', 'Only between us');
+    const row = async (who: string, query = '') =>
+      (await decisionList(w.viewer(who, 'auditor'), askedOf('decisions', query)))!.rows.find((r) => r.number === made.number);
+    expect([await row('olav', 'q=between'), await row('dan')]).toMatchObject([{ comment: 'Only between us' }, { comment: 'confidential' }]);
+    expect(await row('dan', 'q=between')).toBeUndefined();
+  });
+  it('its file is named as the auditor says', async () => {
+    const asked = askedOf('decisions', `item=${item.id}&state=approved&decided=2026-01-01..2026-06-30`);
+    expect(await evidenceFileName(asked, '2026-11-29')).toBe('decisions Join a group 2026-01-01 2026-06-30 taken 2026-11-29');
+    expect(await nameFilesSo(w.viewer('tor', 'designer'), { pattern: 'x' })).toMatchObject({ code: 'not-allowed' });
+    expect(await nameFilesSo(reader, { pattern: 'x {who}' })).toMatchObject({ problems: [{ field: 'pattern' }] });
+    expect(await nameFilesSo(reader, { pattern: 'Audit {state}, {from} to {to}' })).toEqual({ ok: true });
+    expect([await fileNaming(), await evidenceFileName(asked, '2026-11-29')]).toEqual([
+      'Audit {state}, {from} to {to}',
+      'Audit Approved, 2026-01-01 to 2026-06-30',
+    ]);
   });
 });
 

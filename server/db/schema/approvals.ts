@@ -60,6 +60,9 @@ export const approval = pgTable(
     index('approval_words')
       .using('gin', sql`to_tsvector('simple', ${t.comment})`)
       .where(sql`${t.comment} <> ''`),
+    index('approval_decided')
+      .on(t.decidedAt, t.id)
+      .where(sql`${t.decidedAt} is not null`),
     index('approval_over')
       .on(t.personId, t.overAt)
       .where(sql`${t.overAt} is not null`),

@@ -5,6 +5,7 @@ export * from './bundles.ts';
 export * from './calls.ts';
 export * from './cases.ts';
 export * from './equipment.ts';
+export * from './evidence.ts';
 export * from './files.ts';
 export * from './differences.ts';
 export * from './holdings.ts';

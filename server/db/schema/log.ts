@@ -19,6 +19,7 @@ export const changeLog = pgTable(
     // Each in the order of the list of changes.
     index('change_log_at').on(t.at, t.id),
     index('change_log_object').on(t.object, t.at, t.id),
+    index('change_log_of').on(t.objectId, t.object),
     index('change_log_actor').on(t.actorId, t.at, t.id),
     index('change_log_words').using('gin', sql`to_tsvector('simple', ${t.action} || ' ' || ${t.objectId} || ' ' || left(${t.detail}::text, 100000))`),
   ],
