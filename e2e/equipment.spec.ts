@@ -52,7 +52,10 @@ test('a tablet is asked for, set aside at the nearest stores, handed over by its
 
   await owner.goto('/counter/things');
   const handed = owner.getByRole('region', { name: 'Handed over to you', exact: true }).getByRole('listitem').filter({ hasText: mark });
-  await handed.getByText(/^I do not have it/).first().click();
+  await handed
+    .getByText(/^I do not have it/)
+    .first()
+    .click();
   await handed.getByRole('button', { name: 'Tell whoever keeps the stock', exact: true }).click();
   await expect(handed.getByRole('textbox', { name: 'What happened (required)', exact: true })).toHaveAccessibleDescription(
     'Say what happened; whoever keeps the stock reads it.',
