@@ -18,6 +18,16 @@ const managerAgrees: Step = {
   deadline: 'P5D',
 };
 
+const lend = (id: string, what: string, kind: string): Step => ({
+  id,
+  kind: 'provision',
+  name: `The stores hand out a ${what}`,
+  forRequester: `The stores have a ${what} for you`,
+  expected: stores,
+  action: 'equipment.lend',
+  inputs: { kind: { literal: kind }, person: { ref: 'request.for' }, place: { ref: 'form.where' }, until: { ref: 'form.until' } },
+});
+
 /** A tablet for work outside, lent until a day; with it a case where that is wanted. */
 export const fieldTablet = (kinds: { tablet: string; case: string }): ItemDefinition => ({
   name: 'Field tablet',
@@ -37,20 +47,7 @@ export const fieldTablet = (kinds: { tablet: string; case: string }): ItemDefini
     undoWhen: ['withdrawn'],
     steps: [
       managerAgrees,
-      {
-        id: 'tablet',
-        kind: 'provision',
-        name: 'The stores hand out a tablet',
-        forRequester: 'The stores have a tablet for you',
-        expected: stores,
-        action: 'equipment.lend',
-        inputs: {
-          kind: { literal: kinds.tablet },
-          person: { ref: 'request.for' },
-          place: { ref: 'form.where' },
-          until: { ref: 'form.until' },
-        },
-      },
+      lend('tablet', 'tablet', kinds.tablet),
       {
         id: 'case',
         kind: 'choose',
@@ -61,22 +58,7 @@ export const fieldTablet = (kinds: { tablet: string; case: string }): ItemDefini
             id: 'yes',
             name: 'A case is wanted',
             when: { compare: 'is', left: { ref: 'form.cased' }, right: { literal: true } },
-            block: [
-              {
-                id: 'cased',
-                kind: 'provision',
-                name: 'The stores hand out a case',
-                forRequester: 'The stores have a case for you',
-                expected: stores,
-                action: 'equipment.lend',
-                inputs: {
-                  kind: { literal: kinds.case },
-                  person: { ref: 'request.for' },
-                  place: { ref: 'form.where' },
-                  until: { ref: 'form.until' },
-                },
-              },
-            ],
+            block: [lend('cased', 'case', kinds.case)],
           },
         ],
         otherwise: [],

@@ -220,12 +220,15 @@ async function load(): Promise<void> {
   const calibration = await offer(calibrationBooking(team('Workplace'), calibrates.id), 'First revision: each instrument in a task of its own.');
   await offer(projectSpace(team('Directory and access'), groupId('chart-signoff')), 'First revision: a name of its own, two owners.');
   const keeper = viewer('technician', ['teamMember']);
+  // It came three weeks ago.
+  shiftClock(-21 * 86_400_000);
   await stock(designer, keeper, {
     stores: placeIds.get('Stores')!,
     shed: placeIds.get('Boat Shed')!,
     storesTeam: team('Stores'),
     shedTeam: team('Workplace'),
   });
+  shiftClock(0);
   good(await setSystemOwners('host', { system: 'equipment', people: owners }));
   const tablet = await offer(fieldTablet(kindNames), 'First revision: the manager agrees, the nearest stores hand it out.');
   await offer(tabletLonger, 'First revision: the manager agrees again.');

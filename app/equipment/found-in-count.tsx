@@ -2,7 +2,7 @@ import type { Counted } from '../../core/equipment/index.ts';
 
 /** What a count found, in sentences; the marks behind each. */
 export function FoundInCount({ counted: { there, missing, elsewhere, unknown, more }, kind }: { counted: Counted; kind: string }) {
-  const marks = (pieces: { mark: string | null }[]) => pieces.flatMap((p) => p.mark ?? []);
+  const marks = (pieces: { mark: string | null }[]) => pieces.flatMap((p) => p.mark ?? []).toSorted();
   const lines = [
     { n: there.length, words: 'where the books have them', marks: [] },
     { n: missing.length, words: 'not found', marks: marks(missing) },

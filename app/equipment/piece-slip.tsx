@@ -83,7 +83,7 @@ export function PieceSlip({ of: p, places, refusal }: { of: Piece; places: { id:
       </ol>
       {p.keeps && p.state === 'out' && p.issue && (
         <div className="mt-4 border-t pt-4">
-          <TakeIn issue={p.issue} what={what} places={places} at={null} refusal={refusal} />
+          <TakeIn issue={p.issue} what={what} places={places} at={p.placeId} refusal={refusal} />
         </div>
       )}
       {p.keeps && p.state !== 'out' && <Change of={p} what={what} refusal={refusal} />}

@@ -7,8 +7,8 @@ import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
 import { usePost } from '~/ui/post';
 import { Refused } from '~/ui/problem';
-import { StateMark } from '~/ui/state-mark';
 import { Time } from '~/ui/time';
+import { Line } from './line';
 
 /** What was posted about one line and refused. */
 export interface LineOutcome {
@@ -39,27 +39,26 @@ export function ToHandOut({ line, outcome }: { line: IssueLine; outcome: LineOut
   const post = usePost(HandPiece, { refusal: outcome?.refusal });
   const busy = useNavigation().state !== 'idle';
   return (
-    <li aria-label={`${line.kind} for ${line.who}`} className="grid gap-x-6 gap-y-2 border-b py-3 lg:grid-cols-[minmax(0,1fr)_minmax(0,26rem)]">
-      <div className="min-w-0">
-        <p className="flex items-start gap-2">
-          <span className="mt-0.5">
-            <StateMark kind={line.ready ? 'half' : 'empty'} size={14} />
-          </span>
-          <span className="min-w-0 break-words">
-            <span className="font-medium">
-              {line.kind}
-              {line.mark && <span className="numbers"> {line.mark}</span>}
-            </span>{' '}
-            for {line.who}
-            {line.job && <span className="text-faint">, {line.job}</span>}
-          </span>
-        </p>
-        <p className="text-sm">
-          {line.ready ? 'Ready to be fetched at' : 'To be picked at'} {line.place}, since <Time at={line.since} />
-        </p>
-        <ForWhom line={line} />
-      </div>
-      <Form method="post" {...post.form} className="min-w-0 space-y-2">
+    <Line
+      label={`${line.kind} for ${line.who}`}
+      mark={line.ready ? 'half' : 'empty'}
+      title={
+        <>
+          <span className="font-medium">{line.kind}</span> {line.mark && <span className="numbers font-medium">{line.mark} </span>}
+          for {line.who}
+          {line.job && <span className="text-faint">, {line.job}</span>}
+        </>
+      }
+      known={
+        <>
+          <p className="text-sm">
+            {line.ready ? 'Ready to be fetched at' : 'To be picked at'} {line.place}, since <Time at={line.since} />
+          </p>
+          <ForWhom line={line} />
+        </>
+      }
+    >
+      <Form method="post" {...post.form} className="space-y-2">
         <Refused sentence={post.sentence} />
         <input type="hidden" name="issue" value={line.id} />
         {line.marked && (
@@ -85,6 +84,6 @@ export function ToHandOut({ line, outcome }: { line: IssueLine; outcome: LineOut
           )}
         </div>
       </Form>
-    </li>
+    </Line>
   );
 }

@@ -8,8 +8,8 @@ import { DateField } from '~/ui/date-field';
 import { Labelled } from '~/ui/field';
 import { usePost } from '~/ui/post';
 import { Refused } from '~/ui/problem';
-import { StateMark } from '~/ui/state-mark';
 import { Time } from '~/ui/time';
+import { Line } from './line';
 import type { LineOutcome } from './to-hand-out';
 
 type Order = NonNullable<Awaited<ReturnType<typeof counterOf>>>['orders'][number];
@@ -21,16 +21,15 @@ export function ToOrder({ order, outcome }: { order: Order; outcome: LineOutcome
   const [expected, setExpected] = useState(outcome?.typed?.['expected'] ?? '');
   const called = `${order.wanted} ${order.kind} for ${order.place}`;
   return (
-    <li aria-label={called} className="grid gap-x-6 gap-y-2 border-b py-3 lg:grid-cols-[minmax(0,1fr)_minmax(0,26rem)]">
-      <div className="min-w-0">
-        <p className="flex items-start gap-2">
-          <span className="mt-0.5">
-            <StateMark kind={order.ordered ? 'half' : 'empty'} size={14} />
-          </span>
-          <span className="min-w-0 break-words">
-            <span className="numbers font-medium">{order.wanted}</span> <span className="font-medium">{order.kind}</span> for {order.place}
-          </span>
-        </p>
+    <Line
+      label={called}
+      mark={order.ordered ? 'half' : 'empty'}
+      title={
+        <>
+          <span className="numbers font-medium">{order.wanted}</span> <span className="font-medium">{order.kind}</span> for {order.place}
+        </>
+      }
+      known={
         <p className="text-sm">
           {order.ordered ? (
             <>
@@ -43,7 +42,8 @@ export function ToOrder({ order, outcome }: { order: Order; outcome: LineOutcome
             </>
           )}
         </p>
-      </div>
+      }
+    >
       {order.ordered ? (
         <div>
           <ButtonLink to={`/desk/equipment/stock?kind=${order.kindId}&place=${order.placeId}`}>
@@ -51,7 +51,7 @@ export function ToOrder({ order, outcome }: { order: Order; outcome: LineOutcome
           </ButtonLink>
         </div>
       ) : (
-        <Form method="post" {...post.form} className="min-w-0 space-y-2">
+        <Form method="post" {...post.form} className="space-y-2">
           <Refused sentence={post.sentence} />
           <input type="hidden" name="order" value={order.id} />
           <div className="grid gap-2 sm:grid-cols-2">
@@ -79,13 +79,13 @@ export function ToOrder({ order, outcome }: { order: Order; outcome: LineOutcome
         </Form>
       )}
       {!order.ordered && (
-        <Form method="post" className="lg:col-start-2">
+        <Form method="post">
           <input type="hidden" name="order" value={order.id} />
           <Button type="submit" name="act" value="drop" weight="quiet" disabled={busy}>
             No more are needed<span className="sr-only"> ({called})</span>
           </Button>
         </Form>
       )}
-    </li>
+    </Line>
   );
 }

@@ -6,6 +6,7 @@ import { Labelled } from '~/ui/field';
 import { usePost } from '~/ui/post';
 import { Refused } from '~/ui/problem';
 import { Select } from '~/ui/select';
+import { OneOf } from './line';
 
 interface Place {
   id: string;
@@ -38,15 +39,7 @@ export function TakeIn({
       <input type="hidden" name="issue" value={issue} />
       <div className="grid gap-2 sm:grid-cols-2">
         <Labelled label="Where it goes" problem={post.problem('place')}>
-          {(ids) => (
-            <Select {...ids} name="place" defaultValue={first}>
-              {places.map((p) => (
-                <option key={p.id} value={p.id}>
-                  {p.name}
-                </option>
-              ))}
-            </Select>
-          )}
+          {(ids) => <OneOf {...ids} name="place" defaultValue={first} of={places} />}
         </Labelled>
         <Labelled label="How it came back" problem={post.problem('how')}>
           {(ids) => (

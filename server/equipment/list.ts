@@ -18,6 +18,7 @@ interface Row extends Record<string, unknown> {
   mark: string | null;
   state: PieceState;
   place: string;
+  placeId: string;
   since: string;
   who: string | null;
   until: string | null;
@@ -48,7 +49,7 @@ const narrowed = (asked: ListAsked): (SQL | undefined)[] => [
 async function piecesWhere(where: (SQL | undefined)[], of: { by: string; down: boolean; cursor: string | undefined; size: number }) {
   const { after, orderBy, sortKeys } = keyset(orders[of.by] ?? since, of.down, of.cursor);
   const { rows } = await db().execute<Row>(sql`
-    select p.id, k.name as kind, p.mark, p.state, l.name as place, p.since, w.name as who, i.until::text as until, coalesce(i.state = 'dueBack', false) as due, ${sortKeys} as "sortKeys"
+    select p.id, k.name as kind, p.mark, p.state, l.name as place, p.location_id as "placeId", p.since, w.name as who, i.until::text as until, coalesce(i.state = 'dueBack', false) as due, ${sortKeys} as "sortKeys"
     from ${from} where ${allOf([...where, after])} order by ${orderBy} limit ${sql.raw(String(of.size + 1))}`);
   const page = pageBy(rows, of.size);
   return { next: page.next, rows: page.rows.map(({ sortKeys: _, ...r }) => ({ ...r, since: new Date(r.since) })) };

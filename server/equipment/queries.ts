@@ -46,16 +46,16 @@ export async function counterOf(viewer: Viewer, place?: string) {
     place !== undefined && isId(place)
       ? sql`p.location_id = ${place}::uuid and ${keepsAt(viewer, sql`p.location_id`)}`
       : keepsAt(viewer, sql`p.location_id`);
-  const [toHandOut, back, waiting, orders] = [
-    await issues(viewer, sql`i.state = 'setAside' and ${at}`, sql`i.created_at`),
-    await issues(
+  const [toHandOut, back, waiting, orders] = await Promise.all([
+    issues(viewer, sql`i.state = 'setAside' and ${at}`, sql`i.created_at`),
+    issues(
       viewer,
       sql`(i.state = 'dueBack' or (i.state = 'out' and i.denied_at is not null and i.received_at is null)) and ${at}`,
       sql`coalesce(i.due_back_at, i.denied_at)`,
     ),
-    await issues(viewer, sql`i.state = 'waiting'`, sql`i.created_at`),
-    await ordersAt(at),
-  ];
+    issues(viewer, sql`i.state = 'waiting'`, sql`i.created_at`),
+    ordersAt(at),
+  ]);
   return { toHandOut, back, waiting, orders };
 }
 

@@ -4,13 +4,13 @@ import { handPiece, pickPiece, takeIn } from '../../../server/equipment/commands
 import { orderStock } from '../../../server/equipment/pieces.ts';
 import { counterOf } from '../../../server/equipment/queries.ts';
 import { placesKept } from '../../../server/equipment/whose.ts';
+import { Line } from '~/equipment/line';
 import { ForWhom, ToHandOut, type LineOutcome } from '~/equipment/to-hand-out';
 import { TakeIn } from '~/equipment/to-take-in';
 import { ToOrder } from '~/equipment/to-order';
 import { ButtonLink } from '~/ui/button';
 import { Empty, Page } from '~/ui/frame';
 import { useOutcome } from '~/ui/outcome';
-import { StateMark } from '~/ui/state-mark';
 import { Time } from '~/ui/time';
 import { asked, orNotFound, posted, refused, signedIn } from '../session.server';
 import type { Route } from './+types/equipment';
@@ -102,36 +102,35 @@ export default function Equipment({ loaderData: { toHandOut, back, waiting, orde
               {back.map((line) => {
                 const what = [line.kind, line.mark].filter(Boolean).join(' ');
                 return (
-                  <li
+                  <Line
                     key={line.id}
-                    aria-label={`${what} from ${line.who}`}
-                    className="grid gap-x-6 gap-y-2 border-b py-3 lg:grid-cols-[minmax(0,1fr)_minmax(0,26rem)]"
+                    label={`${what} from ${line.who}`}
+                    mark={line.deniedWhy === null ? 'half' : 'failed'}
+                    title={
+                      <>
+                        <span className="font-medium">{what}</span> from {line.who}
+                        {line.job && <span className="text-faint">, {line.job}</span>}
+                      </>
+                    }
+                    known={
+                      <>
+                        <p className="text-sm">
+                          {line.deniedWhy === null ? (
+                            <>
+                              To come back since <Time at={line.since} />
+                            </>
+                          ) : (
+                            <span className="text-coral">
+                              They say that they have it not: “{line.deniedWhy}”, <Time at={line.since} />
+                            </span>
+                          )}
+                        </p>
+                        <ForWhom line={line} />
+                      </>
+                    }
                   >
-                    <div className="min-w-0">
-                      <p className="flex items-start gap-2">
-                        <span className="mt-0.5">
-                          <StateMark kind={line.deniedWhy === null ? 'half' : 'failed'} size={14} />
-                        </span>
-                        <span className="min-w-0 break-words">
-                          <span className="font-medium">{what}</span> from {line.who}
-                          {line.job && <span className="text-faint">, {line.job}</span>}
-                        </span>
-                      </p>
-                      <p className="text-sm">
-                        {line.deniedWhy === null ? (
-                          <>
-                            To come back since <Time at={line.since} />
-                          </>
-                        ) : (
-                          <span className="text-coral">
-                            They say that they have it not: “{line.deniedWhy}”, <Time at={line.since} />
-                          </span>
-                        )}
-                      </p>
-                      <ForWhom line={line} />
-                    </div>
                     <TakeIn issue={line.id} what={what} places={places} at={line.placeId} refusal={of(line.id)?.refusal} typed={of(line.id)?.typed} />
-                  </li>
+                  </Line>
                 );
               })}
             </Section>

@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { StockEntry } from '../../../core/posts/index.ts';
 import { addArrived, countStock } from '../../../server/equipment/pieces.ts';
 import { stockFor } from '../../../server/equipment/queries.ts';
+import { OneOf } from '~/equipment/line';
 import { FoundInCount } from '~/equipment/found-in-count';
 import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
@@ -10,7 +11,6 @@ import { Empty, Page } from '~/ui/frame';
 import { useOutcome } from '~/ui/outcome';
 import { usePost } from '~/ui/post';
 import { Refused } from '~/ui/problem';
-import { Select } from '~/ui/select';
 import { StateMark } from '~/ui/state-mark';
 import type { Refusal } from '../../../server/refusal.ts';
 import type { Counted } from '../../../core/equipment/index.ts';
@@ -158,26 +158,10 @@ function Entry({
         <Refused sentence={post.sentence} />
         <div className="grid gap-3 sm:grid-cols-2">
           <Labelled label="Kind" problem={post.problem('kind')}>
-            {(ids) => (
-              <Select {...ids} name="kind" value={kind} onValue={setKind}>
-                {kinds.map((k) => (
-                  <option key={k.id} value={k.id}>
-                    {k.name}
-                  </option>
-                ))}
-              </Select>
-            )}
+            {(ids) => <OneOf {...ids} name="kind" value={kind} onValue={setKind} of={kinds} />}
           </Labelled>
           <Labelled label="Where" problem={post.problem('place')}>
-            {(ids) => (
-              <Select {...ids} name="place" defaultValue={known(places, typed.place)}>
-                {places.map((p) => (
-                  <option key={p.id} value={p.id}>
-                    {p.name}
-                  </option>
-                ))}
-              </Select>
-            )}
+            {(ids) => <OneOf {...ids} name="place" defaultValue={known(places, typed.place)} of={places} />}
           </Labelled>
         </div>
         {its?.marked ? (

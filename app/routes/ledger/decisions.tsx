@@ -46,7 +46,7 @@ const ways: Record<string, string> = lists.decisions.filters.way.options;
 
 const cells: Record<string, Cell<Row>> = {
   decided: { width: 156, of: (r) => <Time at={r.at} /> },
-  who: { width: 170, of: (r) => line(r.who, true), under: (r) => (r.instead === null ? '' : `instead of ${r.instead}`) },
+  who: { width: 148, of: (r) => line(r.who, true), under: (r) => (r.instead === null ? '' : `instead of ${r.instead}`) },
   decision: {
     width: 112,
     of: (r) => (
@@ -55,14 +55,14 @@ const cells: Record<string, Cell<Row>> = {
       </span>
     ),
   },
-  words: { width: 200, grows: true, of: (r) => r.comment && line(r.comment) },
-  gate: { width: 190, of: (r) => line(r.gate) },
+  words: { width: 150, grows: true, of: (r) => r.comment && line(r.comment) },
+  gate: { width: 160, of: (r) => line(r.gate) },
   request: {
-    width: 190,
+    width: 176,
     of: (r) => <span className="numbers">{caseNumber(r.kind, r.number)}</span>,
     under: (r) => `${r.item}, asked by ${r.requester}`,
   },
-  way: { width: 150, wide: true, of: (r) => line(ways[(r.via ?? '').replaceAll(' ', '-')] ?? r.via ?? '') },
+  way: { width: 144, wide: true, of: (r) => line(ways[(r.via ?? '').replaceAll(' ', '-')] ?? r.via ?? '') },
   entry: { width: 90, of: (r) => <span className="numbers">{r.entry}</span> },
   link: { width: 120, of: (r) => <span className="numbers">{r.link}</span> },
   hash: { width: 200, of: (r) => r.hash && <span className="numbers">{line(r.hash)}</span> },
