@@ -8,7 +8,7 @@ const folder = 'docs/screenshots';
 const browser = await chromium.launch(chromiumLaunch);
 
 /** @typedef {import('@playwright/test').Page} Page */
-/** @param {string} user @param {{ name: string, go: (page: Page) => Promise<unknown>, size?: [number, number], night?: boolean }[]} shots */
+/** @param {string} user @param {{ name: string, go: (page: Page) => Promise<unknown>, size?: [number, number] }[]} shots */
 async function as(user, shots) {
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
   const page = await context.newPage();
@@ -17,9 +17,8 @@ async function as(user, shots) {
   await page.fill('input[name=password]', 'lantern over quay');
   await page.click('button[type=submit]');
   await page.waitForURL(/\/counter/);
-  for (const { name, go, size, night } of shots) {
+  for (const { name, go, size } of shots) {
     await page.setViewportSize({ width: size?.[0] ?? 1280, height: size?.[1] ?? 800 });
-    await page.emulateMedia({ colorScheme: night ? 'dark' : 'light' });
     await go(page);
     await page.waitForLoadState('networkidle');
     await page.waitForTimeout(300);
@@ -66,7 +65,6 @@ await as('approver', [
 await as('designer', [
   { name: 'ask-leaf', go: leaf('ask?field=name', 'Project space') },
   { name: 'plan', go: leaf('plan') },
-  { name: 'plan-night', go: leaf('plan?step=tellDeclined'), night: true },
   { name: 'plan-gate', go: leaf('plan?step=owners') },
   { name: 'publish', go: leaf('publish') },
   { name: 'plan-long', go: leaf('plan', 'Colleague starting') },
@@ -102,6 +100,7 @@ await as('designer', [
   { name: 'policy', go: (p) => p.goto(`${base}/workshop/policies`).then(() => p.getByRole('link', { name: 'Processing machines' }).click()) },
 ]);
 await as('technician', [
+  { name: 'desk-equipment', go: (p) => p.goto(`${base}/desk/equipment`) },
   {
     name: 'desk-task',
     go: (p) =>

@@ -44,7 +44,12 @@ export function ToHandOut({ line, outcome }: { line: IssueLine; outcome: LineOut
       mark={line.ready ? 'half' : 'empty'}
       title={
         <>
-          <span className="font-medium">{line.kind}</span> {line.mark && <span className="numbers font-medium">{line.mark} </span>}
+          <span className="font-medium">{line.kind}</span>{' '}
+          {line.mark && (
+            <>
+              <span className="numbers font-medium">{line.mark}</span>{' '}
+            </>
+          )}
           for {line.who}
           {line.job && <span className="text-faint">, {line.job}</span>}
         </>
