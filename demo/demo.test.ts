@@ -12,6 +12,7 @@ import { whoCalibrates } from './tickets.ts';
 import { guestFromAPartner } from './guest-from-a-partner.ts';
 import { guestHouse } from './guest-house.ts';
 import { kindNames } from './equipment.ts';
+import { levellingSet } from './levelling-set.ts';
 import { fieldTablet, tabletLonger } from './field-tablet.ts';
 import { dataSetAccess, dataSetLonger } from './data-set-access.ts';
 import { machineLonger } from './machine-longer.ts';
@@ -92,6 +93,7 @@ describe('the demo organisation', () => {
       projectSpace('a', 'signoff'),
       fieldTablet(kindNames),
       tabletLonger,
+      levellingSet(kindNames.levelling),
       dataSetAccess(lead),
       dataSetLonger(lead),
       machineLonger('p', lead, 't', 'park'),

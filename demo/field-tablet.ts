@@ -1,11 +1,12 @@
 import type { Step } from '../core/plans/index.ts';
+import type { Operand } from '../core/values/index.ts';
 import type { ItemDefinition } from '../core/items/index.ts';
 
 const now = { min: 'PT0S', likely: 'PT0S', max: 'PT0S' };
 /** From the stores, where one is free: an hour or two; where none is, a few days. */
 const stores = { min: 'PT30M', likely: 'PT3H', max: 'P3D' };
 
-const managerAgrees: Step = {
+export const managerAgrees: Step = {
   id: 'manager',
   kind: 'gate',
   name: 'The manager agrees',
@@ -18,14 +19,15 @@ const managerAgrees: Step = {
   deadline: 'P5D',
 };
 
-const lend = (id: string, what: string, kind: string): Step => ({
+/** Something of a kind is lent to whoever it is asked for, until a day. */
+export const lend = (id: string, what: string, kind: string, until: Operand = { ref: 'form.until' }): Step => ({
   id,
   kind: 'provision',
   name: `The stores hand out a ${what}`,
   forRequester: `The stores have a ${what} for you`,
   expected: stores,
   action: 'equipment.lend',
-  inputs: { kind: { literal: kind }, person: { ref: 'request.for' }, place: { ref: 'form.where' }, until: { ref: 'form.until' } },
+  inputs: { kind: { literal: kind }, person: { ref: 'request.for' }, place: { ref: 'form.where' }, until },
 });
 
 /** A tablet for work outside, lent until a day; with it a case where that is wanted. */

@@ -56,6 +56,7 @@ import { projectSpace } from './project-space.ts';
 import { keepWebSystem } from '../server/systems/commands.ts';
 import { differences } from './differences.ts';
 import { handedOut, kindNames, stock } from './equipment.ts';
+import { levellingSet } from './levelling-set.ts';
 import { fieldTablet, tabletLonger } from './field-tablet.ts';
 import { machinePark } from './machine-park.ts';
 import { everybody, staffNumber, staffRules, thisWeek } from './staff-feed.ts';
@@ -231,6 +232,7 @@ async function load(): Promise<void> {
   shiftClock(0);
   good(await setSystemOwners('host', { system: 'equipment', people: owners }));
   const tablet = await offer(fieldTablet(kindNames), 'First revision: the manager agrees, the nearest stores hand it out.');
+  await offer(levellingSet(kindNames.levelling), 'First revision: the manager agrees, for two weeks at most.');
   await offer(tabletLonger, 'First revision: the manager agrees again.');
   const desk = await registered('ROBOTS', robots, registers, owners);
   await offer(resetPassword(desk), 'First revision: one’s own password only, told by a sealed note.');
