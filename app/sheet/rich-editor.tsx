@@ -1,3 +1,4 @@
+import { Selection } from '@tiptap/pm/state';
 import { EditorContent, useEditor } from '@tiptap/react';
 import { useEffect, useLayoutEffect, useMemo, useRef } from 'react';
 import { useLatest } from '~/ui/latest';
@@ -47,7 +48,10 @@ export default function RichEditor({ id, label, value, places, manner, takeOver,
     if (!from) return;
     typed.current.push(from.text);
     editor.commands.setContent(toDocument(from.text, name), { emitUpdate: false });
-    if (from.focused) editor.commands.focus('end');
+    if (!from.focused) return;
+    // At once: the editor’s own command waits for the next frame, and a key that comes before that would go nowhere.
+    editor.view.dispatch(editor.state.tr.setSelection(Selection.atEnd(editor.state.doc)));
+    editor.view.focus();
   }, [editor]); // eslint-disable-line react-hooks/exhaustive-deps -- once, when it is there
   // Undo and redo of the whole draft come from outside.
   useEffect(() => {
