@@ -65,7 +65,8 @@ export default function Stock({ loaderData: { stock, kind, place }, ...props }: 
         </Link>
         <h1 className="mt-2 mb-1 font-serif text-2xl">Stock</h1>
         <p className="mb-4 text-faint">
-          What stands where you keep it. What arrives is taken in below, and what is counted there is held against the books.
+          What stands where you keep it. What arrives is taken in below, and what is counted there is held against the books: choose a line to begin
+          with its kind and place.
         </p>
         {stock.length === 0 ? (
           <Empty>There is no kind of equipment yet. A designer names them in the Workshop.</Empty>
@@ -93,7 +94,9 @@ export default function Stock({ loaderData: { stock, kind, place }, ...props }: 
                   {stock.map((s) => (
                     <tr key={`${s.kindId} ${s.placeId}`} className="border-b">
                       <th scope="row" className="py-1 pr-4 text-left font-medium">
-                        {s.kind}
+                        <Link to={`?kind=${s.kindId}&place=${s.placeId}`} preventScrollReset className="text-sea underline underline-offset-4">
+                          {s.kind}
+                        </Link>
                       </th>
                       <td className="py-1 pr-4">{s.place}</td>
                       <td className={`numbers py-1 pl-4 text-right ${s.least !== null && s.free < s.least ? 'font-medium text-coral' : ''}`}>
@@ -113,7 +116,7 @@ export default function Stock({ loaderData: { stock, kind, place }, ...props }: 
             </div>
             <Entry
               // What was booked or taken in begins anew; what is shown of a count stands with it.
-              key={outcome?.said ?? ''}
+              key={`${outcome?.said ?? ''} ${kind} ${place}`}
               kinds={kinds}
               places={places}
               typed={typed ?? { kind, place, marks: '', number: '' }}
