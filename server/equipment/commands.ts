@@ -133,6 +133,9 @@ export async function takeIn(viewer: Viewer, input: { issue: string; place: stri
       return refuse('changed-meanwhile', 'It was handed over a moment ago. Try again in a minute; nothing was changed.');
     if (row.state !== 'out' && row.state !== 'dueBack') return refuse('ended', 'It is back already. Nothing was changed.');
     const lost = how === 'lost';
+    // That it does not come is for those to say whose stock it was.
+    const [its] = lost ? await tx.select({ place: piece.locationId }).from(piece).where(eq(piece.id, row.pieceId!)) : [];
+    if (its && !(await mayKeepAt(tx, viewer, its.place))) return notKeptBy();
     await movePiece(tx, row.pieceId!, lost ? 'missing' : how === 'repair' ? 'repair' : 'free', {
       what: lost ? 'missing' : 'cameBack',
       issueId: row.id,

@@ -328,6 +328,8 @@ it('brought without being asked back, or said not to have come: the holding ends
   await w.work();
   good(await giveBack(w.viewer('ina'), { id: (await held('ina'))[0]!.id, why: '' }));
   await w.work();
+  const elsewhere = { issue: (await issueOf(two.id)).id, place: places.shed, how: 'lost', note: '' };
+  expect(await takeIn(w.viewer('olav'), elsewhere)).toMatchObject({ code: 'not-allowed' });
   good(await takeIn(keeper(), { issue: (await issueOf(two.id)).id, place: places.stores, how: 'lost', note: 'Over board.' }));
   await w.work();
   expect([await held('tor'), await held('ina')]).toEqual([[], []]);
