@@ -8,7 +8,7 @@ export default defineConfig({
     emptyOutDir: true,
     copyPublicDir: false,
     rollupOptions: {
-      input: { worker: 'server/worker.ts', web: 'server/web.ts' },
+      input: { worker: 'server/worker.ts', web: 'server/web.ts', press: 'server/letters/press-thread.ts' },
       output: { entryFileNames: '[name].js' },
     },
   },

@@ -84,6 +84,7 @@ export default [
     route('items/:id/draft', 'routes/workshop/draft.ts'),
     route('items/:id/bpmn', 'routes/workshop/bpmn.ts'),
     route('items/:id/preview', 'routes/workshop/preview.ts'),
+    route('items/:id/letters/:step', 'routes/workshop/letter.ts'),
     route('items/:id/bundle.json', 'routes/workshop/bundle.ts'),
     route('bundle.schema.json', 'routes/workshop/bundle-schema.ts'),
     route('bring-in', 'routes/workshop/bring-in.tsx'),

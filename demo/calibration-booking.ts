@@ -132,6 +132,40 @@ export const calibrationBooking = (workplace: string, whoCalibrates: string): It
         ],
       },
       {
+        id: 'slip',
+        kind: 'write',
+        name: 'Write the slip to fetch them with',
+        forRequester: 'The slip to fetch them with is written',
+        expected: now,
+        fileName: [[{ text: 'Calibrated ' }, { ref: 'request.number' }]],
+        head: sentence('Skerrin Hydrographic, workshop in Quay House'),
+        title: sentence('Calibrated instruments'),
+        body: [
+          {
+            text: [
+              [
+                { text: 'Handed in by ' },
+                { ref: 'request.for', bold: true },
+                { text: ' on ' },
+                { ref: 'form.handed' },
+                { text: ', ' },
+                { ref: 'request.number' },
+                { text: '.' },
+              ],
+            ],
+            table: {
+              list: { ref: 'form.instruments' },
+              columns: [
+                { id: 'what', head: 'Instrument' },
+                { id: 'serial', head: 'Serial number' },
+                { id: 'atSea', head: 'Tried on the water' },
+              ],
+            },
+          },
+        ],
+        numbered: false,
+      },
+      {
         id: 'tellBack',
         kind: 'tell',
         name: 'Tell that they are back',
@@ -140,6 +174,7 @@ export const calibrationBooking = (workplace: string, whoCalibrates: string): It
         to: { ref: 'request.requester' },
         subject: [[{ text: 'Your instruments are calibrated: ' }, { ref: 'request.number' }]],
         body: [{ text: [...sentence('Please fetch them from the workshop in Quay House:'), [{ ref: 'form.instruments' }]] }],
+        attaches: [{ ref: 'steps.slip.file' }],
       },
       {
         id: 'windUp',

@@ -286,6 +286,78 @@ export const colleagueStarting = (teams: { peopleOffice: string; workplace: stri
         ],
       },
       {
+        id: 'welcome',
+        kind: 'write',
+        name: 'Write the letter of welcome',
+        forRequester: 'The letter of welcome is written',
+        expected: now,
+        fileName: [[{ text: 'Welcome ' }, ...colleague]],
+        head: sentence('Skerrin Hydrographic, People office'),
+        title: [[{ text: 'Welcome, ' }, ...colleague]],
+        body: [
+          {
+            text: [
+              [
+                { text: 'We are glad that you begin as ' },
+                { ref: 'form.role' },
+                { text: ' on ' },
+                { ref: 'form.firstDay', bold: true },
+                { text: '. ' },
+                { ref: 'form.mentor' },
+                { text: ' meets you at the door at nine and shows you around; your manager is ' },
+                { ref: 'request.requester' },
+                { text: '.' },
+              ],
+            ],
+          },
+          {
+            when: { compare: 'is', left: { ref: 'form.contract' }, right: { literal: 'season' } },
+            text: [[{ text: 'Your contract runs to the end of the season. Its last day stands in it.' }]],
+          },
+          {
+            when: { has: { ref: 'steps.findDesk.desk' } },
+            text: [[{ text: 'You sit here: ' }, { ref: 'steps.findDesk.desk', bold: true }, { text: '.' }]],
+          },
+          {
+            when: { compare: 'more', left: { ref: 'steps.needs.count' }, right: { literal: 0 } },
+            text: sentence('This lies ready for you:'),
+            table: {
+              list: { ref: 'steps.needs.rows' },
+              columns: [
+                { id: 'what', head: 'What' },
+                { id: 'team', head: 'Prepared by' },
+              ],
+            },
+          },
+          {
+            text: [
+              [{ text: 'On your first morning:' }],
+              {
+                list: 'numbers',
+                items: [
+                  [{ text: 'bring a pass with a photograph' }],
+                  [{ text: 'open the sealed note with your first password, together with your manager' }],
+                  [{ text: 'read the ' }, { text: 'house guide', link: 'https://intranet.skerrin.example/house' }],
+                ],
+              },
+              [{ text: 'The People office of Skerrin Hydrographic' }],
+            ],
+          },
+        ],
+        numbered: true,
+      },
+      {
+        id: 'tellWelcome',
+        kind: 'tell',
+        name: 'Send the letter of welcome',
+        forRequester: 'You are sent the letter of welcome',
+        expected: now,
+        to: { ref: 'request.requester' },
+        subject: [[{ text: 'The letter of welcome for ' }, ...colleague]],
+        body: [{ text: sentence('Everything is prepared. The letter goes with this mail: send it on, or print it for the first morning.') }],
+        attaches: [{ ref: 'steps.welcome.file' }],
+      },
+      {
         id: 'ready',
         kind: 'mark',
         name: 'Everything is ready',

@@ -26,6 +26,7 @@ async function fileOf(part: Part): Promise<string> {
 
 test('every page, by every part: whoever may not see it is not told that it is there', async () => {
   const item = await idIn('designer', '/workshop/items', /\/workshop\/items\/([0-9a-f-]{36})\/plan/);
+  const written = await idIn('designer', '/workshop/items?q=Colleague+starting', /\/workshop\/items\/([0-9a-f-]{36})\/plan/);
   const policy = await idIn('designer', '/workshop/policies', /\/workshop\/policies\/([0-9a-f-]{36})/);
   const table = await idIn('designer', '/workshop/tables', /\/workshop\/tables\/([0-9a-f-]{36})/);
   const hours = await idIn('designer', '/workshop/hours', /\/workshop\/hours\/([0-9a-f-]{36})/);
@@ -110,6 +111,7 @@ test('every page, by every part: whoever may not see it is not told that it is t
     [`/workshop/items/${item}/bpmn`, designers],
     [`/workshop/items/${offered}/revisions/1`, designers],
     [`/workshop/items/${item}/preview`, designers],
+    [`/workshop/items/${written}/letters/welcome`, designers],
     [`/workshop/items/${item}/form.schema.json`, designers],
     [`/workshop/items/${item}/bundle.json`, designers],
     ['/workshop/bundle.schema.json', signedIn],

@@ -10,6 +10,7 @@ import { watch } from './watchdog.ts';
 import { liveness } from './runtime/liveness.ts';
 import { tendCall } from './calls/tend.ts';
 import { timerOf, type Jobs } from './runtime/jobs.ts';
+import { makeLetter } from './letters/make.ts';
 import { deliverMail } from './mail/hand-over.ts';
 import { keepReadingChat, readChat, sayInChat } from './chat/intake.ts';
 import { replaceWhoLeft } from './runtime/staff.ts';
@@ -30,6 +31,7 @@ const inside: TaskList = {
 /** What waits for somebody outside. Few at once, out of courtesy; and a slow system never holds the timers up. */
 const outside: TaskList = {
   call: (payload) => tendCall((payload as Jobs['call']).callId),
+  letter: (payload) => makeLetter((payload as Jobs['letter']).letterId),
   mail: (payload) => deliverMail((payload as Jobs['mail']).messageId),
   syncDirectory: async () => void (await syncDirectory()),
   readStaff,

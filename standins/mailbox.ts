@@ -20,6 +20,8 @@ export interface Received {
   inReplyTo?: string;
   references: string[];
   replyTo?: string;
+  /** What came with it, in base 64. */
+  files?: { name: string; type: string; base64: string }[];
   /** How often the same Message-ID was delivered; more than one means a repeat after a crash. */
   deliveries: number;
 }
@@ -60,6 +62,9 @@ export function mailbox({ file, replies }: { file?: string; replies?: string }):
               ...(mail.inReplyTo && { inReplyTo: mail.inReplyTo }),
               ...(mail.replyTo?.value[0]?.address && { replyTo: mail.replyTo.value[0].address }),
               references: mail.references ? [mail.references].flat() : [],
+              ...(mail.attachments.length > 0 && {
+                files: mail.attachments.map((a) => ({ name: a.filename ?? 'unnamed', type: a.contentType, base64: a.content.toString('base64') })),
+              }),
               deliveries: 1,
             };
             data.messages.push(message);
@@ -100,6 +105,11 @@ export function mailbox({ file, replies }: { file?: string; replies?: string }):
       ),
     );
   });
+  web.get('/message/:n/files/:at', (req, res) => {
+    const f = data.messages.find((x) => x.n === Number(req.params.n))?.files?.[Number(req.params.at)];
+    if (!f) return void res.status(404).send(page('Mailbox', '<p>There is no such file.</p>'));
+    res.type(f.type).attachment(f.name).send(Buffer.from(f.base64, 'base64'));
+  });
   web.get('/message/:n', (req, res) => {
     const m = data.messages.find((x) => x.n === Number(req.params.n));
     if (!m) return void res.status(404).send(page('Mailbox', '<p>There is no such message.</p>'));
@@ -107,7 +117,7 @@ export function mailbox({ file, replies }: { file?: string; replies?: string }):
     res.send(
       page(
         m.subject,
-        `<p><a href="/">All messages</a></p><dl><dt>From</dt><dd>${escape(m.from)}</dd><dt>To</dt><dd>${escape(m.to.join(', '))}</dd><dt>Message-ID</dt><dd>${escape(m.messageId)}</dd></dl>${m.html ? `<iframe sandbox title="Formatted" srcdoc="${escape(m.html)}" style="border:1px solid #ccc;width:100%;height:16rem"></iframe>` : ''}<pre>${text}</pre>${m.replyTo && replies ? `<form method="post" action="/message/${m.n}/reply"><label>Reply<br><textarea name="text" rows="4" cols="60"></textarea></label><br><button>Send reply</button></form>` : ''}`,
+        `<p><a href="/">All messages</a></p><dl><dt>From</dt><dd>${escape(m.from)}</dd><dt>To</dt><dd>${escape(m.to.join(', '))}</dd><dt>Message-ID</dt><dd>${escape(m.messageId)}</dd></dl>${m.html ? `<iframe sandbox title="Formatted" srcdoc="${escape(m.html)}" style="border:1px solid #ccc;width:100%;height:16rem"></iframe>` : ''}<pre>${text}</pre>${filesOf(m)}${m.replyTo && replies ? `<form method="post" action="/message/${m.n}/reply"><label>Reply<br><textarea name="text" rows="4" cols="60"></textarea></label><br><button>Send reply</button></form>` : ''}`,
       ),
     );
   });
@@ -153,3 +163,7 @@ export function mailbox({ file, replies }: { file?: string; replies?: string }):
   });
   return { smtp, web };
 }
+
+/** What came with a message, to be had. */
+const filesOf = (m: Received): string =>
+  m.files ? `<p>With it: ${m.files.map((f, at) => `<a href="/message/${m.n}/files/${at}">${escape(f.name)}</a>`).join(', ')}</p>` : '';

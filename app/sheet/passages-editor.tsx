@@ -1,4 +1,4 @@
-import { useId } from 'react';
+import { useId, type ReactNode } from 'react';
 import type { Passage, Place } from '../../core/plans/index.ts';
 import { sentence } from '../../core/values/index.ts';
 import { ListEditor } from '~/ui/list-editor';
@@ -6,16 +6,19 @@ import { ConditionEditor } from './condition-editor';
 import { TextEditor } from './text-editor';
 
 /** A text in passages; one with a condition is there only while that holds. */
-export function PassagesEditor({
+export function PassagesEditor<P extends Passage>({
   label,
   value,
   places,
   onChange,
+  below,
 }: {
   label: string;
-  value: Passage[];
+  value: P[];
   places: Place[];
-  onChange: (passages: Passage[]) => void;
+  onChange: (passages: P[]) => void;
+  /** What else a passage has. */
+  below?: (passage: P, set: (next: P, what?: string) => void, name: string) => ReactNode;
 }) {
   const id = useId();
   const open = places.filter((p) => !p.secret);
@@ -27,7 +30,7 @@ export function PassagesEditor({
         keyOf={(_, at) => at}
         nameOf={(_, at) => `passage ${at + 1}`}
         addLabel="Add a passage"
-        make={(): Passage => ({ text: sentence('') })}
+        make={() => ({ text: sentence('') }) as P}
         onChange={onChange}
         ruled={value.length > 1 || value[0]?.when !== undefined}
         least={1}
@@ -54,6 +57,7 @@ export function PassagesEditor({
               places={open}
               onChange={(text) => set({ ...p, text })}
             />
+            {below?.(p, set, `passage ${at + 1}`)}
           </>
         )}
       </ListEditor>

@@ -34,7 +34,7 @@ export default function RichEditor({ id, label, value, places, manner, takeOver,
   const editor = useEditor({
     immediatelyRender: false,
     extensions,
-    content: toDocument(value, name),
+    content: toDocument(value, name, manner),
     editorProps,
     onUpdate: ({ editor: e }) => {
       const next = fromDocument(e.getJSON());
@@ -47,7 +47,7 @@ export default function RichEditor({ id, label, value, places, manner, takeOver,
     const from = editor && taking.current?.();
     if (!from) return;
     typed.current.push(from.text);
-    editor.commands.setContent(toDocument(from.text, name), { emitUpdate: false });
+    editor.commands.setContent(toDocument(from.text, name, manner), { emitUpdate: false });
     if (!from.focused) return;
     // At once: the editor’s own command waits for the next frame, and a key that comes before that would go nowhere.
     editor.view.dispatch(editor.state.tr.setSelection(Selection.atEnd(editor.state.doc)));
@@ -59,7 +59,7 @@ export default function RichEditor({ id, label, value, places, manner, takeOver,
     const echo = typed.current.indexOf(value);
     typed.current = echo < 0 ? [] : typed.current.slice(echo + 1);
     seen.current = value;
-    if (echo < 0) editor.commands.setContent(toDocument(value, name), { emitUpdate: false });
+    if (echo < 0) editor.commands.setContent(toDocument(value, name, manner), { emitUpdate: false });
   });
   return (
     <div>

@@ -7,6 +7,7 @@ const colours: Record<Shape, string> = {
   gate: 'var(--ochre)',
   question: 'var(--ochre)',
   task: 'var(--sea)',
+  letter: 'var(--violet)',
   message: 'var(--sea)',
   call: 'var(--violet)',
   milestone: 'var(--moss)',

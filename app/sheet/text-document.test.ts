@@ -33,14 +33,14 @@ const joined = (t: RichText): RichText => {
 
 describe('a text in the editor', () => {
   it('goes there and back unchanged', () => {
-    fc.assert(fc.property(text, (t) => void expect(fromDocument(toDocument(t, name))).toEqual(t)));
+    fc.assert(fc.property(text, (t) => void expect(fromDocument(toDocument(t, name, 'formatted'))).toEqual(t)));
   });
 
   it('is a document its schema takes, with everything in it', () => {
     const s = schema('formatted');
     fc.assert(
       fc.property(text, (t) => {
-        const node = s.nodeFromJSON(toDocument(t, name));
+        const node = s.nodeFromJSON(toDocument(t, name, 'formatted'));
         node.check();
         expect(joined(fromDocument(node.toJSON() as JSONContent))).toEqual(joined(t));
       }),
@@ -48,7 +48,7 @@ describe('a text in the editor', () => {
   });
 
   it('that is empty is one empty paragraph', () => {
-    expect(toDocument([], name)).toEqual({ type: 'doc', content: [{ type: 'paragraph', content: [] }] });
+    expect(toDocument([], name, 'formatted')).toEqual({ type: 'doc', content: [{ type: 'paragraph', content: [] }] });
     expect(fromDocument({ type: 'doc' })).toEqual([]);
   });
 
@@ -60,11 +60,23 @@ describe('a text in the editor', () => {
     expect(linked(null)).toEqual([[{ text: 'x' }]]);
   });
 
-  it('a line takes no second paragraph and no list, a plain text no emphasis', () => {
-    const two = toDocument([[{ text: 'a' }], [{ text: 'b' }]], name);
-    expect(() => schema('line').nodeFromJSON(two).check()).toThrow();
-    expect(() => schema('plain').nodeFromJSON(two).check()).not.toThrow();
-    expect(() => schema('plain').nodeFromJSON(toDocument([[{ text: 'a', bold: true }]], name))).toThrow();
-    expect(() => schema('plain').nodeFromJSON(toDocument([{ list: 'points', items: [[{ text: 'a' }]] }], name))).toThrow();
+  it('that has more form than an editor is there with all its words and values, in a document that it takes', () => {
+    const words = (t: RichText) =>
+      t
+        .flatMap((b) => ('list' in b ? b.items.flat() : b))
+        .map((p) => ('ref' in p ? `[${p.ref}]` : p.text))
+        .join('');
+    fc.assert(
+      fc.property(text, fc.constantFrom<Manner>('line', 'plain'), (t, manner) => {
+        const node = schema(manner).nodeFromJSON(toDocument(t, name, manner));
+        node.check();
+        const back = fromDocument(node.toJSON() as JSONContent);
+        expect(words(back).replaceAll(' ', '')).toBe(words(t).replaceAll(' ', ''));
+        expect(manner === 'line' ? back.length : 1).toBe(1);
+      }),
+    );
+    expect(
+      fromDocument(toDocument([[{ text: 'a', bold: true }], { list: 'points', items: [[{ ref: 'form.a', italic: true }]] }], name, 'line')),
+    ).toEqual([[{ text: 'a' }, { text: ' ' }, { ref: 'form.a' }]]);
   });
 });

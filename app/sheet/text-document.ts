@@ -47,8 +47,17 @@ export const extensionsFor = (manner: Manner): Extensions => [
     : []),
 ];
 
+/** A text as an editor of this manner can show it: what it has no form for is there as words, and not left out with its form. */
+function shownAs(text: RichText, manner: Manner): RichText {
+  if (manner === 'formatted') return text;
+  const bare = (p: TextPiece): TextPiece => (isReference(p) ? { ref: p.ref } : { text: p.text });
+  const lines = text.flatMap((b) => (isList(b) ? b.items : [b])).map((line) => line.map(bare));
+  return manner === 'plain' ? lines : [lines.flatMap((line, i) => (i > 0 ? [{ text: ' ' }, ...line] : line))];
+}
+
 /** The editor's document for a text; `name` gives the words a picked value is shown with. */
-export function toDocument(text: RichText, name: (ref: string) => string): JSONContent {
+export function toDocument(given: RichText, name: (ref: string) => string, manner: Manner): JSONContent {
+  const text = shownAs(given, manner);
   const paragraph = (pieces: TextPiece[]): JSONContent => ({
     type: 'paragraph',
     content: pieces.flatMap((p): JSONContent[] => {

@@ -16,6 +16,7 @@ import { task } from './task';
 import { tell } from './tell';
 import { together } from './together';
 import { workOut } from './work-out';
+import { write } from './write';
 import type { StepLook } from './look';
 
 export type { Edit } from './look';
@@ -26,6 +27,7 @@ const looks: { [K in StepKind]: StepLook<StepOf<K>> } = {
   task,
   provision,
   tell,
+  write,
   askBack,
   find,
   workOut,

@@ -1,4 +1,5 @@
 import { Labelled } from '~/ui/field';
+import { ListEditor } from '~/ui/list-editor';
 import { PassagesEditor } from '~/sheet/passages-editor';
 import { PlaceSelect } from '~/sheet/place-select';
 import type { Tell } from '../../core/plans/index.ts';
@@ -11,6 +12,7 @@ import { Select } from '~/ui/select';
 /** Whom to tell, and the words, with values picked into them. */
 function TellSettings({ step, places, onEdit }: SettingsProps<Tell>) {
   const id = useId();
+  const files = places.filter((p) => p.type === 'file' || p.type === 'files');
   return (
     <>
       <Labelled label="To">
@@ -44,6 +46,28 @@ function TellSettings({ step, places, onEdit }: SettingsProps<Tell>) {
         />
       </div>
       <PassagesEditor label="Message" value={step.body} places={places} onChange={(body) => onEdit({ ...step, body }, 'the message')} />
+      <div role="group" aria-labelledby={`${id}-attached`}>
+        <p id={`${id}-attached`} className="font-medium">
+          Files that go with it
+        </p>
+        {files.length === 0 && !step.attaches ? (
+          <p className="text-sm text-faint">There are none at this point: a form asks for files, and Write makes letters.</p>
+        ) : (
+          <ListEditor
+            rows={step.attaches ?? []}
+            keyOf={(_, at) => at}
+            nameOf={(a) => places.find((p) => p.ref === a.ref)?.label ?? 'this file'}
+            addLabel="Add a file"
+            make={() => ({ ref: files.find((p) => step.attaches?.every((a) => a.ref !== p.ref) ?? true)?.ref ?? files[0]?.ref ?? '' })}
+            onAdd={({ ref }) => ref !== '' && onEdit({ ...step, attaches: [...(step.attaches ?? []), { ref }] }, 'a file that goes with it')}
+            onChange={(all) => onEdit({ ...step, attaches: all.length > 0 ? all : undefined }, 'the files that go with it')}
+          >
+            {({ row: a, at, set }) => (
+              <PlaceSelect aria-label={`File ${at + 1}`} places={files} value={a.ref} onChange={(ref) => ref && set({ ref })} />
+            )}
+          </ListEditor>
+        )}
+      </div>
       <WordsPreview subject={step.subject} body={step.body} places={places} />
     </>
   );

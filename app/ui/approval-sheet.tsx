@@ -4,6 +4,7 @@ import type { Answers } from '../../core/forms/index.ts';
 import { Decision } from '../../core/posts/index.ts';
 import type { approvalFor } from '../../server/approvals/queries.ts';
 import type { Refusal } from '../../server/refusal.ts';
+import { Letters } from '~/letters/letters';
 import { Conversation } from '~/conversation/conversation';
 import { Button } from './button';
 import { caseNumber } from './case-number';
@@ -85,6 +86,7 @@ export function ApprovalSheet({
               </div>
             ))}
           </dl>
+          <Letters letters={a.letters} level="h3" />
           {a.price && (a.price.totals.length > 0 || a.price.open.length > 0) && (
             <p className="mb-2">
               <span className="text-sm text-faint">Costs</span> <span className="numbers">{a.price.totals.join(', ') || 'nothing yet'}</span>

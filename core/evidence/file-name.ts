@@ -1,4 +1,5 @@
 import { line } from '../boundary/index.ts';
+import { nameOfWords } from '../files/index.ts';
 
 /** What the name of a file of evidence can hold, in braces, and what stands there. */
 export const namedInFile = {
@@ -36,14 +37,5 @@ export const FileNamePattern = line(120)
  */
 export function fileNameBy(pattern: string, values: Partial<Record<NamedInFile, string>>): string {
   const filled = pattern.replaceAll(named, (_, name: string) => (known(name) ? (values[name] ?? '') : ''));
-  const plain = filled
-    .replaceAll(/[/\\:*?"<>|\p{C}]/gu, '-')
-    .replaceAll(/\s+/g, ' ')
-    .trim();
-  return (
-    [...plain]
-      .slice(0, 120)
-      .join('')
-      .replaceAll(/^[. ]+|[. ]+$/g, '') || 'decisions'
-  );
+  return nameOfWords(filled, 'decisions');
 }

@@ -69,6 +69,23 @@ export function fileName(raw: string): string {
   return `${chars.slice(0, longestName - ending.length - 2).join('')}….${ending}`;
 }
 
+/**
+ * Words as the name of a file, without its ending: signs that no file's name can hold become dashes; at most 120 characters; `otherwise`
+ * where nothing is left.
+ */
+export function nameOfWords(words: string, otherwise: string): string {
+  const plain = words
+    .replaceAll(/\s+/g, ' ')
+    .replaceAll(/[/\\:*?"<>|\p{C}]/gu, '-')
+    .trim();
+  return (
+    [...plain]
+      .slice(0, 120)
+      .join('')
+      .replaceAll(/^[. ]+|[. ]+$/g, '') || otherwise
+  );
+}
+
 const endingOf = (name: string): string => /\.([A-Za-z0-9]{1,12})$/.exec(name)?.[1]?.toLowerCase() ?? '';
 
 /** A size as people read it: 350 B, 12 kB, 3.4 MB, 25 MB. */

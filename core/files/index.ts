@@ -1,1 +1,1 @@
-export { fileName, largestFile, sizeWords, takeFile, type Found } from './file.ts';
+export { fileName, largestFile, nameOfWords, sizeWords, takeFile, type Found } from './file.ts';

@@ -22,6 +22,8 @@ export { resolveAsks } from './gate/resolve.ts';
 export { TaskAssignee, ChecklistItem, Task, type Late } from './task/settings.ts';
 export { defaultRetries, Retries, Provision } from './provision/settings.ts';
 export type { Tell } from './tell/settings.ts';
+export type { LetterPassage, LetterTable, Write } from './write/settings.ts';
+export { columnsOfList } from './write/index.ts';
 export type { AskBack } from './ask-back/settings.ts';
 export { Lookup, type Find } from './find/settings.ts';
 export type { WorkOut } from './work-out/settings.ts';

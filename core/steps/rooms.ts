@@ -20,6 +20,7 @@ import { task } from './task/index.ts';
 import { tell } from './tell/index.ts';
 import { together } from './together/index.ts';
 import { workOut } from './work-out/index.ts';
+import { write } from './write/index.ts';
 
 /** The rooms, in the order the menu of verbs offers them. */
 export const rooms: Rooms = {
@@ -27,6 +28,7 @@ export const rooms: Rooms = {
   task,
   provision,
   tell,
+  write,
   askBack,
   find,
   workOut,

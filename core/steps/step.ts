@@ -15,6 +15,7 @@ import type { Task } from './task/settings.ts';
 import type { Tell } from './tell/settings.ts';
 import type { Together } from './together/settings.ts';
 import type { WorkOut } from './work-out/settings.ts';
+import type { Write } from './write/settings.ts';
 
 /** The step kinds and what each is: the list that every other one is held against. */
 export interface Steps {
@@ -22,6 +23,7 @@ export interface Steps {
   task: Task;
   provision: Provision;
   tell: Tell;
+  write: Write;
   askBack: AskBack;
   find: Find;
   workOut: WorkOut;

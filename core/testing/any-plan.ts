@@ -17,6 +17,7 @@ import { any as task } from '../steps/task/any.ts';
 import { any as tell } from '../steps/tell/any.ts';
 import { any as together } from '../steps/together/any.ts';
 import { any as workOut } from '../steps/work-out/any.ts';
+import { any as write } from '../steps/write/any.ts';
 import { idFrom } from '../values/index.ts';
 import { names, type AnyStep, type Made, type Shape } from './drawn.ts';
 import { catalogue, gate as asks, step, tell as says } from './samples.ts';
@@ -27,6 +28,7 @@ import { catalogue, gate as asks, step, tell as says } from './samples.ts';
  */
 const any: Record<StepKind, AnyStep> = {
   tell,
+  write,
   provision,
   task,
   askBack,
@@ -44,7 +46,7 @@ const any: Record<StepKind, AnyStep> = {
   guard,
   closing,
 };
-const leaves: StepKind[] = ['tell', 'provision', 'task', 'askBack', 'find', 'workOut', 'pause', 'mark', 'finish', 'part'];
+const leaves: StepKind[] = ['tell', 'write', 'provision', 'task', 'askBack', 'find', 'workOut', 'pause', 'mark', 'finish', 'part'];
 const compounds: StepKind[] = ['gate', 'choose', 'together', 'forEach', 'repeat', 'guard'];
 
 const named = (made: fc.Arbitrary<Made>): fc.Arbitrary<Shape> =>

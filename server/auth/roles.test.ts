@@ -22,6 +22,9 @@ import { ticketKit } from '../testing/tickets.ts';
  * and no role. What a module exports for a viewer and this table lacks is a failing test.
  */
 let w: World;
+const writes = {
+  steps: [step('write', 'letter', { fileName: sentence('Loan'), title: sentence('Loan'), body: passages('Yours for a week.'), numbered: true })],
+};
 /** Who tries. Olav has no part in anything below. */
 const everybody: Record<string, () => Viewer> = {
   anybody: () => w.viewer('olav'),
@@ -56,6 +59,7 @@ let at: Record<
   | 'policy'
   | 'view'
   | 'spare'
+  | 'written'
   | 'file'
   | 'line'
   | 'release'
@@ -423,6 +427,7 @@ const table: Record<string, Row> = {
   offeredItem: [all, (v) => seen(m.offered.offeredItem(v, at.item))],
   findItems: [all, (v) => seen(m.offered.findItems(v, ''))],
   previewFor: [['designer'], (v) => seen(m.preview.previewFor(v, { id: at.item, person: v.id, answers: {} }))],
+  letterPreview: [['designer'], (v) => seen(m.letters.letterPreview(v, { item: at.written, step: 'letter' }))],
   keepView: [all, (v) => m.views.keepView(v, { list: 'ledger', asked: '', name: 'Mine' })],
   keptViews: [all, (v) => seen(m.views.keptViews(v, 'ledger'))],
   forgetView: [[], (v) => m.views.forgetView(v, at.view)],
@@ -539,6 +544,7 @@ beforeAll(async () => {
       [w.id('tor')],
     ),
     file: (good(await m.files.keepFile(w.viewer('tor'), { name: 'mine.txt', stream: Readable.from(['x']) })) as { file: { id: string } }).file.id,
+    written: (await w.item('A letter', writes)).id,
     spare: good<{ id: string }>((await m.items.createItem(designer, { name: 'To be deleted' })) as never).id,
     holding: await one(
       `insert into holding (person_id, kind, what, run_id, key, since, action) values ($1, 'group', $2, $3, 'given#1', now(), 'directory.addMember') returning id`,

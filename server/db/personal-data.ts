@@ -67,7 +67,11 @@ export async function exportPerson(client: Client, userName: string): Promise<Re
       id,
     ),
     notes: await rows('select labels, made_at, open_until, opened_at from sealed_note where person_id = $1 order by made_at', id),
-    files: await rows('select name, type, size, hash, at from stored_file where by = $1 order by at', id),
+    files: await rows(
+      `select name, type, size, hash, at from stored_file
+        where by = $1 or (by is null and case_id in (select id from service_case where requester_id = $1 or for_id = $1)) order by at`,
+      id,
+    ),
     tables: await rows(
       `select t.name, r.key, r.cells from reference_row r join reference_table t on t.id = r.table_id
         where r.cells::text like '%"person": "' || $1 || '"%' order by t.name, r.key`,
@@ -123,6 +127,9 @@ async function emptyRequests(client: Client, which: string, values: unknown[]): 
   await run(`update ticket_event set event = event - 'words' where case_id in (which) and event ? 'words'`);
   await run('delete from public_request where case_id in (which)');
   await run('delete from file_piece where file_id in (select id from stored_file where case_id in (which))');
+  await run(
+    "update letter set words = null, status = case status when 'waiting' then 'withdrawn' else status end where run_id in (select id from run where case_id in (which))",
+  );
   await run("update stored_file set name = '(erased)', type = '', size = 0, hash = '' where case_id in (which)");
   await run(`update run set state = (state || '{"answers": {}, "outputs": {}, "rows": []}'::jsonb) - 'reason' where case_id in (which)`);
   const { rowCount } = await run(

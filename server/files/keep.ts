@@ -9,7 +9,7 @@ import { and, eq, isNull, lt, sql } from 'drizzle-orm';
 import { fileTypeFromBuffer } from 'file-type';
 import { fileName, largestFile, sizeWords, takeFile, type Found } from '../../core/files/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
-import { db } from '../db/database.ts';
+import { db, type Tx } from '../db/database.ts';
 import { filePiece, storedFile } from '../db/schema/index.ts';
 import { refuse, type Result } from '../refusal.ts';
 
@@ -73,6 +73,18 @@ export async function keepFile(viewer: Viewer, raw: { name: string; stream: Read
   } finally {
     await rm(path, { force: true });
   }
+}
+
+/** Keeps a file that was made here, in the request it stands in. */
+export async function fileMade(tx: Tx, made: { name: string; type: string; bytes: Buffer; hash: string; caseId: string; at: Date }): Promise<string> {
+  const { bytes, ...file } = made;
+  const [row] = await tx
+    .insert(storedFile)
+    .values({ ...file, size: bytes.length })
+    .returning({ id: storedFile.id });
+  for (let n = 0; n * piece < bytes.length; n++)
+    await tx.insert(filePiece).values({ fileId: row!.id, n, bytes: bytes.subarray(n * piece, (n + 1) * piece) });
+  return row!.id;
 }
 
 /** What is in a file, by its first bytes; of a text every byte is looked at. */

@@ -5,13 +5,13 @@ import type { Reader, Tx } from '../db/database.ts';
 import { isId } from '../ids.ts';
 
 /** Whose a file is: who brought it, and the request it stands in. */
-export type Owned = Map<string, { by: string; caseId: string | null }>;
+export type Owned = Map<string, { by: string | null; caseId: string | null }>;
 
 /** Whose these files are; those that are not kept are left out. */
 export async function ownersOf(tx: Reader, ids: string[]): Promise<Owned> {
   const wanted = ids.filter(isId);
   if (wanted.length === 0) return new Map();
-  const { rows } = await tx.execute<{ id: string; by: string; case_id: string | null }>(
+  const { rows } = await tx.execute<{ id: string; by: string | null; case_id: string | null }>(
     sql`select id, by, case_id from stored_file where id = any(${sql.param(wanted)}::uuid[])`,
   );
   return new Map(rows.map((r) => [r.id, { by: r.by, caseId: r.case_id }]));

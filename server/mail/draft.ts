@@ -12,6 +12,8 @@ export interface Draft {
   reminder?: boolean;
   via?: 'mail' | 'chat';
   page?: Page;
+  /** The files that go with it. */
+  files?: string[];
 }
 
 /** Fixed words, for messages the runtime itself writes. */

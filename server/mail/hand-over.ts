@@ -8,6 +8,7 @@ import { config, repliesByMail } from '../config.ts';
 import { db } from '../db/database.ts';
 import { approval, message, person } from '../db/schema/index.ts';
 import { answersTo } from '../intake/ways.ts';
+import { attachedTo } from './attached.ts';
 import { log } from '../log.ts';
 import { roomOf, sendChat } from '../systems/chat/client.ts';
 import { sendMail } from '../systems/mail/transport.ts';
@@ -39,6 +40,7 @@ export async function deliverMail(id: string): Promise<void> {
     await addJobs(db(), 'mail', [{ payload: { messageId: id }, key: `mail:${id}`, runAt: new Date(Date.now() + 1000) }]);
     return;
   }
+  const attached = await attachedTo(row.m);
   const links = row.m.approvalId ? await approvalLinks(row.m.approvalId, row.m.via) : '';
   const repliesTo = row.m.approvalId ? repliesByMail() && replyAddress(row.m.approvalId) : await answersTo(row.m.caseId);
   try {
@@ -46,8 +48,8 @@ export async function deliverMail(id: string): Promise<void> {
     if (row.m.via === 'chat') {
       chatEvent = await sendChat({
         room: roomOf(row.userName),
-        text: `${row.m.subject}\n\n${row.m.text}${links}`,
-        ...(row.m.content && { html: htmlText([[{ text: row.m.subject, bold: true }], ...row.m.content]) }),
+        text: `${row.m.subject}\n\n${row.m.text}${attached.words}${links}`,
+        ...(row.m.content && { html: htmlText([[{ text: row.m.subject, bold: true }], ...row.m.content, ...attached.lines]) }),
         once: row.m.id,
         thread: await threadOf(row.m.caseId, row.m.toId),
         buttons: row.m.approvalId ? ['Approve', 'Decline'] : [],
@@ -57,8 +59,9 @@ export async function deliverMail(id: string): Promise<void> {
         ...(repliesTo && { replyTo: repliesTo }),
         to: { name: row.name, address: row.m.toAddress },
         subject: row.m.subject,
-        text: row.m.text + links,
-        ...(row.m.content && { html: htmlText(row.m.content) }),
+        text: row.m.text + attached.words + links,
+        ...(attached.files.length > 0 && { files: attached.files }),
+        ...(row.m.content && { html: htmlText([...row.m.content, ...attached.lines]) }),
         messageId: row.m.messageId,
         inReplyTo: row.m.inReplyTo,
       });

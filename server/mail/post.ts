@@ -8,7 +8,7 @@ import { message } from '../db/schema/index.ts';
 import { addJobs } from '../runtime/jobs.ts';
 
 /** A message ready to go out about a case. */
-export interface Letter {
+export interface Post {
   caseId: string;
   /** Nothing was sent about the case before. */
   isFirst?: boolean;
@@ -21,13 +21,15 @@ export interface Letter {
   content?: RichText | undefined;
   approvalId?: string | undefined;
   via?: 'mail' | 'chat' | undefined;
+  /** The files that go with it. */
+  files?: string[] | undefined;
 }
 
 /** Keeps messages with the jobs that deliver them, each in the thread that its reader has about the case. */
-export async function postLetters(tx: Tx, letters: Letter[], at: Date): Promise<void> {
-  if (letters.length === 0) return;
-  const threads = await firstMessages(tx, letters);
-  const rows = letters.map((l): typeof message.$inferInsert => {
+export async function postAll(tx: Tx, posts: Post[], at: Date): Promise<void> {
+  if (posts.length === 0) return;
+  const threads = await firstMessages(tx, posts);
+  const rows = posts.map((l): typeof message.$inferInsert => {
     const id = randomUUID();
     const messageId = `<${id}@${config().MAIL_DOMAIN}>`;
     const via = config().CHAT_URL ? (l.via ?? 'mail') : 'mail';
@@ -46,6 +48,7 @@ export async function postLetters(tx: Tx, letters: Letter[], at: Date): Promise<
       messageId,
       inReplyTo,
       approvalId: l.approvalId ?? null,
+      files: l.files ?? null,
       via,
       createdAt: at,
     };
@@ -59,14 +62,14 @@ export async function postLetters(tx: Tx, letters: Letter[], at: Date): Promise<
 }
 
 /** Somebody's thread about a case. */
-const threadOf = (l: Letter): string => `${l.caseId} ${l.to.id}`;
+const threadOf = (l: Post): string => `${l.caseId} ${l.to.id}`;
 
 /**
  * The message with which the thread of each person about a case began: what they wrote to us, where a ticket came by mail, else the
  * first that went to them. Later ones answer it, so that mail programs thread them.
  */
-async function firstMessages(tx: Tx, letters: Letter[]): Promise<Map<string, string>> {
-  const earlier = letters.filter((l) => !l.isFirst).map((l) => ({ case: l.caseId, to: l.to.id }));
+async function firstMessages(tx: Tx, posts: Post[]): Promise<Map<string, string>> {
+  const earlier = posts.filter((l) => !l.isFirst).map((l) => ({ case: l.caseId, to: l.to.id }));
   if (earlier.length === 0) return new Map();
   const { rows } = await tx.execute<{ thread: string; first: string | null }>(sql`
     select d."case" || ' ' || d."to" as thread, coalesce(

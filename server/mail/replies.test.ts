@@ -3,7 +3,7 @@ import { world, type World } from '../testing/world.ts';
 import { createTransport } from 'nodemailer';
 import { readChat, sayInChat } from '../chat/intake.ts';
 import { deliverMail } from './hand-over.ts';
-import { postLetters } from './post.ts';
+import { postAll } from './post.ts';
 
 let w: World;
 let item: { id: string };
@@ -120,7 +120,7 @@ describe('approvals answered in chat', () => {
   it('are said to each in the order in which they came, in the thread that the first begins; what was tried in vain holds nothing up', async () => {
     const { caseId } = await w.ask(w.viewer('tor'), item.id, 'orphan-files');
     const post = (key: string, at: number) =>
-      w.db().transaction((tx) => postLetters(tx, [{ caseId, key, to: olav, subject: key, text: '', via: 'chat' }], new Date(Date.now() - at)));
+      w.db().transaction((tx) => postAll(tx, [{ caseId, key, to: olav, subject: key, text: '', via: 'chat' }], new Date(Date.now() - at)));
     const olav = { id: w.id('olav'), email: 'olav@skerrin.example' };
     for (const [key, at] of [
       ['first', 900],

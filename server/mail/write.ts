@@ -9,7 +9,7 @@ import type { About } from '../runtime/batch.ts';
 import { approvalAsked } from './approval-asked.ts';
 import { fixed, type Draft, type Page } from './draft.ts';
 import { now } from '../clock.ts';
-import { postLetters, type Letter } from './post.ts';
+import { postAll, type Post } from './post.ts';
 import { namesFor, readIn } from '../people/names.ts';
 import { sayNow } from '../words.ts';
 
@@ -28,7 +28,7 @@ export async function writeMessages(tx: Tx, given: About[], at: Date): Promise<v
     drafts.flatMap((d) => [d.to, d.run.requesterId]),
   );
   const followed = await pagesOutside(tx, drafts);
-  const letters = drafts.flatMap((d): Letter[] => {
+  const posts = drafts.flatMap((d): Post[] => {
     const to = names.people.get(d.to);
     if (!to) return [];
     const { run } = d;
@@ -59,10 +59,11 @@ export async function writeMessages(tx: Tx, given: About[], at: Date): Promise<v
         content: body && isFormatted(body) ? [...body, ...(url ? [[{ text: url, link: url }]] : [])] : undefined,
         approvalId: d.approvalId,
         via: d.via,
+        files: d.files,
       },
     ];
   });
-  await postLetters(tx, letters, at);
+  await postAll(tx, posts, at);
 }
 
 /** The address of a page that a message leads to. */

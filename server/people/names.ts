@@ -23,6 +23,8 @@ export interface Names {
   of: ValueNames;
   /** The columns of a table of which a row was named. */
   columns: (table: string) => readonly Column[] | undefined;
+  /** What stands in a row that was named, by its `rowId`. */
+  cells: (row: string) => Readonly<Record<string, Value>> | undefined;
   /** The same by id alone, for forms. */
   short: Record<string, string>;
   /** The reader's zone, where it is known who reads: moments are said in it. */
@@ -52,6 +54,7 @@ export async function namesFor(tx: Reader, values: Iterable<Value | undefined>, 
     people: new Map(rows.flatMap((r) => (r.kind === 'person' ? [[r.id, { name: r.name, email: r.email, zone: r.zone }]] : []))),
     of,
     columns: found.columns,
+    cells: (row) => found.cells.get(row)?.cells,
     short: Object.fromEntries([
       ...rows.map((r) => [r.id, r.name] as const),
       ...[...rowIds].flatMap((id) => [[id, of('row', id) ?? id.slice(id.indexOf('/') + 1)] as const]),

@@ -7,13 +7,14 @@ import { gates } from '../steps/gate.ts';
 import { calls, holdings } from '../steps/provision.ts';
 import { tasks } from '../steps/task.ts';
 import { tells } from '../steps/tell.ts';
+import { letters } from '../steps/write.ts';
 import { answers } from './answers.ts';
 import type { About, Batch, Writer } from './batch.ts';
 import { writeSteps } from './steps.ts';
 import { writeTimers } from './timers.ts';
 
 /** Who writes what people and systems are asked, told and given; in the order in which it is said. */
-const writers: Writer[] = [tells, gates, tasks, questions, answers, calls, holdings];
+const writers: Writer[] = [tells, gates, tasks, questions, answers, calls, holdings, letters];
 
 /** Effects that stand in the trace and in the timers only, or that others speak for. */
 const everyday = new Set<Effect['effect']>(['began', 'ended', 'stuck', 'retry', 'mark', 'timer', 'cancelTimers', 'finished']);

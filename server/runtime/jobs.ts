@@ -5,6 +5,8 @@ import type { Reader } from '../db/database.ts';
 export interface Jobs {
   call: { callId: string };
   mail: { messageId: string };
+  /** A letter is made and filed. */
+  letter: { letterId: string };
   timer: { runId: string; key: string; name: string };
   syncDirectory: Record<string, never>;
   /** The staff feed is read on. */

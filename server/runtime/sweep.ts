@@ -1,6 +1,6 @@
 import { and, eq, isNull, lt, sql, type SQL } from 'drizzle-orm';
 import { db } from '../db/database.ts';
-import { call, itemRelease, message, publicRequest, staffHappening, timer } from '../db/schema/index.ts';
+import { call, itemRelease, letter, message, publicRequest, staffHappening, timer } from '../db/schema/index.ts';
 import { endLeases } from '../holdings/leases.ts';
 import { endLeavers, tellLeavers } from '../holdings/leavers.ts';
 import { tellMovers } from '../holdings/movers.ts';
@@ -22,7 +22,7 @@ const most = 500;
 const notAside = (key: SQL) =>
   sql`not exists (select from set_aside s where s.source = 'job' and s.key = ${key} and (s.settled_at is null or s.settled = 'discarded'))`;
 
-/** Finds calls, timers, messages, releases, the times of tickets and promises, and happenings of the staff feed that are due and have waited too long, and adds their jobs again. The key keeps it one job. */
+/** Finds calls, timers, messages, letters, releases, the times of tickets and promises, and happenings of the staff feed that are due and have waited too long, and adds their jobs again. The key keeps it one job. */
 export async function sweep(): Promise<void> {
   const late = new Date(Date.now() - grace);
   const calls = await db()
@@ -65,6 +65,17 @@ export async function sweep(): Promise<void> {
     db(),
     'mail',
     messages.map((m) => ({ payload: { messageId: m.id }, key: `mail:${m.id}` })),
+  );
+  const letters = await db()
+    .select({ id: letter.id })
+    .from(letter)
+    .where(and(eq(letter.status, 'waiting'), lt(letter.createdAt, late), notAside(sql`'letter:' || ${letter.id}`)))
+    .orderBy(letter.createdAt)
+    .limit(most);
+  await addJobs(
+    db(),
+    'letter',
+    letters.map((l) => ({ payload: { letterId: l.id }, key: `letter:${l.id}` })),
   );
   const releases = await db()
     .select({ id: itemRelease.id })

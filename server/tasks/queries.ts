@@ -10,6 +10,7 @@ import { person, revision, run, serviceCase, task, team } from '../db/schema/ind
 import { namesFor, readIn, shortNames } from '../people/names.ts';
 import { mayTakeOver, mine } from './whose.ts';
 import { promisedOf } from '../requests/promised.ts';
+import { lettersOf } from '../letters/read.ts';
 import { answerWords } from '../requests/answers.ts';
 
 /** Everything needed to do a task. */
@@ -79,6 +80,7 @@ export async function taskFor(viewer: Viewer, id: string) {
     requester: { name: row.requester, email: row.email },
     forWhom: row.forWhom ?? undefined,
     answers: answerWords(row.definition, row.answers, names),
+    letters: await lettersOf(row.caseId),
     /** Milestones still to come, for what is added late. */
     milestones: row.outcome ? [] : milestonesOf(row.definition.plan).filter((m) => !reached.has(m.id)),
     open: !row.outcome,

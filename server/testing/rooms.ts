@@ -27,6 +27,7 @@ export * as files from '../files/keep.ts';
 export * as find from '../people/find.ts';
 export * as findAll from '../lists/find-anything.ts';
 export * as foreseen from '../requests/foreseen.ts';
+export * as letters from '../letters/preview.ts';
 export * as goingOver from '../items/going-over.ts';
 export * as grid from '../tables/grid.ts';
 export * as history from '../tables/history.ts';

@@ -17,6 +17,7 @@ import { connections, db, disconnect } from '../db/database.ts';
 import { directoryClient } from '../systems/directory/client.ts';
 import { syncDirectory } from '../people/sync-directory.ts';
 import { tendCall } from '../calls/tend.ts';
+import { makeLetter } from '../letters/make.ts';
 import { deliverMail } from '../mail/hand-over.ts';
 import { fireTimer } from '../runtime/fire-timers.ts';
 import { ticketTime } from '../tickets/time.ts';
@@ -162,7 +163,7 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
         .where(and(eq(schema.gate.runId, runId), eq(schema.approval.personId, id(userName))));
       return decide(viewer(userName), { approvalId: mine!.id, decision, comment });
     },
-    /** Runs every timer, call and message that waits, due or not, once; and lets tickets go on of which it was decided whether they may. */
+    /** Runs every timer, call, letter and message that waits, due or not, once; and lets tickets go on of which it was decided whether they may. */
     work: async () => {
       for (const t of await db().select().from(schema.timer).orderBy(schema.timer.dueAt)) {
         await db()
@@ -176,9 +177,11 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
       );
       for (const d of decided) await ticketTime(d.case);
       await db().execute(sql`select from graphile_worker.complete_jobs(${sql.param(decided.map((d) => d.id))}::bigint[])`);
-      const { call, message } = schema;
+      const { call, letter, message } = schema;
       for (const c of await db().select({ id: call.id }).from(call).where(isNull(call.closedAt)).orderBy(call.createdAt, call.id))
         await tendCall(c.id);
+      for (const l of await db().select({ id: letter.id }).from(letter).where(eq(letter.status, 'waiting')).orderBy(letter.createdAt, letter.id))
+        await makeLetter(l.id);
       const unsent = db().select({ id: message.id }).from(message).where(isNull(message.sentAt));
       for (const m of await unsent.orderBy(message.createdAt, message.id)) await deliverMail(m.id);
     },

@@ -5,7 +5,7 @@ import { config } from '../config.ts';
 import type { Tx } from '../db/database.ts';
 import { location, person, team } from '../db/schema/index.ts';
 import { answersByMail } from '../intake/ways.ts';
-import { postLetters } from '../mail/post.ts';
+import { postAll } from '../mail/post.ts';
 import { ticketNumber } from '../words.ts';
 import { withJoined, type Ticket } from './happen.ts';
 
@@ -29,7 +29,7 @@ export async function tellRequester(tx: Tx, t: Ticket, m: { key: string; words: 
     from ticket t join service_case c on c.id = t.case_id join person p on p.id = c.requester_id
     where t.case_id = any(${withJoined(t.caseId)}) order by c.number`);
   const answered = await answersByMail(tx);
-  await postLetters(
+  await postAll(
     tx,
     rows.map((r) => {
       const url = `${config().PUBLIC_URL}/counter/tickets/${r.number}`;
@@ -92,7 +92,7 @@ export async function tellDesk(tx: Tx, t: Ticket, m: { key: string; why: string;
     : (await answersByMail(tx))
       ? `What you answer to this mail, ${reads} reads. Everything else is done here:`
       : '';
-  await postLetters(
+  await postAll(
     tx,
     told.map((to) => ({
       caseId: t.caseId,

@@ -6,6 +6,7 @@ import { correctRequest, finishTask, handOver, writeFromTask, saveTask, takeTask
 import { taskFor } from '../../../server/tasks/queries.ts';
 import { newToken } from '../../../server/auth/token.ts';
 import { has } from '../../../server/auth/viewer.ts';
+import { Letters } from '~/letters/letters';
 import { Conversation } from '~/conversation/conversation';
 import { WriteWords } from '~/conversation/write-words';
 import { Button } from '~/ui/button';
@@ -158,6 +159,7 @@ export default function Task({ loaderData: { task: t, mayAdd, teams, once }, ...
             </div>
           ))}
         </dl>
+        <Letters letters={t.letters} level="h3" />
       </section>
       {(t.words.length > 0 || !t.closedAt) && (
         <section aria-label="What was said" className="border-t py-4">

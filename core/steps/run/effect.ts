@@ -19,6 +19,12 @@ export interface TextSnapshot {
   values: Record<string, Value>;
 }
 
+/** Words of a letter, and the table below them, with the rows of the moment. */
+export interface LetterPiece {
+  words: TextSnapshot;
+  table?: { list: string; rows: Value[]; columns: { id: string; head: string }[] };
+}
+
 /** What the runtime must write or do, in order. Nothing here touches the outside by itself. */
 export type Effect =
   | { effect: 'began'; key: string; step: string; kind: StepKind; name: string; inputs: Record<string, Value> }
@@ -105,7 +111,19 @@ export type Effect =
   | { effect: 'tookBack'; given: Given }
   /** It was to be taken back, and somebody decided that it stays. */
   | { effect: 'leftHeld'; given: Given }
-  | { effect: 'message'; key: string; to: string; by?: 'mail' | 'chat'; subject: TextSnapshot; body: TextSnapshot }
+  | { effect: 'message'; key: string; to: string; by?: 'mail' | 'chat'; subject: TextSnapshot; body: TextSnapshot; files?: string[] }
+  /** A letter is to be made and filed; `answered` says with which file. */
+  | {
+      effect: 'letter';
+      key: string;
+      round: number;
+      fileName: TextSnapshot;
+      head?: TextSnapshot;
+      title: TextSnapshot;
+      body: LetterPiece[];
+      numbered: boolean;
+    }
+  | { effect: 'cancelLetter'; key: string }
   | { effect: 'mark'; key: string; step: string; shows: 'milestone' | 'status'; words: string }
   | { effect: 'stuck'; key: string; cause: string }
   | { effect: 'retry'; key: string }

@@ -8,10 +8,11 @@ export const any: AnyStep = () =>
     .record({
       body,
       by: fc.constantFrom(undefined, 'mail' as const, 'chat' as const),
+      attaches: fc.constantFrom(undefined, [{ ref: 'form.sketch' }]),
       to: fc.constantFrom('request.requester', 'request.for', 'form.crew'),
     })
     .map(
-      ({ body: b, by, to }) =>
+      ({ body: b, by, to, attaches }) =>
         (id) =>
-          ({ ...tell(id, `Tell ${id}`), to: { ref: to }, body: b, ...(by && { by }) }) as Step,
+          ({ ...tell(id, `Tell ${id}`), to: { ref: to }, body: b, ...(by && { by }), ...(attaches && { attaches }) }) as Step,
     );

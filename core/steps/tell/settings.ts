@@ -11,5 +11,7 @@ export const Tell = z.object({
   by: z.enum(['mail', 'chat']).optional(),
   subject: RichText,
   body: z.array(Passage).max(30),
+  /** Files that go with it. */
+  attaches: z.array(Reference).max(5).optional(),
 });
 export type Tell = z.infer<typeof Tell>;

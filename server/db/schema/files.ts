@@ -7,7 +7,7 @@ import { caseWord } from './words.ts';
 
 const bytes = customType<{ data: Buffer }>({ dataType: () => 'bytea' });
 
-/** A file somebody attached. Until it stands in a request (`caseId`) only who brought it knows it, and it is swept after a day. */
+/** A file somebody attached, or a plan wrote. Until it stands in a request (`caseId`) only who brought it knows it, and it is swept after a day. */
 export const storedFile = pgTable(
   'stored_file',
   {
@@ -18,9 +18,8 @@ export const storedFile = pgTable(
     size: bigint('size', { mode: 'number' }).notNull(),
     /** SHA-256 of what is in it, in hex. */
     hash: text('hash').notNull(),
-    by: uuid('by')
-      .notNull()
-      .references(() => person.id),
+    /** Who brought it; nobody where a plan wrote it. */
+    by: uuid('by').references(() => person.id),
     at: when('at').notNull().defaultNow(),
     caseId: uuid('case_id').references(() => serviceCase.id),
     /** The word that it came with. */

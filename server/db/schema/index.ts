@@ -12,6 +12,7 @@ export * from './holdings.ts';
 export * from './hours.ts';
 export * from './intake.ts';
 export * from './items.ts';
+export * from './letters.ts';
 export * from './log.ts';
 export * from './messages.ts';
 export * from './notes.ts';

@@ -24,6 +24,8 @@ export const message = pgTable(
     text: text('text').notNull(),
     /** The formatted text without references, when plain words would lose something. */
     content: jsonb('content').$type<RichText>(),
+    /** The files that go with it. */
+    files: uuid('files').array(),
     /** RFC 5322 Message-ID: fixed here, so that a repeated delivery is the same message. */
     messageId: text('message_id').notNull().unique(),
     inReplyTo: text('in_reply_to'),

@@ -1,3 +1,4 @@
+import type { Readable } from 'node:stream';
 import { createTransport } from 'nodemailer';
 import { ofSettings } from '../../config.ts';
 import { PermanentError, TransientError } from '../errors.ts';
@@ -10,6 +11,8 @@ export interface Outgoing {
   text: string;
   /** The same words formatted; goes out beside the plain ones (RFC 2046, multipart/alternative). */
   html?: string;
+  /** Files that go with it. */
+  files?: { name: string; type: string; content: Readable }[];
   messageId: string;
   inReplyTo: string | null;
   replyTo?: string;
@@ -24,6 +27,7 @@ export async function sendMail(m: Outgoing): Promise<void> {
       subject: m.subject,
       text: m.text,
       ...(m.html && { html: m.html }),
+      ...(m.files && { attachments: m.files.map((f) => ({ filename: f.name, contentType: f.type, content: f.content })) }),
       messageId: m.messageId,
       ...(m.replyTo && { replyTo: m.replyTo }),
       ...(m.inReplyTo && { inReplyTo: m.inReplyTo, references: [m.inReplyTo] }),
