@@ -101,6 +101,7 @@ export default [
     route('changes', 'routes/ledger/changes.tsx'),
     route('tickets', 'routes/ledger/tickets.tsx'),
     route('decisions', 'routes/ledger/decisions.tsx'),
+    route('decisions.pdf', 'routes/ledger/decisions-pdf.ts'),
     route('holdings', 'routes/ledger/holdings.tsx'),
     route('differences', 'routes/ledger/differences.tsx'),
     route(':number', 'routes/ledger/trace.tsx'),

@@ -7,6 +7,7 @@ import { definitionOf } from '../server/items/definitions.ts';
 import { caseNumber } from '../server/words.ts';
 import { lookAtAccounts } from './soak-accounts.ts';
 import { begunByStaff, lookAtStaff } from './soak-staff.ts';
+import { lookAtLetters } from './soak-letters.ts';
 import { lookAtMachines } from './soak-machines.ts';
 
 /**
@@ -135,6 +136,9 @@ async function lookAt(tx: Tx, played: Played, journal: Change[], before: string[
   );
   await none('calls still wait.', sql`select count(*) as n from call where closed_at is null`);
   wrong.push(...(await lookAtMachines(tx)), ...(await lookAtAccounts(tx)), ...(await lookAtStaff(tx)));
+  const letters = await lookAtLetters(tx);
+  wrong.push(...letters.wrong);
+  tell(`  ${letters.words}`);
   await none(
     'files that requests hold are not kept with them, whole.',
     sql`select count(*) as n from service_case k, jsonb_array_elements(case when jsonb_typeof(k.answers -> 'sketch') = 'array' then k.answers -> 'sketch' else '[]' end) a

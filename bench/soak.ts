@@ -350,7 +350,7 @@ async function drain(admin: ReturnType<typeof viewerFor>): Promise<void> {
   while (Date.now() < end && quiet < 5) {
     const { rows } = await db().execute<{ n: number }>(sql`
       select (select count(*) from call where closed_at is null) + (select count(*) from timer where due_at < now() + interval '30 seconds')
-           + (select count(*) from message where sent_at is null and failed_at is null and attempts = 0) as n`);
+           + (select count(*) from letter where status = 'waiting') + (select count(*) from message where sent_at is null and failed_at is null and attempts = 0) as n`);
     const { rows: stuck } = await db().execute<{ id: string }>(
       sql`select distinct r.id from run r join run_step s on s.run_id = r.id where s.ended_at is null and s.key like 'undo:%'
         and (s.stuck_cause is not null or exists (select from task t where t.run_id = r.id and t.key = s.key and t.closed_at is null)) limit 50`,

@@ -69,6 +69,7 @@ test('every page, by every part: whoever may not see it is not told that it is t
     ['/desk/consents', signedIn],
     ['/desk/apart', ['designer', 'auditor', 'administrator', 'access.lead']],
     ['/ledger/decisions', ['auditor', 'administrator']],
+    ['/ledger/decisions.pdf?q=R-1', ['auditor', 'administrator']],
     ['/desk/equipment', ['technician', 'administrator']],
     ['/desk/equipment/stock', ['technician', 'administrator']],
     ['/desk/equipment/pieces', ['technician', 'designer', 'auditor', 'administrator']],
@@ -265,7 +266,7 @@ test('files: what they are called and hold is kept or refused with a sentence; t
     'x-content-type-options': 'nosniff',
     'cache-control': 'no-store',
   });
-  expect(saved.headers()['content-disposition']).toMatch(/^attachment; filename\*=UTF-8''/);
+  expect(saved.headers()['content-disposition']).toMatch(/^attachment; filename="[^"]*"; filename\*=UTF-8''/);
   expect(saved.headers()['content-security-policy']).toContain("default-src 'none'; sandbox");
   for (const [name, bytes, sentence] of [
     ['tool.pdf', Buffer.concat([Buffer.from('MZ\x90\x00', 'latin1'), Buffer.alloc(500)]), 'cannot be attached'],

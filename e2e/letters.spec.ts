@@ -64,14 +64,9 @@ test('a letter is designed, looked at before anybody asked, written for a reques
     .first()
     .click();
   await requester.getByRole('textbox', { name: 'What for (required)', exact: true }).fill('A survey in the sound');
-  await requester
-    .getByLabel(/^Thing/)
-    .first()
-    .fill('Tide gauge');
-  await requester
-    .getByLabel(/^How many/)
-    .first()
-    .fill('2');
+  const line = requester.getByRole('group', { name: 'Things, line 1', exact: true });
+  await line.getByRole('textbox', { name: 'Thing (required)', exact: true }).fill('Tide gauge');
+  await line.getByRole('textbox', { name: 'How many (required)', exact: true }).fill('2');
   await requester.getByRole('button', { name: 'Send request', exact: true }).click();
   await expect(requester.getByText(/^\s*Your request is on its way\./)).toBeVisible();
   const number = /R-\d+/.exec((await requester.getByText(/^R-\d+$/).textContent()) ?? '')![0];

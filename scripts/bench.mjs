@@ -6,7 +6,7 @@ import { makeDatabase, needPostgres, startPostgres } from './lib/postgres.mjs';
 import { run, start, stopAll } from './lib/run.mjs';
 import { script, step } from './lib/say.mjs';
 
-/** npm run bench [-- runs | lists | pages | tables | designs | keys | tickets | holdings]: figures on databases and stand-ins of its own. */
+/** npm run bench [-- runs | lists | pages | tables | designs | keys | tickets | holdings | letters]: figures on databases and stand-ins of its own. */
 const folder = '.data/bench';
 const [part] = process.argv.slice(2);
 const wants = (/** @type {string} */ name) => part === undefined || part === name;
@@ -30,6 +30,7 @@ await script(async () => {
   const { child, up } = start(processes(folder, env).standins);
   try {
     await step('Starting the stand-ins', () => up);
+    if (wants('letters')) await run(process.execPath, ['--import', 'tsx', 'bench/letters.ts'], { env, show: true, meaning: 'The bench of letters' });
     if (wants('runs')) await run(process.execPath, ['--import', 'tsx', 'bench/bench.ts'], { env, show: true, meaning: 'The bench of runs' });
     if (wants('pages'))
       await run(process.execPath, ['--import', 'tsx', 'bench/pages.ts'], {

@@ -2,6 +2,7 @@ import { DateTime } from 'luxon';
 import { askedOf, isList } from '../../core/lists/index.ts';
 import { evidenceFileName } from '../../server/evidence/naming.ts';
 import { exports } from '../../server/lists/export.ts';
+import { attached } from './attached.server';
 import { orNotFound, signedIn } from './session.server';
 import type { Route } from './+types/export';
 
@@ -25,7 +26,3 @@ export async function loader({ context, request, params }: Route.LoaderArgs) {
     headers: { 'content-type': 'text/csv; charset=utf-8; header=present', 'content-disposition': attached(`${name}.csv`) },
   });
 }
-
-/** A file by its name (RFC 6266): in signs that every reader knows, and as it is. */
-const attached = (name: string): string =>
-  `attachment; filename="${name.replaceAll(/[^\x20-\x7e]|["\\%]/g, '-')}"; filename*=UTF-8''${encodeURIComponent(name).replaceAll(/['()*]/g, (c) => `%${c.charCodeAt(0).toString(16).toUpperCase()}`)}`;

@@ -1,5 +1,6 @@
 import { piecesOf } from '../../server/files/keep.ts';
 import { fileFor } from '../../server/files/queries.ts';
+import { attached } from './attached.server';
 import { orNotFound, signedIn } from './session.server';
 import type { Route } from './+types/file';
 
@@ -19,7 +20,7 @@ export async function loader({ context, request, params }: Route.LoaderArgs) {
     headers: {
       'content-type': file.type,
       'content-length': String(file.size),
-      'content-disposition': `attachment; filename*=UTF-8''${encodeURIComponent(file.name)}`,
+      'content-disposition': attached(file.name),
       'content-security-policy': "default-src 'none'; sandbox",
     },
   });

@@ -26,7 +26,7 @@ export type Block =
   | { block: 'title'; runs: Run[] }
   | { block: 'paragraph'; runs: Run[] }
   | { block: 'list'; ordered: boolean; items: Run[][] }
-  | { block: 'table'; heads: Run[][]; rows: Block[][][] };
+  | { block: 'table'; heads: Run[][]; shares?: number[]; rows: Block[][][] };
 
 /** A letter laid out for the press. */
 export interface Sheet {
@@ -105,6 +105,7 @@ export function layOut(letter: Letter, faces: Faces): Sheet {
               {
                 block: 'table' as const,
                 heads: table.heads.some(Boolean) ? table.heads.map((h) => runsOf([[{ text: h, bold: true }]], faces.words)) : [],
+                ...(table.shares && { shares: table.shares }),
                 rows: table.rows.map((row) => row.map(blocksOf)),
               },
             ]

@@ -5,6 +5,8 @@ import type { LetterPiece, TextSnapshot } from '../steps/index.ts';
 const Table = z.object({
   /** The words at the head of each column; none: the rows have no heads. */
   heads: z.array(z.string()),
+  /** How wide each column is, in hundredths of the page; left out: all alike. */
+  shares: z.array(z.number()).optional(),
   /** What stands in each cell, row by row. */
   rows: z.array(z.array(RichText)),
 });

@@ -410,6 +410,7 @@ const table: Record<string, Row> = {
   trace: [readers, (v) => seen(m.ledger.trace(v, Number(at.number)))],
   mayReadLog: [['auditor', 'administrator'], (v) => ({ ok: m.changes.mayReadLog(v), code: 'not-allowed' })],
   changes: [['auditor', 'administrator'], (v) => seen(m.changes.changes(v, askedOf('changes')))],
+  decisionsOnPaper: [['auditor', 'administrator'], (v) => seen(m.evidencePaper.decisionsOnPaper(v, askedOf('decisions')))],
   changeOf: [['auditor', 'administrator'], (v) => seen(m.changes.changeOf(v, 1))],
   findAnything: [['requester', ...readers], (v) => seen(m.findAll.findAnything(v, `R-${at.number}`))],
   foreseen: [all, async (v) => seen(m.foreseen.foreseen(v, { id: at.item, definition: await definition() }, { reason: 'x' }))],

@@ -44,6 +44,14 @@ const from = sql`approval a join gate g on g.id = a.gate_id join run on run.id =
   left join lateral (select l.id, l.detail ->> 'via' as via, c.n, c.hash from change_log l left join change_chain c on c.change_id = l.id
     where l.object = 'approval' and l.object_id = a.id::text and l.action in ('approve', 'decline') order by l.id limit 1) entry on true`;
 
+/** The one case that was asked for by its number. */
+function numbered(words: string): SQL | undefined {
+  const [, kind, n] = /^([RT])-(\d{1,9})$/i.exec(words.trim()) ?? [];
+  return n === undefined
+    ? undefined
+    : sql`(service_case.number = ${Number(n)} and service_case.kind = ${kind!.toUpperCase() === 'T' ? 'ticket' : 'request'})`;
+}
+
 const narrowed = (viewer: Viewer, asked: ListAsked): (SQL | undefined)[] => [
   sql`a.decided_at is not null`,
   asked.wanted['state'] && sql`a.status = any(${sql.param(asked.wanted['state'])}::text[])`,
@@ -52,11 +60,12 @@ const narrowed = (viewer: Viewer, asked: ListAsked): (SQL | undefined)[] => [
   anyOf(sql`service_case.requester_id`, asked.wanted['requester']),
   anyOf(sql`service_case.item_id`, asked.wanted['item']),
   onDays(sql`a.decided_at`, asked.days['decided'], viewer.zone),
-  // What is confidential is not found by its words.
-  wordsIn(
-    [sql`case when ${maySeeInside(viewer)} then a.comment else '' end`, sql`g.name`, sql`service_case.number::text`, sql`person.name`],
-    asked.words,
-  ),
+  // A number as people write it is that request and no other. What is confidential is not found by its words.
+  numbered(asked.words) ??
+    wordsIn(
+      [sql`case when ${maySeeInside(viewer)} then a.comment else '' end`, sql`g.name`, sql`service_case.number::text`, sql`person.name`],
+      asked.words,
+    ),
 ];
 
 /** Who decided what, when, with which words and by which way, with what the log of changes has of it, a page at a time. */

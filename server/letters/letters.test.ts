@@ -13,7 +13,7 @@ import { makeLetter } from './make.ts';
 
 let w: World;
 beforeAll(async () => {
-  w = await world();
+  w = await world({ replies: true });
 });
 afterAll(() => w.close());
 

@@ -41,7 +41,7 @@ function drawn(b: Block): Content {
       // A head does not stand alone at the foot of a page, and a row on two.
       keepWithHeaderRows: heads.length,
       dontBreakRows: true,
-      widths: Array.from({ length: columns }, () => '*'),
+      widths: b.shares?.map((share) => `${share}%`) ?? Array.from({ length: columns }, () => '*'),
       body: [...heads, ...b.rows.map((row) => row.map((cell): Content => ({ stack: cell.map(inCell) })))],
     },
     layout: ruled,

@@ -16,6 +16,7 @@ export * as conversation from '../conversation/request.ts';
 export * as counter from '../requests/queries.ts';
 export * as desk from '../approvals/queries.ts';
 export * as evidence from '../evidence/list.ts';
+export * as evidencePaper from '../evidence/paper.ts';
 export * as fileNaming from '../evidence/naming.ts';
 export * as equipment from '../equipment/commands.ts';
 export * as arrangeStock from '../equipment/arrange.ts';

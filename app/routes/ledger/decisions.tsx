@@ -1,9 +1,13 @@
 import { decisionCount, decisionList } from '../../../server/evidence/list.ts';
 import { fileNaming, nameFilesSo } from '../../../server/evidence/naming.ts';
-import { lists } from '../../../core/lists/index.ts';
+import { FileText } from 'lucide-react';
+import { mostOnPaper } from '../../../core/evidence/index.ts';
+import { lists, writeAsked } from '../../../core/lists/index.ts';
 import { FileNaming } from '~/ledger/file-naming';
 import { LedgerSheet } from '~/ledger/ledger-sheet';
 import { caseNumber } from '~/ui/case-number';
+import { addressOf } from '~/ui/list/address';
+import type { Listed } from '~/ui/list/list';
 import type { Cell } from '~/ui/list/table';
 import { useOutcome } from '~/ui/outcome';
 import { StateMark } from '~/ui/state-mark';
@@ -87,6 +91,26 @@ export default function Decisions({ loaderData, ...props }: Route.ComponentProps
       empty="Who agreed to what, or declined it, stands here, with their words. Nothing was decided yet."
       nothing="No decision is like that."
       foot={<FileNaming key={loaderData.pattern} pattern={loaderData.pattern} refusal={outcome?.refusal} typed={outcome?.pattern} />}
-    />
+    >
+      <AsPaper of={loaderData} />
+    </LedgerSheet>
+  );
+}
+
+/** What is asked for as a PDF. */
+function AsPaper({ of: { asked, count } }: { of: Listed<Row> }) {
+  if (count === '0') return null;
+  // No more than are counted go on one paper.
+  if (count?.startsWith('over'))
+    return <span className="px-2 text-sm text-faint">As PDF: narrow them to {mostOnPaper.toLocaleString('en')} first</span>;
+  return (
+    <a
+      href={addressOf('/ledger/decisions.pdf', writeAsked(lists.decisions, asked))}
+      download
+      data-tip="As PDF, with the proof of the chain"
+      className="inline-flex h-8 items-center gap-1.5 rounded px-2 text-sm text-sea hover:bg-sea-wash"
+    >
+      <FileText size={15} aria-hidden /> PDF
+    </a>
   );
 }

@@ -3,6 +3,7 @@ import { Form, Link } from 'react-router';
 import { ByHand as ByHandPost } from '../../../core/posts/index.ts';
 import { retryStep, skipStep, takeOverStep } from '../../../server/runs/commands.ts';
 import { has } from '../../../server/auth/viewer.ts';
+import { mayReadLog } from '../../../server/changes/queries.ts';
 import { trace } from '../../../server/runs/queries.ts';
 import { Conversation } from '~/conversation/conversation';
 import { CallOfStep } from '~/ledger/call-of-step';
@@ -30,7 +31,7 @@ export const meta: Route.MetaFunction = ({ params }) => [{ title: `Trace of R-${
 export async function loader({ context, request, params }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
   const run = orNotFound(await trace(viewer, numberIn(params.number)), 'This request');
-  return { run, mayRetry: has(viewer, 'teamMember', 'administrator'), maySkip: has(viewer, 'administrator') };
+  return { run, mayReadLog: mayReadLog(viewer), mayRetry: has(viewer, 'teamMember', 'administrator'), maySkip: has(viewer, 'administrator') };
 }
 
 export async function action({ context, request, params }: Route.ActionArgs) {
@@ -101,7 +102,7 @@ function Sealed({ run }: { run: Extract<Route.ComponentProps['loaderData']['run'
 
 export default function Trace({ loaderData, ...props }: Route.ComponentProps) {
   const actionData = useOutcome(props.actionData);
-  const { run, mayRetry, maySkip } = loaderData;
+  const { run, mayReadLog: readsLog, mayRetry, maySkip } = loaderData;
   if (run.sealed) return <Sealed run={run} />;
   return (
     <Frame>
@@ -115,6 +116,11 @@ export default function Trace({ loaderData, ...props }: Route.ComponentProps) {
           <span className="text-faint" data-tip={`Content hash ${run.contentHash}`}>
             Revision {run.revision} · {run.events} events
           </span>
+          {readsLog && (
+            <Link to={`/ledger/decisions?q=R-${run.number}`} className="text-sea underline underline-offset-4">
+              Its decisions, as evidence
+            </Link>
+          )}
         </Head>
         {run.reason && <p className="mt-1">“{run.reason}”</p>}
         {run.promised && <PromiseLine {...run.promised} ended={run.outcome !== null} waitsFor="they have" />}

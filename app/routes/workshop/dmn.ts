@@ -1,6 +1,7 @@
 import { dmnOf } from '../../../core/formats/index.ts';
 import { routingOf } from '../../../server/routing/queries.ts';
 import { dmnContext } from '~/routing/known';
+import { attached } from '../attached.server';
 import { orNotFound, signedIn } from '../session.server';
 import type { Route } from './+types/dmn';
 
@@ -11,6 +12,6 @@ export async function loader({ context, request, params }: Route.LoaderArgs) {
   if (!made.ok) return new Response(made.sentence, { status: 422, headers: { 'content-type': 'text/plain; charset=utf-8' } });
   const file = `${definition.name.replace(/[^\p{L}\p{N}]+/gu, '-')}.dmn`;
   return new Response(made.xml, {
-    headers: { 'content-type': 'application/xml; charset=utf-8', 'content-disposition': `attachment; filename*=UTF-8''${encodeURIComponent(file)}` },
+    headers: { 'content-type': 'application/xml; charset=utf-8', 'content-disposition': attached(file) },
   });
 }

@@ -1,4 +1,5 @@
 import { writtenSheet } from '../../../server/tables/sheet.ts';
+import { attached } from '../attached.server';
 import { orNotFound, signedIn } from '../session.server';
 import type { Route } from './+types/table-csv';
 
@@ -9,7 +10,7 @@ export async function loader({ context, request, params }: Route.LoaderArgs) {
   return new Response(text, {
     headers: {
       'content-type': 'text/csv; charset=utf-8; header=present',
-      'content-disposition': `attachment; filename*=UTF-8''${encodeURIComponent(file)}`,
+      'content-disposition': attached(file),
     },
   });
 }
