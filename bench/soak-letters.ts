@@ -1,5 +1,28 @@
 import { sql } from 'drizzle-orm';
+import { passages } from '../core/plans/index.ts';
+import { step } from '../core/testing/samples.ts';
+import { sentence } from '../core/values/index.ts';
 import type { Tx } from '../server/db/database.ts';
+import { publishPlan, type Organisation } from './generated.ts';
+
+/** Publishes an item whose letters are written side by side under one name, and go with a mail. */
+export function publishLetters(org: Organisation): Promise<string> {
+  const letter = (id: string) =>
+    step('write', id, {
+      fileName: sentence('Loan paper'),
+      title: [[{ text: 'For ' }, { ref: 'request.requester' }]],
+      body: [{ text: sentence('What is lent:'), table: { list: { ref: 'form.gear' }, columns: [{ id: 'what', head: 'What' }] } }],
+      numbered: true,
+    });
+  const branches = ['one', 'two'].map((id) => ({ id, name: id, block: [letter(id)] }));
+  const send = step('tell', 'send', {
+    to: { ref: 'request.requester' },
+    subject: sentence('Two letters'),
+    body: passages('They go with this.'),
+    attaches: [{ ref: 'steps.one.file' }, { ref: 'steps.two.file' }],
+  });
+  return publishPlan(org, 'Two letters', { steps: [step('together', 'both', { join: 'all', branches }), send] });
+}
 
 /** Holds letters against the requests they were written for, after workers were killed while they made them; gives what is wrong, in sentences. */
 export async function lookAtLetters(tx: Tx): Promise<{ wrong: string[]; words: string }> {

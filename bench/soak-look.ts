@@ -39,7 +39,10 @@ interface Change {
 const standIn = async <T>(address: string): Promise<T> => (await (await fetch(address)).json()) as T;
 /** What was changed in the directory. */
 const journalOf = () => standIn<Change[]>(`${process.env['DIRECTORY_URL']!.replace('/scim/v2', '')}/_journal`);
-const arrivedMails = () => standIn<{ messageId: string; deliveries: number }[]>(`http://127.0.0.1:${process.env['MAILBOX_PORT']}/_messages`);
+const arrivedMails = () =>
+  standIn<{ messageId: string; deliveries: number; subject: string; files?: unknown[] }[]>(
+    `http://127.0.0.1:${process.env['MAILBOX_PORT']}/_messages`,
+  );
 /** What we said in chat, by its events; what people said there, poison among it, is theirs. */
 const saidInChat = async () =>
   (await standIn<{ event_id: string; sender: string }[]>(`${process.env['CHAT_URL']}/_events`)).flatMap((e) =>
@@ -186,6 +189,10 @@ async function lookAt(tx: Tx, played: Played, journal: Change[], before: string[
   const lost = sent.filter((m) => m.via === 'mail' && m.sentAt && !arrived.has(m.id));
   check(lost.length === 0, `${lost.length} mails counted as sent did not arrive.`);
   check(arrived.size === mails.length, 'A mail stands twice in the mailbox.');
+  check(
+    mails.every((m) => m.subject !== 'Two letters' || m.files?.length === 2),
+    'A mail came without the letters that go with it.',
+  );
   const heard = new Set(await saidInChat());
   const chats = sent.filter((m) => m.via === 'chat' && m.sentAt);
   check(

@@ -28,6 +28,7 @@ import { clearCounter, keepCounter, lookAtStock, publishEquipment } from './soak
 import { meddle, readOnce } from './soak-differences.ts';
 import { askForLonger, giveSomethingBack, hurryMachines, publishMachines } from './soak-machines.ts';
 import { keepStaff, readStaffOnce, tellStaff } from './soak-staff.ts';
+import { publishLetters } from './soak-letters.ts';
 import { handleANote } from './soak-notes.ts';
 import { ticketPlay } from './soak-tickets.ts';
 import { answersFor, askFor, publishOutside, publishPlan, quickPlans, randomFrom } from './generated.ts';
@@ -69,6 +70,7 @@ async function main(): Promise<void> {
   const machines = await publishMachines(org);
   const accounts = await publishAccounts(org);
   const equipment = await publishEquipment(org);
+  const letters = await publishLetters(org);
   await keepStaff(org);
   await keepTwoApart(org);
   const link = await publishOutside(org);
@@ -87,7 +89,7 @@ async function main(): Promise<void> {
       if (asked.size < runs && (open.size < 40 || chance(3) === 0)) {
         const idempotencyKey = randomUUID();
         const which = chance(12);
-        const item = which === 0 ? machines : which === 1 ? accounts : which === 2 ? equipment : items[chance(items.length)]!;
+        const item = which === 0 ? machines : which === 1 ? accounts : which === 2 ? equipment : which === 3 ? letters : items[chance(items.length)]!;
         const who = ['tor', 'dan', 'olav'][chance(3)]!;
         // Two of them are kept apart, and wanted more often.
         const group = `survey-${(chance(3) === 0 ? chance(2) : chance(groups)) + 1}`;
