@@ -1,3 +1,4 @@
+import { useState } from 'react';
 import type { WebAction } from '../../core/systems/index.ts';
 import { rowType, typeWords, ValueType } from '../../core/values/index.ts';
 import { DurationInput } from '~/sheet/duration-input';
@@ -85,7 +86,9 @@ export function ActionEditor({
             <TypeSelect
               label={`Input ${at + 1} of ${what}: type`}
               value={input.type}
-              onChange={(type) => set({ ...input, type, ...(type !== 'text' && { made: undefined }), ...(type !== 'number' && { most: undefined }) })}
+              onChange={(type) =>
+                set({ ...input, type, ...(type !== 'text' && { made: undefined, oneOf: undefined }), ...(type !== 'number' && { most: undefined }) })
+              }
             />
             <label className="flex items-center gap-1 py-1.5 text-sm">
               <Checkbox checked={input.required} onChecked={(on) => set({ ...input, required: on })} /> required
@@ -114,6 +117,14 @@ export function ActionEditor({
                 <Checkbox checked={input.made === true} onChecked={(on) => set({ ...input, made: on || undefined })} /> a secret, made for each call
                 <span className="sr-only"> (input {at + 1})</span>
               </label>
+            )}
+            {input.type === 'text' && !input.made && (
+              <OnlyThese
+                label={`Input ${at + 1} of ${what}: only these`}
+                {...named(`inputs[${at}].oneOf`)}
+                words={input.oneOf}
+                onChange={(oneOf) => set({ ...input, oneOf })}
+              />
             )}
           </div>
         )}
@@ -229,5 +240,45 @@ function TypeSelect({ label, value, onChange }: { label: string; value: ValueTyp
         </option>
       ))}
     </Select>
+  );
+}
+
+/** All that the system knows as this input, a line each; what is typed stays as it is until somebody goes on. */
+function OnlyThese({
+  label,
+  name,
+  problem,
+  words,
+  onChange,
+}: {
+  label: string;
+  name: string;
+  problem: string | undefined;
+  words: string[] | undefined;
+  onChange: (words: string[] | undefined) => void;
+}) {
+  const [typed, setTyped] = useState<string>();
+  const shown = typed ?? words?.join('\n') ?? '';
+  return (
+    <div className="col-span-4">
+      <label className="flex items-start gap-2 text-sm">
+        <span className="py-1.5">only these, a line each</span>
+        <textarea
+          aria-label={label}
+          name={name}
+          aria-invalid={problem ? true : undefined}
+          className="input min-h-9 grow"
+          rows={Math.min(4, shown.split('\n').length)}
+          value={shown}
+          onChange={(e) => {
+            setTyped(e.target.value);
+            const all = [...new Set(e.target.value.split('\n').map((w) => w.trim()))].filter(Boolean);
+            onChange(all.length > 0 ? all : undefined);
+          }}
+          onBlur={() => setTyped(undefined)}
+        />
+      </label>
+      {problem && <p className="text-sm text-coral">{problem}</p>}
+    </div>
   );
 }

@@ -372,7 +372,7 @@ describe('the check of every step kind', () => {
       inputs: [{ name: 'kind', label: 'Kind', type: 'text', required: true }],
       outputs: [],
     };
-    const of = (kind: Operand, oneOf: string[] | undefined, offers: string[] = []) =>
+    const of = (kind: Operand, oneOf: string[] | undefined, offers: string[] = [], anyCase = true) =>
       checkItem(
         {
           fields: [
@@ -381,13 +381,16 @@ describe('the check of every step kind', () => {
           ],
         },
         { steps: [step('provision', 'p', { action: 'x.lend', inputs: { kind } }), tell('t', 'T')] },
-        { ...catalogue, actions: [{ ...lend, inputs: [{ ...lend.inputs[0]!, ...(oneOf && { oneOf }) }] } as ActionSpec] },
+        { ...catalogue, actions: [{ ...lend, inputs: [{ ...lend.inputs[0]!, ...(oneOf && { oneOf, anyCase }) }] } as ActionSpec] },
       )
         .filter((f) => f.code === 'not-known-there')
         .map((f) => f.sentence);
     const known = ['Tablet', 'Lamp'];
     expect([of({ literal: 'tablet ' }, known), of({ literal: 'Sextant' }, undefined), of({ ref: 'form.words' }, known)]).toEqual([[], [], []]);
     expect(of({ ref: 'form.kind' }, known, ['Lamp', 'Tablet'])).toEqual([]);
+    // A system of others is asked in the very letters.
+    expect([of({ literal: 'Lamp' }, known, [], false), of({ literal: 'lamp' }, known, [], false).length]).toEqual([[], 1]);
+    expect(of({ ref: 'form.kind' }, known, ['lamp', 'Tablet'], false)[0]).toContain('offers “A lamp”,');
     expect(of({ literal: 'Sextant' }, known)).toEqual(['Kind of “provision p” is “Sextant”, which is not known there (“Tablet”, “Lamp”).']);
     expect(of({ literal: 'Sextant' }, [])).toEqual(['Kind of “provision p” is “Sextant”, which is not known there (none is known yet).']);
     expect(of({ ref: 'form.kind' }, known, ['Lamp', 'Buoy', 'Oar'])).toEqual([

@@ -17,7 +17,14 @@ const one: DecidedOn = {
   hash,
 };
 const paper = (rows: DecidedOn[], chain?: { link: number; hash: string }) =>
-  decisionsPaper({ fileName: 'decisions taken 26 Nov 2026', about: ['Decision: Approved'], taken: 'taken 26 Nov 2026, 15:00', rows, chain });
+  decisionsPaper({
+    fileName: 'decisions taken 26 Nov 2026',
+    about: ['Decision: Approved'],
+    taken: 'taken 26 Nov 2026, 15:00',
+    lastFirst: true,
+    rows,
+    chain,
+  });
 const wordsIn = (l: Letter) => JSON.stringify(l);
 
 it('a paper of decisions has each with its place in the chain, and where the chain ended', () => {
@@ -27,7 +34,7 @@ it('a paper of decisions has each with its place in the chain, and where the cha
   expect(made.body[0]!.table?.rows).toHaveLength(2);
   const said = wordsIn(made);
   for (const words of [
-    '2 decisions',
+    '2 decisions, the last on top',
     'Decision: Approved',
     'Log entry 41, link 40',
     'Log entry 44, not in the chain yet',
@@ -42,7 +49,7 @@ it('a paper of decisions has each with its place in the chain, and where the cha
 
 it('of none says so, and of what was never logged, too', () => {
   expect(paper([]).body[0]).toEqual({ words: expect.anything() as unknown });
-  expect(wordsIn(paper([]))).toContain('None.');
+  expect(wordsIn(paper([]))).toContain('No decision, ');
   expect(wordsIn(paper([{ ...one, entry: null, link: null, hash: null }]))).toContain('Not in the log of changes');
   expect(wordsIn(paper([one]))).toContain('no link yet');
 });

@@ -35,6 +35,7 @@ export function decisionsPaper(of: {
   fileName: string;
   about: readonly string[];
   taken: string;
+  lastFirst: boolean;
   rows: readonly DecidedOn[];
   chain: { link: number; hash: string } | undefined;
 }): Letter {
@@ -56,6 +57,7 @@ export function decisionsPaper(of: {
     ],
   ];
   const n = of.rows.length;
+  const count = n === 0 ? 'No decision' : n === 1 ? 'One decision' : `${n} decisions, the ${of.lastFirst ? 'last' : 'first'} on top`;
   return {
     fileName: `${of.fileName}.pdf`,
     head: sentence(`Decisions, ${of.taken}`),
@@ -65,12 +67,7 @@ export function decisionsPaper(of: {
     body: [
       {
         words: [
-          [
-            { text: n === 0 ? 'None.' : n === 1 ? 'One decision, ' : `${n} decisions, ` },
-            { text: n === 0 ? '' : 'the last first. ' },
-            { text: of.taken, bold: true },
-            { text: '.' },
-          ],
+          [{ text: `${count}, ` }, { text: of.taken, bold: true }, { text: '.' }],
           ...(of.about.length > 0 ? [{ list: 'points' as const, items: of.about.map((line) => [{ text: line }]) }] : []),
         ],
         ...(n > 0 && {

@@ -15,7 +15,8 @@ export const ActionSpec = z.object({
   label: z.string(),
   /**
    * `made`: no plan states it; a secret is made for each call. `known`: no plan states it; it is as the action took or answered it that
-   * gave what this one is about. `most`: of a number, more than which the system refuses. `oneOf`: of a text, all that the system knows.
+   * gave what this one is about. `most`: of a number, more than which the system refuses. `oneOf`: of a text, all that the system knows; `anyCase`: in small
+   * letters or large.
    */
   inputs: z.array(
     Slot.extend({
@@ -24,6 +25,7 @@ export const ActionSpec = z.object({
       known: z.boolean().optional(),
       most: z.number().optional(),
       oneOf: z.array(z.string()).optional(),
+      anyCase: z.boolean().optional(),
     }),
   ),
   /** `always` false: the output may have no value even when the call succeeded. `secret`: it may go into a sealed note only. */

@@ -91,10 +91,12 @@ interface Wanted {
   most?: number | undefined;
   /** Of a text: all that is known where it goes. */
   oneOf?: readonly string[] | undefined;
+  anyCase?: boolean | undefined;
 }
 
-/** What a system that knows these is not asked for: small and large letters are the same. */
-const isUnknown = (oneOf: readonly string[], word: string): boolean => !oneOf.some((known) => known.toLowerCase() === word.trim().toLowerCase());
+/** What a system that knows these is not asked for: in the very letters, unless it takes small and large ones for the same. */
+const isUnknown = ({ oneOf = [], anyCase }: Wanted, word: string): boolean =>
+  anyCase ? !oneOf.some((known) => known.toLowerCase() === word.trim().toLowerCase()) : !oneOf.includes(word);
 const fewOf = (oneOf: readonly string[]): string =>
   oneOf.length === 0
     ? 'none is known yet'
@@ -104,8 +106,9 @@ const fewOf = (oneOf: readonly string[]): string =>
         .join(', ')}${oneOf.length > 5 ? ` or another of ${oneOf.length}` : ''}`;
 
 /** A word that is stated, and that the system does not know. */
-function unknownStated(step: Step, { label, oneOf }: Wanted, stated: Value): Finding[] {
-  if (oneOf === undefined || typeof stated !== 'string' || !isUnknown(oneOf, stated)) return [];
+function unknownStated(step: Step, wanted: Wanted, stated: Value): Finding[] {
+  const { label, oneOf } = wanted;
+  if (oneOf === undefined || typeof stated !== 'string' || !isUnknown(wanted, stated)) return [];
   return [
     stop(step, {
       code: 'not-known-there',
@@ -116,9 +119,10 @@ function unknownStated(step: Step, { label, oneOf }: Wanted, stated: Value): Fin
 }
 
 /** A choice that the form offers, and the system does not know: it would fail after everybody has agreed. */
-function unknownOffered(step: Step, { label, oneOf }: Wanted, ref: string, anywhere: Places): Finding[] {
+function unknownOffered(step: Step, wanted: Wanted, ref: string, anywhere: Places): Finding[] {
+  const { label, oneOf } = wanted;
   const place = anywhere.get(ref);
-  const unknown = oneOf === undefined ? [] : (place?.options ?? []).filter((o) => isUnknown(oneOf, o.value));
+  const unknown = oneOf === undefined ? [] : (place?.options ?? []).filter((o) => isUnknown(wanted, o.value));
   if (oneOf === undefined || !place || unknown.length === 0) return [];
   return [
     stop(step, {

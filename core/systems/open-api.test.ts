@@ -29,6 +29,11 @@ describe('an OpenAPI document', () => {
       ['purpose', 'text', false],
       ['costCentre', 'text', false],
     ]);
+    expect(make.inputs.flatMap((i) => (i.oneOf ? [[i.name, i.oneOf]] : []))).toEqual([
+      ['size', ['Small']],
+      ['region', ['hall']],
+      ['image', ['plain']],
+    ]);
     expect(make.inputs.find((i) => i.name === 'days')).toMatchObject({ most: 180 });
     expect(make.later?.asked).toEqual({ path: '/machines/{job}', job: '/id', firstPauseSeconds: 5, mostPauseSeconds: 300 });
     expect(make.outputs.find((o) => o.name === 'until')).toEqual({ name: 'until', label: 'Until', type: 'date', at: '/until', always: true });

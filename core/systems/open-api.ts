@@ -1,7 +1,7 @@
 import { heard, own } from '../boundary/index.ts';
 import { Id, type SingleType } from '../values/index.ts';
 import { pointed } from './pointer.ts';
-import { WebAction } from './web-system.ts';
+import { mostKnown, WebAction } from './web-system.ts';
 
 /** What an OpenAPI document offers, as actions; and what of it could not be taken, each with why. */
 export interface Offered {
@@ -93,7 +93,7 @@ function actionOf(document: Json, { path, method, item, operation, paths, ids }:
       const id = idOf(name);
       if (!type || !Id.safeParse(id).success) return `“${heard(name, 40)}” stands in its path and is nothing that a plan could state.`;
       template = template.replaceAll(`{${name}}`, `{${id}}`);
-      if (!inputs.some((i) => i.name === id)) inputs.push({ name: id, label: labelOf(p, name), type: type.type, required: true, ...mostOf(type) });
+      if (!inputs.some((i) => i.name === id)) inputs.push({ name: id, label: labelOf(p, name), type: type.type, required: true, ...boundsOf(type) });
     } else if (required)
       return `It wants “${heard(name, 40)}” in its ${where === 'query' ? 'query' : heard(where, 20)}, where nothing can be stated.`;
   }
@@ -109,7 +109,14 @@ function actionOf(document: Json, { path, method, item, operation, paths, ids }:
         continue;
       }
       if (inputs.some((i) => i.name === f.name)) return `“${f.name}” stands in its path and in what it is sent.`;
-      inputs.push({ name: f.name, label: f.label, type: f.type.type, required: f.required, ...(f.type.secret && { made: true }), ...mostOf(f.type) });
+      inputs.push({
+        name: f.name,
+        label: f.label,
+        type: f.type.type,
+        required: f.required,
+        ...(f.type.secret && { made: true }),
+        ...boundsOf(f.type),
+      });
     }
   }
   const responses = isJson(operation['responses']) ? operation['responses'] : {};
@@ -171,7 +178,7 @@ function bodySchema(document: Json, body: Json): Json | undefined {
 interface Field {
   name: string;
   label: string;
-  type: { type: SingleType; secret: boolean; most?: number } | undefined;
+  type: { type: SingleType; secret: boolean; most?: number; oneOf?: string[] } | undefined;
   required: boolean;
 }
 
@@ -223,7 +230,15 @@ function outputsOf(document: Json, schema: Json, at: string, always: boolean, de
   });
 }
 
-const mostOf = ({ most }: NonNullable<Field['type']>) => (most === undefined ? {} : { most });
+/** What the document says of the values an input may have. */
+const boundsOf = ({ most, oneOf }: NonNullable<Field['type']>) => ({ ...(most !== undefined && { most }), ...(oneOf && { oneOf }) });
+
+/** The words that a text may be (`enum`); undefined where there are none, or more than could be chosen among. */
+function knownWords(schema: Json): string[] | undefined {
+  const known = [...new Set(listIn(schema['enum']).filter((w) => w !== null))];
+  const words = known.filter((w): w is string => typeof w === 'string' && w === heard(w, 200) && w.trim() !== '');
+  return words.length > 0 && words.length === known.length && words.length <= mostKnown ? words : undefined;
+}
 
 /** The type a plan knows that a schema's values have; undefined where there is none. */
 function typeOf(document: Json, given: unknown): Field['type'] {
@@ -240,7 +255,9 @@ function typeOf(document: Json, given: unknown): Field['type'] {
   if (type !== 'string') return undefined;
   const formats: Record<string, SingleType> = { date: 'date', 'date-time': 'instant', email: 'address' };
   const format = textOf(schema['format']);
-  return { type: own(formats, format) ?? 'text', secret: format === 'password' };
+  const its = own(formats, format) ?? 'text';
+  const oneOf = its === 'text' && format !== 'password' ? knownWords(schema) : undefined;
+  return { type: its, secret: format === 'password', ...(oneOf && { oneOf }) };
 }
 
 /** What it is called for people: its title or the first sentence about it, else its name in words. */

@@ -9,6 +9,9 @@ import { pointed, Pointer, Segments } from './pointer.ts';
 
 const Slot = z.object({ name: Id, label: line(80).trim().min(1, 'It needs a name.'), type: ValueType });
 
+/** More words than this an input does not know: they are offered as a choice. */
+export const mostKnown = 100;
+
 /** One thing an HTTP system can be asked to do. */
 export const WebAction = z
   .object({
@@ -20,10 +23,18 @@ export const WebAction = z
     /**
      * `made`: nobody states it; a secret is made for each call, such as a first password, and goes to whoever gets the sealed note.
      * `known`: nobody states it; it is as the action took or answered it that gave what this one is about.
-     * `most`: of a number, more than which the system refuses.
+     * `most`: of a number, more than which the system refuses. `oneOf`: of a text, all that the system knows.
      */
     inputs: z
-      .array(Slot.extend({ required: z.boolean(), made: z.boolean().optional(), known: z.boolean().optional(), most: z.number().optional() }))
+      .array(
+        Slot.extend({
+          required: z.boolean(),
+          made: z.boolean().optional(),
+          known: z.boolean().optional(),
+          most: z.number().optional(),
+          oneOf: z.array(line(200).min(1)).min(1).max(mostKnown, `At most ${mostKnown} of them.`).optional(),
+        }),
+      )
       .max(30),
     /** `at`: where it stands in the JSON answer, as a JSON Pointer (RFC 6901). `secret`: it goes into a sealed note and nowhere else. */
     outputs: z
@@ -80,6 +91,8 @@ export const WebAction = z
     const wrong = (path: (string | number)[], message: string) => ctx.addIssue({ code: 'custom', path, message });
     a.inputs.forEach((i, at) => {
       if (i.most !== undefined && i.type !== 'number') wrong(['inputs', at, 'most'], 'Only a number has a most.');
+      if (i.oneOf && i.type !== 'text') wrong(['inputs', at, 'oneOf'], 'Only a text is one of those that are known.');
+      if (i.oneOf && i.made) wrong(['inputs', at, 'oneOf'], 'A secret is none of those that are known.');
       if (i.known && !a.about) wrong(['inputs', at, 'name'], 'Say what this action is about; without that nothing is known of it.');
       if (i.known && i.made) wrong(['inputs', at, 'name'], 'It is made for each call, or known already; not both.');
       if (i.made && i.type !== 'text') wrong(['inputs', at, 'type'], 'A secret is a text.');

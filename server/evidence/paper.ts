@@ -26,6 +26,7 @@ export async function decisionsOnPaper(viewer: Viewer, asked: ListAsked): Promis
     fileName: await evidenceFileName(asked, moment(at).split(',')[0]!),
     about: await narrowings(asked),
     taken: `taken ${moment(at)} (${viewer.zone}) by ${viewer.name}`,
+    lastFirst: asked.sort.down,
     rows: page.rows.map((r) => ({
       at: moment(r.at),
       who: r.who,

@@ -7,5 +7,8 @@ import { equipmentKind } from '../../db/schema/index.ts';
 export async function withKinds(tx: Reader, specs: ActionSpec[]): Promise<ActionSpec[]> {
   const kinds = await tx.select({ name: equipmentKind.name }).from(equipmentKind).orderBy(asc(equipmentKind.name));
   const oneOf = kinds.map((k) => k.name);
-  return specs.map((s) => ({ ...s, inputs: s.inputs.map((i) => (s.id === 'equipment.lend' && i.name === 'kind' ? { ...i, oneOf } : i)) }));
+  return specs.map((s) => ({
+    ...s,
+    inputs: s.inputs.map((i) => (s.id === 'equipment.lend' && i.name === 'kind' ? { ...i, oneOf, anyCase: true } : i)),
+  }));
 }
