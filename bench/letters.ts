@@ -1,5 +1,4 @@
-import pdfmake from 'pdfmake';
-import type { Content } from 'pdfmake/interfaces.js';
+import pdfmake, { type Content } from 'pdfmake';
 import { Letter } from '../core/letters/index.ts';
 import { print } from '../server/letters/print.ts';
 import { press } from '../server/letters/press.ts';

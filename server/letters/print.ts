@@ -1,5 +1,4 @@
-import pdfmake from 'pdfmake';
-import type { Content, CustomTableLayout, TDocumentDefinitions } from 'pdfmake/interfaces.js';
+import pdfmake, { type Content, type CustomTableLayout } from 'pdfmake';
 import { layOut, type Block, type Letter, type Run } from '../../core/letters/index.ts';
 import { faces, fonts } from './faces.ts';
 
@@ -56,7 +55,7 @@ const inCell = (b: Block): Content => (b.block === 'paragraph' ? runs(b.runs) : 
 export async function print(letter: Letter, at: Date): Promise<Uint8Array> {
   const sheet = layOut(letter, faces);
   const [plain] = faces.words;
-  const definition: TDocumentDefinitions & { displayTitle: boolean } = {
+  const definition: Parameters<typeof pdfmake.createPdf>[0] & { displayTitle: boolean } = {
     pageSize: 'A4',
     ...(letter.landscape && { pageOrientation: 'landscape' }),
     pageMargins: [68, 84, 68, 72],

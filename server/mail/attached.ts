@@ -14,7 +14,10 @@ const mostWithMail = 10_000_000;
 export async function attachedTo(m: { files: string[] | null; via: 'mail' | 'chat' }) {
   const wanted = m.files ?? [];
   const found = wanted.length
-    ? await db().select({ id: storedFile.id, name: storedFile.name, type: storedFile.type, size: storedFile.size }).from(storedFile).where(inArray(storedFile.id, wanted))
+    ? await db()
+        .select({ id: storedFile.id, name: storedFile.name, type: storedFile.type, size: storedFile.size })
+        .from(storedFile)
+        .where(inArray(storedFile.id, wanted))
     : [];
   // What was erased meanwhile does not go out.
   const kept = wanted.flatMap((id) => found.filter((f) => f.id === id && f.size > 0));
