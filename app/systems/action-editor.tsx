@@ -114,7 +114,11 @@ export function ActionEditor({
             )}
             {input.type === 'text' && (
               <label className="col-span-4 flex items-center gap-1 text-sm">
-                <Checkbox checked={input.made === true} onChecked={(on) => set({ ...input, made: on || undefined })} /> a secret, made for each call
+                <Checkbox
+                  checked={input.made === true}
+                  onChecked={(on) => set({ ...input, made: on || undefined, ...(on && { oneOf: undefined }) })}
+                />{' '}
+                a secret, made for each call
                 <span className="sr-only"> (input {at + 1})</span>
               </label>
             )}

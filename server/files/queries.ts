@@ -20,11 +20,15 @@ const notKeptFrom = (
 ): SQL => sql`not ((${serviceCase.requesterId} = ${viewer.id} or coalesce(${serviceCase.forId} = ${viewer.id}, false)) and exists (
   select from case_word w where w.id = ${storedFile.wordId} and w.inside))`;
 
-/** A file, for who brought it, and for who may see the answers of the request it stands in, or the word of the ticket. */
+/** Whether a file went to a viewer with a message. */
+const sentTo = (viewer: Viewer): SQL => sql`exists (
+  select from message m where m.case_id = ${storedFile.caseId} and m.to_id = ${viewer.id}::uuid and ${storedFile.id} = any(m.files))`;
+
+/** A file, for who brought it, for who may see the answers of the request it stands in, or the word of the ticket, and for those it was sent to. */
 export async function fileFor(viewer: Viewer, id: string) {
   if (!isId(id)) return undefined;
   const part = mayReadLedger(viewer) ? sql`(${hasPartIn(viewer)} or ${maySeeInside(viewer)})` : hasPartIn(viewer);
-  const sees = sql`((${serviceCase.kind} = 'request' and ${part} and ${notKeptFrom(viewer)}) or ${ofTheirTicket(viewer)})`;
+  const sees = sql`((${serviceCase.kind} = 'request' and ${part} and ${notKeptFrom(viewer)}) or ${ofTheirTicket(viewer)} or ${sentTo(viewer)})`;
   const [row] = await db()
     .select({ id: storedFile.id, name: storedFile.name, type: storedFile.type, size: storedFile.size, hash: storedFile.hash })
     .from(storedFile)

@@ -98,6 +98,14 @@ describe('a letter', () => {
     expect((await w.request(run.id)).outcome).toBe('fulfilled');
   });
 
+  it('that was sent to somebody without a part in the request can be had by them', async () => {
+    const run = await w.askPlan({ steps: [letter('loan'), tell('chat', { by: 'chat', to: { ref: 'form.crew' } })] });
+    await w.work();
+    const [filed] = (await myRequest(w.viewer('tor'), run.number))!.letters;
+    expect(await fileFor(w.viewer('runa'), filed!.id)).toMatchObject({ name: filed!.name });
+    expect(await fileFor(w.viewer('olav'), filed!.id)).toBeUndefined();
+  });
+
   it('of the same name is the next version; those before it are kept', async () => {
     const again = (id: string, title: string) => letter(id, { title: sentence(title), fileName: sentence('Agreement') });
     const run = await w.askPlan({ steps: [again('loan', 'First'), again('more', 'Second'), again('last', 'Third'), letter('other')] });

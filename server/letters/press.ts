@@ -38,9 +38,10 @@ function begin(): Worker {
     if ('pdf' in answered) asked?.done({ ok: true, pdf: Buffer.from(answered.pdf) });
     else asked?.done({ ok: false, cause: answered.cause });
   });
-  // Whoever waits is told, and asks again: a new thread takes it.
+  // Whoever waits is told, once, and asks again: a new thread takes it.
   const over = (error: Error) => {
-    if (thread === started) thread = undefined;
+    if (thread !== started) return;
+    thread = undefined;
     for (const n of [...waiting.keys()]) take(n)?.failed(error);
   };
   started.on('error', over);
