@@ -79,6 +79,10 @@ test('a letter is designed, looked at before anybody asked, written for a reques
   expect(mail.files?.map((f) => f.name)).toEqual(['Loan.pdf']);
   expect(Buffer.from(mail.files![0]!.base64, 'base64').equals(readFileSync(await letter.path()))).toBe(true);
 
+  await requester.getByText(/^Your loan paper/).click();
+  await expect(requester.getByText(/^It goes with this mail/)).toBeVisible();
+  await expect(requester.getByRole('link', { name: 'Loan.pdf', exact: true })).toHaveCount(2);
+
   // Nobody else has it.
   const address = await letters.getByRole('link', { name: 'Loan.pdf', exact: true }).getAttribute('href');
   expect((await (await as('owner')).request.get(address!)).status()).toBe(404);

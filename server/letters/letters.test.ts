@@ -93,6 +93,7 @@ describe('a letter', () => {
     await w.work();
     const mail = (await w.mails('tor')).find((m) => m.subject === 'Your letter');
     expect(mail?.files).toEqual([{ name: filed!.name, type: 'application/pdf', base64: (await bytesOf(filed!.id)).toString('base64') }]);
+    expect((await myRequest(w.viewer('tor'), run.number))!.told.map((m) => m.files)).toEqual(Array(2).fill([{ id: filed!.id, name: filed!.name }]));
     const said = (await w.chatEvents('tor')).map((e) => e.content.body).find((b) => b.startsWith('Your letter'));
     expect(said).toMatch(new RegExp(`Loan R-${run.number} - Tide tables\\.pdf \\(\\d+ kB\\): http.*/files/${filed!.id}`));
     expect((await w.request(run.id)).outcome).toBe('fulfilled');

@@ -1,4 +1,4 @@
-import { and, desc, eq, getTableColumns, isNotNull, isNull, lt, notInArray, notLike, or } from 'drizzle-orm';
+import { and, desc, eq, getTableColumns, isNotNull, isNull, lt, notInArray, notLike, or, sql } from 'drizzle-orm';
 import { alias } from 'drizzle-orm/pg-core';
 
 import { own } from '../../core/boundary/index.ts';
@@ -147,6 +147,11 @@ export async function myRequest(viewer: Viewer, number: number) {
         subject: message.subject,
         text: message.text,
         content: message.content,
+        /** The files that went with it. */
+        files: sql<
+          { id: string; name: string }[]
+        >`coalesce((select json_agg(json_build_object('id', f.id, 'name', f.name) order by array_position(message.files, f.id))
+          from stored_file f where f.id = any(message.files)), '[]')`,
         createdAt: message.createdAt,
         sentAt: message.sentAt,
       })

@@ -170,6 +170,11 @@ export function RequestBody({
                 {m.subject} <span className="text-faint">· {m.sentAt ? <Time at={m.sentAt} relative /> : 'on its way'}</span>
               </summary>
               <MessageWords content={m.content} text={m.text} />
+              {m.files.length > 0 && (
+                <p className="mt-2 text-sm">
+                  <span className="text-faint">With it:</span> {isOutside ? m.files.map((f) => f.name).join(', ') : <Said words="" files={m.files} />}
+                </p>
+              )}
             </details>
           ))}
         </section>
