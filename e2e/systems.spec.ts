@@ -39,6 +39,11 @@ test('a system is registered from its OpenAPI document: what it offers is read, 
   await expect(offers.getByRole('checkbox', { name: /^Make a machine/ })).toBeDisabled();
 
   await expect(administrator.getByRole('textbox', { name: 'Input 4 of Make a machine: at most', exact: true })).toHaveValue('180');
+  await administrator
+    .getByText(/^Only \d+ are known/)
+    .first()
+    .click();
+  await expect(administrator.getByRole('textbox', { name: 'Input 1 of Make a machine: only these', exact: true })).toHaveValue(/^\S+\n\S+/);
   // What people hold after it, and where the system lists what it has: a list that says nothing of what it lists is not taken.
   await choose(administrator.getByRole('combobox', { name: 'Input 5 of Make a machine: type', exact: true }), 'person');
   await choose(administrator.getByRole('combobox', { name: 'Who holds something after Make a machine', exact: true }), 'Whoever “Owner” names holds');

@@ -264,25 +264,27 @@ function OnlyThese({
   const [typed, setTyped] = useState<string>();
   const shown = typed ?? words?.join('\n') ?? '';
   return (
-    <div className="col-span-4">
-      <label className="flex items-start gap-2 text-sm">
-        <span className="py-1.5">only these, a line each</span>
-        <textarea
-          aria-label={label}
-          name={name}
-          aria-invalid={problem ? true : undefined}
-          className="input min-h-9 grow"
-          rows={Math.min(4, shown.split('\n').length)}
-          value={shown}
-          onChange={(e) => {
-            setTyped(e.target.value);
-            const all = [...new Set(e.target.value.split('\n').map((w) => w.trim()))].filter(Boolean);
-            onChange(all.length > 0 ? all : undefined);
-          }}
-          onBlur={() => setTyped(undefined)}
-        />
-      </label>
-      {problem && <p className="text-sm text-coral">{problem}</p>}
-    </div>
+    <details className="col-span-4 text-sm" open={problem !== undefined || undefined}>
+      <summary className="w-fit cursor-pointer text-sea">
+        {words ? `Only ${words.length === 1 ? 'one is' : `${words.length} are`} known` : 'Only some are known …'}
+        <span className="sr-only"> ({label})</span>
+      </summary>
+      <textarea
+        aria-label={label}
+        name={name}
+        aria-invalid={problem ? true : undefined}
+        className="input mt-1"
+        rows={Math.min(8, Math.max(2, shown.split('\n').length))}
+        placeholder="A line each"
+        value={shown}
+        onChange={(e) => {
+          setTyped(e.target.value);
+          const all = [...new Set(e.target.value.split('\n').map((w) => w.trim()))].filter(Boolean);
+          onChange(all.length > 0 ? all : undefined);
+        }}
+        onBlur={() => setTyped(undefined)}
+      />
+      {problem && <p className="text-coral">{problem}</p>}
+    </details>
   );
 }
