@@ -27,7 +27,7 @@ export async function publishEquipment(org: Organisation): Promise<string> {
   places = [];
   for (const name of ['Stores', 'Shed']) {
     const place = good(await addLocation('host', { name, kind: 'building' })).id;
-    good(await keepStockAt(dan, { place, team: org.teamId }));
+    good(await keepStockAt(dan, { place, team: org.teamId, told: 'on' }));
     good(await setStockLevel(dan, { kind: kinds.tablet, place, least: '2', upTo: '4' }));
     places.push(place);
   }

@@ -27,7 +27,7 @@ export async function stock(
   const tablet = good(await addEquipmentKind(designer, { name: kindNames.tablet, marked: 'each' })).id;
   const cases = good(await addEquipmentKind(designer, { name: kindNames.case, marked: 'none' })).id;
   const levelling = good(await addEquipmentKind(designer, { name: kindNames.levelling, marked: 'each' })).id;
-  good(await keepStockAt(designer, { place: at.stores, team: at.storesTeam }));
+  good(await keepStockAt(designer, { place: at.stores, team: at.storesTeam, told: 'on' }));
   good(await keepStockAt(designer, { place: at.shed, team: at.shedTeam }));
   const arrived = async (kind: string, place: string, of: { marks?: string; number?: string }) =>
     good(await addArrived(keeper, { kind, place, marks: of.marks ?? '', number: of.number ?? '' }));

@@ -117,7 +117,11 @@ export const EquipmentKind = z.object({
   marked: z.enum(['each', 'none'], 'Say whether each piece has a serial number.'),
 });
 /** Where equipment stands, and which team keeps it. */
-export const StockPlace = z.object({ place: words(40, 'Choose a place.'), team: words(40, 'Choose the team that keeps it.') });
+export const StockPlace = z.object({
+  place: words(40, 'Choose a place.'),
+  team: words(40, 'Choose the team that keeps it.'),
+  told: z.enum(['', 'on']).optional(),
+});
 /** Of how many on more are ordered, and up to how many; both empty: of none. */
 export const StockLevel = z
   .object({ least: words(6), upTo: words(6) })

@@ -31,20 +31,21 @@ export async function addEquipmentKind(viewer: Viewer, input: { name: string; ma
 }
 
 /** Equipment stands at a place from now on, kept by a team; or another team keeps what stands there. */
-export async function keepStockAt(viewer: Viewer, input: { place: string; team: string }): Promise<Result> {
+export async function keepStockAt(viewer: Viewer, input: { place: string; team: string; told?: string }): Promise<Result> {
   if (!mayArrangeStock(viewer)) return notAllowed('say where equipment stands');
   const held = holdTo(StockPlace, input);
   if (!held.ok) return held;
-  const { place, team: its } = held.value;
+  const { place, team: its, told: isTold } = held.value;
   return db().transaction(async (tx): Promise<Result> => {
+    const told = isTold === 'on';
     if (!isId(place) || (await tx.$count(location, eq(location.id, place))) === 0)
       return wrongAt('place', 'This place is not known. Choose one from the list.');
     if (!isId(its) || (await tx.$count(team, eq(team.id, its))) === 0) return wrongAt('team', 'This team is not known. Choose one from the list.');
     await tx
       .insert(stockPlace)
-      .values({ locationId: place, teamId: its })
-      .onConflictDoUpdate({ target: stockPlace.locationId, set: { teamId: its } });
-    await record(tx, { actor: viewer.id, action: 'keep-at', object: 'equipment', objectId: place, detail: { team: its } });
+      .values({ locationId: place, teamId: its, told })
+      .onConflictDoUpdate({ target: stockPlace.locationId, set: { teamId: its, told } });
+    await record(tx, { actor: viewer.id, action: 'keep-at', object: 'equipment', objectId: place, detail: { team: its, told } });
     return { ok: true };
   });
 }

@@ -67,7 +67,7 @@ beforeAll(async () => {
   };
   places = { stores: stores.id, shed: shed.id };
   good(await keepStockAt(dan, { place: stores.id, team: team.id }));
-  good(await keepStockAt(dan, { place: shed.id, team: other.id }));
+  good(await keepStockAt(dan, { place: shed.id, team: other.id, told: 'on' }));
   await w.query('update person set location_id = $1 where user_name = any($2)', [site.id, ['tor', 'ina']]);
   item = await w.item('Equipment', { steps: [lends(), tell('end', 'End')], undoWhen: ['withdrawn'] }, form);
 });
@@ -262,6 +262,24 @@ it('what runs low is to be ordered, once; what arrives answers that', async () =
   good(await arrived('L-3\nL-4\nL-5\nL-6'));
   expect(await orders()).toEqual([]);
   expect(await arrived('L-3')).toMatchObject({ sentence: 'Known already: L-3. Nothing was taken in.' });
+});
+
+it('what is to be picked is told by mail to the team of a place that says so, once; to nobody at another', async () => {
+  await arrived('FT-801', 'shed');
+  const { number } = await ask();
+  await w.work();
+  const told = async (who: string) => (await w.mails(who)).filter((m) => m.subject.includes(`R-${number}`) && m.subject.startsWith('To be picked'));
+  expect((await told('olav')).map((m) => [m.subject, m.text.split('\n')[0]])).toEqual([
+    [
+      `To be picked at Boat Shed: Field tablet, R-${number}`,
+      'Field tablet FT-801 is set aside for Tor Strand. Pick it, and hand it over at the counter.',
+    ],
+  ]);
+  expect((await told('olav'))[0]!.text).toContain('/desk/equipment');
+  await arrived('FT-802');
+  const other = await ask('ina');
+  await w.work();
+  expect((await w.mails('runa')).filter((m) => m.subject.includes(`R-${other.number}`))).toEqual([]);
 });
 
 describe('a count', () => {

@@ -156,8 +156,8 @@ export async function stockArrangement(viewer: Viewer) {
   if (!mayArrangeStock(viewer)) return undefined;
   const kinds = await db().execute<{ id: string; name: string; marked: boolean; pieces: number }>(sql`
     select k.id, k.name, k.marked, (select count(*) from piece p where p.kind_id = k.id and p.state <> 'retired')::int as pieces from equipment_kind k order by k.name limit 500`);
-  const places = await db().execute<{ id: string; name: string; team: string; teamId: string }>(sql`
-    select l.id, l.name, t.name as team, t.id as "teamId" from stock_place p join location l on l.id = p.location_id join team t on t.id = p.team_id order by l.name limit 500`);
+  const places = await db().execute<{ id: string; name: string; team: string; teamId: string; told: boolean }>(sql`
+    select l.id, l.name, t.name as team, t.id as "teamId", p.told from stock_place p join location l on l.id = p.location_id join team t on t.id = p.team_id order by l.name limit 500`);
   const levels = await db().execute<{ kind: string; place: string; least: number; upTo: number }>(
     sql`select kind_id as kind, location_id as place, least, up_to as "upTo" from stock_level limit 5000`,
   );

@@ -3,6 +3,8 @@ import { allot, type PieceState } from '../../core/equipment/index.ts';
 import { now } from '../clock.ts';
 import type { Tx } from '../db/database.ts';
 import { call, equipmentKind, issue, piece, pieceEvent, stockLevel, stockOrder } from '../db/schema/index.ts';
+import { pieceToPick } from '../mail/piece-to-pick.ts';
+import { writeAbout } from '../mail/write.ts';
 import { calendarsOf } from '../hours/nearest.ts';
 import { addJobs } from '../runtime/jobs.ts';
 
@@ -100,7 +102,22 @@ async function setAside(tx: Tx, kindId: string): Promise<(string | null)[]> {
       await tx.update(issue).set({ state: 'setAside', pieceId: free[n]!.id }).where(eq(issue.id, id));
     }
   }
+  await tellKeepers(
+    tx,
+    given.map((g) => g.id),
+  );
   return waiting.map((w) => w.callId);
+}
+
+/** Where the place says so, everybody of the team that keeps it is told what is to be picked. */
+async function tellKeepers(tx: Tx, issues: string[]): Promise<void> {
+  const { rows } = await tx.execute<{ id: string; run: string; kind: string; mark: string | null; place: string; person: string; to: string }>(sql`
+    select i.id, i.run_id as run, k.name as kind, p.mark, l.name as place, i.person_id as person, m.person_id as "to"
+    from equipment_issue i join equipment_kind k on k.id = i.kind_id join piece p on p.id = i.piece_id join location l on l.id = p.location_id
+    join stock_place s on s.location_id = p.location_id and s.told join team_member m on m.team_id = s.team_id join person on person.id = m.person_id and person.active
+    where i.id = any(${sql.param(issues)}::uuid[]) and i.run_id is not null order by i.id, m.person_id`);
+  for (const run of new Set(rows.map((r) => r.run)))
+    await writeAbout(tx, run, ...rows.flatMap(({ to, ...r }) => (r.run === run ? [pieceToPick(r, to)] : [])));
 }
 
 function byPlace(given: { id: string; from: string }[]): Map<string, { id: string }[]> {

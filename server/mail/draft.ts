@@ -1,7 +1,7 @@
 import type { TextSnapshot } from '../../core/engine/index.ts';
 
-/** A page that a message leads to: the request itself, its trace, what one holds, what one’s people do; a task, an approval or a sealed note by its id. */
-export type Page = 'request' | 'trace' | 'things' | 'peoplesThings' | `${'task' | 'approval' | 'note'}:${string}`;
+/** A page that a message leads to: the request itself, its trace, what one holds, what one’s people do, the counter of the stores; a task, an approval or a sealed note by its id. */
+export type Page = 'request' | 'trace' | 'things' | 'peoplesThings' | 'counterOfStores' | `${'task' | 'approval' | 'note'}:${string}`;
 
 /** A message to be written: either with words of its own, or the one that asks for an approval. */
 export interface Draft {

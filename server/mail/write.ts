@@ -71,6 +71,7 @@ function pageOf(page: Page, run: { kind: string; number: number }): string {
   if (page === 'request') return `counter/${run.kind}s/${run.number}`;
   if (page === 'trace') return `ledger/${run.number}`;
   if (page === 'things') return 'counter/things';
+  if (page === 'counterOfStores') return 'desk/equipment';
   if (page === 'peoplesThings') return 'counter/things?whose=people';
   const at = page.indexOf(':');
   return `${placeOf[page.slice(0, at) as keyof typeof placeOf]}/${page.slice(at + 1)}`;

@@ -7,6 +7,7 @@ import { stockArrangement } from '../../../server/equipment/queries.ts';
 import { teamChoices } from '../../../server/people/find.ts';
 import type { Refusal } from '../../../server/refusal.ts';
 import { Button } from '~/ui/button';
+import { Checkbox } from '~/ui/checkbox';
 import { Labelled } from '~/ui/field';
 import { Empty, Frame } from '~/ui/frame';
 import { useOutcome } from '~/ui/outcome';
@@ -52,10 +53,11 @@ export async function action({ context, request }: Route.ActionArgs) {
   if (of === 'place') {
     const place = await foundFrom(viewer, form, 'place', 'location');
     const team = form.get('team');
-    const kept = await keepStockAt(viewer, { place: place?.id ?? '', team });
+    const told = form.get('told');
+    const kept = await keepStockAt(viewer, { place: place?.id ?? '', team, told });
     return kept.ok
       ? ({ of, said: 'Equipment stands there from now on.' } satisfies Outcome)
-      : refused(kept, { of, typed: { team }, picked: place } satisfies Outcome);
+      : refused(kept, { of, typed: { team, told }, picked: place } satisfies Outcome);
   }
   const [kind, at] = [form.get('kind'), form.get('at')];
   const typed = { least: form.get('least'), upTo: form.get('upTo') };
@@ -113,12 +115,16 @@ export default function Equipment({ loaderData: { kinds, places, levels, teams, 
               <ul className="mb-4 border-t">
                 {places.map((p) => (
                   <li key={p.id} className="border-b py-1.5">
-                    {p.name} <span className="text-sm text-faint">kept by {p.team}</span>
+                    {p.name}{' '}
+                    <span className="text-sm text-faint">
+                      kept by {p.team}
+                      {p.told && ', who are told by mail of each piece to be picked'}
+                    </span>
                   </li>
                 ))}
               </ul>
             )}
-            <NewPlace key={places.map((p) => p.teamId).join()} teams={teams} outcome={of('place')} />
+            <NewPlace key={places.map((p) => `${p.teamId} ${p.told}`).join()} teams={teams} outcome={of('place')} />
           </section>
         </div>
         {kinds.length > 0 && places.length > 0 && (
@@ -172,11 +178,12 @@ function NewPlace({ teams, outcome }: { teams: { id: string; name: string }[]; o
   const post = usePost(StockPlace, { refusal: outcome?.refusal });
   const busy = useNavigation().state !== 'idle';
   const [place, setPlace] = useState<Chosen | undefined>(outcome?.picked);
+  const [told, setTold] = useState(outcome?.typed ? outcome.typed['told'] === 'on' : true);
   return (
     <Form method="post" {...post.form} className="space-y-3">
       <Refused sentence={post.sentence} />
       <input type="hidden" name="act" value="place" />
-      <Labelled label="A place where equipment stands" help="One that is there already gets another team." problem={post.problem('place')}>
+      <Labelled label="A place where equipment stands" help="One that is there already is kept so from then on." problem={post.problem('place')}>
         {(ids) => <Picker {...ids} kind="location" name="place" chosen={place} onChoose={setPlace} />}
       </Labelled>
       <Labelled label="The team that keeps it" problem={post.problem('team')}>
@@ -191,6 +198,9 @@ function NewPlace({ teams, outcome }: { teams: { id: string; name: string }[]; o
           </Select>
         )}
       </Labelled>
+      <label className="flex items-center gap-2">
+        <Checkbox name="told" checked={told} onChecked={setTold} /> The team is told by mail of each piece to be picked
+      </label>
       <Button type="submit" disabled={busy}>
         Keep equipment there
       </Button>

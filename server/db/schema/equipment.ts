@@ -28,6 +28,8 @@ export const stockPlace = pgTable('stock_place', {
   teamId: uuid('team_id')
     .notNull()
     .references(() => team.id),
+  /** Everybody of the team is told by mail of each piece that is to be picked. */
+  told: boolean('told').notNull().default(false),
 });
 
 /** Fewer than so many of a kind free at a place, and more are to be ordered: up to so many. */

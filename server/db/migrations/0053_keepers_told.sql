@@ -1,0 +1,1 @@
+ALTER TABLE "stock_place" ADD COLUMN "told" boolean DEFAULT false NOT NULL;
