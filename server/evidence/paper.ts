@@ -1,4 +1,5 @@
 import { sql } from 'drizzle-orm';
+import { DateTime } from 'luxon';
 import { decisionsPaper, mostOnPaper } from '../../core/evidence/index.ts';
 import { lists, type Filter, type ListAsked } from '../../core/lists/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
@@ -23,7 +24,7 @@ export async function decisionsOnPaper(viewer: Viewer, asked: ListAsked): Promis
   const { rows: ends } = await db().execute<{ n: string; hash: string }>(sql`select n, hash from change_chain order by n desc limit 1`);
   const moment = (when: Date) => momentWords(when, viewer.zone);
   const paper = decisionsPaper({
-    fileName: await evidenceFileName(asked, moment(at).split(',')[0]!),
+    fileName: await evidenceFileName(asked, DateTime.fromJSDate(at).setZone(viewer.zone).toISODate()!),
     about: await narrowings(asked),
     taken: `taken ${moment(at)} (${viewer.zone}) by ${viewer.name}`,
     lastFirst: asked.sort.down,

@@ -26,7 +26,7 @@ export async function makeLetter(id: string): Promise<void> {
     const at = now();
     const of = { key: row.key, round: row.round };
     if (!made.ok) {
-      await tx.update(letter).set({ status: 'failed', closedAt: at }).where(eq(letter.id, id));
+      await tx.update(letter).set({ status: 'failed', words: null, closedAt: at }).where(eq(letter.id, id));
       await deliverTo(tx, run, { type: 'callFailed', ...of, cause: `The letter could not be made. ${made.cause}` }, at);
       return;
     }
