@@ -20,6 +20,7 @@ export default [
       route('orders/:number', 'routes/counter/order.tsx'),
       route('requests', 'routes/counter/requests.tsx'),
       route('requests/:number', 'routes/counter/request.tsx'),
+      route('meetings/:id', 'routes/counter/meeting.tsx'),
       route('notes/:id', 'routes/counter/note.tsx'),
       route('report', 'routes/counter/report.tsx'),
       route('things', 'routes/counter/things.tsx'),

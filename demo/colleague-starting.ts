@@ -368,6 +368,32 @@ export const colleagueStarting = (teams: { peopleOffice: string; workplace: stri
         noReturn: true,
       },
       {
+        id: 'firstTalk',
+        kind: 'invite',
+        name: 'Arrange the first talk',
+        forRequester: 'The first talk is arranged',
+        expected: now,
+        who: [{ ref: 'request.requester' }, { ref: 'form.mentor' }],
+        title: [[{ text: 'First talk with ' }, ...colleague]],
+        place: sentence('Quay House, by the entrance'),
+        body: [
+          {
+            text: [
+              [
+                ...colleague,
+                { text: ' begins on ' },
+                { ref: 'form.firstDay' },
+                { text: '. Say what the first weeks are for, and who helps with what.' },
+              ],
+            ],
+          },
+        ],
+        minutes: 30,
+        from: { ref: 'form.firstDay' },
+        within: 5,
+        notice: 'PT4H',
+      },
+      {
         id: 'firstMorning',
         kind: 'pause',
         name: 'Until the first day',

@@ -21,8 +21,21 @@ import { useSettings } from '../server/config.ts';
 import { shiftClock } from '../server/clock.ts';
 import type { Viewer } from '../server/auth/viewer.ts';
 import { db, disconnect } from '../server/db/database.ts';
-import { accessGroup, approval, call, gate, message, person, run, serviceCase, staffHappening, teamMember } from '../server/db/schema/index.ts';
+import {
+  accessGroup,
+  approval,
+  call,
+  gate,
+  meeting,
+  message,
+  person,
+  run,
+  serviceCase,
+  staffHappening,
+  teamMember,
+} from '../server/db/schema/index.ts';
 import { tendCall } from '../server/calls/tend.ts';
+import { arrangeMeeting } from '../server/meetings/arrange.ts';
 import { deliverMail } from '../server/mail/hand-over.ts';
 import { keepUserNames } from '../server/systems/directory/user-name-rule.ts';
 import { directoryClient, enterprise, ownership } from '../server/systems/directory/client.ts';
@@ -41,6 +54,7 @@ import { reportTicket } from '../server/tickets/report.ts';
 import { changeTable, createTable, saveRow } from '../server/tables/commands.ts';
 import { calibrationBooking } from './calibration-booking.ts';
 import { chartCorrection } from './chart-correction.ts';
+import { calendarsFilled } from './calendars.ts';
 import { colleagueLeaving } from './colleague-leaving.ts';
 import { colleagueMoving } from './colleague-moving.ts';
 import { colleagueStarting, needs, roleNeeds } from './colleague-starting.ts';
@@ -72,6 +86,7 @@ async function load(): Promise<void> {
   useSettings({ ...process.env, SECOND_DESIGNER: 'off' });
   const staff = people();
   await fillDirectory(staff);
+  await calendarsFilled(staff.map((s) => mailAddress(s.key)));
   await syncDirectory();
   const groupRows = await db().select({ id: accessGroup.id, name: accessGroup.name }).from(accessGroup);
   const groupId = (name: string) => groupRows.find((g) => g.name === name)!.id;
@@ -241,7 +256,10 @@ async function load(): Promise<void> {
   const correction = await offer(chartCorrection(team('Charts helpdesk')), 'First revision: whoever sails by our charts can tell us.');
   good(await makePublicLink(designer, correction));
   await tickets(by, viewer);
-  await underWay({ machine, starting, calibration, tablet, sizes: table.id }, viewer, id('technician'));
+  await underWay({ machine, starting, leaving, calibration, tablet, sizes: table.id }, viewer, {
+    mentor: id('technician'),
+    leaves: id('other-script'),
+  });
   const namedSo = (name: string) => viewer([...byKey].find(([, p]) => p.name === name)![0]);
   await handedOut(keeper, namedSo, () => carryOut(true));
 
@@ -308,6 +326,7 @@ const takes = (which: 'MACHINES' | 'ROBOTS', ms: number) =>
 const categoryPictures = { Access: 'key', Charts: 'map', Instruments: 'gauge', Machines: 'server', People: 'users' };
 
 const userName = (key: string) => key.replace(/-/g, '.');
+const mailAddress = (key: string) => `${userName(key)}@skerrin.example`;
 const inDays = (n: number) => new Date(Date.now() + n * 86_400_000).toISOString().slice(0, 10);
 
 function good<T extends object>(result: Result<T>): T {
@@ -327,7 +346,7 @@ async function fillDirectory(staff: ReturnType<typeof people>): Promise<void> {
         schemas: ['urn:ietf:params:scim:schemas:core:2.0:User', enterprise],
         userName: userName(s.key),
         displayName: s.name,
-        emails: [{ value: `${userName(s.key)}@skerrin.example`, type: 'work', primary: true }],
+        emails: [{ value: mailAddress(s.key), type: 'work', primary: true }],
         title: s.jobRole,
         active: true,
         [enterprise]: {
@@ -491,11 +510,11 @@ async function tickets(
 
 /** Requests that stand in the middle of their plans, so that the Desk has work. */
 async function underWay(
-  items: { machine: string; starting: string; calibration: string; tablet: string; sizes: string },
+  items: { machine: string; starting: string; leaving: string; calibration: string; tablet: string; sizes: string },
   viewer: (key: string) => Viewer,
-  mentor: string,
+  { mentor, leaves }: { mentor: string; leaves: string },
 ): Promise<void> {
-  const { machine, starting, calibration, tablet, sizes: table } = items;
+  const { machine, starting, leaving, calibration, tablet, sizes: table } = items;
   shiftClock(-6 * 3_600_000);
   const ask = async (who: string, itemId: string, answers: Record<string, Value>) => {
     const asked = good(await submitRequest(viewer(who), { itemId, revision: 1, answers, idempotencyKey: `demo-${who}-${itemId}` }));
@@ -512,6 +531,7 @@ async function underWay(
   const permanent = await ask('hydro-head', starting, { ...colleague, given: 'Eldrid', family: 'Vannsnes', contract: 'permanent' });
   const season = await ask('requester', starting, { ...colleague, given: 'Runolv', family: 'Holmestad', contract: 'season' });
   const outside = { work: 'Reading the tide poles on the outer skerries.', until: inDays(30), cased: false };
+  await ask('approver', leaving, { colleague: { person: leaves }, lastDay: inDays(24) });
   const tablets: number[] = [];
   for (const who of ['designer', 'owner', 'approver', 'access-lead']) tablets.push(await ask(who, tablet, outside));
   shiftClock(-3 * 3_600_000);
@@ -550,6 +570,7 @@ async function carryOut(equipment = false): Promise<void> {
       .from(call)
       .where(and(eq(call.status, 'accepted'), like(call.action, 'equipment.%'))))
       await tendCall(c.id);
+  for (const m of await db().select({ id: meeting.id }).from(meeting).where(eq(meeting.status, 'seeking'))) await arrangeMeeting(m.id);
   const unsent = await db().select({ id: message.id }).from(message).where(isNull(message.sentAt)).orderBy(message.createdAt);
   for (const m of unsent) await deliverMail(m.id);
 }

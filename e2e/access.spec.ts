@@ -79,6 +79,17 @@ const views: View[] = [
       await p.getByRole('button', { name: 'Open it, once', exact: true }).waitFor();
     },
   ],
+  [
+    'A meeting',
+    'approver',
+    (p) =>
+      p.goto('/counter/requests').then(() =>
+        p
+          .getByRole('link', { name: /^Handing over before/ })
+          .first()
+          .click(),
+      ),
+  ],
   ['Who is in my groups', 'owner', (p) => p.goto('/counter/things?whose=owned')],
   ['What my people hold', 'owner', (p) => p.goto('/counter/things?whose=people')],
   ['Basket, empty', 'requester', (p) => p.goto('/counter/basket')],

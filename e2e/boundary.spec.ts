@@ -41,6 +41,7 @@ test('every page, by every part: whoever may not see it is not told that it is t
   const holding = await idIn('auditor', '/ledger/holdings', /holding=([0-9a-f-]{36})/);
   const difference = await idIn('auditor', '/ledger/differences', /difference=([0-9a-f-]{36})/);
   const note = await idIn('requester', '/counter/things', /\/counter\/notes\/([0-9a-f-]{36})/);
+  const meeting = await idIn('approver', '/counter/requests', /\/counter\/meetings\/([0-9a-f-]{36})/);
   const pages: [string, readonly string[]][] = [
     ['/counter', signedIn],
     [`/counter/ask/${offered}`, signedIn],
@@ -52,6 +53,7 @@ test('every page, by every part: whoever may not see it is not told that it is t
     [`/ledger/differences?difference=${difference}`, reads],
     ['/counter/things', signedIn],
     [`/counter/notes/${note}`, ['requester', 'administrator']],
+    [`/counter/meetings/${meeting}`, ['approver']],
     ['/counter/things?whose=people', signedIn],
     ['/counter/things?whose=owned', signedIn],
     ['/counter/report', signedIn],

@@ -14,6 +14,7 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
   const offered = await idIn('requester', '/counter', /\/counter\/ask\/([0-9a-f-]{36})/);
   const mine = await idIn('requester', '/counter/requests', /\/counter\/requests\/(\d+)/);
   const note = await idIn('requester', '/counter/things', /\/counter\/notes\/([0-9a-f-]{36})/);
+  const meeting = await idIn('approver', '/counter/requests', /\/counter\/meetings\/([0-9a-f-]{36})/);
   const task = await idIn('technician', '/desk/queue', /\/desk\/queue\/tasks\/([0-9a-f-]{36})/);
   const hours = await idIn('designer', '/workshop/hours', /\/workshop\/hours\/([0-9a-f-]{36})/);
   const kind = await idIn('designer', '/workshop/kinds', /\/workshop\/kinds\/([0-9a-f-]{36})/);
@@ -41,6 +42,7 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
       `/desk/tasks/${b}`,
       `/counter/tickets/${b}`,
       `/counter/notes/${b}`,
+      `/counter/meetings/${b}`,
       `/counter/report?kind=${b}`,
       `/counter/likely?words=${b}`,
       `/desk/decide/${b}`,
@@ -123,6 +125,7 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
     ['designer', '/workshop/intake', (h) => ({ act: 'change', id: h, version: h, via: h, name: h, kind: kind })],
     ['designer', '/workshop/intake', (h) => ({ act: 'close', id: h })],
     ['requester', '/counter/things', (h) => ({ id: h, why: h })],
+    ['approver', `/counter/meetings/${meeting}`, (h) => ({ says: h, words: h, sequence: h })],
     ['requester', `/counter/notes/${note}`, (h) => ({ act: 'anew', id: h })],
     ['requester', '/counter/basket', (h) => ({ act: 'put-back', gone: h, line: h, name: h })],
     ['requester', '/counter/basket', (h) => ({ act: 'take-out', line: h, name: h })],

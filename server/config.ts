@@ -37,6 +37,9 @@ const Config = z
     /** Where the staff feed is; without it none is read. Its pages are at `/changes`, behind a bearer token. */
     STAFF_URL: z.url({ protocol: /^https?$/ }).optional(),
     STAFF_TOKEN: z.string().default(''),
+    /** The scheduling outbox (RFC 6638) of the organisation's calendars, which is asked who is free; without it service hours and our own meetings are all there is. */
+    CALENDAR_URL: z.url({ protocol: /^https?$/ }).optional(),
+    CALENDAR_TOKEN: z.string().default(''),
     /** Whom our mails come from, as a mailbox (RFC 5322). */
     MAIL_FROM: z.string().min(3),
     /** `on`: a revision is published once a second designer has agreed. */

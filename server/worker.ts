@@ -11,6 +11,7 @@ import { liveness } from './runtime/liveness.ts';
 import { tendCall } from './calls/tend.ts';
 import { timerOf, type Jobs } from './runtime/jobs.ts';
 import { makeLetter } from './letters/make.ts';
+import { arrangeMeeting } from './meetings/arrange.ts';
 import { deliverMail } from './mail/hand-over.ts';
 import { keepReadingChat, readChat, sayInChat } from './chat/intake.ts';
 import { replaceWhoLeft } from './runtime/staff.ts';
@@ -32,6 +33,7 @@ const inside: TaskList = {
 const outside: TaskList = {
   call: (payload) => tendCall((payload as Jobs['call']).callId),
   letter: (payload) => makeLetter((payload as Jobs['letter']).letterId),
+  meeting: (payload) => arrangeMeeting((payload as Jobs['meeting']).meetingId),
   mail: (payload) => deliverMail((payload as Jobs['mail']).messageId),
   syncDirectory: async () => void (await syncDirectory()),
   readStaff,

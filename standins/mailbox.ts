@@ -1,7 +1,8 @@
 import express, { type Express } from 'express';
-import { simpleParser } from 'mailparser';
+import { simpleParser, type ParsedMail } from 'mailparser';
 import { createTransport } from 'nodemailer';
 import { SMTPServer } from 'smtp-server';
+import { answerTo, partstats } from './invitation-answer.ts';
 import { keep } from './keep.ts';
 import { mannered, mannerRoute, pause } from './manner.ts';
 import { escape, page } from './page.ts';
@@ -22,6 +23,8 @@ export interface Received {
   replyTo?: string;
   /** What came with it, in base 64. */
   files?: { name: string; type: string; base64: string }[];
+  /** What a calendar program reads of it. */
+  calendar?: string;
   /** How often the same Message-ID was delivered; more than one means a repeat after a crash. */
   deliveries: number;
 }
@@ -65,6 +68,7 @@ export function mailbox({ file, replies }: { file?: string; replies?: string }):
               ...(mail.attachments.length > 0 && {
                 files: mail.attachments.map((a) => ({ name: a.filename ?? 'unnamed', type: a.contentType, base64: a.content.toString('base64') })),
               }),
+              ...calendarIn(mail),
               deliveries: 1,
             };
             data.messages.push(message);
@@ -117,7 +121,7 @@ export function mailbox({ file, replies }: { file?: string; replies?: string }):
     res.send(
       page(
         m.subject,
-        `<p><a href="/">All messages</a></p><dl><dt>From</dt><dd>${escape(m.from)}</dd><dt>To</dt><dd>${escape(m.to.join(', '))}</dd><dt>Message-ID</dt><dd>${escape(m.messageId)}</dd></dl>${m.html ? `<iframe sandbox title="Formatted" srcdoc="${escape(m.html)}" style="border:1px solid #ccc;width:100%;height:16rem"></iframe>` : ''}<pre>${text}</pre>${filesOf(m)}${m.replyTo && replies ? `<form method="post" action="/message/${m.n}/reply"><label>Reply<br><textarea name="text" rows="4" cols="60"></textarea></label><br><button>Send reply</button></form>` : ''}`,
+        `<p><a href="/">All messages</a></p><dl><dt>From</dt><dd>${escape(m.from)}</dd><dt>To</dt><dd>${escape(m.to.join(', '))}</dd><dt>Message-ID</dt><dd>${escape(m.messageId)}</dd></dl>${m.html ? `<iframe sandbox title="Formatted" srcdoc="${escape(m.html)}" style="border:1px solid #ccc;width:100%;height:16rem"></iframe>` : ''}<pre>${text}</pre>${filesOf(m)}${m.calendar && replies ? answering(m) : ''}${m.replyTo && replies ? `<form method="post" action="/message/${m.n}/reply"><label>Reply<br><textarea name="text" rows="4" cols="60"></textarea></label><br><button>Send reply</button></form>` : ''}`,
       ),
     );
   });
@@ -139,6 +143,29 @@ export function mailbox({ file, replies }: { file?: string; replies?: string }):
       res.send(page('Mailbox', '<p>The mail was handed over.</p><p><a href="/">All messages</a></p>'));
     } catch (error) {
       res.status(502).send(page('Mailbox', `<p>The mail was not taken: ${escape(error instanceof Error ? error.message : String(error))}</p>`));
+    }
+  });
+  // As a calendar program answers to an invitation (RFC 6047).
+  web.post('/message/:n/answer', express.json(), express.urlencoded({ extended: false }), async (req, res) => {
+    const m = data.messages.find((x) => x.n === Number(req.params.n));
+    const { says, comment } = req.body as { says?: unknown; comment?: unknown };
+    const from = m?.to[0];
+    const answer =
+      from && m.calendar && typeof says === 'string' && says in partstats
+        ? answerTo(m.calendar, from, says as keyof typeof partstats, typeof comment === 'string' ? comment : '')
+        : undefined;
+    if (!answer || !replies) return void res.status(400).send(page('Mailbox', '<p>This message takes no answer of a calendar.</p>'));
+    try {
+      await createTransport(replies).sendMail({
+        from,
+        to: answer.to,
+        subject: `${partstats[says as keyof typeof partstats].toLowerCase()}: ${answer.summary}`,
+        text: '',
+        icalEvent: { method: 'REPLY', content: answer.text },
+      });
+      res.send(page('Mailbox', '<p>The answer was handed over.</p><p><a href="/">All messages</a></p>'));
+    } catch (error) {
+      res.status(502).send(page('Mailbox', `<p>The answer was not taken: ${escape(error instanceof Error ? error.message : String(error))}</p>`));
     }
   });
   web.post('/message/:n/reply', express.urlencoded({ extended: false }), async (req, res) => {
@@ -163,6 +190,24 @@ export function mailbox({ file, replies }: { file?: string; replies?: string }):
   });
   return { smtp, web };
 }
+
+/** The part of a message that is for calendar programs. */
+function calendarIn(mail: ParsedMail): { calendar?: string } {
+  const part = mail.attachments.find((a) => a.contentType === 'text/calendar');
+  return part ? { calendar: part.content.toString('utf8') } : {};
+}
+
+/** The buttons a calendar program shows below an invitation. */
+const answering = (m: Received): string =>
+  /^METHOD:REQUEST\r?$/m.test(m.calendar ?? '')
+    ? `<form method="post" action="/message/${m.n}/answer"><p>An invitation: ${Object.entries({
+        yes: 'I will come',
+        maybe: 'Perhaps',
+        no: 'I cannot come',
+      })
+        .map(([says, words]) => `<button name="says" value="${says}">${words}</button>`)
+        .join(' ')}</p></form>`
+    : '';
 
 /** What came with a message, to be had. */
 const filesOf = (m: Received): string =>

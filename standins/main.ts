@@ -1,4 +1,5 @@
 import { join } from 'node:path';
+import { calendars } from './calendars.ts';
 import { chat } from './chat.ts';
 import { directory } from './directory.ts';
 import { guestHouse } from './guests.ts';
@@ -51,6 +52,11 @@ const started = [
   ),
   new Promise<void>((up, no) =>
     staffOffice({ token: process.env['STAFF_TOKEN'] ?? token, ...file('staff') }).listen(port('STAFF_PORT'), '127.0.0.1', (e) => (e ? no(e) : up())),
+  ),
+  new Promise<void>((up, no) =>
+    calendars({ token: process.env['CALENDAR_TOKEN'] ?? token, ...file('calendars') }).listen(port('CALENDAR_PORT'), '127.0.0.1', (e) =>
+      e ? no(e) : up(),
+    ),
   ),
   new Promise<void>((up, no) => {
     const on = port('GUESTS_PORT');

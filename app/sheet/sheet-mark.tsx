@@ -12,6 +12,7 @@ const framed: Partial<Record<Shape, string>> = {
 const signs: Partial<Record<Shape, { path: string; colour: string; hollow?: boolean }>> = {
   message: { path: 'M3 2.5 11.5 7 3 11.5z', colour: 'text-sea' },
   letter: { path: 'M3 1.5H8.5L11.5 4.5V12.5H3zM5 6.5H9.5M5 9H9.5', colour: 'text-violet', hollow: true },
+  meeting: { path: 'M2 3.5H12V12H2zM2 6.5H12M4.5 1.5V4.5M9.5 1.5V4.5', colour: 'text-sea', hollow: true },
   milestone: { path: 'M7 1 13 7 7 13 1 7z', colour: 'text-moss' },
   wait: { path: 'M4 2.5H6V11.5H4z', colour: 'text-faint' },
   reckoning: { path: 'M3 5.5H11M3 8.5H11', colour: 'text-faint', hollow: true },

@@ -8,6 +8,7 @@ const colours: Record<Shape, string> = {
   question: 'var(--ochre)',
   task: 'var(--sea)',
   letter: 'var(--violet)',
+  meeting: 'var(--sea)',
   message: 'var(--sea)',
   call: 'var(--violet)',
   milestone: 'var(--moss)',

@@ -7,6 +7,7 @@ import { finish } from './finish';
 import { forEach } from './for-each';
 import { gate } from './gate';
 import { guard } from './guard';
+import { invite } from './invite';
 import { mark } from './mark';
 import { part } from './part';
 import { pause } from './pause';
@@ -28,6 +29,7 @@ const looks: { [K in StepKind]: StepLook<StepOf<K>> } = {
   provision,
   tell,
   write,
+  invite,
   askBack,
   find,
   workOut,

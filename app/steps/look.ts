@@ -14,7 +14,7 @@ export interface SettingsProps<S> {
 }
 
 /** The mark in the column of who acts; each is a shape of its own, so that colour never speaks alone. */
-export type Shape = 'gate' | 'task' | 'question' | 'message' | 'letter' | 'call' | 'milestone' | 'wait' | 'reckoning' | 'end' | 'holds';
+export type Shape = 'gate' | 'task' | 'question' | 'message' | 'letter' | 'meeting' | 'call' | 'milestone' | 'wait' | 'reckoning' | 'end' | 'holds';
 
 /** How a kind of step is set and drawn. */
 export interface StepLook<S> {

@@ -5,6 +5,7 @@ import { Decision } from '../../core/posts/index.ts';
 import type { approvalFor } from '../../server/approvals/queries.ts';
 import type { Refusal } from '../../server/refusal.ts';
 import { Letters } from '~/letters/letters';
+import { Meetings } from '~/meetings/meetings';
 import { Conversation } from '~/conversation/conversation';
 import { Button } from './button';
 import { caseNumber } from './case-number';
@@ -86,6 +87,7 @@ export function ApprovalSheet({
               </div>
             ))}
           </dl>
+          <Meetings meetings={a.meetings} level="h3" />
           <Letters letters={a.letters} level="h3" />
           {a.price && (a.price.totals.length > 0 || a.price.open.length > 0) && (
             <p className="mb-2">

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { compileHours, usualHours, type Calendar } from '../calendar/index.ts';
-import { play, playOut, type Player } from '../testing/player.ts';
+import { meetingTime, play, playOut, type Player } from '../testing/player.ts';
 import { anyPlan } from '../testing/any-plan.ts';
 import { add, answers, createAccount, gate, joinGroup, tell } from '../testing/samples.ts';
 import type { Plan, Step, StepOf } from '../plans/index.ts';
@@ -371,8 +371,16 @@ describe('any plan under any order of events', () => {
           };
         case 'calling':
           return m.yes || m.what > 12
-            ? { type: 'answered', key, round, outputs: { already: m.yes } }
+            ? { type: 'answered', key, round, outputs: { already: m.yes, ...(open.invited && meetingTime) } }
             : { type: 'callFailed', key, round, cause: 'down', ...(m.n > 0 && { mayCome: true as const }) };
+        case 'coming':
+          return {
+            type: 'coming',
+            key,
+            round,
+            person: m.n === 2 ? person : (open.invited?.[m.n]?.person ?? person),
+            says: m.yes ? 'yes' : m.what > 8 ? 'no' : 'maybe',
+          };
         case 'working':
           return { type: 'taskDone', key, person, values: {} };
         case 'answering':

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { Answers } from './answers.ts';
+import { Coming } from '../meetings/index.ts';
 import { Candidate, GateRule, Step, type AskBack, type Gate, type Task } from '../steps/index.ts';
 import { PersonValue, Row, RowRead, Value } from '../values/index.ts';
 
@@ -85,6 +86,8 @@ export const RunEvent = z.discriminatedUnion('type', [
   z.object({ type: z.literal('corrected'), ...byPerson, corrections: Answers, lookedUp: Answers.optional() }),
   z.object({ type: z.literal('taskDone'), ...byPerson, values: Values }),
   z.object({ type: z.literal('replied'), ...byPerson, values: Values }),
+  /** Somebody who is invited says whether they come; `round`: to which telling of it. */
+  z.object({ type: z.literal('coming'), ...byPerson, round: Round, says: Coming }),
   z.object({ type: z.literal('timer'), key: z.string(), name: z.string() }),
   z.object({ type: z.literal('retried'), ...byPerson }),
   z.object({ type: z.literal('skipped'), ...byPerson, comment: z.string() }),

@@ -39,6 +39,7 @@ export const changedObjects = {
   item: 'Item',
   kind: 'Ticket kind',
   location: 'Location',
+  meeting: 'Meeting',
   order: 'Order',
   person: 'Person',
   policy: 'Policy',

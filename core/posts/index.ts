@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { own } from '../boundary/index.ts';
 import { isDate } from '../calendar/index.ts';
+import { Coming } from '../meetings/index.ts';
 import type { FieldProblem } from '../forms/index.ts';
 
 /**
@@ -73,6 +74,9 @@ export const ConsentDecision = commented({ decline: 'Say why not; whoever publis
 export const GiveBack = z
   .object({ why: words(500), whose: z.enum(['mine', 'theirs']) })
   .refine((v) => v.whose === 'mine' || v.why !== '', { path: ['why'], error: 'Say why; whoever has it is told.' });
+
+/** Whether somebody comes to a meeting; `sequence`: of the time that they read. */
+export const SayComing = z.object({ says: z.enum(Coming.options, 'Choose whether you come.'), words: words(500), sequence: z.coerce.number().int() });
 
 /** What can be decided of a difference between a system and what is held. */
 export const settledHow = ['end', 'takeOver', 'takeBack', 'follow', 'leave'] as const;

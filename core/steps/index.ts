@@ -23,6 +23,7 @@ export { TaskAssignee, ChecklistItem, Task, type Late } from './task/settings.ts
 export { defaultRetries, Retries, Provision } from './provision/settings.ts';
 export type { Tell } from './tell/settings.ts';
 export type { LetterPassage, LetterTable, Write } from './write/settings.ts';
+export type { Invite } from './invite/settings.ts';
 export { columnsOfList } from './write/index.ts';
 export type { AskBack } from './ask-back/settings.ts';
 export { Lookup, type Find } from './find/settings.ts';

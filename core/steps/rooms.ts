@@ -8,6 +8,7 @@ import { finish } from './finish/index.ts';
 import { forEach } from './for-each/index.ts';
 import { gate } from './gate/index.ts';
 import { guard } from './guard/index.ts';
+import { invite } from './invite/index.ts';
 import { mark } from './mark/index.ts';
 import { partDefinition, type Part as PartType } from './part-definition.ts';
 import { part } from './part/index.ts';
@@ -29,6 +30,7 @@ export const rooms: Rooms = {
   provision,
   tell,
   write,
+  invite,
   askBack,
   find,
   workOut,

@@ -6,6 +6,7 @@ import type { Finish } from './finish/settings.ts';
 import type { ForEach } from './for-each/settings.ts';
 import type { Gate } from './gate/settings.ts';
 import type { Guard } from './guard/settings.ts';
+import type { Invite } from './invite/settings.ts';
 import type { Mark } from './mark/settings.ts';
 import type { PartCall } from './part/settings.ts';
 import type { Pause } from './pause/settings.ts';
@@ -24,6 +25,7 @@ export interface Steps {
   provision: Provision;
   tell: Tell;
   write: Write;
+  invite: Invite;
   askBack: AskBack;
   find: Find;
   workOut: WorkOut;

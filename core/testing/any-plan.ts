@@ -8,6 +8,7 @@ import { any as finish } from '../steps/finish/any.ts';
 import { any as forEach } from '../steps/for-each/any.ts';
 import { any as gate } from '../steps/gate/any.ts';
 import { any as guard } from '../steps/guard/any.ts';
+import { any as invite } from '../steps/invite/any.ts';
 import { any as mark } from '../steps/mark/any.ts';
 import { any as part } from '../steps/part/any.ts';
 import { any as pause } from '../steps/pause/any.ts';
@@ -29,6 +30,7 @@ import { catalogue, gate as asks, step, tell as says } from './samples.ts';
 const any: Record<StepKind, AnyStep> = {
   tell,
   write,
+  invite,
   provision,
   task,
   askBack,
@@ -46,7 +48,7 @@ const any: Record<StepKind, AnyStep> = {
   guard,
   closing,
 };
-const leaves: StepKind[] = ['tell', 'write', 'provision', 'task', 'askBack', 'find', 'workOut', 'pause', 'mark', 'finish', 'part'];
+const leaves: StepKind[] = ['tell', 'write', 'invite', 'provision', 'task', 'askBack', 'find', 'workOut', 'pause', 'mark', 'finish', 'part'];
 const compounds: StepKind[] = ['gate', 'choose', 'together', 'forEach', 'repeat', 'guard'];
 
 const named = (made: fc.Arbitrary<Made>): fc.Arbitrary<Shape> =>

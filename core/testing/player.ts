@@ -92,6 +92,9 @@ function rowsWhere(table: string, where: Record<string, Value>): Row[] {
   return rows.toSorted((a, b) => (a.key < b.key ? -1 : 1));
 }
 
+/** When meetings of samples are. */
+export const meetingTime = { begins: '2026-03-12T09:00:00.000Z', ends: '2026-03-12T09:45:00.000Z' };
+
 /** What an obliging world answers to an open activity: approvals, done tasks, systems that do as they are told. */
 export function obliging(a: Activity, outputs: Record<string, Value> = { already: false }): RunEvent | undefined {
   const { key } = a;
@@ -105,7 +108,10 @@ export function obliging(a: Activity, outputs: Record<string, Value> = { already
     };
   if (a.phase === 'asking')
     return { type: 'decided', key, person: a.asks?.find((x) => !x.decision && !x.waits)?.person ?? '', decision: 'approve', comment: '' };
-  if (a.phase === 'calling') return { type: 'answered', key, outputs };
+  const round = a.round === undefined ? {} : { round: a.round };
+  if (a.phase === 'calling') return { type: 'answered', key, ...round, outputs: a.invited ? { ...outputs, ...meetingTime } : outputs };
+  const silent = a.phase === 'coming' ? a.invited?.find((i) => i.says !== 'yes' && i.says !== 'no') : undefined;
+  if (silent) return { type: 'coming', key, ...round, person: silent.person, says: key.length % 2 === 0 ? 'no' : 'yes' };
   if (a.phase === 'working') return { type: 'taskDone', key, person: 'tech', values: { note: 'x', entries: 'y', length: 'z' } };
   if (a.phase === 'answering') return { type: 'replied', key, person: 'req', values: { answer: 'yes' } };
   if (a.phase === 'returned') return { type: 'resubmitted', key, person: 'req', answers: {} };

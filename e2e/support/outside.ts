@@ -136,6 +136,20 @@ export const mailbox = {
       .toBe(true);
     return found!;
   },
+  /** Answers an invitation, as a calendar program would. */
+  answer: async (n: number, says: 'yes' | 'no' | 'maybe', comment = '') =>
+    (await fetch(`http://127.0.0.1:${env('MAILBOX_PORT')}/message/${n}/answer`, { method: 'POST', body: new URLSearchParams({ says, comment }) }))
+      .status,
+};
+
+export const calendars = {
+  /** Somebody is taken, as their calendar says. */
+  takes: (address: string, from: string, to: string) =>
+    json(`http://127.0.0.1:${env('CALENDAR_PORT')}/_taken`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify([{ address, from, to }]),
+    }),
 };
 
 /** Mail as people send it to the desk. */

@@ -12,6 +12,7 @@ import { requestConversation } from '../conversation/read.ts';
 import { db } from '../db/database.ts';
 import { accessGroup, approval, gate, groupPerson, location, person, revision, run, serviceCase } from '../db/schema/index.ts';
 import { namesFor, readIn, shortNames } from '../people/names.ts';
+import { meetingsOf } from '../meetings/read.ts';
 import { lettersOf } from '../letters/read.ts';
 import { answerWords } from '../requests/answers.ts';
 import { costWords } from '../requests/price.ts';
@@ -86,7 +87,7 @@ async function approvalDetail(where: ReturnType<typeof and>) {
     .where(where);
   if (!row) return undefined;
   const group = Object.values(row.answers).find(isGroup);
-  const [names, others, holds, members, words, letters] = await Promise.all([
+  const [names, others, holds, members, words, letters, meetings] = await Promise.all([
     namesFor(db(), Object.values(row.answers), row.insteadOfId ? [row.insteadOfId] : []).then((known) => readIn(row.zone, known)),
     db()
       .select({ name: person.name, status: approval.status, comment: approval.comment, decidedAt: approval.decidedAt })
@@ -103,6 +104,7 @@ async function approvalDetail(where: ReturnType<typeof and>) {
     group ? db().$count(groupPerson, and(eq(groupPerson.groupId, group.group), eq(groupPerson.as, 'member'))) : undefined,
     row.kind === 'request' ? requestConversation({ caseId: row.caseId, number: row.number }, false, row.zone) : [],
     lettersOf(row.caseId),
+    meetingsOf(row.caseId),
   ]);
   const [purpose] = group
     ? await db().select({ name: accessGroup.name, purpose: accessGroup.purpose }).from(accessGroup).where(eq(accessGroup.id, group.group))
@@ -127,6 +129,7 @@ async function approvalDetail(where: ReturnType<typeof and>) {
     // Whose ticket it is stands beside, with all there is of them.
     answers: answerWords(row.kind === 'ticket' ? withoutField(row.definition, whoseTicket) : row.definition, row.answers, names),
     letters,
+    meetings,
     /** What it costs as prices are now; undefined where the item states none. */
     price: await costWords(db(), row.definition, row.answers),
     requester: { name: row.requester, email: row.email, jobRole: row.jobRole, department: row.department, place: row.place, manager: row.manager },

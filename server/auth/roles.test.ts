@@ -50,6 +50,7 @@ let at: Record<
   | 'request'
   | 'number'
   | 'note'
+  | 'meeting'
   | 'approval'
   | 'task'
   | 'question'
@@ -337,6 +338,10 @@ const table: Record<string, Row> = {
   // Owners of a group and managers: server/holdings/giving-back.test.ts; the one who is tried here is nobody's.
   giveBack: [['administrator', 'requester'], (v) => m.endings.giveBack(v, { id: at.holding, why: 'x' })],
   // Managers: server/notes/notes.test.ts; the one who is tried here is nobody's.
+  // Those who are invited: server/meetings/meetings.test.ts.
+  meetingFor: [['requester'], (v) => seen(m.readMeetings.meetingFor(v, at.meeting))],
+  meetingsAhead: [['requester'], (v) => seen(m.readMeetings.meetingsAhead(v))],
+  sayComing: [['requester'], (v) => m.meetings.sayComing(v, { meetingId: at.meeting, says: 'yes', words: '', sequence: 0 })],
   noteFor: [['administrator', 'requester'], (v) => seen(m.notes.noteFor(v, at.note))],
   notesWaiting: [['requester'], (v) => seen(m.notes.notesWaiting(v))],
   makeAnew: [['administrator', 'requester'], (v) => m.noteCommands.makeAnew(v, { id: at.note })],
@@ -584,6 +589,14 @@ beforeAll(async () => {
       `insert into difference (system, action, kind, what, person_id, "is", outputs, found_at, seen_at)
         values ('directory', 'directory.addMember', 'group', $2, $1, 'unknown', '{}', now(), now()) returning id`,
       [w.id('tor'), JSON.stringify({ group: w.groupId('orphan-files') })],
+    ),
+    meeting: await one(
+      `with made as (
+        insert into meeting (run_id, key, round, status, words, title, minutes, "window", waits, sequence, begins_at, ends_at, try_at, created_at)
+          select run_id, 'meet#1', 0, 'planned', '{"title": {"text": [], "values": {}}, "body": {"text": [], "values": {}}}', 'Talk', 30, '{"within": 1}', false, 0,
+            now() + interval '1 day', now() + interval '25 hours', now(), now() from call limit 1 returning id)
+        insert into invited (meeting_id, person_id, token_hash) select id, $1, 'x' from made returning meeting_id as id`,
+      [w.id('tor')],
     ),
     note: await one(
       `insert into sealed_note (call_id, run_id, key, person_id, labels, sealed, made_at, open_until)

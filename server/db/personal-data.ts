@@ -66,6 +66,10 @@ export async function exportPerson(client: Client, userName: string): Promise<Re
         from equipment_issue i join equipment_kind k on k.id = i.kind_id where i.person_id = $1 order by i.created_at`,
       id,
     ),
+    invitations: await rows(
+      `select m.title, m.begins_at, m.ends_at, i.says, i.words, i.said_at from invited i join meeting m on m.id = i.meeting_id where i.person_id = $1 order by m.begins_at`,
+      id,
+    ),
     notes: await rows('select labels, made_at, open_until, opened_at from sealed_note where person_id = $1 order by made_at', id),
     files: await rows(
       `select name, type, size, hash, at from stored_file
@@ -104,7 +108,9 @@ async function emptyRequests(client: Client, which: string, values: unknown[]): 
     "update run_step set inputs = '{}', outputs = case when outputs is null then null else '{}'::jsonb end, note = null where run_id in (select id from run where case_id in (which))",
   );
   await run("update answer_version set changed = '{}' where run_id in (select id from run where case_id in (which))");
-  await run("update message set subject = '(erased)', text = '(erased)', content = null, to_address = '' where case_id in (which)");
+  await run(
+    "update message set subject = '(erased)', text = '(erased)', content = null, invitation = null, to_address = '' where case_id in (which)",
+  );
   await run(
     "update call set inputs = '{}', progress = '', sealed_made = null, outputs = case when outputs is null then null else '{}'::jsonb end where run_id in (select id from run where case_id in (which))",
   );
@@ -130,6 +136,13 @@ async function emptyRequests(client: Client, which: string, values: unknown[]): 
   await run(
     "update letter set words = null, status = case status when 'waiting' then 'withdrawn' else status end where run_id in (select id from run where case_id in (which))",
   );
+  await run(
+    `update meeting set words = '{"title": {"text": [], "values": {}}, "body": {"text": [], "values": {}}}', title = '(erased)', place = '', "window" = '{"within": 1}', last_error = null
+      where run_id in (select id from run where case_id in (which))`,
+  );
+  await run(
+    "update invited set words = '' where meeting_id in (select id from meeting where run_id in (select id from run where case_id in (which)))",
+  );
   await run("update stored_file set name = '(erased)', type = '', size = 0, hash = '' where case_id in (which)");
   await run(`update run set state = (state || '{"answers": {}, "outputs": {}, "rows": []}'::jsonb) - 'reason' where case_id in (which)`);
   const { rowCount } = await run(
@@ -153,8 +166,15 @@ const wordsOfOthers = {
   message: ['subject', 'text'],
   task: ['name'],
   question: ['name', 'words'],
+  meeting: ['title', 'place'],
 };
-const textsOfOthers = { case_word: ['content'], message: ['content'], task: ['instructions'], bundle_import: ['did'] };
+const textsOfOthers = {
+  case_word: ['content'],
+  message: ['content', 'invitation'],
+  meeting: ['words'],
+  task: ['instructions'],
+  bundle_import: ['did'],
+};
 
 /** What others wrote or were told of a person names nobody any more. */
 async function takeNameOut(client: Client, id: string): Promise<void> {
@@ -216,9 +236,13 @@ export async function erasePerson(client: Client, userName: string): Promise<{ o
     await client.query('update kept_apart set excepters = array_remove(excepters, $1) where $1 = any(excepters)', [id]);
     await client.query('update equipment_issue set denied_why = null where person_id = $1', [id]);
     await client.query("update piece_event set note = '' where by = $1 or issue_id in (select id from equipment_issue where person_id = $1)", [id]);
+    await client.query("update invited set words = '' where person_id = $1", [id]);
     await client.query('update sealed_note set sealed = null where person_id = $1', [id]);
     await client.query("update case_word set text = '(erased)', content = null where by = $1", [id]);
-    await client.query("update message set to_address = '', subject = '(erased)', text = '(erased)', content = null where to_id = $1", [id]);
+    await client.query(
+      "update message set to_address = '', subject = '(erased)', text = '(erased)', content = null, invitation = null where to_id = $1",
+      [id],
+    );
     for (const table of ['session', 'role_grant', 'team_member', 'group_person', 'system_owner', 'kept_view', 'basket_line'])
       await client.query(`delete from ${table} where person_id = $1`, [id]);
     // That the staff feed told of somebody stays, and what followed; not of whom.

@@ -1,7 +1,8 @@
+import type { Invitation } from '../../core/formats/index.ts';
 import type { TextSnapshot } from '../../core/engine/index.ts';
 
-/** A page that a message leads to: the request itself, its trace, what one holds, what one’s people do, the counter of the stores; a task, an approval or a sealed note by its id. */
-export type Page = 'request' | 'trace' | 'things' | 'peoplesThings' | 'counterOfStores' | `${'task' | 'approval' | 'note'}:${string}`;
+/** A page that a message leads to: the request itself, its trace, what one holds, what one’s people do, the counter of the stores; a task, an approval, a sealed note or a meeting by its id. */
+export type Page = 'request' | 'trace' | 'things' | 'peoplesThings' | 'counterOfStores' | `${'task' | 'approval' | 'note' | 'meeting'}:${string}`;
 
 /** A message to be written: either with words of its own, or the one that asks for an approval. */
 export interface Draft {
@@ -14,6 +15,13 @@ export interface Draft {
   page?: Page;
   /** The files that go with it. */
   files?: string[];
+  /** Of an invitation, or that it is off: what calendar programs read, but for the words, which are said to each in theirs. */
+  invitation?: Omit<Invitation, 'title' | 'words' | 'place' | 'stamp'> & {
+    invitedId: string;
+    title: TextSnapshot;
+    words: TextSnapshot;
+    place?: TextSnapshot;
+  };
 }
 
 /** Fixed words, for messages the runtime itself writes. */

@@ -1,8 +1,9 @@
 import { and, eq, gt, isNotNull, isNull, sql } from 'drizzle-orm';
 import { heard } from '../../core/boundary/index.ts';
+import { invitationText, type Invitation } from '../../core/formats/index.ts';
 import { waysToDecide } from './approval-asked.ts';
 import { htmlText } from '../../core/values/index.ts';
-import { approvalToken, hashToken } from '../auth/token.ts';
+import { approvalToken, hashToken, invitedToken } from '../auth/token.ts';
 import { now } from '../clock.ts';
 import { config, repliesByMail } from '../config.ts';
 import { db } from '../db/database.ts';
@@ -11,7 +12,7 @@ import { answersTo } from '../intake/ways.ts';
 import { attachedTo } from './attached.ts';
 import { log } from '../log.ts';
 import { roomOf, sendChat } from '../systems/chat/client.ts';
-import { sendMail } from '../systems/mail/transport.ts';
+import { ourMailbox, sendMail } from '../systems/mail/transport.ts';
 import { PermanentError } from '../systems/errors.ts';
 import { addJobs } from '../runtime/jobs.ts';
 import { causeWords } from '../set-aside/put-aside.ts';
@@ -42,7 +43,12 @@ export async function deliverMail(id: string): Promise<void> {
   }
   const attached = await attachedTo(row.m);
   const links = row.m.approvalId ? await approvalLinks(row.m.approvalId, row.m.via) : '';
-  const repliesTo = row.m.approvalId ? repliesByMail() && replyAddress(row.m.approvalId) : await answersTo(row.m.caseId);
+  const calendar = row.m.invitation && calendarOf(row.m.invitation, row.m.invitedId);
+  const repliesTo = calendar
+    ? calendar.answersTo
+    : row.m.approvalId
+      ? repliesByMail() && replyAddress(row.m.approvalId)
+      : await answersTo(row.m.caseId);
   try {
     let chatEvent: string | null = null;
     if (row.m.via === 'chat') {
@@ -60,6 +66,7 @@ export async function deliverMail(id: string): Promise<void> {
         to: { name: row.name, address: row.m.toAddress },
         subject: row.m.subject,
         text: row.m.text + attached.words + links,
+        ...(calendar && { calendar: { method: calendar.method, content: calendar.content } }),
         ...(attached.files.length > 0 && { files: attached.files }),
         ...(row.m.content && { html: htmlText([...row.m.content, ...attached.lines]) }),
         messageId: row.m.messageId,
@@ -67,7 +74,7 @@ export async function deliverMail(id: string): Promise<void> {
       });
     await db()
       .update(message)
-      .set({ sentAt: now(), attempts: row.m.attempts + 1, lastError: null, ...(chatEvent && { chatEvent }) })
+      .set({ sentAt: now(), attempts: row.m.attempts + 1, lastError: null, invitation: null, ...(chatEvent && { chatEvent }) })
       .where(eq(message.id, id));
   } catch (error) {
     const said = heard(causeWords(error), 1000);
@@ -77,7 +84,7 @@ export async function deliverMail(id: string): Promise<void> {
     await db().transaction(async (tx) => {
       await tx
         .update(message)
-        .set({ attempts, lastError: said, ...(over && { failedAt: new Date() }) })
+        .set({ attempts, lastError: said, ...(over && { failedAt: new Date(), invitation: null }) })
         .where(eq(message.id, id));
       if (over) return;
       const runAt = new Date(Date.now() + Math.min(3600, 2 * 2 ** (attempts - 1)) * 1000);
@@ -112,6 +119,14 @@ async function threadOf(caseId: string, toId: string): Promise<string | undefine
     .orderBy(message.createdAt, message.id)
     .limit(1);
   return first?.event ?? undefined;
+}
+
+/** What a calendar program reads of an invitation: answers go to an address that holds the token of whoever is invited, where any can come. */
+function calendarOf(invitation: Invitation, invitedId: string | null) {
+  const answersTo = invitedId !== null && repliesByMail() && `meeting+${invitedToken(invitedId)}@${config().MAIL_DOMAIN}`;
+  const { name, address } = ourMailbox();
+  const organizer = { name, email: answersTo || address };
+  return { answersTo, method: invitation.method, content: invitationText(invitation, organizer, answersTo !== false) };
 }
 
 /** Replies go to an address that holds the one-time token, as the link does. */

@@ -11,9 +11,10 @@ import { MailRefused, takeMail, type MailIn } from '../intake/mail.ts';
 import { wayCalled, type Way } from '../intake/ways.ts';
 import { log } from '../log.ts';
 import { causeWords, putAside } from '../set-aside/put-aside.ts';
+import { invitedTokenIn, takeInvitationReply } from '../meetings/answer.ts';
 import { takeReply, tokenIn } from './approval-reply.ts';
 
-/** Bytes of a mail with all that is attached, and of an answer to an approval. */
+/** Bytes of a mail with all that is attached, and of an answer to an approval or an invitation. */
 const largest = 35_000_000;
 const largestReply = 1_000_000;
 /** Characters of formatted words that are made plain, which is done while everybody waits; of more nothing is. */
@@ -21,10 +22,10 @@ const mostHtml = 500_000;
 /** How many are taken in at once; the next ones wait at their servers. */
 const atOnce = 10;
 
-/** To whom a mail came: an approval that it answers, or a way in. */
-type To = { token: string } | { way: Way; number?: number | undefined };
+/** To whom a mail came: an approval or an invitation that it answers, or a way in. */
+type To = { token: string; of: 'approval' | 'invitation' } | { way: Way; number?: number | undefined };
 
-/** Takes mail over SMTP (RFC 5321): answers to approvals, and what opens tickets or is about them; mail for any other address is refused. */
+/** Takes mail over SMTP (RFC 5321): answers to approvals and invitations, and what opens tickets or is about them; mail for any other address is refused. */
 export function mailIn(): SMTPServer | undefined {
   const port = config().MAIL_IN_PORT;
   if (!port) return undefined;
@@ -57,7 +58,9 @@ export function mailIn(): SMTPServer | undefined {
 
 async function recipient(address: string): Promise<To | undefined> {
   const token = tokenIn(address);
-  if (token !== undefined) return repliesByMail() ? { token } : undefined;
+  if (token !== undefined) return repliesByMail() ? { token, of: 'approval' } : undefined;
+  const invited = invitedTokenIn(address);
+  if (invited !== undefined) return repliesByMail() ? { token: invited, of: 'invitation' } : undefined;
   const ours = ourAddress(address, config().MAIL_DOMAIN);
   const way = ours && (await wayCalled(db(), 'mail', ours.name));
   return way && { way, number: ours.number };
@@ -67,7 +70,7 @@ async function take(stream: Readable & { sizeExceeded: boolean }, session: SMTPS
   const raw = await whole(stream);
   if (raw === undefined) throw new MailRefused(552, 'This mail has more than 35 MB. Send less of it, or attach it at the Counter.');
   const to = await Promise.all(session.envelope.rcptTo.map(({ address }) => recipient(address)));
-  const tokens = [...new Set(to.flatMap((t) => (t && 'token' in t ? [t.token] : [])))];
+  const tokens = [...new Map(to.flatMap((t) => (t && 'token' in t ? [[t.token, t.of] as const] : [])))];
   const ways = to.flatMap((t) => (t && 'way' in t ? [t] : []));
   const from = session.envelope.mailFrom ? session.envelope.mailFrom.address : '';
   if (tokens.length > 0) {
@@ -75,8 +78,10 @@ async function take(stream: Readable & { sizeExceeded: boolean }, session: SMTPS
     // Only the plain words count: what an HTML part shows or hides is anybody's guess.
     const mail = await parsed(raw, { skipHtmlToText: true });
     const { header } = readMail(mail, from);
-    for (const token of tokens)
-      await orPutAside('A reply by mail', mail, hashToken(token), () => takeReply(token, mail, header, session.remoteAddress));
+    for (const [token, of] of tokens) {
+      const act = of === 'approval' ? takeReply : takeInvitationReply;
+      await orPutAside('A reply by mail', mail, hashToken(token), () => act(token, mail, header, session.remoteAddress));
+    }
   }
   if (ways.length > 0) {
     const mail = await parsed(raw, { maxHtmlLengthToParse: mostHtml });

@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { sql } from 'drizzle-orm';
+import type { Invitation } from '../../core/formats/index.ts';
 import type { RichText } from '../../core/values/index.ts';
 import { config } from '../config.ts';
 import type { Tx } from '../db/database.ts';
@@ -23,6 +24,9 @@ export interface Post {
   via?: 'mail' | 'chat' | undefined;
   /** The files that go with it. */
   files?: string[] | undefined;
+  /** Whose invitation it is, and what calendar programs read of it. */
+  invitedId?: string | undefined;
+  invitation?: Invitation | undefined;
 }
 
 /** Keeps messages with the jobs that deliver them, each in the thread that its reader has about the case. */
@@ -49,6 +53,8 @@ export async function postAll(tx: Tx, posts: Post[], at: Date): Promise<void> {
       inReplyTo,
       approvalId: l.approvalId ?? null,
       files: l.files ?? null,
+      invitedId: l.invitedId ?? null,
+      invitation: l.invitation ?? null,
       via,
       createdAt: at,
     };

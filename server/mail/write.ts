@@ -1,4 +1,6 @@
 import { and, eq, inArray } from 'drizzle-orm';
+import type { TextSnapshot } from '../../core/engine/index.ts';
+import { meetingTime } from '../../core/meetings/index.ts';
 import { isFormatted, plainText } from '../../core/values/index.ts';
 import { outsideToken } from '../auth/token.ts';
 import { config } from '../config.ts';
@@ -8,6 +10,7 @@ import { definitionOf } from '../items/definitions.ts';
 import type { About } from '../runtime/batch.ts';
 import { approvalAsked } from './approval-asked.ts';
 import { fixed, type Draft, type Page } from './draft.ts';
+import { meetingWhen } from './invitation.ts';
 import { now } from '../clock.ts';
 import { postAll, type Post } from './post.ts';
 import { namesFor, readIn } from '../people/names.ts';
@@ -23,6 +26,7 @@ export async function writeMessages(tx: Tx, given: About[], at: Date): Promise<v
     drafts.flatMap((d) => [
       ...Object.values(d.content?.subject.values ?? {}),
       ...Object.values(d.content?.body.values ?? {}),
+      ...Object.values({ ...d.invitation?.title.values, ...d.invitation?.words.values, ...d.invitation?.place?.values }),
       ...(d.approvalId ? Object.values(d.run.answers) : []),
     ]),
     drafts.flatMap((d) => [d.to, d.run.requesterId]),
@@ -34,7 +38,7 @@ export async function writeMessages(tx: Tx, given: About[], at: Date): Promise<v
     const { run } = d;
     const page = d.page && ((d.page === 'request' ? followed.get(run.caseId) : undefined) ?? pageOf(d.page, run));
     const theirs = readIn(to.zone, names);
-    const body = d.content && sayNow(d.content.body, run, theirs);
+    const body = d.content && sayNow(whenIn(d.content.body, d.invitation, to.zone), run, theirs);
     const url = page && `${config().PUBLIC_URL}/${page}`;
     const words = d.content
       ? { subject: plainText(sayNow(d.content.subject, run, theirs)), text: plainText(body ?? []) + (url ? `\n\n${url}\n` : '') }
@@ -60,10 +64,25 @@ export async function writeMessages(tx: Tx, given: About[], at: Date): Promise<v
         approvalId: d.approvalId,
         via: d.via,
         files: d.files,
+        ...(d.invitation && invitationIn(d.invitation, (text) => plainText(sayNow(text, run, theirs)), at)),
       },
     ];
   });
   await postAll(tx, posts, at);
+}
+
+/** A text that says when a meeting is, in a zone that it names. */
+const whenIn = (text: TextSnapshot, invitation: Draft['invitation'], zone: string): TextSnapshot =>
+  invitation ? { ...text, values: { ...text.values, [meetingWhen]: `${meetingTime(invitation.begins, invitation.ends, zone)} (${zone})` } } : text;
+
+/** An invitation as one of those invited reads it. */
+function invitationIn(
+  { invitedId, title, words, place, ...invitation }: NonNullable<Draft['invitation']>,
+  say: (text: TextSnapshot) => string,
+  at: Date,
+): Pick<Post, 'invitedId' | 'invitation'> {
+  const said = { title: say(title).trim(), words: say(words).trim(), ...(place && { place: say(place).trim() }) };
+  return { invitedId, invitation: { ...invitation, ...said, stamp: at.toISOString() } };
 }
 
 /** The address of a page that a message leads to. */
@@ -76,7 +95,7 @@ function pageOf(page: Page, run: { kind: string; number: number }): string {
   const at = page.indexOf(':');
   return `${placeOf[page.slice(0, at) as keyof typeof placeOf]}/${page.slice(at + 1)}`;
 }
-const placeOf = { approval: 'desk/approvals', task: 'desk/queue/tasks', note: 'counter/notes' };
+const placeOf = { approval: 'desk/approvals', task: 'desk/queue/tasks', note: 'counter/notes', meeting: 'counter/meetings' };
 
 /** Where those from outside follow what they asked for, by its case. */
 async function pagesOutside(tx: Tx, drafts: About[]): Promise<Map<string, string>> {

@@ -14,6 +14,7 @@ import { hoursFor } from '../hours/asked-on.ts';
 import { promisedOf } from './promised.ts';
 import { approval, gate, message, ofRequest, person, question, revision, run, runStep, serviceCase, serviceOrder } from '../db/schema/index.ts';
 import { definitionOf } from '../items/definitions.ts';
+import { meetingsOf } from '../meetings/read.ts';
 import { lettersOf } from '../letters/read.ts';
 import { namesFor, readIn, shortNames } from '../people/names.ts';
 
@@ -120,7 +121,7 @@ export async function myRequest(viewer: Viewer, number: number) {
   const names = readIn(viewer.zone, await namesFor(db(), Object.values(row.answers)));
   const { id } = itsRun;
   const promised = (await promisedOf([{ id, openedAt: row.openedAt, endedAt: row.endedAt, requesterId: row.requesterId, definition }])).get(id);
-  const [steps, decisions, told, questions, words, readers, letters] = await Promise.all([
+  const [steps, decisions, told, questions, words, readers, letters, meetings] = await Promise.all([
     db()
       .select({
         key: runStep.key,
@@ -166,6 +167,7 @@ export async function myRequest(viewer: Viewer, number: number) {
     requestConversation({ caseId: row.id, number: row.number }, false, viewer.zone),
     asksSelf ? readersNow(db(), row.id) : [],
     lettersOf(row.id),
+    meetingsOf(row.id, viewer.id),
   ]);
   const called = requesterNames(definition.plan);
   const standing = row.outcome ? undefined : (await whereItStands([row.id])).get(row.id);
@@ -185,6 +187,7 @@ export async function myRequest(viewer: Viewer, number: number) {
     told,
     words,
     letters,
+    meetings,
     /** Who reads what they write about it now: teams and people; nobody where nothing is to be done. */
     readBy: [...new Set(readers.map((p) => p.as))].sort(),
     /** Whether they write about it, who asked for it themselves. */

@@ -4,6 +4,7 @@ import { watchPromises } from '../requests/tell-promises.ts';
 import { writeMessages } from '../mail/write.ts';
 import { questions } from '../steps/ask-back.ts';
 import { gates } from '../steps/gate.ts';
+import { meetings } from '../steps/invite.ts';
 import { calls, holdings } from '../steps/provision.ts';
 import { tasks } from '../steps/task.ts';
 import { tells } from '../steps/tell.ts';
@@ -14,10 +15,10 @@ import { writeSteps } from './steps.ts';
 import { writeTimers } from './timers.ts';
 
 /** Who writes what people and systems are asked, told and given; in the order in which it is said. */
-const writers: Writer[] = [tells, gates, tasks, questions, answers, calls, holdings, letters];
+const writers: Writer[] = [tells, gates, tasks, questions, answers, calls, holdings, letters, meetings];
 
 /** Effects that stand in the trace and in the timers only, or that others speak for. */
-const everyday = new Set<Effect['effect']>(['began', 'ended', 'stuck', 'retry', 'mark', 'timer', 'cancelTimers', 'finished']);
+const everyday = new Set<Effect['effect']>(['began', 'ended', 'stuck', 'retry', 'mark', 'timer', 'cancelTimers']);
 
 /** Writes everything that the effects of many runs call for, in the same few statements however many there are. */
 export async function writeEffects(tx: Tx, batches: Batch[], at: Date): Promise<void> {

@@ -7,6 +7,8 @@ export interface Jobs {
   mail: { messageId: string };
   /** A letter is made and filed. */
   letter: { letterId: string };
+  /** A time for a meeting is found, and those invited are told. */
+  meeting: { meetingId: string };
   timer: { runId: string; key: string; name: string };
   syncDirectory: Record<string, never>;
   /** The staff feed is read on. */

@@ -1,6 +1,6 @@
 import { and, eq, isNull, lt, sql, type SQL } from 'drizzle-orm';
 import { db } from '../db/database.ts';
-import { call, itemRelease, letter, message, publicRequest, staffHappening, timer } from '../db/schema/index.ts';
+import { call, itemRelease, letter, meeting, message, publicRequest, staffHappening, timer } from '../db/schema/index.ts';
 import { endLeases } from '../holdings/leases.ts';
 import { endLeavers, tellLeavers } from '../holdings/leavers.ts';
 import { tellMovers } from '../holdings/movers.ts';
@@ -22,7 +22,7 @@ const most = 500;
 const notAside = (key: SQL) =>
   sql`not exists (select from set_aside s where s.source = 'job' and s.key = ${key} and (s.settled_at is null or s.settled = 'discarded'))`;
 
-/** Finds calls, timers, messages, letters, releases, the times of tickets and promises, and happenings of the staff feed that are due and have waited too long, and adds their jobs again. The key keeps it one job. */
+/** Finds calls, timers, messages, letters, meetings, releases, the times of tickets and promises, and happenings of the staff feed that are due and have waited too long, and adds their jobs again. The key keeps it one job. */
 export async function sweep(): Promise<void> {
   const late = new Date(Date.now() - grace);
   const calls = await db()
@@ -76,6 +76,17 @@ export async function sweep(): Promise<void> {
     db(),
     'letter',
     letters.map((l) => ({ payload: { letterId: l.id }, key: `letter:${l.id}` })),
+  );
+  const meetings = await db()
+    .select({ id: meeting.id })
+    .from(meeting)
+    .where(and(eq(meeting.status, 'seeking'), lt(meeting.tryAt, late), notAside(sql`'meeting:' || ${meeting.id}`)))
+    .orderBy(meeting.tryAt)
+    .limit(most);
+  await addJobs(
+    db(),
+    'meeting',
+    meetings.map((m) => ({ payload: { meetingId: m.id }, key: `meeting:${m.id}` })),
   );
   const releases = await db()
     .select({ id: itemRelease.id })

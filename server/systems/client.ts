@@ -27,6 +27,8 @@ export interface OutsideRequest {
   headers: Record<string, string>;
   /** Sent as JSON. */
   body?: object | undefined;
+  /** Sent as it is, in place of that. */
+  text?: { type: string; content: string } | undefined;
 }
 
 export interface Answer {
@@ -53,7 +55,7 @@ export function callOutside(system: OutsideSystem, asked: OutsideRequest): Promi
   const host = url.hostname.replace(/^\[|\]$/g, '');
   if (isIP(host) && !system.ownNetwork && isPrivateNetwork(host))
     return Promise.reject(new PermanentError(`${system.name} is in the own network, which it is not registered for.`));
-  const payload = asked.body === undefined ? undefined : JSON.stringify(asked.body);
+  const payload = asked.text?.content ?? (asked.body === undefined ? undefined : JSON.stringify(asked.body));
   return new Promise((resolve, reject) => {
     const request = (url.protocol === 'https:' ? https : http).request(
       url,
@@ -62,7 +64,7 @@ export function callOutside(system: OutsideSystem, asked: OutsideRequest): Promi
         lookup: system.ownNetwork ? lookup : outsideOnly,
         signal: AbortSignal.timeout(system.timeoutMs),
         headers: {
-          ...(payload !== undefined && { 'content-type': 'application/json', 'content-length': Buffer.byteLength(payload) }),
+          ...(payload !== undefined && { 'content-type': asked.text?.type ?? 'application/json', 'content-length': Buffer.byteLength(payload) }),
           ...asked.headers,
         },
       },

@@ -10,6 +10,7 @@ import { person, revision, run, serviceCase, task, team } from '../db/schema/ind
 import { namesFor, readIn, shortNames } from '../people/names.ts';
 import { mayTakeOver, mine } from './whose.ts';
 import { promisedOf } from '../requests/promised.ts';
+import { meetingsOf } from '../meetings/read.ts';
 import { lettersOf } from '../letters/read.ts';
 import { answerWords } from '../requests/answers.ts';
 
@@ -81,6 +82,7 @@ export async function taskFor(viewer: Viewer, id: string) {
     forWhom: row.forWhom ?? undefined,
     answers: answerWords(row.definition, row.answers, names),
     letters: await lettersOf(row.caseId),
+    meetings: await meetingsOf(row.caseId, viewer.id),
     /** Milestones still to come, for what is added late. */
     milestones: row.outcome ? [] : milestonesOf(row.definition.plan).filter((m) => !reached.has(m.id)),
     open: !row.outcome,

@@ -32,6 +32,8 @@ export * as letters from '../letters/preview.ts';
 export * as goingOver from '../items/going-over.ts';
 export * as grid from '../tables/grid.ts';
 export * as history from '../tables/history.ts';
+export * as meetings from '../meetings/answer.ts';
+export * as readMeetings from '../meetings/read.ts';
 export * as notes from '../notes/queries.ts';
 export * as noteCommands from '../notes/commands.ts';
 export * as holdings from '../holdings/queries.ts';

@@ -3,6 +3,7 @@ import { createServer, type AddressInfo } from 'node:net';
 import type { Server } from 'node:http';
 import pg from 'pg';
 import { and, eq, isNull, sql } from 'drizzle-orm';
+import { calendars } from '../../standins/calendars.ts';
 import { directory } from '../../standins/directory.ts';
 import { chat } from '../../standins/chat.ts';
 import { mailbox, type Received } from '../../standins/mailbox.ts';
@@ -18,6 +19,7 @@ import { directoryClient } from '../systems/directory/client.ts';
 import { syncDirectory } from '../people/sync-directory.ts';
 import { tendCall } from '../calls/tend.ts';
 import { makeLetter } from '../letters/make.ts';
+import { arrangeMeeting } from '../meetings/arrange.ts';
 import { deliverMail } from '../mail/hand-over.ts';
 import { fireTimer } from '../runtime/fire-timers.ts';
 import { ticketTime } from '../tickets/time.ts';
@@ -58,6 +60,7 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
   const mail = mailbox(repliesPort ? { replies: `smtp://127.0.0.1:${repliesPort}` } : {});
   const chatPort = replies ? await listen(chat({ token })) : undefined;
   const directoryPort = await listen(directory({ token }));
+  const calendarPort = await listen(calendars({ token }));
   const mailPort = await listen(mail.web);
   await new Promise<void>((up) => mail.smtp.listen(0, '127.0.0.1', () => up()));
   const settings = testSettings({
@@ -67,6 +70,8 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
     DIRECTORY_TOKEN: token,
     SMTP_URL: `smtp://127.0.0.1:${(mail.smtp.server.address() as AddressInfo).port}`,
     CHAT_DOMAIN: 'skerrin.example',
+    CALENDAR_URL: `http://127.0.0.1:${calendarPort}/outbox`,
+    CALENDAR_TOKEN: token,
     ...(repliesPort && { MAIL_IN_PORT: String(repliesPort) }),
     ...(chatPort && { CHAT_URL: `http://127.0.0.1:${chatPort}`, CHAT_TOKEN: token }),
   });
@@ -163,7 +168,7 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
         .where(and(eq(schema.gate.runId, runId), eq(schema.approval.personId, id(userName))));
       return decide(viewer(userName), { approvalId: mine!.id, decision, comment });
     },
-    /** Runs every timer, call, letter and message that waits, due or not, once; and lets tickets go on of which it was decided whether they may. */
+    /** Runs every timer, call, letter, meeting and message that waits, due or not, once; and lets tickets go on of which it was decided whether they may. */
     work: async () => {
       for (const t of await db().select().from(schema.timer).orderBy(schema.timer.dueAt)) {
         await db()
@@ -177,22 +182,34 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
       );
       for (const d of decided) await ticketTime(d.case);
       await db().execute(sql`select from graphile_worker.complete_jobs(${sql.param(decided.map((d) => d.id))}::bigint[])`);
-      const { call, letter, message } = schema;
+      const { call, letter, meeting, message } = schema;
       for (const c of await db().select({ id: call.id }).from(call).where(isNull(call.closedAt)).orderBy(call.createdAt, call.id))
         await tendCall(c.id);
       for (const l of await db().select({ id: letter.id }).from(letter).where(eq(letter.status, 'waiting')).orderBy(letter.createdAt, letter.id))
         await makeLetter(l.id);
+      for (const m of await db().select({ id: meeting.id }).from(meeting).where(eq(meeting.status, 'seeking')).orderBy(meeting.createdAt, meeting.id))
+        await arrangeMeeting(m.id);
       const unsent = db().select({ id: message.id }).from(message).where(isNull(message.sentAt));
       for (const m of await unsent.orderBy(message.createdAt, message.id)) await deliverMail(m.id);
     },
-    manner: async (which: 'directory' | 'mailbox', manner: string, delayMs = 0) => {
-      const port = which === 'directory' ? directoryPort : mailPort;
+    manner: async (which: 'directory' | 'mailbox' | 'calendars', manner: string, delayMs = 0) => {
+      const port = { directory: directoryPort, mailbox: mailPort, calendars: calendarPort }[which];
       await fetch(`http://127.0.0.1:${port}/_manner`, {
         method: 'POST',
         headers: { 'content-type': 'application/json' },
         body: JSON.stringify({ manner, delayMs }),
       });
     },
+    /** Somebody is taken, as their calendar says. */
+    takenUp: (userName: string, from: string, to: string, more: { perhaps?: boolean } = {}) =>
+      fetch(`http://127.0.0.1:${calendarPort}/_taken`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify([{ address: `${userName}@skerrin.example`, from, to, ...more }]),
+      }),
+    /** Answers an invitation, as a calendar program would. */
+    answerInCalendar: async (n: number, says: string, comment = '') =>
+      (await fetch(`http://127.0.0.1:${mailPort}/message/${n}/answer`, { method: 'POST', body: new URLSearchParams({ says, comment }) })).status,
     journal: async () => (await (await fetch(`http://127.0.0.1:${directoryPort}/_journal`)).json()) as { change: string; id: string; key?: string }[],
     mails: async (userName: string) =>
       (await (await fetch(`http://127.0.0.1:${mailPort}/_messages?to=${userName}@skerrin.example`)).json()) as Received[],

@@ -7,6 +7,7 @@ import { brokenRules, type Answers } from '../../../core/forms/index.ts';
 import type { myRequest } from '../../../server/requests/queries.ts';
 import type { Refusal } from '../../../server/refusal.ts';
 import { Letters } from '~/letters/letters';
+import { Meetings } from '~/meetings/meetings';
 import { Conversation } from '~/conversation/conversation';
 import { WriteWords, type WordRefused } from '~/conversation/write-words';
 import type { Chosen } from '~/ui/picker';
@@ -161,6 +162,7 @@ export function RequestBody({
           </dl>
         </section>
         <section>
+          <Meetings meetings={r.meetings} named={!isOutside} />
           <Letters letters={r.letters} led={!isOutside} />
           <h2 className="mb-2 font-medium">Messages to you</h2>
           {r.told.length === 0 && <p className="text-faint">None yet.</p>}

@@ -1,4 +1,6 @@
+import { meetingsAhead } from '../../../server/meetings/read.ts';
 import { myCases } from '../../../server/requests/mine.ts';
+import { MeetingsAhead } from '~/meetings/meetings';
 import { ButtonLink } from '~/ui/button';
 import { Empty } from '~/ui/frame';
 import { Live } from '~/ui/live';
@@ -12,16 +14,19 @@ export const meta = () => [{ title: 'My requests · Counter · Nessmoor' }];
 
 export async function loader({ context, request }: Route.LoaderArgs) {
   const before = numberIn(asked(request, 'before')) || undefined;
-  return { ...(await myCases(signedIn(context, request), before)), before };
+  const viewer = signedIn(context, request);
+  const [cases, meetings] = await Promise.all([myCases(viewer, before), before === undefined ? meetingsAhead(viewer) : []]);
+  return { ...cases, meetings, before };
 }
 
-export default function Requests({ loaderData: { rows, next, before } }: Route.ComponentProps) {
+export default function Requests({ loaderData: { rows, next, before, meetings } }: Route.ComponentProps) {
   return (
     <div className="max-w-4xl">
       <div className="mb-4 flex items-baseline gap-3">
         <h1 className="font-serif text-2xl">My requests</h1>
         <Live />
       </div>
+      <MeetingsAhead meetings={meetings} />
       {rows.length === 0 ? (
         <Empty act={<ButtonLink to="/counter">Ask for something</ButtonLink>}>
           {before

@@ -7,6 +7,7 @@ import { taskFor } from '../../../server/tasks/queries.ts';
 import { newToken } from '../../../server/auth/token.ts';
 import { has } from '../../../server/auth/viewer.ts';
 import { Letters } from '~/letters/letters';
+import { Meetings } from '~/meetings/meetings';
 import { Conversation } from '~/conversation/conversation';
 import { WriteWords } from '~/conversation/write-words';
 import { Button } from '~/ui/button';
@@ -159,6 +160,7 @@ export default function Task({ loaderData: { task: t, mayAdd, teams, once }, ...
             </div>
           ))}
         </dl>
+        <Meetings meetings={t.meetings} level="h3" />
         <Letters letters={t.letters} level="h3" />
       </section>
       {(t.words.length > 0 || !t.closedAt) && (

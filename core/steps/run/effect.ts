@@ -124,6 +124,23 @@ export type Effect =
       numbered: boolean;
     }
   | { effect: 'cancelLetter'; key: string }
+  /** A time is to be found at which these are free, and they are to be invited; `answered` says when it is. Another of the same key moves it. */
+  | {
+      effect: 'invite';
+      key: string;
+      round: number;
+      people: string[];
+      title: TextSnapshot;
+      body: TextSnapshot;
+      place?: TextSnapshot;
+      minutes: number;
+      /** As `meetingWindow` takes it. */
+      window: { from?: string; notice?: string; within: number; after?: string };
+      /** The run waits for what they say. */
+      waits: boolean;
+    }
+  /** It is not needed any more: those invited are told. */
+  | { effect: 'callOff'; key: string }
   | { effect: 'mark'; key: string; step: string; shows: 'milestone' | 'status'; words: string }
   | { effect: 'stuck'; key: string; cause: string }
   | { effect: 'retry'; key: string }

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { Coming } from '../../meetings/index.ts';
 import { Value } from '../../values/index.ts';
 import { GateRule } from '../gate/settings.ts';
 
@@ -32,6 +33,7 @@ export const Phase = z.enum([
   'calling',
   'working',
   'answering',
+  'coming',
   'pausing',
   'between',
   'held',
@@ -63,6 +65,8 @@ export interface Activity {
   /** Of a repeat: rounds ended. Of a question or a task: reminders sent. Of a for-each: rounds begun. */
   count?: number | undefined;
   list?: Value[] | undefined;
+  /** Of an invitation: who is invited, and what they said. */
+  invited?: { person: string; says?: Coming | undefined }[] | undefined;
   /** Of a task that is routed: to whom. */
   routed?: { team: string } | { person: string } | undefined;
   /** Of a call: what was sent. */
@@ -96,6 +100,7 @@ export const Activity: z.ZodType<Activity> = z.lazy(() =>
     lanes: z.array(Lane).optional(),
     count: z.number().int().optional(),
     list: z.array(Value).optional(),
+    invited: z.array(z.object({ person: z.string(), says: Coming.optional() })).optional(),
     inputs: Values.optional(),
   }),
 );

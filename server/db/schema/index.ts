@@ -14,6 +14,7 @@ export * from './intake.ts';
 export * from './items.ts';
 export * from './letters.ts';
 export * from './log.ts';
+export * from './meetings.ts';
 export * from './messages.ts';
 export * from './notes.ts';
 export * from './outside.ts';

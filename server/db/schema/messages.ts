@@ -1,7 +1,9 @@
 import { sql } from 'drizzle-orm';
 import { index, integer, jsonb, pgTable, text, uuid } from 'drizzle-orm/pg-core';
+import type { Invitation } from '../../../core/formats/index.ts';
 import type { RichText } from '../../../core/values/index.ts';
 import { run, serviceCase } from './cases.ts';
+import { invited } from './meetings.ts';
 import { approval } from './approvals.ts';
 import { person } from './people.ts';
 import { when } from './when.ts';
@@ -24,6 +26,9 @@ export const message = pgTable(
     text: text('text').notNull(),
     /** The formatted text without references, when plain words would lose something. */
     content: jsonb('content').$type<RichText>(),
+    /** Of an invitation, or that it is off: whose, and until it is sent what calendar programs read. */
+    invitedId: uuid('invited_id').references(() => invited.id, { onDelete: 'set null' }),
+    invitation: jsonb('invitation').$type<Invitation>(),
     /** The files that go with it. */
     files: uuid('files').array(),
     /** RFC 5322 Message-ID: fixed here, so that a repeated delivery is the same message. */

@@ -1,7 +1,11 @@
 import type { Readable } from 'node:stream';
 import { createTransport } from 'nodemailer';
+import addressparser from 'nodemailer/lib/addressparser';
 import { ofSettings } from '../../config.ts';
 import { PermanentError, TransientError } from '../errors.ts';
+
+/** Whom our mails come from. */
+export const ourMailbox = ofSettings(({ MAIL_FROM }) => addressparser(MAIL_FROM, { flatten: true })[0] ?? { name: '', address: '' });
 
 const transport = ofSettings((settings) => createTransport(settings.SMTP_URL, { from: settings.MAIL_FROM }));
 
@@ -14,6 +18,8 @@ export interface Outgoing {
   /** Files that go with it. */
   files?: { name: string; type: string; content: Readable }[];
   messageId: string;
+  /** An invitation, or that it is off: for calendar programs, beside the words (RFC 6047). */
+  calendar?: { method: 'REQUEST' | 'CANCEL'; content: string };
   inReplyTo: string | null;
   replyTo?: string;
 }
@@ -28,6 +34,7 @@ export async function sendMail(m: Outgoing): Promise<void> {
       text: m.text,
       ...(m.html && { html: m.html }),
       ...(m.files && { attachments: m.files.map((f) => ({ filename: f.name, contentType: f.type, content: f.content })) }),
+      ...(m.calendar && { icalEvent: { method: m.calendar.method, content: m.calendar.content, filename: 'invitation.ics' } }),
       messageId: m.messageId,
       ...(m.replyTo && { replyTo: m.replyTo }),
       ...(m.inReplyTo && { inReplyTo: m.inReplyTo, references: [m.inReplyTo] }),
