@@ -8,6 +8,7 @@ import { caseNumber } from '../server/words.ts';
 import { lookAtAccounts } from './soak-accounts.ts';
 import { begunByStaff, lookAtStaff } from './soak-staff.ts';
 import { lookAtLetters } from './soak-letters.ts';
+import { lookAtMeetings } from './soak-meetings.ts';
 import { lookAtMachines } from './soak-machines.ts';
 
 /**
@@ -123,7 +124,7 @@ async function lookAt(tx: Tx, played: Played, journal: Change[], before: string[
           (a) =>
             ['asking', 'working', 'answering', 'returned', 'stuck'].includes(a.phase) ||
             // Time is waited for where a timer is set.
-            (['pausing', 'between'].includes(a.phase) && timed.has(`${r.id} ${a.key}`)),
+            (['pausing', 'between', 'coming'].includes(a.phase) && timed.has(`${r.id} ${a.key}`)),
         ),
         `${caseNumber(r.kind, r.number)} waits for nobody: ${waits.map((a) => `${a.key} ${a.phase}`).join(', ')}.`,
       );
@@ -142,6 +143,9 @@ async function lookAt(tx: Tx, played: Played, journal: Change[], before: string[
   const letters = await lookAtLetters(tx);
   wrong.push(...letters.wrong);
   tell(`  ${letters.words}`);
+  const meetings = await lookAtMeetings(tx);
+  wrong.push(...meetings.wrong);
+  tell(`  ${meetings.words}`);
   await none(
     'files that requests hold are not kept with them, whole.',
     sql`select count(*) as n from service_case k, jsonb_array_elements(case when jsonb_typeof(k.answers -> 'sketch') = 'array' then k.answers -> 'sketch' else '[]' end) a

@@ -29,6 +29,7 @@ import { meddle, readOnce } from './soak-differences.ts';
 import { askForLonger, giveSomethingBack, hurryMachines, publishMachines } from './soak-machines.ts';
 import { keepStaff, readStaffOnce, tellStaff } from './soak-staff.ts';
 import { publishLetters } from './soak-letters.ts';
+import { arrangeAll, publishMeetings } from './soak-meetings.ts';
 import { handleANote } from './soak-notes.ts';
 import { ticketPlay } from './soak-tickets.ts';
 import { answersFor, askFor, publishOutside, publishPlan, quickPlans, randomFrom } from './generated.ts';
@@ -71,6 +72,7 @@ async function main(): Promise<void> {
   const accounts = await publishAccounts(org);
   const equipment = await publishEquipment(org);
   const letters = await publishLetters(org);
+  const meetings = await publishMeetings(org);
   await keepStaff(org);
   await keepTwoApart(org);
   const link = await publishOutside(org);
@@ -89,7 +91,7 @@ async function main(): Promise<void> {
       if (asked.size < runs && (open.size < 40 || chance(3) === 0)) {
         const idempotencyKey = randomUUID();
         const which = chance(12);
-        const item = which === 0 ? machines : which === 1 ? accounts : which === 2 ? equipment : which === 3 ? letters : items[chance(items.length)]!;
+        const item = [machines, accounts, equipment, letters, meetings][which] ?? items[chance(items.length)]!;
         const who = ['tor', 'dan', 'olav'][chance(3)]!;
         // Two of them are kept apart, and wanted more often.
         const group = `survey-${(chance(3) === 0 ? chance(2) : chance(groups)) + 1}`;
@@ -176,6 +178,7 @@ async function main(): Promise<void> {
   tell(`calm ${moves} moves on ${asked.size} runs; the database was away for ${lostSight} acts`);
   await new Promise<void>((go) => createInterface({ input: process.stdin }).once('line', () => go()));
   await hurryMachines();
+  await arrangeAll();
   await drain(admin);
   await readOnce();
   await readStaffOnce(admin);
@@ -352,7 +355,7 @@ async function drain(admin: ReturnType<typeof viewerFor>): Promise<void> {
   while (Date.now() < end && quiet < 5) {
     const { rows } = await db().execute<{ n: number }>(sql`
       select (select count(*) from call where closed_at is null) + (select count(*) from timer where due_at < now() + interval '30 seconds')
-           + (select count(*) from letter where status = 'waiting') + (select count(*) from message where sent_at is null and failed_at is null and attempts = 0) as n`);
+           + (select count(*) from letter where status = 'waiting') + (select count(*) from meeting where status = 'seeking') + (select count(*) from message where sent_at is null and failed_at is null and attempts = 0) as n`);
     const { rows: stuck } = await db().execute<{ id: string }>(
       sql`select distinct r.id from run r join run_step s on s.run_id = r.id where s.ended_at is null and s.key like 'undo:%'
         and (s.stuck_cause is not null or exists (select from task t where t.run_id = r.id and t.key = s.key and t.closed_at is null)) limit 50`,

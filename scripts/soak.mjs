@@ -70,7 +70,11 @@ await script(async () => {
       }),
     );
     await Promise.race([phases.prepared, ended]);
-    const mood = async (/** @type {'directory' | 'mailbox' | 'machines' | 'staff'} */ who, /** @type {string} */ manner, delayMs = 0) => {
+    const mood = async (
+      /** @type {'directory' | 'mailbox' | 'machines' | 'staff' | 'calendars'} */ who,
+      /** @type {string} */ manner,
+      delayMs = 0,
+    ) => {
       counts.moods++;
       await fetch(`http://127.0.0.1:${ports[who]}/_manner`, {
         method: 'POST',
@@ -141,6 +145,7 @@ await script(async () => {
         await mood('mailbox', one(['well', 'well', 'slow', 'failing']), 300);
         await mood('machines', one(['well', 'well', 'well', 'slow', 'failing', 'refusing']), 700);
         await mood('staff', one(['well', 'well', 'slow', 'failing', 'refusing', 'poisonous']), 700);
+        await mood('calendars', one(['well', 'well', 'slow', 'failing', 'refusing', 'poisonous']), 700);
         await builds();
       }
     }
@@ -148,6 +153,7 @@ await script(async () => {
     await mood('mailbox', 'well');
     await mood('machines', 'well');
     await mood('staff', 'well');
+    await mood('calendars', 'well');
     await wait(3000);
     let answers = 0;
     for (let n = 0; n < 60 && answers !== 200; n++) {

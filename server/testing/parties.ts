@@ -3,8 +3,9 @@ import type { Role } from '../db/schema/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import type { Result } from '../refusal.ts';
 import { db } from '../db/database.ts';
-import { approval, gate, question, run, runStep, serviceCase, task } from '../db/schema/index.ts';
+import { approval, gate, invited, meeting, question, run, runStep, serviceCase, task } from '../db/schema/index.ts';
 import { decide } from '../approvals/commands.ts';
+import { sayComing } from '../meetings/answer.ts';
 import { finishTask } from '../tasks/commands.ts';
 import { answerQuestion } from '../requests/commands.ts';
 import { retryStep, skipStep } from '../runs/commands.ts';
@@ -17,7 +18,7 @@ export const viewerFor = (id: string, ...roles: Role[]): Viewer => ({ id, name: 
  * the same numbers play the same way.
  */
 export async function playParty(runId: string, admin: Viewer, chance: (n: number) => number): Promise<'moved' | 'nothing'> {
-  const [asked, tasks, questions, stuck] = await Promise.all([
+  const [asked, tasks, questions, invitations, stuck] = await Promise.all([
     db()
       .select({ id: approval.id, person: approval.personId, sendBack: gate.sendBack, corrects: gate.corrects })
       .from(approval)
@@ -33,6 +34,11 @@ export async function playParty(runId: string, admin: Viewer, chance: (n: number
       .innerJoin(run, eq(run.id, question.runId))
       .innerJoin(serviceCase, eq(serviceCase.id, run.caseId))
       .where(and(eq(question.runId, runId), isNull(question.closedAt))),
+    db()
+      .select({ meetingId: meeting.id, sequence: meeting.sequence, person: invited.personId })
+      .from(invited)
+      .innerJoin(meeting, eq(meeting.id, invited.meetingId))
+      .where(and(eq(meeting.runId, runId), eq(meeting.status, 'planned'), meeting.waits, isNull(invited.says), eq(invited.gone, false))),
     db()
       .select({ key: runStep.key, kind: runStep.kind, number: serviceCase.number })
       .from(runStep)
@@ -58,6 +64,10 @@ export async function playParty(runId: string, admin: Viewer, chance: (n: number
         }),
     ),
     ...questions.map((q) => () => answerQuestion(viewerFor(q.to), { id: q.id, values: q.fields ? { answer: 'yes' } : q.answers })),
+    ...invitations.map(({ person, ...i }) => () => {
+      const says = ['yes', 'yes', 'yes', 'no', 'maybe'][chance(5)]!;
+      return sayComing(viewerFor(person), { ...i, says, words: '' });
+    }),
     ...stuck.map((s) => () => (s.kind === 'gate' || chance(3) < 2 ? retryStep(admin, s) : skipStep(admin, { ...s, comment: 'Not needed' }))),
   ];
   const move = moves[chance(moves.length)];

@@ -91,7 +91,6 @@ export const invite: Room<Invite> = {
     ...(areWordless(step.body) ? [unset(step, 'words')] : []),
   ],
   party: (step, naming) => step.who.map((w) => naming.place(w.ref)).join(' and ') || 'Nobody yet',
-  brief: (step, naming) => step.from && `from ${naming.place(step.from.ref)} on`,
   sentence: (step, naming) => {
     const who = step.who.map((w) => naming.place(w.ref)).join(' and ') || 'nobody yet';
     const from = step.from ? `from ${naming.place(step.from.ref)} on` : 'from then on';
