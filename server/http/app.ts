@@ -126,6 +126,8 @@ const server = app.listen(settings.PORT, '127.0.0.1', (error) => {
 // A request that dribbles in does not hold a connection for ever.
 server.headersTimeout = 20_000;
 server.requestTimeout = 60_000;
+// Longer than browsers and proxies keep one: who closes first may do so just as the other sends, and a post that was cut off is not sent again.
+server.keepAliveTimeout = 75_000;
 for (const signal of ['SIGTERM', 'SIGINT'] as const) {
   process.on(signal, () => {
     replies?.close(() => undefined);
