@@ -1,5 +1,6 @@
 import type { TextSnapshot } from '../../core/engine/index.ts';
 import { howToSayComing } from '../../core/formats/index.ts';
+import { fixed } from './draft.ts';
 import type { RichText } from '../../core/values/index.ts';
 import type { MeetingWords } from '../db/schema/meetings.ts';
 
@@ -57,6 +58,14 @@ export const invitationWords = (
 export const offWords = (told: Told): { subject: TextSnapshot; body: TextSnapshot } => ({
   subject: led('Off: ', told.words),
   body: joined(lines('This meeting does not take place. Nobody need come.', ''), facts(told)),
+});
+
+/** To whoever asked, when somebody who is invited cannot come and the plan does not wait for that any more. */
+export const cannotCome = (name: string, title: string, words: string): { subject: TextSnapshot; body: TextSnapshot } => ({
+  subject: fixed(`Cannot come: ${name}, ${title}`),
+  body: fixed(
+    `${name} cannot come to “${title}”${words ? `: “${words}”` : '.'}\n\nThe meeting stays as it is. Who is invited and what they said stands with your request:`,
+  ),
 });
 
 /** To somebody whose answer was not taken. */

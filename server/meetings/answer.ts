@@ -15,9 +15,9 @@ import { db, type Tx } from '../db/database.ts';
 import { invited, meeting, person } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 import { MailRefused } from '../intake/mail.ts';
-import { answerUnclear } from '../mail/invitation.ts';
+import { answerUnclear, cannotCome } from '../mail/invitation.ts';
 import { replyFromAnother, replyNotVouchedFor } from '../mail/reply-taken.ts';
-import { sayAbout } from '../mail/write.ts';
+import { sayAbout, writeAbout } from '../mail/write.ts';
 import { holdTo, notFound, refuse, type Result } from '../refusal.ts';
 import { deliverTo, lockRun } from '../runtime/deliver.ts';
 import { uidOf } from './told.ts';
@@ -81,6 +81,11 @@ export async function takeInvitationReply(token: string, mail: ParsedMail, heade
   if (!result.ok) return say(result.sentence);
 }
 
+async function absentWords(tx: Tx, personId: string, title: string, words: string) {
+  const [who] = await tx.select({ name: person.name }).from(person).where(eq(person.id, personId));
+  return cannotCome(who?.name ?? 'Somebody', title, words);
+}
+
 interface Said {
   says: Coming;
   words: string;
@@ -125,6 +130,10 @@ async function give(tx: Tx, invitedId: string, { says, words, sequence, via }: S
   if (m.beginsAt <= at) return refuse('ended', 'This meeting has begun already. Nothing was noted.');
   await tx.update(invited).set({ says, words, saidAt: at }).where(eq(invited.id, invitedId));
   await record(tx, { actor: one.personId, action: 'answer', object: 'meeting', objectId: m.id, detail: { says, via, sequence: m.sequence } });
-  if (m.waits) await deliverTo(tx, run, { type: 'coming', key: m.key, round: m.round, person: one.personId, says }, at);
+  const answer = { type: 'coming', key: m.key, round: m.round, person: one.personId, says } as const;
+  const waited = m.waits && (await deliverTo(tx, run, answer, at)).ignored === undefined;
+  // Nothing waits for it any more: whoever asked is told of it, and sees to it.
+  if (!waited && says === 'no' && one.says !== 'no' && one.personId !== run.requesterId)
+    await writeAbout(tx, run.id, { key: m.key, to: run.requesterId, page: 'request', content: await absentWords(tx, one.personId, m.title, words) });
   return { ok: true };
 }

@@ -80,7 +80,7 @@ describe('a meeting that a plan arranges', () => {
     const mail = await mailTo('ina');
     expect(mail.subject).toBe(`Invitation: Talk about R-${run.number}`);
     for (const words of [
-      'When: 30 Nov 2026, 12:00 to 12:45 (Atlantic/Faroe)',
+      'When: 30 Nov 2026, 12:00 to 12:45 (UTC)',
       'Where: Chart Hall',
       'Invited: Ina Strand, Runa Strand',
       'Bring your Tide tables',
@@ -220,6 +220,19 @@ describe('what those who are invited say', () => {
       { says: 'no', via: 'mail reply', sequence: 0 },
       { says: 'yes', via: 'portal', sequence: 0 },
     ]);
+  });
+
+  it('once the plan has gone on, is told to whoever asked where somebody cannot come, once', async () => {
+    const run = await ask({ notice: 'PT1H' });
+    await tend();
+    await w.replyTo((await mailTo('ina')).n, 'No\nAt sea');
+    await w.replyTo((await mailTo('ina')).n, 'No\nStill at sea');
+    await w.replyTo((await mailTo('runa')).n, 'Yes');
+    await tend();
+    const told = (await w.mails('tor')).filter((m) => m.subject === `Cannot come: Ina Strand, Talk about R-${run.number}`);
+    expect(told).toHaveLength(1);
+    expect(told[0]!.text).toContain('“At sea”');
+    expect(told[0]!.text).toContain(`/counter/requests/${run.number}`);
   });
 
   it('moves it where somebody cannot come; an answer to the time before is told so, and counts nothing', async () => {

@@ -1,7 +1,7 @@
 import { and, eq, inArray } from 'drizzle-orm';
 import { config, repliesByMail } from '../config.ts';
 import type { Reader } from '../db/database.ts';
-import { invited, meeting, person } from '../db/schema/index.ts';
+import { invited, person, type meeting } from '../db/schema/index.ts';
 import type { Draft } from '../mail/draft.ts';
 import { invitationWords, offWords } from '../mail/invitation.ts';
 
