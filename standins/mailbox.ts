@@ -65,8 +65,8 @@ export function mailbox({ file, replies }: { file?: string; replies?: string }):
               ...(mail.inReplyTo && { inReplyTo: mail.inReplyTo }),
               ...(mail.replyTo?.value[0]?.address && { replyTo: mail.replyTo.value[0].address }),
               references: mail.references ? [mail.references].flat() : [],
-              ...(mail.attachments.length > 0 && {
-                files: mail.attachments.map((a) => ({ name: a.filename ?? 'unnamed', type: a.contentType, base64: a.content.toString('base64') })),
+              ...(filesIn(mail).length > 0 && {
+                files: filesIn(mail).map((a) => ({ name: a.filename ?? 'unnamed', type: a.contentType, base64: a.content.toString('base64') })),
               }),
               ...calendarIn(mail),
               deliveries: 1,
@@ -190,6 +190,9 @@ export function mailbox({ file, replies }: { file?: string; replies?: string }):
   });
   return { smtp, web };
 }
+
+/** What came with it to be kept; what calendar programs read is none of that. */
+const filesIn = (mail: ParsedMail) => mail.attachments.filter((a) => a.contentType !== 'text/calendar');
 
 /** The part of a message that is for calendar programs. */
 function calendarIn(mail: ParsedMail): { calendar?: string } {
