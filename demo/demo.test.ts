@@ -17,6 +17,7 @@ import { fieldTablet, tabletLonger } from './field-tablet.ts';
 import { dataSetAccess, dataSetLonger } from './data-set-access.ts';
 import { machineLonger } from './machine-longer.ts';
 import { joinAGroup } from './join-a-group.ts';
+import { ownersOfAGroup } from './owners-of-a-group.ts';
 import { projectSpace } from './project-space.ts';
 import { webActionSpecs } from '../core/systems/index.ts';
 import { machinePark } from './machine-park.ts';
@@ -85,6 +86,7 @@ describe('the demo organisation', () => {
     };
     const items = [
       joinAGroup(lead),
+      ownersOfAGroup(lead),
       colleagueStarting({ peopleOffice: 'a', workplace: 'c' }, 'n'),
       colleagueLeaving('a'),
       colleagueMoving,

@@ -66,6 +66,7 @@ import { machineLonger } from './machine-longer.ts';
 import { keepApart } from '../server/apart/commands.ts';
 import { joinAGroup } from './join-a-group.ts';
 import { pastTickets } from './past-tickets.ts';
+import { ownersOfAGroup } from './owners-of-a-group.ts';
 import { projectSpace } from './project-space.ts';
 import { keepWebSystem } from '../server/systems/commands.ts';
 import { differences } from './differences.ts';
@@ -229,6 +230,7 @@ async function load(): Promise<void> {
   await offer(machineLonger(policy.id, id('approver'), table.id, park), 'First revision: the same policy as for the machine.');
   await offer(dataSetAccess(id('access-lead')), 'First revision: the owners decide, for 90 days.');
   await offer(dataSetLonger(id('access-lead')), 'First revision: the same owners decide again.');
+  await offer(ownersOfAGroup(id('access-lead')), 'First revision: those who own it agree; it never has no owner.');
   const startingItem = colleagueStarting({ peopleOffice: team('People office'), workplace: team('Workplace') }, rolesTable.id);
   const starting = await offer(startingItem, 'First revision: what each team prepares is in the table that the People office keeps.');
   const leaving = await offer(colleagueLeaving(team('Workplace')), 'First revision: what they carry is handed in, then their account is closed.');

@@ -10,10 +10,13 @@ import { licenceActions } from './directory/licences.ts';
 import { equipmentActions } from './equipment/lending.ts';
 import { withKinds } from './equipment/kinds.ts';
 import { addMember, keepMember, removeMember } from './directory/membership.ts';
+import { addOwner, removeOwner } from './directory/ownership.ts';
 import { webAction } from './web/call.ts';
 
 const own = new Map(
-  [addMember, removeMember, keepMember, ...accountActions, ...licenceActions, ...equipmentActions].map((a): [string, Action] => [a.spec.id, a]),
+  [addMember, removeMember, keepMember, addOwner, removeOwner, ...accountActions, ...licenceActions, ...equipmentActions].map(
+    (a): [string, Action] => [a.spec.id, a],
+  ),
 );
 
 /** The actions of the systems that are built in. */

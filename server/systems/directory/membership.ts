@@ -7,7 +7,8 @@ import type { Action } from '../action.ts';
 import { PermanentError } from '../errors.ts';
 import { directoryClient } from './client.ts';
 
-const inputs = [
+/** What is said of a group and of whom it is about. */
+export const groupInputs = [
   { name: 'group', label: 'Group', type: 'group' as const, required: true },
   { name: 'person', label: 'Person', type: 'person' as const, required: true },
 ];
@@ -21,7 +22,7 @@ export const addMember: Action = {
     id: 'directory.addMember',
     system: 'Directory',
     label: 'Add a person to a group',
-    inputs: [...inputs, { ...until, required: false }],
+    inputs: [...groupInputs, { ...until, required: false }],
     outputs: [{ name: 'already', label: 'Was already a member', type: 'boolean', always: true }],
     undoneBy: 'directory.removeMember',
     unchangedWhen: 'already',
@@ -52,7 +53,7 @@ export const removeMember: Action = {
     id: 'directory.removeMember',
     system: 'Directory',
     label: 'Take a person out of a group',
-    inputs,
+    inputs: groupInputs,
     outputs: [{ name: 'was', label: 'Was a member', type: 'boolean', always: true }],
     undoneBy: 'directory.addMember',
   },
@@ -82,7 +83,7 @@ export const keepMember: Action = {
     id: 'directory.keepMember',
     system: 'Directory',
     label: 'Leave a person in a group until another day',
-    inputs: [...inputs.map((i) => ({ ...i, known: true })), { ...until, required: true }],
+    inputs: [...groupInputs.map((i) => ({ ...i, known: true })), { ...until, required: true }],
     outputs: [],
     about: { of: 'directory.addMember', until: 'until' },
     grants: true,
@@ -95,7 +96,8 @@ export const keepMember: Action = {
   },
 };
 
-async function resolve(values: Record<string, Value>) {
+/** The group and the person that are named, as the directory knows them. Throws PermanentError where one is not there. */
+export async function resolve(values: Record<string, Value>) {
   const { group: g, person: p } = values;
   if (!isGroup(g)) throw new PermanentError('No group was given.');
   if (!isPerson(p)) throw new PermanentError('No person was given.');
