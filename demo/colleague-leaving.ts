@@ -3,7 +3,7 @@ import { sentence } from '../core/values/index.ts';
 
 const now = { min: 'PT0S', likely: 'PT0S', max: 'PT0S' };
 
-/** Somebody leaves: on the last day what they carry is handed in and their account is closed; what they hold goes back by itself. */
+/** Somebody leaves: they hand over to whoever asked, as long as there is time; on the last day what they carry is handed in and their account is closed; what they hold goes back by itself. */
 export const colleagueLeaving = (workplace: string): ItemDefinition => ({
   name: 'Colleague leaving',
   summary: 'What is handed in on the last day, and the account closed.',
@@ -31,6 +31,14 @@ export const colleagueLeaving = (workplace: string): ItemDefinition => ({
         corrects: ['lastDay'],
       },
       {
+        id: 'ahead',
+        kind: 'workOut',
+        name: 'Is the last day still ahead?',
+        expected: now,
+        feel: 'form.lastDay > date(request.opened)',
+        type: 'boolean',
+      },
+      {
         id: 'before',
         kind: 'together',
         name: 'Before they go',
@@ -42,23 +50,64 @@ export const colleagueLeaving = (workplace: string): ItemDefinition => ({
             name: 'Handing over',
             block: [
               {
-                id: 'talk',
-                kind: 'invite',
-                name: 'Arrange the handing over',
-                forRequester: 'The handing over is arranged',
-                expected: { min: 'PT1H', likely: 'P1D', max: 'P5D' },
-                who: [{ ref: 'form.colleague' }, { ref: 'request.requester' }],
-                title: [[{ text: 'Handing over before ' }, { ref: 'form.colleague' }, { text: ' leaves' }]],
-                place: sentence('Quay House, floor 2'),
-                body: [
+                id: 'inTime',
+                kind: 'choose',
+                name: 'While there is time',
+                expected: now,
+                cases: [
                   {
-                    text: [[{ text: 'What goes on after ' }, { ref: 'form.lastDay' }, { text: ': who has what from then on, and where it stands.' }]],
+                    id: 'yes',
+                    name: 'The last day is ahead',
+                    when: { compare: 'is', left: { ref: 'steps.ahead.value' }, right: { literal: true } },
+                    block: [
+                      {
+                        id: 'tryTalk',
+                        kind: 'guard',
+                        name: 'If there is a time for it',
+                        expected: now,
+                        body: [
+                          {
+                            id: 'talk',
+                            kind: 'invite',
+                            name: 'Arrange the handing over',
+                            forRequester: 'The handing over is arranged',
+                            expected: { min: 'PT1H', likely: 'P1D', max: 'P5D' },
+                            who: [{ ref: 'form.colleague' }, { ref: 'request.requester' }],
+                            title: [[{ text: 'Handing over before ' }, { ref: 'form.colleague' }, { text: ' leaves' }]],
+                            place: sentence('Quay House, floor 2'),
+                            body: [
+                              {
+                                text: [
+                                  [
+                                    { text: 'What goes on after ' },
+                                    { ref: 'form.lastDay' },
+                                    { text: ': who has what from then on, and where it stands.' },
+                                  ],
+                                ],
+                              },
+                            ],
+                            minutes: 60,
+                            within: 10,
+                            notice: 'PT4H',
+                            waits: { again: 2 },
+                          },
+                        ],
+                        remedy: [
+                          {
+                            id: 'tellNoTime',
+                            kind: 'tell',
+                            name: 'Tell that there is no time for it',
+                            expected: now,
+                            to: { ref: 'request.requester' },
+                            subject: [[{ text: 'No time for handing over before ' }, { ref: 'form.colleague' }, { text: ' leaves' }]],
+                            body: [{ text: sentence('There is no hour at which both of you are free. Please agree on one between you.') }],
+                          },
+                        ],
+                      },
+                    ],
                   },
                 ],
-                minutes: 60,
-                within: 10,
-                notice: 'PT4H',
-                waits: { again: 2 },
+                otherwise: [],
               },
             ],
           },
@@ -90,18 +139,18 @@ export const colleagueLeaving = (workplace: string): ItemDefinition => ({
                 fields: [],
                 due: { by: { ref: 'form.lastDay' } },
               },
+              {
+                id: 'close',
+                kind: 'provision',
+                name: 'Close the account',
+                forRequester: 'The account is closed',
+                expected: { min: 'PT1M', likely: 'PT1M', max: 'PT5M' },
+                action: 'directory.disableAccount',
+                inputs: { person: { ref: 'form.colleague' } },
+              },
             ],
           },
         ],
-      },
-      {
-        id: 'close',
-        kind: 'provision',
-        name: 'Close the account',
-        forRequester: 'The account is closed',
-        expected: { min: 'PT1M', likely: 'PT1M', max: 'PT5M' },
-        action: 'directory.disableAccount',
-        inputs: { person: { ref: 'form.colleague' } },
       },
       {
         id: 'tellDone',

@@ -368,30 +368,49 @@ export const colleagueStarting = (teams: { peopleOffice: string; workplace: stri
         noReturn: true,
       },
       {
-        id: 'firstTalk',
-        kind: 'invite',
-        name: 'Arrange the first talk',
-        forRequester: 'The first talk is arranged',
+        id: 'tryTalk',
+        kind: 'guard',
+        name: 'If there is a time for it',
         expected: now,
-        who: [{ ref: 'request.requester' }, { ref: 'form.mentor' }],
-        title: [[{ text: 'First talk with ' }, ...colleague]],
-        place: sentence('Quay House, by the entrance'),
         body: [
           {
-            text: [
-              [
-                ...colleague,
-                { text: ' begins on ' },
-                { ref: 'form.firstDay' },
-                { text: '. Say what the first weeks are for, and who helps with what.' },
-              ],
+            id: 'firstTalk',
+            kind: 'invite',
+            name: 'Arrange the first talk',
+            forRequester: 'The first talk is arranged',
+            expected: now,
+            who: [{ ref: 'request.requester' }, { ref: 'form.mentor' }],
+            title: [[{ text: 'First talk with ' }, ...colleague]],
+            place: sentence('Quay House, by the entrance'),
+            body: [
+              {
+                text: [
+                  [
+                    ...colleague,
+                    { text: ' begins on ' },
+                    { ref: 'form.firstDay' },
+                    { text: '. Say what the first weeks are for, and who helps with what.' },
+                  ],
+                ],
+              },
             ],
+            minutes: 30,
+            from: { ref: 'form.firstDay' },
+            within: 5,
+            notice: 'PT4H',
           },
         ],
-        minutes: 30,
-        from: { ref: 'form.firstDay' },
-        within: 5,
-        notice: 'PT4H',
+        remedy: [
+          {
+            id: 'tellNoTalk',
+            kind: 'tell',
+            name: 'Tell that there is no time for it',
+            expected: now,
+            to: { ref: 'request.requester' },
+            subject: [[{ text: 'No time for the first talk with ' }, ...colleague]],
+            body: [{ text: sentence('There is no half hour at which you and the mentor are free. Please agree on one between you.') }],
+          },
+        ],
       },
       {
         id: 'firstMorning',

@@ -9,6 +9,16 @@ const form = {
     { id: 'from', kind: 'date', label: 'From which day', required: true },
   ],
 };
+/** Goes to ask for it, and says that it is Solveig whom they meet. */
+async function toAsk(page: Page, name: string) {
+  await page.goto('/counter');
+  await page.getByRole('searchbox').fill(name);
+  await page
+    .getByRole('link', { name: begins(name) })
+    .first()
+    .click();
+  await pick(page, 'Whom you meet (required)', 'Solveig Langskar');
+}
 const main = (page: Page) => page.getByRole('main');
 const meetings = (page: Page) => page.getByRole('region', { name: 'Meetings', exact: true });
 const silent = (page: Page) =>
@@ -40,13 +50,7 @@ test('a meeting is designed, arranged where all are free, moved when one cannot 
   await publish(page);
 
   const requester = await as('requester');
-  await requester.goto('/counter');
-  await requester.getByRole('searchbox').fill(name);
-  await requester
-    .getByRole('link', { name: begins(name) })
-    .first()
-    .click();
-  await pick(requester, 'Whom you meet (required)', 'Solveig Langskar');
+  await toAsk(requester, name);
   const day = nextMonday();
   await requester.getByRole('textbox', { name: 'From which day (required)', exact: true }).fill(day);
   // Solveig is taken all that Monday, so it is on Tuesday at the earliest.
@@ -118,13 +122,7 @@ test('a meeting of a request that is withdrawn is off, and those invited are tol
   ]);
   await publish(designer);
   const requester = await as('requester');
-  await requester.goto('/counter');
-  await requester.getByRole('searchbox').fill(name);
-  await requester
-    .getByRole('link', { name: begins(name) })
-    .first()
-    .click();
-  await pick(requester, 'Whom you meet (required)', 'Solveig Langskar');
+  await toAsk(requester, name);
   await requester.getByRole('textbox', { name: 'From which day (required)', exact: true }).fill(nextMonday());
   await requester.getByRole('button', { name: 'Send request', exact: true }).click();
   await expect(silent(requester)).toBeVisible();

@@ -2,7 +2,6 @@ import { createHash } from 'node:crypto';
 import { Readable } from 'node:stream';
 import { and, eq, inArray, sql } from 'drizzle-orm';
 import { heard } from '../../core/boundary/index.ts';
-import { isVouchedFor } from '../../core/formats/index.ts';
 import { answeredBy, automaticOf, goesRound, ownWords, subjectOf, type MailHeader } from '../../core/intake/index.ts';
 import { sentence } from '../../core/values/index.ts';
 import { limits, waitWords } from '../auth/limits.ts';
@@ -15,6 +14,7 @@ import { message, person, serviceCase, caseWord } from '../db/schema/index.ts';
 import { keepFile } from '../files/keep.ts';
 import { kindOf } from '../kinds/queries.ts';
 import { log } from '../log.ts';
+import { isVouched } from '../mail/from-whom.ts';
 import { outsider, personOutside } from '../outside/person.ts';
 import { openTicket } from '../tickets/report.ts';
 import { answerByMail, answeredAs } from './answer.ts';
@@ -57,9 +57,7 @@ export async function takeMail(way: Way, number: number | undefined, mail: MailI
   const [from] = mail.from;
   const address = heard(from?.address.toLowerCase() ?? '', 200);
   if (mail.from.length !== 1 || !address) throw new MailRefused(550, 'It cannot be told who wrote this. Send it from one address.');
-  const server = config().MAIL_VOUCHED_BY;
-  const vouching = header.fields.flatMap(([name, value]) => (name === 'authentication-results' ? [value.replace(/\s+/g, ' ')] : []));
-  if (server && !isVouchedFor(vouching, server, address))
+  if (!isVouched(header, address))
     throw new MailRefused(550, 'Your mail server does not vouch that this came from you, so it was not taken. Report it at the Counter.');
   const automatic = automaticOf(header);
   const its = await caseAbout(number, answeredBy(header));

@@ -1,7 +1,7 @@
 import type { ParsedMail } from 'mailparser';
 import { eq } from 'drizzle-orm';
-import { heard, typed } from '../../core/boundary/index.ts';
-import { isVouchedFor, readReply } from '../../core/formats/index.ts';
+import { typed } from '../../core/boundary/index.ts';
+import { readReply } from '../../core/formats/index.ts';
 import { automaticOf, type MailHeader } from '../../core/intake/index.ts';
 import { limits } from '../auth/limits.ts';
 import { hashToken } from '../auth/token.ts';
@@ -10,7 +10,8 @@ import { config } from '../config.ts';
 import { db } from '../db/database.ts';
 import { approval, gate, person } from '../db/schema/index.ts';
 import { MailRefused } from '../intake/mail.ts';
-import { replyFromAnother, replyNotVouchedFor, replyTaken, replyUnclear } from './reply-taken.ts';
+import { notFrom } from './from-whom.ts';
+import { replyTaken, replyUnclear } from './reply-taken.ts';
 import { sayAbout } from './write.ts';
 
 /** The token in an address that replies go to. */
@@ -33,12 +34,8 @@ export async function takeReply(token: string, mail: ParsedMail, header: MailHea
     throw new MailRefused(550, 'This address takes no replies any more.');
   }
   const say = (words: string) => sayAbout(asked.runId, { key: asked.key, to: asked.personId, subject: `Re: ${asked.gate}`, words });
-  const senders = mail.from?.value ?? [];
-  const from = heard(senders[0]?.address?.toLowerCase() ?? '', 200);
-  if (senders.length !== 1 || !from || from !== asked.email.toLowerCase()) return say(replyFromAnother(from, asked.email));
-  const server = config().MAIL_VOUCHED_BY;
-  const vouching = header.fields.flatMap(([name, value]) => (name === 'authentication-results' ? [value.replace(/\s+/g, ' ')] : []));
-  if (server && !isVouchedFor(vouching, server, from)) return say(replyNotVouchedFor);
+  const another = notFrom(asked.email, mail, header);
+  if (another !== undefined) return say(another);
   const reply = readReply(typed(mail.text ?? ''));
   if ('unclear' in reply) return say(replyUnclear('Your reply'));
   const result = await decideByLink({ token, ...reply }, 'mail reply');

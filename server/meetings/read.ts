@@ -29,9 +29,6 @@ export interface Meeting {
   /** While it is planned, or was before it was called off. */
   beginsAt: Date | null;
   endsAt: Date | null;
-  minutes: number;
-  /** It was at another time before. */
-  moved: boolean;
   guests: Guest[];
   /** Whoever reads it is invited: they can say whether they come. */
   isMine: boolean;
@@ -55,8 +52,6 @@ export async function meetingsOf(caseId: string, reader?: string): Promise<Meeti
     status: m.status,
     beginsAt: m.beginsAt,
     endsAt: m.endsAt,
-    minutes: m.minutes,
-    moved: (m.sequence ?? 0) > (m.status === 'off' ? 1 : 0),
     guests: guests.get(m.id) ?? [],
   }));
 }
