@@ -35,7 +35,7 @@ export const colleagueLeaving = (workplace: string): ItemDefinition => ({
         kind: 'workOut',
         name: 'Is the last day still ahead?',
         expected: now,
-        feel: 'form.lastDay > date(request.opened)',
+        feel: 'date(form.lastDay) > date(request.opened)',
         type: 'boolean',
       },
       {

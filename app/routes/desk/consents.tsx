@@ -75,7 +75,8 @@ export default function Consents({ loaderData: { consents, designs }, actionData
           ))}
         </ul>
         {decided.length > 0 && (
-          <>
+          // Nothing in it takes the keyboard, and it may be longer than the screen: the keyboard has to get there to read on.
+          <section aria-label="Lately" tabIndex={0}>
             <h2 className="mt-8 mb-2 text-sm text-faint">Lately</h2>
             <ul className="border-t text-sm">
               {decided.map((c) => (
@@ -92,7 +93,7 @@ export default function Consents({ loaderData: { consents, designs }, actionData
                 </li>
               ))}
             </ul>
-          </>
+          </section>
         )}
       </div>
     </Page>
