@@ -15,7 +15,6 @@ const Taken = z.object({
   perhaps: z.boolean().default(false),
 });
 type Taken = z.infer<typeof Taken>;
-const Known = z.object({ address: z.string().toLowerCase().max(200) });
 interface Kept {
   /** Everybody who has a calendar here. */
   people: string[];
@@ -33,13 +32,6 @@ export function calendars({ token, file }: { token: string; file?: string }): Ex
   app.disable('x-powered-by');
   app.use(express.json({ limit: '5mb' }), express.urlencoded({ extended: false }));
   app.all('/_manner', mannerRoute(manner));
-  app.post('/_people', (req, res) => {
-    const read = z.array(Known).safeParse(req.body);
-    if (!read.success) return void res.status(400).json({ error: 'Say [{"address": "…"}, …].' });
-    data.people = [...new Set([...data.people, ...read.data.map((p) => p.address)])];
-    save();
-    res.json({ people: data.people.length });
-  });
   app.post('/_taken', (req, res) => {
     const read = z.array(Taken).safeParse(req.body);
     if (!read.success)

@@ -75,8 +75,13 @@ export const GiveBack = z
   .object({ why: words(500), whose: z.enum(['mine', 'theirs']) })
   .refine((v) => v.whose === 'mine' || v.why !== '', { path: ['why'], error: 'Say why; whoever has it is told.' });
 
+const stale = 'It is not known which time you answer to. Read the page anew.';
 /** Whether somebody comes to a meeting; `sequence`: of the time that they read. */
-export const SayComing = z.object({ says: z.enum(Coming.options, 'Choose whether you come.'), words: words(500), sequence: z.coerce.number().int() });
+export const SayComing = z.object({
+  says: z.enum(Coming.options, 'Choose whether you come.'),
+  words: words(500),
+  sequence: z.coerce.number(stale).int(stale),
+});
 
 /** What can be decided of a difference between a system and what is held. */
 export const settledHow = ['end', 'takeOver', 'takeBack', 'follow', 'leave'] as const;

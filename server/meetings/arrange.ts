@@ -17,7 +17,7 @@ import { PermanentError } from '../systems/errors.ts';
 import { momentWords } from '../words.ts';
 import { guestsOf, invitations, offs } from './told.ts';
 
-/** How often the calendars are asked; the pauses grow from 10 s, about 40 minutes in all. */
+/** How often the calendars are asked; the pauses grow from 10 s, about 20 minutes in all. */
 const tries = 8;
 /** More people than this no meeting has. */
 const mostPeople = 100;
@@ -125,11 +125,25 @@ async function settle(tx: Tx, row: Row, { window, diaries }: Found): Promise<voi
       unseen: sql`${invited.personId} = any(${sql.param(diaries.filter((d) => d.unseen).map((d) => d.personId))}::uuid[])`,
     })
     .where(eq(invited.meetingId, row.id));
-  const guests = (await guestsOf(tx, [row.id])).get(row.id) ?? [];
-  const gone = (await guestsOf(tx, [row.id], true)).get(row.id) ?? [];
-  if (row.beginsAt && row.endsAt)
-    await writeAbout(tx, row.runId, ...offs({ ...row, sequence, beginsAt: row.beginsAt, endsAt: row.endsAt }, gone, guests));
+  const everybody = (await guestsOf(tx, [row.id])).get(row.id) ?? [];
+  const guests = everybody.filter((g) => !g.gone);
+  if (row.beginsAt && row.endsAt) {
+    const before = { ...row, sequence, beginsAt: row.beginsAt, endsAt: row.endsAt };
+    await writeAbout(
+      tx,
+      row.runId,
+      ...offs(
+        before,
+        everybody.filter((g) => g.gone && g.told),
+        guests,
+      ),
+    );
+  }
   await writeAbout(tx, row.runId, ...invitations({ ...row, sequence, beginsAt, endsAt }, guests));
+  await tx
+    .update(invited)
+    .set({ told: sql`not ${invited.gone}` })
+    .where(eq(invited.meetingId, row.id));
   const outputs = { begins: beginsAt.toISOString(), ends: endsAt.toISOString() };
   await deliverTo(tx, locked.run, { type: 'answered', key: row.key, round: row.round, outputs }, at);
 }
@@ -145,8 +159,9 @@ async function failed(tx: Tx, row: Row, cause: string): Promise<void> {
     .set({ status: 'failed', lastError: cause, closedAt: at, ...(sequence !== null && { sequence: sequence + 1 }) })
     .where(eq(meeting.id, row.id));
   if (sequence !== null && beginsAt && endsAt) {
-    const guests = (await guestsOf(tx, [row.id])).get(row.id) ?? [];
-    await writeAbout(tx, row.runId, ...offs({ ...row, sequence: sequence + 1, beginsAt, endsAt }, guests));
+    const told = ((await guestsOf(tx, [row.id])).get(row.id) ?? []).filter((g) => g.told);
+    await writeAbout(tx, row.runId, ...offs({ ...row, sequence: sequence + 1, beginsAt, endsAt }, told));
+    await tx.update(invited).set({ told: false }).where(eq(invited.meetingId, row.id));
   }
   await deliverTo(tx, locked.run, { type: 'callFailed', key: row.key, round: row.round, cause }, at);
 }

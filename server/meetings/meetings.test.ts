@@ -267,6 +267,24 @@ describe('what those who are invited say', () => {
     expect((await w.request(run.id)).outcome).toBe('fulfilled');
   });
 
+  it('and for which there is no other time is off, and that is told once, however often it is tried anew', async () => {
+    stopClock(new Date('2026-12-14T09:00:00Z'));
+    const run = await ask({ within: 1, notice: 'PT1H', waits: { again: 1 } });
+    await tend();
+    await w.takenUp('runa', '2026-12-14T10:45:00Z', '2026-12-15T00:00:00Z');
+    await w.answerInCalendar((await mailTo('runa')).n, 'no');
+    const offs = async () => (await w.mails('ina')).filter((m) => m.subject === `Off: Talk about R-${run.number}`).length;
+    await tend();
+    expect([(await rowOf(run)).status, await offs()]).toEqual(['failed', 1]);
+    expect(await retryStep(w.viewer('dan', 'administrator'), { number: run.number, key: 'meet#1' } as never)).toEqual({ ok: true });
+    stopClock(new Date('2026-12-14T15:50:00Z'));
+    await tend();
+    expect([(await rowOf(run)).status, await offs()]).toEqual(['failed', 1]);
+    expect(await withdrawRequest(w.viewer('tor'), { number: run.number })).toEqual({ ok: true });
+    await tend();
+    expect(await offs()).toBe(1);
+  });
+
   it('that is for another meeting, for somebody else, from elsewhere, automatic or unclear is not taken, and whoever was asked is told', async () => {
     const run = await ask({ waits: { again: 0 } });
     await tend();

@@ -1,14 +1,15 @@
-import { and, asc, eq, gt, inArray, ne } from 'drizzle-orm';
+import { and, asc, eq, gt, ne } from 'drizzle-orm';
 import type { Coming } from '../../core/meetings/index.ts';
 import { plainText } from '../../core/values/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { now } from '../clock.ts';
 import { db } from '../db/database.ts';
-import { invited, meeting, person, revision, run, serviceCase } from '../db/schema/index.ts';
+import { invited, meeting, revision, run, serviceCase } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 import { definitionOf } from '../items/definitions.ts';
 import { namesFor, readIn } from '../people/names.ts';
 import { sayNow } from '../words.ts';
+import { guestsOf } from './told.ts';
 
 /** Somebody who is invited, and what they said of the time it has now. */
 export interface Guest {
@@ -45,29 +46,21 @@ export async function meetingsOf(caseId: string, reader?: string): Promise<Meeti
   const shown = rows.filter(({ m }) => m.status !== 'off' || m.sequence !== null);
   const guests = await guestsIn(shown.map(({ m }) => m.id));
   return shown.map(({ m }) => ({
+    ...factsOf(m),
     isMine: guests.get(m.id)?.some((g) => g.id === reader) ?? false,
-    id: m.id,
-    title: m.title,
-    place: m.place,
-    status: m.status,
-    beginsAt: m.beginsAt,
-    endsAt: m.endsAt,
     guests: guests.get(m.id) ?? [],
   }));
 }
 
-async function guestsIn(meetings: string[]): Promise<Map<string, Guest[]>> {
-  const found = new Map<string, Guest[]>();
-  if (meetings.length === 0) return found;
-  const rows = await db()
-    .select({ meetingId: invited.meetingId, id: person.id, name: person.name, says: invited.says, words: invited.words, unseen: invited.unseen })
-    .from(invited)
-    .innerJoin(person, eq(person.id, invited.personId))
-    .where(and(inArray(invited.meetingId, meetings), eq(invited.gone, false)))
-    .orderBy(person.name, person.id);
-  for (const { meetingId, ...guest } of rows) found.set(meetingId, [...(found.get(meetingId) ?? []), guest]);
-  return found;
-}
+/** What pages show of a meeting, and of those who are invited to it now. */
+const factsOf = ({ id, title, place, status, beginsAt, endsAt }: typeof meeting.$inferSelect) => ({ id, title, place, status, beginsAt, endsAt });
+const guestsIn = async (meetings: string[]): Promise<Map<string, Guest[]>> =>
+  new Map(
+    [...(await guestsOf(db(), meetings))].map(([id, all]) => [
+      id,
+      all.flatMap((g): Guest[] => (g.gone ? [] : [{ id: g.personId, name: g.name, says: g.says, words: g.words, unseen: g.unseen }])),
+    ]),
+  );
 
 /** So many meetings that lie ahead are shown. */
 const mostAhead = 20;
@@ -116,12 +109,7 @@ export async function meetingFor(viewer: Viewer, id: string) {
   const words = sayNow(m.words.body, { kind, number, definition: await definitionOf(db(), row.revisionId) }, names);
   const guests = (await guestsIn([m.id])).get(m.id) ?? [];
   return {
-    id: m.id,
-    title: m.title,
-    place: m.place,
-    status: m.status,
-    beginsAt: m.beginsAt,
-    endsAt: m.endsAt,
+    ...factsOf(m),
     sequence: m.sequence ?? 0,
     isOver: m.beginsAt !== null && m.beginsAt <= now(),
     words: { rich: words, plain: plainText(words) },

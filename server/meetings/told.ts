@@ -1,4 +1,4 @@
-import { and, eq, inArray } from 'drizzle-orm';
+import { eq, inArray } from 'drizzle-orm';
 import { config, repliesByMail } from '../config.ts';
 import type { Reader } from '../db/database.ts';
 import { invited, person, type meeting } from '../db/schema/index.ts';
@@ -7,17 +7,14 @@ import { invitationWords, offWords } from '../mail/invitation.ts';
 
 /** A meeting that has a time. */
 type Planned = Pick<typeof meeting.$inferSelect, 'id' | 'key' | 'words'> & { sequence: number; beginsAt: Date; endsAt: Date };
-interface Guest {
-  id: string;
-  personId: string;
-  says: 'yes' | 'no' | 'maybe' | null;
+interface Guest extends Pick<typeof invited.$inferSelect, 'id' | 'personId' | 'says' | 'words' | 'gone' | 'told' | 'unseen'> {
   name: string;
   email: string;
   outside: boolean;
 }
 
-/** Who is invited to meetings, by name; `gone`: who was, and is not any more. */
-export async function guestsOf(tx: Reader, meetings: string[], gone = false): Promise<Map<string, Guest[]>> {
+/** Everybody who is, or was, invited to meetings, by name. */
+export async function guestsOf(tx: Reader, meetings: string[]): Promise<Map<string, Guest[]>> {
   const found = new Map<string, Guest[]>();
   if (meetings.length === 0) return found;
   const rows = await tx
@@ -26,13 +23,17 @@ export async function guestsOf(tx: Reader, meetings: string[], gone = false): Pr
       id: invited.id,
       personId: invited.personId,
       says: invited.says,
+      words: invited.words,
+      gone: invited.gone,
+      told: invited.told,
+      unseen: invited.unseen,
       name: person.name,
       email: person.email,
       outside: person.outside,
     })
     .from(invited)
     .innerJoin(person, eq(person.id, invited.personId))
-    .where(and(inArray(invited.meetingId, meetings), eq(invited.gone, gone)))
+    .where(inArray(invited.meetingId, meetings))
     .orderBy(person.name, person.id);
   for (const { meetingId, ...guest } of rows) found.set(meetingId, [...(found.get(meetingId) ?? []), guest]);
   return found;

@@ -120,13 +120,13 @@ async function callOff(tx: Tx, batches: Batch[], at: Date): Promise<About[]> {
     .set({ status: 'off', closedAt: at, sequence: sql`${meeting.sequence} + 1` })
     .where(and(open, which))
     .returning();
-  const guests = await guestsOf(
-    tx,
-    off.map((m) => m.id),
-  );
+  const ids = off.map((m) => m.id);
+  const guests = await guestsOf(tx, ids);
+  if (ids.length > 0) await tx.update(invited).set({ told: false }).where(inArray(invited.meetingId, ids));
   return off.flatMap(({ sequence, beginsAt, endsAt, ...m }) => {
     const run = runs.get(m.runId);
     if (!run || sequence === null || !beginsAt || !endsAt || beginsAt <= at) return [];
-    return offs({ ...m, sequence, beginsAt, endsAt }, guests.get(m.id) ?? []).map((draft) => ({ run, ...draft }));
+    const told = (guests.get(m.id) ?? []).filter((g) => g.told);
+    return offs({ ...m, sequence, beginsAt, endsAt }, told).map((draft) => ({ run, ...draft }));
   });
 }

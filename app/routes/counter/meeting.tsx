@@ -77,6 +77,7 @@ function Say({ m, typed, refusal }: { m: Meeting; typed: string | undefined; ref
   const busy = useNavigation().formMethod === 'POST';
   return (
     <Form method="post" {...post.form} className="my-4 border-y py-4">
+      <Refused sentence={post.problem('says') ?? post.problem('sequence')} />
       <input type="hidden" name="sequence" value={m.sequence} />
       <Labelled label="A word with it" help="All who are invited can read it. It can be left empty." problem={post.problem('words')}>
         {(ids) => <textarea {...ids} name="words" rows={2} maxLength={500} className="input" defaultValue={typed ?? m.mine?.words ?? ''} />}

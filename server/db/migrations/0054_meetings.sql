@@ -4,6 +4,7 @@ CREATE TABLE "invited" (
 	"person_id" uuid NOT NULL,
 	"token_hash" text NOT NULL,
 	"gone" boolean DEFAULT false NOT NULL,
+	"told" boolean DEFAULT false NOT NULL,
 	"unseen" boolean DEFAULT false NOT NULL,
 	"says" text,
 	"words" text DEFAULT '' NOT NULL,

@@ -68,6 +68,8 @@ export const invited = pgTable(
     tokenHash: text('token_hash').notNull().unique(),
     /** They are not invited any more. */
     gone: boolean('gone').notNull().default(false),
+    /** They were told of a time, and not since then that it is off. */
+    told: boolean('told').notNull().default(false),
     /** Their calendar could not be seen: only their hours, and what we arranged, were looked at. */
     unseen: boolean('unseen').notNull().default(false),
     says: text('says', { enum: ['yes', 'no', 'maybe'] }),
