@@ -17,7 +17,9 @@ import { sayAbout } from './write.ts';
 /** The token in an address that replies go to. */
 export const tokenIn = (address: string): string | undefined => {
   const [local, domain] = address.split('@');
-  return domain?.toLowerCase() === config().MAIL_DOMAIN ? /^decide\+([\w-]{20,64})$/i.exec(local ?? '')?.[1] : undefined;
+  const token = domain?.toLowerCase() === config().MAIL_DOMAIN.toLowerCase() ? /^decide\+([\w-]{20,64})$/i.exec(local ?? '')?.[1] : undefined;
+  // Programs write addresses in other letters. In mails that are out from before, small and large ones differ.
+  return token && /^[0-9a-f]{40}$/i.test(token) ? token.toLowerCase() : token;
 };
 
 /** Decides as a reply to an approval says, and answers in the same thread what came of it; automatic answers decide nothing, and are not answered. */

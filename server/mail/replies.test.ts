@@ -49,6 +49,19 @@ describe('approvals answered by mail', () => {
     expect(await w.request(id)).toMatchObject({ outcome: 'declined' });
   });
 
+  it('count whatever letters a mail program writes the address in', async () => {
+    const { id } = await w.ask(w.viewer('tor'), item.id, 'orphan-files');
+    await w.work();
+    const to = (await latest('boss')).replyTo!.toUpperCase();
+    await createTransport(`smtp://127.0.0.1:${w.settings.MAIL_IN_PORT}`).sendMail({
+      from: 'boss@skerrin.example',
+      to,
+      subject: 'Re',
+      text: 'Approve',
+    });
+    expect((await w.approvals(id))[0]).toMatchObject({ status: 'approved' });
+  });
+
   it('from somebody else, automatic ones, and to addresses nobody has decide nothing', async () => {
     const { id } = await w.ask(w.viewer('tor'), item.id, 'orphan-files');
     await w.work();
