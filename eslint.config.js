@@ -28,6 +28,21 @@ const wholeWords = {
 };
 
 /**
+ * A list is opened by `choose`, which waits until ours has taken the place of the browser's: a press on that one opens what no test sees.
+ * @type {import('eslint').Rule.RuleModule}
+ */
+const listOfOurs = {
+  meta: { type: 'problem', schema: [] },
+  create: (context) => ({
+    'CallExpression[callee.property.name="click"] > MemberExpression.callee > CallExpression.object[callee.property.name="getByRole"][arguments.0.value="combobox"]'(
+      /** @type {import('estree').Node} */ node,
+    ) {
+      context.report({ node, message: 'Open a list by choose() or choicesOf(): they wait until it is ours.' });
+    },
+  }),
+};
+
+/**
  * An address is read once the page has come there: what a click leads to is waited for first, for a page follows its click later.
  * @type {import('eslint').Rule.RuleModule}
  */
@@ -75,8 +90,8 @@ export default tseslint.config(
   },
   {
     files: ['e2e/**/*.ts'],
-    plugins: { ours: { rules: { 'whole-words': wholeWords, 'settled-address': settledAddress } } },
-    rules: { 'ours/whole-words': 'error', 'ours/settled-address': 'error' },
+    plugins: { ours: { rules: { 'whole-words': wholeWords, 'settled-address': settledAddress, 'list-of-ours': listOfOurs } } },
+    rules: { 'ours/whole-words': 'error', 'ours/settled-address': 'error', 'ours/list-of-ours': 'error' },
   },
   {
     files: ['core/**/*.ts'],

@@ -1,5 +1,5 @@
 import type { Page } from '@playwright/test';
-import { begins, cast, expect, fresh, test, waitFor } from './support/story.ts';
+import { begins, cast, choose, expect, fresh, test, waitFor } from './support/story.ts';
 
 const nextYear = new Date().getFullYear() + 1;
 
@@ -74,8 +74,7 @@ test('a tablet is asked for, set aside at the nearest stores, handed over by its
     await keeper.reload();
     await expect(back).toBeVisible({ timeout: 5000 });
   }).toPass();
-  await back.getByRole('combobox', { name: 'How it came back', exact: true }).click();
-  await keeper.getByRole('option', { name: 'To be repaired', exact: true }).click();
+  await choose(back.getByRole('combobox', { name: 'How it came back', exact: true }), 'To be repaired');
   await back.getByRole('textbox', { name: 'Note', exact: true }).fill('The glass is cracked.');
   await back.getByRole('button', { name: `Take in Field tablet ${mark}`, exact: true }).click();
   await expect(back).toHaveCount(0);

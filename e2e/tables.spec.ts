@@ -1,6 +1,6 @@
 import type { Page } from '@playwright/test';
 import { mailbox } from './support/outside.ts';
-import { begins, expect, pick, test, waitFor } from './support/story.ts';
+import { begins, choose, expect, pick, test, waitFor } from './support/story.ts';
 import { itemWith, now, publish, told } from './support/workshop.ts';
 
 /** The keys of a grid are told where they count. */
@@ -24,8 +24,7 @@ test('a table is begun, filled from a spreadsheet, offered in a form and read by
   ] as const) {
     await designer.getByRole('button', { name: 'Add a column', exact: true }).click();
     await designer.getByRole('textbox', { name: `Column ${at}: label`, exact: true }).fill(label);
-    await designer.getByRole('combobox', { name: `Column ${at}: kind`, exact: true }).click();
-    await designer.getByRole('option', { name: kind, exact: true }).click();
+    await choose(designer.getByRole('combobox', { name: `Column ${at}: kind`, exact: true }), kind);
   }
   await designer.getByRole('textbox', { name: 'Column 2: Unit', exact: true }).fill('m');
   await designer.getByRole('button', { name: 'Change the table', exact: true }).click();

@@ -104,8 +104,7 @@ test('two agents on one ticket: the second is told, and what they wrote is still
   // The page of the other has changed by itself; what is typed there stays.
   await expect(technician.getByRole('list', { name: 'Conversation', exact: true })).toContainText('It was the relay.');
   await expect(box).toHaveText('We send somebody up.');
-  await technician.getByRole('combobox', { name: 'Move it to', exact: true }).click();
-  await technician.getByRole('option', { name: 'In work (reopens it)', exact: true }).click();
+  await choose(technician.getByRole('combobox', { name: 'Move it to', exact: true }), 'In work (reopens it)');
   await technician.getByRole('button', { name: 'Send, and move it to “In work”', exact: true }).click();
   await expect(box).toHaveText('');
   await technician.getByText('Judge its priority anew', { exact: true }).click();

@@ -127,10 +127,12 @@ export async function waitFor(page: Page, number: string, words: string): Promis
   }).toPass();
 }
 
+/** Before scripts load it is the browser's own list, which ours takes the place of. */
+const ours = (box: Locator) => expect(box).not.toHaveJSProperty('tagName', 'SELECT');
+
 /** Chooses from a list by the words of the choice. */
 export async function choose(box: Locator, words: string): Promise<void> {
-  // Before scripts load it is the browser's own list, which ours takes the place of.
-  await expect(box).not.toHaveJSProperty('tagName', 'SELECT');
+  await ours(box);
   await box.click();
   const option = box.page().getByRole('option', { name: words, exact: true });
   // The list finds its place once it is open: the pointer goes there first, as a person's does.
@@ -139,6 +141,7 @@ export async function choose(box: Locator, words: string): Promise<void> {
 }
 /** The words of all choices that a list offers. */
 export async function choicesOf(box: Locator): Promise<string[]> {
+  await ours(box);
   await box.click();
   const words = await box.page().getByRole('option').allTextContents();
   await box.page().keyboard.press('Escape');
@@ -148,7 +151,9 @@ export async function choicesOf(box: Locator): Promise<string[]> {
 
 /** Picks one of what is found by a typed part of its name. */
 export async function pick(page: Page, label: string, typed: string, option = typed): Promise<void> {
-  await page.getByRole('combobox', { name: label, exact: true }).fill(typed);
+  const box = page.getByRole('combobox', { name: label, exact: true });
+  await ours(box);
+  await box.fill(typed);
   // What stands beside the name in the list is no part of it.
   await page
     .getByRole('option')
