@@ -1,8 +1,5 @@
-import { Readable } from 'node:stream';
-import { and, eq, inArray, isNull, like } from 'drizzle-orm';
-import { keepFile } from '../server/files/keep.ts';
+import { eq } from 'drizzle-orm';
 import { makePublicLink } from '../server/outside/links.ts';
-import { decide } from '../server/approvals/commands.ts';
 import { setSystemOwners } from '../server/consents/commands.ts';
 import { consentTo } from '../server/testing/consent.ts';
 import { addWorking, compileHours, takeWorking, type ServiceHours } from '../core/calendar/index.ts';
@@ -10,9 +7,6 @@ import { changeHours, createHours, giveHours } from '../server/hours/commands.ts
 import { pictureCategory } from '../server/categories/commands.ts';
 import { createItem, publish, saveDraft } from '../server/items/commands.ts';
 import { addLocation, addTeam, grantRole, setPassword, setPersonFacts } from '../server/people/commands.ts';
-import { withdrawRequest } from '../server/requests/commands.ts';
-import { writeOnRequest } from '../server/conversation/request.ts';
-import { submitRequest } from '../server/requests/submit.ts';
 import { syncDirectory } from '../server/people/sync-directory.ts';
 import { keepStaffRule } from '../server/staff/commands.ts';
 import { follow } from '../server/staff/follow.ts';
@@ -21,28 +15,12 @@ import { useSettings } from '../server/config.ts';
 import { shiftClock } from '../server/clock.ts';
 import type { Viewer } from '../server/auth/viewer.ts';
 import { db, disconnect } from '../server/db/database.ts';
-import {
-  accessGroup,
-  approval,
-  call,
-  gate,
-  meeting,
-  message,
-  person,
-  run,
-  serviceCase,
-  staffHappening,
-  teamMember,
-} from '../server/db/schema/index.ts';
-import { tendCall } from '../server/calls/tend.ts';
-import { arrangeMeeting } from '../server/meetings/arrange.ts';
-import { deliverMail } from '../server/mail/hand-over.ts';
+import { accessGroup, person, staffHappening, teamMember } from '../server/db/schema/index.ts';
 import { keepUserNames } from '../server/systems/directory/user-name-rule.ts';
 import { directoryClient, enterprise, ownership } from '../server/systems/directory/client.ts';
-import type { Result } from '../server/refusal.ts';
 import type { WebSystem } from '../core/systems/index.ts';
 import type { ItemDefinition } from '../core/items/index.ts';
-import { typedAs, type Value } from '../core/values/index.ts';
+import { typedAs } from '../core/values/index.ts';
 import { changeKind, createKind } from '../server/kinds/commands.ts';
 import { changePolicy, createPolicy } from '../server/policies/commands.ts';
 import { changeRouting, createRouting } from '../server/routing/commands.ts';
@@ -57,7 +35,8 @@ import { chartCorrection } from './chart-correction.ts';
 import { calendarsFilled } from './calendars.ts';
 import { colleagueLeaving } from './colleague-leaving.ts';
 import { colleagueMoving } from './colleague-moving.ts';
-import { colleagueStarting, needs, roleNeeds } from './colleague-starting.ts';
+import { colleagueStarting } from './colleague-starting.ts';
+import { needs, roleNeeds } from './role-needs.ts';
 import { lunnickHours, torvayHours, watchHours } from './hours.ts';
 import { guestFromAPartner } from './guest-from-a-partner.ts';
 import { guestHouse } from './guest-house.ts';
@@ -80,6 +59,9 @@ import { robots } from './robots.ts';
 import { machinePolicy, machineSizes, processingMachine, sizes } from './processing-machine.ts';
 import { demoTickets, change, incident, problem, request, whoCalibrates, whoGetsATicket } from './tickets.ts';
 import { demoPassword, groups, people, places, signIns, teams } from './organisation.ts';
+import { carryOut, good, inDays } from './carry-out.ts';
+import { pastRequests } from './past-requests.ts';
+import { underWay } from './under-way.ts';
 
 /** Builds the demo through the directory's own protocol and through the commands that the screens use. */
 async function load(): Promise<void> {
@@ -329,12 +311,6 @@ const categoryPictures = { Access: 'key', Charts: 'map', Instruments: 'gauge', M
 
 const userName = (key: string) => key.replace(/-/g, '.');
 const mailAddress = (key: string) => `${userName(key)}@skerrin.example`;
-const inDays = (n: number) => new Date(Date.now() + n * 86_400_000).toISOString().slice(0, 10);
-
-function good<T extends object>(result: Result<T>): T {
-  if (!result.ok) throw new Error(`The demo cannot be loaded: ${result.sentence}`);
-  return result;
-}
 
 async function fillDirectory(staff: ReturnType<typeof people>): Promise<void> {
   const scim = new Map<string, string>();
@@ -369,95 +345,6 @@ async function fillDirectory(staff: ReturnType<typeof people>): Promise<void> {
       [ownership]: { owners: g.owners.map((o) => ({ value: scim.get(o)! })), purpose: g.purpose },
     });
   }
-}
-
-/** A handful of requests of the last weeks that really ran: asked, decided, carried out against the directory, mailed. */
-async function pastRequests(itemId: string, viewer: (key: string) => Viewer): Promise<void> {
-  const groupIds = new Map((await db().select({ id: accessGroup.id, name: accessGroup.name }).from(accessGroup)).map((g) => [g.name, g.id]));
-  interface Past {
-    who: string;
-    /** When it was asked, in hours before now, and how long the answer took. */
-    hours: number;
-    took?: number;
-    group: string;
-    reason: string;
-    survey?: string;
-    by?: [who: string, 'approve' | 'decline', comment: string];
-    withdrawn?: true;
-  }
-  const history: Past[] = [
-    {
-      who: 'long-one',
-      hours: 413,
-      took: 5.2,
-      group: 'tide-models',
-      reason: 'Reducing soundings in the inner fjord to chart datum.',
-      survey: 'Hellisay shallows, spring',
-      by: ['approver', 'approve', 'Good timing, the new run is ready.'],
-    },
-    {
-      who: 'leaver',
-      hours: 341,
-      took: 1.4,
-      group: 'survey-raw',
-      reason: 'Handing over my survey before I leave.',
-      by: ['hydro-head', 'approve', ''],
-    },
-    {
-      who: 'charts-second',
-      hours: 268,
-      took: 22.6,
-      group: 'finance-read',
-      reason: 'I would like to see what printing costs us.',
-      by: ['services-head', 'decline', 'Ask me for the monthly sheet instead; this group sees salaries too.'],
-    },
-    {
-      who: 'other-script',
-      hours: 196,
-      took: 0.3,
-      group: 'lunnick-instruments',
-      reason: 'Calibrating the new pressure gauge.',
-      by: ['approver', 'approve', 'Welcome aboard.'],
-    },
-    {
-      who: 'requester',
-      hours: 171,
-      took: 3.1,
-      group: 'survey-planning',
-      reason: 'Planning next month with the field planners.',
-      by: ['hydro-head', 'approve', ''],
-    },
-    { who: 'requester', hours: 75, took: 2, group: 'vessel-rosters', reason: 'Seeing who sails with me.', withdrawn: true },
-    { who: 'long-two', hours: 26, group: 'tide-archive', reason: 'Looking up the storm of 1937 for the engine log.' },
-    { who: 'no-manager-one', hours: 3, group: 'tide-models', reason: 'Comparing my coastal model with yours.' },
-  ];
-  for (const [i, h] of history.entries()) {
-    shiftClock(-h.hours * 3_600_000);
-    const answers = {
-      group: { group: groupIds.get(h.group)! },
-      work: h.survey ? 'survey' : 'daily',
-      reason: h.reason,
-      ...(h.survey && { survey: h.survey }),
-    };
-    const asked = good(await submitRequest(viewer(h.who), { itemId, revision: 1, answers, idempotencyKey: `demo-${i}` }));
-    await carryOut();
-    shiftClock((-h.hours + (h.took ?? 0)) * 3_600_000);
-    if (h.withdrawn) good(await withdrawRequest(viewer(h.who), { number: asked.number }));
-    if (h.by) {
-      const [who, decision, comment] = h.by;
-      const [mine] = await db()
-        .select({ id: approval.id })
-        .from(approval)
-        .innerJoin(gate, eq(gate.id, approval.gateId))
-        .innerJoin(run, eq(run.id, gate.runId))
-        .innerJoin(serviceCase, eq(serviceCase.id, run.caseId))
-        .where(and(eq(serviceCase.number, asked.number), eq(approval.personId, viewer(who).id)));
-      if (!mine) throw new Error(`${who} was not asked for R-${asked.number}.`);
-      good(await decide(viewer(who), { approvalId: mine.id, decision, comment }));
-    }
-    await carryOut();
-  }
-  shiftClock(0);
 }
 
 /** Tickets as they came in and were worked on, through the commands of the screens. */
@@ -508,73 +395,6 @@ async function tickets(
     await carryOut();
   }
   shiftClock(0);
-}
-
-/** Requests that stand in the middle of their plans, so that the Desk has work. */
-async function underWay(
-  items: { machine: string; starting: string; leaving: string; calibration: string; tablet: string; sizes: string },
-  viewer: (key: string) => Viewer,
-  { mentor, leaves }: { mentor: string; leaves: string },
-): Promise<void> {
-  const { machine, starting, leaving, calibration, tablet, sizes: table } = items;
-  shiftClock(-6 * 3_600_000);
-  const ask = async (who: string, itemId: string, answers: Record<string, Value>) => {
-    const asked = good(await submitRequest(viewer(who), { itemId, revision: 1, answers, idempotencyKey: `demo-${who}-${itemId}` }));
-    await carryOut();
-    return asked.number;
-  };
-  const attach = async (who: string, name: string) => {
-    const stream = Readable.from([Buffer.from('%PDF-1.4\n1 0 obj << >> endobj\ntrailer << >>\n%%EOF\n')]);
-    return good(await keepFile(viewer(who), { name, stream })).file.id;
-  };
-  const small = await ask('requester', machine, { size: { table, key: 'Small' }, days: 21, purpose: 'Reducing the soundings of the inner fjord.' });
-  await ask('charts-second', machine, { size: { table, key: 'Large' }, days: 14, purpose: 'Gridding the spring survey.' });
-  const colleague = { firstDay: inDays(9), role: 'Hydrographer', mentor: { person: mentor } };
-  const permanent = await ask('hydro-head', starting, { ...colleague, given: 'Eldrid', family: 'Vannsnes', contract: 'permanent' });
-  const season = await ask('requester', starting, { ...colleague, given: 'Runolv', family: 'Holmestad', contract: 'season' });
-  const outside = { work: 'Reading the tide poles on the outer skerries.', until: inDays(30), cased: false };
-  await ask('approver', leaving, { colleague: { person: leaves }, lastDay: inDays(24) });
-  const tablets: number[] = [];
-  for (const who of ['designer', 'owner', 'approver', 'access-lead']) tablets.push(await ask(who, tablet, outside));
-  shiftClock(-3 * 3_600_000);
-  const word = { number: small, once: '' };
-  good(await writeOnRequest(viewer('requester'), { ...word, words: 'It would help to have it before the survey leaves.', asRequester: true }));
-  good(await writeOnRequest(viewer('technician'), { ...word, words: 'Which of the **two surveys**? The one on the Kittiwake?' }));
-  const asked = await db()
-    .select({ id: approval.id, personId: approval.personId })
-    .from(approval)
-    .innerJoin(gate, eq(gate.id, approval.gateId))
-    .innerJoin(run, eq(run.id, gate.runId))
-    .innerJoin(serviceCase, eq(serviceCase.id, run.caseId))
-    .where(and(inArray(serviceCase.number, [permanent, season, ...tablets]), eq(approval.status, 'waiting')));
-  await ask('charts-second', calibration, {
-    instruments: [
-      { entry: { what: 'sounder', serial: 'ES-2207', atSea: true } },
-      { entry: { what: 'gauge', serial: 'TG-0413', atSea: false } },
-      { entry: { what: 'probe', serial: 'SP-1190', atSea: true } },
-    ],
-    handed: inDays(3),
-    back: inDays(12),
-    papers: [{ file: await attach('charts-second', 'Certificate of ES-2207.pdf') }],
-  });
-  for (const a of asked)
-    good(await decide({ ...viewer('hydro-head'), id: a.personId }, { approvalId: a.id, decision: 'approve', comment: 'Welcome news.' }));
-  await carryOut();
-  shiftClock(0);
-}
-
-/** What the worker would do, by the same functions; it is not up yet, and its jobs then find everything done. */
-async function carryOut(equipment = false): Promise<void> {
-  for (const c of await db().select({ id: call.id }).from(call).where(eq(call.status, 'waiting'))) await tendCall(c.id);
-  if (equipment)
-    for (const c of await db()
-      .select({ id: call.id })
-      .from(call)
-      .where(and(eq(call.status, 'accepted'), like(call.action, 'equipment.%'))))
-      await tendCall(c.id);
-  for (const m of await db().select({ id: meeting.id }).from(meeting).where(eq(meeting.status, 'seeking'))) await arrangeMeeting(m.id);
-  const unsent = await db().select({ id: message.id }).from(message).where(isNull(message.sentAt)).orderBy(message.createdAt);
-  for (const m of unsent) await deliverMail(m.id);
 }
 
 await load();
