@@ -21,11 +21,13 @@ test('a system is registered from its OpenAPI document: what it offers is read, 
   await field.setInputFiles(file('park.json', JSON.stringify(document)));
   const offers = administrator.getByRole('list', { name: 'What Machine park offers', exact: true });
   await expect(offers.getByRole('checkbox', { name: /^Make a machine POST \/machines, answered later$/ })).toBeChecked();
-  await expect(offers.getByRole('checkbox', { name: /^The machines there are GET \/machines$/ })).not.toBeChecked();
+  await expect(offers.getByRole('checkbox', { name: /^The machines there are GET \/machines, a list that says id, size, / })).not.toBeChecked();
+  const sizes = offers.getByRole('checkbox', { name: /^The sizes there are GET \/sizes, a list that says size, processors, memory, / });
+  await sizes.click();
   await expect(administrator.getByText(/^Find a machine: It wants “q” in its query, where nothing can be stated\.$/)).toBeVisible();
   await offers.getByRole('checkbox', { name: /^Lend a machine for more days/ }).click();
-  await administrator.getByRole('button', { name: 'Add these 3 actions', exact: true }).click();
-  await expect(administrator.getByText('3 actions added. Look them over; nothing is saved yet.', { exact: true })).toBeVisible();
+  await administrator.getByRole('button', { name: 'Add 3 actions and one list', exact: true }).click();
+  await expect(administrator.getByText('3 actions and one list added. Look them over; nothing is saved yet.', { exact: true })).toBeVisible();
   await expect(administrator.getByRole('textbox', { name: 'Name (required)', exact: true })).toHaveValue('Machine park');
   const name = fresh('Other park');
   await administrator.getByRole('textbox', { name: 'Name (required)', exact: true }).fill(name);
@@ -37,6 +39,8 @@ test('a system is registered from its OpenAPI document: what it offers is read, 
   await administrator.getByText('Read them from an OpenAPI document …', { exact: true }).click();
   await field.setInputFiles(file('park.json', JSON.stringify(document)));
   await expect(offers.getByRole('checkbox', { name: /^Make a machine/ })).toBeDisabled();
+  await expect(sizes).toBeDisabled();
+  await expect(administrator.getByRole('textbox', { name: 'Path of The sizes there are', exact: true })).toHaveValue('/sizes');
 
   await expect(administrator.getByRole('textbox', { name: 'Input 4 of Make a machine: at most', exact: true })).toHaveValue('180');
   await administrator

@@ -3,6 +3,7 @@ import { EventEmitter } from 'node:events';
 import { syncDirectory } from './people/sync-directory.ts';
 import { follow } from './staff/follow.ts';
 import { readStaff } from './staff/reading.ts';
+import { readTable, readTables } from './tables/reading.ts';
 import { useSettings } from './config.ts';
 import { connections, disconnect } from './db/database.ts';
 import { log } from './log.ts';
@@ -44,15 +45,18 @@ const outside: TaskList = {
   recount: (payload) => recount(payload as Jobs['recount']),
   readSystem: (payload) => readSystem((payload as Jobs['readSystem']).system),
   readSystems: readAll,
+  readTable: (payload) => readTable((payload as Jobs['readTable']).table),
+  readTables,
   sweep,
   readChat,
   sayInChat: (payload) => sayInChat(payload as Jobs['sayInChat']),
 };
-/** The directory and the staff feed are read every five minutes (common practice), what systems have each night, the sweep runs every minute. Every job has a key (see sweep.ts), these too. */
+/** The directory and the staff feed are read every five minutes (common practice), what systems have each night; the sweep, and which tables are to be read, are looked at every minute. Every job has a key (see sweep.ts), these too. */
 const crontab = [
   '*/5 * * * * syncDirectory ?max=3&jobKey=sync-directory',
   '*/5 * * * * readStaff ?max=3&jobKey=read-staff',
   '10 1 * * * readSystems ?max=3&jobKey=read-systems',
+  '* * * * * readTables ?max=3&jobKey=read-tables',
   '* * * * * sweep ?max=3&jobKey=sweep',
 ].join('\n');
 

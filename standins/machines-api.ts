@@ -1,4 +1,4 @@
-import { described, idInPath, json, keyHeader, problemOf, ref } from './described.ts';
+import { described, idInPath, json, keyHeader, pageOf, problemOf, ref } from './described.ts';
 
 interface Catalog {
   sizes: { id: string }[];
@@ -16,14 +16,18 @@ export function machinesApi({ sizes, images, regions, longestLease }: Catalog): 
     '/park',
     {
       '/sizes': {
-        get: { operationId: 'listSizes', summary: 'The sizes there are', responses: { 200: { description: 'Sizes', ...json({ type: 'object' }) } } },
+        get: {
+          operationId: 'listSizes',
+          summary: 'The sizes there are',
+          responses: { 200: { description: 'Sizes', ...json(pageOf('sizes', 'Size')) } },
+        },
       },
       '/machines': {
         get: {
           operationId: 'listMachines',
           summary: 'The machines there are',
           parameters: [{ name: 'after', in: 'query', required: false, schema: { type: 'string' } }],
-          responses: { 200: { description: 'A page of them, and the path of the next', ...json({ type: 'object' }) } },
+          responses: { 200: { description: 'A page of them, and the path of the next', ...json(pageOf('machines', 'Machine', true)) } },
         },
         post: {
           operationId: 'makeMachine',
@@ -80,6 +84,17 @@ export function machinesApi({ sizes, images, regions, longestLease }: Catalog): 
           owner: { type: 'string' },
           purpose: { type: 'string' },
           costCentre: { type: 'string' },
+        },
+      },
+      Size: {
+        type: 'object',
+        required: ['id', 'processors', 'memoryGb', 'dayEur', 'region'],
+        properties: {
+          id: { type: 'string', title: 'Size' },
+          processors: { type: 'integer' },
+          memoryGb: { type: 'number', title: 'Memory' },
+          dayEur: { type: 'string', title: 'A day costs' },
+          region: { type: 'string', enum: ids(regions), title: 'Where it runs' },
         },
       },
       Machine: {

@@ -8,13 +8,13 @@ import { machinesApi } from './machines-api.ts';
 import { onceOnly, problem, refused } from './once.ts';
 import { signedPost } from './signed-post.ts';
 
-/** The sizes there are, what a day of each costs in euro, and for how many days one is lent at most. */
-const sizes = [
-  { id: 'Small', processors: 1, memoryGb: 4, dayEur: '0.00' },
-  { id: 'Medium', processors: 2, memoryGb: 16, dayEur: '1.60' },
-  { id: 'Large', processors: 4, memoryGb: 32, dayEur: '3.20' },
-  { id: 'Large, much memory', processors: 4, memoryGb: 128, dayEur: '5.75' },
-  { id: 'Very large', processors: 16, memoryGb: 128, dayEur: '12.80' },
+/** The sizes there are at first, what a day of each costs in euro, where each runs, and for how many days one is lent at most. */
+const shippedSizes = [
+  { id: 'Small', processors: 1, memoryGb: 4, dayEur: '0.00', region: 'hall' },
+  { id: 'Medium', processors: 2, memoryGb: 16, dayEur: '1.60', region: 'hall' },
+  { id: 'Large', processors: 4, memoryGb: 32, dayEur: '3.20', region: 'hall' },
+  { id: 'Large, much memory', processors: 4, memoryGb: 128, dayEur: '5.75', region: 'lunnick' },
+  { id: 'Very large', processors: 16, memoryGb: 128, dayEur: '12.80', region: 'lunnick' },
 ];
 const images = [
   { id: 'tide-models', name: 'Tide models' },
@@ -31,8 +31,15 @@ const newSignIn = () => randomBytes(12).toString('base64url');
 const pageSize = 100;
 const stages = ['Finding room for it', 'Copying the image', 'Starting it', 'Waiting for its first sign of life'];
 
+const Size = z.object({
+  id: z.string().min(1).max(80),
+  processors: z.number().int().min(1).max(400),
+  memoryGb: z.number().min(1).max(10_000),
+  dayEur: z.string().regex(/^\d{1,6}\.\d\d$/),
+  region: z.enum(regions.map((r) => r.id)),
+});
 const Wanted = z.object({
-  size: z.enum(sizes.map((s) => s.id)),
+  size: z.string().max(80),
   region: z.enum(regions.map((r) => r.id)),
   image: z.enum(images.map((i) => i.id)).default('plain'),
   days: z.number().int().min(1).max(longestLease),
@@ -42,6 +49,7 @@ const Wanted = z.object({
 });
 interface Machine extends z.infer<typeof Wanted> {
   id: string;
+  processors: number;
   at: number;
   /** When what is under way is over. */
   readyAt: number;
@@ -58,6 +66,7 @@ const Ends = z.enum(['well', 'never', 'halfway', 'twice']);
 type Ends = z.infer<typeof Ends>;
 
 interface Kept {
+  sizes: z.infer<typeof Size>[];
   machines: Record<string, Machine>;
   answered: Record<string, { status: number; body: object }>;
   journal: { at: string; change: string; id: string; key?: string }[];
@@ -71,7 +80,7 @@ interface Kept {
  * (HTTP Message Signatures, RFC 9421).
  */
 export function machines({ token, answerKey, file }: { token: string; answerKey: string; file?: string }): Express {
-  const { data, save } = keep<Kept>(file, () => ({ machines: {}, answered: {}, journal: [], tells: [] }));
+  const { data, save } = keep<Kept>(file, () => ({ sizes: shippedSizes, machines: {}, answered: {}, journal: [], tells: [] }));
   const manner = mannered();
   const build: { ms: number; ends: Ends } = { ms: 4000, ends: 'well' };
   const once = onceOnly(data.answered, save);
@@ -100,7 +109,15 @@ export function machines({ token, answerKey, file }: { token: string; answerKey:
     save();
     res.json({ hurried: wanted.length });
   });
-  app.get('/openapi.json', (_req, res) => void res.json(machinesApi({ sizes, images, regions, longestLease })));
+  /** The park has other sizes from now on. */
+  app.post('/_sizes', (req, res) => {
+    const wanted = z.array(Size).min(1).max(100).safeParse(req.body);
+    if (!wanted.success) return void res.status(400).json({ error: 'Say [{"id", "processors", "memoryGb", "dayEur", "region"}].' });
+    data.sizes = wanted.data;
+    save();
+    res.json({ sizes: data.sizes });
+  });
+  app.get('/openapi.json', (_req, res) => void res.json(machinesApi({ sizes: data.sizes, images, regions, longestLease })));
 
   app.use(
     '/park',
@@ -110,7 +127,7 @@ export function machines({ token, answerKey, file }: { token: string; answerKey:
       poison: '{"id":"\\u0000","state":{"x":[]},"detail":"\\ud800"}',
     }),
   );
-  app.get('/park/sizes', (_req, res) => void res.json({ sizes }));
+  app.get('/park/sizes', (_req, res) => void res.json({ sizes: data.sizes }));
   app.get('/park/images', (_req, res) => void res.json({ images }));
   app.get('/park/regions', (_req, res) => void res.json({ regions }));
   /** A page of them, in order of what they are called; `next` is the path of the page after it. */
@@ -126,16 +143,19 @@ export function machines({ token, answerKey, file }: { token: string; answerKey:
     once(req, res, (key) => {
       const wanted = Wanted.safeParse(req.body);
       if (!wanted.success) return refused(422, wanted.error.issues.map((i) => `${i.path.join('.')}: ${i.message}`).join('; '));
+      const size = data.sizes.find((s) => s.id === wanted.data.size);
+      if (!size) return refused(422, `size: there is no “${wanted.data.size}”.`);
       const region = regions.find((r) => r.id === wanted.data.region)!;
       const used = Object.values(data.machines)
         .filter((m) => m.region === region.id && !['deleted', 'failed'].includes(standing(m).state))
-        .reduce((n, m) => n + processorsOf(m), 0);
-      const wants = processorsOf(wanted.data);
+        .reduce((n, m) => n + m.processors, 0);
+      const wants = size.processors;
       if (used + wants > region.processors)
         return refused(409, `${region.name} has ${region.processors - used} of its ${region.processors} processors left, and ${wants} are wanted.`);
       const at = Date.now();
       const made: Machine = {
         ...wanted.data,
+        processors: size.processors,
         id: `m-${randomUUID().slice(0, 8)}`,
         at,
         readyAt: at + build.ms,
@@ -187,8 +207,6 @@ export function machines({ token, answerKey, file }: { token: string; answerKey:
       return { status: 202, body: shown(found) };
     }),
   );
-
-  const processorsOf = (m: { size: string }): number => sizes.find((s) => s.id === m.size)!.processors;
 
   function standing(m: Machine): { state: 'building' | 'running' | 'failed' | 'going' | 'deleted'; progress?: string; cause?: string } {
     const now = Date.now();

@@ -1,6 +1,6 @@
 import { useId, useState } from 'react';
 import { readJson } from '../../core/boundary/index.ts';
-import { openApiActions, type Offered, type WebAction, type WebSystem } from '../../core/systems/index.ts';
+import { openApiActions, type Offered, type SystemList, type WebAction, type WebSystem } from '../../core/systems/index.ts';
 import { Button } from '~/ui/button';
 import { Checkbox } from '~/ui/checkbox';
 import { Refused } from '~/ui/problem';
@@ -14,14 +14,14 @@ export function FromOpenApi({
   onTake,
 }: {
   system: WebSystem;
-  onTake: (actions: WebAction[], more: Pick<Offered, 'name' | 'address'>) => void;
+  onTake: (actions: WebAction[], lists: SystemList[], more: Pick<Offered, 'name' | 'address'>) => void;
 }) {
   const [read, setRead] = useState<Offered>();
   const [refused, setRefused] = useState<string>();
   const [chosen, setChosen] = useState<Set<string>>(new Set());
   const [took, setTook] = useState('');
   const id = useId();
-  const known = new Set(system.actions.map((a) => a.id));
+  const known = new Set([...system.actions.map((a) => a.id), ...(system.lists ?? []).map((l) => listKey(l))]);
   const open = async (file: File | undefined) => {
     setTook('');
     setRead(undefined);
@@ -36,10 +36,21 @@ export function FromOpenApi({
   };
   const take = () => {
     if (!read) return;
-    const taken = read.actions.filter((a) => chosen.has(a.id) && !known.has(a.id));
-    onTake(taken, read);
-    setTook(`${taken.length === 1 ? 'One action' : `${taken.length} actions`} added. Look them over; nothing is saved yet.`);
+    const wanted = (key: string) => chosen.has(key) && !known.has(key);
+    const actions = read.actions.filter((a) => wanted(a.id));
+    const lists = read.lists.filter((l) => wanted(listKey(l)));
+    onTake(actions, lists, read);
+    setTook(`${countWords(actions.length, lists.length)} added. Look them over; nothing is saved yet.`);
     setRead(undefined);
+  };
+  const offer = (key: string) => ({
+    isChosen: chosen.has(key) && !known.has(key),
+    isThere: known.has(key),
+    onChoose: (on: boolean) => setChosen(new Set(on ? [...chosen, key] : [...chosen].filter((x) => x !== key))),
+  });
+  const many = {
+    actions: read?.actions.filter((a) => chosen.has(a.id)).length ?? 0,
+    lists: read?.lists.filter((l) => chosen.has(listKey(l))).length ?? 0,
   };
   return (
     <details className="border-l-2 border-violet pl-3">
@@ -57,24 +68,16 @@ export function FromOpenApi({
           <>
             <ul aria-label={`What ${read.name || 'it'} offers`} className="border-t">
               {read.actions.map((a) => (
-                <li key={a.id} className="border-b py-1">
-                  <label className="flex items-start gap-2">
-                    <Checkbox
-                      className="mt-0.5"
-                      checked={chosen.has(a.id) && !known.has(a.id)}
-                      disabled={known.has(a.id)}
-                      onChecked={(on) => setChosen(new Set(on ? [...chosen, a.id] : [...chosen].filter((x) => x !== a.id)))}
-                    />
-                    <span className="min-w-0">
-                      {a.label}{' '}
-                      <span className="numbers text-sm break-all text-faint">
-                        {a.method} {a.path}
-                      </span>
-                      {known.has(a.id) && <span className="text-sm text-faint">, there already</span>}
-                      {a.later && <span className="text-sm text-violet">, answered later</span>}
-                    </span>
-                  </label>
-                </li>
+                <Offer key={a.id} {...offer(a.id)} label={a.label} address={`${a.method} ${a.path}`} says={a.later && 'answered later'} />
+              ))}
+              {read.lists.map((l) => (
+                <Offer
+                  key={listKey(l)}
+                  {...offer(listKey(l))}
+                  label={l.label}
+                  address={`GET ${l.path}`}
+                  says={`a list that says ${l.columns.map((c) => c.label.toLowerCase()).join(', ')}`}
+                />
               ))}
             </ul>
             {read.left.length > 0 && (
@@ -90,7 +93,7 @@ export function FromOpenApi({
               </div>
             )}
             <Button onClick={take} disabled={chosen.size === 0}>
-              {chosen.size === 1 ? 'Add this action' : `Add these ${chosen.size} actions`}
+              Add {countWords(many.actions, many.lists).toLowerCase()}
             </Button>
           </>
         )}
@@ -98,3 +101,33 @@ export function FromOpenApi({
     </details>
   );
 }
+
+/** Lists and actions are chosen side by side, and may be called the same. */
+const listKey = (list: SystemList): string => `list ${list.id}`;
+
+function countWords(actions: number, lists: number): string {
+  const of = (n: number, one: string) => (n === 0 ? [] : [n === 1 ? `one ${one}` : `${n} ${one}s`]);
+  const words = [...of(actions, 'action'), ...of(lists, 'list')].join(' and ');
+  return words === '' ? 'Nothing' : words.charAt(0).toUpperCase() + words.slice(1);
+}
+
+/** One thing that a system offers, to be taken or left. */
+const Offer = (o: {
+  label: string;
+  address: string;
+  says: string | undefined;
+  isChosen: boolean;
+  isThere: boolean;
+  onChoose: (on: boolean) => void;
+}) => (
+  <li className="border-b py-1">
+    <label className="flex items-start gap-2">
+      <Checkbox className="mt-0.5" checked={o.isChosen} disabled={o.isThere} onChecked={o.onChoose} />
+      <span className="min-w-0">
+        {o.label} <span className="numbers text-sm break-all text-faint">{o.address}</span>
+        {o.isThere && <span className="text-sm text-faint">, there already</span>}
+        {o.says !== undefined && <span className="text-sm text-violet">, {o.says}</span>}
+      </span>
+    </label>
+  </li>
+);

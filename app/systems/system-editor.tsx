@@ -12,6 +12,7 @@ import { usePost } from '~/ui/post';
 import { Refused } from '~/ui/problem';
 import { ActionEditor } from './action-editor';
 import { FromOpenApi } from './from-open-api';
+import { ListsEditor } from './lists-editor';
 
 const blank: WebSystem = { name: '', address: 'https://', ownNetwork: false, timeoutMs: 10_000, actions: [] };
 
@@ -84,10 +85,11 @@ export function SystemEditor({
       <h2 className="font-medium">Actions</h2>
       <FromOpenApi
         system={s}
-        onTake={(actions, more) =>
+        onTake={(actions, lists, more) =>
           setS({
             ...s,
             actions: [...s.actions, ...actions],
+            ...(lists.length > 0 && { lists: [...(s.lists ?? []), ...lists] }),
             ...(s.name === '' && more.name && { name: more.name }),
             ...(s.address === blank.address && more.address && { address: more.address }),
           })
@@ -106,6 +108,13 @@ export function SystemEditor({
           <ActionEditor at={`actions[${at}]`} problem={post.problem} action={row} others={s.actions} onChange={(next) => set(next)} />
         )}
       </ListEditor>
+      <h2 className="font-medium">Lists</h2>
+      <p className="text-sm text-faint">
+        What it lists that reference tables can be read from, such as what it has to give and at what price. Whoever may see such a table sees what
+        stands there.
+      </p>
+      {post.problem('lists') && <p className="text-sm text-coral">{post.problem('lists')}</p>}
+      <ListsEditor lists={s.lists ?? []} problem={post.problem} onChange={(lists) => setS({ ...s, lists })} />
       <div className="border-t pt-4">
         <Button type="submit" weight="main" disabled={busy}>
           {isNew ? 'Register this system' : 'Save this system'}

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { Form, useNavigation } from 'react-router';
 import { keyWords, type TableDefinition } from '../../core/tables/index.ts';
-import type { Value } from '../../core/values/index.ts';
+import { valueWords, type Value } from '../../core/values/index.ts';
 import { AnswerControl } from '~/ui/answer-control';
 import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
@@ -30,11 +30,14 @@ export interface SlipRow {
 /** One row: its cells to be filled in, and what was changed in them before. */
 export function RowSlip({
   definition,
+  isRead,
   row,
   problems,
   refusal,
 }: {
   definition: TableDefinition;
+  /** Its cells are read from a system; nobody types into them. */
+  isRead: boolean;
   row: SlipRow;
   problems: Record<string, string>;
   refusal: string | undefined;
@@ -54,50 +57,56 @@ export function RowSlip({
       <div className="mt-3">
         <Refused sentence={refusal} />
       </div>
-      <Form method="post" preventScrollReset className="space-y-4">
-        <input type="hidden" name="key" value={isNew ? '' : row.key} />
-        <input type="hidden" name="version" value={row.version ?? ''} />
-        {definition.columns.map((c) => (
-          <Labelled
-            key={c.id}
-            label={c.label}
-            required={c.required}
-            problem={problems[c.id]}
-            help={
-              !isNew && definition.key.includes(c.id) ? 'Part of the key: with another one it is another row, and this one is taken off.' : undefined
-            }
-          >
-            {(ids) => (
-              <AnswerControl
-                field={c}
-                name={`f.${c.id}`}
-                ids={ids}
-                value={cells[c.id] ?? null}
-                names={names}
-                onChange={(value, chosen) => {
-                  setCells({ ...cells, [c.id]: value });
-                  if (chosen) setNames({ ...names, [chosen.id]: chosen.name });
-                }}
-              />
-            )}
-          </Labelled>
-        ))}
-        <div className="flex flex-wrap gap-2 border-t pt-3">
-          <Button type="submit" name="act" value="save" weight="main" disabled={busy}>
-            {isNew ? 'Add the row' : row.retired ? 'Bring it back with these cells' : 'Save the row'}
-          </Button>
-          {!isNew &&
-            (row.retired ? (
-              <Button type="submit" name="act" value="back" disabled={busy}>
-                Bring it back as it was
-              </Button>
-            ) : (
-              <Button type="submit" name="act" value="off" weight="decline" disabled={busy}>
-                Take it off the table
-              </Button>
-            ))}
-        </div>
-      </Form>
+      {isRead ? (
+        <Said definition={definition} row={row} />
+      ) : (
+        <Form method="post" preventScrollReset className="space-y-4">
+          <input type="hidden" name="key" value={isNew ? '' : row.key} />
+          <input type="hidden" name="version" value={row.version ?? ''} />
+          {definition.columns.map((c) => (
+            <Labelled
+              key={c.id}
+              label={c.label}
+              required={c.required}
+              problem={problems[c.id]}
+              help={
+                !isNew && definition.key.includes(c.id)
+                  ? 'Part of the key: with another one it is another row, and this one is taken off.'
+                  : undefined
+              }
+            >
+              {(ids) => (
+                <AnswerControl
+                  field={c}
+                  name={`f.${c.id}`}
+                  ids={ids}
+                  value={cells[c.id] ?? null}
+                  names={names}
+                  onChange={(value, chosen) => {
+                    setCells({ ...cells, [c.id]: value });
+                    if (chosen) setNames({ ...names, [chosen.id]: chosen.name });
+                  }}
+                />
+              )}
+            </Labelled>
+          ))}
+          <div className="flex flex-wrap gap-2 border-t pt-3">
+            <Button type="submit" name="act" value="save" weight="main" disabled={busy}>
+              {isNew ? 'Add the row' : row.retired ? 'Bring it back with these cells' : 'Save the row'}
+            </Button>
+            {!isNew &&
+              (row.retired ? (
+                <Button type="submit" name="act" value="back" disabled={busy}>
+                  Bring it back as it was
+                </Button>
+              ) : (
+                <Button type="submit" name="act" value="off" weight="decline" disabled={busy}>
+                  Take it off the table
+                </Button>
+              ))}
+          </div>
+        </Form>
+      )}
       {changes.length > 0 && (
         <>
           <h3 className="mt-6 mb-1 font-medium">What was changed</h3>
@@ -107,7 +116,7 @@ export function RowSlip({
                 {changeWords(c, definition, names)}
                 <span className="block text-sm text-faint">
                   <Time at={c.at} />
-                  {c.by && ` by ${c.by}`}
+                  {c.by ? ` by ${c.by}` : ', as it was read'}
                 </span>
               </li>
             ))}
@@ -117,3 +126,18 @@ export function RowSlip({
     </section>
   );
 }
+
+/** What a row says that nobody types into. */
+const Said = ({ definition, row }: { definition: TableDefinition; row: SlipRow }) => (
+  <dl className="space-y-2">
+    {definition.columns.map((c) => (
+      <div key={c.id}>
+        <dt className="text-sm text-faint">{c.label}</dt>
+        <dd className="break-words whitespace-pre-line">
+          {valueWords(row.cells[c.id] ?? null, (_, id) => row.names[id], c.options) || 'Nothing'}
+          {c.unit && c.kind === 'number' && row.cells[c.id] !== undefined && ` ${c.unit}`}
+        </dd>
+      </div>
+    ))}
+  </dl>
+);

@@ -1,8 +1,9 @@
-import { heard, line, own, setOwn } from '../boundary/index.ts';
+import { heard, own, setOwn } from '../boundary/index.ts';
 import { isDate } from '../calendar/index.ts';
 import { fromPlain, isEmpty, Plain, type Value } from '../values/index.ts';
 import type { Listing } from './listing.ts';
-import { pointed, Segments } from './pointer.ts';
+import { pageIn } from './page.ts';
+import { pointed } from './pointer.ts';
 import type { WebAction } from './web-system.ts';
 
 /** Something a system has, as its list says. */
@@ -22,32 +23,19 @@ export interface Listed {
 /** A page of a list. `odd`: rows that make no sense, with why. `next`: the path of the page after it. */
 export type ListedPage = { ok: true; rows: Listed[]; odd: string[]; next: string | undefined } | { ok: false; sentence: string };
 
-/** More rows than this of one page are not read. */
-const mostRows = 100_000;
-
 /** Reads a page of what a system has of what an action gives. A row that does not say what it is is none yet, and left out. */
 export function listedIn(action: WebAction, listing: Listing, answer: unknown): ListedPage {
-  const rows = pointed(answer, listing.rows);
-  if (!Array.isArray(rows)) return { ok: false, sentence: `The answer has no list at “${listing.rows}”.` };
-  if (rows.length > mostRows) return { ok: false, sentence: `The list has more than ${mostRows.toLocaleString('en')} rows on one page.` };
+  const page = pageIn(listing, answer);
+  if (!page.ok) return page;
   const found: Listed[] = [];
   const odd: string[] = [];
-  for (const row of rows as unknown[]) {
+  for (const row of page.rows) {
     const read = rowOf(action, listing, row);
     if (typeof read === 'string') odd.push(read);
     else if (read) found.push(read);
   }
-  const after = listing.next === undefined ? null : (pointed(answer, listing.next) ?? null);
-  if (after === null || after === '') return { ok: true, rows: found, odd, next: undefined };
-  const next = NextPath.safeParse(after);
-  if (!next.success) return { ok: false, sentence: `The answer has something at “${listing.next}” that is no path of the system.` };
-  return { ok: true, rows: found, odd, next: next.data };
+  return { ok: true, rows: found, odd, next: page.next };
 }
-
-/** The path of a page may ask for something (RFC 3986, section 3.4), and does not leave the system. */
-const NextPath = line(2000)
-  .regex(/^\/[^\s#\\]*$/)
-  .refine((p) => Segments.safeParse(p.split('?')[0]).success);
 
 /** A row; undefined where it does not say what it is; a sentence where it makes no sense. */
 function rowOf(action: WebAction, listing: Listing, row: unknown): Listed | string | undefined {

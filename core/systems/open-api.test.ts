@@ -47,6 +47,45 @@ describe('an OpenAPI document', () => {
     for (const id of ['extendMachine', 'readMachine']) expect(park.actions.find((a) => a.id === id)).not.toHaveProperty('later');
   });
 
+  it('of the machine park: what answers rows is a list, with what a row says but for what is secret; a row is no action', () => {
+    const park = of(machinesApi({ sizes: [{ id: 'Small' }], images: [{ id: 'plain' }], regions: [{ id: 'hall' }], longestLease: 180 }));
+    expect(park.lists.map((l) => [l.id, l.label, l.path, l.rows, l.next])).toEqual([
+      ['listSizes', 'The sizes there are', '/sizes', '/sizes', undefined],
+      ['listMachines', 'The machines there are', '/machines', '/machines', '/next'],
+    ]);
+    expect(park.lists[0]!.columns).toEqual([
+      { name: 'id', label: 'Size', at: '/id' },
+      { name: 'processors', label: 'Processors', at: '/processors' },
+      { name: 'memoryGb', label: 'Memory', at: '/memoryGb' },
+      { name: 'dayEur', label: 'A day costs', at: '/dayEur' },
+      { name: 'region', label: 'Where it runs', at: '/region' },
+    ]);
+    expect(park.lists[1]!.columns.map((c) => c.name)).not.toContain('signIn');
+    expect(park.actions.map((a) => a.path)).not.toContain('/sizes');
+  });
+
+  it('what answers rows only once something is stated, of several lists or of none, is none', () => {
+    const rows = { type: 'array', items: { type: 'object', properties: { id: { type: 'string' } } } };
+    const answers = (schema: object) => ({ responses: { 200: { description: '', content: { 'application/json': { schema } } } } });
+    const listed = (paths: object) => of(about(paths)).lists.map((l) => [l.path, l.rows, l.next]);
+    expect(
+      listed({
+        '/whole': { get: answers(rows) },
+        '/of/{x}': { get: answers(rows) },
+        '/wants': { get: { parameters: [{ name: 'q', in: 'query', required: true }], ...answers(rows) } },
+        '/two': { get: answers({ type: 'object', properties: { a: rows, b: rows } }) },
+        '/texts': { get: answers({ type: 'array', items: { type: 'string' } }) },
+        '/posted': { post: answers(rows) },
+        '/on': { get: answers({ type: 'object', properties: { 'my rows': rows, next: { type: ['string', 'null'] } } }) },
+        '/not-on': { get: answers({ type: 'object', properties: { rows, next: { type: 'integer' } } }) },
+      }),
+    ).toEqual([
+      ['/whole', '', undefined],
+      ['/on', '/my rows', '/next'],
+      ['/not-on', '/rows', undefined],
+    ]);
+  });
+
   it('of the guest house: what stands in the path and in the body are inputs, each of its type', () => {
     const { actions, left } = of(guestsApi(['tide-exchange']));
     expect(left).toEqual([]);

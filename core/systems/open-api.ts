@@ -1,50 +1,75 @@
 import { heard, own } from '../boundary/index.ts';
-import { Id, type SingleType } from '../values/index.ts';
+import { Id } from '../values/index.ts';
+import { offeredList } from './open-api-lists.ts';
+import {
+  bodySchema,
+  deepest,
+  escaped,
+  freshId,
+  idOf,
+  isJson,
+  labelOf,
+  listIn,
+  methods,
+  outputsOf,
+  resolved,
+  textOf,
+  typeOf,
+  type Json,
+  type Known,
+} from './open-api-schema.ts';
 import { pointed } from './pointer.ts';
-import { mostKnown, WebAction } from './web-system.ts';
+import type { SystemList } from './system-list.ts';
+import { WebAction } from './web-system.ts';
 
-/** What an OpenAPI document offers, as actions; and what of it could not be taken, each with why. */
+/** What an OpenAPI document offers, as actions and as lists; and what of it could not be taken, each with why. */
 export interface Offered {
   name: string;
   /** Where it says that it stands, if it is a whole address. */
   address: string | undefined;
   actions: WebAction[];
+  lists: SystemList[];
   left: { what: string; why: string }[];
 }
 
-type Json = Record<string, unknown>;
-const isJson = (x: unknown): x is Json => typeof x === 'object' && x !== null && !Array.isArray(x);
-const textOf = (x: unknown): string => (typeof x === 'string' ? x : '');
-const methods = ['get', 'post', 'put', 'patch', 'delete'] as const;
-/** References and parts of parts are followed this far. */
-const deepest = 8;
 const most = 50;
+const mostLists = 20;
 
 /**
  * Reads the operations of an OpenAPI document (3.0 or 3.1, as JSON) as actions: what stands in the path and in a JSON body are inputs, what
  * the answer that goes well holds are outputs, thirty at most. A password in an answer is a secret. What is accepted (202) with an `id`
  * and can be read by that, one segment below or at its own path, is answered later: within an hour, unless somebody changes that. What
- * cannot be taken is told.
+ * cannot be taken is told. What answers rows, asked for nothing, is a list that tables can be read from.
  */
 export function openApiActions(document: unknown): { ok: true; offered: Offered } | { ok: false; sentence: string } {
   if (!isJson(document) || !/^3\.[01]\./.test(textOf(document['openapi'])))
     return { ok: false, sentence: 'This is no OpenAPI document of version 3.0 or 3.1.' };
   const paths = document['paths'];
   if (!isJson(paths)) return { ok: false, sentence: 'The document describes no paths.' };
-  const offered: Offered = { name: heard(textOf(pointed(document, '/info/title')), 60), address: addressIn(document), actions: [], left: [] };
+  const offered: Offered = {
+    name: heard(textOf(pointed(document, '/info/title')), 60),
+    address: addressIn(document),
+    actions: [],
+    lists: [],
+    left: [],
+  };
   const ids = new Set<string>();
+  const listIds = new Set<string>();
   for (const [path, item] of Object.entries(paths)) {
     const its = resolved(document, item);
     for (const method of methods) {
       const operation = isJson(its) ? own(its, method) : undefined;
       if (!isJson(operation)) continue;
+      const list = method === 'get' && offered.lists.length < mostLists ? offeredList(document, path, operation, listIds) : undefined;
+      if (list) offered.lists.push(list);
       const what = heard(textOf(operation['summary']) || `${method.toUpperCase()} ${path}`, 80);
       const read =
         offered.actions.length < most
           ? actionOf(document, { path, method, item: its as Json, operation, paths, ids })
           : 'There are more than 50 actions.';
-      if (typeof read === 'string') offered.left.push({ what, why: read });
-      else offered.actions.push(read);
+      // A list that answers nothing but its rows is no action.
+      if (typeof read !== 'string' && !(list && read.outputs.length === 0)) offered.actions.push(read);
+      else if (typeof read === 'string' && !list) offered.left.push({ what, why: read });
     }
   }
   return { ok: true, offered };
@@ -53,21 +78,6 @@ export function openApiActions(document: unknown): { ok: true; offered: Offered 
 function addressIn(document: Json): string | undefined {
   const url = textOf(pointed(document, '/servers/0/url'));
   return /^https?:\/\/[^\s?#@]+$/.test(url) ? url.replace(/\/$/, '') : undefined;
-}
-
-/** What a reference within the document leads to; anything else as it is. */
-function resolved(document: Json, x: unknown, depth = 0): unknown {
-  if (!isJson(x) || typeof x['$ref'] !== 'string') return x;
-  if (depth >= deepest || !x['$ref'].startsWith('#')) return undefined;
-  return resolved(document, pointed(document, decoded(x['$ref'].slice(1))), depth + 1);
-}
-/** A fragment as it is meant; one that is not well formed as it stands. */
-function decoded(fragment: string): string {
-  try {
-    return decodeURIComponent(fragment);
-  } catch {
-    return fragment;
-  }
 }
 
 interface Operation {
@@ -154,9 +164,6 @@ function actionOf(document: Json, { path, method, item, operation, paths, ids }:
   return read.error.issues[0]?.message ?? 'It cannot be read.';
 }
 
-const listIn = (x: unknown): unknown[] => (Array.isArray(x) ? x : []);
-const escaped = (path: string): string => path.replaceAll('~', '~0').replaceAll('/', '~1');
-
 /** Where what was accepted is asked about: one segment below, or where it is taken down or changed at its own path. */
 function askingOf(paths: Json, method: string, path: string): { of: string; path: string } | undefined {
   const reads = (p: string) => isJson(own(paths, p)) && isJson(own(own(paths, p) as Json, 'get'));
@@ -166,19 +173,10 @@ function askingOf(paths: Json, method: string, path: string): { of: string; path
   return last && (path.match(/\{/g) ?? []).length === 1 && reads(path) ? { of: path, path: `${path.slice(0, last.index)}{job}` } : undefined;
 }
 
-/** The JSON schema of what is sent or answered. */
-function bodySchema(document: Json, body: Json): Json | undefined {
-  const content = body['content'];
-  if (!isJson(content)) return undefined;
-  const media = Object.entries(content).find(([type]) => /^application\/(json|[\w.-]+\+json)\b/.test(type) || type === '*/*')?.[1];
-  const schema = isJson(media) ? resolved(document, media['schema']) : undefined;
-  return isJson(schema) ? schema : undefined;
-}
-
 interface Field {
   name: string;
   label: string;
-  type: { type: SingleType; secret: boolean; most?: number; oneOf?: string[] } | undefined;
+  type: Known | undefined;
   required: boolean;
 }
 
@@ -205,81 +203,5 @@ function fieldsOf(document: Json, schema: Json, depth = 0): Field[] | string {
   return [...fields.values()].map((f) => ({ ...f, required: f.required || required.includes(f.name) }));
 }
 
-/** What an answer holds that can be kept, each where it stands. */
-function outputsOf(document: Json, schema: Json, at: string, always: boolean, depth: number): WebAction['outputs'] {
-  if (depth > 3) return [];
-  const parts = [
-    schema,
-    ...listIn(schema['allOf'])
-      .map((p) => resolved(document, p))
-      .filter(isJson),
-  ];
-  return parts.flatMap((part) => {
-    const required = listIn(part['required']);
-    const properties = isJson(part['properties']) ? Object.entries(part['properties']) : [];
-    return properties.flatMap(([name, property]): WebAction['outputs'] => {
-      const its = resolved(document, property);
-      if (!isJson(its) || its['writeOnly'] === true) return [];
-      const [there, surely] = [`${at}/${escaped(name)}`, always && required.includes(name)];
-      const type = typeOf(document, its);
-      if (!type) return its['type'] === 'object' || isJson(its['properties']) ? outputsOf(document, its, there, surely, depth + 1) : [];
-      const id = idOf(there.slice(1).replaceAll('/', ' '));
-      if (!Id.safeParse(id).success) return [];
-      return [{ name: id, label: labelOf(its, name), type: type.type, at: there, always: surely, ...(type.secret && { secret: true }) }];
-    });
-  });
-}
-
 /** What the document says of the values an input may have. */
-const boundsOf = ({ most, oneOf }: NonNullable<Field['type']>) => ({ ...(most !== undefined && { most }), ...(oneOf && { oneOf }) });
-
-/** The words that a text may be (`enum`); undefined where there are none, or more than could be chosen among. */
-function knownWords(schema: Json): string[] | undefined {
-  const known = [...new Set(listIn(schema['enum']).filter((w) => w !== null))];
-  const words = known.filter((w): w is string => typeof w === 'string' && w === heard(w, 200) && w.trim() !== '');
-  return words.length > 0 && words.length === known.length && words.length <= mostKnown ? words : undefined;
-}
-
-/** The type a plan knows that a schema's values have; undefined where there is none. */
-function typeOf(document: Json, given: unknown): Field['type'] {
-  const schema = resolved(document, given);
-  if (!isJson(schema)) return undefined;
-  // One that may be null (3.1) is of its other type.
-  const types = (Array.isArray(schema['type']) ? schema['type'] : [schema['type']]).filter((t) => t !== 'null');
-  const [type] = types;
-  if (types.length !== 1) return undefined;
-  const { maximum } = schema;
-  if (type === 'integer' || type === 'number')
-    return { type: 'number', secret: false, ...(typeof maximum === 'number' && Number.isFinite(maximum) && { most: maximum }) };
-  if (type === 'boolean') return { type: 'boolean', secret: false };
-  if (type !== 'string') return undefined;
-  const formats: Record<string, SingleType> = { date: 'date', 'date-time': 'instant', email: 'address' };
-  const format = textOf(schema['format']);
-  const its = own(formats, format) ?? 'text';
-  const oneOf = its === 'text' && format !== 'password' ? knownWords(schema) : undefined;
-  return { type: its, secret: format === 'password', ...(oneOf && { oneOf }) };
-}
-
-/** What it is called for people: its title or the first sentence about it, else its name in words. */
-function labelOf(schema: unknown, name: string): string {
-  const said = isJson(schema) ? textOf(schema['title']) || (textOf(schema['description']).split(/[.\n]/)[0] ?? '') : '';
-  const words = name
-    .replaceAll(/[-_]+/g, ' ')
-    .replaceAll(/([a-z\d])([A-Z])/g, (_, a: string, b: string) => `${a} ${b.toLowerCase()}`)
-    .trim();
-  const short = said.length > 0 && said.length <= 60 ? said : words;
-  return heard(short.charAt(0).toUpperCase() + short.slice(1), 80) || 'Value';
-}
-
-/** A name of ours made of one of theirs; it may still be none. */
-function idOf(name: string): string {
-  const [first = '', ...others] = name.split(/[^A-Za-z0-9]+/).filter(Boolean);
-  return (first.charAt(0).toLowerCase() + first.slice(1) + others.map((w) => w.charAt(0).toUpperCase() + w.slice(1)).join('')).slice(0, 40);
-}
-function freshId(id: string, taken: Set<string>): string {
-  const base = Id.safeParse(id).success ? id : 'action';
-  for (let n = 1; ; n++) {
-    const next = n === 1 ? base : `${base.slice(0, 36)}${n}`;
-    if (!taken.has(next)) return next;
-  }
-}
+const boundsOf = ({ most, oneOf }: Known) => ({ ...(most !== undefined && { most }), ...(oneOf && { oneOf }) });

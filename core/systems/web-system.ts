@@ -6,6 +6,7 @@ import { fromPlain, Id, Plain, plainOf, typeWords, ValueType, type Value } from 
 import { Later } from './later.ts';
 import { Listing } from './listing.ts';
 import { pointed, Pointer, Segments } from './pointer.ts';
+import { SystemList } from './system-list.ts';
 
 const Slot = z.object({ name: Id, label: line(80).trim().min(1, 'It needs a name.'), type: ValueType });
 
@@ -160,6 +161,17 @@ export const WebSystem = z.object({
   /** How long a call waits for its answer, in milliseconds. */
   timeoutMs: z.number().int().min(1000).max(120_000),
   actions: z.array(WebAction).max(50).superRefine(aboutOthers),
+  /** What it lists that tables are read from. */
+  lists: z
+    .array(SystemList)
+    .max(20)
+    .superRefine((lists, ctx) =>
+      lists.forEach((l, at) => {
+        if (lists.findIndex((x) => x.label.toLowerCase() === l.label.toLowerCase()) < at)
+          ctx.addIssue({ code: 'custom', path: [at, 'label'], message: `Two lists are called “${l.label}”.` });
+      }),
+    )
+    .optional(),
 });
 export type WebSystem = z.infer<typeof WebSystem>;
 

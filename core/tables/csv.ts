@@ -119,6 +119,8 @@ export interface Import {
   changes: { line: number; key: string; cells: Cells; was: Cells; columns: string[] }[];
   same: number;
   refused: { line: number; problems: WrongCell[] }[];
+  /** The keys of all rows that it has, and that can be taken. */
+  keys: ReadonlySet<string>;
 }
 
 /**
@@ -134,8 +136,8 @@ export function planImport(
   idOf: (kind: NamedKind, name: string) => string | undefined,
   first = 2,
 ): Import {
-  const plan: Import = { adds: [], changes: [], same: 0, refused: [] };
   const seen = new Map<string, number>();
+  const plan = { adds: [], changes: [], same: 0, refused: [] } as Omit<Import, 'keys'>;
   lines.forEach((line, i) => {
     const number = first + i;
     if (line.every((cell) => cell.trim() === '')) return;
@@ -165,7 +167,7 @@ export function planImport(
     if (changed.length === 0) plan.same++;
     else plan.changes.push({ line: number, key: whole.key, cells: whole.cells, was, columns: changed });
   });
-  return plan;
+  return { ...plan, keys: new Set(seen.keys()) };
 }
 
 /** How many lines of each kind a preview names. */

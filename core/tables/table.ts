@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { line, own, setOwn } from '../boundary/index.ts';
+import { Duration, secondsOf } from '../calendar/index.ts';
 import { Column, notAnAnswer, rowNames, tidiedLine, wrongCells, type Exists } from '../forms/index.ts';
 import {
   Cell,
@@ -27,6 +28,18 @@ const TableColumn = Column.refine((c) => !partNames.has(c.id), { path: ['id'], e
 const keyKinds: ReadonlySet<Column['kind']> = new Set(['text', 'choice', 'number', 'date', 'person', 'group', 'team', 'location', 'address']);
 
 /**
+ * A list of a registered system that the rows of a table are read from, and how often. Each column says which of the list's it reads.
+ */
+export const TableFrom = z.object({
+  system: Key,
+  list: Id,
+  columns: z.array(z.object({ column: Id, of: Id })).max(20),
+  /** From the beginning of one reading to that of the next (ISO 8601). */
+  every: Duration.refine((d) => secondsOf(d) >= 60, 'A minute at least.').refine((d) => secondsOf(d) <= 30 * 86_400, '30 days at most.'),
+});
+export type TableFrom = z.infer<typeof TableFrom>;
+
+/**
  * A reference table: facts that others keep, read by plans when they are used. Its key is one or more of its columns; two rows
  * never have the same.
  */
@@ -39,6 +52,8 @@ export const TableDefinition = z.object({
   validity: z.object({ from: Id.optional(), until: Id.optional() }).optional(),
   /** The group whose people keep its rows, designers or not. */
   owners: z.object({ group: Key }).optional(),
+  /** Where its rows come from, if nobody keeps them by hand. */
+  from: TableFrom.optional(),
   retired: Retired.optional(),
   wereCalled: WereCalled.optional(),
 });
@@ -70,6 +85,7 @@ export function named(before: TableDefinition, next: TableDefinition): TableDefi
     ...next,
     columns,
     key: next.key.map((id) => ids.get(id) ?? id),
+    ...(next.from && { from: { ...next.from, columns: next.from.columns.map((r) => ({ ...r, column: ids.get(r.column) ?? r.column })) } }),
     ...(next.validity && { validity: { from: column(from), until: column(until) } }),
   };
 }
@@ -83,7 +99,7 @@ export function settled(before: TableDefinition, { retired: _, wereCalled: __, .
 }
 
 /** What is wrong with a table, so that no row can be kept in it. */
-export function checkTable({ columns, key, validity }: TableDefinition): string[] {
+export function checkTable({ columns, key, validity, from }: TableDefinition): string[] {
   const found: string[] = [];
   const of = (id: string) => columns.find((c) => c.id === id);
   columns.forEach((c, i) => {
@@ -105,6 +121,12 @@ export function checkTable({ columns, key, validity }: TableDefinition): string[
   }
   if (validity?.from !== undefined && validity.from === validity.until)
     found.push('The first and the last day on which a row is offered are one column: choose two, or one of them only.');
+  if (from)
+    for (const c of columns)
+      if (!from.columns.some((r) => r.column === c.id))
+        found.push(
+          `“${c.label}” is read from nowhere, and nobody types into a table that is read: say which column of the list it is, or take it off.`,
+        );
   if (key.length === 0) found.push('Nothing tells its rows apart: choose the columns that are its key.');
   for (const id of key) {
     const column = of(id);

@@ -14,6 +14,7 @@ import { putAside } from '../set-aside/put-aside.ts';
 import { hoursFormat, keptDocument } from '../../core/documents/index.ts';
 import { usualHours } from '../../core/calendar/index.ts';
 import { askedOf } from '../../core/lists/index.ts';
+import { blankTable } from '../../core/tables/index.ts';
 import { shippedKinds } from '../../core/tickets/index.ts';
 import { ticketKit } from '../testing/tickets.ts';
 
@@ -58,6 +59,7 @@ let at: Record<
   | 'aside'
   | 'item'
   | 'policy'
+  | 'readTable'
   | 'view'
   | 'spare'
   | 'written'
@@ -371,6 +373,9 @@ const table: Record<string, Row> = {
   policyOf: [['designer'], (v) => seen(m.readPolicies.policyOf(v, at.policy))],
   tables: [['designer'], (v) => seen(m.listTables.tables(v, askedOf('tables')))],
   tableOf: [['designer'], (v) => seen(m.readTables.tableOf(v, w.machine.table))],
+  readingOf: [['designer'], (v) => seen(m.readTables.readingOf(v, at.readTable))],
+  askTableRead: [['designer'], (v) => m.tables.askTableRead(v, { table: at.readTable })],
+  listsOffered: [['designer'], (v) => seen(m.listsForTables.listsOffered(v))],
   tableUses: [['designer'], (v) => seen(m.readTables.tableUses(v, w.machine.table))],
   rowsOf: [['designer'], (v) => seen(m.readTables.rowsOf(v, w.machine.table, { words: '', off: false }))],
   rowOf: [['designer'], (v) => seen(m.readTables.rowOf(v, w.machine.table, 'Large'))],
@@ -526,6 +531,18 @@ beforeAll(async () => {
   await w.item('Access for longer', { steps: [tell('end', 'End')] }, aboutAccess);
   const kit = await ticketKit(w);
   await putAside(w.db(), { source: 'mail', key: 'm', what: 'A mail', cause: 'None', payload: {} });
+  const harbour = good<{ id: string }>(
+    (await m.systems.keepWebSystem(w.viewer('boss', 'administrator'), {
+      definition: {
+        ...system('Harbour'),
+        lists: [{ id: 'berths', label: 'Berths', path: '/berths', rows: '', columns: [{ name: 'id', label: 'Berth', at: '/id' }] }],
+      },
+      secret: '',
+    })) as never,
+  );
+  const berths = good<{ id: string }>((await m.tables.createTable(designer, { name: 'Berths' })) as never);
+  const from = { system: harbour.id, list: 'berths', columns: [{ column: 'name', of: 'id' }], every: 'PT1H' };
+  good(await m.tables.changeTable(designer, { id: berths.id, version: 1, definition: { ...blankTable('Berths'), from } }));
   at = {
     request: id,
     number: String(number),
@@ -536,6 +553,7 @@ beforeAll(async () => {
     aside: await one('select id from set_aside'),
     item: await one('select k.item_id as id from run r join service_case k on k.id = r.case_id where r.id = $1', [id]),
     policy: policy.id,
+    readTable: berths.id,
     ticket: String(await kit.report('tor')),
     kind: kit.kindId,
     routing: await one('select id from routing_table limit 1'),

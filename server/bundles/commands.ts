@@ -68,7 +68,7 @@ export async function importBundle(viewer: Viewer, input: Given): Promise<Result
           if (!row.ok) throw new Error('A row that was looked at a moment ago does not fit.');
           return { key: row.key, cells: row.cells };
         });
-        for (let i = 0; i < rows.length; i += 1000) await write(tx, viewer, t.id, t.definition, rows.slice(i, i + 1000));
+        for (let i = 0; i < rows.length; i += 1000) await write(tx, viewer.id, t.id, t.definition, rows.slice(i, i + 1000));
         did.tables.push({ id: t.id, stamp: await stampOf(tx, t.id) });
       }
       for (const i of items) {

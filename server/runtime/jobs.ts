@@ -31,6 +31,10 @@ export interface Jobs {
   readSystem: { system: string };
   /** The same of every system that says what it has. */
   readSystems: Record<string, never>;
+  /** The list that a table is read from is read. */
+  readTable: { table: string };
+  /** The same of every table whose time it is. */
+  readTables: Record<string, never>;
   sweep: Record<string, never>;
   readChat: Record<string, never>;
   /** A word in chat that stands in no request's messages: how a reply was taken, where a ticket stands; to a person, or in a room. */

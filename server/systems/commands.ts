@@ -6,6 +6,7 @@ import { db } from '../db/database.ts';
 import { webSystem } from '../db/schema/index.ts';
 import { holdTo, notAllowed, notFound, refuse, type Result } from '../refusal.ts';
 import { record } from '../changes/record.ts';
+import { readersLost } from '../tables/lists.ts';
 
 /**
  * Registers an HTTP system, or changes one. Only an administrator may: plans will call it. `secret` goes out as a
@@ -47,6 +48,11 @@ export async function keepWebSystem(
       return refuse('invalid', `Not saved: “${callsBack.label}” calls its answer back, and there is no key to know it by.`, [
         { field: 'answerKey', sentence: 'State the key that the system signs its answers with.' },
       ]);
+    const [reader] = input.id ? await readersLost(tx, input.id, definition.lists ?? []) : [];
+    if (reader) {
+      const sentence = `The table “${reader.table}” is read from it, and would not find ${reader.what} any more. Have that table read from elsewhere first.`;
+      return refuse('invalid', `Not saved. ${sentence}`, [{ field: 'lists', sentence }]);
+    }
     const row = {
       name: definition.name,
       definition,

@@ -29,6 +29,7 @@ export async function systemFor(viewer: Viewer, id: string) {
     hasSecret: row ? row.sealedSecret !== null : false,
     hasAnswerKey: row ? row.sealedAnswerKey !== null : false,
     actions: row?.definition.actions.map((a) => a.label) ?? ownActionSpecs.filter((a) => systemOf(a.id) === id).map((a) => a.label),
+    lists: row?.definition.lists?.map((l) => l.label) ?? [],
     owners,
   };
 }

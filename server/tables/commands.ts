@@ -9,8 +9,10 @@ import { referenceRow, referenceTable } from '../db/schema/index.ts';
 import { existing } from '../people/existing.ts';
 import { namesFor, type Names } from '../people/names.ts';
 import { notAllowed, notFound, refuse, type Result } from '../refusal.ts';
+import { notListed } from './lists.ts';
 import { usesOf } from './uses.ts';
-import { keepsRows } from './whose.ts';
+import { wantTableRead } from './want-reading.ts';
+import { keepsRows, notTheirs } from './whose.ts';
 
 /** More rows than this no table has. */
 export const mostRows = 50_000;
@@ -59,7 +61,10 @@ export async function changeTable(viewer: Viewer, input: { id: string; version: 
       .from(referenceTable)
       .where(and(eq(sql`lower(${referenceTable.name})`, definition.name.toLowerCase()), ne(referenceTable.id, input.id)));
     if (same) return taken(definition.name);
-    const refused = (await lostUses(tx, input.id, now, definition)) ?? (await rowsLeftOut(tx, input.id, now.offered, now.definition, definition));
+    const refused =
+      (await notListed(tx, definition)) ??
+      (await lostUses(tx, input.id, now, definition)) ??
+      (await rowsLeftOut(tx, input.id, now.offered, now.definition, definition));
     if (refused) return refused;
     const version = now.version + 1;
     await tx
@@ -71,8 +76,9 @@ export async function changeTable(viewer: Viewer, input: { id: string; version: 
       action: 'change',
       object: 'table',
       objectId: input.id,
-      detail: { version, columns: definition.columns.map((c) => c.label) },
+      detail: { version, columns: definition.columns.map((c) => c.label), ...(definition.from && { read: true }) },
     });
+    if (definition.from) await wantTableRead(tx, input.id, viewer.id);
     return { ok: true, version };
   });
 }
@@ -129,7 +135,8 @@ async function rowsLeftOut(tx: Tx, id: string, offered: boolean, before: TableDe
   for (const row of rows) {
     const read = readRow(next, row.cells);
     // A row that was taken off before anybody could pick it need not fit; it keeps its key.
-    const isLeft = !read.ok && row.retiredAt !== null && !offered;
+    // One that is read says at the next reading what it then has to.
+    const isLeft = !read.ok && (next.from !== undefined || (row.retiredAt !== null && !offered));
     const key = read.ok ? read.key : row.key;
     if (!read.ok && !isLeft)
       for (const p of read.problems) wrong.set(p.sentence, { n: (wrong.get(p.sentence)?.n ?? 0) + 1, key: wrong.get(p.sentence)?.key ?? row.key });
@@ -163,12 +170,25 @@ interface RowGiven {
   cells: Record<string, Value>;
 }
 
+/** The list that a table is read from is read now, and not only when it is time. */
+export async function askTableRead(viewer: Viewer, input: { table: string }): Promise<Result> {
+  return db().transaction(async (tx): Promise<Result> => {
+    const table = await lockTable(tx, input.table);
+    if (!table) return notFound('This table');
+    if (!(await keepsRows(tx, viewer, table.definition))) return notAllowed('have this table read');
+    if (!table.definition.from) return refuse('invalid', 'This table is kept by hand: there is nothing to read.');
+    await wantTableRead(tx, input.table, viewer.id);
+    return { ok: true };
+  });
+}
+
 /** Adds a row, or changes one; a change of what tells it from others makes another row of it, and takes the one it was off. */
 export async function saveRow(viewer: Viewer, input: RowGiven): Promise<Result<{ key: string; version: number }>> {
   return db().transaction(async (tx): Promise<Result<{ key: string; version: number }>> => {
     const table = await lockTable(tx, input.table);
     if (!table) return notFound('This table');
-    if (!(await keepsRows(tx, viewer, table.definition))) return notAllowed('change this table');
+    const refused = await notTheirs(tx, viewer, table.definition);
+    if (refused) return refused;
     const there = await existing(tx, Object.values(input.cells));
     const read = readRow(table.definition, input.cells, there.for(viewer.id));
     if (!read.ok)
@@ -194,8 +214,8 @@ export async function saveRow(viewer: Viewer, input: RowGiven): Promise<Result<{
     if (!present && !was && (await tx.$count(referenceRow, eq(referenceRow.tableId, input.table))) >= mostRows)
       return refuse('invalid', `A table holds at most ${mostRows.toLocaleString('en')} rows.`);
     const before = moves ? present : was;
-    if (moves && was) await retire(tx, viewer, input.table, [input.row!.key]);
-    await write(tx, viewer, input.table, table.definition, [
+    if (moves && was) await retire(tx, viewer.id, input.table, [input.row!.key]);
+    await write(tx, viewer.id, input.table, table.definition, [
       { key: read.key, cells: read.cells, was: before?.cells, back: (before?.retiredAt ?? null) !== null },
     ]);
     await record(tx, {
@@ -225,8 +245,8 @@ export interface Written {
   back?: boolean;
 }
 
-/** Writes rows with what changed in them, however many, in two statements. */
-export async function write(tx: Tx, viewer: Viewer, tableId: string, definition: TableDefinition, rows: Written[]): Promise<void> {
+/** Writes rows with what changed in them, however many, in two statements. `by`: who; null where they were read. */
+export async function write(tx: Tx, by: string | null, tableId: string, definition: TableDefinition, rows: Written[]): Promise<void> {
   if (rows.length === 0) return;
   const names = await namesFor(
     tx,
@@ -245,13 +265,13 @@ export async function write(tx: Tx, viewer: Viewer, tableId: string, definition:
       return sameValue(was, now) ? [] : [{ key: r.key, columnId: c.id, was, now }];
     }),
   ]);
-  await tell(tx, viewer, tableId, changes);
+  await tell(tx, by, tableId, changes);
 }
 
-const tell = (tx: Tx, viewer: Viewer, tableId: string, changes: { key: string; columnId: string | null; was: Value; now: Value }[]) =>
+const tell = (tx: Tx, by: string | null, tableId: string, changes: { key: string; columnId: string | null; was: Value; now: Value }[]) =>
   tx.execute(sql`
     insert into reference_change (table_id, key, column_id, was, now, by)
-    select ${tableId}::uuid, c.key, c."columnId", nullif(c.was, 'null'::jsonb), nullif(c.now, 'null'::jsonb), ${viewer.id}::uuid
+    select ${tableId}::uuid, c.key, c."columnId", nullif(c.was, 'null'::jsonb), nullif(c.now, 'null'::jsonb), ${by}::uuid
     from rows from (jsonb_to_recordset(${JSON.stringify(changes)}::jsonb) as (key text, "columnId" text, was jsonb, now jsonb))
       with ordinality as c(key, "columnId", was, now, n) order by c.n`);
 
@@ -262,7 +282,7 @@ function wordsOf(definition: TableDefinition, cells: Cells, names: Names): strin
 }
 
 /** Rows that are there go, or rows that are off come back; gives those that did. */
-async function turn(tx: Tx, viewer: Viewer, tableId: string, keys: string[], off: boolean): Promise<string[]> {
+async function turn(tx: Tx, by: string | null, tableId: string, keys: string[], off: boolean): Promise<string[]> {
   const turned = await tx
     .update(referenceRow)
     .set({ retiredAt: off ? new Date() : null, version: sql`${referenceRow.version} + 1`, changedAt: new Date() })
@@ -277,30 +297,31 @@ async function turn(tx: Tx, viewer: Viewer, tableId: string, keys: string[], off
   const [was, now] = off ? [true, null] : [null, true];
   await tell(
     tx,
-    viewer,
+    by,
     tableId,
     turned.map(({ key }) => ({ key, columnId: null, was, now })),
   );
   return turned.map((r) => r.key);
 }
 /** Takes rows off as part of what goes on already; gives those that were there. */
-export const retire = (tx: Tx, viewer: Viewer, tableId: string, keys: string[]) => turn(tx, viewer, tableId, keys, true);
+export const retire = (tx: Tx, by: string | null, tableId: string, keys: string[]) => turn(tx, by, tableId, keys, true);
 /** Brings rows back as part of what goes on already; gives those that were off. */
-export const bringBack = (tx: Tx, viewer: Viewer, tableId: string, keys: string[]) => turn(tx, viewer, tableId, keys, false);
+export const bringBack = (tx: Tx, by: string | null, tableId: string, keys: string[]) => turn(tx, by, tableId, keys, false);
 
 /** Takes rows off a table: they are offered no more, and stay readable for what has picked them. */
 export const takeRowsOff = (viewer: Viewer, input: { table: string; keys: string[] }) =>
-  both(viewer, input.table, 'take-rows-off', (tx) => retire(tx, viewer, input.table, input.keys.slice(0, 1000)));
+  both(viewer, input.table, 'take-rows-off', (tx) => retire(tx, viewer.id, input.table, input.keys.slice(0, 1000)));
 
 /** Brings rows back that were taken off. */
 export const bringRowsBack = (viewer: Viewer, input: { table: string; keys: string[] }) =>
-  both(viewer, input.table, 'bring-rows-back', (tx) => bringBack(tx, viewer, input.table, input.keys.slice(0, 1000)));
+  both(viewer, input.table, 'bring-rows-back', (tx) => bringBack(tx, viewer.id, input.table, input.keys.slice(0, 1000)));
 
 async function both(viewer: Viewer, table: string, action: string, act: (tx: Tx) => Promise<string[]>): Promise<Result<{ keys: string[] }>> {
   return db().transaction(async (tx): Promise<Result<{ keys: string[] }>> => {
     const now = await lockTable(tx, table);
     if (!now) return notFound('This table');
-    if (!(await keepsRows(tx, viewer, now.definition))) return notAllowed('change this table');
+    const refused = await notTheirs(tx, viewer, now.definition);
+    if (refused) return refused;
     const keys = await act(tx);
     if (keys.length > 0)
       await record(tx, { actor: viewer.id, action, object: 'table', objectId: table, detail: { keys: keys.slice(0, 20), rows: keys.length } });

@@ -18,11 +18,11 @@ import { db, type Reader } from '../db/database.ts';
 import { referenceRow, referenceTable } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 import { namesFor, type Names } from '../people/names.ts';
-import { notAllowed, notFound, refuse, type Result } from '../refusal.ts';
+import { notFound, refuse, type Result } from '../refusal.ts';
 import { mostRows, retire, write } from './commands.ts';
 import { called } from './sheet.ts';
 import { stampOf } from './stamp.ts';
-import { keepsRows } from './whose.ts';
+import { keepsRows, notTheirs } from './whose.ts';
 
 /** A row as a grid shows it: its cells as they are typed, in the order of the columns. */
 export interface GridRow {
@@ -78,7 +78,8 @@ export async function changeCells(
   return db().transaction(async (tx): Promise<Result<{ rows: ({ id: string } & GridRow)[]; refused: EditPlan['refused']; stamp: string }>> => {
     const [table] = await tx.select().from(referenceTable).where(eq(referenceTable.id, input.table)).for('no key update');
     if (!table) return notFound('This table');
-    if (!(await keepsRows(tx, viewer, table.definition))) return notAllowed('change this table');
+    const notSo = await notTheirs(tx, viewer, table.definition);
+    if (notSo) return notSo;
     const { definition } = table;
     const { columns } = definition;
     const lines = input.edits.map((e) => columns.map((c) => own(e.texts, c.id) ?? ''));
@@ -97,10 +98,10 @@ export async function changeCells(
       return refuse('invalid', `A table holds at most ${mostRows.toLocaleString('en')} rows.`);
     const becomes = new Set(plan.written.map((r) => r.key));
     const left = plan.written.flatMap((r) => (r.from !== undefined && r.from !== r.key && !becomes.has(r.from) ? [r.from] : []));
-    if (left.length > 0) await retire(tx, viewer, input.table, left);
+    if (left.length > 0) await retire(tx, viewer.id, input.table, left);
     await write(
       tx,
-      viewer,
+      viewer.id,
       input.table,
       definition,
       plan.written.map(({ key, cells }) => ({ key, cells, was: there.get(key)?.cells, back: there.get(key)?.off === true })),

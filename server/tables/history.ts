@@ -10,9 +10,9 @@ import { referenceChange, referenceRow, referenceTable } from '../db/schema/inde
 import { isId } from '../ids.ts';
 import { existing } from '../people/existing.ts';
 import { namesFor, shortNames } from '../people/names.ts';
-import { notAllowed, notFound, refuse, type Result } from '../refusal.ts';
+import { notFound, refuse, type Result } from '../refusal.ts';
 import { bringBack, retire, write } from './commands.ts';
-import { keepsRows } from './whose.ts';
+import { keepsRows, notTheirs } from './whose.ts';
 
 /** So many acts a page, and of each so many changes in words. */
 const page = 25;
@@ -101,7 +101,8 @@ export async function takeChangeBack(viewer: Viewer, input: { table: string; cha
   return db().transaction(async (tx): Promise<Result<{ rows: number }>> => {
     const [table] = await tx.select().from(referenceTable).where(eq(referenceTable.id, input.table)).for('no key update');
     if (!table) return notFound('This table');
-    if (!(await keepsRows(tx, viewer, table.definition))) return notAllowed('change this table');
+    const notSo = await notTheirs(tx, viewer, table.definition);
+    if (notSo) return notSo;
     const act = await tx
       .select({ key: referenceChange.key, column: referenceChange.columnId, was: referenceChange.was, now: referenceChange.now })
       .from(referenceChange)
@@ -131,9 +132,9 @@ export async function takeChangeBack(viewer: Viewer, input: { table: string; cha
     const called = (key: string) => keyWords(table.definition, key, names.of);
     const taken = takeBack(table.definition, act.map(plain), now, exists.for(viewer.id), called);
     if ('sentence' in taken) return refuse('changed-meanwhile', `Not taken back. ${taken.sentence} Nothing was changed.`);
-    await retire(tx, viewer, input.table, taken.off);
-    await bringBack(tx, viewer, input.table, taken.back);
-    await write(tx, viewer, input.table, table.definition, taken.written);
+    await retire(tx, viewer.id, input.table, taken.off);
+    await bringBack(tx, viewer.id, input.table, taken.back);
+    await write(tx, viewer.id, input.table, table.definition, taken.written);
     const rows = taken.off.length + taken.back.length + taken.written.length;
     if (rows > 0)
       await record(tx, { actor: viewer.id, action: 'take-back', object: 'table', objectId: input.table, detail: { change: input.change, rows } });

@@ -3,7 +3,7 @@ import { namedIn } from '../../core/values/index.ts';
 import { rowWords, type TableDefinition } from '../../core/tables/index.ts';
 import { has, type Roled, type Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
-import { person, referenceChange, referenceRow, referenceTable } from '../db/schema/index.ts';
+import { person, referenceChange, referenceRow, referenceTable, tableReading, webSystem } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 import { definitionIn, isOffered } from './offered.ts';
 import { keyset, pageBy } from '../lists/keyset.ts';
@@ -35,6 +35,40 @@ export const myTables = (viewer: Viewer) => tablesKeptBy(db(), viewer);
 /** What the group is called that keeps a table. */
 export const ownersName = async ({ owners }: Pick<TableDefinition, 'owners'>): Promise<string | undefined> =>
   owners && (await namesFor(db(), [owners])).of('group', owners.group);
+
+/** How the reading of a table went that is read from a system; undefined where it is kept by hand, or not for the viewer. */
+export async function readingOf(viewer: Viewer, id: string) {
+  const [row] = isId(id)
+    ? await db()
+        .select({ definition: referenceTable.definition, reading: tableReading, by: person.name })
+        .from(referenceTable)
+        .leftJoin(tableReading, eq(tableReading.tableId, referenceTable.id))
+        .leftJoin(person, eq(person.id, tableReading.askedBy))
+        .where(eq(referenceTable.id, id))
+    : [];
+  if (!row || !(await keepsRows(db(), viewer, row.definition))) return undefined;
+  const { from } = row.definition;
+  if (!from) return undefined;
+  const [system] = isId(from.system) ? await db().select().from(webSystem).where(eq(webSystem.id, from.system)) : [];
+  const list = system?.definition.lists?.find((l) => l.id === from.list);
+  const { reading } = row;
+  const underWay = !reading || reading.beganAt === null || reading.askedAt > reading.beganAt || reading.endedAt === null;
+  return {
+    system: system?.name ?? 'a system that is not registered any more',
+    list: list?.label ?? from.list,
+    every: from.every,
+    underWay,
+    askedBy: row.by,
+    ...(reading && {
+      endedAt: reading.endedAt,
+      soundAt: reading.soundAt,
+      listed: reading.rows,
+      odd: reading.odd,
+      problems: reading.problems,
+      cause: reading.cause,
+    }),
+  };
+}
 
 /** What reads a table. */
 export const tableUses = async (viewer: Viewer, id: string) => (has(viewer, 'designer') && isId(id) ? usesOf(db(), id) : undefined);

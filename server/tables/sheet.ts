@@ -20,9 +20,10 @@ import { db, type Reader } from '../db/database.ts';
 import { referenceRow, referenceTable } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 import { namesFor } from '../people/names.ts';
-import { notAllowed, notFound, refuse, type Result } from '../refusal.ts';
+import { notFound, refuse, type Result } from '../refusal.ts';
 import { mostRows, write } from './commands.ts';
-import { keepsRows } from './whose.ts';
+import { standingRows } from './standing.ts';
+import { keepsRows, notTheirs } from './whose.ts';
 
 /** What a sheet would do to a table. */
 export interface SheetRead {
@@ -42,7 +43,7 @@ export async function readSheet(viewer: Viewer, input: { table: string; text: st
     ? await db().select({ definition: referenceTable.definition }).from(referenceTable).where(eq(referenceTable.id, input.table))
     : [];
   if (!row) return notFound('This table');
-  return (await keepsRows(db(), viewer, row.definition)) ? planned(db(), input, row.definition) : notAllowed('change this table');
+  return (await notTheirs(db(), viewer, row.definition)) ?? planned(db(), input, row.definition);
 }
 
 /** Puts a sheet into a table: all that can be taken of it, as `readSheet` says; the rest is left out. */
@@ -58,7 +59,8 @@ export async function importSheet(
       .where(eq(referenceTable.id, input.table))
       .for('no key update');
     if (!row) return notFound('This table');
-    if (!(await keepsRows(tx, viewer, row.definition))) return notAllowed('change this table');
+    const notSo = await notTheirs(tx, viewer, row.definition);
+    if (notSo) return notSo;
     const read = await planned(tx, input, row.definition);
     if (!read.ok) return read;
     const { adds, changes, refused } = read.plan;
@@ -68,7 +70,7 @@ export async function importSheet(
       input.table,
       adds.map((a) => a.key),
     );
-    await write(tx, viewer, input.table, row.definition, [
+    await write(tx, viewer.id, input.table, row.definition, [
       ...adds.map(({ key, cells }) => ({ key, cells, was: off.get(key), back: off.has(key) })),
       ...changes.map(({ key, cells, was }) => ({ key, cells, was })),
     ]);
@@ -84,7 +86,7 @@ export async function importSheet(
 }
 
 /** What stands in the rows among these that were taken off. */
-async function offAmong(tx: Reader, table: string, keys: string[]): Promise<Map<string, Cells>> {
+export async function offAmong(tx: Reader, table: string, keys: string[]): Promise<Map<string, Cells>> {
   const rows = await tx
     .select({ key: referenceRow.key, cells: referenceRow.cells })
     .from(referenceRow)
@@ -112,12 +114,9 @@ async function planned(tx: Reader, { table, text }: { table: string; text: strin
   if (!read.ok) return invalid(read.sentence);
   const { columns } = read;
   const ids = await called(tx, namesIn(columns, lines));
-  const there = await tx
-    .select({ key: referenceRow.key, cells: referenceRow.cells })
-    .from(referenceRow)
-    .where(and(eq(referenceRow.tableId, table), sql`${referenceRow.retiredAt} is null`));
-  const plan = planImport(definition, columns, lines, new Map(there.map((r) => [r.key, r.cells])), (kind, name) => ids.get(`${kind} ${name}`)?.id);
-  if (there.length + plan.adds.length > mostRows) return invalid(`With it the table would have more than ${mostRows.toLocaleString('en')} rows.`);
+  const there = await standingRows(tx, table);
+  const plan = planImport(definition, columns, lines, there, (kind, name) => ids.get(`${kind} ${name}`)?.id);
+  if (there.size + plan.adds.length > mostRows) return invalid(`With it the table would have more than ${mostRows.toLocaleString('en')} rows.`);
   const names = await namesFor(
     tx,
     plan.changes.slice(0, 100).flatMap((c) => namedInKey(definition, c.key)),

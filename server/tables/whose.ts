@@ -3,6 +3,7 @@ import type { TableDefinition } from '../../core/tables/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 import type { Reader } from '../db/database.ts';
 import { isId } from '../ids.ts';
+import { notAllowed, refuse, type Refusal } from '../refusal.ts';
 
 /** Whether somebody keeps the rows of a table: designers, and the people of the group that owns it. */
 export async function keepsRows(tx: Reader, viewer: Viewer, { owners }: Pick<TableDefinition, 'owners'>): Promise<boolean> {
@@ -13,6 +14,14 @@ export async function keepsRows(tx: Reader, viewer: Viewer, { owners }: Pick<Tab
       where g.group_id = ${owners.group} and g.person_id = ${viewer.id} and not a.gone limit 1`,
   );
   return rows.length > 0;
+}
+
+/** Why somebody may not change rows of a table by hand; undefined where they may. */
+export async function notTheirs(tx: Reader, viewer: Viewer, definition: TableDefinition): Promise<Refusal | undefined> {
+  if (!(await keepsRows(tx, viewer, definition))) return notAllowed('change this table');
+  return (
+    definition.from && refuse('invalid', 'The rows of this table are read from a system: what is wrong in them is changed there, and comes along.')
+  );
 }
 
 /** The tables whose rows somebody keeps as one of the group that owns them. */

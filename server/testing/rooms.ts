@@ -58,6 +58,7 @@ export * as staffLists from '../staff/list.ts';
 export * as readStaff from '../staff/queries.ts';
 export * as listSystems from '../systems/list.ts';
 export * as userNames from '../systems/directory/user-name-rule.ts';
+export * as listsForTables from '../tables/lists.ts';
 export * as listTables from '../tables/list.ts';
 export * as kinds from '../kinds/commands.ts';
 export * as readKinds from '../kinds/queries.ts';

@@ -108,6 +108,18 @@ export default function System({ loaderData: { system, mayKeep, names, designs }
                 </li>
               ))}
             </ul>
+            {system.lists.length > 0 && (
+              <>
+                <h2 className="mt-4 mb-1 font-medium">Lists that tables can be read from</h2>
+                <ul className="max-w-3xl">
+                  {system.lists.map((label) => (
+                    <li key={label} className="border-b py-1.5">
+                      {label}
+                    </li>
+                  ))}
+                </ul>
+              </>
+            )}
           </>
         )
       )}

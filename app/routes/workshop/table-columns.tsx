@@ -2,8 +2,10 @@ import { useState } from 'react';
 import { Form, Link, redirect, useNavigation } from 'react-router';
 import { checkTable, named, type TableDefinition } from '../../../core/tables/index.ts';
 import { changeTable } from '../../../server/tables/commands.ts';
+import { listsOffered } from '../../../server/tables/lists.ts';
 import { ownersName, tableOf, tableUses } from '../../../server/tables/queries.ts';
 import { Columns } from '~/sheet/small-fields';
+import { FromSetting } from '~/tables/from-setting';
 import { TablePlace } from '~/tables/table-place';
 import { Button } from '~/ui/button';
 import { Checkbox } from '~/ui/checkbox';
@@ -23,7 +25,8 @@ export async function loader({ context, request, params }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
   const [table, uses] = await Promise.all([tableOf(viewer, params.id), tableUses(viewer, params.id)]);
   const found = orNotFound(table, 'This table');
-  return { table: found, uses: orNotFound(uses, 'This table'), owners: await ownersName(found.definition) };
+  const [owners, systems] = await Promise.all([ownersName(found.definition), listsOffered(viewer)]);
+  return { table: found, uses: orNotFound(uses, 'This table'), owners, systems: systems ?? [] };
 }
 
 export async function action({ context, request, params }: Route.ActionArgs) {
@@ -38,7 +41,7 @@ export default function TableColumns({ loaderData, actionData }: Route.Component
   return <Editor key={loaderData.table.version} loaded={loaderData} refusal={actionData?.refusal.sentence} />;
 }
 
-function Editor({ loaded: { table, uses, owners }, refusal }: { loaded: Route.ComponentProps['loaderData']; refusal: string | undefined }) {
+function Editor({ loaded: { table, uses, owners, systems }, refusal }: { loaded: Route.ComponentProps['loaderData']; refusal: string | undefined }) {
   const [definition, setDefinition] = useState(table.definition);
   const [keeper, setKeeper] = useState<Chosen>();
   const busy = useNavigation().formMethod === 'POST';
@@ -76,7 +79,14 @@ function Editor({ loaded: { table, uses, owners }, refusal }: { loaded: Route.Co
               )}
             </Labelled>
           </div>
-          <Labelled label="Kept by" help="The people of this group change its rows without being designers, under “Tables I keep” at the Desk.">
+          <Labelled
+            label="Kept by"
+            help={
+              definition.from
+                ? 'The people of this group see its rows under “Tables I keep” at the Desk, and have them read.'
+                : 'The people of this group change its rows without being designers, under “Tables I keep” at the Desk.'
+            }
+          >
             {(ids) => (
               <Picker
                 {...ids}
@@ -89,6 +99,7 @@ function Editor({ loaded: { table, uses, owners }, refusal }: { loaded: Route.Co
               />
             )}
           </Labelled>
+          <FromSetting definition={definition} systems={systems} onChange={setDefinition} />
           <Columns label="Columns" fields={columns} onChange={(next) => setDefinition(withColumns(definition, next))} />
           <fieldset>
             <legend className="font-medium">Key</legend>
@@ -179,7 +190,8 @@ function Editor({ loaded: { table, uses, owners }, refusal }: { loaded: Route.Co
 function withColumns(definition: TableDefinition, columns: TableDefinition['columns']): TableDefinition {
   const there = (id: string) => columns.some((c) => c.id === id);
   const { from, until } = definition.validity ?? {};
-  const next = { ...definition, columns, key: definition.key.filter(there) };
+  const read = definition.from && { ...definition.from, columns: definition.from.columns.filter((r) => there(r.column)) };
+  const next = { ...definition, columns, key: definition.key.filter(there), ...(read && { from: read }) };
   const kept = from !== undefined && !there(from) ? withBound(next, 'from', undefined) : next;
   return until !== undefined && !there(until) ? withBound(kept, 'until', undefined) : kept;
 }

@@ -95,7 +95,8 @@ export default function TableHistory({ loaderData: { table, day, stood, history,
               <li key={a.id} className="flex gap-4 border-b py-2">
                 <div className="min-w-0 grow">
                   <p className="text-sm text-faint">
-                    <Time at={a.at} /> {a.by && `by ${a.by}`}, {rowsWords(a.rows)}
+                    <Time at={a.at} />
+                    {a.by ? ` by ${a.by}` : ', as it was read'}, {rowsWords(a.rows)}
                   </p>
                   <ul>
                     {a.first.map((c) => (
@@ -110,12 +111,14 @@ export default function TableHistory({ loaderData: { table, day, stood, history,
                     {a.changes > a.first.length && <li className="text-faint">and {(a.changes - a.first.length).toLocaleString('en')} more</li>}
                   </ul>
                 </div>
-                <Form method="post" className="shrink-0" preventScrollReset>
-                  <input type="hidden" name="change" value={a.id} />
-                  <Button type="submit" weight="quiet" disabled={busy}>
-                    Take it back<span className="sr-only"> ({called(a.first[0]?.key ?? '')})</span>
-                  </Button>
-                </Form>
+                {!definition.from && (
+                  <Form method="post" className="shrink-0" preventScrollReset>
+                    <input type="hidden" name="change" value={a.id} />
+                    <Button type="submit" weight="quiet" disabled={busy}>
+                      Take it back<span className="sr-only"> ({called(a.first[0]?.key ?? '')})</span>
+                    </Button>
+                  </Form>
+                )}
               </li>
             ))}
           </ol>

@@ -1,9 +1,10 @@
 import { Form, Link, redirect, useLocation, useSearchParams } from 'react-router';
-import { bringRowsBack, saveRow, takeRowsOff } from '../../../server/tables/commands.ts';
-import { rowOf, rowsOf, tableOf } from '../../../server/tables/queries.ts';
+import { askTableRead, bringRowsBack, saveRow, takeRowsOff } from '../../../server/tables/commands.ts';
+import { readingOf, rowOf, rowsOf, tableOf } from '../../../server/tables/queries.ts';
 import { Grid } from '~/tables/grid/grid';
 import { RowList } from '~/tables/row-list';
 import { RowSlip, type SlipRow } from '~/tables/row-slip';
+import { TableReading } from '~/tables/table-reading';
 import { tableBase } from '~/tables/table-base';
 import { TablePlace } from '~/tables/table-place';
 import { Button, ButtonLink } from '~/ui/button';
@@ -23,9 +24,10 @@ export async function loader({ context, request, params }: Route.LoaderArgs) {
   const words = asked(request, 'q', 100);
   const off = asked(request, 'off') !== '';
   const key = asked(request, 'row', 300);
-  const [list, row] = await Promise.all([
+  const [list, row, reading] = await Promise.all([
     rowsOf(viewer, params.id, { words, off, after: asked(request, 'after', 2000) || undefined }),
     key ? rowOf(viewer, params.id, key) : undefined,
+    readingOf(viewer, params.id),
   ]);
   return {
     table,
@@ -34,6 +36,7 @@ export async function loader({ context, request, params }: Route.LoaderArgs) {
     list: orNotFound(list, 'This table'),
     row: key ? orNotFound(row, 'This row') : undefined,
     isNew: asked(request, 'new') !== '',
+    reading,
   };
 }
 
@@ -49,6 +52,10 @@ export async function action({ context, request, params }: Route.ActionArgs) {
     return redirect(`${tableBase(new URL(request.url).pathname, params.id)}?${to}`);
   };
   const act = form.get('act');
+  if (act === 'read') {
+    const wanted = await askTableRead(viewer, { table: params.id });
+    return wanted.ok ? null : refused(wanted, { cells: undefined, names: {} });
+  }
   if (act === 'off' || act === 'back') {
     const done = await (act === 'off' ? takeRowsOff : bringRowsBack)(viewer, { table: params.id, keys: [key] });
     if (!done.ok) return refused(done, { cells: undefined, names: {} });
@@ -61,7 +68,7 @@ export async function action({ context, request, params }: Route.ActionArgs) {
 }
 
 export default function TableRows({ loaderData, actionData }: Route.ComponentProps) {
-  const { table, words, off, list, row, isNew } = loaderData;
+  const { table, words, off, list, row, isNew, reading } = loaderData;
   const hydrated = useHydrated();
   const base = tableBase(useLocation().pathname, table.id);
   const [search] = useSearchParams();
@@ -91,6 +98,7 @@ export default function TableRows({ loaderData, actionData }: Route.ComponentPro
           <RowSlip
             key={`${shown.key} ${shown.version ?? 'new'} ${actionData?.cells ? 'again' : ''}`}
             definition={table.definition}
+            isRead={reading !== undefined}
             row={shown}
             problems={problems}
             refusal={actionData?.refusal.sentence}
@@ -98,7 +106,8 @@ export default function TableRows({ loaderData, actionData }: Route.ComponentPro
         )
       }
     >
-      {hydrated && !off ? (
+      {reading && <TableReading reading={reading} />}
+      {hydrated && !off && !reading ? (
         <Grid
           key={`${table.id} ${table.version}`}
           table={table}
@@ -130,14 +139,22 @@ export default function TableRows({ loaderData, actionData }: Route.ComponentPro
             <ButtonLink weight="quiet" to={address({ off: off ? undefined : '1', after: undefined })}>
               {off ? 'Rows that are offered' : 'Rows taken off'}
             </ButtonLink>
-            <ButtonLink weight="main" to={address({ new: '1', off: undefined })} className="ml-auto" preventScrollReset>
-              Add a row
-            </ButtonLink>
+            {!reading && (
+              <ButtonLink weight="main" to={address({ new: '1', off: undefined })} className="ml-auto" preventScrollReset>
+                Add a row
+              </ButtonLink>
+            )}
           </div>
           <div className="min-h-0 grow overflow-auto">
             {list.rows.length === 0 ? (
-              <Empty act={!words && !off && <ButtonLink to={`${base}/sheet`}>Paste cells from a spreadsheet</ButtonLink>}>
-                {words ? `No row says “${words}”.` : off ? 'No row was taken off.' : 'No row yet. Add one, or put in many at once.'}
+              <Empty act={!words && !off && !reading && <ButtonLink to={`${base}/sheet`}>Paste cells from a spreadsheet</ButtonLink>}>
+                {words
+                  ? `No row says “${words}”.`
+                  : off
+                    ? 'No row was taken off.'
+                    : reading
+                      ? 'No row was read yet.'
+                      : 'No row yet. Add one, or put in many at once.'}
               </Empty>
             ) : (
               <RowList definition={table.definition} rows={list.rows} names={list.names} chosen={row?.key} hrefOf={(key) => address({ row: key })} />

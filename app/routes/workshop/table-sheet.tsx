@@ -71,51 +71,57 @@ export default function TableSheet({ loaderData: { table }, actionData }: Route.
           <a href={`${base}/sheet.csv`} className="text-sea underline underline-offset-4">
             Take the whole table as a CSV file
           </a>
-          <span className="text-faint">. It can be changed in a spreadsheet and put in again here.</span>
+          <span className="text-faint">
+            {table.definition.from
+              ? '. Its rows are read from a system, so nothing is put in here.'
+              : '. It can be changed in a spreadsheet and put in again here.'}
+          </span>
         </p>
-        <Form method="post" className="max-w-3xl space-y-3" onSubmit={() => setReadFor(text)}>
-          <Labelled
-            label="Cells"
-            required
-            help={`The names of the columns stand in the first line: ${table.definition.columns.map((c) => c.label).join(', ')}. Rows that are not in it stay.`}
-          >
-            {(ids) => (
-              <textarea
-                {...ids}
-                name="sheet"
-                rows={10}
-                className="input font-mono text-[13px]/[18px]"
-                spellCheck={false}
-                value={text}
-                onChange={(e) => setText(e.target.value)}
-              />
-            )}
-          </Labelled>
-          <Labelled label="Or a file" help="CSV, in UTF-8, UTF-16 or Western European; cells parted by commas, semicolons or tabs.">
-            {(ids) => (
-              <input
-                {...ids}
-                type="file"
-                accept=".csv,.tsv,.txt,text/csv"
-                className="file-input"
-                onChange={(e) => {
-                  const [file] = e.target.files ?? [];
-                  if (file) void textOf(file).then(setText);
-                }}
-              />
-            )}
-          </Labelled>
-          <div className="flex gap-2">
-            <Button type="submit" name="act" value="read" disabled={busy} weight={read ? 'plain' : 'main'}>
-              {busy ? 'Reading …' : 'Say what it would do'}
-            </Button>
-            {read && some > 0 && (
-              <Button type="submit" name="act" value="put" weight="main" disabled={busy}>
-                {`Put in ${some.toLocaleString('en')} ${some === 1 ? 'row' : 'rows'}${read.plan.refused.many > 0 ? ', leave the others out' : ''}`}
+        {!table.definition.from && (
+          <Form method="post" className="max-w-3xl space-y-3" onSubmit={() => setReadFor(text)}>
+            <Labelled
+              label="Cells"
+              required
+              help={`The names of the columns stand in the first line: ${table.definition.columns.map((c) => c.label).join(', ')}. Rows that are not in it stay.`}
+            >
+              {(ids) => (
+                <textarea
+                  {...ids}
+                  name="sheet"
+                  rows={10}
+                  className="input font-mono text-[13px]/[18px]"
+                  spellCheck={false}
+                  value={text}
+                  onChange={(e) => setText(e.target.value)}
+                />
+              )}
+            </Labelled>
+            <Labelled label="Or a file" help="CSV, in UTF-8, UTF-16 or Western European; cells parted by commas, semicolons or tabs.">
+              {(ids) => (
+                <input
+                  {...ids}
+                  type="file"
+                  accept=".csv,.tsv,.txt,text/csv"
+                  className="file-input"
+                  onChange={(e) => {
+                    const [file] = e.target.files ?? [];
+                    if (file) void textOf(file).then(setText);
+                  }}
+                />
+              )}
+            </Labelled>
+            <div className="flex gap-2">
+              <Button type="submit" name="act" value="read" disabled={busy} weight={read ? 'plain' : 'main'}>
+                {busy ? 'Reading …' : 'Say what it would do'}
               </Button>
-            )}
-          </div>
-        </Form>
+              {read && some > 0 && (
+                <Button type="submit" name="act" value="put" weight="main" disabled={busy}>
+                  {`Put in ${some.toLocaleString('en')} ${some === 1 ? 'row' : 'rows'}${read.plan.refused.many > 0 ? ', leave the others out' : ''}`}
+                </Button>
+              )}
+            </div>
+          </Form>
+        )}
         {read && <SheetPreview definition={table.definition} {...read} />}
       </div>
     </TablePlace>

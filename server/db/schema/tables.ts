@@ -65,3 +65,30 @@ export const referenceChange = pgTable(
   },
   (t) => [index('reference_change_row').on(t.tableId, t.key, t.id), index('reference_change_last').on(t.tableId, t.id)],
 );
+
+/** How the reading of a table that is read from a system went; no row: it was never read. */
+export const tableReading = pgTable(
+  'table_reading',
+  {
+    tableId: uuid('table_id')
+      .primaryKey()
+      .references(() => referenceTable.id),
+    askedAt: when('asked_at').notNull(),
+    /** Nobody: it was time for it. */
+    askedBy: uuid('asked_by').references(() => person.id),
+    beganAt: when('began_at'),
+    endedAt: when('ended_at'),
+    /** When it is read again by itself; null: not any more. */
+    nextAt: when('next_at'),
+    /** When the last one began that took all that the list has. */
+    soundAt: when('sound_at'),
+    /** How many rows the list had, and how many of them could not be taken. */
+    rows: integer('rows').notNull().default(0),
+    odd: integer('odd').notNull().default(0),
+    /** Why some could not, of the first few. */
+    problems: jsonb('problems').$type<string[]>().notNull().default([]),
+    /** Why the list could not be read. */
+    cause: text('cause'),
+  },
+  (t) => [index('table_reading_next').on(t.nextAt)],
+);

@@ -1,4 +1,4 @@
-import { listedIn, type Listed, type Listing, type WebAction } from '../../../core/systems/index.ts';
+import { linesIn, listedIn, type Listed, type Listing, type SystemList, type WebAction } from '../../../core/systems/index.ts';
 import { PermanentError } from '../errors.ts';
 import { sendWeb, type Registered } from './call.ts';
 
@@ -11,23 +11,41 @@ export interface WholeList {
 const mostRows = 500_000;
 const mostPages = 20_000;
 const mostBytes = 30_000_000;
+const mostOdd = 1000;
 
-/** Reads the whole list, page after page. Throws TransientError or PermanentError where that cannot be had. */
-export async function listWhole(system: Registered, action: WebAction, listing: Listing): Promise<WholeList> {
+/** Reads the whole list of what an action gives, page after page. Throws TransientError or PermanentError where that cannot be had. */
+export const listWhole = (system: Registered, action: WebAction, listing: Listing): Promise<WholeList> =>
+  wholeOf(system, listing.path, mostRows, (answer) => listedIn(action, listing, answer));
+
+/** Reads the whole of a list as the lines of a sheet, `most` at most. Throws as `listWhole` does. */
+export const linesWhole = (system: Registered, list: SystemList, most: number): Promise<{ rows: string[][]; odd: string[] }> =>
+  wholeOf(system, list.path, most, (answer) => {
+    const page = linesIn(list, answer);
+    return page.ok ? { ...page, rows: page.lines } : page;
+  });
+
+type PageOf<Row> = { ok: true; rows: Row[]; odd: string[]; next: string | undefined } | { ok: false; sentence: string };
+
+async function wholeOf<Row>(
+  system: Registered,
+  first: string,
+  most: number,
+  read: (answer: unknown) => PageOf<Row>,
+): Promise<{ rows: Row[]; odd: string[] }> {
   const { name } = system.definition;
-  const all: WholeList = { rows: [], odd: [] };
+  const all: { rows: Row[]; odd: string[] } = { rows: [], odd: [] };
   const seen = new Set<string>();
-  for (let path: string | undefined = listing.path; path !== undefined;) {
+  for (let path: string | undefined = first; path !== undefined;) {
     if (seen.has(path)) throw new PermanentError(`${name}: its list leads back to a page that was read already.`);
     seen.add(path);
     const answer = await sendWeb(system, { method: 'GET', path, headers: {} }, mostBytes);
     if (answer.status !== 200) throw new PermanentError(`${name} did not give its list (${answer.status}).`);
-    const page = listedIn(action, listing, answer.body);
+    const page = read(answer.body);
     if (!page.ok) throw new PermanentError(`${name}: ${page.sentence}`);
     for (const row of page.rows) all.rows.push(row);
-    all.odd.push(...page.odd.slice(0, 1000));
-    if (all.rows.length > mostRows || seen.size >= mostPages)
-      throw new PermanentError(`${name}: its list has more than ${mostRows.toLocaleString('en')} rows or ${mostPages.toLocaleString('en')} pages.`);
+    all.odd.push(...page.odd.slice(0, mostOdd));
+    if (all.rows.length > most || seen.size >= mostPages)
+      throw new PermanentError(`${name}: its list has more than ${most.toLocaleString('en')} rows or ${mostPages.toLocaleString('en')} pages.`);
     path = page.next;
   }
   return all;

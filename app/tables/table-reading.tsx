@@ -1,0 +1,59 @@
+import { Form, useNavigation } from 'react-router';
+import { spanWords } from '../../core/calendar/index.ts';
+import type { readingOf } from '../../server/tables/queries.ts';
+import { Button } from '~/ui/button';
+import { useReadOn } from '~/ui/read-anew';
+import { StateMark } from '~/ui/state-mark';
+import { Time } from '~/ui/time';
+
+type Reading = NonNullable<Awaited<ReturnType<typeof readingOf>>>;
+
+/** Where the rows of a table are read from, how that went, and having them read now. */
+export function TableReading({ reading: r }: { reading: Reading }) {
+  const busy = useNavigation().state !== 'idle';
+  useReadOn(r.underWay);
+  return (
+    <div className="border-b py-2">
+      <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
+        <StateMark kind={r.underWay ? 'half' : r.cause ? 'failed' : r.odd ? 'held' : 'done'} size={12} />
+        <p role="status" className="min-w-0">
+          Read from <span className="font-medium">{r.system}</span> ({r.list}) every {spanWords({ length: r.every, counted: 'always' })}
+          {r.underWay ? '; being read now' : r.endedAt && ', last '}
+          {!r.underWay && r.endedAt && <Time at={r.endedAt} relative />}.
+        </p>
+        <Form method="post" className="ml-auto shrink-0" preventScrollReset>
+          <Button type="submit" name="act" value="read" disabled={busy || r.underWay}>
+            Read it now
+          </Button>
+        </Form>
+      </div>
+      {!r.underWay && r.cause && (
+        <p className="mt-1 text-sm text-coral">
+          {r.cause} The rows stand as they were read before
+          {r.soundAt && (
+            <>
+              {' '}
+              (<Time at={r.soundAt} />)
+            </>
+          )}
+          .
+        </p>
+      )}
+      {!r.underWay && !r.cause && (r.odd ?? 0) > 0 && (
+        <details className="mt-1 text-sm">
+          <summary className="cursor-pointer text-ochre">
+            {r.odd === 1
+              ? 'One of its rows cannot be taken'
+              : `${r.odd!.toLocaleString('en')} of its ${r.listed!.toLocaleString('en')} rows cannot be taken`}
+            ; nothing is taken off meanwhile
+          </summary>
+          <ul className="mt-1">
+            {r.problems!.map((p, at) => (
+              <li key={at}>{p}</li>
+            ))}
+          </ul>
+        </details>
+      )}
+    </div>
+  );
+}
