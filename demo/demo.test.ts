@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { ownActionSpecs } from '../server/systems/index.ts';
 import { typedAs } from '../core/values/index.ts';
-import { checkTable, keyOf, readRow } from '../core/tables/index.ts';
+import { checkTable, readRow } from '../core/tables/index.ts';
 import { checkPolicy } from '../core/policies/index.ts';
 import { calibrationBooking } from './calibration-booking.ts';
 import { chartCorrection } from './chart-correction.ts';
@@ -19,10 +19,12 @@ import { dataSetAccess, dataSetLonger } from './data-set-access.ts';
 import { machineLonger } from './machine-longer.ts';
 import { joinAGroup } from './join-a-group.ts';
 import { ownersOfAGroup } from './owners-of-a-group.ts';
+import { anotherOwner } from './another-owner.ts';
 import { projectSpace } from './project-space.ts';
-import { webActionSpecs } from '../core/systems/index.ts';
+import { openSpaces, projectSpaces, spaceTemplates } from './project-spaces.ts';
+import { webActionSpecs, WebSystem } from '../core/systems/index.ts';
 import { machinePark } from './machine-park.ts';
-import { machinePolicy, machineSizes, processingMachine, sizes } from './processing-machine.ts';
+import { machinePolicy, machineSizes, processingMachine } from './processing-machine.ts';
 import { resetPassword } from './reset-password.ts';
 import { robots } from './robots.ts';
 import { groups, people, places, signIns, size, teams } from './organisation.ts';
@@ -77,13 +79,14 @@ describe('the demo organisation', () => {
         ...webActionSpecs('park', machinePark('http://127.0.0.1:1/park')),
         ...webActionSpecs('desk', robots('http://127.0.0.1:1/desk')),
         ...webActionSpecs('house', guestHouse('http://127.0.0.1:1/house')),
+        ...webActionSpecs('spaces', projectSpaces('http://127.0.0.1:1/house')),
       ],
       stated: { 'group signoff': 'Chart sign-off' },
       people: { [lead]: { name: 'Lead', active: true } },
       teams: Object.fromEntries(['a', 'b', 'c'].map((id) => [id, { name: id, members: 1 }])),
       policies: { p: machinePolicy(lead) },
       routing: { r: whoCalibrates('lunnick', 'a') },
-      tables: { t: { name: machineSizes.name, columns: machineSizes.columns }, n: { name: roleNeeds.name, columns: roleNeeds.columns } },
+      tables: { t: machineSizes('park'), n: roleNeeds, s: spaceTemplates('spaces') },
     };
     const items = [
       joinAGroup(lead),
@@ -93,7 +96,8 @@ describe('the demo organisation', () => {
       colleagueMoving,
       processingMachine('p', 'a', 't', 'park'),
       calibrationBooking('a', 'r'),
-      projectSpace('a', 'signoff'),
+      projectSpace({ access: 'a', signoff: 'signoff', spaces: 'spaces', templates: 's' }),
+      anotherOwner('spaces'),
       fieldTablet(kindNames),
       tabletLonger,
       levellingSet(kindNames.levelling),
@@ -116,13 +120,24 @@ describe('the demo organisation', () => {
     const reset = resetPassword('desk');
     expect(checkItem(reset.form, reset.plan, catalogue, reset.promise).map((f) => [f.code, f.severity])).toEqual([['ungated', 'warns']]);
     expect(checkPolicy(machinePolicy(lead))).toEqual([]);
-    expect([checkTable(machineSizes), new Set(sizes.map((cells) => keyOf(machineSizes, cells))).size]).toEqual([[], sizes.length]);
     const teamNames = new Set<string>(teams.map((t) => t.name));
     for (const need of needs) {
       expect(teamNames.has(need.team)).toBe(true);
       expect(readRow(roleNeeds, { ...need, todo: typedAs(need.todo, 'formatted'), team: { team: 'a' } })).toMatchObject({ ok: true });
     }
-    expect(checkTable(roleNeeds)).toEqual([]);
-    for (const cells of sizes) expect(readRow(machineSizes, cells)).toMatchObject({ ok: true });
+    for (const table of [roleNeeds, machineSizes('park'), spaceTemplates('spaces'), openSpaces('spaces')]) expect(checkTable(table)).toEqual([]);
+  });
+
+  it('reads its tables from lists that the systems have, column by column', () => {
+    const [park, spaces] = [machinePark('http://127.0.0.1:1/park'), projectSpaces('http://127.0.0.1:1/house')];
+    for (const system of [park, spaces]) expect(WebSystem.safeParse(system).error).toBeUndefined();
+    for (const [table, system] of [
+      [machineSizes('park'), park],
+      [spaceTemplates('spaces'), spaces],
+      [openSpaces('spaces'), spaces],
+    ] as const) {
+      const list = system.lists!.find((l) => l.id === table.from!.list)!;
+      expect(list.columns.map((c) => c.name)).toEqual(expect.arrayContaining(table.from!.columns.map((c) => c.of)));
+    }
   });
 });

@@ -50,6 +50,7 @@ export const guestHouse = (address: string): WebSystem => ({
       path: '/guests/{id}',
       inputs: [{ name: 'id', label: 'Guest', type: 'text', required: true }],
       outputs: [],
+      goneIsDone: true,
     },
   ],
 });

@@ -30,6 +30,8 @@ import { giveTicket, writeOnTicket } from '../server/tickets/commands.ts';
 import { readTicket } from '../server/tickets/happen.ts';
 import { reportTicket } from '../server/tickets/report.ts';
 import { changeTable, createTable, saveRow } from '../server/tables/commands.ts';
+import { readTable } from '../server/tables/reading.ts';
+import type { TableDefinition } from '../core/tables/index.ts';
 import { calibrationBooking } from './calibration-booking.ts';
 import { chartCorrection } from './chart-correction.ts';
 import { calendarsFilled } from './calendars.ts';
@@ -46,7 +48,9 @@ import { keepApart } from '../server/apart/commands.ts';
 import { joinAGroup } from './join-a-group.ts';
 import { pastTickets } from './past-tickets.ts';
 import { ownersOfAGroup } from './owners-of-a-group.ts';
+import { anotherOwner } from './another-owner.ts';
 import { projectSpace } from './project-space.ts';
+import { openSpaces, projectSpaces, spaceTemplates } from './project-spaces.ts';
 import { keepWebSystem } from '../server/systems/commands.ts';
 import { differences } from './differences.ts';
 import { handedOut, kindNames, stock } from './equipment.ts';
@@ -56,7 +60,7 @@ import { machinePark } from './machine-park.ts';
 import { everybody, staffNumber, staffRules, thisWeek } from './staff-feed.ts';
 import { resetPassword } from './reset-password.ts';
 import { robots } from './robots.ts';
-import { machinePolicy, machineSizes, processingMachine, sizes } from './processing-machine.ts';
+import { machinePolicy, machineSizes, processingMachine } from './processing-machine.ts';
 import { demoTickets, change, incident, problem, request, whoCalibrates, whoGetsATicket } from './tickets.ts';
 import { demoPassword, groups, people, places, signIns, teams } from './organisation.ts';
 import { carryOut, good, inDays } from './carry-out.ts';
@@ -195,9 +199,6 @@ async function load(): Promise<void> {
       note: 'Two or more processors need the site lead.',
     }),
   );
-  const table = good(await createTable(designer, { name: machineSizes.name }));
-  good(await changeTable(designer, { id: table.id, version: 1, definition: { ...machineSizes, owners: { group: groupId('platform-admins') } } }));
-  for (const cells of sizes) good(await saveRow(designer, { table: table.id, cells }));
   const rolesTable = good(await createTable(designer, { name: roleNeeds.name }));
   good(await changeTable(designer, { id: rolesTable.id, version: 1, definition: { ...roleNeeds, owners: { group: groupId('people-office') } } }));
   for (const need of needs)
@@ -208,8 +209,9 @@ async function load(): Promise<void> {
   good(await keepUserNames(registers, { version: 0, rule: { form: 'given.family', most: 24, domain: 'skerrin.example' } }));
   const owners = [id('access-lead'), id('administrator')];
   const park = await registered('MACHINES', machinePark, registers, owners);
-  const machine = await offer(processingMachine(policy.id, team('Platforms'), table.id, park), 'First revision: the policy decides who agrees.');
-  await offer(machineLonger(policy.id, id('approver'), table.id, park), 'First revision: the same policy as for the machine.');
+  const sizes = await tableRead(designer, { ...machineSizes(park), owners: { group: groupId('platform-admins') } });
+  const machine = await offer(processingMachine(policy.id, team('Platforms'), sizes, park), 'First revision: the policy decides who agrees.');
+  await offer(machineLonger(policy.id, id('approver'), sizes, park), 'First revision: the same policy as for the machine.');
   await offer(dataSetAccess(id('access-lead')), 'First revision: the owners decide, for 90 days.');
   await offer(dataSetLonger(id('access-lead')), 'First revision: the same owners decide again.');
   await offer(ownersOfAGroup(id('access-lead')), 'First revision: those who own it agree; it never has no owner.');
@@ -218,7 +220,14 @@ async function load(): Promise<void> {
   const leaving = await offer(colleagueLeaving(team('Workplace')), 'First revision: what they carry is handed in, then their account is closed.');
   const moving = await offer(colleagueMoving, 'First revision: both managers know before the directory does.');
   const calibration = await offer(calibrationBooking(team('Workplace'), calibrates.id), 'First revision: each instrument in a task of its own.');
-  await offer(projectSpace(team('Directory and access'), groupId('chart-signoff')), 'First revision: a name of its own, two owners.');
+  const spaces = await registered('SPACES', projectSpaces, registers, owners);
+  const templates = await tableRead(designer, spaceTemplates(spaces));
+  await tableRead(designer, openSpaces(spaces));
+  await offer(
+    projectSpace({ access: team('Directory and access'), signoff: groupId('chart-signoff'), spaces, templates }),
+    'First revision: a name of its own, two owners who agree to it.',
+  );
+  await offer(anotherOwner(spaces), 'First revision: who is to own it agrees.');
   const keeper = viewer('technician', ['teamMember']);
   // It came three weeks ago.
   shiftClock(-21 * 86_400_000);
@@ -240,7 +249,7 @@ async function load(): Promise<void> {
   const correction = await offer(chartCorrection(team('Charts helpdesk')), 'First revision: whoever sails by our charts can tell us.');
   good(await makePublicLink(designer, correction));
   await tickets(by, viewer);
-  await underWay({ machine, starting, leaving, calibration, tablet, sizes: table.id }, viewer, {
+  await underWay({ machine, starting, leaving, calibration, tablet, sizes }, viewer, {
     mentor: id('technician'),
     leaves: id('other-script'),
   });
@@ -285,15 +294,23 @@ async function staffFeed(rules: ReturnType<typeof staffRules>, staff: ReturnType
 }
 
 /** Registers a stand-in with what it needs to be called and to call back; while the demo is loaded it is done with everything at once. */
+/** A table that is read from what a system lists, with what that says now. */
+async function tableRead(designer: Viewer, definition: TableDefinition): Promise<string> {
+  const { id } = good(await createTable(designer, { name: definition.name }));
+  good(await changeTable(designer, { id, version: 1, definition }));
+  await readTable(id);
+  return id;
+}
+
 async function registered(
-  which: 'MACHINES' | 'ROBOTS' | 'GUESTS',
+  which: 'MACHINES' | 'ROBOTS' | 'GUESTS' | 'SPACES',
   definition: (address: string) => WebSystem,
   administrator: Viewer,
   owners: string[],
 ): Promise<string> {
   const [address, secret, answerKey] = [process.env[`${which}_URL`], process.env[`${which}_TOKEN`], process.env[`${which}_ANSWER_KEY`]];
   if (!address || !secret) throw new Error(`Set ${which}_URL and ${which}_TOKEN.`);
-  if (which !== 'GUESTS') await takes(which, 0);
+  if (which === 'MACHINES' || which === 'ROBOTS') await takes(which, 0);
   const { id } = good(await keepWebSystem(administrator, { definition: definition(address), secret, answerKey }));
   good(await setSystemOwners('host', { system: id, people: owners }));
   return id;

@@ -67,7 +67,23 @@ export const machinePark = (address: string): WebSystem => ({
       path: '/machines/{id}',
       inputs: [{ name: 'id', label: 'Machine', type: 'text', required: true }],
       outputs: [],
+      goneIsDone: true,
       later: { ...later, state: { at: '/state', done: ['deleted'], failed: ['failed'] } },
+    },
+  ],
+  lists: [
+    {
+      id: 'sizes',
+      label: 'The sizes there are',
+      path: '/sizes',
+      rows: '/sizes',
+      columns: [
+        { name: 'id', label: 'Size', at: '/id' },
+        { name: 'processors', label: 'Processors', at: '/processors' },
+        { name: 'memoryGb', label: 'Memory', at: '/memoryGb' },
+        { name: 'dayEur', label: 'A day costs', at: '/dayEur' },
+        { name: 'region', label: 'Where it runs', at: '/region' },
+      ],
     },
   ],
 });

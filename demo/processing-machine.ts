@@ -1,11 +1,11 @@
 import type { ItemDefinition } from '../core/items/index.ts';
 import type { Policy } from '../core/policies/index.ts';
-import type { Cells, TableDefinition } from '../core/tables/index.ts';
+import type { TableDefinition } from '../core/tables/index.ts';
 
 const now = { min: 'PT0S', likely: 'PT0S', max: 'PT0S' };
 
-/** The sizes there are, with what a day of each costs; Platforms changes them, and no item is touched. */
-export const machineSizes: TableDefinition = {
+/** The sizes there are, with what a day of each costs, as the park says; it changes them, and no item is touched. */
+export const machineSizes = (park: string): TableDefinition => ({
   name: 'Machine sizes',
   purpose: 'What Platforms has to give, and what a day of it costs.',
   columns: [
@@ -25,15 +25,20 @@ export const machineSizes: TableDefinition = {
     },
   ],
   key: ['size'],
-};
+  from: {
+    system: park,
+    list: 'sizes',
+    columns: [
+      { column: 'size', of: 'id' },
+      { column: 'processors', of: 'processors' },
+      { column: 'memory', of: 'memoryGb' },
+      { column: 'daily', of: 'dayEur' },
+      { column: 'stands', of: 'region' },
+    ],
+    every: 'PT5M',
+  },
+});
 const eur = (amount: string) => ({ amount, currency: 'EUR' });
-export const sizes: Cells[] = [
-  { size: 'Small', processors: 1, memory: 4, daily: eur('0'), stands: 'hall' },
-  { size: 'Medium', processors: 2, memory: 16, daily: eur('1.60'), stands: 'hall' },
-  { size: 'Large', processors: 4, memory: 32, daily: eur('3.20'), stands: 'hall' },
-  { size: 'Large, much memory', processors: 4, memory: 128, daily: eur('5.75'), stands: 'lunnick' },
-  { size: 'Very large', processors: 16, memory: 128, daily: eur('12.80'), stands: 'lunnick' },
-];
 
 /** Common practice, no source: one processor is free to take, two or more need approval. */
 export const machinePolicy = (siteLead: string): Policy => ({

@@ -6,6 +6,7 @@ import { guestHouse } from './guests.ts';
 import { machines } from './machines.ts';
 import { mailbox } from './mailbox.ts';
 import { robotDesk } from './robots.ts';
+import { projectSpaces } from './spaces.ts';
 import { staffOffice } from './staff.ts';
 
 /** All stand-ins in one process, each on a loopback port of its own. */
@@ -55,6 +56,11 @@ const started = [
   ),
   new Promise<void>((up, no) =>
     calendars({ token: process.env['CALENDAR_TOKEN'] ?? token, ...file('calendars') }).listen(port('CALENDAR_PORT'), '127.0.0.1', (e) =>
+      e ? no(e) : up(),
+    ),
+  ),
+  new Promise<void>((up, no) =>
+    projectSpaces({ token: process.env['SPACES_TOKEN'] ?? token, ...file('spaces') }).listen(port('SPACES_PORT'), '127.0.0.1', (e) =>
       e ? no(e) : up(),
     ),
   ),

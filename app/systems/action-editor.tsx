@@ -185,6 +185,14 @@ export function ActionEditor({
           <DurationInput label={`${what} again after`} iso={a.apart} min={1} onChange={(apart) => onChange({ ...a, apart })} />
         )}
       </div>
+      <label className="flex gap-2 text-sm">
+        <Checkbox className="mt-0.5" checked={a.goneIsDone === true} onChecked={(on) => onChange({ ...a, goneIsDone: on || undefined })} />
+        <span>
+          Done also where it says that there is no such thing (404, 410)
+          <span className="sr-only"> ({what})</span>
+        </span>
+      </label>
+      {named('goneIsDone').problem && <p className="text-sm text-coral">{named('goneIsDone').problem}</p>}
       {named('apart').problem && <p className="text-sm text-coral">{named('apart').problem}</p>}
       <GivesEditor named={named} action={a} onChange={(gives) => onChange({ ...a, gives, ...(!gives && { listing: undefined }) })} />
       <AboutEditor

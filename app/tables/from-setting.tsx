@@ -55,15 +55,13 @@ export function FromSetting({
               <Select {...ids} value={from ? addressOf(from) : ''} onValue={choose}>
                 <option value="">People who keep them</option>
                 {from && !list && <option value={addressOf(from)}>A list that is not there any more</option>}
-                {systems.map((s) => (
-                  <optgroup key={s.id} label={s.name}>
-                    {s.lists.map((l) => (
-                      <option key={l.id} value={addressOf({ system: s.id, list: l.id })}>
-                        {l.label}
-                      </option>
-                    ))}
-                  </optgroup>
-                ))}
+                {systems.flatMap((s) =>
+                  s.lists.map((l) => (
+                    <option key={addressOf({ system: s.id, list: l.id })} value={addressOf({ system: s.id, list: l.id })}>
+                      {`${s.name}: ${l.label}`}
+                    </option>
+                  )),
+                )}
               </Select>
             )}
           </Labelled>

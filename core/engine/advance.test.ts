@@ -7,6 +7,7 @@ import { add, answers, createAccount, gate, joinGroup, tell } from '../testing/s
 import type { Plan, Step, StepOf } from '../plans/index.ts';
 import { givenId } from '../steps/index.ts';
 import { advance, newState, openActivities, replay, RunState, type Effect, type RunEvent } from './index.ts';
+import { undoActivities } from './state.ts';
 
 const now = '2026-03-02T09:00:00Z';
 const begin: RunEvent = {
@@ -331,10 +332,11 @@ describe('any plan under any order of events', () => {
 
   function takeBack(player: Player) {
     for (let i = 0; player.state().undoing && i < 200; i++) {
-      const { key, phase } = player.state().undoing!.current!;
+      const [first] = undoActivities(player.state());
+      const { key, phase } = first!;
       if (phase === 'stuck') player.feed({ type: 'retried', key, person: 'tech' });
       // What no action takes back is stuck still: somebody does it.
-      const still = player.state().undoing?.current;
+      const still = undoActivities(player.state()).find((a) => a.key === key);
       if (still?.phase === 'stuck') player.feed({ type: 'takenOver', key: still.key, person: 'tech', comment: 'Fetched', outputs: {} });
       else if (still?.phase === 'working') player.feed({ type: 'taskDone', key: still.key, person: 'own', values: {} });
       else if (still) player.feed({ type: 'answered', key: still.key, outputs: {} });

@@ -26,7 +26,7 @@ import { causeLimit } from './causes.ts';
 import { copyOf } from './copy.ts';
 import type { RunEvent } from './event.ts';
 import { applyTo } from './on-step.ts';
-import type { RunState } from './state.ts';
+import { undoActivities, type RunState } from './state.ts';
 import { beginUndo, giveBack, lateAnswer, undoEvent } from './undo.ts';
 
 /**
@@ -84,9 +84,8 @@ function apply(context: RunContext, event: RunEvent): IgnoredReason | undefined 
   if (event.type === 'answered' && lateAnswer(context, event)) return undefined;
   // What is held outlives the request that gave it.
   if (event.type === 'givenBack') return giveBack(context, event);
-  const undoing = state.undoing?.current;
-  if (undoing && 'key' in event && event.key === undoing.key)
-    return undoEvent(context, undoing, event as Parameters<typeof undoEvent>[2]) ? undefined : 'not-open';
+  const undoing = 'key' in event ? undoActivities(state).find((a) => a.key === event.key) : undefined;
+  if (undoing) return undoEvent(context, undoing, event as Parameters<typeof undoEvent>[2]) ? undefined : 'not-open';
   if (state.status !== 'open') return state.status === 'ended' ? 'ended' : 'not-open';
   if (event.type === 'withdrawn') {
     if (event.person !== state.request?.requester.person) return 'not-yours';

@@ -46,8 +46,14 @@ export const RunState = z.object({
   ending: z.object({ outcome: Outcome, reason: z.string().optional(), step: z.string(), lane: Lane }).optional(),
   /** Calls cancelled under way, whose answer may still come. */
   cancelled: z.array(Given).optional(),
-  /** What is still to be taken back, the next one first. */
-  undoing: z.object({ waiting: z.array(Given), current: Activity.optional() }).optional(),
+  /** What is still to be taken back, the next one first. `aside`: what was given back by itself and waits for a person; it holds nothing else up. */
+  undoing: z
+    .object({
+      waiting: z.array(Given),
+      current: Activity.optional(),
+      aside: z.array(z.object({ given: Given, activity: Activity })).optional(),
+    })
+    .optional(),
 });
 /** The snapshot of a run, as its schema reads it. */
 export interface RunState extends Omit<z.infer<typeof RunState>, 'additions'> {
@@ -69,6 +75,11 @@ export function openActivities(state: RunState): Activity[] {
   visit(state.root);
   if (state.ending) visit(state.ending.lane);
   state.additions?.forEach((a) => visit(a.lane));
-  if (state.undoing?.current) found.push(state.undoing.current);
-  return found;
+  return [...found, ...undoActivities(state)];
 }
+
+/** The activities by which something is taken back. */
+export const undoActivities = ({ undoing }: Pick<RunState, 'undoing'>): Activity[] => [
+  ...(undoing?.current ? [undoing.current] : []),
+  ...(undoing?.aside ?? []).map((a) => a.activity),
+];

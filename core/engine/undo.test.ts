@@ -70,6 +70,39 @@ describe('given back', () => {
     expect(took(p)).toEqual(['a#1', 'b#1']);
     expect(p.state().undoing).toBeUndefined();
   });
+  it('what waits for a person holds nothing else up: each is given back by itself', () => {
+    const p = given();
+    p.feed({ type: 'givenBack', id: 'a#1', why: 'I move.' });
+    p.feed({ type: 'givenBack', id: 'b#1', why: 'I move, too.' });
+    const failed = p.feed({ type: 'callFailed', key: 'undo:a#1', round: 0, cause: 'It keeps two.', hand: 'own' });
+    expect(only(failed, 'openTask')).toMatchObject([{ key: 'undo:a#1' }]);
+    expect(only(failed, 'call')).toMatchObject([{ key: 'undo:b#1' }]);
+    expect(openActivities(p.state()).map((a) => [a.key, a.phase])).toEqual([
+      ['undo:b#1', 'calling'],
+      ['undo:a#1', 'working'],
+    ]);
+    expect(p.feed({ type: 'givenBack', id: 'a#1', why: 'Again' })).toEqual([{ effect: 'ignored', reason: 'not-open' }]);
+    p.feed({ type: 'answered', key: 'undo:b#1', round: 0, outputs: {} });
+    expect(took(p)).toEqual(['b#1']);
+    expect(p.state().undoing).toMatchObject({ waiting: [], aside: [{ activity: { key: 'undo:a#1' } }] });
+    p.feed({ type: 'taskDone', key: 'undo:a#1', person: 'own', values: {} });
+    expect(took(p)).toEqual(['b#1', 'a#1']);
+    expect(p.state().undoing).toBeUndefined();
+  });
+  it('one that is stuck is tried again beside what goes on, and what is aside when the run ends is not taken twice', () => {
+    const p = given([step('task', 't', { assignee: { team: 'desk' }, instructions: [], checklist: [], fields: [] })]);
+    p.feed({ type: 'givenBack', id: 'a#1', why: 'I move.' });
+    p.feed({ type: 'callFailed', key: 'undo:a#1', round: 0, cause: 'down' });
+    expect(openActivities(p.state()).find((a) => a.key === 'undo:a#1')).toMatchObject({ phase: 'stuck' });
+    expect(only(p.feed({ type: 'retried', key: 'undo:a#1', person: 'tech' }), 'call')).toMatchObject([{ key: 'undo:a#1', round: 1 }]);
+    p.feed({ type: 'callFailed', key: 'undo:a#1', round: 1, cause: 'down still' });
+    p.feed({ type: 'withdrawn', person: 'req' });
+    p.feed({ type: 'answered', key: 'undo:b#1', round: 0, outputs: {} });
+    expect(took(p)).toEqual(['b#1']);
+    p.feed({ type: 'takenOver', key: 'undo:a#1', person: 'tech', outputs: {}, comment: 'Fetched' });
+    expect(took(p)).toEqual(['b#1', 'a#1']);
+    expect(p.state().undoing).toBeUndefined();
+  });
   it('left with whoever has it, it can be given back again, and is taken back when the request is withdrawn: each under a key of its own', () => {
     const p = given([step('task', 't', { assignee: { team: 'desk' }, instructions: [], checklist: [], fields: [] })]);
     for (const key of ['undo:a#1', 'undo:a#1~1']) {

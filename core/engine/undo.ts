@@ -9,11 +9,14 @@ const undoable = (g: Given): boolean => g.undo !== undefined && g.undo !== 'none
 export const undoes = (context: RunContext): boolean =>
   context.state.status === 'ended' && context.state.outcome !== undefined && (context.plan.undoWhen ?? []).some((o) => o === context.state.outcome);
 
+/** What is being taken back already, or is about to be. */
+const underWay = ({ undoing }: RunContext['state']): Given[] => [...(undoing?.waiting ?? []), ...(undoing?.aside ?? []).map((a) => a.given)];
+
 /** When the run has ended so: everything that was given, the last first. What is being taken back already stays before it. */
 export function beginUndo(context: RunContext): void {
   if (!undoes(context)) return;
   const under = context.state.undoing?.waiting ?? [];
-  const already = new Set(under.map(givenId));
+  const already = new Set(underWay(context.state).map(givenId));
   const waiting = (context.state.given ?? []).filter((g) => undoable(g) && !already.has(givenId(g))).reverse();
   if (waiting.length > 0) takeBack(context, [...under, ...waiting]);
 }
@@ -23,7 +26,7 @@ export function giveBack(context: RunContext, event: Extract<RunEvent, { type: '
   const { state } = context;
   const given = state.given?.find((g) => givenId(g) === event.id);
   const under = state.undoing?.waiting ?? [];
-  if (!given || under.some((g) => givenId(g) === event.id)) return 'not-open';
+  if (!given || underWay(state).some((g) => givenId(g) === event.id)) return 'not-open';
   if (event.gone) {
     noted(context, given, event.why);
     return undefined;
@@ -57,7 +60,7 @@ function next(context: RunContext): void {
   const { undoing } = context.state;
   const given = undoing?.waiting[0];
   if (!undoing || !given) {
-    delete context.state.undoing;
+    if (!undoing?.aside?.length) delete context.state.undoing;
     return;
   }
   undoing.current = { key: undoKey(given), step: given.key, phase: 'calling' };
@@ -85,7 +88,7 @@ function byHand(context: RunContext, given: Given, activity: Activity, cause: st
     activity.phase = 'stuck';
     activity.cause = cause;
     context.effects.push({ effect: 'stuck', key: activity.key, cause });
-    return;
+    return setAside(context, given, activity);
   }
   activity.phase = 'working';
   const values: Record<string, Value> = {};
@@ -103,6 +106,17 @@ function byHand(context: RunContext, given: Given, activity: Activity, cause: st
     checklist: [],
     fields: [],
   });
+  setAside(context, given, activity);
+}
+
+/** What somebody gave back by itself waits for a person, and what others give back goes on. The end of a run takes back in its order, one by one. */
+function setAside(context: RunContext, given: Given, activity: Activity): void {
+  const { undoing } = context.state;
+  if (!undoing || undoing.current !== activity || undoes(context)) return;
+  (undoing.aside ??= []).push({ given, activity });
+  undoing.waiting.shift();
+  delete undoing.current;
+  next(context);
 }
 
 type UndoEvent =
@@ -116,7 +130,8 @@ type UndoEvent =
 /** What happens to the undo under way; false when the event does not fit. */
 export function undoEvent(context: RunContext, current: Activity, event: UndoEvent): boolean {
   const { undoing } = context.state;
-  const given = undoing?.waiting[0];
+  const isAside = undoing?.aside?.find((a) => a.activity === current);
+  const given = isAside ? isAside.given : undoing?.waiting[0];
   if (!undoing || !given) return false;
   const over = (took: boolean, end: 'done' | 'skipped' | 'takenOver', note = given.why) => {
     if (took) {
@@ -127,9 +142,10 @@ export function undoEvent(context: RunContext, current: Activity, event: UndoEve
       for (const g of context.state.given ?? []) if (givenId(g) === givenId(given)) g.left = (g.left ?? 0) + 1;
     }
     context.effects.push({ effect: 'ended', key: current.key, end, outputs: {}, ...(note && { note }) });
-    undoing.waiting.shift();
-    delete undoing.current;
-    next(context);
+    if (isAside) undoing.aside = undoing.aside!.filter((a) => a !== isAside);
+    else undoing.waiting.shift();
+    if (!isAside) delete undoing.current;
+    if (!undoing.current) next(context);
     return true;
   };
   // It is taken back whichever of its calls did it, and though it had been given up or given to somebody.

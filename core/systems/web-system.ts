@@ -50,6 +50,8 @@ export const WebAction = z
     /** The action that makes its secrets anew, for whoever lost them; it takes what this one took and gave, by name. */
     anewBy: Id.optional(),
     undoneBy: Id.optional(),
+    /** Answered that there is no such thing (404 or 410, RFC 9110), it is done: what it takes away is gone. */
+    goneIsDone: z.boolean().optional(),
     /** It may be accepted first and answered later. Left out: it is done when it is answered. */
     later: Later.optional(),
     /** What is done again and again does not ask for it more often than once in so long (ISO 8601): the system would refuse it. */
@@ -101,6 +103,8 @@ export const WebAction = z
       if (i.made && a.path.includes(`{${i.name}}`)) wrong(['inputs', at, 'name'], 'A secret does not stand in the path.');
       if (i.made && a.gives?.what === i.name) wrong(['gives', 'what'], 'What they hold is no secret.');
     });
+    if (a.goneIsDone && a.outputs.some((o) => o.always))
+      wrong(['goneIsDone'], 'It answers something always, and of what is gone nothing is answered.');
     a.outputs.forEach((o, at) => {
       if (o.secret && o.type !== 'text') wrong(['outputs', at, 'type'], 'A secret is a text.');
       if (o.secret && a.gives?.what === o.name) wrong(['gives', 'what'], 'What they hold is no secret.');

@@ -1,7 +1,7 @@
 import { join } from 'node:path';
 import { keysOf } from './keys.mjs';
 
-/** The ports of an installation: twelve in a row. @param {number} first */
+/** The ports of an installation: thirteen in a row. @param {number} first */
 export const portsFrom = (first) => ({
   web: first,
   directory: first + 1,
@@ -15,6 +15,7 @@ export const portsFrom = (first) => ({
   guests: first + 9,
   staff: first + 10,
   calendars: first + 11,
+  spaces: first + 12,
 });
 
 /** The settings its processes get. @param {string} folder @param {ReturnType<typeof portsFrom>} ports @param {string} databaseUrl @returns {Record<string, string>} */
@@ -58,6 +59,9 @@ export function settings(folder, ports, databaseUrl) {
     CALENDAR_URL: `http://127.0.0.1:${ports.calendars}/outbox`,
     CALENDAR_PORT: String(ports.calendars),
     CALENDAR_TOKEN: keys.directoryToken,
+    SPACES_URL: `http://127.0.0.1:${ports.spaces}/house`,
+    SPACES_PORT: String(ports.spaces),
+    SPACES_TOKEN: keys.directoryToken,
     STANDINS_FOLDER: join(folder, 'standins'),
   };
 }
@@ -69,7 +73,7 @@ const withParent = ['--import', './scripts/lib/with-parent.mjs'];
 const theirs = (env) =>
   Object.fromEntries(
     Object.entries(env).filter(([name]) =>
-      /^(NODE_ENV|DIRECTORY_|SMTP_|MAILBOX_|MAIL_IN_|CHAT_|MACHINES_|ROBOTS_|GUESTS_|STAFF_|CALENDAR_|STANDINS_)/.test(name),
+      /^(NODE_ENV|DIRECTORY_|SMTP_|MAILBOX_|MAIL_IN_|CHAT_|MACHINES_|ROBOTS_|GUESTS_|STAFF_|CALENDAR_|SPACES_|STANDINS_)/.test(name),
     ),
   );
 

@@ -125,6 +125,37 @@ describe('HTTP systems', () => {
     expect(rows[0]!.n).toBe(0);
   }, 60_000);
 
+  it('what is gone is done where the action says so: 404 and 410, and nothing else', async () => {
+    const admin = w.viewer('dan', 'administrator');
+    const away = (goneIsDone: boolean, always: boolean) => {
+      const of = definition(true);
+      const [only] = of.actions;
+      return {
+        ...of,
+        name: `Away ${goneIsDone}`,
+        actions: [{ ...only!, method: 'DELETE', goneIsDone, outputs: only!.outputs.map((o) => ({ ...o, always })) }],
+      };
+    };
+    expect(await keepWebSystem(admin, { definition: away(true, true), secret: '' })).toMatchObject({
+      ok: false,
+      sentence: 'It answers something always, and of what is gone nothing is answered.',
+    });
+    const [is, not] = await Promise.all([away(true, false), away(false, false)].map((d) => keepWebSystem(admin, { definition: d, secret: '' })));
+    if (!is?.ok || !not?.ok) throw new Error('not kept');
+    for (const [system, status, cause] of [
+      [is.id, 404, null],
+      [is.id, 410, null],
+      [is.id, 409, /refused with 409/],
+      [not.id, 404, /refused with 404/],
+    ] as const) {
+      answer = (res) => void res.status(status).end();
+      const { stuck_cause } = await run(system);
+      if (cause === null) expect(stuck_cause).toBeNull();
+      else expect(stuck_cause).toMatch(cause);
+    }
+    answer = (res) => void res.json({ booking: { number: 7 } });
+  });
+
   it('in the own network are refused unless registered for it', async () => {
     const made = await keepWebSystem(w.viewer('dan', 'administrator'), { definition: { ...definition(false), name: 'Berths outside' }, secret: '' });
     if (!made.ok) throw new Error(made.sentence);

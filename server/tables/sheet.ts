@@ -131,7 +131,7 @@ async function planned(tx: Reader, { table, text }: { table: string; text: strin
 }
 
 const named: Record<CalledKind, { from: SQL; names: SQL[] }> = {
-  person: { from: sql`person where active and`, names: [sql`lower(name)`, sql`lower(email)`] },
+  person: { from: sql`person where active and`, names: [sql`lower(name)`, sql`lower(email)`, sql`id::text`] },
   group: { from: sql`access_group where not gone and`, names: [sql`lower(name)`] },
   team: { from: sql`team where`, names: [sql`lower(name)`] },
   location: { from: sql`location where`, names: [sql`lower(name)`] },

@@ -39,6 +39,7 @@ export function webAction(row: Registered, action: WebAction): Action {
         body: asked.body,
         headers: { 'idempotency-key': `"${idempotencyKey}"`, ...(action.later?.callsBack && { 'nessmoor-answer-to': answerTo }) },
       });
+      if (action.goneIsDone && isGone(answer.status)) return { is: 'done', outputs: {} };
       if (answer.status >= 400) throw new PermanentError(`${system.name} refused with ${answer.status}${detailOf(answer.body)}.`);
       const reply = replyIn(system, action, answer.status, answer.body, answer.retryAfter);
       if (reply.is === 'accepted' && reply.job === undefined && !action.later?.callsBack)
@@ -48,6 +49,9 @@ export function webAction(row: Registered, action: WebAction): Action {
     ...(action.later && { later: laterOf(row, action, action.later) }),
   };
 }
+
+/** There is no such thing, or none any more (RFC 9110, sections 15.5.5 and 15.5.11). */
+const isGone = (status: number): boolean => status === 404 || status === 410;
 
 function laterOf(row: Registered, action: WebAction, later: NonNullable<WebAction['later']>): AnswersLater {
   const system = row.definition;
@@ -59,7 +63,8 @@ function laterOf(row: Registered, action: WebAction, later: NonNullable<WebActio
     ...(asked && {
       ask: async (job) => {
         const answer = await sendWeb(row, { method: 'GET', path: askingPath(asked, job), headers: {} });
-        if ([404, 410].includes(answer.status)) throw new PermanentError(`${system.name} knows nothing of it any more (${answer.status}).`);
+        if (action.goneIsDone && isGone(answer.status)) return { is: 'done', outputs: {} };
+        if (isGone(answer.status)) throw new PermanentError(`${system.name} knows nothing of it any more (${answer.status}).`);
         // That we may not ask, or asked wrongly, says nothing of what is asked about.
         if (answer.status >= 400) throw new TransientError(`${system.name} did not say how it stands (${answer.status}${detailOf(answer.body)}).`);
         return replyIn(system, action, answer.status, answer.body, answer.retryAfter);
