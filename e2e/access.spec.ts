@@ -30,8 +30,11 @@ const item = async (page: Page, leaf: string, name = 'Join a group') => {
   await page.waitForURL(/\/plan$/);
   await page.goto(page.url().replace(/plan$/, leaf));
 };
-/** The table of machines of the demo. */
-const machines = (p: Page) => p.goto('/workshop/tables').then(() => p.getByRole('link', { name: 'Machine sizes', exact: true }).click());
+/** A table of the demo. */
+const table = (p: Page, name: string) => p.goto('/workshop/tables').then(() => p.getByRole('link', { name, exact: true }).click());
+/** One that people keep, and one that is read from a system. */
+const needs = (p: Page) => table(p, 'What a role needs');
+const machines = (p: Page) => table(p, 'Machine sizes');
 
 type View = [string, Part, (page: Page) => Promise<unknown>];
 const views: View[] = [
@@ -132,11 +135,22 @@ const views: View[] = [
   ['Policies', 'designer', (p) => p.goto('/workshop/policies')],
   ['A policy', 'designer', (p) => p.goto('/workshop/policies').then(() => p.getByRole('link', { name: 'Processing machines', exact: true }).click())],
   ['Tables', 'designer', (p) => p.goto('/workshop/tables')],
-  ['A table, a row open', 'designer', (p) => machines(p).then(() => p.getByRole('link', { name: 'Open Medium', exact: true }).click())],
+  [
+    'A table, a row open',
+    'designer',
+    (p) =>
+      needs(p).then(() =>
+        p
+          .getByRole('link', { name: /^Open Chart editor/ })
+          .first()
+          .click(),
+      ),
+  ],
+  ['A table that is read, a row open', 'designer', (p) => machines(p).then(() => p.getByRole('link', { name: 'Medium', exact: true }).click())],
   ['Categories', 'designer', (p) => p.goto('/workshop/categories')],
   ['A table’s columns', 'designer', (p) => machines(p).then(() => p.getByRole('link', { name: 'Columns and key', exact: true }).click())],
-  ['A table as a sheet', 'designer', (p) => machines(p).then(() => p.getByRole('link', { name: 'As a sheet of cells', exact: true }).click())],
-  ['A table’s history', 'designer', (p) => machines(p).then(() => p.getByRole('link', { name: 'What was changed', exact: true }).click())],
+  ['A table as a sheet', 'designer', (p) => needs(p).then(() => p.getByRole('link', { name: 'As a sheet of cells', exact: true }).click())],
+  ['A table’s history', 'designer', (p) => needs(p).then(() => p.getByRole('link', { name: 'What was changed', exact: true }).click())],
   ['Service hours', 'designer', (p) => p.goto('/workshop/hours')],
   [
     'Service hours of a place',

@@ -1,10 +1,62 @@
 import type { Page } from '@playwright/test';
-import { mailbox } from './support/outside.ts';
-import { begins, choose, expect, pick, test, waitFor } from './support/story.ts';
+import { mailbox, park } from './support/outside.ts';
+import { begins, choose, expect, fresh, pick, test, waitFor, type SignedIn } from './support/story.ts';
 import { itemWith, now, publish, told } from './support/workshop.ts';
 
 /** The keys of a grid are told where they count. */
 const keysCount = (page: Page) => expect(page.getByText(/^F2 edits · Ctrl D fills down/)).toBeVisible();
+
+/** A table of sizes with five rows, kept by hand by the technician's group; put in place over the addresses that its pages send to. */
+async function sizesKept(as: SignedIn): Promise<string> {
+  const designer = await as('designer');
+  const name = fresh('Boat sizes');
+  await designer.goto('/workshop/tables');
+  await designer.getByLabel('Begin a table', { exact: true }).fill(name);
+  await designer.getByRole('button', { name: 'Begin', exact: true }).click();
+  await designer.getByRole('link', { name: 'Columns and key', exact: true }).click();
+  await pick(designer, 'Kept by', 'platform-admins');
+  const owners = (JSON.parse(await designer.locator('input[name="definition"]').inputValue()) as { owners: object }).owners;
+  const definition = {
+    name,
+    purpose: 'For a test',
+    owners,
+    columns: [
+      { id: 'size', kind: 'text', label: 'Size', required: true },
+      { id: 'processors', kind: 'number', label: 'Processors', required: true, min: 1, max: 64 },
+      { id: 'memory', kind: 'number', label: 'Memory', required: true, min: 1, max: 1024, unit: 'GB' },
+      { id: 'daily', kind: 'money', label: 'A day costs', required: true, unit: 'EUR' },
+      {
+        id: 'stands',
+        kind: 'choice',
+        label: 'Where it runs',
+        required: true,
+        options: [
+          { value: 'hall', label: 'Machine hall at Quay House' },
+          { value: 'lunnick', label: 'Lunnick Station' },
+        ],
+      },
+    ],
+    key: ['size'],
+  };
+  const cells = [
+    'Size;Processors;Memory;A day costs;Where it runs',
+    'Small;1;4;0.00;hall',
+    'Medium;2;16;1.60;hall',
+    'Large;4;32;3.20;hall',
+    'Large, much memory;4;128;5.75;lunnick',
+    'Very large;16;128;12.80;lunnick',
+  ].join('\n');
+  const sent = await designer.evaluate(
+    async ([columns, sheet]) => {
+      const post = (to: string, body: Record<string, string>) => fetch(to, { method: 'POST', body: new URLSearchParams(body) }).then((r) => r.ok);
+      const base = location.pathname.replace(/\/columns$/, '');
+      return (await post(`${base}/columns`, { version: '1', definition: columns! })) && post(`${base}/sheet`, { act: 'put', sheet: sheet! });
+    },
+    [JSON.stringify(definition), cells],
+  );
+  expect(sent).toBe(true);
+  return name;
+}
 
 /** Reference tables as their users meet them: kept row by row and by the sheet, offered in forms, read by plans at the moment of use. */
 test('a table is begun, filled from a spreadsheet, offered in a form and read by the plan; a changed row counts from the next use on', async ({
@@ -169,11 +221,12 @@ test('a row before scripts load: filled in, refused at its cells with what was t
 test('the grid of a table by keyboard: typed, refused at the cell, taken back, a block copied and pasted, filled down, kept by those who own it', async ({
   as,
 }) => {
+  const name = await sizesKept(as);
   const keeper = await as('technician');
   await keeper.goto('/desk/tables');
-  await keeper.getByRole('link', { name: 'Machine sizes', exact: true }).click();
-  const grid = keeper.getByRole('grid', { name: 'Rows of Machine sizes', exact: true });
-  const cells = (name: string) => keeper.getByRole('row', { name, exact: true });
+  await keeper.getByRole('link', { name, exact: true }).click();
+  const grid = keeper.getByRole('grid', { name: `Rows of ${name}`, exact: true });
+  const cells = (words: string) => keeper.getByRole('row', { name: words, exact: true });
   await expect(cells('Open Large Large 4 32 3.20 EUR Machine hall at Quay House')).toBeVisible();
   await expect(keeper.getByRole('link', { name: 'Columns and key', exact: true })).toHaveCount(0);
   const press = async (...keys: string[]) => {
@@ -247,10 +300,11 @@ test('the grid of a table by keyboard: typed, refused at the cell, taken back, a
 });
 
 test('what was changed in a table is told act by act and taken back, by who keeps it; and the table stands as it did on a day', async ({ as }) => {
+  const name = await sizesKept(as);
   const keeper = await as('technician');
   await keeper.goto('/desk/tables');
-  await keeper.getByRole('link', { name: 'Machine sizes', exact: true }).click();
-  const grid = keeper.getByRole('grid', { name: 'Rows of Machine sizes', exact: true });
+  await keeper.getByRole('link', { name, exact: true }).click();
+  const grid = keeper.getByRole('grid', { name: `Rows of ${name}`, exact: true });
   await expect(keeper.getByRole('row', { name: 'Open Large Large 4 32 3.20 EUR Machine hall at Quay House', exact: true })).toBeVisible();
   await keysCount(keeper);
   await grid.focus();
@@ -271,4 +325,63 @@ test('what was changed in a table is told act by act and taken back, by who keep
   await expect(keeper.getByText('It had no rows on 2 Jan 2020.', { exact: true })).toBeVisible();
   await keeper.goto(`${keeper.url().split('?')[0]}?day=2199-01-01`);
   await expect(keeper.getByRole('region', { name: 'The rows on 1 Jan 2199', exact: true }).getByRole('row')).toHaveCount(6);
+});
+
+test('a table is read from what a system lists: chosen, each column from its own; it follows the system, and nobody types into it', async ({
+  as,
+}) => {
+  const designer = await as('designer');
+  const name = fresh('Sizes of the park');
+  await designer.goto('/workshop/tables');
+  await designer.getByLabel('Begin a table', { exact: true }).fill(name);
+  await designer.getByRole('button', { name: 'Begin', exact: true }).click();
+  await designer.getByRole('link', { name: 'Columns and key', exact: true }).click();
+  await designer.getByRole('textbox', { name: 'Column 1: label', exact: true }).fill('Size');
+  await choose(designer.getByRole('combobox', { name: 'Rows come from', exact: true }), 'Machine park: The sizes there are');
+  // What is called the same is read from there; what the list says besides becomes columns.
+  await expect(designer.getByRole('combobox', { name: '“Size” is read from', exact: true })).toHaveText('Size');
+  await designer.getByRole('button', { name: 'Add columns for these 4', exact: true }).click();
+  await choose(designer.getByRole('combobox', { name: 'Column 2: kind', exact: true }), 'Number');
+  const second = designer.getByRole('combobox', { name: '“Processors” is read from', exact: true });
+  await choose(second, 'Nothing');
+  const wanting = designer.getByText(
+    '“Processors” is read from nowhere, and nobody types into a table that is read: say which column of the list it is, or take it off.',
+    { exact: true },
+  );
+  await expect(wanting).toBeVisible();
+  await expect(designer.getByRole('button', { name: 'Change the table', exact: true })).toBeDisabled();
+  await choose(second, 'Processors');
+  await expect(wanting).toHaveCount(0);
+  await designer.getByRole('button', { name: 'Change the table', exact: true }).click();
+  await expect(designer.getByRole('button', { name: 'Change the table', exact: true })).toBeDisabled();
+
+  await designer.getByRole('link', { name: /^Rows/ }).click();
+  await expect(designer.getByRole('status').filter({ hasText: 'Read from Machine park (The sizes there are) every 5 minutes, last' })).toBeVisible();
+  const cells = (words: string) => designer.getByRole('row', { name: words, exact: true });
+  await expect(cells('Large 4 32 3.20 hall')).toBeVisible();
+  await expect(designer.getByRole('link', { name: 'Add a row', exact: true })).toHaveCount(0);
+  await designer.getByRole('link', { name: 'Large', exact: true }).click();
+  const row = designer.getByRole('region', { name: 'Row Large', exact: true });
+  await expect(row.getByRole('definition')).toHaveText(['Large', '4', '32', '3.20', 'hall']);
+  await expect(row.getByRole('textbox')).toHaveCount(0);
+
+  // The park has another size; it is there once the list is read, and gone again.
+  const before = await park.sizes();
+  try {
+    await park.setSizes([...before, { id: 'Tiny', processors: 1, memoryGb: 2, dayEur: '0.10', region: 'lunnick' }]);
+    await designer.getByRole('button', { name: 'Read it now', exact: true }).click();
+    await expect(cells('Tiny 1 2 0.10 lunnick')).toBeVisible();
+  } finally {
+    await park.setSizes(before);
+  }
+  await designer.getByRole('button', { name: 'Read it now', exact: true }).click();
+  await expect(cells('Tiny 1 2 0.10 lunnick')).toHaveCount(0);
+  await designer.getByRole('link', { name: 'Rows taken off', exact: true }).click();
+  await expect(cells('Tiny 1 2 0.10 lunnick')).toBeVisible();
+  await designer.getByRole('link', { name: 'What was changed', exact: true }).click();
+  const latest = designer.getByRole('main').getByRole('listitem').first();
+  await expect(latest).toContainText('as it was read');
+  await expect(designer.getByRole('button', { name: /^Take it back/ })).toHaveCount(0);
+  await designer.getByRole('link', { name: 'As a sheet of cells', exact: true }).click();
+  await expect(designer.getByText(/Its rows are read from a system, so nothing is put in here\.$/)).toBeVisible();
 });

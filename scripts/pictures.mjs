@@ -74,9 +74,9 @@ await as('designer', [
     go: (p) =>
       p
         .goto(`${base}/workshop/tables`)
-        .then(() => p.getByRole('link', { name: 'Machine sizes' }).click())
+        .then(() => p.getByRole('link', { name: 'What a role needs' }).click())
         .then(() => p.getByRole('grid').waitFor())
-        .then(() => p.getByText('5 of 5').waitFor())
+        .then(() => p.getByText('9 of 9').waitFor())
         .then(() => p.getByRole('grid').focus())
         .then(() => press(p, 'ArrowDown', 'ArrowRight', 'Shift+ArrowDown', 'Shift+ArrowRight')),
   },

@@ -61,6 +61,15 @@ export const park = {
     await json(`http://127.0.0.1:${env('MACHINES_PORT')}/_hurry/${id}`, { method: 'POST' });
     return id;
   },
+  /** The sizes it has. */
+  sizes: async () =>
+    (await json<{ sizes: object[] }>(`${env('MACHINES_URL')}/sizes`, { headers: { authorization: `Bearer ${env('MACHINES_TOKEN')}` } })).sizes,
+  setSizes: (sizes: object[]) =>
+    json(`http://127.0.0.1:${env('MACHINES_PORT')}/_sizes`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify(sizes),
+    }),
   /** What was really done to a machine, in order. */
   changes: async (id: string) =>
     (await json<{ id: string; change: string }[]>(`http://127.0.0.1:${env('MACHINES_PORT')}/_journal`))
@@ -80,6 +89,28 @@ export const house = {
     (await json<{ mail: string; rooms: string[]; removedAt?: string }[]>(`http://127.0.0.1:${env('GUESTS_PORT')}/_guests`)).find(
       (g) => g.mail === mail,
     ),
+};
+
+export const spaces = {
+  /** A space as its system has it, or none. */
+  find: async (name: string) =>
+    (await json<{ name: string; state: string; owners: string[]; template: string }[]>(`http://127.0.0.1:${env('SPACES_PORT')}/_spaces`)).find(
+      (s) => s.name === name,
+    ),
+  /** Somebody prepares a space past us. */
+  prepare: (name: string) =>
+    json(`${env('SPACES_URL')}/spaces`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json', authorization: `Bearer ${env('SPACES_TOKEN')}` },
+      body: JSON.stringify({ name, template: 'empty', seen: 'members', purpose: 'Made past us' }),
+    }),
+  /** Somebody used it last so many days ago. */
+  use: (name: string, daysAgo: number) =>
+    json(`http://127.0.0.1:${env('SPACES_PORT')}/_use/${name}`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ daysAgo }),
+    }),
 };
 
 export const office = {
