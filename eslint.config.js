@@ -35,7 +35,7 @@ const listOfOurs = {
   meta: { type: 'problem', schema: [] },
   create: (context) => ({
     'CallExpression[callee.property.name="click"] > MemberExpression.callee > CallExpression.object[callee.property.name="getByRole"][arguments.0.value="combobox"]'(
-      /** @type {import('estree').Node} */ node,
+      /** @type {import('eslint').Rule.Node} */ node,
     ) {
       context.report({ node, message: 'Open a list by choose() or choicesOf(): they wait until it is ours.' });
     },
