@@ -31,6 +31,7 @@ import { keepStaff, readStaffOnce, tellStaff } from './soak-staff.ts';
 import { publishLetters } from './soak-letters.ts';
 import { arrangeAll, publishMeetings } from './soak-meetings.ts';
 import { handleANote } from './soak-notes.ts';
+import { lookAtSizes, otherSizes, readSizes } from './soak-tables.ts';
 import { ticketPlay } from './soak-tickets.ts';
 import { answersFor, askFor, publishOutside, publishPlan, quickPlans, randomFrom } from './generated.ts';
 
@@ -69,6 +70,7 @@ async function main(): Promise<void> {
   const items: string[] = [];
   for (const [i, plan] of quickPlans(Math.min(60, Math.ceil(runs / 8)), seed).entries()) items.push(await publishPlan(org, `Generated ${i}`, plan));
   const machines = await publishMachines(org);
+  await readSizes(org);
   const accounts = await publishAccounts(org);
   const equipment = await publishEquipment(org);
   const letters = await publishLetters(org);
@@ -159,6 +161,7 @@ async function main(): Promise<void> {
       if (chance(6) === 0) await through(() => meddle(chance, org.people));
       if (chance(15) === 0) await through(() => tellStaff(chance, admin));
       if (chance(60) === 0) await through(() => changeHoursOf(org, hours));
+      if (chance(25) === 0) await through(() => otherSizes(chance, org));
       if (chance(40) === 0) await through(() => changeMachine(org, 1 + chance(64)));
       const number = [...open][chance(open.size)];
       if (number === undefined) {
@@ -185,6 +188,7 @@ async function main(): Promise<void> {
   const wrong = [
     ...(await lookApart(org)),
     ...(await lookAtStock()),
+    ...(await lookAtSizes(org)),
     ...(await look({ asked, orders, outside: outside.length, refusedCodes, noted })),
     ...(await tickets.look()),
   ];

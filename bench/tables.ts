@@ -1,3 +1,6 @@
+import type { Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import express from 'express';
 import pg from 'pg';
 import { disconnect, db } from '../server/db/database.ts';
 import { useSettings } from '../server/config.ts';
@@ -7,6 +10,8 @@ import { readRows } from '../server/tables/read.ts';
 import { changeCells, gridOf } from '../server/tables/grid.ts';
 import { tableAt, tableHistory } from '../server/tables/history.ts';
 import { importSheet, readSheet } from '../server/tables/sheet.ts';
+import { keepWebSystem } from '../server/systems/commands.ts';
+import { readTable } from '../server/tables/reading.ts';
 import { makeOrganisation } from '../server/testing/organisation.ts';
 import { viewerFor } from '../server/testing/parties.ts';
 import { good } from './generated.ts';
@@ -75,5 +80,58 @@ line('one cell typed into the grid', `${each.toSorted((a, b) => a - b)[7]!.toFix
 const five: number[] = [];
 for (let i = 0; i < 5; i++) five.push(await edit(Array.from({ length: 500 }, (_, n) => `SN-${n}`)));
 line('500 rows pasted into the grid', `${Math.round(five.toSorted((a, b) => a - b)[2]!)} ms`);
+
+// The same table read from what a system lists, a thousand on a page; beside the list fetched and parsed alone.
+let factor = 1;
+const app = express();
+app.get('/list', (req, res) => {
+  const from = Number(req.query['from'] ?? 0);
+  const rows = Array.from({ length: Math.min(1000, many - from) }, (_, i) => ({
+    serial: `SN-${from + i}`,
+    what: kinds[(from + i) % 5],
+    price: `${factor + ((from + i) % 90)}.50`,
+    keeper: 'Ina Strand',
+  }));
+  res.json({ rows, ...(from + 1000 < many && { next: `/list?from=${from + 1000}` }) });
+});
+const server = await new Promise<Server>((up) => {
+  const s = app.listen(0, '127.0.0.1', () => up(s));
+});
+const address = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+const listed = columns.map(({ id: name, label }) => ({ name, label, at: `/${name}` }));
+const { id: system } = good(
+  await keepWebSystem(viewerFor(org.people['dan']!, 'administrator'), {
+    definition: {
+      name: 'Instruments',
+      address,
+      ownNetwork: true,
+      timeoutMs: 10_000,
+      actions: [],
+      lists: [{ id: 'list', label: 'What there is', path: '/list', rows: '/rows', next: '/next', columns: listed }],
+    },
+    secret: '',
+  }),
+);
+const from = { system, list: 'list', columns: columns.map((c) => ({ column: c.id, of: c.id })), every: 'P1D' };
+good(await changeTable(designer, { id, version: 2, definition: { name: 'Instruments', purpose: '', columns, key: ['serial'], from } }));
+async function fetched(): Promise<void> {
+  for (let path: string | undefined = '/list'; path !== undefined;)
+    path = ((await (await fetch(`${address}${path}`)).json()) as { next?: string }).next;
+}
+const alone = await timed(fetched, 5);
+await timed(() => readTable(id), 1);
+const same = await timed(() => readTable(id), 5);
+line(
+  `a list of ${many.toLocaleString('en-GB')} rows read, nothing changed`,
+  `${Math.round(same)} ms; fetched and parsed alone ${Math.round(alone)} (${(same / alone).toFixed(1)})`,
+);
+const changed = await timed(async () => {
+  factor += 100;
+  await readTable(id);
+}, 3);
+line('the same, with a cell changed in every row', `${Math.round(changed)} ms (${(changed / alone).toFixed(1)})`);
+const [reading] = (await client.query<{ odd: number; cause: string | null }>('select odd, cause from table_reading where table_id = $1', [id])).rows;
+if (reading?.odd !== 0 || reading.cause !== null) throw new Error(`The list was not read: ${JSON.stringify(reading)}`);
+server.close();
 await client.end();
 await disconnect();
