@@ -253,6 +253,7 @@ describe('the check of every step kind', () => {
     expect(found(work('today()'))).toEqual([['wrong-expression', 'w']]);
     // A number has no currency.
     expect(found(work('form.cores.amount'))).toEqual([['wrong-expression', 'w']]);
+    expect(found(work('if form.cores > "4" then 1 else 2'))).toEqual([['wrong-expression', 'w']]);
     expect(found(work('form.price.amount * 2'))).toEqual([]);
     expect(found(work('form.gone + 1'))).toEqual([['unknown-reference', 'w']]);
     expect(found(work('count(form.colleague)'))).toEqual([['may-have-no-value', 'w']]);

@@ -1,2 +1,3 @@
 export * from './read.ts';
 export * from './work-out.ts';
+export * from './unlike.ts';

@@ -1,4 +1,4 @@
-import { readExpression } from '../../expressions/index.ts';
+import { readExpression, unlikeSides } from '../../expressions/index.ts';
 import { partsOfType, typeWords } from '../../values/index.ts';
 import { stop } from '../finding.ts';
 import { output } from '../place.ts';
@@ -23,10 +23,18 @@ export const workOut: Room<WorkOut> = {
     const wrong = (sentence: string) =>
       stop(step, { code: 'wrong-expression', sentence: `“${step.name}”: ${sentence}`, mend: 'Correct the expression.' });
     if (!parsed.ok) return [wrong(parsed.sentence)];
-    return parsed.parted.flatMap(({ ref, part }) => {
+    const parts = parsed.parted.flatMap(({ ref, part }) => {
       const place = anywhere.get(ref);
       return place && !partsOfType(place.type).includes(part) ? [wrong(`“${place.label}” is a ${typeWords[place.type]} and has no ${part}.`)] : [];
     });
+    const sides = unlikeSides(step.feel, (ref) => anywhere.get(ref)?.type).map(({ sides: [left, right], day }) =>
+      wrong(
+        day
+          ? `“${anywhere.get(day.ref)?.label ?? day.ref}” is a text in an expression and is compared with a ${day.as}, which never goes. Write ${day.as}(${day.ref}).`
+          : `A ${left} is compared with a ${right}, which never goes.`,
+      ),
+    );
+    return [...parts, ...sides];
   },
   steers: true,
   party: () => 'The run itself',
