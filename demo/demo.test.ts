@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { ownActionSpecs } from '../server/systems/index.ts';
 import { typedAs } from '../core/values/index.ts';
-import { checkTable, readRow } from '../core/tables/index.ts';
+import { checkTable, fieldForRow, readRow } from '../core/tables/index.ts';
 import { checkPolicy } from '../core/policies/index.ts';
 import { calibrationBooking } from './calibration-booking.ts';
 import { chartCorrection } from './chart-correction.ts';
@@ -21,7 +21,8 @@ import { joinAGroup } from './join-a-group.ts';
 import { ownersOfAGroup } from './owners-of-a-group.ts';
 import { anotherOwner } from './another-owner.ts';
 import { projectSpace } from './project-space.ts';
-import { openSpaces, projectSpaces, spaceTemplates } from './project-spaces.ts';
+import { openSpaces, projectSpaces, spaceTemplates, unusedSpaces } from './project-spaces.ts';
+import { spaceStillUsed } from './space-still-used.ts';
 import { webActionSpecs, WebSystem } from '../core/systems/index.ts';
 import { machinePark } from './machine-park.ts';
 import { machinePolicy, machineSizes, processingMachine } from './processing-machine.ts';
@@ -86,7 +87,7 @@ describe('the demo organisation', () => {
       teams: Object.fromEntries(['a', 'b', 'c'].map((id) => [id, { name: id, members: 1 }])),
       policies: { p: machinePolicy(lead) },
       routing: { r: whoCalibrates('lunnick', 'a') },
-      tables: { t: machineSizes('park'), n: roleNeeds, s: spaceTemplates('spaces') },
+      tables: { t: machineSizes('park'), n: roleNeeds, s: spaceTemplates('spaces'), o: openSpaces('spaces') },
     };
     const items = [
       joinAGroup(lead),
@@ -98,6 +99,7 @@ describe('the demo organisation', () => {
       calibrationBooking('a', 'r'),
       projectSpace({ access: 'a', signoff: 'signoff', spaces: 'spaces', templates: 's' }),
       anotherOwner('spaces'),
+      spaceStillUsed('spaces', 'o', 'a'),
       fieldTablet(kindNames),
       tabletLonger,
       levellingSet(kindNames.levelling),
@@ -125,7 +127,9 @@ describe('the demo organisation', () => {
       expect(teamNames.has(need.team)).toBe(true);
       expect(readRow(roleNeeds, { ...need, todo: typedAs(need.todo, 'formatted'), team: { team: 'a' } })).toMatchObject({ ok: true });
     }
-    for (const table of [roleNeeds, machineSizes('park'), spaceTemplates('spaces'), openSpaces('spaces')]) expect(checkTable(table)).toEqual([]);
+    for (const table of [roleNeeds, machineSizes('park'), spaceTemplates('spaces'), { ...openSpaces('spaces'), asks: unusedSpaces('i', lead) }])
+      expect(checkTable(table)).toEqual([]);
+    expect(fieldForRow(spaceStillUsed('spaces', 'o', 'a').form, 'o')).toBe('space');
   });
 
   it('reads its tables from lists that the systems have, column by column', () => {

@@ -50,7 +50,8 @@ import { pastTickets } from './past-tickets.ts';
 import { ownersOfAGroup } from './owners-of-a-group.ts';
 import { anotherOwner } from './another-owner.ts';
 import { projectSpace } from './project-space.ts';
-import { openSpaces, projectSpaces, spaceTemplates } from './project-spaces.ts';
+import { openSpaces, projectSpaces, spaceTemplates, unusedSpaces } from './project-spaces.ts';
+import { spaceStillUsed } from './space-still-used.ts';
 import { keepWebSystem } from '../server/systems/commands.ts';
 import { differences } from './differences.ts';
 import { handedOut, kindNames, stock } from './equipment.ts';
@@ -222,12 +223,16 @@ async function load(): Promise<void> {
   const calibration = await offer(calibrationBooking(team('Workplace'), calibrates.id), 'First revision: each instrument in a task of its own.');
   const spaces = await registered('SPACES', projectSpaces, registers, owners);
   const templates = await tableRead(designer, spaceTemplates(spaces));
-  await tableRead(designer, openSpaces(spaces));
+  const open = await tableRead(designer, openSpaces(spaces));
   await offer(
     projectSpace({ access: team('Directory and access'), signoff: groupId('chart-signoff'), spaces, templates }),
     'First revision: a name of its own, two owners who agree to it.',
   );
   await offer(anotherOwner(spaces), 'First revision: who is to own it agrees.');
+  const stillUsed = await offer(spaceStillUsed(spaces, open, team('Directory and access')), 'First revision: its first owner is asked.');
+  good(
+    await changeTable(designer, { id: open, version: 2, definition: { ...openSpaces(spaces), asks: unusedSpaces(stillUsed, id('access-lead')) } }),
+  );
   const keeper = viewer('technician', ['teamMember']);
   // It came three weeks ago.
   shiftClock(-21 * 86_400_000);

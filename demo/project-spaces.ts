@@ -1,5 +1,5 @@
 import type { WebSystem } from '../core/systems/index.ts';
-import type { TableDefinition } from '../core/tables/index.ts';
+import type { RowAsking, TableDefinition } from '../core/tables/index.ts';
 
 const space = { name: 'space', label: 'Space', type: 'text', required: true } as const;
 const owner = { name: 'owner', label: 'Owner', type: 'person', required: true } as const;
@@ -148,4 +148,13 @@ export const openSpaces = (system: string): TableDefinition => ({
     ],
     every: 'PT5M',
   },
+});
+
+/** Nobody has used one for 90 days: its first owner is asked, and again 90 days later (common practice, no source). */
+export const unusedSpaces = (item: string, accessLead: string): RowAsking => ({
+  item,
+  when: { compare: 'atLeast', left: { ref: 'row.idle' }, right: { literal: 90 } },
+  by: 'owner',
+  orBy: { person: accessLead },
+  again: 'P90D',
 });

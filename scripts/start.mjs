@@ -53,14 +53,16 @@ await script(async () => {
         setTimeout(() => void begin(name).catch((e) => console.error(e.message)), 1000);
       });
     };
-    await step('Bringing the database to the present shape, starting the stand-ins for directory, mail, chat, machines, robots, guests and spaces', () =>
-      Promise.all([
-        run(process.execPath, ['--import', 'tsx', 'server/db/migrate.ts'], {
-          env: { ...env, ...(server && { OWNER_DATABASE_URL: server.ownerUrl('nessmoor') }) },
-          meaning: 'The migration',
-        }),
-        begin('standins'),
-      ]),
+    await step(
+      'Bringing the database to the present shape, starting the stand-ins for directory, mail, chat, machines, robots, guests and spaces',
+      () =>
+        Promise.all([
+          run(process.execPath, ['--import', 'tsx', 'server/db/migrate.ts'], {
+            env: { ...env, ...(server && { OWNER_DATABASE_URL: server.ownerUrl('nessmoor') }) },
+            meaning: 'The migration',
+          }),
+          begin('standins'),
+        ]),
     );
     if (!loaded) {
       const said = await step('Loading the demo organisation', () =>

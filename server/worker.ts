@@ -3,6 +3,7 @@ import { EventEmitter } from 'node:events';
 import { syncDirectory } from './people/sync-directory.ts';
 import { follow } from './staff/follow.ts';
 import { readStaff } from './staff/reading.ts';
+import { askOfRow } from './tables/asking.ts';
 import { readTable, readTables } from './tables/reading.ts';
 import { useSettings } from './config.ts';
 import { connections, disconnect } from './db/database.ts';
@@ -46,6 +47,7 @@ const outside: TaskList = {
   readSystem: (payload) => readSystem((payload as Jobs['readSystem']).system),
   readSystems: readAll,
   readTable: (payload) => readTable((payload as Jobs['readTable']).table),
+  askOfRow: (payload) => askOfRow((payload as Jobs['askOfRow']).id),
   readTables,
   sweep,
   readChat,

@@ -81,9 +81,7 @@ export function projectSpaces({ token, file }: { token: string; file?: string })
     res.json(paged(req, 'spaces', open.map(shown), (s) => s.name));
   });
   app.get('/house/owners', (req, res) => {
-    const all = Object.values(data.spaces)
-      .filter((s) => s.state !== 'closed')
-      .flatMap((s) => s.owners.map((owner) => ({ id: `${s.name} ${owner}`, space: s.name, owner })));
+    const all = Object.values(data.spaces).flatMap((s) => s.owners.map((owner) => ({ id: `${s.name} ${owner}`, space: s.name, owner })));
     res.json(paged(req, 'owners', all, (o) => o.id));
   });
   app.post('/house/spaces', (req, res) =>

@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { Form, useNavigation } from 'react-router';
+import { Form, Link, useNavigation } from 'react-router';
 import { keyWords, type TableDefinition } from '../../core/tables/index.ts';
 import { valueWords, type Value } from '../../core/values/index.ts';
 import { AnswerControl } from '~/ui/answer-control';
@@ -25,6 +25,8 @@ export interface SlipRow {
   names: Record<string, string>;
   retired: boolean;
   changes: Change[];
+  /** What followed on it, the latest first. */
+  asked: { id: string; at: Date; state: 'open' | 'asked' | 'refused' | 'over'; request: number | null; why: string | null; by: string | null }[];
 }
 
 /** One row: its cells to be filled in, and what was changed in them before. */
@@ -106,6 +108,34 @@ export function RowSlip({
               ))}
           </div>
         </Form>
+      )}
+      {row.asked.length > 0 && (
+        <>
+          <h3 className="mt-6 mb-1 font-medium">What followed</h3>
+          <ol aria-label="What followed">
+            {row.asked.map((a) => (
+              <li key={a.id} className="border-b py-1.5">
+                {a.state === 'asked' ? (
+                  <>
+                    <Link to={`/ledger/${a.request}`} className="numbers text-sea underline underline-offset-4">
+                      R-{a.request}
+                    </Link>{' '}
+                    was asked for{a.by && ` as ${a.by}`}
+                  </>
+                ) : a.state === 'refused' ? (
+                  <span className="text-coral">Could not be asked for: {a.why}</span>
+                ) : a.state === 'over' ? (
+                  'Nothing: it said so no longer'
+                ) : (
+                  'Being asked for'
+                )}
+                <span className="block text-sm text-faint">
+                  <Time at={a.at} />
+                </span>
+              </li>
+            ))}
+          </ol>
+        </>
       )}
       {changes.length > 0 && (
         <>

@@ -27,6 +27,12 @@ export function TableReading({ reading: r }: { reading: Reading }) {
           </Button>
         </Form>
       </div>
+      {r.followed && (
+        <p className="mt-1 text-sm text-faint">
+          {(r.followed.asked ?? 0) === 0 ? 'Nothing was asked for yet on what a row said' : `${r.followed.asked} asked for on what a row said`}
+          {(r.followed.refused ?? 0) > 0 && <span className="text-coral">; {r.followed.refused} could not be: see the row</span>}.
+        </p>
+      )}
       {!r.underWay && r.cause && (
         <p className="mt-1 text-sm text-coral">
           {r.cause} The rows stand as they were read before
@@ -39,14 +45,9 @@ export function TableReading({ reading: r }: { reading: Reading }) {
           .
         </p>
       )}
-      {!r.underWay && !r.cause && (r.odd ?? 0) > 0 && (
+      {!r.underWay && !r.cause && (r.problems?.length ?? 0) > 0 && (
         <details className="mt-1 text-sm">
-          <summary className="cursor-pointer text-ochre">
-            {r.odd === 1
-              ? 'One of its rows cannot be taken'
-              : `${r.odd!.toLocaleString('en')} of its ${r.listed!.toLocaleString('en')} rows cannot be taken`}
-            ; nothing is taken off meanwhile
-          </summary>
+          <summary className="cursor-pointer text-ochre">{leftWords(r.odd ?? 0, r.listed ?? 0)}</summary>
           <ul className="mt-1">
             {r.problems!.map((p, at) => (
               <li key={at}>{p}</li>
@@ -57,3 +58,9 @@ export function TableReading({ reading: r }: { reading: Reading }) {
     </div>
   );
 }
+
+/** What of a list is not in the table as it stands there. */
+const leftWords = (odd: number, listed: number): string =>
+  odd === 0
+    ? 'Some of its cells name what is not known here, and are empty'
+    : `${odd === 1 ? 'One of its rows' : `${odd.toLocaleString('en')} of its ${listed.toLocaleString('en')} rows`} cannot be taken; nothing is taken off meanwhile`;

@@ -190,8 +190,8 @@ export const webActionSpecs = (systemId: string, system: WebSystem): ActionSpec[
     label: a.label,
     inputs: a.inputs,
     outputs: a.outputs.map(({ name, label, type, always, secret }) => ({ name, label, type, always, ...(secret && { secret }) })),
-    // Reading gives nobody anything.
-    grants: a.method !== 'GET',
+    // Reading gives nobody anything, and neither does what takes back what another gave.
+    grants: a.method !== 'GET' && (a.gives !== undefined || !system.actions.some((o) => o.undoneBy === a.id)),
     ...(a.later && { within: a.later.within }),
     ...(a.apart && { apart: a.apart }),
     ...(a.gives && { gives: a.gives }),

@@ -4,3 +4,4 @@ export { keysOfEdits, mostEdits, planEdits, type EditPlan, type RowEdit, type St
 export { keyWords, namedInKey } from './key.ts';
 export { standingAfter, takeBack, type Change, type StandingNow, type TakenBack } from './history.ts';
 export { planReading, readColumns, type Reading } from './reading.ts';
+export { fieldForRow, RowAsking, rowsThatHold } from './asking.ts';

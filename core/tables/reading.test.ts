@@ -60,6 +60,36 @@ describe('a table that is read from a list', () => {
     expect(read([['Small', '1', '4', '0']], standing, false).gone).toEqual([]);
     expect(read([], standing).gone).toEqual(['Small', 'Tiny']);
   });
+  it('whoever is not known any more leaves their cell empty where it may be, and the row is taken', () => {
+    const of = (required: boolean) => ({
+      ...table,
+      columns: [...table.columns.slice(0, 1), { id: 'keeper', kind: 'person' as const, label: 'Keeper', required }],
+      from: {
+        ...table.from,
+        columns: [
+          { column: 'size', of: 'id' },
+          { column: 'keeper', of: 'by' },
+        ],
+      },
+    });
+    const lines = [
+      ['Small', 'ada@x.example'],
+      ['Large', 'left@x.example'],
+    ];
+    const taken = (required: boolean) =>
+      planReading(of(required), ['id', 'by'], { lines, whole: true }, there(['Old', { size: 'Old' }]), (_, name) =>
+        name === 'ada@x.example' ? 'ada' : undefined,
+      );
+    expect(taken(false)).toMatchObject({
+      ok: true,
+      reading: {
+        plan: { adds: [{ cells: { size: 'Small', keeper: { person: 'ada' } } }, { cells: { size: 'Large' } }], refused: [] },
+        gone: ['Old'],
+        empty: ['Row 2: Keeper: “left@x.example” is not known here; the cell is empty.'],
+      },
+    });
+    expect(taken(true)).toMatchObject({ reading: { plan: { refused: [{ line: 2 }] }, gone: [], empty: [] } });
+  });
   it('a column that the list has not any more is told, and nothing is changed', () => {
     const planned = planReading(table, ['id', 'memoryGb'], { lines: [['Small', '4']], whole: true }, there(), nobody);
     expect(planned).toEqual({ ok: false, sentence: 'The list has no column any more that “A day costs” is read from.' });

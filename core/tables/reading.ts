@@ -1,5 +1,5 @@
 import type { NamedKind } from '../values/index.ts';
-import { planImport, type Import } from './csv.ts';
+import { namedKind, planImport, type Import } from './csv.ts';
 import type { Cells, TableDefinition, TableFrom } from './table.ts';
 
 /** What a reading of a list does to the table that is read from it. */
@@ -7,6 +7,8 @@ export interface Reading {
   plan: Import;
   /** The keys of rows that stand in the table and that the list has not any more. */
   gone: string[];
+  /** Cells that name what nobody knows here and that may be empty: they are, and the row is taken. */
+  empty: string[];
 }
 
 /**
@@ -27,7 +29,16 @@ export function planReading(
   });
   const missing = read.find((r) => r.at < 0);
   if (missing) return { ok: false, sentence: `The list has no column any more that “${missing.column.label}” is read from.` };
-  const cells = lines.map((line) => read.map((r) => line[r.at] ?? ''));
+  const empty: string[] = [];
+  const cellOf = ({ column, at }: (typeof read)[number], line: readonly string[], n: number): string => {
+    const text = line[at] ?? '';
+    const kind = namedKind(column.kind);
+    // Whoever left is still named elsewhere; that keeps no row from being read.
+    if (!kind || column.required || text.trim() === '' || idOf(kind, text.trim().toLowerCase()) !== undefined) return text;
+    empty.push(`Row ${n + 1}: ${column.label}: “${text.slice(0, 60)}” is not known here; the cell is empty.`);
+    return '';
+  };
+  const cells = lines.map((line, n) => read.map((r) => cellOf(r, line, n)));
   const plan = planImport(
     table,
     read.map((r) => r.column),
@@ -37,7 +48,7 @@ export function planReading(
     1,
   );
   const gone = whole && plan.refused.length === 0 ? [...there.keys()].filter((key) => !plan.keys.has(key)) : [];
-  return { ok: true, reading: { plan, gone } };
+  return { ok: true, reading: { plan, gone, empty } };
 }
 
 /** The columns of the table that a list is read into, and its cells in their order: what looks up names needs. */

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { line, own, setOwn } from '../boundary/index.ts';
+import { checkAsking, RowAsking } from './asking.ts';
 import { Duration, secondsOf } from '../calendar/index.ts';
 import { Column, notAnAnswer, rowNames, tidiedLine, wrongCells, type Exists } from '../forms/index.ts';
 import {
@@ -54,6 +55,8 @@ export const TableDefinition = z.object({
   owners: z.object({ group: Key }).optional(),
   /** Where its rows come from, if nobody keeps them by hand. */
   from: TableFrom.optional(),
+  /** What follows when a row that is read says something. */
+  asks: RowAsking.optional(),
   retired: Retired.optional(),
   wereCalled: WereCalled.optional(),
 });
@@ -99,8 +102,8 @@ export function settled(before: TableDefinition, { retired: _, wereCalled: __, .
 }
 
 /** What is wrong with a table, so that no row can be kept in it. */
-export function checkTable({ columns, key, validity, from }: TableDefinition): string[] {
-  const found: string[] = [];
+export function checkTable({ columns, key, validity, from, asks }: TableDefinition): string[] {
+  const found: string[] = checkAsking({ columns, from, asks });
   const of = (id: string) => columns.find((c) => c.id === id);
   columns.forEach((c, i) => {
     const label = c.label.trim().toLowerCase();

@@ -375,6 +375,7 @@ const table: Record<string, Row> = {
   tableOf: [['designer'], (v) => seen(m.readTables.tableOf(v, w.machine.table))],
   readingOf: [['designer'], (v) => seen(m.readTables.readingOf(v, at.readTable))],
   askTableRead: [['designer'], (v) => m.tables.askTableRead(v, { table: at.readTable })],
+  itemsForRows: [['designer'], (v) => seen(m.listsForTables.itemsForRows(v, at.readTable))],
   listsOffered: [['designer'], (v) => seen(m.listsForTables.listsOffered(v))],
   tableUses: [['designer'], (v) => seen(m.readTables.tableUses(v, w.machine.table))],
   rowsOf: [['designer'], (v) => seen(m.readTables.rowsOf(v, w.machine.table, { words: '', off: false }))],

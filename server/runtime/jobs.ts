@@ -33,6 +33,8 @@ export interface Jobs {
   readSystems: Record<string, never>;
   /** The list that a table is read from is read. */
   readTable: { table: string };
+  /** What follows a row that was read is asked for. */
+  askOfRow: { id: string };
   /** The same of every table whose time it is. */
   readTables: Record<string, never>;
   sweep: Record<string, never>;

@@ -1,6 +1,6 @@
 import { and, eq, isNull, lt, sql, type SQL } from 'drizzle-orm';
 import { db } from '../db/database.ts';
-import { call, itemRelease, letter, meeting, message, publicRequest, staffHappening, timer } from '../db/schema/index.ts';
+import { call, itemRelease, letter, meeting, message, publicRequest, rowAsked, staffHappening, timer } from '../db/schema/index.ts';
 import { endLeases } from '../holdings/leases.ts';
 import { endLeavers, tellLeavers } from '../holdings/leavers.ts';
 import { tellMovers } from '../holdings/movers.ts';
@@ -22,7 +22,7 @@ const most = 500;
 const notAside = (key: SQL) =>
   sql`not exists (select from set_aside s where s.source = 'job' and s.key = ${key} and (s.settled_at is null or s.settled = 'discarded'))`;
 
-/** Finds calls, timers, messages, letters, meetings, releases, the times of tickets and promises, and happenings of the staff feed that are due and have waited too long, and adds their jobs again. The key keeps it one job. */
+/** Finds calls, timers, messages, letters, meetings, releases, the times of tickets and promises, happenings of the staff feed and what follows rows that are due and have waited too long, and adds their jobs again. The key keeps it one job. */
 export async function sweep(): Promise<void> {
   const late = new Date(Date.now() - grace);
   const calls = await db()
@@ -121,6 +121,17 @@ export async function sweep(): Promise<void> {
     db(),
     'staffHappening',
     happenings.map(({ id }) => ({ payload: { id }, key: `staff:${id}` })),
+  );
+  const asked = await db()
+    .select({ id: rowAsked.id })
+    .from(rowAsked)
+    .where(and(eq(rowAsked.state, 'open'), lt(rowAsked.at, late), notAside(sql`'row:' || ${rowAsked.id}`)))
+    .orderBy(rowAsked.at)
+    .limit(most);
+  await addJobs(
+    db(),
+    'askOfRow',
+    asked.map(({ id }) => ({ payload: { id }, key: `row:${id}` })),
   );
   // The last entries of a busy moment wait for somebody to hang them into the chain of the log.
   await db().execute(sql`select chain_changes()`);

@@ -4,19 +4,23 @@ import { Validator } from '@seriousme/openapi-schema-validator';
 import { afterAll, beforeAll, beforeEach, expect, it } from 'vitest';
 import { anotherOwner } from '../../demo/another-owner.ts';
 import { projectSpace } from '../../demo/project-space.ts';
-import { openSpaces, projectSpaces as registered, spaceTemplates } from '../../demo/project-spaces.ts';
+import { spaceStillUsed } from '../../demo/space-still-used.ts';
+import { openSpaces, projectSpaces as registered, spaceTemplates, unusedSpaces } from '../../demo/project-spaces.ts';
 import { askedOf } from '../../core/lists/index.ts';
 import { openApiActions } from '../../core/systems/index.ts';
 import { projectSpaces } from '../../standins/spaces.ts';
+import { tendCall } from '../calls/tend.ts';
 import { setSystemOwners } from '../consents/commands.ts';
 import { readSystem } from '../differences/reading.ts';
 import { differenceList } from '../differences/list.ts';
 import { giveBack } from '../holdings/commands.ts';
 import { thingsHeld } from '../holdings/queries.ts';
 import { submitRequest } from '../requests/submit.ts';
-import { withdrawRequest } from '../requests/commands.ts';
+import { answerQuestion, withdrawRequest } from '../requests/commands.ts';
+import { askOfRow } from '../tables/asking.ts';
 import { changeTable, createTable } from '../tables/commands.ts';
-import { rowsOf } from '../tables/queries.ts';
+import { itemsForRows } from '../tables/lists.ts';
+import { readingOf, rowOf, rowsOf, tableOf } from '../tables/queries.ts';
 import { readTable } from '../tables/reading.ts';
 import { replays } from '../testing/replays.ts';
 import { world, type World } from '../testing/world.ts';
@@ -27,7 +31,7 @@ let w: World;
 let server: Server;
 let base: string;
 let system: string;
-let items: { space: string; owner: string };
+let items: { space: string; owner: string; used: string };
 let spaces: string;
 beforeAll(async () => {
   w = await world();
@@ -49,7 +53,12 @@ beforeAll(async () => {
   spaces = await read(openSpaces(system));
   const space = projectSpace({ access: w.teamId, signoff: w.groupId('tide-models'), spaces: system, templates });
   const owner = anotherOwner(system);
-  items = { space: (await w.item(space.name, space.plan, space.form)).id, owner: (await w.item(owner.name, owner.plan, owner.form)).id };
+  const used = spaceStillUsed(system, spaces, w.teamId);
+  items = {
+    space: (await w.item(space.name, space.plan, space.form)).id,
+    owner: (await w.item(owner.name, owner.plan, owner.form)).id,
+    used: (await w.item(used.name, used.plan, used.form)).id,
+  };
   survey = { table: templates, key: 'Survey' };
 });
 afterAll(async () => {
@@ -92,6 +101,10 @@ const runOf = async (number: number) =>
 /** All that follows on what was done, call by call. */
 async function rounds(): Promise<void> {
   for (let i = 0; i < 6; i++) await w.work();
+}
+/** The calls that wait, and no timer: no deadline is over. */
+async function calls(): Promise<void> {
+  for (let i = 0; i < 3; i++) for (const c of await w.query<{ id: string }>('select id from call where closed_at is null')) await tendCall(c.id);
 }
 async function agreed(number: number, ...names: string[]): Promise<string> {
   const { id } = await runOf(number);
@@ -188,4 +201,70 @@ it('an owner names another, who has to agree, and then gives theirs back; the la
   expect((await there('torvay-sound'))!.owners).toEqual([w.id('ina'), w.id('runa')]);
   expect(await held('olav')).toBeUndefined();
   expect(await held('runa')).toMatchObject({ kind: 'project space' });
+});
+
+it('one that nobody uses: its first owner is asked, once until it is time again; it is closed where it can be', async () => {
+  const designer = w.viewer('dan', 'designer');
+  expect((await itemsForRows(designer, spaces))!.items).toEqual([{ id: items.used, name: 'Is a project space still used' }]);
+  expect(await itemsForRows(w.viewer('tor'), spaces)).toBeUndefined();
+  const { version, definition } = (await tableOf(designer, spaces))!;
+  const wrong = { ...unusedSpaces(items.space, w.id('boss')) };
+  expect(await changeTable(designer, { id: spaces, version, definition: { ...definition, asks: wrong } })).toMatchObject({
+    sentence: 'Not saved: what is to follow a row is not published, or its form does not take a row of this table and nothing else.',
+  });
+  good(await changeTable(designer, { id: spaces, version, definition: { ...definition, asks: unusedSpaces(items.used, w.id('boss')) } }));
+  const followed = async () => (await rowOf(designer, spaces, 'torvay-sound'))!.asked;
+  const due = async () => {
+    const jobs = await w.query<{ id: string; row: string }>(
+      "select id, payload ->> 'id' as row from graphile_worker._private_jobs where key like 'row:%' order by id",
+    );
+    // Twice at once, as where a worker was thought dead.
+    for (const j of jobs) await Promise.all([askOfRow(j.row), askOfRow(j.row)]);
+    await w.query('select from graphile_worker.complete_jobs($1::bigint[])', [jobs.map((j) => j.id)]);
+  };
+  await readTable(spaces);
+  await due();
+  expect(await followed()).toEqual([]);
+  await post('/_use/torvay-sound', { daysAgo: 120 });
+  await Promise.all([readTable(spaces), readTable(spaces)]);
+  await readTable(spaces);
+  await due();
+  const [asked, ...others] = await followed();
+  expect(others).toEqual([]);
+  expect(asked).toMatchObject({ state: 'asked', by: 'Ina Strand' });
+  await readTable(spaces);
+  await due();
+  expect(await followed()).toHaveLength(1);
+  expect((await readingOf(designer, spaces))!.followed).toEqual({ asked: 1 });
+  const { id } = await runOf(asked!.request!);
+  const [question] = await w.query<{ id: string }>('select id from question where run_id = $1', [id]);
+  good(await answerQuestion(w.viewer('ina'), { id: question!.id, values: { answer: 'close' } }));
+  await calls();
+  expect(await runOf(asked!.request!)).toMatchObject({ outcome: 'fulfilled' });
+  expect(await there('torvay-sound')).toMatchObject({ state: 'closed' });
+  await readTable(spaces);
+  expect(await rowOf(designer, spaces, 'torvay-sound')).toMatchObject({ retiredAt: expect.any(Date) as Date });
+  await replays(w, id);
+});
+
+it('what cannot be asked for says why, and is tried again a day later; what is not so any more when it is its turn is over', async () => {
+  const designer = w.viewer('dan', 'designer');
+  const [one] = await w.query<{ id: string }>("insert into row_asked (table_id, key, at) values ($1, 'torvay-sound', now()) returning id", [spaces]);
+  await askOfRow(one!.id);
+  expect((await rowOf(designer, spaces, 'torvay-sound'))!.asked[0]).toMatchObject({ state: 'over', request: null });
+  // Its first owner does not work here any more, and nor does whoever is named instead.
+  await post('/_use/lunnick-bank', { daysAgo: 200 });
+  await w.query('update person set active = false where id = any($1::uuid[])', [[w.id('ina'), w.id('boss')]]);
+  const jobs = () => w.query<{ row: string }>("select payload ->> 'id' as row from graphile_worker._private_jobs where key like 'row:%'");
+  await readTable(spaces);
+  const [job] = await jobs();
+  await askOfRow(job!.row);
+  const why = 'The row names nobody who works here, and whom the table names instead does not either.';
+  expect((await rowOf(designer, spaces, 'lunnick-bank'))!.asked).toMatchObject([{ state: 'refused', why }]);
+  await readTable(spaces);
+  expect(await jobs()).toHaveLength(1);
+  await w.query("update row_asked set at = at - interval '25 hours' where key = 'lunnick-bank'");
+  await readTable(spaces);
+  expect(await jobs()).toHaveLength(2);
+  await w.query('update person set active = true where id = any($1::uuid[])', [[w.id('ina'), w.id('boss')]]);
 });

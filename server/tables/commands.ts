@@ -9,7 +9,7 @@ import { referenceRow, referenceTable } from '../db/schema/index.ts';
 import { existing } from '../people/existing.ts';
 import { namesFor, type Names } from '../people/names.ts';
 import { notAllowed, notFound, refuse, type Result } from '../refusal.ts';
-import { notListed } from './lists.ts';
+import { notAsked, notListed } from './lists.ts';
 import { usesOf } from './uses.ts';
 import { wantTableRead } from './want-reading.ts';
 import { keepsRows, notTheirs } from './whose.ts';
@@ -63,6 +63,7 @@ export async function changeTable(viewer: Viewer, input: { id: string; version: 
     if (same) return taken(definition.name);
     const refused =
       (await notListed(tx, definition)) ??
+      (await notAsked(tx, input.id, definition)) ??
       (await lostUses(tx, input.id, now, definition)) ??
       (await rowsLeftOut(tx, input.id, now.offered, now.definition, definition));
     if (refused) return refused;

@@ -1,9 +1,9 @@
-import { asc, desc, eq, and, sql } from 'drizzle-orm';
+import { asc, count, desc, eq, and, sql } from 'drizzle-orm';
 import { namedIn } from '../../core/values/index.ts';
 import { rowWords, type TableDefinition } from '../../core/tables/index.ts';
 import { has, type Roled, type Viewer } from '../auth/viewer.ts';
 import { db } from '../db/database.ts';
-import { person, referenceChange, referenceRow, referenceTable, tableReading, webSystem } from '../db/schema/index.ts';
+import { person, referenceChange, referenceRow, referenceTable, rowAsked, tableReading, webSystem } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 import { definitionIn, isOffered } from './offered.ts';
 import { keyset, pageBy } from '../lists/keyset.ts';
@@ -52,6 +52,9 @@ export async function readingOf(viewer: Viewer, id: string) {
   const [system] = isId(from.system) ? await db().select().from(webSystem).where(eq(webSystem.id, from.system)) : [];
   const list = system?.definition.lists?.find((l) => l.id === from.list);
   const { reading } = row;
+  const followed = row.definition.asks
+    ? await db().select({ state: rowAsked.state, n: count() }).from(rowAsked).where(eq(rowAsked.tableId, id)).groupBy(rowAsked.state)
+    : undefined;
   const underWay = !reading || reading.beganAt === null || reading.askedAt > reading.beganAt || reading.endedAt === null;
   return {
     system: system?.name ?? 'a system that is not registered any more',
@@ -59,6 +62,9 @@ export async function readingOf(viewer: Viewer, id: string) {
     every: from.every,
     underWay,
     askedBy: row.by,
+    ...(followed && {
+      followed: Object.fromEntries(followed.map((f) => [f.state, f.n])) as Partial<Record<(typeof followed)[number]['state'], number>>,
+    }),
     ...(reading && {
       endedAt: reading.endedAt,
       soundAt: reading.soundAt,
@@ -103,7 +109,7 @@ export async function rowsOf(viewer: Viewer, id: string, asked: RowsAsked, size 
   return { next: page.next, rows: page.rows.map(({ sortKeys: _, ...r }) => r), names: shortNames(names) };
 }
 
-/** One row with what was changed in it, the latest first. */
+/** One row with what was changed in it, and what followed on it, the latest first. */
 export async function rowOf(viewer: Viewer, id: string, key: string) {
   if (!(await keeps(viewer, id))) return undefined;
   const [row] = await db()
@@ -125,8 +131,15 @@ export async function rowOf(viewer: Viewer, id: string, key: string) {
     .where(and(eq(referenceChange.tableId, id), eq(referenceChange.key, key)))
     .orderBy(desc(referenceChange.id))
     .limit(100);
+  const asked = await db()
+    .select({ id: rowAsked.id, at: rowAsked.at, state: rowAsked.state, request: rowAsked.request, why: rowAsked.why, by: person.name })
+    .from(rowAsked)
+    .leftJoin(person, eq(person.id, rowAsked.asksId))
+    .where(and(eq(rowAsked.tableId, id), eq(rowAsked.key, key)))
+    .orderBy(desc(rowAsked.at))
+    .limit(20);
   const names = await namesFor(db(), [...Object.values(row.cells), ...changes.flatMap((c) => [c.was, c.now])]);
-  return { ...row, changes, names: shortNames(names) };
+  return { ...row, changes, asked, names: shortNames(names) };
 }
 
 const few = 20;

@@ -11,6 +11,7 @@ import { isId } from '../ids.ts';
 import { causeWords } from '../set-aside/put-aside.ts';
 import { PermanentError, TransientError } from '../systems/errors.ts';
 import { linesWhole } from '../systems/web/listing.ts';
+import { askOfRows } from './asking.ts';
 import { mostRows, retire, write } from './commands.ts';
 import { called, offAmong } from './sheet.ts';
 import { standingRows } from './standing.ts';
@@ -85,7 +86,7 @@ async function takeOver(tx: Tx, id: string, definition: Read, began: Date, named
   const there = await standingRows(tx, id);
   const planned = planReading(definition, named, { lines, whole: odd.length === 0 }, there, (kind, name) => ids.get(`${kind} ${name}`)?.id);
   if (!planned.ok) throw new PermanentError(planned.sentence);
-  const { plan, gone } = planned.reading;
+  const { plan, gone, empty } = planned.reading;
   const off = await offAmong(
     tx,
     id,
@@ -96,6 +97,7 @@ async function takeOver(tx: Tx, id: string, definition: Read, began: Date, named
     ...plan.changes.map(({ key, cells, was }) => ({ key, cells, was })),
   ]);
   if (gone.length > 0) await retire(tx, null, id, gone);
+  await askOfRows(tx, id, definition, began);
   const [added, changed, left] = [plan.adds.length, plan.changes.length, gone.length];
   if (added + changed + left > 0) await record(tx, { actor: null, action: 'read', object: 'table', objectId: id, detail: { added, changed, left } });
   const problems = [...plan.refused.flatMap((r) => r.problems.slice(0, 1).map((p) => `Row ${r.line}: ${p.sentence}`)), ...odd];
@@ -106,7 +108,7 @@ async function takeOver(tx: Tx, id: string, definition: Read, began: Date, named
       endedAt: now(),
       rows: lines.length + odd.length,
       odd: plan.refused.length + odd.length,
-      problems: problems.slice(0, told).map((p) => heard(p, 300)),
+      problems: [...problems, ...empty].slice(0, told).map((p) => heard(p, 300)),
       cause: null,
       ...(sound && { soundAt: began }),
     })

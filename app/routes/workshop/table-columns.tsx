@@ -2,9 +2,10 @@ import { useState } from 'react';
 import { Form, Link, redirect, useNavigation } from 'react-router';
 import { checkTable, named, type TableDefinition } from '../../../core/tables/index.ts';
 import { changeTable } from '../../../server/tables/commands.ts';
-import { listsOffered } from '../../../server/tables/lists.ts';
+import { itemsForRows, listsOffered } from '../../../server/tables/lists.ts';
 import { ownersName, tableOf, tableUses } from '../../../server/tables/queries.ts';
 import { Columns } from '~/sheet/small-fields';
+import { AskingSetting } from '~/tables/asking-setting';
 import { FromSetting } from '~/tables/from-setting';
 import { TablePlace } from '~/tables/table-place';
 import { Button } from '~/ui/button';
@@ -25,8 +26,8 @@ export async function loader({ context, request, params }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
   const [table, uses] = await Promise.all([tableOf(viewer, params.id), tableUses(viewer, params.id)]);
   const found = orNotFound(table, 'This table');
-  const [owners, systems] = await Promise.all([ownersName(found.definition), listsOffered(viewer)]);
-  return { table: found, uses: orNotFound(uses, 'This table'), owners, systems: systems ?? [] };
+  const [owners, systems, follows] = await Promise.all([ownersName(found.definition), listsOffered(viewer), itemsForRows(viewer, params.id)]);
+  return { table: found, uses: orNotFound(uses, 'This table'), owners, systems: systems ?? [], follows };
 }
 
 export async function action({ context, request, params }: Route.ActionArgs) {
@@ -41,7 +42,13 @@ export default function TableColumns({ loaderData, actionData }: Route.Component
   return <Editor key={loaderData.table.version} loaded={loaderData} refusal={actionData?.refusal.sentence} />;
 }
 
-function Editor({ loaded: { table, uses, owners, systems }, refusal }: { loaded: Route.ComponentProps['loaderData']; refusal: string | undefined }) {
+function Editor({
+  loaded: { table, uses, owners, systems, follows },
+  refusal,
+}: {
+  loaded: Route.ComponentProps['loaderData'];
+  refusal: string | undefined;
+}) {
   const [definition, setDefinition] = useState(table.definition);
   const [keeper, setKeeper] = useState<Chosen>();
   const busy = useNavigation().formMethod === 'POST';
@@ -149,6 +156,7 @@ function Editor({ loaded: { table, uses, owners, systems }, refusal }: { loaded:
               ))}
             </div>
           </fieldset>
+          {definition.from && <AskingSetting definition={definition} items={follows?.items ?? []} orBy={follows?.orBy} onChange={setDefinition} />}
           <ul className="space-y-1">
             {wrong.map((w) => (
               <li key={w} className="flex gap-2">

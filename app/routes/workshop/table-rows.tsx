@@ -82,7 +82,7 @@ export default function TableRows({ loaderData, actionData }: Route.ComponentPro
   const open: SlipRow | undefined = row
     ? { ...row, retired: row.retiredAt !== null }
     : isNew
-      ? { key: '', version: undefined, cells: {}, names: {}, retired: false, changes: [] }
+      ? { key: '', version: undefined, cells: {}, names: {}, retired: false, changes: [], asked: [] }
       : undefined;
   const typed = actionData?.cells ? { ...open, cells: actionData.cells, names: { ...open?.names, ...actionData.names } } : undefined;
   const shown = open && ({ ...open, ...typed } as SlipRow);

@@ -92,3 +92,32 @@ export const tableReading = pgTable(
   },
   (t) => [index('table_reading_next').on(t.nextAt)],
 );
+
+/** What may have become of what follows a row. */
+export const rowAskedStates = ['open', 'asked', 'refused', 'over'] as const;
+
+/** Something that follows a row that was read: an item is asked for, once. */
+export const rowAsked = pgTable(
+  'row_asked',
+  {
+    id: uuid('id').primaryKey().defaultRandom(),
+    tableId: uuid('table_id')
+      .notNull()
+      .references(() => referenceTable.id),
+    key: text('key').notNull(),
+    at: when('at').notNull(),
+    state: text('state', { enum: rowAskedStates }).notNull().default('open'),
+    /** Who asked; stated before it is asked, and then always the same. */
+    asksId: uuid('asks_id').references(() => person.id),
+    /** The number of what was asked for. */
+    request: integer('request'),
+    /** Why it could not be asked for. */
+    why: text('why'),
+  },
+  (t) => [
+    index('row_asked_row').on(t.tableId, t.key, t.at),
+    index('row_asked_open')
+      .on(t.at)
+      .where(sql`${t.state} = 'open'`),
+  ],
+);
