@@ -2,6 +2,7 @@ import { Form, useNavigation } from 'react-router';
 import { spanWords } from '../../core/calendar/index.ts';
 import type { readingOf } from '../../server/tables/queries.ts';
 import { Button } from '~/ui/button';
+import { Refused } from '~/ui/problem';
 import { useReadOn } from '~/ui/read-anew';
 import { StateMark } from '~/ui/state-mark';
 import { Time } from '~/ui/time';
@@ -9,13 +10,16 @@ import { Time } from '~/ui/time';
 type Reading = NonNullable<Awaited<ReturnType<typeof readingOf>>>;
 
 /** Where the rows of a table are read from, how that went, and having them read now. */
-export function TableReading({ reading: r }: { reading: Reading }) {
+export function TableReading({ reading: r, refusal }: { reading: Reading; refusal: string | undefined }) {
   const busy = useNavigation().state !== 'idle';
   useReadOn(r.underWay);
   return (
     <div className="border-b py-2">
-      <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
-        <StateMark kind={r.underWay ? 'half' : r.cause ? 'failed' : r.odd ? 'held' : 'done'} size={12} />
+      <Refused sentence={refusal} />
+      <div className="flex items-start gap-x-3">
+        <span className="pt-1">
+          <StateMark kind={r.underWay ? 'half' : r.cause ? 'failed' : r.odd ? 'held' : 'done'} size={12} />
+        </span>
         <p role="status" className="min-w-0">
           Read from <span className="font-medium">{r.system}</span> ({r.list}) every {spanWords({ length: r.every, counted: 'always' })}
           {r.underWay ? '; being read now' : r.endedAt && ', last '}

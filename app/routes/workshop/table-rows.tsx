@@ -20,14 +20,15 @@ export const meta: Route.MetaFunction = ({ loaderData }) => [{ title: `${loaderD
 
 export async function loader({ context, request, params }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
+  // First how its reading stands: of one that has ended the rows then are what it read.
+  const reading = await readingOf(viewer, params.id);
   const table = orNotFound(isId(params.id) ? await tableOf(viewer, params.id) : undefined, 'This table');
   const words = asked(request, 'q', 100);
   const off = asked(request, 'off') !== '';
   const key = asked(request, 'row', 300);
-  const [list, row, reading] = await Promise.all([
+  const [list, row] = await Promise.all([
     rowsOf(viewer, params.id, { words, off, after: asked(request, 'after', 2000) || undefined }),
     key ? rowOf(viewer, params.id, key) : undefined,
-    readingOf(viewer, params.id),
   ]);
   return {
     table,
@@ -106,7 +107,7 @@ export default function TableRows({ loaderData, actionData }: Route.ComponentPro
         )
       }
     >
-      {reading && <TableReading reading={reading} />}
+      {reading && <TableReading reading={reading} refusal={shown ? undefined : actionData?.refusal.sentence} />}
       {hydrated && !off && !reading ? (
         <Grid
           key={`${table.id} ${table.version}`}
