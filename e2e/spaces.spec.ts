@@ -1,6 +1,6 @@
 import type { Page } from '@playwright/test';
 import { spaces } from './support/outside.ts';
-import { begins, cast, expect, pick, test, waitFor } from './support/story.ts';
+import { begins, cast, choose, expect, pick, test, waitFor } from './support/story.ts';
 
 const mark = Date.now().toString(36);
 
@@ -68,6 +68,27 @@ test('a project space: asked for, agreed to by those who are to own it, open; it
     await expect(thing).toHaveCount(0, { timeout: 5000 });
   }).toPass();
   expect((await spaces.find(name))!.owners).toHaveLength(2);
+
+  // Nobody uses it: at the next reading its first owner is asked, and lets it be closed.
+  await spaces.use(name, 120);
+  const designer = await as('designer');
+  await designer.goto('/workshop/tables');
+  await designer.getByRole('link', { name: 'Project spaces', exact: true }).click();
+  await designer.getByRole('button', { name: 'Read it now', exact: true }).click();
+  await expect(designer.getByRole('row').filter({ hasText: name })).toContainText('120');
+  await designer.getByRole('link', { name, exact: true }).click();
+  const followed = designer.getByRole('list', { name: 'What followed', exact: true });
+  await expect(async () => {
+    await designer.reload();
+    await expect(followed).toContainText(`was asked for as ${cast.approver}`, { timeout: 5000 });
+  }).toPass();
+  const still = /R-\d+/.exec((await followed.textContent()) ?? '')![0];
+  await approver.goto(`/counter/requests/${still.slice(2)}`);
+  await expect(approver.getByText(/^Nobody has used the project space/)).toBeVisible();
+  await choose(approver.getByRole('combobox', { name: 'The space (required)', exact: true }), 'Can be closed');
+  await approver.getByRole('button', { name: 'Send my answer', exact: true }).click();
+  await waitFor(approver, still, 'Fulfilled');
+  expect(await spaces.find(name)).toMatchObject({ state: 'closed' });
 });
 
 test('where the system of the spaces refuses, the space is set up by hand; the table of spaces says which are open', async ({ as }) => {

@@ -78,7 +78,7 @@ export function AskingSetting({
             <legend className="mb-1 font-medium">When</legend>
             <ConditionEditor label="When" places={places} value={partly.when} onChange={(when) => set({ when })} />
           </fieldset>
-          <div className="grid gap-4 sm:grid-cols-3">
+          <div className="grid items-end gap-4 sm:grid-cols-3">
             <Labelled label="Asked for as">
               {(ids) => (
                 <Select {...ids} value={partly.by ?? ''} onValue={(by) => set({ by: by || undefined })}>

@@ -17,7 +17,7 @@ export function TableReading({ reading: r, refusal }: { reading: Reading; refusa
     <div className="border-b py-2">
       <Refused sentence={refusal} />
       <div className="flex items-start gap-x-3">
-        <span className="pt-1">
+        <span className="leading-5">
           <StateMark kind={r.underWay ? 'half' : r.cause ? 'failed' : r.odd ? 'held' : 'done'} size={12} />
         </span>
         <p role="status" className="min-w-0">

@@ -154,7 +154,9 @@ export default function TableRows({ loaderData, actionData }: Route.ComponentPro
                   : off
                     ? 'No row was taken off.'
                     : reading
-                      ? 'No row was read yet.'
+                      ? reading.endedAt
+                        ? 'The list has no rows at present.'
+                        : 'No row was read yet.'
                       : 'No row yet. Add one, or put in many at once.'}
               </Empty>
             ) : (
