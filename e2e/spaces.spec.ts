@@ -77,6 +77,7 @@ test('a project space: asked for, agreed to by those who are to own it, open; it
   await designer.getByRole('button', { name: 'Read it now', exact: true }).click();
   await expect(designer.getByRole('row').filter({ hasText: name })).toContainText('120');
   await designer.getByRole('link', { name, exact: true }).click();
+  await expect(designer.getByRole('region', { name: `Row ${name}`, exact: true })).toBeVisible();
   const followed = designer.getByRole('list', { name: 'What followed', exact: true });
   await expect(async () => {
     await designer.reload();

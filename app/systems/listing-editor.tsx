@@ -1,6 +1,6 @@
 import type { Listing, WebAction } from '../../core/systems/index.ts';
 import { Checkbox } from '~/ui/checkbox';
-import { Line } from '~/ui/line';
+import { Captioned } from './captioned';
 
 const fresh: Listing = { path: '/', rows: '' };
 const pointers: { field: 'rows' | 'who' | 'what' | 'next'; caption: string; label: string; placeholder: string }[] = [
@@ -35,32 +35,25 @@ export function ListingEditor({
       </label>
       {listing && (
         <div className="grid grid-cols-5 items-start gap-2 border-l pl-3">
-          <div className="min-w-0">
-            <span aria-hidden className="text-faint">
-              Path (GET)
-            </span>
-            <Line
-              {...named('listing.path')}
-              className="numbers"
-              label={`Path of the list of ${what}`}
-              value={listing.path}
-              onChange={(e) => onChange({ ...listing, path: e.target.value })}
-            />
-          </div>
+          <Captioned
+            {...named('listing.path')}
+            caption="Path (GET)"
+            className="numbers"
+            label={`Path of the list of ${what}`}
+            value={listing.path}
+            onChange={(e) => onChange({ ...listing, path: e.target.value })}
+          />
           {pointers.map(({ field, caption, label, placeholder }) => (
-            <div key={field} className="min-w-0">
-              <span aria-hidden className="text-faint">
-                {caption}
-              </span>
-              <Line
-                {...named(`listing.${field}`)}
-                className="numbers"
-                label={`${label}, of ${what}: JSON Pointer`}
-                placeholder={placeholder}
-                value={listing[field] ?? ''}
-                onChange={(e) => onChange({ ...listing, [field]: e.target.value || (field === 'rows' ? '' : undefined) })}
-              />
-            </div>
+            <Captioned
+              key={field}
+              {...named(`listing.${field}`)}
+              caption={caption}
+              className="numbers"
+              label={`${label}, of ${what}: JSON Pointer`}
+              placeholder={placeholder}
+              value={listing[field] ?? ''}
+              onChange={(e) => onChange({ ...listing, [field]: e.target.value || (field === 'rows' ? '' : undefined) })}
+            />
           ))}
         </div>
       )}

@@ -2,6 +2,7 @@ import type { SystemList } from '../../core/systems/index.ts';
 import { freshKey } from '~/ui/fresh-key';
 import { Line } from '~/ui/line';
 import { ListEditor } from '~/ui/list-editor';
+import { Captioned } from './captioned';
 
 const pointers: { field: 'rows' | 'next'; caption: string; label: string; placeholder: string }[] = [
   { field: 'rows', caption: 'Rows at', label: 'Where its rows stand', placeholder: '/rows' },
@@ -50,45 +51,34 @@ function OneList({
     <fieldset className="space-y-2">
       <legend className="sr-only">{what}</legend>
       <div className="grid grid-cols-[1.4fr_1.4fr_1fr_1fr] items-start gap-2 text-sm">
-        <div className="min-w-0">
-          <span aria-hidden className="text-faint">
-            Name
-          </span>
-          <Line
-            {...named('label')}
-            label="Name of the list"
-            placeholder="What it lists"
-            value={l.label}
-            maxLength={80}
-            onChange={(e) => onChange({ ...l, label: e.target.value })}
-          />
-        </div>
-        <div className="min-w-0">
-          <span aria-hidden className="text-faint">
-            Path (GET)
-          </span>
-          <Line
-            {...named('path')}
-            className="numbers"
-            label={`Path of ${what}`}
-            value={l.path}
-            onChange={(e) => onChange({ ...l, path: e.target.value })}
-          />
-        </div>
+        <Captioned
+          {...named('label')}
+          caption="Name"
+          label="Name of the list"
+          placeholder="What it lists"
+          value={l.label}
+          maxLength={80}
+          onChange={(e) => onChange({ ...l, label: e.target.value })}
+        />
+        <Captioned
+          {...named('path')}
+          caption="Path (GET)"
+          className="numbers"
+          label={`Path of ${what}`}
+          value={l.path}
+          onChange={(e) => onChange({ ...l, path: e.target.value })}
+        />
         {pointers.map(({ field, caption, label, placeholder }) => (
-          <div key={field} className="min-w-0">
-            <span aria-hidden className="text-faint">
-              {caption}
-            </span>
-            <Line
-              {...named(field)}
-              className="numbers"
-              label={`${label}, of ${what}: JSON Pointer`}
-              placeholder={placeholder}
-              value={l[field] ?? ''}
-              onChange={(e) => onChange({ ...l, [field]: e.target.value || (field === 'rows' ? '' : undefined) })}
-            />
-          </div>
+          <Captioned
+            key={field}
+            {...named(field)}
+            caption={caption}
+            className="numbers"
+            label={`${label}, of ${what}: JSON Pointer`}
+            placeholder={placeholder}
+            value={l[field] ?? ''}
+            onChange={(e) => onChange({ ...l, [field]: e.target.value || (field === 'rows' ? '' : undefined) })}
+          />
         ))}
       </div>
       {problem(`${place}.columns`) && <p className="text-sm text-coral">{problem(`${place}.columns`)}</p>}

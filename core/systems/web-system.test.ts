@@ -69,6 +69,14 @@ describe('an HTTP system', () => {
     expect(at({ later: { ...later, state: { at: '/made/key', done: ['x'], failed: [] } } })).toEqual(['later.state.at']);
     expect(at({ listing: { path: '/berths', rows: '/berths', who: '/made/key' } })).toEqual(['listing.who']);
   });
+  it('reading gives nobody anything, nor does what takes back what another gave', () => {
+    const away: WebAction = { ...action, id: 'away', method: 'DELETE', outputs: [] };
+    const look: WebAction = { ...action, id: 'look', method: 'GET' };
+    const all = { name: 'Berths', address: 'https://berths.example', ownNetwork: false, timeoutMs: 1000 };
+    const grants = (actions: WebAction[]) => webActionSpecs('s', { ...all, actions }).map((a) => a.grants);
+    expect(grants([{ ...action, undoneBy: 'away' }, away, look])).toEqual([true, false, false]);
+    expect(grants([action, away, look])).toEqual([true, true, false]);
+  });
   it('refuses addresses that are not http', () => {
     const system = { name: 'Berths', ownNetwork: true, timeoutMs: 5000, actions: [action] };
     expect(

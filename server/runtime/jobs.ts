@@ -33,10 +33,10 @@ export interface Jobs {
   readSystems: Record<string, never>;
   /** The list that a table is read from is read. */
   readTable: { table: string };
-  /** What follows a row that was read is asked for. */
-  askOfRow: { id: string };
   /** The same of every table whose time it is. */
   readTables: Record<string, never>;
+  /** What follows a row that was read is asked for. */
+  askOfRow: { id: string };
   sweep: Record<string, never>;
   readChat: Record<string, never>;
   /** A word in chat that stands in no request's messages: how a reply was taken, where a ticket stands; to a person, or in a room. */
