@@ -85,7 +85,7 @@ test('a project space: asked for, agreed to by those who are to own it, open; it
   }).toPass();
   const still = /R-\d+/.exec((await followed.textContent()) ?? '')![0];
   await approver.goto(`/counter/requests/${still.slice(2)}`);
-  await expect(approver.getByText(/^Nobody has used the project space/)).toBeVisible();
+  await expect(approver.getByText(/^Nobody has used the project space/).first()).toBeVisible();
   await choose(approver.getByRole('combobox', { name: 'The space (required)', exact: true }), 'Can be closed');
   await approver.getByRole('button', { name: 'Send my answer', exact: true }).click();
   await waitFor(approver, still, 'Fulfilled');
