@@ -33,88 +33,113 @@ export const spaceStillUsed = (spaces: string, open: string, access: string): It
     fields: [
       { id: 'space', kind: 'row', label: 'Space', required: true, table: open },
       { id: 'name', kind: 'text', label: 'Its name', required: false, held: 'locked', prefill: { row: 'space', column: 'space' } },
+      { id: 'owner', kind: 'person', label: 'Its first owner', required: false, held: 'locked', prefill: { row: 'space', column: 'owner' } },
       { id: 'idle', kind: 'number', label: 'Days without use', required: false, held: 'locked', prefill: { row: 'space', column: 'idle' } },
     ],
   },
   plan: {
     steps: [
       {
-        id: 'orLooked',
-        kind: 'guard',
-        name: 'Its owner says',
+        id: 'whose',
+        kind: 'choose',
+        name: 'Is its first owner known?',
         expected: now,
-        body: [
+        cases: [
           {
-            id: 'needed',
-            kind: 'askBack',
-            name: 'Ask whether it is still needed',
-            forRequester: 'You are asked whether it is still needed',
-            expected: { min: 'PT10M', likely: 'P1D', max: 'P5D' },
-            question: [
-              [
-                { text: 'Nobody has used the project space ' },
-                { ref: 'form.space.space', bold: true },
-                { text: ' for ' },
-                { ref: 'form.space.idle' },
-                { text: ' days, and you own it. Is it still needed? Closed, it is kept as it is, and nobody writes into it.' },
-              ],
-            ],
-            fields: [
+            id: 'known',
+            name: 'Its first owner is known',
+            when: { has: { ref: 'form.owner' } },
+            block: [
               {
-                id: 'answer',
-                kind: 'choice',
-                label: 'The space',
-                required: true,
-                options: [
-                  { value: 'keep', label: 'Is still needed' },
-                  { value: 'close', label: 'Can be closed' },
-                ],
-              },
-            ],
-            reminders: { after: 'P2D', times: 2 },
-          },
-          {
-            id: 'which',
-            kind: 'choose',
-            name: 'Can it be closed?',
-            expected: now,
-            cases: [
-              {
-                id: 'close',
-                name: 'It can be closed',
-                when: { compare: 'is', left: { ref: 'steps.needed.answer' }, right: { literal: 'close' } },
-                block: [
+                id: 'orLooked',
+                kind: 'guard',
+                name: 'Its owner says',
+                expected: now,
+                body: [
                   {
-                    id: 'closeIt',
-                    kind: 'provision',
-                    name: 'Close the space',
-                    forRequester: 'The space is closed',
+                    id: 'needed',
+                    kind: 'askBack',
+                    name: 'Ask whether it is still needed',
+                    forRequester: 'Its first owner is asked whether it is still needed',
+                    to: { ref: 'form.owner' },
+                    expected: { min: 'PT10M', likely: 'P1D', max: 'P5D' },
+                    question: [
+                      [
+                        { text: 'Nobody has used the project space ' },
+                        { ref: 'form.space.space', bold: true },
+                        { text: ' for ' },
+                        { ref: 'form.space.idle' },
+                        { text: ' days, and you own it. Is it still needed? Closed, it is kept as it is, and nobody writes into it.' },
+                      ],
+                    ],
+                    fields: [
+                      {
+                        id: 'answer',
+                        kind: 'choice',
+                        label: 'The space',
+                        required: true,
+                        options: [
+                          { value: 'keep', label: 'Is still needed' },
+                          { value: 'close', label: 'Can be closed' },
+                        ],
+                      },
+                    ],
+                    reminders: { after: 'P2D', times: 2 },
+                  },
+                  {
+                    id: 'which',
+                    kind: 'choose',
+                    name: 'Can it be closed?',
                     expected: now,
-                    action: `web.${spaces}.close`,
-                    inputs: { space: { ref: 'form.space.space' } },
-                    retries: { times: 3, firstPauseSeconds: 30, factor: 4 },
+                    cases: [
+                      {
+                        id: 'close',
+                        name: 'It can be closed',
+                        when: { compare: 'is', left: { ref: 'steps.needed.answer' }, right: { literal: 'close' } },
+                        block: [
+                          {
+                            id: 'closeIt',
+                            kind: 'provision',
+                            name: 'Close the space',
+                            forRequester: 'The space is closed',
+                            expected: now,
+                            action: `web.${spaces}.close`,
+                            inputs: { space: { ref: 'form.space.space' } },
+                            retries: { times: 3, firstPauseSeconds: 30, factor: 4 },
+                          },
+                        ],
+                      },
+                    ],
+                    otherwise: [],
                   },
                 ],
+                deadline: { length: 'P10D', counted: 'working' },
+                late: [
+                  byHand(
+                    access,
+                    'lookAfter',
+                    'Ask who needs the space',
+                    'Its first owner did not answer. Ask its other owners, and close it if none of them needs it.',
+                  ),
+                ],
+                remedy: [
+                  byHand(
+                    access,
+                    'closeByHand',
+                    'Close the space by hand',
+                    'It can be closed, and its system did not do it: the trace says why. Close it there.',
+                  ),
+                ],
               },
             ],
-            otherwise: [],
           },
         ],
-        deadline: { length: 'P10D', counted: 'working' },
-        late: [
+        otherwise: [
           byHand(
             access,
-            'lookAfter',
-            'Ask who needs the space',
-            'Its first owner did not answer. Ask its other owners, and close it if none of them needs it.',
-          ),
-        ],
-        remedy: [
-          byHand(
-            access,
-            'closeByHand',
-            'Close the space by hand',
-            'It can be closed, and its system did not do it: the trace says why. Close it there.',
+            'findOwner',
+            'Find who owns the space',
+            'Who owned it first does not work here any more. Ask its other owners, and close it if none of them needs it.',
           ),
         ],
       },

@@ -236,6 +236,16 @@ it('one that nobody uses: its first owner is asked, once until it is time again;
   await due();
   expect(await followed()).toHaveLength(1);
   expect((await readingOf(designer, spaces))!.followed).toEqual({ asked: 1 });
+  // Whoever asks about a space that is not theirs does not decide about it: its owner is asked.
+  const curious = good(
+    await submitRequest(w.viewer('tor'), {
+      itemId: items.used,
+      revision: 1,
+      answers: { space: { table: spaces, key: 'torvay-sound' } },
+      idempotencyKey: crypto.randomUUID(),
+    }),
+  );
+  expect(await w.query('select to_id from question where run_id = $1', [(await runOf(curious.number)).id])).toEqual([{ to_id: w.id('ina') }]);
   const { id } = await runOf(asked!.request!);
   const [question] = await w.query<{ id: string }>('select id from question where run_id = $1', [id]);
   good(await answerQuestion(w.viewer('ina'), { id: question!.id, values: { answer: 'close' } }));
