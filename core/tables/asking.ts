@@ -54,3 +54,11 @@ export function fieldForRow({ fields }: Pick<Form, 'fields'>, table: string): st
   const open = fields.some((f) => f !== field && f.required && !f.visibleWhen && !f.held && !f.prefill && f.default === undefined);
   return open ? undefined : field.id;
 }
+
+/** What follows a row, with columns that were named anew under the ids they got. */
+export function askingNamed(asks: RowAsking, ids: ReadonlyMap<string, string>): RowAsking {
+  const when = JSON.parse(JSON.stringify(asks.when), (key, value: unknown) =>
+    key === 'ref' && typeof value === 'string' ? `row.${ids.get(value.slice(4)) ?? value.slice(4)}` : value,
+  ) as Condition;
+  return { ...asks, when, ...(asks.by !== undefined && { by: ids.get(asks.by) ?? asks.by }) };
+}

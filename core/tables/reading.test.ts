@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { checkTable, named, planReading, readColumns, TableDefinition, type Cells } from './index.ts';
+import { checkTable, named, planReading, readColumns, rowsThatHold, TableDefinition, type Cells } from './index.ts';
 
 const table = {
   name: 'Sizes',
@@ -124,7 +124,19 @@ describe('a table that is read from a list', () => {
       ...table,
       columns: [...table.columns, { id: 'new-1', kind: 'number' as const, label: 'Processors', required: true }],
       from: { ...table.from, columns: [...table.from.columns, { column: 'new-1', of: 'processors' }] },
+      asks: { item: 'i', when: { has: { ref: 'row.new-1' } }, orBy: { person: 'p' }, again: 'P90D' },
     };
     expect(named(table, next).from?.columns.at(-1)).toEqual({ column: 'processors', of: 'processors' });
+    expect(named(table, next).asks?.when).toEqual({ has: { ref: 'row.processors' } });
+    expect(checkTable(named(table, next))).toEqual([]);
+    expect(
+      rowsThatHold(
+        named(table, next).asks!.when,
+        new Map([
+          ['a', { processors: 2 }],
+          ['b', {}],
+        ]),
+      ),
+    ).toEqual(['a']);
   });
 });

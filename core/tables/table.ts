@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { line, own, setOwn } from '../boundary/index.ts';
-import { checkAsking, RowAsking } from './asking.ts';
+import { askingNamed, checkAsking, RowAsking } from './asking.ts';
 import { Duration, secondsOf } from '../calendar/index.ts';
 import { Column, notAnAnswer, rowNames, tidiedLine, wrongCells, type Exists } from '../forms/index.ts';
 import {
@@ -88,6 +88,7 @@ export function named(before: TableDefinition, next: TableDefinition): TableDefi
     ...next,
     columns,
     key: next.key.map((id) => ids.get(id) ?? id),
+    ...(next.asks && { asks: askingNamed(next.asks, ids) }),
     ...(next.from && { from: { ...next.from, columns: next.from.columns.map((r) => ({ ...r, column: ids.get(r.column) ?? r.column })) } }),
     ...(next.validity && { validity: { from: column(from), until: column(until) } }),
   };

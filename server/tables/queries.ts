@@ -40,10 +40,9 @@ export const ownersName = async ({ owners }: Pick<TableDefinition, 'owners'>): P
 export async function readingOf(viewer: Viewer, id: string) {
   const [row] = isId(id)
     ? await db()
-        .select({ definition: referenceTable.definition, reading: tableReading, by: person.name })
+        .select({ definition: referenceTable.definition, reading: tableReading })
         .from(referenceTable)
         .leftJoin(tableReading, eq(tableReading.tableId, referenceTable.id))
-        .leftJoin(person, eq(person.id, tableReading.askedBy))
         .where(eq(referenceTable.id, id))
     : [];
   if (!row || !(await keepsRows(db(), viewer, row.definition))) return undefined;
@@ -61,7 +60,6 @@ export async function readingOf(viewer: Viewer, id: string) {
     list: list?.label ?? from.list,
     every: from.every,
     underWay,
-    askedBy: row.by,
     ...(followed && {
       followed: Object.fromEntries(followed.map((f) => [f.state, f.n])) as Partial<Record<(typeof followed)[number]['state'], number>>,
     }),
