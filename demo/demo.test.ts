@@ -27,7 +27,9 @@ import { webActionSpecs, WebSystem } from '../core/systems/index.ts';
 import { machinePark } from './machine-park.ts';
 import { machinePolicy, machineSizes, processingMachine } from './processing-machine.ts';
 import { resetPassword } from './reset-password.ts';
+import { repairAboard } from './repair-aboard.ts';
 import { robots } from './robots.ts';
+import { yard } from './yard.ts';
 import { groups, people, places, signIns, size, teams } from './organisation.ts';
 import { seeded } from './seeded.ts';
 import { checkItem } from '../core/checks/index.ts';
@@ -80,6 +82,7 @@ describe('the demo organisation', () => {
         ...webActionSpecs('park', machinePark('http://127.0.0.1:1/park')),
         ...webActionSpecs('desk', robots('http://127.0.0.1:1/desk')),
         ...webActionSpecs('house', guestHouse('http://127.0.0.1:1/house')),
+        ...webActionSpecs('yard', yard('http://127.0.0.1:1/tracker')),
         ...webActionSpecs('spaces', projectSpaces('http://127.0.0.1:1/house')),
       ],
       stated: { 'group signoff': 'Chart sign-off' },
@@ -107,6 +110,7 @@ describe('the demo organisation', () => {
       dataSetLonger(lead),
       machineLonger('p', lead, 't', 'park'),
       chartCorrection('c'),
+      repairAboard({ yard: 'yard', workplace: 'a', lead }),
       guestFromAPartner('house'),
     ];
     for (const item of items) expect(checkItem(item.form, item.plan, catalogue, item.promise)).toEqual([]);

@@ -60,7 +60,9 @@ import { fieldTablet, tabletLonger } from './field-tablet.ts';
 import { machinePark } from './machine-park.ts';
 import { everybody, staffNumber, staffRules, thisWeek } from './staff-feed.ts';
 import { resetPassword } from './reset-password.ts';
+import { repairAboard } from './repair-aboard.ts';
 import { robots } from './robots.ts';
+import { yard } from './yard.ts';
 import { machinePolicy, machineSizes, processingMachine } from './processing-machine.ts';
 import { demoTickets, change, incident, problem, request, whoCalibrates, whoGetsATicket } from './tickets.ts';
 import { demoPassword, groups, people, places, signIns, teams } from './organisation.ts';
@@ -249,6 +251,11 @@ async function load(): Promise<void> {
   await offer(tabletLonger, 'First revision: the manager agrees again.');
   const desk = await registered('ROBOTS', robots, registers, owners);
   await offer(resetPassword(desk), 'First revision: one’s own password only, told by a sealed note.');
+  const ternsound = await registered('YARD', yard, registers, owners);
+  await offer(
+    repairAboard({ yard: ternsound, workplace: team('Workplace'), lead: id('services-head') }),
+    'First revision: an item in the tracker of the yard, followed to its end.',
+  );
   const house = await registered('GUESTS', guestHouse, registers, owners);
   await offer(guestFromAPartner(house), 'First revision: let in only once they have accepted.');
   const correction = await offer(chartCorrection(team('Charts helpdesk')), 'First revision: whoever sails by our charts can tell us.');
@@ -308,7 +315,7 @@ async function tableRead(designer: Viewer, definition: TableDefinition): Promise
 }
 
 async function registered(
-  which: 'MACHINES' | 'ROBOTS' | 'GUESTS' | 'SPACES',
+  which: 'MACHINES' | 'ROBOTS' | 'GUESTS' | 'SPACES' | 'YARD',
   definition: (address: string) => WebSystem,
   administrator: Viewer,
   owners: string[],

@@ -54,7 +54,7 @@ await script(async () => {
       });
     };
     await step(
-      'Bringing the database to the present shape, starting the stand-ins for directory, mail, chat, machines, robots, guests and spaces',
+      'Bringing the database to the present shape, starting the stand-ins for directory, mail, chat, machines, robots, guests, spaces and the yard',
       () =>
         Promise.all([
           run(process.execPath, ['--import', 'tsx', 'server/db/migrate.ts'], {

@@ -60,7 +60,3 @@ export type CaseKind = 'request' | 'ticket';
 export const caseNumber = (kind: CaseKind, n: number): string => (kind === 'ticket' ? ticketNumber(n) : requestNumber(n));
 export const requestNumber = (n: number): string => `R-${n}`;
 export const ticketNumber = (n: number): string => `T-${n}`;
-
-/** Several things in words: “a, b and c”. */
-export const list = (names: string[], word: 'and' | 'or') =>
-  names.length === 1 ? names[0]! : `${names.slice(0, -1).join(', ')} ${word} ${names.at(-1)}`;

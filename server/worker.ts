@@ -10,6 +10,7 @@ import { connections, disconnect } from './db/database.ts';
 import { log } from './log.ts';
 import { watch } from './watchdog.ts';
 import { liveness } from './runtime/liveness.ts';
+import { exchangeWords } from './conversation/exchange.ts';
 import { tendCall } from './calls/tend.ts';
 import { timerOf, type Jobs } from './runtime/jobs.ts';
 import { makeLetter } from './letters/make.ts';
@@ -47,6 +48,7 @@ const outside: TaskList = {
   readSystem: (payload) => readSystem((payload as Jobs['readSystem']).system),
   readSystems: readAll,
   readTable: (payload) => readTable((payload as Jobs['readTable']).table),
+  words: (payload) => exchangeWords((payload as Jobs['words']).callId),
   askOfRow: (payload) => askOfRow((payload as Jobs['askOfRow']).id),
   readTables,
   sweep,

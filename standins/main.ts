@@ -8,6 +8,7 @@ import { mailbox } from './mailbox.ts';
 import { robotDesk } from './robots.ts';
 import { projectSpaces } from './spaces.ts';
 import { staffOffice } from './staff.ts';
+import { yard } from './yard.ts';
 
 /** All stand-ins in one process, each on a loopback port of its own. */
 const port = (name: string): number => {
@@ -25,7 +26,7 @@ const answerKeyOf = (name: string): string => {
   if (!key) throw new Error(`Set ${name}.`);
   return key;
 };
-const [machinesKey, robotsKey] = [answerKeyOf('MACHINES_ANSWER_KEY'), answerKeyOf('ROBOTS_ANSWER_KEY')];
+const [machinesKey, robotsKey, yardKey] = [answerKeyOf('MACHINES_ANSWER_KEY'), answerKeyOf('ROBOTS_ANSWER_KEY'), answerKeyOf('YARD_ANSWER_KEY')];
 
 const mail = mailbox({ ...file('mailbox'), ...(process.env['MAIL_IN_URL'] && { replies: process.env['MAIL_IN_URL'] }) });
 const started = [
@@ -61,6 +62,11 @@ const started = [
   ),
   new Promise<void>((up, no) =>
     projectSpaces({ token: process.env['SPACES_TOKEN'] ?? token, ...file('spaces') }).listen(port('SPACES_PORT'), '127.0.0.1', (e) =>
+      e ? no(e) : up(),
+    ),
+  ),
+  new Promise<void>((up, no) =>
+    yard({ token: process.env['YARD_TOKEN'] ?? token, answerKey: yardKey, ...file('yard') }).listen(port('YARD_PORT'), '127.0.0.1', (e) =>
       e ? no(e) : up(),
     ),
   ),

@@ -13,7 +13,7 @@ interface Held {
   minutes: number;
 }
 
-const ways: Record<Said['via'], string> = { screen: '', mail: ', by mail', chat: ', in chat', phone: ', by telephone' };
+const ways: Record<Said['via'], string> = { screen: '', mail: ', by mail', chat: ', in chat', phone: ', by telephone', system: '' };
 
 /** What was said about a case in its order; with what was held between, where the desk reads it. */
 export function Conversation({
@@ -68,6 +68,15 @@ export function Conversation({
               </span>
             </p>
             {e.word.content ? <RichWords text={e.word.content} /> : <p className="whitespace-pre-wrap">{e.word.text}</p>}
+            {e.word.there.map((t, n) => (
+              <p key={n} className={clsx('text-sm', t.is === 'not taken' ? 'text-coral' : 'text-faint')}>
+                {t.is === 'not taken'
+                  ? `${t.system} did not take it. ${t.why ?? ''}`
+                  : t.is === 'there'
+                    ? `Also at ${t.system}`
+                    : `On its way to ${t.system}`}
+              </p>
+            ))}
             {e.word.stands && <p className="text-sm text-ochre">{e.word.stands === 'asked' ? 'Not answered yet.' : 'Not needed any more.'}</p>}
             {e.word.files.map((f) => (
               <p key={f.id} className="flex items-center gap-1.5 text-sm">

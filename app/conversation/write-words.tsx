@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { Form, useNavigation } from 'react-router';
-import { typedAs, type Value } from '../../core/values/index.ts';
+import { listWords, typedAs, type Value } from '../../core/values/index.ts';
 import { Button } from '~/ui/button';
 import { Labelled } from '~/ui/field';
 import { FormattedControl } from '~/ui/formatted-control';
@@ -14,6 +14,10 @@ export interface WordRefused {
   words: string;
   files?: Chosen[];
 }
+
+/** That people at these systems read it as well, within a sentence. */
+export const alsoRead = (systems: string[]): string =>
+  systems.length > 0 ? `, and ${listWords(systems)} ${systems.length === 1 ? 'reads' : 'read'} it as well` : '';
 
 /** Where somebody writes about a request: posted as `act` write or note, with `words`, `once` and `file`. */
 export function WriteWords({

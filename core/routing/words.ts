@@ -1,3 +1,4 @@
+import { listWords } from '../values/index.ts';
 import type { FactClass, RoutingDomain } from './domain.ts';
 import type { Region, RoutingAnalysis } from './analyse.ts';
 import { cellOf, factKey, spreads, type RoutingAnswer, type RoutingCell, type RoutingColumn, type RoutingTable } from './table.ts';
@@ -12,8 +13,6 @@ export interface RoutingNames {
 }
 
 const spreadWords: Record<(typeof spreads)[number], string> = { pickUp: '', inTurn: 'in turn', leastLoaded: 'least loaded' };
-const list = (words: string[], word: 'or' | 'and'): string =>
-  words.length < 2 ? words.join('') : `${words.slice(0, -1).join(', ')} ${word} ${words.at(-1)}`;
 
 /** A cell in the words in which it is typed: “any”, “Pay, Charts”, “in Lunnick”, “2 to 5”, “nothing”. */
 export function cellWords(cell: RoutingCell, column: RoutingColumn, names: RoutingNames): string {
@@ -105,7 +104,7 @@ function classesWords(classes: FactClass[], key: string, names: RoutingNames, do
   const parts: string[] = [];
   const all = domain.facts.get(key)?.values ?? [];
   const left = all.filter((v) => !classes.some((c) => c.values.includes(v))).map((v) => names.of(key, v) ?? v);
-  if (values.length > 4 && left.length < values.length && left.length <= 3) parts.push(`any but ${list(left, 'and')}`);
+  if (values.length > 4 && left.length < values.length && left.length <= 3) parts.push(`any but ${listWords(left, 'and')}`);
   else if (values.length > 6) parts.push(...values.slice(0, 4), `${values.length - 4} others`);
   else parts.push(...values);
   for (const c of classes) {
@@ -124,7 +123,7 @@ function classesWords(classes: FactClass[], key: string, names: RoutingNames, do
               : `between ${c.from} and ${c.to}`,
       );
   }
-  return list(parts, 'or');
+  return listWords(parts, 'or');
 }
 
 /** Combinations in words: “kind Incident, category Pay or Charts, place Torvay”. */
@@ -149,7 +148,7 @@ export interface RoutingFinding {
 const rowWords = (rows: number[]): string =>
   rows.length === 1
     ? `Row ${rows[0]! + 1}`
-    : `Rows ${list(
+    : `Rows ${listWords(
         rows.map((r) => String(r + 1)),
         'and',
       )}`;
@@ -163,7 +162,7 @@ export function routingFindings(table: RoutingTable, found: RoutingAnalysis, nam
       code: 'not-looked-through',
       rows: [],
       weight: 'says',
-      sentence: `What no row takes and which rows overlap cannot be looked through: ${list(
+      sentence: `What no row takes and which rows overlap cannot be looked through: ${listWords(
         found.unknownColumns.map((c) => names.column(table.columns[c]!)),
         'and',
       )} can be too many things.`,

@@ -1,4 +1,5 @@
 import { minutesWords, workingMinutes } from '../calendar/index.ts';
+import { listWords } from '../values/index.ts';
 import { moveOf, statusOf, ways, wordNeeded, type Status, type StatusMap } from './status-map.ts';
 
 /** What the check of a status map found: where, in a sentence, and whether it stops the map from being kept. */
@@ -29,7 +30,6 @@ function reachable(from: Iterable<string>, next: (id: string) => Iterable<string
 }
 
 const quoted = (s: Status | undefined): string => `“${s?.name ?? '?'}”`;
-const listed = (names: string[]): string => (names.length < 2 ? names.join('') : `${names.slice(0, -1).join(', ')} and ${names.at(-1)}`);
 
 /**
  * What is wrong with a status map: statuses that no ticket comes to, or that none ever leaves for an end; clocks that nothing answers
@@ -103,7 +103,7 @@ export function checkMap(map: StatusMap, fields: ReadonlySet<string>): MapFindin
       code: 'goes-round',
       stops: true,
       at: { status: round[0]!.id },
-      sentence: `A ticket that nobody touches goes round for ever: ${listed(round.map(quoted))}. Let it stay in one of them.`,
+      sentence: `A ticket that nobody touches goes round for ever: ${listWords(round.map(quoted))}. Let it stay in one of them.`,
     });
 
   const atOnce = statusOf(map, map.begin)?.clock === 'ends' ? undefined : map.moves.find((m) => m.from === map.begin && ends.includes(m.to));

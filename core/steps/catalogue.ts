@@ -49,6 +49,8 @@ export const ActionSpec = z.object({
   apart: z.string().optional(),
   /** It may be accepted first and answered later: within this long (ISO 8601). */
   within: z.string().optional(),
+  /** While it is under way, what people say about it can be mirrored: both ways, or only from there to here. */
+  exchanges: z.enum(['bothWays', 'here']).optional(),
   /**
    * What a person holds afterwards: the input that names the person, or the output where they are known only then; and the output or the
    * input that names the thing; of what is lent, the one that says until which day. `byOthers`: whoever has it does not let go of it

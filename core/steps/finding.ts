@@ -31,6 +31,7 @@ export type FindingCode =
   | 'circle'
   | 'untold'
   | 'not-taken-back'
+  | 'nothing-mirrored'
   | 'ungated'
   | 'secret'
   | 'secret-for-nobody'

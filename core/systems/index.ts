@@ -1,3 +1,4 @@
+export * from './exchange.ts';
 export * from './later.ts';
 export * from './listing.ts';
 export * from './listed.ts';

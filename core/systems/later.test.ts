@@ -1,8 +1,9 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { askingPath, jobIn, Later, pauseBefore, standingIn } from './index.ts';
+import { jobIn, Later, pathOf, pauseBefore, standingIn } from './index.ts';
 
 const asked = { path: '/jobs/{job}', job: '/id', firstPauseSeconds: 5, mostPauseSeconds: 300 };
+const read = { path: '/jobs/{job}/words', rows: '/words', id: '/id', text: '/text' };
 const later: Later = { within: 'PT2H', asked, callsBack: false, progress: '/doing', cause: '/why' };
 const byWord: Later = { ...later, state: { at: '/state', done: ['up', 'ready'], failed: ['broken'] } };
 
@@ -19,13 +20,14 @@ describe('an answer that comes later', () => {
     expect(standingIn(byWord, 200, { state: { up: true } })).toEqual({ is: 'underWay', progress: '' });
   });
   it('is asked about by what the system calls it, which is put into the path as one segment', () => {
-    expect([jobIn(later, { id: 'm/1' }), jobIn(later, { id: 7 }), jobIn(later, {}), jobIn(later, { id: '' })]).toEqual([
+    expect([{ id: 'm/1' }, { id: 7 }, {}, { id: '' }, { id: '..' }].map((body) => jobIn(later, body))).toEqual([
       'm/1',
       '7',
       undefined,
       undefined,
+      undefined,
     ]);
-    expect(askingPath(asked, 'm/1?x')).toBe('/jobs/m%2F1%3Fx');
+    expect(pathOf(asked.path, 'm/1?x')).toBe('/jobs/m%2F1%3Fx');
   });
   it('is asked with pauses that grow by half up to the longest; what the system wants counts where it is longer', () => {
     expect([1, 2, 3, 4].map((n) => pauseBefore(asked, n))).toEqual([5, 7.5, 11.25, 16.875]);
@@ -48,6 +50,13 @@ describe('an answer that comes later', () => {
     [{ asked: { ...asked, path: '/jobs' } }, 'The path says with {job} what is asked about.'],
     [{ asked: { ...asked, path: '/../{job}' } }, 'A path does not climb: no . or .. between its slashes.'],
     [{ asked: { ...asked, mostPauseSeconds: 1 } }, 'The longest pause is not shorter than the first.'],
+    [
+      { asked: undefined, callsBack: true, cancel: { method: 'DELETE', path: '/jobs/{job}' } },
+      'Say first how it is asked about, by what the system calls it.',
+    ],
+    [{ cancel: { method: 'DELETE', path: '/jobs' } }, 'The path says with {job} what is not needed any more.'],
+    [{ words: { read: { ...read, path: '/words' } } }, 'The path says with {job} what it is about.'],
+    [{ asked: undefined, callsBack: true, words: { read } }, 'Say first how it is asked about, by what the system calls it.'],
     [{ state: { at: '/s', done: [], failed: [] } }, 'Say which word means that it is done.'],
   ])('is refused where it could not be had: %j', (wrong, sentence) => {
     expect(Later.safeParse({ ...later, ...wrong }).error?.issues[0]?.message).toBe(sentence);

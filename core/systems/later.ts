@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { heard, line } from '../boundary/index.ts';
 import { Duration, secondsOf } from '../calendar/index.ts';
+import { Exchange } from './exchange.ts';
 import { pointed, Pointer, Segments } from './pointer.ts';
 
 const words = z.array(line(60).trim().min(1)).max(10);
@@ -33,11 +34,28 @@ export const Later = z
     /** Where an answer says what is going on at the moment, and why it failed. */
     progress: Pointer.optional(),
     cause: Pointer.optional(),
+    /** How it is told, as long as it is under way, that nobody needs it any more; it is asked afterwards how it stands. */
+    cancel: z
+      .object({
+        method: z.enum(['POST', 'PUT', 'PATCH', 'DELETE']),
+        path: Segments.refine((p) => p.includes('{job}'), 'The path says with {job} what is not needed any more.'),
+      })
+      .optional(),
+    /** How people here and there write to each other about it as long as it is under way. */
+    words: Exchange.optional(),
   })
   .refine((l) => l.asked !== undefined || l.callsBack, { path: ['callsBack'], error: 'Say how the answer comes: it is asked for, or it calls back.' })
   .refine((l) => !l.asked || l.asked.mostPauseSeconds >= l.asked.firstPauseSeconds, {
     path: ['asked', 'mostPauseSeconds'],
     error: 'The longest pause is not shorter than the first.',
+  })
+  .refine((l) => !l.cancel || l.asked !== undefined, {
+    path: ['cancel', 'path'],
+    error: 'Say first how it is asked about, by what the system calls it.',
+  })
+  .refine((l) => !l.words || l.asked !== undefined, {
+    path: ['words', 'read', 'path'],
+    error: 'Say first how it is asked about, by what the system calls it.',
   });
 export type Later = z.infer<typeof Later>;
 
@@ -59,11 +77,14 @@ function wordAt(body: unknown, pointer: string): string | undefined {
   return typeof found === 'string' || typeof found === 'number' ? heard(String(found), 200) : undefined;
 }
 
-/** What the system calls what it accepted; undefined where its answer does not say. */
-export const jobIn = (later: Later, body: unknown): string | undefined => (later.asked && wordAt(body, later.asked.job)) || undefined;
+/** What the system calls what it accepted; undefined where its answer does not say, or says what could not stand in a path (`.`, `..`). */
+export function jobIn(later: Later, body: unknown): string | undefined {
+  const said = later.asked && wordAt(body, later.asked.job);
+  return said === undefined || /^\.{0,2}$/.test(said) ? undefined : said;
+}
 
-/** The path by which it is asked about. */
-export const askingPath = (asked: NonNullable<Later['asked']>, job: string): string => asked.path.replaceAll('{job}', encodeURIComponent(job));
+/** A path that says with `{job}` what it is about, of something that a system calls so. */
+export const pathOf = (path: string, job: string): string => path.replaceAll('{job}', encodeURIComponent(job));
 
 /**
  * How long to wait before it is asked for the nth time (from 1), in seconds: half as long again each time, up to the longest. What

@@ -37,8 +37,8 @@ const mostLists = 20;
 
 /**
  * Reads the operations of an OpenAPI document (3.0 or 3.1, as JSON) as actions: what stands in the path and in a JSON body are inputs, what
- * the answer that goes well holds are outputs, thirty at most. A password in an answer is a secret. What is accepted (202) with an `id`
- * and can be read by that, one segment below or at its own path, is answered later: within an hour, unless somebody changes that. What
+ * the answer that goes well holds are outputs, thirty at most. A password in an answer is a secret. What is accepted (202) with an `id`,
+ * or with what the path calls it, and can be read by that, one segment below or at its own path, is answered later: within an hour, unless somebody changes that. What
  * cannot be taken is told. What answers rows, asked for nothing, is a list that tables can be read from.
  */
 export function openApiActions(document: unknown): { ok: true; offered: Offered } | { ok: false; sentence: string } {
@@ -135,8 +135,10 @@ function actionOf(document: Json, { path, method, item, operation, paths, ids }:
   const accepted = method !== 'get' && own(responses, '202') !== undefined;
   const told = resolved(document, own(responses, '202'));
   const acceptedSchema = isJson(told) ? bodySchema(document, told) : undefined;
-  const hasId = acceptedSchema !== undefined && outputsOf(document, acceptedSchema, '', true, 0).some((o) => o.at === '/id');
-  const asked = accepted && hasId ? askingOf(paths, method, template) : undefined;
+  const says = acceptedSchema === undefined ? [] : outputsOf(document, acceptedSchema, '', true, 0).map((o) => o.at);
+  const place = accepted ? askingOf(paths, method, template) : undefined;
+  const job = ['/id', ...(place ? [`/${place.called}`] : [])].find((at) => says.includes(at));
+  const asked = place && job !== undefined ? { ...place, job } : undefined;
   if (accepted && !asked && own(responses, '200') === undefined && own(responses, '201') === undefined)
     return 'It is accepted first (202), and nothing says by what it is asked about.';
   const ready = asked
@@ -154,7 +156,7 @@ function actionOf(document: Json, { path, method, item, operation, paths, ids }:
     inputs,
     outputs: outputs.slice(0, 30),
     ...(asked && {
-      later: { within: 'PT1H', asked: { path: asked.path, job: '/id', firstPauseSeconds: 5, mostPauseSeconds: 300 }, callsBack: false },
+      later: { within: 'PT1H', asked: { path: asked.path, job: asked.job, firstPauseSeconds: 5, mostPauseSeconds: 300 }, callsBack: false },
     }),
   });
   if (read.success) {
@@ -164,13 +166,15 @@ function actionOf(document: Json, { path, method, item, operation, paths, ids }:
   return read.error.issues[0]?.message ?? 'It cannot be read.';
 }
 
-/** Where what was accepted is asked about: one segment below, or where it is taken down or changed at its own path. */
-function askingOf(paths: Json, method: string, path: string): { of: string; path: string } | undefined {
+/** Where what was accepted is asked about: one segment below, or where it is taken down or changed at its own path; and what the path calls it there. */
+function askingOf(paths: Json, method: string, path: string): { of: string; path: string; called: string } | undefined {
   const reads = (p: string) => isJson(own(paths, p)) && isJson(own(own(paths, p) as Json, 'get'));
   const below = Object.keys(paths).find((p) => p.startsWith(`${path}/{`) && /^\/\{[^{}/]+\}$/.test(p.slice(path.length)) && reads(p));
-  if (method === 'post' && below) return { of: below, path: `${path}/{job}` };
+  if (method === 'post' && below) return { of: below, path: `${path}/{job}`, called: below.slice(path.length + 2, -1) };
   const last = /\{[^{}/]+\}$/.exec(path);
-  return last && (path.match(/\{/g) ?? []).length === 1 && reads(path) ? { of: path, path: `${path.slice(0, last.index)}{job}` } : undefined;
+  return last && (path.match(/\{/g) ?? []).length === 1 && reads(path)
+    ? { of: path, path: `${path.slice(0, last.index)}{job}`, called: last[0].slice(1, -1) }
+    : undefined;
 }
 
 interface Field {

@@ -193,6 +193,7 @@ export const webActionSpecs = (systemId: string, system: WebSystem): ActionSpec[
     // Reading gives nobody anything, and neither does what takes back what another gave.
     grants: a.method !== 'GET' && (a.gives !== undefined || !system.actions.some((o) => o.undoneBy === a.id)),
     ...(a.later && { within: a.later.within }),
+    ...(a.later?.words && { exchanges: a.later.words.say ? ('bothWays' as const) : ('here' as const) }),
     ...(a.apart && { apart: a.apart }),
     ...(a.gives && { gives: a.gives }),
     ...(a.about && { about: { ...a.about, of: webActionId(systemId, a.about.of) } }),

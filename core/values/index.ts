@@ -1,5 +1,6 @@
 export * from './value.ts';
 export * from './id.ts';
+export * from './list-words.ts';
 export * from './reference.ts';
 export * from './rich-text.ts';
 export { Key } from './kept.ts';

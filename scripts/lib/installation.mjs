@@ -1,7 +1,7 @@
 import { join } from 'node:path';
 import { keysOf } from './keys.mjs';
 
-/** The ports of an installation: thirteen in a row. @param {number} first */
+/** The ports of an installation: fourteen in a row. @param {number} first */
 export const portsFrom = (first) => ({
   web: first,
   directory: first + 1,
@@ -16,6 +16,7 @@ export const portsFrom = (first) => ({
   staff: first + 10,
   calendars: first + 11,
   spaces: first + 12,
+  yard: first + 13,
 });
 
 /** The settings its processes get. @param {string} folder @param {ReturnType<typeof portsFrom>} ports @param {string} databaseUrl @returns {Record<string, string>} */
@@ -62,6 +63,10 @@ export function settings(folder, ports, databaseUrl) {
     SPACES_URL: `http://127.0.0.1:${ports.spaces}/house`,
     SPACES_PORT: String(ports.spaces),
     SPACES_TOKEN: keys.directoryToken,
+    YARD_URL: `http://127.0.0.1:${ports.yard}/tracker`,
+    YARD_PORT: String(ports.yard),
+    YARD_TOKEN: keys.directoryToken,
+    YARD_ANSWER_KEY: keys.answerKey,
     STANDINS_FOLDER: join(folder, 'standins'),
   };
 }
@@ -73,7 +78,7 @@ const withParent = ['--import', './scripts/lib/with-parent.mjs'];
 const theirs = (env) =>
   Object.fromEntries(
     Object.entries(env).filter(([name]) =>
-      /^(NODE_ENV|DIRECTORY_|SMTP_|MAILBOX_|MAIL_IN_|CHAT_|MACHINES_|ROBOTS_|GUESTS_|STAFF_|CALENDAR_|SPACES_|STANDINS_)/.test(name),
+      /^(NODE_ENV|DIRECTORY_|SMTP_|MAILBOX_|MAIL_IN_|CHAT_|MACHINES_|ROBOTS_|GUESTS_|STAFF_|CALENDAR_|SPACES_|YARD_|STANDINS_)/.test(name),
     ),
   );
 

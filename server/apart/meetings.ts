@@ -1,7 +1,7 @@
+import { listWords } from '../../core/values/index.ts';
 import { sql, type SQL } from 'drizzle-orm';
 import { now } from '../clock.ts';
 import type { Reader } from '../db/database.ts';
-import { list } from '../words.ts';
 
 /** Somebody who is to be put into a group. */
 export interface Joining {
@@ -54,6 +54,6 @@ export function meetingWords(m: Meeting, mayKnow: boolean): string {
   const which = mayKnow
     ? `${m.name} has ${m.other}, and it is kept apart from ${m.group}`
     : `${m.name} has something that is kept apart from ${m.group}`;
-  const who = m.excepters.length > 0 ? `${list(m.excepters, 'or')} can make an exception.` : 'Nobody is named who could make an exception.';
+  const who = m.excepters.length > 0 ? `${listWords(m.excepters, 'or')} can make an exception.` : 'Nobody is named who could make an exception.';
   return `${which}: ${m.why.replace(/[.!?]$/, '')}. ${who}`;
 }

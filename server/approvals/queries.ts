@@ -8,6 +8,7 @@ import { isGroup } from '../../core/values/index.ts';
 import { hashToken } from '../auth/token.ts';
 import { zoneOf, type Viewer } from '../auth/viewer.ts';
 import { goodLink } from '../auth/links.ts';
+import { readsAlong } from '../conversation/mirror.ts';
 import { requestConversation } from '../conversation/read.ts';
 import { db } from '../db/database.ts';
 import { accessGroup, approval, gate, groupPerson, location, person, revision, run, serviceCase } from '../db/schema/index.ts';
@@ -87,7 +88,7 @@ async function approvalDetail(where: ReturnType<typeof and>) {
     .where(where);
   if (!row) return undefined;
   const group = Object.values(row.answers).find(isGroup);
-  const [names, others, holds, members, words, letters, meetings] = await Promise.all([
+  const [names, others, holds, members, words, along, letters, meetings] = await Promise.all([
     namesFor(db(), Object.values(row.answers), row.insteadOfId ? [row.insteadOfId] : []).then((known) => readIn(row.zone, known)),
     db()
       .select({ name: person.name, status: approval.status, comment: approval.comment, decidedAt: approval.decidedAt })
@@ -103,6 +104,7 @@ async function approvalDetail(where: ReturnType<typeof and>) {
       .orderBy(accessGroup.name),
     group ? db().$count(groupPerson, and(eq(groupPerson.groupId, group.group), eq(groupPerson.as, 'member'))) : undefined,
     row.kind === 'request' ? requestConversation({ caseId: row.caseId, number: row.number }, false, row.zone) : [],
+    row.kind === 'request' ? readsAlong(db(), row.caseId) : [],
     lettersOf(row.caseId),
     meetingsOf(row.caseId),
   ]);
@@ -138,6 +140,8 @@ async function approvalDetail(where: ReturnType<typeof and>) {
     others,
     /** What was said about the request so far. */
     words,
+    /** The systems in which what is said to whoever asked is read as well. */
+    readAlong: along.map((s) => s.name),
     holds,
     group: purpose ? { ...purpose, members: members ?? 0 } : undefined,
     sendBack: row.sendBack,

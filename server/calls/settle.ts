@@ -2,6 +2,7 @@ import { and, count, desc, eq, sql } from 'drizzle-orm';
 import type { RunEvent } from '../../core/engine/index.ts';
 import type { Value } from '../../core/values/index.ts';
 import { now } from '../clock.ts';
+import { wantWords } from '../conversation/mirror.ts';
 import { db, type Tx } from '../db/database.ts';
 import { call, callTry, sealedNote } from '../db/schema/index.ts';
 import { notMadeAnew } from '../mail/sealed-note.ts';
@@ -52,55 +53,62 @@ const goesOnFor = 7 * 86_400_000;
 const mostKept = 200;
 
 /** Keeps what a system said to a call: tells the run what it has to know, and says when the call is looked at next. */
-export const keepReply = (of: Pick<Call, 'id' | 'runId'>, came: Came, heard: Heard): Promise<Taken> =>
+export const keepReply = (of: Pick<Call, 'id' | 'runId' | 'mirrors'>, came: Came, heard: Heard): Promise<Taken> =>
   db().transaction(async (tx) => {
-    const run = await lockRun(tx, of.runId);
-    // As it is under the lock: somebody else may have heard of it, or it was cancelled meanwhile.
-    const [row] = await tx.select().from(call).where(eq(call.id, of.id)).for('update');
-    if (!row) return 'again';
-    const at = now();
-    if (heard.signature && (await tx.$count(callTry, and(eq(callTry.callId, row.id), eq(callTry.signature, heard.signature)))) > 0) return 'again';
-    const deliver = async (event: Told) => {
-      // What makes secrets anew is nothing that the run waits for.
-      if (anewOf(row.key) !== undefined) return event.type === 'callFailed' ? tellNotAnew(tx, row, event.cause) : undefined;
-      // What a system cannot take back somebody does.
-      const hand = event.type === 'callFailed' && row.key.startsWith('undo:') ? await whoAnswersFor(tx, row.action) : undefined;
-      return deliverTo(tx, run, { ...event, key: row.key, round: row.round, ...(hand !== undefined && { hand }) } as RunEvent);
-    };
-    const set = (change: Partial<Call>) => tx.update(call).set(change).where(eq(call.id, row.id));
-    const isOpen = row.status === 'waiting' || row.status === 'accepted';
-
-    if (row.outputs !== null || (row.closedAt && !['late', 'cancelled', 'failed'].includes(row.status))) {
-      await keepTry(tx, row.id, heard, 'yes', 'It came again, and changed nothing.', at);
-      return 'again';
-    }
-    if (came.ok && came.reply?.is === 'done') {
-      const { outputs } = came.reply;
-      await keepTry(tx, row.id, heard, 'yes', doneWords[row.status], at);
-      await set({ outputs, closedAt: at, progress: '', sealedMade: null, ...(isOpen && { status: 'succeeded' }) });
-      await deliver({ type: 'answered', outputs, changed: came.changed ?? true });
-      // What is not needed any more is taken back again, and what was there already has secrets of its own: nobody is told these.
-      if (row.status !== 'cancelled' && (came.changed ?? true))
-        await keepNote(tx, row, [...Object.values(madeIn(row.sealedMade)), ...(came.secrets ?? [])], at);
-      return isOpen ? 'answer' : 'late';
-    }
-    if (!came.ok && (came.final || (heard.how === 'sent' && (await tries(tx, row.id, 'sent')) >= row.retries.times))) {
-      await keepTry(tx, row.id, heard, 'no', came.said, at);
-      // Nobody knows whether it was done after all where it was only not heard of; who calls back may still say so.
-      const mayCome = !came.final && heard.later?.callsBack !== undefined;
-      await set({ closedAt: at, progress: '', ...(!mayCome && { sealedMade: null }), ...(isOpen && { status: mayCome ? 'late' : 'failed' }) });
-      if (isOpen) await deliver({ type: 'callFailed', cause: came.said, ...(mayCome && { mayCome }) });
-      return isOpen ? 'answer' : 'late';
-    }
-    if (heard.how === 'sent' && !row.acceptedAt && !(came.ok && came.reply)) {
-      const said = came.ok ? '' : came.said;
-      await keepTry(tx, row.id, heard, 'no', said, at);
-      const n = await tries(tx, row.id, 'sent');
-      await next(tx, row, { dueAt: new Date(at.getTime() + row.retries.firstPauseSeconds * 1000 * row.retries.factor ** (n - 1)) });
-      return 'progress';
-    }
-    return underWay(tx, { row, isOpen, came, heard, at, deliver });
+    const taken = await take(tx, of, came, heard);
+    // Whatever the system says, something may have been said there too.
+    if (of.mirrors) await wantWords(tx, of.id, now());
+    return taken;
   });
+
+async function take(tx: Tx, of: Pick<Call, 'id' | 'runId'>, came: Came, heard: Heard): Promise<Taken> {
+  const run = await lockRun(tx, of.runId);
+  // As it is under the lock: somebody else may have heard of it, or it was cancelled meanwhile.
+  const [row] = await tx.select().from(call).where(eq(call.id, of.id)).for('update');
+  if (!row) return 'again';
+  const at = now();
+  if (heard.signature && (await tx.$count(callTry, and(eq(callTry.callId, row.id), eq(callTry.signature, heard.signature)))) > 0) return 'again';
+  const deliver = async (event: Told) => {
+    // What makes secrets anew is nothing that the run waits for.
+    if (anewOf(row.key) !== undefined) return event.type === 'callFailed' ? tellNotAnew(tx, row, event.cause) : undefined;
+    // What a system cannot take back somebody does.
+    const hand = event.type === 'callFailed' && row.key.startsWith('undo:') ? await whoAnswersFor(tx, row.action) : undefined;
+    return deliverTo(tx, run, { ...event, key: row.key, round: row.round, ...(hand !== undefined && { hand }) } as RunEvent);
+  };
+  const set = (change: Partial<Call>) => tx.update(call).set(change).where(eq(call.id, row.id));
+  const isOpen = row.status === 'waiting' || row.status === 'accepted';
+
+  if (row.outputs !== null || (row.closedAt && !['late', 'cancelled', 'failed'].includes(row.status))) {
+    await keepTry(tx, row.id, heard, 'yes', 'It came again, and changed nothing.', at);
+    return 'again';
+  }
+  if (came.ok && came.reply?.is === 'done') {
+    const { outputs } = came.reply;
+    await keepTry(tx, row.id, heard, 'yes', doneWords[row.status], at);
+    await set({ outputs, closedAt: at, progress: '', sealedMade: null, ...(isOpen && { status: 'succeeded' }) });
+    await deliver({ type: 'answered', outputs, changed: came.changed ?? true });
+    // What is not needed any more is taken back again, and what was there already has secrets of its own: nobody is told these.
+    if (row.status !== 'cancelled' && (came.changed ?? true))
+      await keepNote(tx, row, [...Object.values(madeIn(row.sealedMade)), ...(came.secrets ?? [])], at);
+    return isOpen ? 'answer' : 'late';
+  }
+  if (!came.ok && (came.final || (heard.how === 'sent' && (await tries(tx, row.id, 'sent')) >= row.retries.times))) {
+    await keepTry(tx, row.id, heard, 'no', came.said, at);
+    // Nobody knows whether it was done after all where it was only not heard of; who calls back may still say so.
+    const mayCome = !came.final && heard.later?.callsBack !== undefined;
+    await set({ closedAt: at, progress: '', ...(!mayCome && { sealedMade: null }), ...(isOpen && { status: mayCome ? 'late' : 'failed' }) });
+    if (isOpen) await deliver({ type: 'callFailed', cause: came.said, ...(mayCome && { mayCome }) });
+    return isOpen ? 'answer' : 'late';
+  }
+  if (heard.how === 'sent' && !row.acceptedAt && !(came.ok && came.reply)) {
+    const said = came.ok ? '' : came.said;
+    await keepTry(tx, row.id, heard, 'no', said, at);
+    const n = await tries(tx, row.id, 'sent');
+    await next(tx, row, { dueAt: new Date(at.getTime() + row.retries.firstPauseSeconds * 1000 * row.retries.factor ** (n - 1)) });
+    return 'progress';
+  }
+  return underWay(tx, { row, isOpen, came, heard, at, deliver });
+}
 
 /** Whoever lost a secret is told that it could not be made anew. */
 const tellNotAnew = async (tx: Tx, row: Call, cause: string): Promise<void> => {

@@ -12,14 +12,23 @@ export interface Said {
   of: number;
   at: Date;
   by: string | null;
-  from: 'requester' | 'desk';
+  from: (typeof caseWord.$inferSelect)['from'];
   inside: boolean;
-  via: 'screen' | 'mail' | 'chat' | 'phone';
+  via: (typeof caseWord.$inferSelect)['via'];
   text: string;
   content: RichText | null;
   files: { id: string; name: string; size: number }[];
+  /** The systems that it is said in as well, and whether it has come there. */
+  there: SaidIn[];
   /** Of a question: that nobody has answered it yet, or that nobody needs to any more. */
   stands?: 'asked' | 'not needed' | undefined;
+}
+
+/** How it stands with a word in a system that it is mirrored to: it is on its way, is there, or was not taken, with why. */
+export interface SaidIn {
+  system: string;
+  is: 'on its way' | 'there' | 'not taken';
+  why: string | null;
 }
 
 /** Words about cases in their order. */
@@ -29,7 +38,7 @@ export const wordsWhere = (which: SQL | undefined): Promise<Said[]> =>
       id: caseWord.id,
       of: sql<number>`(select c.number::int from service_case c where c.id = ${caseWord.caseId})`,
       at: caseWord.at,
-      by: person.name,
+      by: sql<string | null>`coalesce(${person.name}, ${caseWord.byOutside})`,
       from: caseWord.from,
       inside: caseWord.inside,
       via: caseWord.via,
@@ -37,6 +46,10 @@ export const wordsWhere = (which: SQL | undefined): Promise<Said[]> =>
       content: caseWord.content,
       files: sql<Said['files']>`coalesce((select json_agg(json_build_object('id', f.id, 'name', f.name, 'size', f.size) order by f.at, f.id)
         from stored_file f where f.word_id = ${caseWord.id}), '[]')`,
+      there: sql<SaidIn[]>`coalesce((select json_agg(json_build_object('system', s.name, 'why', m.refused,
+          'is', case when m.settled_at is null then 'on its way' when m.there_id is null then 'not taken' else 'there' end) order by s.name)
+        from mirrored_word m join call c on c.id = m.call_id join web_system s on s.id::text = split_part(c.action, '.', 2)
+        where m.word_id = ${caseWord.id} and m.goes = 'there'), '[]')`,
     })
     .from(caseWord)
     .leftJoin(person, eq(person.id, caseWord.by))
@@ -72,7 +85,7 @@ export async function requestConversation(of: { caseId: string; number: number }
       questions.flatMap((q) => Object.values(q.values ?? {})),
     ),
   );
-  const common = { of: of.number, inside: false, content: null, files: [] };
+  const common = { of: of.number, inside: false, content: null, files: [], there: [] };
   const asked = questions.flatMap(({ values, fields, ...q }): Said[] => {
     const stands = q.closedAt === null ? 'asked' : values === null ? 'not needed' : undefined;
     const one: Said = { ...common, id: q.id, at: q.openedAt, by: null, from: 'desk', via: 'screen', text: q.words, stands };

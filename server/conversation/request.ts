@@ -14,6 +14,7 @@ import { holdTo, notAllowed, notFound, refuse, tooMuch, type Refusal, type Resul
 import { definitionOf } from '../items/definitions.ts';
 import { looseFiles } from './files.ts';
 import { attachedWords, formattedWords, insertWord, onceFor, type Word } from './keep.ts';
+import { mirror, readsAlong } from './mirror.ts';
 import { readersNow } from './readers.ts';
 
 /** A request of which somebody says something. */
@@ -144,7 +145,8 @@ async function keepRequestWord(
   anyway = false,
 ): Promise<{ ok: true } | Refusal> {
   const readers = w.from === 'requester' ? await readersNow(tx, r.caseId) : [];
-  if (w.from === 'requester' && readers.length === 0 && !anyway)
+  const along = w.inside ? [] : await readsAlong(tx, r.caseId);
+  if (w.from === 'requester' && readers.length + along.length === 0 && !anyway)
     return refuse(
       'ended',
       `${r.ended ? 'This request has ended' : 'Nobody of the desk has anything to do for it now'}. What you wrote is still here; report it, and it is read.`,
@@ -152,6 +154,7 @@ async function keepRequestWord(
   const word = await insertWord(tx, { ...w, caseId: r.caseId, at: now(), by: viewer.id });
   // The same by two ways is one word.
   if (!word) return { ok: true };
+  await mirror(tx, word.id, along, now());
   const files = w.files?.length ?? 0;
   const said = { key: `word:${word.id}`, by: viewer.name, content: w.content, files: files > 0 ? attachedWords(files) : undefined };
   const byMail = await answersByMail(tx);

@@ -112,7 +112,7 @@ async function emptyRequests(client: Client, which: string, values: unknown[]): 
     "update message set subject = '(erased)', text = '(erased)', content = null, invitation = null, to_address = '' where case_id in (which)",
   );
   await run(
-    "update call set inputs = '{}', progress = '', sealed_made = null, outputs = case when outputs is null then null else '{}'::jsonb end where run_id in (select id from run where case_id in (which))",
+    "update call set inputs = '{}', progress = '', words_due = null, words_trouble = '', sealed_made = null, outputs = case when outputs is null then null else '{}'::jsonb end where run_id in (select id from run where case_id in (which))",
   );
   await run(
     "update call_try set said = '(erased)' where call_id in (select id from call where run_id in (select id from run where case_id in (which)))",
@@ -123,7 +123,11 @@ async function emptyRequests(client: Client, which: string, values: unknown[]): 
     `update task set instructions = '[]', draft = '{"values": {}, "checked": []}' where run_id in (select id from run where case_id in (which))`,
   );
   await run("update ticket set subject = '(erased)', category = null, filled = '{}' where case_id in (which)");
-  await run("update case_word set text = '(erased)', content = null, came_as = null where case_id in (which)");
+  await run("update case_word set text = '(erased)', content = null, by_outside = null, came_as = null where case_id in (which)");
+  // Nothing of it is said anywhere any more.
+  await run(
+    'update mirrored_word set settled_at = coalesce(settled_at, now()), refused = null where call_id in (select id from call where run_id in (select id from run where case_id in (which)))',
+  );
   await run("update sealed_note set sealed = null, labels = '[]' where run_id in (select id from run where case_id in (which))");
   await run(
     "update difference set why = null, outputs = '{}' where holding_id in (select id from holding where run_id in (select id from run where case_id in (which)))",
@@ -162,7 +166,7 @@ const log = (client: Client, action: string, objectId: string, detail: object) =
 const wordsOfOthers = {
   service_case: ['words'],
   ticket: ['subject'],
-  case_word: ['text'],
+  case_word: ['text', 'by_outside'],
   message: ['subject', 'text'],
   task: ['name'],
   question: ['name', 'words'],
@@ -238,6 +242,10 @@ export async function erasePerson(client: Client, userName: string): Promise<{ o
     await client.query("update piece_event set note = '' where by = $1 or issue_id in (select id from equipment_issue where person_id = $1)", [id]);
     await client.query("update invited set words = '' where person_id = $1", [id]);
     await client.query('update sealed_note set sealed = null where person_id = $1', [id]);
+    await client.query(
+      'update mirrored_word set settled_at = coalesce(settled_at, now()), refused = null where word_id in (select id from case_word where by = $1)',
+      [id],
+    );
     await client.query("update case_word set text = '(erased)', content = null where by = $1", [id]);
     await client.query(
       "update message set to_address = '', subject = '(erased)', text = '(erased)', content = null, invitation = null where to_id = $1",

@@ -3,14 +3,14 @@ import { agreements, resolveAsks, type Agreement, type Wanted } from '../../core
 import { missingFields, type Answers, type CellsOf } from '../../core/forms/index.ts';
 import type { ItemDefinition } from '../../core/items/index.ts';
 import { roomOf, type GateRule } from '../../core/plans/index.ts';
-import { basePlace, isReference } from '../../core/values/index.ts';
+import { basePlace, isReference, listWords } from '../../core/values/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import type { Tx } from '../db/database.ts';
 import { policy, team } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 import { lookUp } from '../runtime/approvers.ts';
 import { namesFor, type Names } from '../people/names.ts';
-import { list, valueWords } from '../words.ts';
+import { valueWords } from '../words.ts';
 import { whyAgree } from './why-agree.ts';
 
 /** What somebody must agree to, and, where an answer leads to it, which, and what would not. */
@@ -85,9 +85,9 @@ async function sentenceFor(
   if (rule.rule === 'oneOfEach') {
     const sides = sources.map((of, i) => {
       const those = resolved.asks.filter((a) => (a.sources ?? [0]).includes(i)).map((a) => who(a, names));
-      return `${those.length > 6 ? `one of ${those.length} people` : list(those, 'or')}${of && ` (${of})`}`;
+      return `${those.length > 6 ? `one of ${those.length} people` : listWords(those, 'or')}${of && ` (${of})`}`;
     });
-    return `${list([...new Set(sides)], 'and')}${inTurn && sides.length > 1 ? ', one after another,' : ''} must agree.`;
+    return `${listWords([...new Set(sides)], 'and')}${inTurn && sides.length > 1 ? ', one after another,' : ''} must agree.`;
   }
   // Only whom the gate states for that case is left: it is said why.
   if (found.people.length === 0)
@@ -113,11 +113,11 @@ function askedWords(people: string[], rule: Counted, inTurn: boolean, source: st
   if (people.length === 1) return `${people[0]}${from} must agree`;
   const many = people.length > 6;
   const turn = inTurn ? ', one after another,' : '';
-  if (rule.rule === 'all') return `${many ? `all of ${people.length} people` : list(people, 'and')}${from}${turn} must agree`;
-  const any = many ? `one of ${people.length} people` : list(people, 'or');
+  if (rule.rule === 'all') return `${many ? `all of ${people.length} people` : listWords(people, 'and')}${from}${turn} must agree`;
+  const any = many ? `one of ${people.length} people` : listWords(people, 'or');
   if (rule.rule === 'first') return `${any}${from}${turn} must agree: the first reply decides`;
   if (rule.rule === 'any') return `${any}${from}${turn} must agree`;
-  return `at least ${rule.count} of ${many ? `${people.length} people` : list(people, 'and')}${from}${turn} must agree`;
+  return `at least ${rule.count} of ${many ? `${people.length} people` : listWords(people, 'and')}${from}${turn} must agree`;
 }
 
 async function teamName(tx: Tx, id: string): Promise<string> {
@@ -155,9 +155,9 @@ async function laterWords(tx: Tx, a: Approvers, rule: GateRule, definition: Item
   if (a.from === 'several') {
     const sides: string[] = [];
     for (const s of a.of) sides.push(await laterSide(tx, s, definition));
-    if (rule.rule === 'first') return `${list(sides, 'or')} must agree: the first reply decides`;
-    if (rule.rule === 'any') return `${list(sides, 'or')} must agree`;
-    return rule.rule === 'atLeast' ? `at least ${rule.count} of ${list(sides, 'and')} must agree` : `${list(sides, 'and')} must agree`;
+    if (rule.rule === 'first') return `${listWords(sides, 'or')} must agree: the first reply decides`;
+    if (rule.rule === 'any') return `${listWords(sides, 'or')} must agree`;
+    return rule.rule === 'atLeast' ? `at least ${rule.count} of ${listWords(sides, 'and')} must agree` : `${listWords(sides, 'and')} must agree`;
   }
   const label = labelOf(refOf(a) ?? '', definition);
   const it =
@@ -168,7 +168,7 @@ async function laterWords(tx: Tx, a: Approvers, rule: GateRule, definition: Item
   if (a.from === 'managerOf') return `the manager of ${it} must agree`;
   if (a.from === 'chain') return `the managers above ${it}, one after another, must agree`;
   if (a.from === 'policy')
-    return wanting.length > 0 ? `who must agree depends on ${list(wanting, 'and')}` : 'whoever an approval policy names must agree';
+    return wanting.length > 0 ? `who must agree depends on ${listWords(wanting, 'and')}` : 'whoever an approval policy names must agree';
   return `${it} must agree`;
 }
 
@@ -177,7 +177,7 @@ async function laterSide(tx: Tx, a: Source, definition: ItemDefinition): Promise
   if (a.from === 'people') {
     const ids = a.people.map((p) => p.person);
     const names = await namesFor(tx, [], ids);
-    return list(
+    return listWords(
       ids.map((person) => valueWords({ person }, names)),
       'or',
     );

@@ -7,6 +7,7 @@ import { isEmpty, isOfType } from '../../core/values/index.ts';
 import { offeredItem } from '../items/offered.ts';
 import { milestonesOf, requesterNames, rooms, stepKinds } from '../../core/plans/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
+import { readsAlong } from '../conversation/mirror.ts';
 import { readersNow } from '../conversation/readers.ts';
 import { requestConversation } from '../conversation/read.ts';
 import { db, type Reader } from '../db/database.ts';
@@ -121,7 +122,7 @@ export async function myRequest(viewer: Viewer, number: number) {
   const names = readIn(viewer.zone, await namesFor(db(), Object.values(row.answers)));
   const { id } = itsRun;
   const promised = (await promisedOf([{ id, openedAt: row.openedAt, endedAt: row.endedAt, requesterId: row.requesterId, definition }])).get(id);
-  const [steps, decisions, told, questions, words, readers, letters, meetings] = await Promise.all([
+  const [steps, decisions, told, questions, words, readers, along, letters, meetings] = await Promise.all([
     db()
       .select({
         key: runStep.key,
@@ -166,6 +167,7 @@ export async function myRequest(viewer: Viewer, number: number) {
       .orderBy(question.openedAt),
     requestConversation({ caseId: row.id, number: row.number }, false, viewer.zone),
     asksSelf ? readersNow(db(), row.id) : [],
+    asksSelf ? readsAlong(db(), row.id) : [],
     lettersOf(row.id),
     meetingsOf(row.id, viewer.id),
   ]);
@@ -188,8 +190,8 @@ export async function myRequest(viewer: Viewer, number: number) {
     words,
     letters,
     meetings,
-    /** Who reads what they write about it now: teams and people; nobody where nothing is to be done. */
-    readBy: [...new Set(readers.map((p) => p.as))].sort(),
+    /** Who reads what they write about it now: teams, people and those at a system that has something under way; nobody where nothing is to be done. */
+    readBy: [...new Set([...readers.map((p) => p.as), ...along.map((s) => s.name)])].sort(),
     /** Whether they write about it, who asked for it themselves. */
     mine: asksSelf,
     /** By whose hours working days are counted in a form that was sent back. */

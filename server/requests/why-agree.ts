@@ -4,13 +4,13 @@ import { avoidances, type Agreement, type Avoidance } from '../../core/engine/in
 import type { Answers, CellsOf, Field, Form } from '../../core/forms/index.ts';
 import { namingOf, startPlaces } from '../../core/plans/index.ts';
 import { inTermsOf, lineFor, type Policy } from '../../core/policies/index.ts';
-import { basePlace, namedIn, rowId, type Value } from '../../core/values/index.ts';
+import { basePlace, namedIn, rowId, type Value, listWords } from '../../core/values/index.ts';
 import type { Tx } from '../db/database.ts';
 import { policy } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 import { namesFor, type Names } from '../people/names.ts';
 import { firstRows, tablesOf } from '../tables/read.ts';
-import { list, valueWords } from '../words.ts';
+import { valueWords } from '../words.ts';
 import { shownOf } from './shown.ts';
 
 /** So many rows of a table are tried for one that would not ask. */
@@ -52,7 +52,7 @@ export async function whyAgree(
     const words = namedIn(v).length > 0 ? valueWords(v, names) : naming.value(v, ref);
     return naming.type?.(ref) === 'choice' ? `“${words}”` : words;
   };
-  const why = list(
+  const why = listWords(
     because.map((c) => conditionWords(c, { ...naming, place, value })),
     'and',
   );
@@ -66,9 +66,9 @@ function insteadWords(instead: Avoidance[], names: Names): string[] {
   const said = fields.map((field) => {
     const unit = field.kind === 'number' && field.unit ? ` ${field.unit}` : '';
     const values = instead.flatMap((i) => (i.field === field ? [`${valueWords(i.value, names, field)}${unit}`] : []));
-    return `“${field.label}”: ${list(values, 'or')}`;
+    return `“${field.label}”: ${listWords(values, 'or')}`;
   });
-  return [`Not asked with ${list(said, 'or')}.`];
+  return [`Not asked with ${listWords(said, 'or')}.`];
 }
 
 /** The policy that a gate asks by, and the condition of its line in terms of the answers; undefined where it asks by none. */

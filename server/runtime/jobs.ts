@@ -5,6 +5,8 @@ import type { Reader } from '../db/database.ts';
 export interface Jobs {
   call: { callId: string };
   mail: { messageId: string };
+  /** What is said about a request, and about what a system has under way for it, is exchanged. */
+  words: { callId: string };
   /** A letter is made and filed. */
   letter: { letterId: string };
   /** A time for a meeting is found, and those invited are told. */

@@ -7,6 +7,7 @@ import { tellMovers } from '../holdings/movers.ts';
 import { closeNotes } from '../notes/close.ts';
 import { sweepLooseFiles } from '../files/keep.ts';
 import { sweepReaders } from '../tickets/readers.ts';
+import { wordsJob } from '../conversation/mirror.ts';
 import { addJobs } from './jobs.ts';
 import { putAside } from '../set-aside/put-aside.ts';
 import { replaceWhoLeft } from './staff.ts';
@@ -22,7 +23,7 @@ const most = 500;
 const notAside = (key: SQL) =>
   sql`not exists (select from set_aside s where s.source = 'job' and s.key = ${key} and (s.settled_at is null or s.settled = 'discarded'))`;
 
-/** Finds calls, timers, messages, letters, meetings, releases, the times of tickets and promises, happenings of the staff feed and what follows rows that are due and have waited too long, and adds their jobs again. The key keeps it one job. */
+/** Finds calls, the words about them, timers, messages, letters, meetings, releases, the times of tickets and promises, happenings of the staff feed and what follows rows that are due and have waited too long, and adds their jobs again. The key keeps it one job. */
 export async function sweep(): Promise<void> {
   const late = new Date(Date.now() - grace);
   const calls = await db()
@@ -35,6 +36,17 @@ export async function sweep(): Promise<void> {
     db(),
     'call',
     calls.map((c) => ({ payload: { callId: c.id }, key: `call:${c.id}` })),
+  );
+  const words = await db()
+    .select({ id: call.id })
+    .from(call)
+    .where(and(lt(call.wordsDue, late), notAside(sql`'words:' || ${call.id}`)))
+    .orderBy(call.wordsDue)
+    .limit(most);
+  await addJobs(
+    db(),
+    'words',
+    words.map((c) => wordsJob(c.id, late)),
   );
   const timers = await db()
     .select({ runId: timer.runId, key: timer.key, name: timer.name, dueAt: timer.dueAt })

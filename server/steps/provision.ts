@@ -67,6 +67,7 @@ export async function addCalls(tx: Tx, calls: Wanted[], at: Date): Promise<void>
     dueAt: at,
     noteTo: e.note?.to ?? null,
     noteFor: e.note?.openFor ?? null,
+    mirrors: e.mirrors ?? false,
   }));
   await insertAll(tx, call, rows);
   await addJobs(

@@ -1,4 +1,5 @@
 import type { ActionSpec } from '../../core/plans/index.ts';
+import type { SaidThere } from '../../core/systems/index.ts';
 import type { Value } from '../../core/values/index.ts';
 
 /** What a system says to what it was asked to do: it is done, or it is under way and answered later. */
@@ -19,6 +20,24 @@ export interface AnswersLater {
   pauseBefore: (nth: number, wanted: number) => number;
   /** With what it signs what it calls back, and how to read that. Throws PermanentError when that says that it has failed. */
   callsBack?: { key: () => string; read: (body: unknown) => Reply };
+  /** How people there and here write to each other about it meanwhile. */
+  words?: ExchangesWords;
+}
+
+/** Somebody's words as they are said in a system. */
+export interface Words {
+  text: string;
+  by: string;
+}
+
+/** How a system takes part in what is said about something that it has under way. Each throws TransientError or PermanentError. */
+export interface ExchangesWords {
+  /** All that was said there, in its order. */
+  read: (job: string) => Promise<{ rows: SaidThere[]; odd: string[] }>;
+  /** Says something there, once under its key; gives what the system calls it. Absent: it is only read. */
+  say?: (job: string, words: Words, key: string) => Promise<string>;
+  /** What is read there of something that was said from here. */
+  asRead: (words: Words) => string;
 }
 
 /**

@@ -4,6 +4,7 @@ import { alias } from 'drizzle-orm/pg-core';
 import { milestonesOf } from '../../core/plans/index.ts';
 import { has, type Viewer } from '../auth/viewer.ts';
 
+import { readsAlong } from '../conversation/mirror.ts';
 import { requestConversation } from '../conversation/read.ts';
 import { db } from '../db/database.ts';
 import { person, revision, run, serviceCase, task, team } from '../db/schema/index.ts';
@@ -92,6 +93,8 @@ export async function taskFor(viewer: Viewer, id: string) {
       answers: row.answers,
     },
     /** What was said about the request, the desk's own notes too, unless it is one's own request. */
+    /** The systems in which what is said to whoever asked is read as well. */
+    readAlong: (await readsAlong(db(), row.caseId)).map((s) => s.name),
     words: await requestConversation({ caseId: row.caseId, number: row.number }, row.requesterId !== viewer.id, viewer.zone),
   };
 }

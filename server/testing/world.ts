@@ -2,7 +2,7 @@ import { randomBytes } from 'node:crypto';
 import { createServer, type AddressInfo } from 'node:net';
 import type { Server } from 'node:http';
 import pg from 'pg';
-import { and, eq, isNull, sql } from 'drizzle-orm';
+import { and, eq, isNotNull, isNull, sql } from 'drizzle-orm';
 import { calendars } from '../../standins/calendars.ts';
 import { directory } from '../../standins/directory.ts';
 import { chat } from '../../standins/chat.ts';
@@ -17,6 +17,7 @@ import { testSettings } from './settings.ts';
 import { connections, db, disconnect } from '../db/database.ts';
 import { directoryClient } from '../systems/directory/client.ts';
 import { syncDirectory } from '../people/sync-directory.ts';
+import { exchangeWords } from '../conversation/exchange.ts';
 import { tendCall } from '../calls/tend.ts';
 import { makeLetter } from '../letters/make.ts';
 import { arrangeMeeting } from '../meetings/arrange.ts';
@@ -168,7 +169,7 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
         .where(and(eq(schema.gate.runId, runId), eq(schema.approval.personId, id(userName))));
       return decide(viewer(userName), { approvalId: mine!.id, decision, comment });
     },
-    /** Runs every timer, call, letter, meeting and message that waits, due or not, once; and lets tickets go on of which it was decided whether they may. */
+    /** Runs every timer, call, exchange of words, letter, meeting and message that waits, due or not, once; and lets tickets go on of which it was decided whether they may. */
     work: async () => {
       for (const t of await db().select().from(schema.timer).orderBy(schema.timer.dueAt)) {
         await db()
@@ -185,6 +186,8 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
       const { call, letter, meeting, message } = schema;
       for (const c of await db().select({ id: call.id }).from(call).where(isNull(call.closedAt)).orderBy(call.createdAt, call.id))
         await tendCall(c.id);
+      for (const c of await db().select({ id: call.id }).from(call).where(isNotNull(call.wordsDue)).orderBy(call.createdAt, call.id))
+        await exchangeWords(c.id);
       for (const l of await db().select({ id: letter.id }).from(letter).where(eq(letter.status, 'waiting')).orderBy(letter.createdAt, letter.id))
         await makeLetter(l.id);
       for (const m of await db().select({ id: meeting.id }).from(meeting).where(eq(meeting.status, 'seeking')).orderBy(meeting.createdAt, meeting.id))

@@ -1,4 +1,5 @@
 import type { ServiceHours } from '../../../core/calendar/index.ts';
+import { listWords } from '../../../core/values/index.ts';
 import { PromisedBy, PromiseLine } from '~/ui/promise-line';
 import { useAskedOn } from '~/ask/use-asked-on';
 import { useState, type ReactNode } from 'react';
@@ -256,8 +257,6 @@ const Folded = ({ children }: { children: ReactNode }) => (
     {children}
   </details>
 );
-
-const listWords = (names: string[]): string => (names.length < 2 ? names.join('') : `${names.slice(0, -1).join(', ')} and ${names.at(-1)}`);
 
 const markOfEnd = (end: string | null) =>
   end === 'declined'

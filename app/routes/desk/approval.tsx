@@ -3,7 +3,7 @@ import { decide } from '../../../server/approvals/commands.ts';
 import { approvalFor } from '../../../server/approvals/queries.ts';
 import { newToken } from '../../../server/auth/token.ts';
 import { writeOnRequest } from '../../../server/conversation/request.ts';
-import { WriteWords } from '~/conversation/write-words';
+import { alsoRead, WriteWords } from '~/conversation/write-words';
 import { caseNumber } from '~/ui/case-number';
 import { ApprovalSheet } from '~/ui/approval-sheet';
 import { useOutcome } from '~/ui/outcome';
@@ -60,7 +60,7 @@ export default function Approval({ loaderData: { a, once }, ...props }: Route.Co
               <WriteWords
                 key={sent}
                 label={`Write to ${a.requester.name.split(' ')[0]!}`}
-                help="It goes out by mail and stands on their page of the request. Nothing is decided by it."
+                help={`It goes out by mail and stands on their page of the request${alsoRead(a.readAlong)}. Nothing is decided by it.`}
                 once={once}
                 sent={sent}
                 failed={notSent}

@@ -9,7 +9,7 @@ import { has } from '../../../server/auth/viewer.ts';
 import { Letters } from '~/letters/letters';
 import { Meetings } from '~/meetings/meetings';
 import { Conversation } from '~/conversation/conversation';
-import { WriteWords } from '~/conversation/write-words';
+import { alsoRead, WriteWords } from '~/conversation/write-words';
 import { Button } from '~/ui/button';
 import { formEncoding, FormFields } from '~/ui/form-fields';
 import { StateMark } from '~/ui/state-mark';
@@ -171,7 +171,7 @@ export default function Task({ loaderData: { task: t, mayAdd, teams, once }, ...
             <WriteWords
               key={sent}
               label={`Write to ${t.requester.name.split(' ')[0]!}`}
-              help="It goes out by mail and stands on their page of the request; a note stays within the desk."
+              help={`It goes out by mail and stands on their page of the request${alsoRead(t.readAlong)}; a note stays within the desk.`}
               once={once}
               sent={sent}
               failed={notSent}

@@ -6,7 +6,7 @@ import type { Catalogue } from '../catalogue.ts';
 import type { Naming } from '../../conditions/index.ts';
 import { stop, unset, warn, type Finding } from '../finding.ts';
 import type { Way } from '../flow.ts';
-import { isReference } from '../../values/index.ts';
+import { isReference, listWords } from '../../values/index.ts';
 import { output, readOne, readOperands, type Places, type Reading } from '../place.ts';
 import type { Room } from '../room.ts';
 import type { BpmnFrom } from '../bpmn.ts';
@@ -154,10 +154,8 @@ export function approversWords(a: Approvers | undefined, naming: Naming, catalog
       return `the managers above ${naming.place(a.person.ref)}`;
     case 'policy':
       return `whom the policy ${own(catalogue.policies, a.policy)?.name ?? 'that does not exist'} names`;
-    case 'several': {
-      const words = a.of.map((source) => approversWords(source, naming, catalogue));
-      return `${words.slice(0, -1).join(', ')} and ${words.at(-1)}`;
-    }
+    case 'several':
+      return listWords(a.of.map((source) => approversWords(source, naming, catalogue)));
   }
 }
 

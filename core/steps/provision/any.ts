@@ -18,10 +18,11 @@ export const any: AnyStep = () =>
       times: fc.integer({ min: 0, max: 3 }),
       undo: fc.constantFrom('directory.removeMember', 'none', undefined),
       note: fc.boolean(),
+      mirrors: fc.boolean(),
       doing,
     })
     .map(
-      ({ times, undo, note, doing }) =>
+      ({ times, undo, note, mirrors, doing }) =>
         (id) =>
           ({
             ...add,
@@ -29,6 +30,7 @@ export const any: AnyStep = () =>
             id,
             name: `Provision ${id}`,
             ...(undo && { undo }),
+            ...(mirrors && { mirrors }),
             ...(note && { note: { to: { ref: 'request.requester' }, openFor: 'P3D' } }),
             ...(times > 0 && { retries: { times, firstPauseSeconds: 1, factor: 2 } }),
           }) as Step,

@@ -73,6 +73,24 @@ function noteFindings(step: Provision, action: ActionSpec, anywhere: Places): Fi
   ];
 }
 
+/** What is said is mirrored only where the system takes part in it. */
+const mirrorFindings = (step: Provision, { label, system, exchanges }: ActionSpec): Finding[] =>
+  step.mirrors && !exchanges
+    ? [
+        warn(step, {
+          code: 'nothing-mirrored',
+          sentence: `“${step.name}” is to mirror what is said about the request, and with “${label}” of ${system} nobody there can say anything.`,
+          mend: 'Leave that out, or have an administrator say under Systems how people there are written to.',
+        }),
+      ]
+    : [];
+/** Which way what is said goes, as a sentence. */
+const mirrorWords = (step: Provision, exchanges: ActionSpec['exchanges']): string => {
+  if (!step.mirrors || !exchanges) return '';
+  const comes = 'what people there say about it, who asked and the desk read here';
+  return exchanges === 'here' ? ` Meanwhile ${comes}.` : ` Meanwhile people there read what is said about the request, and ${comes}.`;
+};
+
 /** What a system gives is given with the consent of whoever answers for it. */
 const unownedFindings = (step: Provision, action: ActionSpec): Finding[] =>
   action.grants && action.unowned
@@ -138,6 +156,7 @@ export const provision: Room<Provision> = {
       ...noteFindings(step, action, anywhere),
       ...aboutFindings(step, action, catalogue, anywhere),
       ...unownedFindings(step, action),
+      ...mirrorFindings(step, action),
       ...keptForGood(step, action),
     ];
   },
@@ -149,7 +168,7 @@ export const provision: Room<Provision> = {
       .map((x) => x.label.toLowerCase())
       .join(', ');
     const note = step.note && secrets ? ` What is secret (${secrets}) goes into a sealed note for ${operandWords(step.note.to, naming)}.` : '';
-    return `In ${action.system}: ${action.label.toLowerCase()}${givenWords(step.inputs, statedInputs(action), naming)}.${note}`;
+    return `In ${action.system}: ${action.label.toLowerCase()}${givenWords(step.inputs, statedInputs(action), naming)}.${note}${mirrorWords(step, action.exchanges)}`;
   },
   frozen: (step, catalogue) => {
     const undo = step.undo ?? actionOf(catalogue, step.action)?.undoneBy;
@@ -173,6 +192,7 @@ export const provision: Room<Provision> = {
       round: roundOf(activity),
       retries: step.retries ?? defaultRetries,
       ...(step.note && to !== undefined && { note: { to, openFor: step.note.openFor } }),
+      ...(step.mirrors && { mirrors: true }),
     });
   },
   on: (context, { step, activity, scope }, event) => {

@@ -32,6 +32,8 @@ export const Provision = z.object({
   retries: Retries.optional(),
   /** Wanted where the action gives a secret. */
   note: NoteFor.optional(),
+  /** What is said about the request while the system has it under way is said there too, and what is said there here. */
+  mirrors: z.boolean().optional(),
   /** The action that takes this back when the run is undone; absent: the one the system states; `none`: nothing. */
   undo: Key.optional(),
 });

@@ -105,6 +105,8 @@ export type Effect =
       retries: Retries;
       /** Whom what is secret in its answer goes to, and for how long it can be opened. */
       note?: { to: string; openFor: string };
+      /** What is said about the request meanwhile is said there too, and what is said there here. */
+      mirrors?: boolean;
     }
   | { effect: 'cancelCall'; key: string }
   | { effect: 'gave'; given: Given }

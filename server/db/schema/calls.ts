@@ -1,5 +1,5 @@
 import { sql } from 'drizzle-orm';
-import { index, integer, jsonb, pgTable, primaryKey, text, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
+import { boolean, index, integer, jsonb, pgTable, primaryKey, text, uniqueIndex, uuid } from 'drizzle-orm/pg-core';
 import type { Retries } from '../../../core/plans/index.ts';
 import type { Value } from '../../../core/values/index.ts';
 import { run } from './cases.ts';
@@ -50,6 +50,13 @@ export const call = pgTable(
     sealedMade: text('sealed_made'),
     /** How often it was told from within that how it stands has changed: whoever asked before that asks again at once. */
     told: integer('told').notNull().default(0),
+    /** What is said about the request meanwhile is said there too, and what is said there here. */
+    mirrors: boolean('mirrors').notNull().default(false),
+    /** When that is looked at next, and how often that was wanted; how often it went wrong since it last went well, and how. */
+    wordsDue: when('words_due'),
+    wordsAsked: integer('words_asked').notNull().default(0),
+    wordsTries: integer('words_tries').notNull().default(0),
+    wordsTrouble: text('words_trouble').notNull().default(''),
     /** When it was found that what it gives meets nothing in its person that it is kept apart from: from then on it counts as given. */
     clearedAt: when('cleared_at'),
   },
@@ -58,6 +65,9 @@ export const call = pgTable(
     index('call_open')
       .on(t.dueAt)
       .where(sql`${t.closedAt} is null`),
+    index('call_words_due')
+      .on(t.wordsDue)
+      .where(sql`${t.wordsDue} is not null`),
   ],
 );
 

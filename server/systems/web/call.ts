@@ -1,8 +1,8 @@
 import { readJson } from '../../../core/boundary/index.ts';
 import { addAlways } from '../../../core/calendar/index.ts';
 import {
-  askingPath,
   jobIn,
+  pathOf,
   pauseBefore,
   standingIn,
   webActionSpecs,
@@ -15,6 +15,7 @@ import { unseal } from '../../auth/seal.ts';
 import type { Action, AnswersLater, Reply } from '../action.ts';
 import { callOutside, detailOf, isTransient, type Answer, type OutsideRequest } from '../client.ts';
 import { PermanentError, TransientError } from '../errors.ts';
+import { wordsOf } from './words.ts';
 
 /** A registered HTTP system as it is kept. */
 export interface Registered {
@@ -55,21 +56,32 @@ const isGone = (status: number): boolean => status === 404 || status === 410;
 
 function laterOf(row: Registered, action: WebAction, later: NonNullable<WebAction['later']>): AnswersLater {
   const system = row.definition;
-  const { asked } = later;
+  const { asked, cancel } = later;
   const { sealedAnswerKey } = row;
+  const ask =
+    asked &&
+    (async (job: string): Promise<Reply> => {
+      const answer = await sendWeb(row, { method: 'GET', path: pathOf(asked.path, job), headers: {} });
+      if (action.goneIsDone && isGone(answer.status)) return { is: 'done', outputs: {} };
+      if (isGone(answer.status)) throw new PermanentError(`${system.name} knows nothing of it any more (${answer.status}).`);
+      // That we may not ask, or asked wrongly, says nothing of what is asked about.
+      if (answer.status >= 400) throw new TransientError(`${system.name} did not say how it stands (${answer.status}${detailOf(answer.body)}).`);
+      return replyIn(system, action, answer.status, answer.body, answer.retryAfter);
+    });
   return {
     by: (accepted) => new Date(addAlways(accepted.toISOString(), later.within)),
     pauseBefore: (nth, wanted) => (asked ? pauseBefore(asked, nth, wanted) : 86_400),
-    ...(asked && {
-      ask: async (job) => {
-        const answer = await sendWeb(row, { method: 'GET', path: askingPath(asked, job), headers: {} });
-        if (action.goneIsDone && isGone(answer.status)) return { is: 'done', outputs: {} };
-        if (isGone(answer.status)) throw new PermanentError(`${system.name} knows nothing of it any more (${answer.status}).`);
-        // That we may not ask, or asked wrongly, says nothing of what is asked about.
-        if (answer.status >= 400) throw new TransientError(`${system.name} did not say how it stands (${answer.status}${detailOf(answer.body)}).`);
-        return replyIn(system, action, answer.status, answer.body, answer.retryAfter);
-      },
-    }),
+    ...(ask && { ask }),
+    ...(ask &&
+      cancel && {
+        cancel: async (job: string) => {
+          const headers = { 'idempotency-key': `"cancel ${encodeURIComponent(job)}"` };
+          await sendWeb(row, { method: cancel.method, path: pathOf(cancel.path, job), headers });
+          // Whether it was not needed soon enough, or wants to hear nothing of that: how it stands says what became of it.
+          return ask(job);
+        },
+      }),
+    ...(later.words && { words: wordsOf(row, later.words) }),
     ...(later.callsBack &&
       sealedAnswerKey !== null && {
         callsBack: { key: () => unseal(sealedAnswerKey), read: (body: unknown) => replyIn(system, action, 200, body, 0) },

@@ -26,7 +26,8 @@ export const linesWhole = (system: Registered, list: SystemList, most: number): 
 
 type PageOf<Row> = { ok: true; rows: Row[]; odd: string[]; next: string | undefined } | { ok: false; sentence: string };
 
-async function wholeOf<Row>(
+/** Reads all the pages of something that begins at a path. Throws as `listWhole` does. */
+export async function wholeOf<Row>(
   system: Registered,
   first: string,
   most: number,
