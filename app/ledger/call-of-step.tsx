@@ -26,6 +26,11 @@ export function CallOfStep({ call: c }: { call: Call }) {
           <StateMark kind="half" size={12} /> {c.progress}
         </p>
       )}
+      {c.wordsTrouble && (
+        <p className="mt-1 flex items-center gap-2 text-sm text-coral">
+          <StateMark kind="failed" size={12} /> What is said with it: {c.wordsTrouble}
+        </p>
+      )}
       <More summary={`${c.action} · ${statusWords[c.status]}, ${times}`} colour="text-violet">
         <p className="font-mono text-xs break-all text-faint">Idempotency key {c.idempotencyKey}</p>
         <ol>

@@ -1,6 +1,7 @@
 import { type Provision, defaultRetries, secretsOf, statedInputs } from '../../core/plans/index.ts';
 import { DurationInput } from '~/sheet/duration-input';
 import { InputsEditor } from '~/sheet/inputs-editor';
+import { Checkbox } from '~/ui/checkbox';
 import { Labelled } from '~/ui/field';
 import { useEditor } from '~/sheet/draft-editor';
 import type { SettingsProps, StepLook } from './look';
@@ -23,7 +24,7 @@ function ProvisionSettings({ step, places, onEdit }: SettingsProps<Provision>) {
           <Select
             {...ids}
             value={step.action ?? ''}
-            onValue={(v) => onEdit({ ...step, action: v || undefined, inputs: {}, note: undefined }, 'the action')}
+            onValue={(v) => onEdit({ ...step, action: v || undefined, inputs: {}, note: undefined, mirrors: undefined }, 'the action')}
           >
             <option value="">Choose …</option>
             {systems.map((s) => (
@@ -78,6 +79,25 @@ function ProvisionSettings({ step, places, onEdit }: SettingsProps<Provision>) {
             </Labelled>
           )}
         </fieldset>
+      )}
+      {action && (step.mirrors || action.exchanges) && (
+        <label className="flex gap-2">
+          <Checkbox
+            className="mt-0.5"
+            checked={step.mirrors === true}
+            onChecked={(on) => onEdit({ ...step, mirrors: on || undefined }, 'whether what is said is mirrored')}
+          />
+          <span>
+            What is said is mirrored
+            <span className="block text-sm text-faint">
+              {action.exchanges === 'bothWays'
+                ? `While ${action.system} has it under way, people there read what who asked and the desk write to each other, and what people there write stands on the request. Notes within the desk stay here.`
+                : action.exchanges === 'here'
+                  ? `While ${action.system} has it under way, what people there write stands on the request.`
+                  : `Nobody at ${action.system} can say anything with this action.`}
+            </span>
+          </span>
+        </label>
       )}
       {action && (
         <Labelled label="When the request is undone" help="Item settings say after which outcomes. Undone in reverse order.">

@@ -5,6 +5,7 @@ import { Checkbox } from '~/ui/checkbox';
 import { Line } from '~/ui/line';
 import { NumberField } from '~/ui/number-field';
 import { Select } from '~/ui/select';
+import { MeanwhileEditor } from './meanwhile-editor';
 
 type Named = (field: string) => { name: string; problem: string | undefined };
 const asking: NonNullable<Later['asked']> = { path: '/{job}', job: '/id', firstPauseSeconds: 5, mostPauseSeconds: 300 };
@@ -69,7 +70,11 @@ function HowItComes({ named, what, later, onChange }: { named: Named; what: stri
   return (
     <div className="space-y-2 border-l pl-3">
       <label className="flex gap-2">
-        <Checkbox className="mt-0.5" checked={asked !== undefined} onChecked={(on) => onChange({ ...later, asked: on ? asking : undefined })} />
+        <Checkbox
+          className="mt-0.5"
+          checked={asked !== undefined}
+          onChecked={(on) => onChange(on ? { ...later, asked: asking } : { ...later, asked: undefined, cancel: undefined, words: undefined })}
+        />
         It is asked again how it stands, with growing pauses
       </label>
       {asked && (
@@ -157,6 +162,7 @@ function HowItComes({ named, what, later, onChange }: { named: Named; what: stri
         {pointer('progress', 'What is going on')}
         {pointer('cause', 'Why it failed')}
       </div>
+      {asked && <MeanwhileEditor named={named} what={what} later={later} onChange={onChange} />}
     </div>
   );
 }

@@ -113,6 +113,11 @@ export const spaces = {
     }),
 };
 
+export const yard = {
+  /** What the people of the yard have before them: a page of theirs. */
+  page: `http://127.0.0.1:${env('YARD_PORT')}/`,
+};
+
 export const office = {
   /** The staff office tells what somebody is from today on. */
   tell: (record: Record<string, string>) =>

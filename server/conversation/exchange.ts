@@ -17,7 +17,6 @@ import { causeWords } from '../set-aside/put-aside.ts';
 import type { ExchangesWords, Words } from '../systems/action.ts';
 import { PermanentError, TransientError } from '../systems/errors.ts';
 import { action } from '../systems/index.ts';
-import { attachedWords } from './keep.ts';
 import { readsAlong, wordsJob } from './mirror.ts';
 import { readersNow } from './readers.ts';
 
@@ -153,6 +152,9 @@ const keepSaid = (row: Call, system: string, words: ExchangesWords, said: SaidTh
 
 const whoThere = (by: string, system: string): string => (by === '' || by === system ? system : `${by}, ${system}`);
 
+/** What is said there of files that came with a word: they are kept here. */
+const filesStay = (n: number): string => (n === 1 ? '(With a file, which is not sent.)' : `(With ${n} files, which are not sent.)`);
+
 /** What is still to be said there, in its order. */
 async function pending(tx: Tx, callId: string, which: ReturnType<typeof isNotNull>): Promise<{ wordId: string; words: Words; tries: number }[]> {
   const rows = await tx
@@ -173,7 +175,7 @@ async function pending(tx: Tx, callId: string, which: ReturnType<typeof isNotNul
     wordId,
     tries,
     words: {
-      text: [content ? plainText(content) : text, ...(files > 0 ? [attachedWords(files)] : [])].filter(Boolean).join('\n'),
+      text: [content ? plainText(content) : text, ...(files > 0 ? [filesStay(files)] : [])].filter(Boolean).join('\n'),
       by: by ?? 'The desk',
     },
   }));

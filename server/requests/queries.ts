@@ -192,6 +192,8 @@ export async function myRequest(viewer: Viewer, number: number) {
     meetings,
     /** Who reads what they write about it now: teams, people and those at a system that has something under way; nobody where nothing is to be done. */
     readBy: [...new Set([...readers.map((p) => p.as), ...along.map((s) => s.name)])].sort(),
+    /** Whether somebody of the desk is among them. */
+    deskReads: readers.length > 0,
     /** Whether they write about it, who asked for it themselves. */
     mine: asksSelf,
     /** By whose hours working days are counted in a form that was sent back. */

@@ -212,6 +212,8 @@ export async function trace(viewer: Viewer, number: number) {
           acceptedAt: c.acceptedAt,
           answerBy: c.answerBy,
           progress: c.progress,
+          /** Why what is said cannot be exchanged with it at present; nothing where it is. */
+          wordsTrouble: c.wordsTrouble,
           isOpen: c.closedAt === null,
           note: notes.find((n) => n.callId === c.id),
           tries: tries.filter((t) => t.callId === c.id),

@@ -222,22 +222,24 @@ function Talk({
   // What could not be sent is still here, whoever reads it.
   if (!writes && words.length === 0 && !failed && (isOutside || !r.mine)) return null;
   const one = r.readBy.length === 1;
+  const label = writes && !r.deskReads ? `Write to ${listWords(r.readBy)}` : 'Write to the desk';
   const write = (
     <WriteWords
       key={written}
-      label="Write to the desk"
+      label={label}
       help={writes ? `${listWords(r.readBy)} ${one ? 'reads it, and is' : 'read it, and are'} told at once.` : ''}
       once={once}
       sent={written}
       failed={failed}
-      files={!isOutside}
+      // Those at a system open no files here.
+      files={!isOutside && (r.deskReads || !writes)}
     />
   );
   return (
     <section aria-label="What was said" className="my-5">
       {words.length > 0 && <h2 className="mb-2 font-medium">What was said</h2>}
       <Conversation words={words} of={r.number} opensFiles={!isOutside} />
-      {(writes || failed) && (words.length > 0 || failed ? write : <Folded>{write}</Folded>)}
+      {(writes || failed) && (words.length > 0 || failed ? write : <Folded label={label}>{write}</Folded>)}
       {!writes && r.mine && !isOutside && (
         <p className="mt-2 text-faint">
           {r.outcome ? 'It has ended. ' : r.questions.length > 0 ? 'It waits for your answer above. ' : 'Nobody has anything to do for it just now. '}
@@ -251,9 +253,9 @@ function Talk({
 }
 
 /** As long as nothing was said, what could be takes one line. */
-const Folded = ({ children }: { children: ReactNode }) => (
+const Folded = ({ label, children }: { label: string; children: ReactNode }) => (
   <details>
-    <summary className="cursor-pointer py-1 text-sea">Write to the desk</summary>
+    <summary className="cursor-pointer py-1 text-sea">{label}</summary>
     {children}
   </details>
 );

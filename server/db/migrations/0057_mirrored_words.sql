@@ -21,4 +21,11 @@ ALTER TABLE "mirrored_word" ADD CONSTRAINT "mirrored_word_call_id_call_id_fk" FO
 ALTER TABLE "mirrored_word" ADD CONSTRAINT "mirrored_word_word_id_case_word_id_fk" FOREIGN KEY ("word_id") REFERENCES "public"."case_word"("id") ON DELETE no action ON UPDATE no action;--> statement-breakpoint
 CREATE UNIQUE INDEX "mirrored_word_there" ON "mirrored_word" USING btree ("call_id","there_id");--> statement-breakpoint
 CREATE INDEX "mirrored_word_word" ON "mirrored_word" USING btree ("word_id");--> statement-breakpoint
-CREATE INDEX "call_words_due" ON "call" USING btree ("words_due") WHERE "call"."words_due" is not null;
+CREATE INDEX "call_words_due" ON "call" USING btree ("words_due") WHERE "call"."words_due" is not null;--> statement-breakpoint
+-- That a word came where it is mirrored to, or did not, is told to whoever looks at its request.
+CREATE FUNCTION word_mirrored() RETURNS trigger LANGUAGE plpgsql AS $$
+BEGIN
+  PERFORM tell_moved(ARRAY(SELECT w.case_id FROM moved m JOIN case_word w ON w.id = m.word_id WHERE m.settled_at IS NOT NULL));
+  RETURN NULL;
+END $$;--> statement-breakpoint
+CREATE TRIGGER word_mirrored AFTER UPDATE ON mirrored_word REFERENCING NEW TABLE AS moved FOR EACH STATEMENT EXECUTE FUNCTION word_mirrored();
