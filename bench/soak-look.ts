@@ -10,6 +10,7 @@ import { begunByStaff, lookAtStaff } from './soak-staff.ts';
 import { lookAtLetters } from './soak-letters.ts';
 import { lookAtMeetings } from './soak-meetings.ts';
 import { lookAtMachines } from './soak-machines.ts';
+import { lookAtYard } from './soak-yard.ts';
 
 /**
  * Everything read within it is as it was at one moment: the workers go on while it is looked at, and what was read before and after
@@ -146,6 +147,9 @@ async function lookAt(tx: Tx, played: Played, journal: Change[], before: string[
   const meetings = await lookAtMeetings(tx);
   wrong.push(...meetings.wrong);
   tell(`  ${meetings.words}`);
+  const yard = await lookAtYard(tx);
+  wrong.push(...yard.wrong);
+  tell(`  ${yard.words}`);
   await none(
     'files that requests hold are not kept with them, whole.',
     sql`select count(*) as n from service_case k, jsonb_array_elements(case when jsonb_typeof(k.answers -> 'sketch') = 'array' then k.answers -> 'sketch' else '[]' end) a

@@ -33,6 +33,7 @@ import { arrangeAll, publishMeetings } from './soak-meetings.ts';
 import { handleANote } from './soak-notes.ts';
 import { lookAtSizes, otherSizes, readSizes } from './soak-tables.ts';
 import { ticketPlay } from './soak-tickets.ts';
+import { actAtYard, endAtYard, publishYard } from './soak-yard.ts';
 import { answersFor, askFor, publishOutside, publishPlan, quickPlans, randomFrom } from './generated.ts';
 
 /**
@@ -75,6 +76,7 @@ async function main(): Promise<void> {
   const equipment = await publishEquipment(org);
   const letters = await publishLetters(org);
   const meetings = await publishMeetings(org);
+  const atTheYard = await publishYard(org);
   await keepStaff(org);
   await keepTwoApart(org);
   const link = await publishOutside(org);
@@ -93,7 +95,7 @@ async function main(): Promise<void> {
       if (asked.size < runs && (open.size < 40 || chance(3) === 0)) {
         const idempotencyKey = randomUUID();
         const which = chance(12);
-        const item = [machines, accounts, equipment, letters, meetings][which] ?? items[chance(items.length)]!;
+        const item = [machines, accounts, equipment, letters, meetings, atTheYard][which] ?? items[chance(items.length)]!;
         const who = ['tor', 'dan', 'olav'][chance(3)]!;
         // Two of them are kept apart, and wanted more often.
         const group = `survey-${(chance(3) === 0 ? chance(2) : chance(groups)) + 1}`;
@@ -157,6 +159,7 @@ async function main(): Promise<void> {
       if (chance(3) === 0) await tickets.act(chance);
       if (chance(15) === 0) await through(() => giveSomethingBack(chance));
       if (chance(12) === 0) await through(() => handleANote(chance));
+      if (chance(5) === 0) await through(() => actAtYard(chance));
       if (chance(4) === 0) await through(() => keepCounter(chance, admin));
       if (chance(6) === 0) await through(() => meddle(chance, org.people));
       if (chance(15) === 0) await through(() => tellStaff(chance, admin));
@@ -181,6 +184,7 @@ async function main(): Promise<void> {
   tell(`calm ${moves} moves on ${asked.size} runs; the database was away for ${lostSight} acts`);
   await new Promise<void>((go) => createInterface({ input: process.stdin }).once('line', () => go()));
   await hurryMachines();
+  await endAtYard();
   await arrangeAll();
   await drain(admin);
   await readOnce();
@@ -358,7 +362,7 @@ async function drain(admin: ReturnType<typeof viewerFor>): Promise<void> {
   let quiet = 0;
   while (Date.now() < end && quiet < 5) {
     const { rows } = await db().execute<{ n: number }>(sql`
-      select (select count(*) from call where closed_at is null) + (select count(*) from timer where due_at < now() + interval '30 seconds')
+      select (select count(*) from call where closed_at is null) + (select count(*) from call where words_due is not null) + (select count(*) from timer where due_at < now() + interval '30 seconds')
            + (select count(*) from letter where status = 'waiting') + (select count(*) from meeting where status = 'seeking') + (select count(*) from message where sent_at is null and failed_at is null and attempts = 0) as n`);
     const { rows: stuck } = await db().execute<{ id: string }>(
       sql`select distinct r.id from run r join run_step s on s.run_id = r.id where s.ended_at is null and s.key like 'undo:%'

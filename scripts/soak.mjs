@@ -71,7 +71,7 @@ await script(async () => {
     );
     await Promise.race([phases.prepared, ended]);
     const mood = async (
-      /** @type {'directory' | 'mailbox' | 'machines' | 'staff' | 'calendars'} */ who,
+      /** @type {'directory' | 'mailbox' | 'machines' | 'staff' | 'calendars' | 'yard'} */ who,
       /** @type {string} */ manner,
       delayMs = 0,
     ) => {
@@ -88,6 +88,13 @@ await script(async () => {
         method: 'POST',
         headers: { 'content-type': 'application/json' },
         body: JSON.stringify({ ms: Math.floor(Math.random() * 2500), ends: one(['well', 'well', 'never', 'halfway', 'twice']) }),
+      }).catch(() => undefined);
+    /** How the yard takes what is written to it from now on. */
+    const hears = (/** @type {string} */ how) =>
+      fetch(`http://127.0.0.1:${ports.yard}/_ways`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ hears: how }),
       }).catch(() => undefined);
     const one = (/** @type {string[]} */ of) => /** @type {string} */ (of[Math.floor(Math.random() * of.length)]);
     let lastPostgres = Date.now();
@@ -146,6 +153,8 @@ await script(async () => {
         await mood('machines', one(['well', 'well', 'well', 'slow', 'failing', 'refusing']), 700);
         await mood('staff', one(['well', 'well', 'slow', 'failing', 'refusing', 'poisonous']), 700);
         await mood('calendars', one(['well', 'well', 'slow', 'failing', 'refusing', 'poisonous']), 700);
+        await mood('yard', one(['well', 'well', 'slow', 'failing', 'refusing', 'poisonous']), 700);
+        await hears(one(['well', 'well', 'unheard', 'forgetful']));
         await builds();
       }
     }
@@ -154,6 +163,8 @@ await script(async () => {
     await mood('machines', 'well');
     await mood('staff', 'well');
     await mood('calendars', 'well');
+    await mood('yard', 'well');
+    await hears('well');
     await wait(3000);
     let answers = 0;
     for (let n = 0; n < 60 && answers !== 200; n++) {

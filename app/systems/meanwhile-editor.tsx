@@ -121,7 +121,7 @@ export function MeanwhileEditor({
             </span>
           </label>
           {words.say && (
-            <div className="grid grid-cols-4 items-start gap-2">
+            <div className="grid grid-cols-[2fr_1fr_1fr_1fr] items-start gap-2">
               <Captioned
                 {...named('later.words.say.path')}
                 caption="Written at (POST)"

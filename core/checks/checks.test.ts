@@ -54,6 +54,17 @@ describe('the check', () => {
     expect([found('x.out', undefined), found(undefined, 'x.out')]).toEqual([[], []]);
   });
 
+  it('warns of what is to be mirrored with a system where nobody can say anything', () => {
+    const found = (exchanges: 'bothWays' | 'here' | undefined, mirrors: boolean) => {
+      const actions = catalogue.actions.map((a) => ({ ...a, ...(exchanges && { exchanges }) }));
+      return checkItem(form, { steps: [{ ...add, ...(mirrors && { mirrors }) } as Step, tell('t', 'T')] }, { ...catalogue, actions }).map(
+        (f) => f.code,
+      );
+    };
+    expect(found(undefined, true)).toEqual(['nothing-mirrored']);
+    expect([found(undefined, false), found('bothWays', true), found('here', true), found('bothWays', false)]).toEqual([[], [], [], []]);
+  });
+
   it('finds references to what is gone, and to what has not happened yet', () => {
     const gone = { ...add, inputs: { group: { ref: 'form.removed' }, person: { ref: 'request.requester' } } } as Step;
     expect(codes([gone, tell('t', 'T')])).toEqual([['unknown-reference', 'add']]);

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { Exchange, idAt, sameWords, saidIn, sayingBody } from './index.ts';
+import { Exchange, idAt, sameWords, saidIn, sayingBody, webActionSpecs, type Later, type WebSystem } from './index.ts';
 
 const read = { path: '/items/{job}/comments', rows: '/comments', next: '/next', id: '/id', text: '/text', by: '/who/name' };
 const exchange: Exchange = { read, say: { path: '/items/{job}/comments', text: 'text', by: 'by', id: '/id' } };
@@ -62,6 +62,28 @@ describe('what is said there from here', () => {
     ]);
     expect(sameWords('It slips\n under load. ', 'It slips under load.')).toBe(true);
     expect(sameWords('It slips', 'It slips.')).toBe(false);
+  });
+  it('is offered to plans both ways, or only from there to here, as the action takes part in it', () => {
+    const later: Later = { within: 'P1D', asked: { path: '/i/{job}', job: '/id', firstPauseSeconds: 5, mostPauseSeconds: 5 }, callsBack: false };
+    const offers = (words: Later['words']) => {
+      const action = {
+        id: 'open',
+        label: 'Open',
+        method: 'POST',
+        path: '/i',
+        inputs: [],
+        outputs: [],
+        later: { ...later, ...(words && { words }) },
+      } as const;
+      return webActionSpecs('s', {
+        name: 'Yard',
+        address: 'https://yard.example',
+        ownNetwork: false,
+        timeoutMs: 1000,
+        actions: [action],
+      } as unknown as WebSystem)[0]!.exchanges;
+    };
+    expect([offers(exchange), offers({ read }), offers(undefined)]).toEqual(['bothWays', 'here', undefined]);
   });
   it.each(['/items/comments', '/items/{item}/comments', 'items/{job}', '/../{job}'])('is refused at a path like %s', (path) => {
     expect(Exchange.safeParse({ ...exchange, read: { ...read, path } }).success).toBe(false);

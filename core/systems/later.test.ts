@@ -20,9 +20,10 @@ describe('an answer that comes later', () => {
     expect(standingIn(byWord, 200, { state: { up: true } })).toEqual({ is: 'underWay', progress: '' });
   });
   it('is asked about by what the system calls it, which is put into the path as one segment', () => {
-    expect([{ id: 'm/1' }, { id: 7 }, {}, { id: '' }, { id: '..' }].map((body) => jobIn(later, body))).toEqual([
+    expect([{ id: 'm/1' }, { id: 7 }, {}, { id: '' }, { id: '..' }, { id: 'a\0' }].map((body) => jobIn(later, body))).toEqual([
       'm/1',
       '7',
+      undefined,
       undefined,
       undefined,
       undefined,

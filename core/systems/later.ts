@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { heard, line } from '../boundary/index.ts';
 import { Duration, secondsOf } from '../calendar/index.ts';
-import { Exchange } from './exchange.ts';
+import { Exchange, idAt } from './exchange.ts';
 import { pointed, Pointer, Segments } from './pointer.ts';
 
 const words = z.array(line(60).trim().min(1)).max(10);
@@ -77,10 +77,10 @@ function wordAt(body: unknown, pointer: string): string | undefined {
   return typeof found === 'string' || typeof found === 'number' ? heard(String(found), 200) : undefined;
 }
 
-/** What the system calls what it accepted; undefined where its answer does not say, or says what could not stand in a path (`.`, `..`). */
+/** What the system calls what it accepted; undefined where its answer does not say, or says what cannot be kept or could not stand in a path (`.`, `..`). */
 export function jobIn(later: Later, body: unknown): string | undefined {
-  const said = later.asked && wordAt(body, later.asked.job);
-  return said === undefined || /^\.{0,2}$/.test(said) ? undefined : said;
+  const said = later.asked && idAt(body, later.asked.job);
+  return said === undefined || /^\.{1,2}$/.test(said) ? undefined : said;
 }
 
 /** A path that says with `{job}` what it is about, of something that a system calls so. */

@@ -155,7 +155,9 @@ async function underWay(
   const lastAt = new Date(answerBy.getTime() + goesOnFor);
   // What was cancelled before it was accepted is told so at once, and what stands otherwise since it was asked is asked again.
   const cancels = row.status === 'cancelled' && heard.how === 'sent' && later?.cancel !== undefined;
-  const tellNow = cancels || (heard.told !== undefined && heard.told !== row.told);
+  // Of two call backs under way at once the older may come last: what it stands at is asked.
+  const calledBack = heard.how === 'calledBack' && later?.ask !== undefined;
+  const tellNow = cancels || calledBack || (heard.told !== undefined && heard.told !== row.told);
   const askAt = tellNow ? at : later?.ask ? new Date(at.getTime() + 1000 * later.pauseBefore(asked + 1, reply?.wait ?? 0)) : lastAt;
   const until = isOpen && !isLate ? answerBy : lastAt;
   await next(tx, row, {

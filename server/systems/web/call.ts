@@ -43,8 +43,9 @@ export function webAction(row: Registered, action: WebAction): Action {
       if (action.goneIsDone && isGone(answer.status)) return { is: 'done', outputs: {} };
       if (answer.status >= 400) throw new PermanentError(`${system.name} refused with ${answer.status}${detailOf(answer.body)}.`);
       const reply = replyIn(system, action, answer.status, answer.body, answer.retryAfter);
-      if (reply.is === 'accepted' && reply.job === undefined && !action.later?.callsBack)
-        throw new PermanentError(`${system.name} accepted it, and said nothing at “${action.later?.asked?.job}” by which it can be asked about.`);
+      // Asked for again under its key it may say so; without that nobody could follow what it made.
+      if (reply.is === 'accepted' && reply.job === undefined && action.later?.asked)
+        throw new TransientError(`${system.name} accepted it, and said nothing at “${action.later.asked.job}” by which it can be asked about.`);
       return reply;
     },
     ...(action.later && { later: laterOf(row, action, action.later) }),
