@@ -1,11 +1,13 @@
 import { randomUUID } from 'node:crypto';
-import { sql } from 'drizzle-orm';
+import { isNotNull, sql } from 'drizzle-orm';
 import type { Step } from '../core/plans/index.ts';
 import { step, tell } from '../core/testing/samples.ts';
 import { yard } from '../demo/yard.ts';
 import { setSystemOwners } from '../server/consents/commands.ts';
+import { exchangeWords } from '../server/conversation/exchange.ts';
 import { writeOnRequest } from '../server/conversation/request.ts';
 import { db, type Tx } from '../server/db/database.ts';
+import { call } from '../server/db/schema/index.ts';
 import { keepWebSystem } from '../server/systems/commands.ts';
 import { viewerFor } from '../server/testing/parties.ts';
 import { publishPlan, type Organisation } from './generated.ts';
@@ -77,9 +79,11 @@ async function writeFor(item: string): Promise<void> {
     if (!done.ok && done.code !== 'ended' && done.code !== 'too-many-tries') throw new Error(`${done.code}: ${done.sentence}`);
 }
 
-/** Everything at the yard is done. */
+/** Everything at the yard is done, and nobody waits for the next time that its words are asked for. */
 export async function endAtYard(): Promise<void> {
   for (const i of (await itemsThere()).filter(isOpen)) await post(`/items/${i.item}/move`, { state: 'done', says: 'That is that.' });
+  const due = await db().select({ id: call.id }).from(call).where(isNotNull(call.wordsDue));
+  for (const { id } of due) await exchangeWords(id);
 }
 
 /** Holds what was said at the yard against what was said here; gives what is wrong, in sentences. */

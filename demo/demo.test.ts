@@ -16,6 +16,7 @@ import { kindNames } from './equipment.ts';
 import { levellingSet } from './levelling-set.ts';
 import { fieldTablet, tabletLonger } from './field-tablet.ts';
 import { dataSetAccess, dataSetLonger } from './data-set-access.ts';
+import { machineSize, machineStop } from './machine-size.ts';
 import { machineLonger } from './machine-longer.ts';
 import { joinAGroup } from './join-a-group.ts';
 import { ownersOfAGroup } from './owners-of-a-group.ts';
@@ -109,6 +110,8 @@ describe('the demo organisation', () => {
       dataSetAccess(lead),
       dataSetLonger(lead),
       machineLonger('p', lead, 't', 'park'),
+      machineSize('p', 't', 'park'),
+      machineStop('park'),
       chartCorrection('c'),
       repairAboard({ yard: 'yard', workplace: 'a', lead }),
       guestFromAPartner('house'),

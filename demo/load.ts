@@ -43,6 +43,7 @@ import { lunnickHours, torvayHours, watchHours } from './hours.ts';
 import { guestFromAPartner } from './guest-from-a-partner.ts';
 import { guestHouse } from './guest-house.ts';
 import { dataSetAccess, dataSetLonger } from './data-set-access.ts';
+import { machineSize, machineStop } from './machine-size.ts';
 import { machineLonger } from './machine-longer.ts';
 import { keepApart } from '../server/apart/commands.ts';
 import { joinAGroup } from './join-a-group.ts';
@@ -214,6 +215,8 @@ async function load(): Promise<void> {
   const park = await registered('MACHINES', machinePark, registers, owners);
   const sizes = await tableRead(designer, { ...machineSizes(park), owners: { group: groupId('platform-admins') } });
   const machine = await offer(processingMachine(policy.id, team('Platforms'), sizes, park), 'First revision: the policy decides who agrees.');
+  await offer(machineSize(policy.id, sizes, park), 'First revision: the same policy, by the size that it is to have.');
+  await offer(machineStop(park), 'First revision: whoever has it stops it.');
   await offer(machineLonger(policy.id, id('approver'), sizes, park), 'First revision: the same policy as for the machine.');
   await offer(dataSetAccess(id('access-lead')), 'First revision: the owners decide, for 90 days.');
   await offer(dataSetLonger(id('access-lead')), 'First revision: the same owners decide again.');

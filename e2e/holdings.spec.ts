@@ -78,11 +78,28 @@ test('a machine: made by the park while its requester watches, held and lent unt
   await auditor.getByRole('row', { name: new RegExp(`^${cast.requester}, ${address}`) }).click();
   await expect(auditor.getByRole('article').getByText(new RegExp(`, ${before} before$`))).toBeVisible();
   await expect(auditor.getByRole('article').getByRole('link', { name: more, exact: true })).toBeVisible();
+  // Another size of it: what it is now is refused, and what it costs from then on stands with it.
+  await requester.getByRole('link', { name: 'My things', exact: true }).click();
+  await thing.getByRole('link', { name: begins('Another size for a processing machine') }).click();
+  await expect(requester.getByRole('status', { name: 'Size until now', exact: true })).toHaveText('Small');
+  await pick(requester, 'Size from now on (required)', 'Small');
+  await expect(requester.getByText('It has this size already.', { exact: true })).toBeVisible();
+  await pick(requester, 'Size from now on (required)', 'Medium');
+  await requester.getByLabel(/^Why/).fill(purpose);
+  await requester.getByRole('button', { name: 'Send request', exact: true }).click();
+  await requester.waitForURL(/\/counter\/requests\/\d+\?sent/);
+  const other = /R-\d+/.exec((await requester.getByText(/^R-\d+$/).textContent()) ?? '')![0];
+  const approver = await as('approver');
+  await openApproval(approver, other);
+  await approver.getByRole('button', { name: /^Approve for/ }).click();
+  await waitFor(requester, other, 'Fulfilled');
+  await requester.getByRole('link', { name: 'My things', exact: true }).click();
+  await expect(thing).toContainText(/Costs 1\.90 EUR per day/);
   await thing.getByText(/^Give it back/).click();
   await thing.getByRole('textbox', { name: 'Why, if it helps somebody to know', exact: true }).fill('The tides are reckoned.');
   await thing.getByRole('button', { name: new RegExp(`^Give back ${address}`) }).click();
   await expect(thing.getByText(/^Being given back since/)).toBeVisible();
-  await expect.poll(() => park.changes(address)).toEqual(['made', 'extended', 'taken down']);
+  await expect.poll(() => park.changes(address)).toEqual(['made', 'extended', 'asked to resize', 'resized', 'taken down']);
   await expect(async () => {
     await requester.reload();
     await expect(thing).toHaveCount(0, { timeout: 1000 });

@@ -11,6 +11,12 @@ interface Catalog {
 export function machinesApi({ sizes, images, regions, longestLease }: Catalog): object {
   const ids = (of: { id: string }[]) => of.map((o) => o.id);
   const accepted = (description: string) => ({ description, ...json(ref('Machine')), headers: { 'Retry-After': { schema: { type: 'integer' } } } });
+  const act = (operationId: string, summary: string) => ({
+    operationId,
+    summary,
+    parameters: [idInPath, keyHeader],
+    responses: { 200: { description: 'As it stands then', ...json(ref('Machine')) }, 404: problemOf },
+  });
   return described(
     { title: 'Machine park', description: 'Machines of given sizes in given regions, lent for days.' },
     '/park',
@@ -45,6 +51,35 @@ export function machinesApi({ sizes, images, regions, longestLease }: Catalog): 
           responses: { 200: { description: 'Made anew', ...json(ref('Machine')) }, 404: problemOf },
         },
       },
+      '/machines/{id}/size': {
+        get: {
+          operationId: 'readSize',
+          summary: 'How far a machine has come with its other size',
+          parameters: [idInPath],
+          responses: {
+            200: { description: 'It has it, or has failed', ...json(ref('Sizing')) },
+            202: { description: 'Under way', ...json(ref('Sizing')) },
+            404: problemOf,
+          },
+        },
+        post: {
+          operationId: 'resizeMachine',
+          summary: 'Give a machine another size',
+          parameters: [idInPath, keyHeader],
+          requestBody: {
+            required: true,
+            ...json({ type: 'object', required: ['size'], properties: { size: { type: 'string', enum: ids(sizes), title: 'Size' } } }),
+          },
+          responses: {
+            202: { description: 'Accepted; it stands still for a while', ...json(ref('Sizing')) },
+            404: problemOf,
+            409: problemOf,
+            422: problemOf,
+          },
+        },
+      },
+      '/machines/{id}/stop': { post: act('stopMachine', 'Stop a machine') },
+      '/machines/{id}/start': { post: act('startMachine', 'Start a machine that was stopped') },
       '/machines/{id}': {
         get: {
           operationId: 'readMachine',
@@ -97,6 +132,17 @@ export function machinesApi({ sizes, images, regions, longestLease }: Catalog): 
           region: { type: 'string', enum: ids(regions), title: 'Where it runs' },
         },
       },
+      Sizing: {
+        type: 'object',
+        required: ['id', 'state', 'size'],
+        properties: {
+          id: { type: 'string' },
+          state: { type: 'string', enum: ['resizing', 'resized', 'failed'] },
+          size: { type: 'string' },
+          progress: { type: 'string' },
+          cause: { type: 'string' },
+        },
+      },
       Machine: {
         type: 'object',
         required: ['id', 'size', 'region', 'state', 'days', 'until'],
@@ -105,7 +151,7 @@ export function machinesApi({ sizes, images, regions, longestLease }: Catalog): 
           size: { type: 'string' },
           region: { type: 'string' },
           owner: { type: 'string' },
-          state: { type: 'string', enum: ['building', 'running', 'failed', 'going', 'deleted'] },
+          state: { type: 'string', enum: ['building', 'running', 'stopped', 'failed', 'going', 'deleted'] },
           progress: { type: 'string' },
           cause: { type: 'string' },
           days: ref('Days'),

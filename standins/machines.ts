@@ -56,6 +56,10 @@ interface Machine extends z.infer<typeof Wanted> {
   ends: Ends;
   /** When it was asked to be taken down. */
   downAt?: number;
+  /** It stands still, and keeps its place. */
+  stopped?: boolean;
+  /** It is to have another size, or had one: the last time. */
+  resize?: { size: string; processors: number; at: number; readyAt: number; ends: Ends };
   /** It is gone without anybody here having asked for it. */
   lost?: boolean;
   /** With what its owner signs in to it. */
@@ -146,12 +150,8 @@ export function machines({ token, answerKey, file }: { token: string; answerKey:
       const size = data.sizes.find((s) => s.id === wanted.data.size);
       if (!size) return refused(422, `size: there is no “${wanted.data.size}”.`);
       const region = regions.find((r) => r.id === wanted.data.region)!;
-      const used = Object.values(data.machines)
-        .filter((m) => m.region === region.id && !['deleted', 'failed'].includes(standing(m).state))
-        .reduce((n, m) => n + m.processors, 0);
-      const wants = size.processors;
-      if (used + wants > region.processors)
-        return refused(409, `${region.name} has ${region.processors - used} of its ${region.processors} processors left, and ${wants} are wanted.`);
+      const full = tooMuch(region, size.processors);
+      if (full) return refused(409, full);
       const at = Date.now();
       const made: Machine = {
         ...wanted.data,
@@ -176,9 +176,9 @@ export function machines({ token, answerKey, file }: { token: string; answerKey:
   });
   app.patch('/park/machines/:id', (req, res) =>
     once(req, res, (key) => {
-      const found = data.machines[String(req.params['id'])];
+      const found = there(req);
       const wanted = z.object({ days: z.number().int().min(1).max(longestLease) }).safeParse(req.body);
-      if (!found || standing(found).state !== 'running') return refused(404, 'There is no such machine that runs.');
+      if (!found) return refused(404, 'There is no such machine.');
       if (!wanted.success) return refused(422, `A machine is lent for 1 to ${longestLease} days.`);
       found.days = wanted.data.days;
       note('extended', found.id, key);
@@ -194,6 +194,45 @@ export function machines({ token, answerKey, file }: { token: string; answerKey:
       return { status: 200, body: shown(found) };
     }),
   );
+  for (const [what, stopped] of [
+    ['stop', true],
+    ['start', false],
+  ] as const)
+    app.post(`/park/machines/:id/${what}`, (req, res) =>
+      once(req, res, (key) => {
+        const found = there(req);
+        if (!found) return refused(404, 'There is no such machine.');
+        if ((found.stopped ?? false) !== stopped) {
+          found.stopped = stopped;
+          note(stopped ? 'stopped' : 'started', found.id, key);
+        }
+        return { status: 200, body: shown(found) };
+      }),
+    );
+  app.post('/park/machines/:id/size', (req, res) =>
+    once(req, res, (key) => {
+      const found = there(req);
+      const wanted = z.object({ size: z.string().max(80) }).safeParse(req.body);
+      const size = wanted.success ? data.sizes.find((s) => s.id === wanted.data.size) : undefined;
+      if (!found) return refused(404, 'There is no such machine.');
+      const region = regions.find((r) => r.id === found.region)!;
+      if (!size) return refused(422, 'size: there is no such size.');
+      if (size.region !== region.id) return refused(422, `size: there is no “${size.id}” in ${region.name}.`);
+      if (sizing(found)?.state === 'resizing') return refused(409, 'It is just getting another size.');
+      const full = tooMuch(region, size.processors - found.processors);
+      if (full) return refused(409, full);
+      const at = Date.now();
+      found.resize = { size: size.id, processors: size.processors, at, readyAt: at + build.ms, ends: build.ends };
+      note('asked to resize', found.id, key);
+      return { status: 202, body: sizing(found)! };
+    }),
+  );
+  app.get('/park/machines/:id/size', (req, res) => {
+    const found = there(req);
+    const stands = found && sizing(found);
+    if (!stands) return problem(res, 404, 'There is no such machine, or it never got another size.');
+    res.status(stands.state === 'resizing' ? 202 : 200).json(stands);
+  });
   app.delete('/park/machines/:id', (req, res) =>
     once(req, res, (key) => {
       const found = data.machines[String(req.params['id'])];
@@ -208,7 +247,35 @@ export function machines({ token, answerKey, file }: { token: string; answerKey:
     }),
   );
 
-  function standing(m: Machine): { state: 'building' | 'running' | 'failed' | 'going' | 'deleted'; progress?: string; cause?: string } {
+  /** Why so many more processors are not to be had of a region. */
+  function tooMuch(region: (typeof regions)[number], wants: number): string | undefined {
+    const used = Object.values(data.machines)
+      .filter((m) => m.region === region.id && !['deleted', 'failed'].includes(standing(m).state))
+      .reduce((n, m) => n + Math.max(m.processors, m.resize?.processors ?? 0), 0);
+    if (used + wants <= region.processors) return undefined;
+    return `${region.name} has ${region.processors - used} of its ${region.processors} processors left, and ${wants} are wanted.`;
+  }
+  /** The machine a path names, where it runs or stands still. */
+  function there(req: Request): Machine | undefined {
+    const found = data.machines[String(req.params['id'])];
+    return found && ['running', 'stopped'].includes(standing(found).state) ? found : undefined;
+  }
+  /** How far a machine has come with its other size, which it has from then on. */
+  function sizing(m: Machine): { id: string; state: 'resizing' | 'resized' | 'failed'; size: string; progress?: string; cause?: string } | undefined {
+    const { resize } = m;
+    if (!resize) return undefined;
+    const over = resize.ends !== 'never' && Date.now() >= resize.readyAt;
+    if (over && resize.ends === 'halfway') {
+      resize.processors = 0;
+      return { id: m.id, state: 'failed', size: m.size, cause: 'It did not start with the other size, and has the one it had' };
+    }
+    if (over && m.size !== resize.size) {
+      Object.assign(m, { size: resize.size, processors: resize.processors });
+      note('resized', m.id, undefined);
+    }
+    return over ? { id: m.id, state: 'resized', size: m.size } : { id: m.id, state: 'resizing', size: m.size, progress: 'Moving it to more room' };
+  }
+  function standing(m: Machine): { state: 'building' | 'running' | 'stopped' | 'failed' | 'going' | 'deleted'; progress?: string; cause?: string } {
     const now = Date.now();
     if (m.lost) return { state: 'deleted' };
     if (m.downAt !== undefined) return now < m.downAt + build.ms / 2 ? { state: 'going', progress: 'Taking it down' } : { state: 'deleted' };
@@ -216,11 +283,12 @@ export function machines({ token, answerKey, file }: { token: string; answerKey:
     const stage = stages[Math.min(stages.length - 1, Math.floor(share * stages.length))]!;
     if (m.ends === 'never') return { state: 'building', progress: stage };
     if (m.ends === 'halfway' && share >= 0.5) return { state: 'failed', cause: 'The image could not be copied' };
-    return share < 1 ? { state: 'building', progress: stage } : { state: 'running' };
+    return share < 1 ? { state: 'building', progress: stage } : { state: m.stopped ? 'stopped' : 'running' };
   }
 
   const shown = (m: Machine) => {
     const stands = standing(m);
+    sizing(m);
     return {
       id: m.id,
       size: m.size,
@@ -229,7 +297,7 @@ export function machines({ token, answerKey, file }: { token: string; answerKey:
       ...stands,
       days: m.days,
       until: new Date(m.readyAt + m.days * 86_400_000).toISOString().slice(0, 10),
-      ...(stands.state === 'running' && {
+      ...(['running', 'stopped'].includes(stands.state) && {
         address: `${m.id}.${regions.find((r) => r.id === m.region)!.network}.skerrin.example`,
         signIn: m.signIn,
       }),

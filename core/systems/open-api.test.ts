@@ -44,7 +44,9 @@ describe('an OpenAPI document', () => {
       inputs: [{ name: 'id', required: true }],
       later: { asked: { path: '/machines/{job}' } },
     });
-    for (const id of ['extendMachine', 'readMachine']) expect(park.actions.find((a) => a.id === id)).not.toHaveProperty('later');
+    expect(park.actions.find((a) => a.id === 'resizeMachine')).toMatchObject({ later: { asked: { path: '/machines/{job}/size', job: '/id' } } });
+    for (const id of ['extendMachine', 'readMachine', 'stopMachine', 'startMachine'])
+      expect(park.actions.find((a) => a.id === id)).not.toHaveProperty('later');
   });
 
   it('of the machine park: what answers rows is a list, with what a row says but for what is secret; a row is no action', () => {

@@ -166,14 +166,15 @@ function actionOf(document: Json, { path, method, item, operation, paths, ids }:
   return read.error.issues[0]?.message ?? 'It cannot be read.';
 }
 
-/** Where what was accepted is asked about: one segment below, or where it is taken down or changed at its own path; and what the path calls it there. */
+/** Where what was accepted is asked about: one segment below, or at its own path, where one thing is taken down or changed; and what the path calls it there. */
 function askingOf(paths: Json, method: string, path: string): { of: string; path: string; called: string } | undefined {
   const reads = (p: string) => isJson(own(paths, p)) && isJson(own(own(paths, p) as Json, 'get'));
   const below = Object.keys(paths).find((p) => p.startsWith(`${path}/{`) && /^\/\{[^{}/]+\}$/.test(p.slice(path.length)) && reads(p));
   if (method === 'post' && below) return { of: below, path: `${path}/{job}`, called: below.slice(path.length + 2, -1) };
-  const last = /\{[^{}/]+\}$/.exec(path);
-  return last && (path.match(/\{/g) ?? []).length === 1 && reads(path)
-    ? { of: path, path: `${path.slice(0, last.index)}{job}`, called: last[0].slice(1, -1) }
+  const places = path.match(/\{[^{}/]+\}/g) ?? [];
+  const [one] = places;
+  return one !== undefined && places.length === 1 && reads(path)
+    ? { of: path, path: path.replace(one, '{job}'), called: one.slice(1, -1) }
     : undefined;
 }
 

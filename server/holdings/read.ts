@@ -9,7 +9,7 @@ import { namesFor, readIn } from '../people/names.ts';
 import { maySeeInside } from '../requests/confidential.ts';
 import { endedByOthers } from '../systems/index.ts';
 import { hasLeft } from './day.ts';
-import { costsOfRuns } from './costs.ts';
+import { costsOfHoldings } from './costs.ts';
 import { isOutgrown } from './movers.ts';
 import { valueWords } from '../words.ts';
 
@@ -43,7 +43,6 @@ type Row = {
   hasLeft: boolean;
   /** It is from a job that they had before. */
   outgrown: boolean;
-  run: string;
   number: string;
   item: string;
   isTheirs: boolean;
@@ -75,7 +74,7 @@ export async function holdingsWhere(
       : sql`(${first(ofHoldings)}) h`;
   const foundFirst = Array.isArray(where) ? undefined : sql`h.id = any(array(select h.id from ${found(where)} order by ${orderBy} limit ${limit}))`;
   const { rows } = await db().execute<Row>(sql`
-    select h.id, h.kind, h.what, h.action as gave, h.since, h.ended_at as "endedAt", h.ending_at as "endingAt", h.ending_why as "endingWhy", (select name from person b where b.id = h.ending_by) as "endingBy", coalesce(h.ending_by = h.person_id, false) as "byHolder", coalesce(h.action = any(${sql.param(endedByOthers)}::text[]), false) as "byOthers", h.until::text as until, person.name as who, person.job_role as job, person.last_day::text as "lastDay", ${hasLeft(now())} as "hasLeft", ${isOutgrown} as outgrown, run.id as run, service_case.number, revision.name as item,
+    select h.id, h.kind, h.what, h.action as gave, h.since, h.ended_at as "endedAt", h.ending_at as "endingAt", h.ending_why as "endingWhy", (select name from person b where b.id = h.ending_by) as "endingBy", coalesce(h.ending_by = h.person_id, false) as "byHolder", coalesce(h.action = any(${sql.param(endedByOthers)}::text[]), false) as "byOthers", h.until::text as until, person.name as who, person.job_role as job, person.last_day::text as "lastDay", ${hasLeft(now())} as "hasLeft", ${isOutgrown} as outgrown, service_case.number, revision.name as item,
       ${sortKeys} as "sortKeys", (service_case.requester_id = ${viewer.id} or coalesce(service_case.for_id = ${viewer.id}, false)) as "isTheirs",
       ${maySeeInside(viewer)} as sees,
       coalesce((select json_agg(json_build_object('name', d.name, 'comment', a.comment, 'at', a.decided_at) order by a.decided_at)
@@ -85,13 +84,16 @@ export async function holdingsWhere(
   const page = pageBy(rows, of.size);
   const values = new Map(page.rows.map((r) => [r.id, Value.safeParse(r.what).data ?? null]));
   const names = readIn(viewer.zone, await namesFor(db(), values.values()));
-  const costs = await costsOfRuns(db(), [...new Set(page.rows.flatMap((r) => (r.endedAt === null ? [r.run] : [])))]);
+  const costs = await costsOfHoldings(
+    db(),
+    page.rows.flatMap((r) => (r.endedAt === null ? [r.id] : [])),
+  );
   return {
     next: page.next,
-    rows: page.rows.map(({ what: _, sortKeys: _k, run, agreed, number, since, endedAt, endingAt, ...r }) => ({
+    rows: page.rows.map(({ what: _, sortKeys: _k, agreed, number, since, endedAt, endingAt, ...r }) => ({
       ...r,
-      /** What its request costs as long as it is held, in words. */
-      costs: endedAt === null && r.sees ? (costs.get(run) ?? []) : [],
+      /** What it costs as long as it is held, in words. */
+      costs: endedAt === null && r.sees ? (costs.get(r.id) ?? []) : [],
       what: valueWords(values.get(r.id), names) || 'something that is gone',
       since: new Date(since),
       endedAt: endedAt === null ? null : new Date(endedAt),
