@@ -1,5 +1,5 @@
 import type { Page } from '@playwright/test';
-import { begins, cast, expect, fresh, test, waitFor } from './support/story.ts';
+import { approve, begins, cast, expect, fresh, test, waitFor } from './support/story.ts';
 import { house, mailbox } from './support/outside.ts';
 
 /** Whenever this is run, a day that is still to come. */
@@ -25,13 +25,6 @@ async function askFor(requester: Page, name: string, mail: string): Promise<stri
   await expect(requester.getByText(/^\s*Your request is on its way\./)).toBeVisible();
   return /R-\d+/.exec((await requester.getByText(/^R-\d+$/).textContent()) ?? '')![0];
 }
-async function agree(approver: Page, number: string): Promise<void> {
-  await approver.goto('/desk/approvals');
-  await approver.getByRole('link', { name: number, exact: true }).click();
-  await expect(approver.getByRole('heading', { level: 2, name: /Guest from a partner institute/ })).toBeVisible();
-  await approver.getByRole('button', { name: /^Approve for/ }).click();
-  await expect(approver.getByText(/^You approved this\./)).toBeVisible();
-}
 
 test.afterAll(() => house.accept('later'));
 
@@ -42,7 +35,7 @@ test('a guest is invited by mail and waited for; one who has accepted is let in,
   const waits = `${fresh('sigga').replaceAll(' ', '.').toLowerCase()}@hafro.example`;
   await house.accept('later');
   const first = await askFor(requester, 'Sigga Hafrun', waits);
-  await agree(approver, first);
+  await approve(approver, first, 'Guest from a partner institute');
   const invitation = await mailbox.wait(waits, 'Skerrin Hydrographic invites you as a guest');
   await expect(requester.getByText(/^The guest accepts, since/)).toBeVisible();
   expect((await house.guest(waits))?.rooms).toEqual([]);
@@ -55,7 +48,7 @@ test('a guest is invited by mail and waited for; one who has accepted is let in,
   const name = fresh('Olaf Hafrun');
   await house.accept('at once');
   const second = await askFor(requester, name, at);
-  await agree(approver, second);
+  await approve(approver, second, 'Guest from a partner institute');
   await waitFor(requester, second, 'Fulfilled');
   expect((await house.guest(at))?.rooms).toEqual(['tide-exchange']);
   await mailbox.wait('owner@skerrin.example', 'has accepted and is a guest until', second);

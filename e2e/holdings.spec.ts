@@ -1,4 +1,4 @@
-import { askToJoin, begins, cast, expect, fresh, openApproval, pick, test, waitFor } from './support/story.ts';
+import { approve, askToJoin, begins, cast, expect, fresh, openApproval, pick, test, waitFor } from './support/story.ts';
 import { mailbox, park } from './support/outside.ts';
 
 test('what a request gave stands among one’s things, with who agreed; the Ledger lists it, is narrowed, and leads to its trace', async ({ as }) => {
@@ -90,8 +90,7 @@ test('a machine: made by the park while its requester watches, held and lent unt
   await requester.waitForURL(/\/counter\/requests\/\d+\?sent/);
   const other = /R-\d+/.exec((await requester.getByText(/^R-\d+$/).textContent()) ?? '')![0];
   const approver = await as('approver');
-  await openApproval(approver, other);
-  await approver.getByRole('button', { name: /^Approve for/ }).click();
+  await approve(approver, other, 'Another size for a processing machine');
   await waitFor(requester, other, 'Fulfilled');
   await requester.getByRole('link', { name: 'My things', exact: true }).click();
   await expect(thing).toContainText(/Costs 1\.90 EUR per day/);

@@ -1,6 +1,6 @@
 import type { Page } from '@playwright/test';
 import { spaces } from './support/outside.ts';
-import { begins, cast, choose, expect, pick, test, waitFor } from './support/story.ts';
+import { approve, begins, cast, choose, expect, pick, test, waitFor } from './support/story.ts';
 
 const mark = Date.now().toString(36);
 
@@ -15,12 +15,6 @@ async function fill(page: Page, name: string): Promise<void> {
   await page.getByRole('textbox', { name: 'What it is for (required)', exact: true }).fill('Soundings of the sound');
   for (const owner of [cast.owner, cast.approver]) await pick(page, 'Owners (required)', owner);
 }
-async function agree(page: Page, number: string): Promise<void> {
-  await page.goto('/desk/approvals');
-  await page.getByRole('link', { name: number, exact: true }).click();
-  await page.getByRole('button', { name: /^Approve for/ }).click();
-  await expect(page.getByText(/^You approved this\./)).toBeVisible();
-}
 async function send(page: Page): Promise<string> {
   await page.getByRole('button', { name: 'Send request', exact: true }).click();
   await expect(page.getByText(/^\s*Your request is on its way\./)).toBeVisible();
@@ -34,8 +28,8 @@ test('a project space: asked for, agreed to by those who are to own it, open; it
   const name = `torvay-${mark}`;
   await fill(requester, name);
   const number = await send(requester);
-  await agree(owner, number);
-  await agree(approver, number);
+  await approve(owner, number, 'Project space');
+  await approve(approver, number, 'Project space');
   await waitFor(requester, number, 'Fulfilled');
   expect(await spaces.find(name)).toMatchObject({ state: 'open', template: 'survey', owners: [expect.any(String), expect.any(String)] });
 
@@ -58,7 +52,7 @@ test('a project space: asked for, agreed to by those who are to own it, open; it
   await owner.getByRole('textbox', { name: 'Why (required)', exact: true }).fill('I go to sea.');
   const another = await send(owner);
   const technician = await as('technician');
-  await agree(technician, another);
+  await approve(technician, another, 'Another owner for a project space');
   await waitFor(owner, another, 'Fulfilled');
   await owner.goto('/counter/things');
   await thing.getByText(/^Give it back/).click();
@@ -97,10 +91,10 @@ test('where the system of the spaces refuses, the space is set up by hand; the t
   const name = `lunnick-${mark}`;
   await fill(requester, name);
   const number = await send(requester);
-  await agree(owner, number);
+  await approve(owner, number, 'Project space');
   // Somebody takes the name past us meanwhile.
   await spaces.prepare(name);
-  await agree(approver, number);
+  await approve(approver, number, 'Project space');
   await waitFor(requester, number, 'The space is set up');
   const designer = await as('designer');
   await designer.goto('/workshop/tables');

@@ -26,8 +26,8 @@ test('a system is registered from its OpenAPI document: what it offers is read, 
   await sizes.click();
   await expect(administrator.getByText(/^Find a machine: It wants “q” in its query, where nothing can be stated\.$/)).toBeVisible();
   await offers.getByRole('checkbox', { name: /^Lend a machine for more days/ }).click();
-  await administrator.getByRole('button', { name: 'Add 3 actions and one list', exact: true }).click();
-  await expect(administrator.getByText('3 actions and one list added. Look them over; nothing is saved yet.', { exact: true })).toBeVisible();
+  await administrator.getByRole('button', { name: 'Add 6 actions and one list', exact: true }).click();
+  await expect(administrator.getByText('6 actions and one list added. Look them over; nothing is saved yet.', { exact: true })).toBeVisible();
   await expect(administrator.getByRole('textbox', { name: 'Name (required)', exact: true })).toHaveValue('Machine park');
   const name = fresh('Other park');
   await administrator.getByRole('textbox', { name: 'Name (required)', exact: true }).fill(name);

@@ -1,6 +1,6 @@
 import type { Page } from '@playwright/test';
 import { mailbox, yard } from './support/outside.ts';
-import { begins, choose, expect, fresh, test, waitFor } from './support/story.ts';
+import { approve, begins, choose, expect, fresh, test, waitFor } from './support/story.ts';
 
 async function ask(page: Page, title: string): Promise<string> {
   await page.goto('/counter');
@@ -14,12 +14,6 @@ async function ask(page: Page, title: string): Promise<string> {
   await page.getByRole('button', { name: 'Send request', exact: true }).click();
   await expect(page.getByText(/^\s*Your request is on its way\./)).toBeVisible();
   return /R-\d+/.exec((await page.getByText(/^R-\d+$/).textContent()) ?? '')![0];
-}
-async function agree(page: Page, number: string): Promise<void> {
-  await page.goto('/desk/approvals');
-  await page.getByRole('link', { name: number, exact: true }).click();
-  await page.getByRole('button', { name: /^Approve for/ }).click();
-  await expect(page.getByText(/^You approved this\./)).toBeVisible();
 }
 /** The item as the people of the yard have it before them. */
 async function atTheYard(page: Page, title: string) {
@@ -47,7 +41,7 @@ test('something aboard goes to the tracker of the yard: its state and its words 
   const [requester, approver] = [await as('owner'), await as('approver')];
   const title = fresh('The port winch slips');
   const number = await ask(requester, title);
-  await agree(approver, number);
+  await approve(approver, number, 'Repair aboard');
   await expect(requester.getByText(/^The yard looks after it: waits for Ternsound Yard, since/)).toBeVisible();
   await writeThere(approver, title, 'Does it slip under load?');
   const talk = requester.getByRole('list', { name: 'Conversation', exact: true });
@@ -71,7 +65,7 @@ test('withdrawn it is called off at the yard', async ({ as }) => {
   const [requester, approver] = [await as('owner'), await as('approver')];
   const title = fresh('The galley hatch leaks');
   const number = await ask(requester, title);
-  await agree(approver, number);
+  await approve(approver, number, 'Repair aboard');
   await expect(requester.getByText(/^The yard looks after it: waits for Ternsound Yard, since/)).toBeVisible();
   await requester.getByText('Withdraw this request …', { exact: true }).click();
   await requester.getByRole('button', { name: `Withdraw ${number}`, exact: true }).click();

@@ -111,10 +111,16 @@ export async function askToJoin(page: Page, group: string, reason: string, item 
 export const deaf = (page: Page) => page.route(/\/live(\?|$)/, (route) => route.fulfill({ status: 404 }));
 
 /** Opens the approval of a request from the list of those that wait. */
-export async function openApproval(page: Page, number: string): Promise<void> {
+export async function openApproval(page: Page, number: string, item = 'Join a group'): Promise<void> {
   await page.goto('/desk/approvals');
   await page.getByRole('link', { name: number, exact: true }).click();
-  await expect(page.getByRole('heading', { level: 2, name: /Join a group/ })).toBeVisible();
+  await expect(page.getByRole('heading', { level: 2, name: new RegExp(item) })).toBeVisible();
+}
+/** The same, and they agree to it. */
+export async function approve(page: Page, number: string, item: string): Promise<void> {
+  await openApproval(page, number, item);
+  await page.getByRole('button', { name: /^Approve for/ }).click();
+  await expect(page.getByText(/^You approved this\./)).toBeVisible();
 }
 
 export const state = (page: Page) => page.getByLabel('Where it stands', { exact: true });
