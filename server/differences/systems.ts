@@ -5,7 +5,7 @@ import { webSystem } from '../db/schema/index.ts';
 import { ownActionSpecs } from '../systems/index.ts';
 import { ownSystems } from '../systems/own.ts';
 import { systemOf } from '../systems/whose.ts';
-import type { Registered } from '../systems/web/call.ts';
+import type { Registered } from '../systems/web/send.ts';
 
 /** An action whose things a system lists: what it takes and gives. */
 export interface Lists {

@@ -1,4 +1,3 @@
-import { readJson } from '../../../core/boundary/index.ts';
 import { addAlways } from '../../../core/calendar/index.ts';
 import {
   jobIn,
@@ -13,17 +12,10 @@ import {
 } from '../../../core/systems/index.ts';
 import { unseal } from '../../auth/seal.ts';
 import type { Action, AnswersLater, Reply } from '../action.ts';
-import { callOutside, detailOf, isTransient, type Answer, type OutsideRequest } from '../client.ts';
+import { detailOf } from '../client.ts';
 import { PermanentError, TransientError } from '../errors.ts';
+import { sendWeb, type Registered } from './send.ts';
 import { wordsOf } from './words.ts';
-
-/** A registered HTTP system as it is kept. */
-export interface Registered {
-  id: string;
-  definition: WebSystem;
-  sealedSecret: string | null;
-  sealedAnswerKey: string | null;
-}
 
 /** An action of a registered HTTP system. */
 export function webAction(row: Registered, action: WebAction): Action {
@@ -88,21 +80,6 @@ function laterOf(row: Registered, action: WebAction, later: NonNullable<WebActio
         callsBack: { key: () => unseal(sealedAnswerKey), read: (body: unknown) => replyIn(system, action, 200, body, 0) },
       }),
   };
-}
-
-/** One request with the system's secret; what it answers is read as JSON where it can be. Throws where a later try may go well. */
-export async function sendWeb(row: Registered, asked: OutsideRequest, mostBytes = 1_000_000): Promise<Omit<Answer, 'text'> & { body: unknown }> {
-  const system = row.definition;
-  const secret = row.sealedSecret === null ? undefined : unseal(row.sealedSecret);
-  const { text, ...answer } = await callOutside(
-    { ...system, mostBytes },
-    { ...asked, headers: { accept: 'application/json', ...asked.headers, ...(secret !== undefined && { authorization: `Bearer ${secret}` }) } },
-  );
-  // A system that repeats what it was sent must not carry our token into a trace, a message or a log.
-  const read = readJson(secret === undefined ? text : text.replaceAll(secret, '(secret)'));
-  const body = read.ok ? read.value : undefined;
-  if (isTransient(answer.status)) throw new TransientError(`${system.name} answered ${answer.status}${detailOf(body)}.`);
-  return { ...answer, body };
 }
 
 /** What an answer that went well says of what was asked for. */

@@ -1,6 +1,6 @@
 import { linesIn, listedIn, type Listed, type Listing, type SystemList, type WebAction } from '../../../core/systems/index.ts';
 import { PermanentError } from '../errors.ts';
-import { sendWeb, type Registered } from './call.ts';
+import { sendWeb, type Registered } from './send.ts';
 
 /** What a system has of what one of its actions gives. `odd`: why rows of it make no sense. */
 export interface WholeList {

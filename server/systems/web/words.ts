@@ -2,7 +2,7 @@ import { idAt, pathOf, saidIn, sayingBody, type Exchange } from '../../../core/s
 import type { ExchangesWords } from '../action.ts';
 import { detailOf } from '../client.ts';
 import { PermanentError, TransientError } from '../errors.ts';
-import { sendWeb, type Registered } from './call.ts';
+import { sendWeb, type Registered } from './send.ts';
 import { wholeOf } from './listing.ts';
 
 /** More words than this about one thing are not read. */
