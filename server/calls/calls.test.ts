@@ -1,6 +1,4 @@
 import express from 'express';
-import type { Server } from 'node:http';
-import type { AddressInfo } from 'node:net';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { step, tell } from '../../core/testing/samples.ts';
 import { machinePark } from '../../demo/machine-park.ts';
@@ -14,6 +12,7 @@ import { trace } from '../runs/queries.ts';
 import { withdrawRequest } from '../requests/commands.ts';
 import { sweep } from '../runtime/sweep.ts';
 import { keepWebSystem } from '../systems/commands.ts';
+import { loopback } from '../testing/loopback.ts';
 import { replays } from '../testing/replays.ts';
 import { world, type World } from '../testing/world.ts';
 import { useSettings } from '../config.ts';
@@ -25,14 +24,7 @@ let w: World;
 let park: string;
 let ours: string;
 let system: string;
-const servers: Server[] = [];
-const listen = async (app: express.Express): Promise<string> => {
-  const server = await new Promise<Server>((up) => {
-    const s: Server = app.listen(0, '127.0.0.1', () => up(s));
-  });
-  servers.push(server);
-  return `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
-};
+const on = loopback();
 const json = async <T>(method: string, url: string, body?: object): Promise<T> =>
   (await (await fetch(url, { method, headers: { 'content-type': 'application/json' }, ...(body && { body: JSON.stringify(body) }) })).json()) as T;
 
@@ -40,16 +32,13 @@ beforeAll(async () => {
   w = await world();
   const web = express();
   web.post('/api/v1/calls/:call/answer', callBack);
-  ours = await listen(web);
+  ours = await on.listen(web);
   useSettings({ ...(w.settings as unknown as Record<string, string>), PUBLIC_URL: ours });
-  park = await listen(machines({ token: 'key-of-the-park', answerKey }));
+  park = await on.listen(machines({ token: 'key-of-the-park', answerKey }));
 });
 afterAll(async () => {
   shiftClock(0);
-  for (const s of servers) {
-    s.closeAllConnections();
-    await new Promise((done) => s.close(done));
-  }
+  await on.close();
   await w.close();
 });
 beforeEach(() => shiftClock(0));

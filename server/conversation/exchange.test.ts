@@ -1,8 +1,6 @@
 import { Validator } from '@seriousme/openapi-schema-validator';
 import express from 'express';
 import fc from 'fast-check';
-import type { Server } from 'node:http';
-import type { AddressInfo } from 'node:net';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { passages, type Step } from '../../core/plans/index.ts';
 import { openApiActions } from '../../core/systems/index.ts';
@@ -23,6 +21,7 @@ import { sweep } from '../runtime/sweep.ts';
 import { keepWebSystem } from '../systems/commands.ts';
 import { finishTask, writeFromTask } from '../tasks/commands.ts';
 import { taskFor } from '../tasks/queries.ts';
+import { loopback } from '../testing/loopback.ts';
 import { replays } from '../testing/replays.ts';
 import { world, type World } from '../testing/world.ts';
 import { exchangeWords } from './exchange.ts';
@@ -33,14 +32,7 @@ let w: World;
 let base: string;
 let system: string;
 let item: string;
-const servers: Server[] = [];
-const listen = async (app: express.Express): Promise<string> => {
-  const server = await new Promise<Server>((up) => {
-    const s: Server = app.listen(0, '127.0.0.1', () => up(s));
-  });
-  servers.push(server);
-  return `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
-};
+const on = loopback();
 const definition = () => registered(`${base}/tracker`);
 const keep = async (version?: number, change: (d: ReturnType<typeof definition>) => void = () => undefined) => {
   const changed = definition();
@@ -58,9 +50,9 @@ beforeAll(async () => {
   w = await world();
   const web = express();
   web.post('/api/v1/calls/:call/answer', callBack);
-  const ours = await listen(web);
+  const ours = await on.listen(web);
   useSettings({ ...(w.settings as unknown as Record<string, string>), PUBLIC_URL: ours });
-  base = await listen(yard({ token: 'key-of-the-yard', answerKey: 'the-yard-is-open-and-the-yard-is-shut' }));
+  base = await on.listen(yard({ token: 'key-of-the-yard', answerKey: 'the-yard-is-open-and-the-yard-is-shut' }));
   system = await keep();
   await setSystemOwners('host', { system, people: [w.id('boss')] });
   const repair = repairAboard({ yard: system, workplace: w.teamId, lead: w.id('boss') });
@@ -68,10 +60,7 @@ beforeAll(async () => {
 });
 afterAll(async () => {
   shiftClock(0);
-  for (const s of servers) {
-    s.closeAllConnections();
-    await new Promise((done) => s.close(done));
-  }
+  await on.close();
   await w.close();
 });
 const post = (path: string, body: object) =>

@@ -1,6 +1,3 @@
-import type { Server } from 'node:http';
-import type { AddressInfo } from 'node:net';
-import type { Express } from 'express';
 import { afterAll, beforeAll, beforeEach, expect, it } from 'vitest';
 import { step, tell } from '../../core/testing/samples.ts';
 import type { Step } from '../../core/plans/index.ts';
@@ -19,6 +16,7 @@ import { takeOverStep } from '../runs/commands.ts';
 import { trace } from '../runs/queries.ts';
 import { withdrawRequest } from '../requests/commands.ts';
 import { keepWebSystem } from '../systems/commands.ts';
+import { loopback } from '../testing/loopback.ts';
 import { replays } from '../testing/replays.ts';
 import { world, type World } from '../testing/world.ts';
 import { closeNotes } from './close.ts';
@@ -31,14 +29,7 @@ const day = 86_400_000;
 let w: World;
 let park: string;
 let desk: string;
-const servers: Server[] = [];
-const listen = async (app: Express): Promise<string> => {
-  const server = await new Promise<Server>((up) => {
-    const s: Server = app.listen(0, '127.0.0.1', () => up(s));
-  });
-  servers.push(server);
-  return `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
-};
+const on = loopback();
 const post = async <T>(url: string, body: object): Promise<T> =>
   (await (await fetch(url, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })).json()) as T;
 const registered = async (definition: object): Promise<string> => {
@@ -54,8 +45,8 @@ beforeAll(async () => {
   w = await world();
   // Everybody has a way to sign in.
   await w.asOwner("update person set password_hash = 'of no use'");
-  park = await listen(machines({ token: 'key-of-theirs', answerKey }));
-  desk = await listen(robotDesk({ token: 'key-of-theirs', answerKey }));
+  park = await on.listen(machines({ token: 'key-of-theirs', answerKey }));
+  desk = await on.listen(robotDesk({ token: 'key-of-theirs', answerKey }));
   await post(`${park}/_build`, { ms: 0, ends: 'well' });
   await post(`${desk}/_work`, { ms: 0, ends: 'well' });
   machine = await registered(machinePark(`${park}/park`));
@@ -63,10 +54,7 @@ beforeAll(async () => {
 });
 afterAll(async () => {
   shiftClock(0);
-  for (const s of servers) {
-    s.closeAllConnections();
-    await new Promise((done) => s.close(done));
-  }
+  await on.close();
   await w.close();
 });
 beforeEach(() => shiftClock(0));
@@ -224,7 +212,7 @@ it('a secret that is made here is the same each time the call is sent, and is to
   });
   const accounts = await registered({
     name: 'Accounts',
-    address: await listen(theirs),
+    address: await on.listen(theirs),
     ownNetwork: true,
     timeoutMs: 5000,
     actions: [

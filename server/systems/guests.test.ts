@@ -1,5 +1,3 @@
-import type { Server } from 'node:http';
-import type { AddressInfo } from 'node:net';
 import { Validator } from '@seriousme/openapi-schema-validator';
 import { isNull, eq } from 'drizzle-orm';
 import { afterAll, beforeAll, beforeEach, expect, it } from 'vitest';
@@ -14,23 +12,21 @@ import { thingsHeld } from '../holdings/queries.ts';
 import { deliverMail } from '../mail/hand-over.ts';
 import { myRequest } from '../requests/queries.ts';
 import { fireTimer } from '../runtime/fire-timers.ts';
+import { loopback } from '../testing/loopback.ts';
 import { replays } from '../testing/replays.ts';
 import { world, type World } from '../testing/world.ts';
 import { keepWebSystem } from './commands.ts';
 
 /** The guest of the demo, against the guest house over real HTTP and a mailbox over real SMTP. */
 let w: World;
-let server: Server;
+const on = loopback();
 let base: string;
 let item: string;
 beforeAll(async () => {
   w = await world();
   const smtp = (w.settings as unknown as Record<string, string>)['SMTP_URL']!;
   const house = guestHouse({ token: 'key-of-the-house', smtp, address: 'http://guests.example' });
-  server = await new Promise<Server>((up) => {
-    const s: Server = house.listen(0, '127.0.0.1', () => up(s));
-  });
-  base = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+  base = await on.listen(house);
   const made = await keepWebSystem(w.viewer('dan', 'administrator'), { definition: registered(`${base}/house`), secret: 'key-of-the-house' });
   if (!made.ok) throw new Error(`${made.sentence} ${JSON.stringify(made.problems)}`);
   await setSystemOwners('host', { system: made.id, people: [w.id('boss')] });
@@ -38,8 +34,7 @@ beforeAll(async () => {
   item = (await w.item(definition.name, definition.plan, definition.form)).id;
 });
 afterAll(async () => {
-  server.closeAllConnections();
-  server.close();
+  await on.close();
   await w.close();
 });
 const post = (path: string, body?: object) =>

@@ -1,5 +1,3 @@
-import type { Server } from 'node:http';
-import type { AddressInfo } from 'node:net';
 import { afterAll, beforeAll, beforeEach, expect, it } from 'vitest';
 import { step, tell } from '../../core/testing/samples.ts';
 import { machinePark } from '../../demo/machine-park.ts';
@@ -16,13 +14,14 @@ import { withdrawRequest } from '../requests/commands.ts';
 import { submitRequest } from '../requests/submit.ts';
 import { changeTable, createTable } from '../tables/commands.ts';
 import { readTable } from '../tables/reading.ts';
+import { loopback } from '../testing/loopback.ts';
 import { replays } from '../testing/replays.ts';
 import { world, type World } from '../testing/world.ts';
 import { keepWebSystem } from './commands.ts';
 
 /** What is done to a machine that somebody has, against the machine park over real HTTP: another size, stopped and started. */
 let w: World;
-let server: Server;
+const on = loopback();
 let base: string;
 let system: string;
 let table: string;
@@ -33,10 +32,7 @@ const good = <T extends object>(r: { ok: boolean } & T): T & { ok: true } => {
 };
 beforeAll(async () => {
   w = await world();
-  server = await new Promise<Server>((up) => {
-    const s: Server = machines({ token: 'key-of-the-park', answerKey: 'the-tide-comes-and-the-tide-goes' }).listen(0, '127.0.0.1', () => up(s));
-  });
-  base = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+  base = await on.listen(machines({ token: 'key-of-the-park', answerKey: 'the-tide-comes-and-the-tide-goes' }));
   const whole = machinePark(`${base}/park`);
   const actions = whole.actions.map(({ later, ...a }) => ({ ...a, ...(later && { later: { ...later, callsBack: false } }) }));
   system = good(await keepWebSystem(w.viewer('dan', 'administrator'), { definition: { ...whole, actions }, secret: 'key-of-the-park' })).id;
@@ -62,8 +58,7 @@ beforeAll(async () => {
   };
 });
 afterAll(async () => {
-  server.closeAllConnections();
-  server.close();
+  await on.close();
   await w.close();
 });
 const post = (path: string, body: object) =>

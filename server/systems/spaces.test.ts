@@ -1,5 +1,3 @@
-import type { Server } from 'node:http';
-import type { AddressInfo } from 'node:net';
 import { Validator } from '@seriousme/openapi-schema-validator';
 import { afterAll, beforeAll, beforeEach, expect, it } from 'vitest';
 import { anotherOwner } from '../../demo/another-owner.ts';
@@ -22,13 +20,14 @@ import { changeTable, createTable } from '../tables/commands.ts';
 import { itemsForRows } from '../tables/lists.ts';
 import { readingOf, rowOf, rowsOf, tableOf } from '../tables/queries.ts';
 import { readTable } from '../tables/reading.ts';
+import { loopback } from '../testing/loopback.ts';
 import { replays } from '../testing/replays.ts';
 import { world, type World } from '../testing/world.ts';
 import { keepWebSystem } from './commands.ts';
 
 /** The project space of the demo, against the stand-in of its system over real HTTP. */
 let w: World;
-let server: Server;
+const on = loopback();
 let base: string;
 let system: string;
 let items: { space: string; owner: string; used: string };
@@ -36,10 +35,7 @@ let spaces: string;
 beforeAll(async () => {
   w = await world();
   const house = projectSpaces({ token: 'key-of-the-spaces' });
-  server = await new Promise<Server>((up) => {
-    const s: Server = house.listen(0, '127.0.0.1', () => up(s));
-  });
-  base = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+  base = await on.listen(house);
   const designer = w.viewer('dan', 'designer');
   system = good(await keepWebSystem(w.viewer('dan', 'administrator'), { definition: registered(`${base}/house`), secret: 'key-of-the-spaces' })).id;
   good(await setSystemOwners('host', { system, people: [w.id('boss')] }));
@@ -62,8 +58,7 @@ beforeAll(async () => {
   survey = { table: templates, key: 'Survey' };
 });
 afterAll(async () => {
-  server.closeAllConnections();
-  server.close();
+  await on.close();
   await w.close();
 });
 let survey: { table: string; key: string };
