@@ -1,5 +1,5 @@
 import { own } from '../boundary/index.ts';
-import { analyseCoverage, conditionReferences, type Condition } from '../conditions/index.ts';
+import { analyseCoverage, conditionReferences, type Condition, mismatches } from '../conditions/index.ts';
 import { compileHours, type Calendar } from '../calendar/index.ts';
 import {
   countsWorkingDays,
@@ -21,7 +21,7 @@ import {
   type FormTest,
 } from '../forms/index.ts';
 import { fitsFor, isEmpty, typeWords } from '../values/index.ts';
-import { domainOf, mismatches } from './conditions.ts';
+import { domainOf } from './conditions.ts';
 import { actionOf, saysWhether, slotsOf, type Catalogue, type Finding, type Places } from '../steps/index.ts';
 import { formPlaces } from '../plans/index.ts';
 

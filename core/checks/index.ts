@@ -14,7 +14,6 @@ import { settings } from './settings.ts';
 import { untold } from './told.ts';
 import { values } from './values.ts';
 
-export { mismatches } from './conditions.ts';
 export { checkForm } from './form.ts';
 export { checkPrices } from './prices.ts';
 

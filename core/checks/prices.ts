@@ -1,7 +1,7 @@
+import { mismatches } from '../conditions/index.ts';
 import { referencesOfPrice, type PriceLine } from '../prices/index.ts';
 import { isMoney } from '../values/index.ts';
 import type { Finding, Places } from '../steps/index.ts';
-import { mismatches } from './conditions.ts';
 
 /** What is missing or wrong in what an item costs; `places` are the values that are there when somebody asks. */
 export function checkPrices(lines: readonly PriceLine[] | undefined, places: Places): Finding[] {

@@ -1,9 +1,8 @@
 import { z } from 'zod';
 import { line, own } from '../boundary/index.ts';
-import { compile, Condition, conditionReferences, analyseCoverage, type Domain } from '../conditions/index.ts';
+import { compile, Condition, conditionReferences, analyseCoverage, type Domain, mismatches } from '../conditions/index.ts';
 import { CountRule } from '../plans/index.ts';
 import { Id, isReference, Key, PersonValue, ValueType, type Operand, type Reference, type Value } from '../values/index.ts';
-import { mismatches } from '../checks/index.ts';
 
 /** Whom one line of a policy asks. */
 export const PolicyApprovers = z.union([

@@ -1,8 +1,8 @@
 import { z } from 'zod';
 import { own } from '../boundary/index.ts';
 import { Duration, secondsOf } from '../calendar/index.ts';
-import { compile, Condition, conditionReferences } from '../conditions/index.ts';
-import type { Form } from '../forms/index.ts';
+import { compile, Condition, conditionReferences, mismatches } from '../conditions/index.ts';
+import { fieldType, type Column, type Form } from '../forms/index.ts';
 import { Id, Key } from '../values/index.ts';
 
 /** What is asked for by itself, once for a row of a table that is read, when the row says something. */
@@ -21,7 +21,7 @@ export const RowAsking = z.object({
 export type RowAsking = z.infer<typeof RowAsking>;
 
 interface Read {
-  columns: readonly { id: string; kind: string }[];
+  columns: readonly Pick<Column, 'id' | 'label' | 'kind' | 'options'>[];
   from?: unknown;
   asks?: RowAsking | undefined;
 }
@@ -32,7 +32,9 @@ export function checkAsking({ columns, from, asks }: Read): string[] {
   if (!from) return ['Nothing follows the rows of a table that people keep: have it read from a system, or let nothing follow.'];
   const of = (id: string) => columns.find((c) => c.id === id);
   const lost = [...conditionReferences(asks.when)].some((ref) => !ref.startsWith('row.') || !of(ref.slice(4)));
+  const places = new Map(columns.map((c) => [`row.${c.id}`, { label: c.label, type: fieldType(c.kind), options: c.options }] as const));
   return [
+    ...mismatches(asks.when, places).map((wrong) => `What follows a row ${wrong}. Compare it with a value of its own kind.`),
     ...(lost ? ['What follows a row reads a column that is not there any more.'] : []),
     ...(asks.by !== undefined && of(asks.by)?.kind !== 'person' ? ['Who asks is named by a column that is no person.'] : []),
   ];
