@@ -64,6 +64,7 @@ export async function publishMachines(org: Awaited<ReturnType<typeof makeOrganis
   const both = ['one', 'two'].map((id) => ({ id, name: id, block: [make(id)] }));
   const together = { id: 'both', kind: 'together', name: 'Both', expected: none, join: 'all', branches: both } as Step;
   longer = await publishLonger(org, kept.id);
+  otherSize = await publishOtherSize(org, kept.id);
   return publishPlan(org, 'Two machines', { undoWhen: ['withdrawn', 'failed'], steps: [together, look, told] });
 }
 
@@ -89,15 +90,37 @@ async function publishLonger(org: Awaited<ReturnType<typeof makeOrganisation>>, 
   );
 }
 
+/** The item by which a machine gets another size. */
+let otherSize = '';
+function publishOtherSize(org: Awaited<ReturnType<typeof makeOrganisation>>, park: string): Promise<string> {
+  const resize = step('provision', 'resize', {
+    action: `web.${park}.resize`,
+    inputs: { holding: { ref: 'form.machine' }, size: { ref: 'form.to' } },
+    retries: { times: 2, firstPauseSeconds: 1, factor: 1 },
+  });
+  return publishPlan(
+    org,
+    'Another size',
+    { steps: [resize, tell('told', 'Tell')] },
+    {
+      fields: [
+        { id: 'machine', kind: 'holding', label: 'Machine', required: true, gave: `web.${park}.make`, lent: true },
+        { id: 'to', kind: 'text', label: 'Size', required: true },
+      ],
+    },
+  );
+}
+
 let goneBefore = 0;
-/** Somebody asks for a machine of theirs for longer; gives the number. What is not theirs any more is refused, with that sentence. */
+/** Somebody asks for a machine of theirs for longer, or of another size; gives the number. What is not theirs any more is refused, with that sentence. */
 export async function askForLonger(chance: (n: number) => number, idempotencyKey: string): Promise<number | undefined> {
   const { rows } = await db().execute<{ id: string; who: string }>(
     sql`select id, person_id as who from holding where kind = 'machine' and until is not null and ended_at is null and ending_at is null order by since desc, id limit 10`,
   );
   const some = rows[chance(Math.max(1, rows.length))];
   if (!some) return undefined;
-  const input = { itemId: longer, revision: 1, idempotencyKey, answers: { machine: { holding: some.id }, days: 15 + chance(100) } };
+  const [itemId, more] = chance(2) === 0 ? [longer, { days: 15 + chance(100) }] : [otherSize, { to: ['Small', 'Medium', 'Large'][chance(3)]! }];
+  const input = { itemId, revision: 1, idempotencyKey, answers: { machine: { holding: some.id }, ...more } };
   const made = await submitRequest(viewerFor(some.who), input);
   if (made.ok) return made.number;
   if (made.problems?.some((p) => p.field === 'machine') !== true) throw new Error(`${made.code}: ${made.sentence}`);
@@ -122,9 +145,12 @@ async function lookAtLeases(tx: Tx): Promise<string[]> {
   const { rows: calls } = await tx.execute<{ key: string; kept: boolean; over: boolean }>(sql`
     select c.idempotency_key as key, exists (select from holding_change x where x.run_id = c.run_id and x.action = c.action) as kept,
       exists (select from holding h where h.id::text = c.inputs -> 'holding' ->> 'holding' and h.ended_at <= c.closed_at) as over
-    from call c where c.action like 'web.%.extend' and c.outputs is not null`);
-  for (const c of calls) if (!c.kept && !c.over) wrong.push(`What the park lent for longer (${c.key}) does not stand with its holding.`);
-  console.log(`  ${calls.filter((c) => c.kept).length} machines lent for longer, ${goneBefore} times it was gone before it was asked for`);
+    from call c where c.action ~ '^web\\..*\\.(extend|resize)$' and c.outputs is not null`);
+  for (const c of calls) if (!c.kept && !c.over) wrong.push(`What the park did to a machine (${c.key}) does not stand with its holding.`);
+  const resized = (await atPark<{ change: string }[]>('/_journal')).filter((j) => j.change === 'resized').length;
+  console.log(
+    `  ${calls.filter((c) => c.kept).length} machines lent for longer or asked to get another size, ${resized} got it; ${goneBefore} times it was gone before it was asked for`,
+  );
   return wrong;
 }
 

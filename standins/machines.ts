@@ -105,11 +105,14 @@ export function machines({ token, answerKey, file }: { token: string; answerKey:
     save();
     res.json({ lost: found !== undefined });
   });
-  /** Somebody gives it a push: what was to be built is ready now. */
+  /** Somebody gives it a push: what was to be built, or to get another size, is ready now. */
   app.post('/_hurry/:id', (req, res) => {
     const { id } = req.params;
     const wanted = Object.values(data.machines).filter((m) => (m.id === id || id === 'all') && standing(m).state === 'building');
     for (const m of wanted) Object.assign(m, { readyAt: Date.now(), ends: 'well' });
+    for (const m of Object.values(data.machines))
+      if (m.resize && (m.id === id || id === 'all') && sizing(m)?.state === 'resizing')
+        Object.assign(m.resize, { readyAt: Date.now(), ends: 'well' });
     save();
     res.json({ hurried: wanted.length });
   });
