@@ -108,7 +108,7 @@ export async function lookAtYard(tx: Tx): Promise<{ wrong: string[]; words: stri
     if (new Set(of(item).map((r) => r.text)).size < of(item).length) wrong.push(`Something of ${item} stands twice on its request.`);
     for (const w of went) {
       if (!w.settled) wrong.push(`A word about ${item} is still on its way.`);
-      else if (w.there !== null && !texts.includes(w.text)) wrong.push(`A word counts as said about ${item}, and is not there.`);
+      else if (w.refused === null && !texts.includes(w.text)) wrong.push(`A word counts as said about ${item}, and is not there.`);
       else if (w.refused !== null && texts.includes(w.text)) wrong.push(`A word counts as not taken for ${item}, and is there.`);
     }
     // What is said after the end is read only where the yard can still tell of it.
@@ -119,7 +119,7 @@ export async function lookAtYard(tx: Tx): Promise<{ wrong: string[]; words: stri
       if (inTime.has(c.id) && !of(item).some((r) => r.text === c.text)) wrong.push(`What was said about ${item} is not on its request: ${c.text}.`);
     for (const w of came) if (!texts.includes(w.text)) wrong.push(`The request has words of ${item} that nobody said there.`);
   }
-  const n = (goes: string, taken: boolean) => rows.filter((r) => r.goes === goes && (r.there !== null) === taken).length;
+  const n = (goes: string, taken: boolean) => rows.filter((r) => r.goes === goes && (r.refused === null) === taken).length;
   const why = [...new Set(rows.flatMap((r) => (r.refused === null ? [] : [r.refused])))].slice(0, 6);
   return {
     wrong,

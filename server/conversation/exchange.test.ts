@@ -360,6 +360,41 @@ describe('a failure harms only itself', () => {
     expect((await here(number)).words[0]!.there).toEqual([{ system: 'Ternsound Yard', is: 'not taken', why }]);
   });
 
+  it('what never came to be opened there takes nothing: whoever wrote meanwhile is told', async () => {
+    await post('/_manner', { manner: 'refusing' });
+    const made = await submitRequest(tor(), {
+      itemId: item,
+      revision: 1,
+      answers: { vessel: 'Kittiwake', title: 'The galley hatch leaks', text: 'In the rain.' },
+      idempotencyKey: crypto.randomUUID(),
+    });
+    const number = (made as { number: number }).number;
+    const [run] = await w.query<{ id: string }>('select u.id from run u join service_case k on k.id = u.case_id where k.number = $1', [number]);
+    await w.decide('runa', run!.id, 'approve');
+    expect(await says(number, 'Since yesterday.')).toEqual({ ok: true });
+    await goesOn(number);
+    expect(await callOf(number)).toMatchObject({ status: 'failed', words_due: null });
+    expect((await here(number)).words[0]!.there).toEqual([{ system: 'Ternsound Yard', is: 'not taken', why: 'It was never opened there.' }]);
+    expect(await toldOf('Since yesterday.%It was never opened there.')).toEqual(['tor']);
+    // Withdrawn before it was sent, likewise.
+    const other = await w.askPlan(
+      {
+        steps: [
+          step('provision', 'yard', {
+            action: `web.${system}.openItem`,
+            inputs: { title: { literal: 'a' }, text: { literal: 'b' }, vessel: { literal: 'c' } },
+            mirrors: true,
+          }),
+        ],
+      },
+      'tor',
+    );
+    await says(other.number, 'Never mind.');
+    await withdrawRequest(tor(), { number: other.number });
+    await exchange(other.number);
+    expect((await here(other.number)).words[0]!.there).toMatchObject([{ is: 'not taken' }]);
+  });
+
   it('a yard that is away loses nothing, however long; that it is away is to be read', async () => {
     const { number } = await opened();
     await post('/_manner', { manner: 'failing' });

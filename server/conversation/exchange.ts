@@ -24,6 +24,8 @@ type Call = typeof call.$inferSelect;
 
 /** A word that was sent is not sent again by anybody else for so long, in milliseconds: a system has two minutes to answer. */
 const isSending = 180_000;
+/** More words about one thing are not kept. */
+const mostOfOne = 2000;
 /** So often a word is sent that nothing is heard of. */
 const mostTries = 8;
 /** So often the words of something that is over are asked for, with pauses of up to ten minutes. */
@@ -36,8 +38,9 @@ const mostTriesAfter = 12;
  */
 export async function exchangeWords(callId: string): Promise<void> {
   const [row] = await db().select().from(call).where(eq(call.id, callId));
-  if (!row || row.wordsDue === null || row.job === null) return;
+  if (!row || row.wordsDue === null) return;
   const { job } = row;
+  if (job === null) return row.closedAt === null ? undefined : settle(row, { none: 'It was never opened there.' });
   const act = await action(db(), row.action);
   const words = act?.later?.words;
   const system = act?.spec.system ?? 'The system';
@@ -69,15 +72,17 @@ const settle = (row: Call, came: Came): Promise<void> =>
     const retried = 'failed' in came ? new Date(at.getTime() + pauseAfter(tries)) : 'again' in came ? came.again : undefined;
     // It was wanted again while this was going on.
     const due = givenUp ? null : is.wordsAsked > row.wordsAsked ? at : (retried ?? null);
-    const trouble = 'trouble' in came ? came.trouble : 'failed' in came ? came.failed : came.none;
+    const left = givenUp
+      ? await tx
+          .select({ wordId: mirroredWord.wordId })
+          .from(mirroredWord)
+          .where(and(eq(mirroredWord.callId, row.id), isNull(mirroredWord.settledAt)))
+      : [];
+    const why = 'failed' in came ? came.failed : 'none' in came ? came.none : '';
+    const trouble = 'trouble' in came ? came.trouble : row.job === null && left.length === 0 ? '' : why;
     await tx.update(call).set({ wordsDue: due, wordsTries: tries, wordsTrouble: trouble }).where(eq(call.id, row.id));
     if (due) await addJobs(tx, 'words', [wordsJob(row.id, due)]);
-    if (!givenUp) return;
-    const left = await tx
-      .select({ wordId: mirroredWord.wordId })
-      .from(mirroredWord)
-      .where(and(eq(mirroredWord.callId, row.id), isNull(mirroredWord.settledAt)));
-    for (const { wordId } of left) await notTaken(tx, row, { wordId, why: trouble, refused: false }, at);
+    for (const { wordId } of left) await notTaken(tx, row, { wordId, why, refused: false }, at);
   });
 
 /** How long to wait after the nth failure in a row, in milliseconds: two seconds, twice as long each time, up to ten minutes. */
@@ -110,6 +115,9 @@ const keepSaid = (row: Call, system: string, words: ExchangesWords, said: SaidTh
       else await isThere(tx, row.id, inDoubt.splice(ours, 1)[0]!.wordId, one.id, at);
     }
     if (fresh.length === 0) return;
+    // One that calls the same words otherwise each time would fill the request with them.
+    if (kept.length + fresh.length > mostOfOne)
+      throw new PermanentError(`${system}: more than ${mostOfOne.toLocaleString('en')} words about one thing.`);
     // One after another, so that they stand in their order.
     const rows = fresh.map((one, n) => ({ ...one, wordId: crypto.randomUUID(), at: new Date(at.getTime() + n), who: whoThere(one.by, system) }));
     await insertAll(
@@ -219,8 +227,12 @@ async function claim(callId: string, wordId: string, at: Date): Promise<number |
   return mine?.tries;
 }
 
-const isThere = async (tx: Reader, callId: string, wordId: string, thereId: string, at: Date): Promise<void> =>
-  void (await tx.update(mirroredWord).set({ thereId, settledAt: at, heldUntil: null, refused: null }).where(which(callId, wordId)));
+/** A word has come there. What was taken for another's while it was sent, since the system changed its words, keeps the name it has there. */
+const isThere = async (tx: Reader, callId: string, wordId: string, called: string, at: Date): Promise<void> => {
+  const thereId = sql<string>`(select ${called}::text where not exists (select from mirrored_word o
+    where o.call_id = ${callId} and o.there_id = ${called} and o.word_id <> ${wordId}))`;
+  await tx.update(mirroredWord).set({ thereId, settledAt: at, heldUntil: null, refused: null }).where(which(callId, wordId));
+};
 
 /** A word does not come there; whoever wrote it is told. `refused`: it is certain that it is not there. */
 async function notTaken(tx: Tx, row: Call, w: { wordId: string; why: string; refused: boolean }, at: Date): Promise<void> {

@@ -1,4 +1,4 @@
-import { and, eq, inArray, isNotNull, isNull, sql } from 'drizzle-orm';
+import { and, eq, inArray, isNotNull, isNull, or, sql } from 'drizzle-orm';
 import type { Reader, Tx } from '../db/database.ts';
 import { call, mirroredWord, run } from '../db/schema/index.ts';
 import { addJobs } from '../runtime/jobs.ts';
@@ -35,12 +35,12 @@ export async function mirror(tx: Tx, wordId: string, along: ReadsAlong[], at: Da
   for (const { callId } of along) await wantWords(tx, callId, at);
 }
 
-/** What is said here and in the system is to be exchanged, as soon as the system has said what it calls what it has under way. */
+/** What is said here and in the system is to be exchanged, once the system has said what it calls what it has under way, or it is certain that it never will. */
 export async function wantWords(tx: Tx, callId: string, at: Date): Promise<void> {
   const [wanted] = await tx
     .update(call)
     .set({ wordsDue: at, wordsAsked: sql`${call.wordsAsked} + 1` })
-    .where(and(eq(call.id, callId), call.mirrors, isNotNull(call.job)))
+    .where(and(eq(call.id, callId), call.mirrors, or(isNotNull(call.job), isNotNull(call.closedAt))))
     .returning({ id: call.id });
   if (wanted) await addJobs(tx, 'words', [wordsJob(callId, at)]);
 }

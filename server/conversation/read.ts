@@ -47,7 +47,7 @@ export const wordsWhere = (which: SQL | undefined): Promise<Said[]> =>
       files: sql<Said['files']>`coalesce((select json_agg(json_build_object('id', f.id, 'name', f.name, 'size', f.size) order by f.at, f.id)
         from stored_file f where f.word_id = ${caseWord.id}), '[]')`,
       there: sql<SaidIn[]>`coalesce((select json_agg(json_build_object('system', s.name, 'why', m.refused,
-          'is', case when m.settled_at is null then 'on its way' when m.there_id is null then 'not taken' else 'there' end) order by s.name)
+          'is', case when m.settled_at is null then 'on its way' when m.refused is not null then 'not taken' else 'there' end) order by s.name)
         from mirrored_word m join call c on c.id = m.call_id join web_system s on s.id::text = split_part(c.action, '.', 2)
         where m.word_id = ${caseWord.id} and m.goes = 'there'), '[]')`,
     })

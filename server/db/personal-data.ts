@@ -126,7 +126,7 @@ async function emptyRequests(client: Client, which: string, values: unknown[]): 
   await run("update case_word set text = '(erased)', content = null, by_outside = null, came_as = null where case_id in (which)");
   // Nothing of it is said anywhere any more.
   await run(
-    'update mirrored_word set settled_at = coalesce(settled_at, now()), refused = null where call_id in (select id from call where run_id in (select id from run where case_id in (which)))',
+    `update mirrored_word set settled_at = coalesce(settled_at, now()), refused = case when settled_at is null or refused is not null then '' end where call_id in (select id from call where run_id in (select id from run where case_id in (which)))`,
   );
   await run("update sealed_note set sealed = null, labels = '[]' where run_id in (select id from run where case_id in (which))");
   await run(
@@ -243,7 +243,7 @@ export async function erasePerson(client: Client, userName: string): Promise<{ o
     await client.query("update invited set words = '' where person_id = $1", [id]);
     await client.query('update sealed_note set sealed = null where person_id = $1', [id]);
     await client.query(
-      'update mirrored_word set settled_at = coalesce(settled_at, now()), refused = null where word_id in (select id from case_word where by = $1)',
+      `update mirrored_word set settled_at = coalesce(settled_at, now()), refused = case when settled_at is null or refused is not null then '' end where word_id in (select id from case_word where by = $1)`,
       [id],
     );
     await client.query("update case_word set text = '(erased)', content = null where by = $1", [id]);

@@ -8,6 +8,7 @@ import { isPerson, type Value } from '../../core/values/index.ts';
 import type { Tx } from '../db/database.ts';
 import { insertAll } from '../db/insert-all.ts';
 import { call, holding } from '../db/schema/index.ts';
+import { wantWords } from '../conversation/mirror.ts';
 import { changeHolding } from '../holdings/change.ts';
 import { only, type Of, type Writer } from '../runtime/batch.ts';
 import { addJobs } from '../runtime/jobs.ts';
@@ -26,7 +27,8 @@ export const calls: Writer = async (tx, batches, at) => {
         closedAt: sql`case when ${call.begunAt} is null then ${at.toISOString()}::timestamptz end`,
       })
       .where(and(eq(call.runId, run.id), eq(call.key, key), inArray(call.status, ['waiting', 'accepted'])))
-      .returning({ id: call.id, acceptedAt: call.acceptedAt });
+      .returning({ id: call.id, acceptedAt: call.acceptedAt, never: isNull(call.begunAt) });
+    for (const c of seenThrough) if (c.never) await wantWords(tx, c.id, at);
     // What was accepted is told at once that it is not needed, where it can be.
     await addJobs(
       tx,
