@@ -79,11 +79,17 @@ async function writeFor(item: string): Promise<void> {
     if (!done.ok && done.code !== 'ended' && done.code !== 'too-many-tries') throw new Error(`${done.code}: ${done.sentence}`);
 }
 
-/** Everything at the yard is done, and nobody waits for the next time that its words are asked for. */
-export async function endAtYard(): Promise<void> {
-  for (const i of (await itemsThere()).filter(isOpen)) await post(`/items/${i.item}/move`, { state: 'done', says: 'That is that.' });
+/** What is still to be exchanged is, whenever it would have been looked at next. */
+async function exchangeDue(): Promise<void> {
   const due = await db().select({ id: call.id }).from(call).where(isNotNull(call.wordsDue));
   for (const { id } of due) await exchangeWords(id);
+}
+
+/** Everything at the yard is done, once it has heard what was to be said there. */
+export async function endAtYard(): Promise<void> {
+  await exchangeDue();
+  for (const i of (await itemsThere()).filter(isOpen)) await post(`/items/${i.item}/move`, { state: 'done', says: 'That is that.' });
+  await exchangeDue();
 }
 
 /** Holds what was said at the yard against what was said here; gives what is wrong, in sentences. */

@@ -83,9 +83,9 @@ async function take(tx: Tx, of: Pick<Call, 'id' | 'runId'>, came: Came, heard: H
     return 'again';
   }
   if (came.ok && came.reply?.is === 'done') {
-    const { outputs } = came.reply;
+    const { outputs, job } = came.reply;
     await keepTry(tx, row.id, heard, 'yes', doneWords[row.status], at);
-    await set({ outputs, closedAt: at, progress: '', sealedMade: null, ...(isOpen && { status: 'succeeded' }) });
+    await set({ outputs, closedAt: at, job: row.job ?? job ?? null, progress: '', sealedMade: null, ...(isOpen && { status: 'succeeded' }) });
     await deliver({ type: 'answered', outputs, changed: came.changed ?? true });
     // What is not needed any more is taken back again, and what was there already has secrets of its own: nobody is told these.
     if (row.status !== 'cancelled' && (came.changed ?? true))

@@ -74,7 +74,12 @@ export async function attempt(id: string, act: Action | undefined, ask: (act: Ac
     const outputs = await outputsOf(act.spec, reply.outputs);
     const secrets = takeSecrets(act.spec, outputs);
     const { unchangedWhen } = act.spec;
-    return { ok: true, reply: { is: 'done', outputs }, secrets, changed: unchangedWhen === undefined || own(outputs, unchangedWhen) !== true };
+    return {
+      ok: true,
+      reply: { is: 'done', outputs, job: reply.job },
+      secrets,
+      changed: unchangedWhen === undefined || own(outputs, unchangedWhen) !== true,
+    };
   } catch (error) {
     // Nothing a system says may keep the call from being told.
     if (error instanceof PermanentError || error instanceof TransientError)

@@ -28,8 +28,8 @@ const isSending = 180_000;
 const mostOfOne = 2000;
 /** So often a word is sent that nothing is heard of. */
 const mostTries = 8;
-/** So often the words of something that is over are asked for, with pauses of up to ten minutes. */
-const mostTriesAfter = 12;
+/** So long the words of something that is over are asked for where that fails, in milliseconds. */
+const askedForAfter = 86_400_000;
 
 /**
  * Exchanges what is said about a request and about what a system has under way for it: reads what was said there, and says there what was
@@ -68,7 +68,7 @@ const settle = (row: Call, came: Came): Promise<void> =>
     if (!is) return;
     const at = now();
     const tries = 'failed' in came ? is.wordsTries + 1 : 0;
-    const givenUp = 'none' in came || ('failed' in came && is.closedAt !== null && tries >= mostTriesAfter);
+    const givenUp = 'none' in came || ('failed' in came && is.closedAt !== null && at.getTime() - is.closedAt.getTime() >= askedForAfter);
     const retried = 'failed' in came ? new Date(at.getTime() + pauseAfter(tries)) : 'again' in came ? came.again : undefined;
     // It was wanted again while this was going on.
     const due = givenUp ? null : is.wordsAsked > row.wordsAsked ? at : (retried ?? null);

@@ -4,7 +4,7 @@ import type { Value } from '../../core/values/index.ts';
 
 /** What a system says to what it was asked to do: it is done, or it is under way and answered later. */
 export type Reply =
-  | { is: 'done'; outputs: Record<string, Value> }
+  | { is: 'done'; outputs: Record<string, Value>; job?: string | undefined }
   /** `wait`: how long the system wants to be left alone, in seconds. */
   | { is: 'accepted'; job: string | undefined; progress: string; wait: number };
 

@@ -91,5 +91,5 @@ function replyIn(system: WebSystem, action: WebAction, status: number, body: unk
   if (standing.is === 'underWay') return { is: 'accepted', job: jobIn(action.later!, body), progress: standing.progress, wait };
   const read = webOutputs(action, body);
   if (!read.ok) throw new PermanentError(`${system.name}: ${read.sentence}`);
-  return { is: 'done', outputs: read.outputs };
+  return { is: 'done', outputs: read.outputs, job: action.later && jobIn(action.later, body) };
 }
