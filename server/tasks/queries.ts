@@ -92,9 +92,9 @@ export async function taskFor(viewer: Viewer, id: string) {
       fields: row.definition.form.fields.filter((f) => t.corrects.includes(f.id) && !hasFiles(f.kind)),
       answers: row.answers,
     },
-    /** What was said about the request, the desk's own notes too, unless it is one's own request. */
     /** The systems in which what is said to whoever asked is read as well. */
     readAlong: (await readsAlong(db(), row.caseId)).map((s) => s.name),
+    /** What was said about the request, the desk's own notes too, unless it is one's own request. */
     words: await requestConversation({ caseId: row.caseId, number: row.number }, row.requesterId !== viewer.id, viewer.zone),
   };
 }

@@ -23,6 +23,9 @@ export function wordsOf(row: Registered, exchange: Exchange): ExchangesWords {
           body: sayingBody(say, words),
           headers: { 'idempotency-key': `"${key}"` },
         });
+        // That we may not say anything at present says nothing of these words.
+        if (answer.status === 401 || answer.status === 403)
+          throw new TransientError(`${name} did not take it (${answer.status}${detailOf(answer.body)}).`);
         if (answer.status >= 400) throw new PermanentError(`${name} refused it with ${answer.status}${detailOf(answer.body)}.`);
         const id = idAt(answer.body, say.id);
         // What it is called is read there then, and it is known by its words.
