@@ -44,6 +44,8 @@ export default [
       route('stuck', 'routes/desk/stuck.tsx'),
       route('consents', 'routes/desk/consents.tsx'),
       route('apart', 'routes/desk/apart.tsx'),
+      route('groups', 'routes/desk/groups.tsx'),
+      route('groups/:id', 'routes/desk/group.tsx'),
       route('equipment', 'routes/desk/equipment.tsx'),
       route('equipment/stock', 'routes/desk/stock.tsx'),
       route('equipment/pieces', 'routes/desk/pieces.tsx'),

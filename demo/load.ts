@@ -9,13 +9,16 @@ import { createItem, publish, saveDraft } from '../server/items/commands.ts';
 import { addLocation, addTeam, grantRole, setPassword, setPersonFacts } from '../server/people/commands.ts';
 import { syncDirectory } from '../server/people/sync-directory.ts';
 import { keepStaffRule } from '../server/staff/commands.ts';
+import { keepCondition } from '../server/groups/commands.ts';
+import { letIn } from '../server/groups/let-in.ts';
+import { reconcileGroup } from '../server/groups/reconcile.ts';
 import { follow } from '../server/staff/follow.ts';
 import { readStaff } from '../server/staff/reading.ts';
 import { useSettings } from '../server/config.ts';
 import { shiftClock } from '../server/clock.ts';
 import type { Viewer } from '../server/auth/viewer.ts';
 import { db, disconnect } from '../server/db/database.ts';
-import { accessGroup, person, staffHappening, teamMember } from '../server/db/schema/index.ts';
+import { accessGroup, groupAdmission, person, staffHappening, teamMember } from '../server/db/schema/index.ts';
 import { keepUserNames } from '../server/systems/directory/user-name-rule.ts';
 import { directoryClient, enterprise, ownership } from '../server/systems/directory/client.ts';
 import type { WebSystem } from '../core/systems/index.ts';
@@ -229,7 +232,7 @@ async function load(): Promise<void> {
   const spaces = await registered('SPACES', projectSpaces, registers, owners);
   const templates = await tableRead(designer, spaceTemplates(spaces));
   const open = await tableRead(designer, openSpaces(spaces));
-  await offer(
+  const space = await offer(
     projectSpace({ access: team('Directory and access'), signoff: groupId('chart-signoff'), spaces, templates }),
     'First revision: a name of its own, two owners who agree to it.',
   );
@@ -255,7 +258,7 @@ async function load(): Promise<void> {
   const desk = await registered('ROBOTS', robots, registers, owners);
   await offer(resetPassword(desk), 'First revision: one’s own password only, told by a sealed note.');
   const ternsound = await registered('YARD', yard, registers, owners);
-  await offer(
+  const repair = await offer(
     repairAboard({ yard: ternsound, workplace: team('Workplace'), lead: id('services-head') }),
     'First revision: an item in the tracker of the yard, followed to its end.',
   );
@@ -264,10 +267,13 @@ async function load(): Promise<void> {
   const correction = await offer(chartCorrection(team('Charts helpdesk')), 'First revision: whoever sails by our charts can tell us.');
   good(await makePublicLink(designer, correction));
   await tickets(by, viewer);
-  await underWay({ machine, starting, leaving, calibration, tablet, sizes }, viewer, {
+  await underWay({ machine, starting, leaving, calibration, tablet, repair, space, sizes, templates }, viewer, {
     mentor: id('technician'),
     leaves: id('other-script'),
+    owners: [id('owner'), id('hydro-head')],
   });
+  await yardWrites('Have it turned with the brake off and tell us what the drum does. Who is aboard from the 9th on?');
+  await instruments(viewer('approver'), groupId('lunnick-instruments'), placeIds.get('Lunnick Station')!);
   const namedSo = (name: string) => viewer([...byKey].find(([, p]) => p.name === name)![0]);
   await handedOut(keeper, namedSo, () => carryOut(true));
 
@@ -291,6 +297,38 @@ async function load(): Promise<void> {
 
   console.log(`Sign in as (password for all: ${demoPassword})`);
   for (const s of signIns) console.log(`  ${s.part.padEnd(14)} ${userName(s.key).padEnd(18)} ${byKey.get(s.key)!.name}`);
+}
+
+/** The yard has taken in hand what it was asked for, and writes. */
+async function yardWrites(text: string): Promise<void> {
+  const address = process.env['YARD_URL'];
+  if (!address) throw new Error('Set YARD_URL.');
+  const items = (await (await fetch(new URL('/_items', address))).json()) as { item: string }[];
+  const say = async (path: string, words: Record<string, string>) => {
+    const { status } = await fetch(new URL(path, address), { method: 'POST', body: new URLSearchParams(words), redirect: 'manual' });
+    if (status !== 303) throw new Error(`The yard does not take what its people write (${status}).`);
+  };
+  for (const { item } of items) {
+    await say(`/items/${item}/move`, { state: 'looked at', says: 'Looked at by the foreman of the winches' });
+    await say(`/items/${item}/comment`, { text, by: 'Foreman of the winches' });
+  }
+}
+
+/** Who reads the instruments at Lunnick is in their group by itself. */
+async function instruments(owner: Viewer, group: string, place: string): Promise<void> {
+  const members = [{ job: 'tide analyst', location: { location: place } }];
+  good(
+    await keepCondition(owner, {
+      group,
+      version: 0,
+      members: JSON.stringify(members),
+      why: 'Whoever works out the tides needs what the gauges say.',
+    }),
+  );
+  await reconcileGroup(group);
+  const open = await db().select({ id: groupAdmission.id }).from(groupAdmission).where(eq(groupAdmission.state, 'open'));
+  for (const { id } of open) await letIn(id);
+  await carryOut();
 }
 
 /** The staff office tells who works here, which is known, and then what happened this week: what its rules name is asked for. */

@@ -13,11 +13,11 @@ import { carryOut, good, inDays } from './carry-out.ts';
 
 /** Requests that stand in the middle of their plans, so that the Desk has work. */
 export async function underWay(
-  items: { machine: string; starting: string; leaving: string; calibration: string; tablet: string; sizes: string },
+  items: Record<'machine' | 'starting' | 'leaving' | 'calibration' | 'tablet' | 'repair' | 'space' | 'sizes' | 'templates', string>,
   viewer: (key: string) => Viewer,
-  { mentor, leaves }: { mentor: string; leaves: string },
+  { mentor, leaves, owners }: { mentor: string; leaves: string; owners: string[] },
 ): Promise<void> {
-  const { machine, starting, leaving, calibration, tablet, sizes: table } = items;
+  const { machine, starting, leaving, calibration, tablet, repair, space, sizes: table } = items;
   shiftClock(-6 * 3_600_000);
   const ask = async (who: string, itemId: string, answers: Record<string, Value>) => {
     const asked = good(await submitRequest(viewer(who), { itemId, revision: 1, answers, idempotencyKey: `demo-${who}-${itemId}` }));
@@ -37,6 +37,18 @@ export async function underWay(
   await ask('approver', leaving, { colleague: { person: leaves }, lastDay: inDays(24) });
   const tablets: number[] = [];
   for (const who of ['designer', 'owner', 'approver', 'access-lead']) tablets.push(await ask(who, tablet, outside));
+  const winch = await ask('owner', repair, {
+    vessel: 'Kittiwake',
+    title: 'The port winch pays out by itself',
+    text: 'Since the last survey, under load, about a metre in ten minutes. The brake was looked at; it holds when the drum is turned by hand.',
+  });
+  const sound = await ask('charts-second', space, {
+    name: 'outer-fjord-2027',
+    seen: 'members',
+    template: { table: items.templates, key: 'Survey' },
+    purpose: 'The soundings of the outer fjord, until the chart is printed.',
+    owners: owners.map((person) => ({ person })),
+  });
   shiftClock(-3 * 3_600_000);
   const word = { number: small, once: '' };
   good(await writeOnRequest(viewer('requester'), { ...word, words: 'It would help to have it before the survey leaves.', asRequester: true }));
@@ -47,7 +59,7 @@ export async function underWay(
     .innerJoin(gate, eq(gate.id, approval.gateId))
     .innerJoin(run, eq(run.id, gate.runId))
     .innerJoin(serviceCase, eq(serviceCase.id, run.caseId))
-    .where(and(inArray(serviceCase.number, [permanent, season, ...tablets]), eq(approval.status, 'waiting')));
+    .where(and(inArray(serviceCase.number, [permanent, season, winch, sound, ...tablets]), eq(approval.status, 'waiting')));
   await ask('charts-second', calibration, {
     instruments: [
       { entry: { what: 'sounder', serial: 'ES-2207', atSea: true } },
@@ -60,6 +72,7 @@ export async function underWay(
   });
   for (const a of asked)
     good(await decide({ ...viewer('hydro-head'), id: a.personId }, { approvalId: a.id, decision: 'approve', comment: 'Welcome news.' }));
-  await carryOut();
+  // A space is prepared, owned and opened one after another.
+  for (let round = 0; round < 5; round++) await carryOut();
   shiftClock(0);
 }

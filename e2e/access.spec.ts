@@ -249,6 +249,12 @@ const views: View[] = [
   ['Pieces of equipment', 'technician', (p) => p.goto('/desk/equipment/pieces')],
   ['Kinds and places of equipment', 'designer', (p) => p.goto('/workshop/equipment')],
   ['My things, with what was handed over', 'owner', (p) => p.goto('/counter/things')],
+  ['Groups', 'approver', (p) => p.goto('/desk/groups')],
+  [
+    'A group with a condition for its members',
+    'approver',
+    (p) => p.goto('/desk/groups').then(() => p.getByRole('link', { name: 'lunnick-instruments', exact: true }).click()),
+  ],
   ['Groups kept apart', 'designer', (p) => p.goto('/desk/apart')],
   ['Set aside', 'administrator', (p) => p.goto('/desk/set-aside')],
   ['My account', 'requester', (p) => p.goto('/account')],

@@ -32,6 +32,7 @@ test('every page, by every part: whoever may not see it is not told that it is t
   const hours = await idIn('designer', '/workshop/hours', /\/workshop\/hours\/([0-9a-f-]{36})/);
   const kind = await idIn('designer', '/workshop/kinds', /\/workshop\/kinds\/([0-9a-f-]{36})/);
   const routing = await idIn('designer', '/workshop/routing', /\/workshop\/routing\/([0-9a-f-]{36})/);
+  const group = await idIn('approver', '/desk/groups', /\/desk\/groups\/([0-9a-f-]{36})/);
   const offered = await idIn('requester', '/counter', /\/counter\/ask\/([0-9a-f-]{36})/);
   const approval = await idIn('approver', '/desk/approvals', /\/desk\/approvals\/([0-9a-f-]{36})/);
   const task = await idIn('technician', '/desk/queue', /\/desk\/queue\/tasks\/([0-9a-f-]{36})/);
@@ -70,6 +71,8 @@ test('every page, by every part: whoever may not see it is not told that it is t
     ['/desk/stuck', mends],
     ['/desk/consents', signedIn],
     ['/desk/apart', ['designer', 'auditor', 'administrator', 'access.lead']],
+    ['/desk/groups', ['approver', 'owner', 'designer', 'auditor', 'administrator']],
+    [`/desk/groups/${group}`, ['approver', 'designer', 'auditor', 'administrator']],
     ['/ledger/decisions', ['auditor', 'administrator']],
     ['/ledger/decisions.pdf?q=R-1', ['auditor', 'administrator']],
     ['/desk/equipment', ['technician', 'administrator']],
@@ -180,6 +183,7 @@ test('every write, by nobody and from elsewhere: nothing is done', async () => {
     '/files',
     '/desk/consents',
     '/desk/apart',
+    `/desk/groups/${firstRequest}`,
     '/ledger/decisions',
     '/desk/equipment',
     '/desk/equipment/stock',

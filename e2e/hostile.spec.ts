@@ -16,6 +16,7 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
   const note = await idIn('requester', '/counter/things', /\/counter\/notes\/([0-9a-f-]{36})/);
   const meeting = await idIn('approver', '/counter/requests', /\/counter\/meetings\/([0-9a-f-]{36})/);
   const task = await idIn('technician', '/desk/queue', /\/desk\/queue\/tasks\/([0-9a-f-]{36})/);
+  const group = await idIn('approver', '/desk/groups', /\/desk\/groups\/([0-9a-f-]{36})/);
   const hours = await idIn('designer', '/workshop/hours', /\/workshop\/hours\/([0-9a-f-]{36})/);
   const kind = await idIn('designer', '/workshop/kinds', /\/workshop\/kinds\/([0-9a-f-]{36})/);
   const routing = await idIn('designer', '/workshop/routing', /\/workshop\/routing\/([0-9a-f-]{36})/);
@@ -46,6 +47,9 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
       `/counter/report?kind=${b}`,
       `/counter/likely?words=${b}`,
       `/desk/decide/${b}`,
+      `/desk/groups/${b}`,
+      `/desk/groups/${group}?members=${b}`,
+      `/desk/groups/${group}?members=%5B%7B%22job%22%3A%22${b}%22%7D%5D`,
       `/public/${b}`,
       `/public/requests/${b}`,
       `/workshop/items?q=${b}`,
@@ -177,6 +181,10 @@ test('addresses and forms that hold what no text can: refused or cleaned, never 
     ['designer', '/desk/apart', (h) => ({ act: 'keep', one: h, 'one.name': h, 'one.for': h, why: h, excepter: h })],
     ['access.lead', '/desk/apart', (h) => ({ act: 'except', id: h, person: h, 'person.name': h, until: h, why: h })],
     ['access.lead', '/desk/apart', (h) => ({ act: 'endException', exception: h })],
+    ['approver', `/desk/groups/${group}`, (h) => ({ act: 'keep', version: h, members: h, why: h })],
+    ['approver', `/desk/groups/${group}`, (h) => ({ act: 'keep', version: '0', members: JSON.stringify([{ job: h, department: h }]), why: h })],
+    ['approver', `/desk/groups/${group}`, (h) => ({ act: 'letIn', person: h })],
+    ['approver', `/desk/groups/${group}`, (h) => ({ act: 'endOut', version: h })],
     ['technician', `/desk/queue/tasks/${task}`, (h) => ({ act: 'correct', 'f.name': h })],
     ['technician', `/desk/queue/tasks/${task}`, (h) => ({ act: 'note', words: h, file: h, once: h })],
     ['technician', `/desk/queue/tasks/${task}`, (h) => ({ act: 'write', words: h, once: h })],

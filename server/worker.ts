@@ -3,6 +3,8 @@ import { EventEmitter } from 'node:events';
 import { syncDirectory } from './people/sync-directory.ts';
 import { follow } from './staff/follow.ts';
 import { readStaff } from './staff/reading.ts';
+import { letIn } from './groups/let-in.ts';
+import { reconcileGroup, reconcileGroups } from './groups/reconcile.ts';
 import { askOfRow } from './tables/asking.ts';
 import { readTable, readTables } from './tables/reading.ts';
 import { useSettings } from './config.ts';
@@ -51,11 +53,14 @@ const outside: TaskList = {
   words: (payload) => exchangeWords((payload as Jobs['words']).callId),
   askOfRow: (payload) => askOfRow((payload as Jobs['askOfRow']).id),
   readTables,
+  reconcileGroups,
+  reconcileGroup: (payload) => reconcileGroup((payload as Jobs['reconcileGroup']).group),
+  letIn: (payload) => letIn((payload as Jobs['letIn']).id),
   sweep,
   readChat,
   sayInChat: (payload) => sayInChat(payload as Jobs['sayInChat']),
 };
-/** The directory and the staff feed are read every five minutes (common practice), what systems have each night; the sweep, and which tables are to be read, are looked at every minute. Every job has a key (see sweep.ts), these too. */
+/** The directory and the staff feed are read every five minutes (common practice), what systems have each night; after each reading of the directory the conditions of groups are held against it; the sweep, and which tables are to be read, are looked at every minute. Every job has a key (see sweep.ts), these too. */
 const crontab = [
   '*/5 * * * * syncDirectory ?max=3&jobKey=sync-directory',
   '*/5 * * * * readStaff ?max=3&jobKey=read-staff',

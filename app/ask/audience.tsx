@@ -1,16 +1,15 @@
-import type { ReactNode } from 'react';
-import type { AudienceLine, OnBehalf } from '../../core/items/index.ts';
+import type { OnBehalf } from '../../core/items/index.ts';
 import { useEditor, useStated } from '~/sheet/draft-editor';
 import { Checkbox } from '~/ui/checkbox';
 import { Labelled } from '~/ui/field';
-import { ListEditor } from '~/ui/list-editor';
-import { Picker } from '~/ui/picker';
 import { Select } from '~/ui/select';
+import { PeopleLines } from './people-lines';
 
 /** Who may ask for an item, and who may do so for others. */
 export function AudienceEditor() {
   const { draft, change } = useEditor();
   const { audience, onBehalf } = draft;
+  const names = useStated();
   const setOnBehalf = (next: OnBehalf | undefined) => change({ ...draft, onBehalf: next }, 'Change who may ask for others');
   return (
     <fieldset className="space-y-4 border-t pt-4">
@@ -27,7 +26,13 @@ export function AudienceEditor() {
         )}
       </Labelled>
       {audience && (
-        <Lines of="who may ask" add="Add others" lines={audience} onChange={(next) => change({ ...draft, audience: next }, 'Change who may ask')} />
+        <PeopleLines
+          names={names}
+          of="who may ask"
+          add="Add others"
+          lines={audience}
+          onChange={(next) => change({ ...draft, audience: next }, 'Change who may ask')}
+        />
       )}
       <label className="flex gap-2">
         <Checkbox className="mt-0.5" checked={onBehalf !== undefined} onChecked={(on) => setOnBehalf(on ? { managers: true, by: [] } : undefined)} />
@@ -43,7 +48,8 @@ export function AudienceEditor() {
             By managers, for the people they lead
           </label>
           <p className="text-sm text-faint">For anybody, by:</p>
-          <Lines
+          <PeopleLines
+            names={names}
             of="who may ask for others"
             add="Add somebody who may ask for anybody"
             lines={onBehalf.by}
@@ -67,66 +73,3 @@ export function AudienceEditor() {
     </fieldset>
   );
 }
-
-function Lines({ of, add, lines, onChange }: { of: string; add: string; lines: AudienceLine[]; onChange: (lines: AudienceLine[]) => void }) {
-  return (
-    <ListEditor
-      rows={lines}
-      keyOf={(_, at) => at}
-      nameOf={(_, at) => `line ${at + 1} of ${of}`}
-      addLabel={add}
-      make={(): AudienceLine => ({})}
-      onChange={onChange}
-      ruled
-    >
-      {({ row, at, set }) => <Line line={row} at={at} of={of} onChange={set} />}
-    </ListEditor>
-  );
-}
-
-/** Those of whom all that is stated here is true. */
-function Line({ line, at, of, onChange }: { line: AudienceLine; at: number; of: string; onChange: (line: AudienceLine) => void }) {
-  const { nameOf, learn } = useStated();
-  const label = (what: string) => `Line ${at + 1}: ${what}`;
-  const called = (kind: 'location' | 'group' | 'person') => {
-    const [id] = Object.values(line[kind] ?? {});
-    return id === undefined ? undefined : { id, name: nameOf(kind, id) ?? 'somebody or something that is not known any more' };
-  };
-  return (
-    <div role="group" aria-label={label(of)} className="grid min-w-0 grow grid-cols-[6rem_minmax(0,1fr)] items-center gap-x-2 gap-y-1.5">
-      {(['department', 'job'] as const).map((fact) => {
-        const stated = line[fact];
-        return (
-          <Fact key={fact} words={fact}>
-            <Picker
-              aria-label={label(fact)}
-              kind={fact}
-              chosen={stated === undefined ? undefined : { id: stated, name: stated }}
-              onChoose={(c) => onChange({ ...line, [fact]: c?.id })}
-            />
-          </Fact>
-        );
-      })}
-      {(['location', 'group', 'person'] as const).map((kind) => (
-        <Fact key={kind} words={kind === 'location' ? 'place' : kind}>
-          <Picker
-            aria-label={label(kind === 'location' ? 'place' : kind)}
-            kind={kind}
-            chosen={called(kind)}
-            onChoose={(c) => {
-              if (c) learn(c.id, c.name, kind);
-              onChange({ ...line, [kind]: c && { [kind]: c.id } });
-            }}
-          />
-        </Fact>
-      ))}
-    </div>
-  );
-}
-
-const Fact = ({ words, children }: { words: string; children: ReactNode }) => (
-  <>
-    <span className="text-faint">{words}</span>
-    {children}
-  </>
-);

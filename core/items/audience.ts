@@ -22,7 +22,8 @@ export type Audience = z.infer<typeof Audience>;
 export const namedInAudience = (audience: Audience | undefined): Value[] =>
   (audience ?? []).flatMap((l): Value[] => [l.location ?? null, l.group ?? null, l.person ?? null].filter((v) => v !== null));
 
-const stated = (l: AudienceLine): boolean => Object.values(l).some((v) => v !== undefined && v !== '');
+/** Whether a line states nothing, and so is true of nobody. */
+export const saysNothing = (l: AudienceLine): boolean => Object.values(l).every((v) => v === undefined || v === '');
 
 /** One line in words, in the plural: "hydrographers of Charts at Lunnick Station". */
 function lineWords(l: AudienceLine, names: ValueNames): string {
@@ -48,7 +49,7 @@ export function checkAudience(audience: Audience | undefined, names: ValueNames)
   const tell = (sentence: string, mend: string): Finding => ({ code: 'unset-setting', severity: 'stops', sentence, mend });
   if (audience.length === 0) return [tell('Nobody may ask for this.', 'Say who may ask, or offer it to everyone.')];
   return audience.flatMap((l, i) => {
-    if (!stated(l)) return [tell(`Line ${i + 1} of who may ask says nothing.`, 'Fill it in, or take it out.')];
+    if (saysNothing(l)) return [tell(`Line ${i + 1} of who may ask says nothing.`, 'Fill it in, or take it out.')];
     const gone =
       (l.location && names('location', l.location.location) === undefined) ||
       (l.group && names('group', l.group.group) === undefined) ||

@@ -33,6 +33,7 @@ export const changedObjects = {
   difference: 'Difference',
   equipment: 'Equipment',
   evidence: 'Files of evidence',
+  group: 'Members of a group',
   holding: 'Holding',
   hours: 'Service hours',
   intake: 'Way in',

@@ -320,6 +320,18 @@ const table: Record<string, Row> = {
   mayKeepApart: [['designer', 'administrator'], (v) => seen(Promise.resolve(m.readApart.mayKeepApart(v)))],
   apartFor: [['designer', 'auditor', 'administrator', 'approver'], (v) => seen(m.readApart.apartFor(v))],
   seesApart: [['designer', 'auditor', 'administrator', 'approver'], (v) => seen(m.readApart.seesApart(v))],
+  // Nobody owns it; olav owns another.
+  groupFor: [['designer', 'auditor', 'administrator'], (v) => seen(m.readGroups.groupFor(v, w.groupId('orphan-files')))],
+  groupsFor: [[...outsiders, 'owner'], (v) => seen(m.readGroups.groupsFor(v))],
+  seesGroups: [[...outsiders, 'owner'], (v) => seen(m.readGroups.seesGroups(v))],
+  readsAllGroups: [['designer', 'auditor', 'administrator'], (v) => seen(Promise.resolve(m.whoseGroups.readsAllGroups(v)))],
+  keepCondition: [
+    ['administrator'],
+    (v) => m.groups.keepCondition(v, { group: w.groupId('orphan-files'), version: 0, members: '[{"department":"Nowhere"}]', why: 'x' }),
+  ],
+  agreeToMoving: [['administrator'], (v) => m.groups.agreeToMoving(v, { group: w.groupId('orphan-files') })],
+  letInAgain: [['administrator'], (v) => m.groups.letInAgain(v, { group: w.groupId('orphan-files'), person: w.id('tor') })],
+  endCondition: [['administrator'], (v) => m.groups.endCondition(v, { group: w.groupId('orphan-files'), version: 1, out: false })],
   heldChoices: [['requester'], (v) => seen(m.heldChoices.heldChoices(v, { gave: 'directory.addMember', lent: false, whom: '', q: '' }))],
   itemsAbout: [all, (v) => seen(m.itemsAbout.itemsAbout(v, ['directory.addMember'], false).then((found) => [...found.keys()]))],
   begunAbout: [['requester'], (v) => seen(m.itemsAbout.begunAbout(v, aboutAccess, at.holding))],

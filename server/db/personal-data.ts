@@ -61,6 +61,10 @@ export async function exportPerson(client: Client, userName: string): Promise<Re
         join access_group a on a.id = k.one_id join access_group b on b.id = k.other_id where x.person_id = $1 order by x.at`,
       id,
     ),
+    admissions: await rows(
+      'select g.name as "group", a.at, a.state, a.why from group_admission a join access_group g on g.id = a.group_id where a.person_id = $1 order by a.at',
+      id,
+    ),
     equipment: await rows(
       `select k.name as kind, i.what, i.state, i.until, i.created_at, i.out_at, i.received_at, i.denied_at, i.denied_why, i.back_at
         from equipment_issue i join equipment_kind k on k.id = i.kind_id where i.person_id = $1 order by i.created_at`,
@@ -232,6 +236,9 @@ export async function erasePerson(client: Client, userName: string): Promise<{ o
     await client.query("update approval set comment = '' where person_id = $1", [id]);
     // Why something was taken from them, or by them.
     await client.query('update holding set ending_why = null where ending_by = $1 or person_id = $1', [id]);
+    await client.query("update group_admission set why = null, state = case when state = 'asked' then state else 'over' end where person_id = $1", [
+      id,
+    ]);
     await client.query("update difference set why = null, outputs = '{}' where person_id = $1 or settled_by = $1", [id]);
     await client.query(
       "update apart_exception set why = '(erased)', ended_at = coalesce(ended_at, now()) where person_id = $1 or (by_id = $1 and ended_at is not null)",

@@ -177,7 +177,7 @@ it('a machine nobody asked for: taken over it is held like any other, and given 
   await read();
   expect(await open()).toEqual([]);
   // What stands for them is no item that anybody designs or asks for.
-  expect(await w.query("select name from item where kind = 'found'")).toEqual([{ name: 'Found in Machine park: machine' }]);
+  expect(await w.query("select name from item where kind = 'byItself'")).toEqual([{ name: 'Found in Machine park: machine' }]);
 });
 
 it('another last day: the park’s counts from then on; left as it is, it is told of again only when it is another once more', async () => {

@@ -1,17 +1,12 @@
-import { and, eq } from 'drizzle-orm';
-import { newState, type RunEvent } from '../../core/engine/index.ts';
+import { eq } from 'drizzle-orm';
 import { blankItem, type ItemDefinition } from '../../core/items/index.ts';
 import type { ActionSpec } from '../../core/plans/index.ts';
 import type { Value, ValueType } from '../../core/values/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { now } from '../clock.ts';
 import type { Tx } from '../db/database.ts';
-import { call, callTry, holding, item, revision, run, serviceCase } from '../db/schema/index.ts';
-import { frozen, hashOf } from '../items/definitions.ts';
-import { namesFor } from '../people/names.ts';
-import { caseWords } from '../requests/answers.ts';
-import { deliverAll } from '../runtime/deliver.ts';
-import { requestNumber } from '../words.ts';
+import { call, callTry, holding } from '../db/schema/index.ts';
+import { openByItself, revisionByItself } from '../items/by-itself.ts';
 import type { Lists } from './systems.ts';
 
 const step = 'found';
@@ -55,28 +50,6 @@ function definitionFor({ spec }: Lists): ItemDefinition {
   };
 }
 
-/** The revision by which things of an action are taken over: made when the first is, and anew when the action says something else. */
-async function revisionFor(tx: Tx, of: Lists, by: string): Promise<{ id: string; itemId: string; definition: ItemDefinition }> {
-  const draft = definitionFor(of);
-  const definition = frozen(draft, { actions: [of.spec as ActionSpec], people: {} });
-  const contentHash = hashOf(definition);
-  const called = and(eq(item.kind, 'found'), eq(item.name, draft.name));
-  await tx.insert(item).values({ kind: 'found', name: draft.name, draft, draftBy: by }).onConflictDoNothing();
-  const [its] = await tx.select({ id: item.id }).from(item).where(called).for('no key update');
-  const itemId = its!.id;
-  const [known] = await tx
-    .select({ id: revision.id })
-    .from(revision)
-    .where(and(eq(revision.itemId, itemId), eq(revision.contentHash, contentHash)));
-  if (known) return { id: known.id, itemId, definition };
-  const number = (await tx.$count(revision, eq(revision.itemId, itemId))) + 1;
-  const [made] = await tx
-    .insert(revision)
-    .values({ itemId, number, definition, contentHash, publishedBy: by, note: 'For what was found in a system.' })
-    .returning({ id: revision.id });
-  return { id: made!.id, itemId, definition };
-}
-
 interface FoundThing {
   id: string;
   what: Value;
@@ -95,52 +68,16 @@ export async function takeOver(
   { person, why }: { person: string; why: string },
 ): Promise<{ number: number; holding: string }> {
   const at = now();
-  const { id: revisionId, itemId, definition } = await revisionFor(tx, of, viewer.id);
-  const answers = { ...(definition.form.fields.some((f) => f.id === 'what') && { what: thing.what }), why };
-  const forId = person === viewer.id ? null : person;
-  const [made] = await tx
-    .insert(serviceCase)
-    .values({
-      kind: 'request',
-      itemId,
-      revisionId,
-      requesterId: viewer.id,
-      forId,
-      answers,
-      words: caseWords(definition, answers, await namesFor(tx, Object.values(answers))),
-      openedAt: at,
-      idempotencyKey: `found:${thing.id}`,
-    })
-    .returning({ id: serviceCase.id, number: serviceCase.number });
-  const state = newState();
-  const [begun] = await tx.insert(run).values({ caseId: made!.id, revisionId, beganAt: at, state }).returning({ id: run.id });
-  const runId = begun!.id;
-  // Nobody else knows of this run yet: there is nothing to lock.
-  const its = {
-    id: runId,
-    caseId: made!.id,
-    kind: 'request' as const,
-    number: made!.number,
-    revisionId,
-    requesterId: viewer.id,
-    seq: 0,
-    state,
-    isFirst: true,
-  };
-  const events: RunEvent[] = [
-    {
-      type: 'begin',
-      requester: { person: viewer.id },
-      number: requestNumber(made!.number),
-      answers,
-      zone: viewer.zone,
-      ...(forId !== null && { for: { person: forId } }),
-    },
-    { type: 'answered', key: `${step}#1`, round: 0, outputs: thing.outputs, changed: true },
-  ];
-  const [played] = await deliverAll(tx, [{ run: its, events }], at);
-  const ignored = played?.events.find((e) => e.ignored);
-  if (ignored) throw new Error(`What was found could not be taken over (${ignored.ignored}).`);
+  const its = await revisionByItself(tx, definitionFor(of), { spec: of.spec as ActionSpec, by: viewer.id, note: 'For what was found in a system.' });
+  const answers = { ...(its.definition.form.fields.some((f) => f.id === 'what') && { what: thing.what }), why };
+  const { number, runId } = await openByItself(tx, its, {
+    by: viewer,
+    whom: person,
+    answers,
+    key: `found:${thing.id}`,
+    at,
+    then: [{ type: 'answered', key: `${step}#1`, round: 0, outputs: thing.outputs, changed: true }],
+  });
   // Its call was never sent: the system has done it already.
   const [answered] = await tx
     .update(call)
@@ -150,5 +87,5 @@ export async function takeOver(
   await tx.insert(callTry).values({ callId: answered!.id, n: 1, beganAt: at, endedAt: at, ok: 'yes', said: 'It was there already.', how: 'asked' });
   const [held] = await tx.select({ id: holding.id }).from(holding).where(eq(holding.runId, runId));
   if (!held) throw new Error('What was found gave nobody anything.');
-  return { number: made!.number, holding: held.id };
+  return { number, holding: held.id };
 }

@@ -1,7 +1,9 @@
 import { sql, type SQL } from 'drizzle-orm';
 import { audienceWords, namedInAudience, namedInOnBehalf, onBehalfWords } from '../../core/items/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
+import { now } from '../clock.ts';
 import type { Reader } from '../db/database.ts';
+import { hasLeft } from '../holdings/day.ts';
 import { namesFor } from '../people/names.ts';
 import { definitionOf } from './definitions.ts';
 
@@ -35,6 +37,21 @@ const isTrueOf = (audience: SQL, of: Facts): SQL => sql`(
       and (line -> 'person' is null or line -> 'person' ->> 'person' = ${of.id})
       and (line -> 'group' is null or line -> 'group' ->> 'group' = any(${of.groups}))
       and (line -> 'location' is null or line -> 'location' ->> 'location' = any(${of.places})))))`;
+
+/** The ids of everybody who works here and of whom one of these lines (jsonb) is true; for all at once. */
+export const peopleIn = (audience: SQL): SQL => sql`
+  select person.id from person left join (
+    with recursive up(of, id, parent) as (
+      select l.id, l.id, l.parent_id from location l union select up.of, l.id, l.parent_id from up join location l on l.id = up.parent
+    ) select up.of, array_agg(up.id::text) as ids from up group by up.of) within on within.of = person.location_id
+  where person.active and not ${hasLeft(now())} and ${isTrueOf(audience, {
+    id: sql`person.id::text`,
+    department: sql`lower(person.department)`,
+    job: sql`lower(person.job_role)`,
+    places: sql`within.ids`,
+    groups: sql`array(select g.group_id::text from group_person g where g.person_id = person.id)`,
+    outside: sql`person.outside`,
+  })}`;
 
 /** The same of one person, whom a column of the query names; for few rows. */
 export const isFor = (audience: SQL, person: SQL): SQL =>

@@ -24,6 +24,23 @@ export const takenBack = ({ key, to, what }: Thing, by: string, why: string): Dr
   },
 });
 
+/** To whoever was given something by a condition that holds of them no more. */
+export const heldNoMore = ({ key, to, what }: Thing, why: string): Draft => ({
+  key,
+  to,
+  page: 'request',
+  content: {
+    subject: { text: [[{ ref: 'given.what' }, { text: ' is taken back' }]], values: { 'given.what': what } },
+    body: {
+      text: [
+        [{ ref: 'given.what' }, { text: ', which this request gave you, is taken back. ' }, { text: why }],
+        [{ text: 'If you need it all the same, ask for it.' }],
+      ],
+      values: { 'given.what': what },
+    },
+  },
+});
+
 /** To whoever has something until a day, when that is near. */
 export const lentUntil = ({ key, to, what }: Thing, until: string): Draft => ({
   key,

@@ -36,6 +36,7 @@ export async function syncDirectory({ sure = false } = {}): Promise<Synced> {
     return { people: await takePeople(tx, users, began, sure), groups: await takeGroups(tx, groups, sure) };
   });
   await db().transaction(passLastDaysOn);
+  await addJobs(db(), 'reconcileGroups', [{ payload: {}, key: 'reconcile-groups' }]);
   for (const [what, reading] of [
     ['person', users],
     ['group', groups],

@@ -68,12 +68,16 @@ export async function caseLines(viewer: Viewer, rows: Awaited<ReturnType<typeof 
 /** The viewer's requests, and those asked for them, newest first, a page at a time by number. */
 export async function myRequests(viewer: Viewer, before?: number) {
   const rows = await lineColumns(db())
-    .where(and(theirs(viewer), before ? lt(serviceCase.number, before) : undefined))
+    .where(and(theirs(viewer), notByItself(viewer), before ? lt(serviceCase.number, before) : undefined))
     .orderBy(desc(serviceCase.number))
     .limit(pageSize + 1);
   const page = pageOf(rows, pageSize, (last) => last.number);
   return { ...page, rows: await caseLines(viewer, page.rows) };
 }
+
+/** What came to others by itself in the viewer's name: they did not ask for it, and there may be hundreds. */
+const notByItself = (viewer: Viewer) =>
+  sql`not (service_case.for_id is not null and service_case.for_id <> ${viewer.id} and exists (select from item i where i.id = service_case.item_id and i.kind = 'byItself'))`;
 
 /** What the requester reads of each step of a revision's plan. */
 const namesIn = async (revisionId: string) => requesterNames((await definitionOf(db(), revisionId)).plan);

@@ -39,6 +39,12 @@ export interface Jobs {
   readTables: Record<string, never>;
   /** What follows a row that was read is asked for. */
   askOfRow: { id: string };
+  /** The conditions of groups are held against who works here. */
+  reconcileGroups: Record<string, never>;
+  /** The same of one group. */
+  reconcileGroup: { group: string };
+  /** Somebody comes into a group by its condition. */
+  letIn: { id: string };
   sweep: Record<string, never>;
   readChat: Record<string, never>;
   /** A word in chat that stands in no request's messages: how a reply was taken, where a ticket stands; to a person, or in a room. */

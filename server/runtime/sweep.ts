@@ -1,6 +1,6 @@
 import { and, eq, isNull, lt, sql, type SQL } from 'drizzle-orm';
 import { db } from '../db/database.ts';
-import { call, itemRelease, letter, meeting, message, publicRequest, rowAsked, staffHappening, timer } from '../db/schema/index.ts';
+import { call, groupAdmission, itemRelease, letter, meeting, message, publicRequest, rowAsked, staffHappening, timer } from '../db/schema/index.ts';
 import { endLeases } from '../holdings/leases.ts';
 import { endLeavers, tellLeavers } from '../holdings/leavers.ts';
 import { tellMovers } from '../holdings/movers.ts';
@@ -23,7 +23,7 @@ const most = 500;
 const notAside = (key: SQL) =>
   sql`not exists (select from set_aside s where s.source = 'job' and s.key = ${key} and (s.settled_at is null or s.settled = 'discarded'))`;
 
-/** Finds calls, the words about them, timers, messages, letters, meetings, releases, the times of tickets and promises, happenings of the staff feed and what follows rows that are due and have waited too long, and adds their jobs again. The key keeps it one job. */
+/** Finds calls, the words about them, timers, messages, letters, meetings, releases, the times of tickets and promises, happenings of the staff feed, what follows rows and who comes into a group by its condition, that are due and have waited too long, and adds their jobs again. The key keeps it one job. */
 export async function sweep(): Promise<void> {
   const late = new Date(Date.now() - grace);
   const calls = await db()
@@ -123,28 +123,9 @@ export async function sweep(): Promise<void> {
     'promises',
     (await lostPromises(late, most)).map((r) => ({ payload: r, key: `promises:${r.runId}` })),
   );
-  const happenings = await db()
-    .select({ id: staffHappening.id })
-    .from(staffHappening)
-    .where(and(eq(staffHappening.state, 'open'), lt(staffHappening.at, late), notAside(sql`'staff:' || ${staffHappening.id}`)))
-    .orderBy(staffHappening.at)
-    .limit(most);
-  await addJobs(
-    db(),
-    'staffHappening',
-    happenings.map(({ id }) => ({ payload: { id }, key: `staff:${id}` })),
-  );
-  const asked = await db()
-    .select({ id: rowAsked.id })
-    .from(rowAsked)
-    .where(and(eq(rowAsked.state, 'open'), lt(rowAsked.at, late), notAside(sql`'row:' || ${rowAsked.id}`)))
-    .orderBy(rowAsked.at)
-    .limit(most);
-  await addJobs(
-    db(),
-    'askOfRow',
-    asked.map(({ id }) => ({ payload: { id }, key: `row:${id}` })),
-  );
+  await beginAgain('staffHappening', 'staff:', staffHappening, late);
+  await beginAgain('askOfRow', 'row:', rowAsked, late);
+  await beginAgain('letIn', 'let-in:', groupAdmission, late);
   // The last entries of a busy moment wait for somebody to hang them into the chain of the log.
   await db().execute(sql`select chain_changes()`);
   await replaceWhoLeft();
@@ -188,4 +169,21 @@ async function putDeadJobsAside(): Promise<void> {
       });
       await tx.execute(sql`select graphile_worker.complete_jobs(array[${job.id}::bigint])`);
     });
+}
+
+/** What stands open, each by a job of its own under a key that begins so. */
+async function beginAgain(
+  task: 'staffHappening' | 'askOfRow' | 'letIn',
+  key: string,
+  of: typeof staffHappening | typeof rowAsked | typeof groupAdmission,
+  late: Date,
+): Promise<void> {
+  const { rows } = await db().execute<{ id: string }>(sql`
+    select id from ${of} where ${of.state} = 'open' and ${of.at} < ${late.toISOString()}::timestamptz and ${notAside(sql`${key}::text || ${of.id}`)}
+    order by ${of.at} limit ${most}`);
+  await addJobs(
+    db(),
+    task,
+    rows.map(({ id }) => ({ payload: { id }, key: `${key}${id}` })),
+  );
 }

@@ -19,6 +19,7 @@ import { directoryClient } from '../systems/directory/client.ts';
 import { syncDirectory } from '../people/sync-directory.ts';
 import { exchangeWords } from '../conversation/exchange.ts';
 import { tendCall } from '../calls/tend.ts';
+import { letIn } from '../groups/let-in.ts';
 import { makeLetter } from '../letters/make.ts';
 import { arrangeMeeting } from '../meetings/arrange.ts';
 import { deliverMail } from '../mail/hand-over.ts';
@@ -169,7 +170,7 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
         .where(and(eq(schema.gate.runId, runId), eq(schema.approval.personId, id(userName))));
       return decide(viewer(userName), { approvalId: mine!.id, decision, comment });
     },
-    /** Runs every timer, call, exchange of words, letter, meeting and message that waits, due or not, once; and lets tickets go on of which it was decided whether they may. */
+    /** Lets in whoever comes into a group by its condition, and runs every timer, call, exchange of words, letter, meeting and message that waits, due or not, once; and lets tickets go on of which it was decided whether they may. */
     work: async () => {
       for (const t of await db().select().from(schema.timer).orderBy(schema.timer.dueAt)) {
         await db()
@@ -183,7 +184,8 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
       );
       for (const d of decided) await ticketTime(d.case);
       await db().execute(sql`select from graphile_worker.complete_jobs(${sql.param(decided.map((d) => d.id))}::bigint[])`);
-      const { call, letter, meeting, message } = schema;
+      const { call, groupAdmission, letter, meeting, message } = schema;
+      for (const a of await db().select({ id: groupAdmission.id }).from(groupAdmission).where(eq(groupAdmission.state, 'open'))) await letIn(a.id);
       for (const c of await db().select({ id: call.id }).from(call).where(isNull(call.closedAt)).orderBy(call.createdAt, call.id))
         await tendCall(c.id);
       for (const c of await db().select({ id: call.id }).from(call).where(isNotNull(call.wordsDue)).orderBy(call.createdAt, call.id))

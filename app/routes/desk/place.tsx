@@ -4,6 +4,7 @@ import { approvalCount } from '../../../server/approvals/list.ts';
 import { has } from '../../../server/auth/viewer.ts';
 import { seesApart } from '../../../server/apart/queries.ts';
 import { counterCount, seesStock } from '../../../server/equipment/queries.ts';
+import { seesGroups } from '../../../server/groups/queries.ts';
 import { ownsSystems } from '../../../server/consents/queries.ts';
 import { countedTo } from '../../../server/lists/narrow.ts';
 import { keptViews } from '../../../server/lists/views.ts';
@@ -19,9 +20,10 @@ export { Trouble as ErrorBoundary } from '~/ui/trouble';
 
 export async function loader({ context, request }: Route.LoaderArgs) {
   const viewer = signedIn(context, request);
-  const [keepsStock, equipment, apart, consents, all, mine, untaken, approvals, stuck, queueViews, approvalViews, kept] = await Promise.all([
+  const [keepsStock, equipment, groups, apart, consents, all, mine, untaken, approvals, stuck, queueViews, approvalViews, kept] = await Promise.all([
     seesStock(viewer),
     counterCount(viewer),
+    seesGroups(viewer),
     seesApart(viewer),
     ownsSystems(viewer),
     queueCount(viewer, askedOf('queue')),
@@ -35,6 +37,7 @@ export async function loader({ context, request }: Route.LoaderArgs) {
   ]);
   const say = (n: number) => (n > countedTo ? `${countedTo}+` : String(n));
   return {
+    groups,
     apart,
     keepsStock,
     equipment: say(equipment),
@@ -49,7 +52,7 @@ export async function loader({ context, request }: Route.LoaderArgs) {
 }
 
 export default function Desk({
-  loaderData: { apart, keepsStock, equipment, consents, keeps, aside, mends, counts, queueViews, approvalViews },
+  loaderData: { groups, apart, keepsStock, equipment, consents, keeps, aside, mends, counts, queueViews, approvalViews },
 }: Route.ComponentProps) {
   const { pathname } = useLocation();
   const [search] = useSearchParams();
@@ -91,6 +94,11 @@ export default function Desk({
             {keepsStock && (
               <MarginLine to="/desk/equipment" here={pathname.startsWith('/desk/equipment')} count={equipment}>
                 Equipment
+              </MarginLine>
+            )}
+            {groups && (
+              <MarginLine to="/desk/groups" here={pathname.startsWith('/desk/groups')}>
+                Groups
               </MarginLine>
             )}
             {apart && (

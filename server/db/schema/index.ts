@@ -7,6 +7,7 @@ export * from './cases.ts';
 export * from './equipment.ts';
 export * from './evidence.ts';
 export * from './files.ts';
+export * from './groups.ts';
 export * from './differences.ts';
 export * from './holdings.ts';
 export * from './hours.ts';

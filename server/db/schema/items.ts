@@ -12,8 +12,8 @@ export const item = pgTable(
   'item',
   {
     id: uuid('id').primaryKey().defaultRandom(),
-    /** A part is drawn and published like an item, and used by the plans of items. What was found in a system is taken over by a `found` one, which nobody draws or asks for. */
-    kind: text('kind', { enum: ['item', 'part', 'found'] })
+    /** A part is drawn and published like an item, and used by the plans of items. What comes by itself (found in a system, given by a condition) goes by a `byItself` one, which nobody draws or asks for. */
+    kind: text('kind', { enum: ['item', 'part', 'byItself'] })
       .notNull()
       .default('item'),
     name: text('name').notNull(),
@@ -37,19 +37,19 @@ export const item = pgTable(
       .notNull(),
   },
   (t) => [
-    // What is drawn has a name of its own, and so has what stands for things that were found.
+    // What is drawn has a name of its own, and so has what comes by itself.
     uniqueIndex('item_name')
       .on(sql`lower(${t.name})`)
-      .where(sql`${t.kind} <> 'found'`),
-    uniqueIndex('item_found')
+      .where(sql`${t.kind} <> 'byItself'`),
+    uniqueIndex('item_by_itself')
       .on(t.name)
-      .where(sql`${t.kind} = 'found'`),
+      .where(sql`${t.kind} = 'byItself'`),
     index('item_name_part').using('gin', sql`lower(${t.name}) gin_trgm_ops`),
   ],
 );
 
-/** Items and parts that people draw: not what stands for what was taken over from a system. */
-export const isDrawn = ne(item.kind, 'found');
+/** Items and parts that people draw: not what stands for what comes by itself. */
+export const isDrawn = ne(item.kind, 'byItself');
 /** Which of the two it is; for readings that want `isDrawn`. */
 export const drawnKind = sql<'item' | 'part'>`${item.kind}`;
 
