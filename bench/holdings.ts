@@ -8,6 +8,7 @@ import { useSettings } from '../server/config.ts';
 import { db, disconnect } from '../server/db/database.ts';
 import { compare } from '../server/differences/compare.ts';
 import { accounts, members } from '../server/differences/directory-lists.ts';
+import { reconcileGroup } from '../server/groups/reconcile.ts';
 import { holdingList } from '../server/holdings/list.ts';
 import { thingsHeld } from '../server/holdings/queries.ts';
 import { notesWaiting } from '../server/notes/queries.ts';
@@ -29,7 +30,7 @@ const one = async <T>(text: string, values: unknown[] = []) => (await client.que
 const begin = performance.now();
 await client.query('set synchronous_commit = off');
 await client.query(`insert into person (directory_id, user_name, name, email, department, job_role, password_hash)
-  select 'd' || i, 'user' || i, 'Una Tide' || i, 'user' || i || '@skerrin.example', 'Charts', 'Chart editor', 'x' from generate_series(1, ${people}) i`);
+  select 'd' || i, 'user' || i, 'Una Tide' || i, 'user' || i || '@skerrin.example', 'Department ' || i % 100, 'Chart editor', 'x' from generate_series(1, ${people}) i`);
 await client.query('create temp table p as select id, row_number() over (order by user_name) - 1 as n from person');
 await client.query('create unique index on p(n); analyze p');
 // Everybody but the first has a manager who has about twenty people.
@@ -127,6 +128,18 @@ for (const { action, what, theirs, raw } of [
     `the first time ${Math.round(first)} ms; reading both sides ${Math.round(reading)} ms: ${(again / reading).toFixed(1)} times`,
   );
 }
+// The condition of a group: one in a hundred of everybody, who come in if nobody is in it yet; beside reading everybody once.
+const [whose] = (await client.query<{ id: string }>(`select id from access_group where name = 'group-2'`)).rows;
+await client.query(
+  `insert into group_condition (group_id, members, why, kept_by, kept_at, sure) select $1, '[{"department": "department 7"}]', 'x', id, now(), '{"in": 0, "out": 0}' from p where n = 0`,
+  [whose!.id],
+);
+await beside(
+  `A condition held against ${people.toLocaleString('en-GB')} people`,
+  () => reconcileGroup(whose!.id),
+  'select id, department, job_role, location_id from person where active',
+  [],
+);
 const auditor = viewerFor(somebody.id, 'auditor');
 await beside('All holdings, first page', () => holdingList(auditor, askedOf('holdings')), `${row} order by h.since desc, h.id desc limit 51`);
 await beside(

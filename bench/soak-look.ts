@@ -6,6 +6,7 @@ import { chatReply, message, run, serviceCase } from '../server/db/schema/index.
 import { definitionOf } from '../server/items/definitions.ts';
 import { caseNumber } from '../server/words.ts';
 import { lookAtAccounts } from './soak-accounts.ts';
+import { begunByConditions } from './soak-groups.ts';
 import { begunByStaff, lookAtStaff } from './soak-staff.ts';
 import { lookAtLetters } from './soak-letters.ts';
 import { lookAtMeetings } from './soak-meetings.ts';
@@ -91,8 +92,8 @@ async function lookAt(tx: Tx, played: Played, journal: Change[], before: string[
   const { rows: over } = await tx.execute<{ n: number }>(
     sql`select count(*)::int as n from difference where state = 'settled' and how in ('takeOver', 'takeBack')`,
   );
-  // And what the staff feed told was asked for by itself.
-  const others = requests.length - over[0]!.n - (await begunByStaff(tx));
+  // And what the staff feed told, and what conditions of groups gave, was asked for by itself.
+  const others = requests.length - over[0]!.n - (await begunByStaff(tx)) - (await begunByConditions(tx));
   check(others === asked.size, `${asked.size} requests were sent and ${others} are there.`);
   check(Number(apart[0]?.n) === 0, `${apart[0]?.n} requests did not end as their runs did.`);
   const keys = new Set(requests.map((r) => r.idempotencyKey));

@@ -21,12 +21,13 @@ import { keepFile } from '../server/files/keep.ts';
 import { saveRow } from '../server/tables/commands.ts';
 import { changeCells } from '../server/tables/grid.ts';
 import { rowOf } from '../server/tables/queries.ts';
-import { look } from './soak-look.ts';
+import { atOneMoment, look } from './soak-look.ts';
 import { newcomer, publishAccounts } from './soak-accounts.ts';
 import { keepTwoApart, lookApart, refusedApart } from './soak-apart.ts';
 import { clearCounter, keepCounter, lookAtStock, publishEquipment } from './soak-equipment.ts';
 import { meddle, readOnce } from './soak-differences.ts';
 import { askForLonger, giveSomethingBack, hurryMachines, publishMachines } from './soak-machines.ts';
+import { keepAnother, lookAtGroups, moveSomebody, settleGroups } from './soak-groups.ts';
 import { keepStaff, readStaffOnce, tellStaff } from './soak-staff.ts';
 import { publishLetters } from './soak-letters.ts';
 import { arrangeAll, publishMeetings } from './soak-meetings.ts';
@@ -79,6 +80,7 @@ async function main(): Promise<void> {
   const atTheYard = await publishYard(org);
   await keepStaff(org);
   await keepTwoApart(org);
+  await keepAnother(chance, org);
   const link = await publishOutside(org);
   const hours = await keepHours(org);
   const tickets = await ticketPlay(org, through);
@@ -163,6 +165,7 @@ async function main(): Promise<void> {
       if (chance(4) === 0) await through(() => keepCounter(chance, admin));
       if (chance(6) === 0) await through(() => meddle(chance, org.people));
       if (chance(15) === 0) await through(() => tellStaff(chance, admin));
+      if (chance(3) === 0) await through(() => moveSomebody(chance, org));
       if (chance(60) === 0) await through(() => changeHoursOf(org, hours));
       if (chance(25) === 0) await through(() => otherSizes(chance, org));
       if (chance(40) === 0) await through(() => changeMachine(org, 1 + chance(64)));
@@ -187,11 +190,13 @@ async function main(): Promise<void> {
   await endAtYard();
   await arrangeAll();
   await drain(admin);
+  await settleGroups(org, () => drain(admin));
   await readOnce();
   await readStaffOnce(admin);
   const wrong = [
     ...(await lookApart(org)),
     ...(await lookAtStock()),
+    ...(await atOneMoment((tx) => lookAtGroups(tx, org))),
     ...(await lookAtSizes(org)),
     ...(await look({ asked, orders, outside: outside.length, refusedCodes, noted })),
     ...(await tickets.look()),
