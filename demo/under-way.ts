@@ -54,7 +54,7 @@ export async function underWay(
   good(await writeOnRequest(viewer('requester'), { ...word, words: 'It would help to have it before the survey leaves.', asRequester: true }));
   good(await writeOnRequest(viewer('technician'), { ...word, words: 'Which of the **two surveys**? The one on the Kittiwake?' }));
   const asked = await db()
-    .select({ id: approval.id, personId: approval.personId })
+    .select({ id: approval.id, personId: approval.personId, number: serviceCase.number })
     .from(approval)
     .innerJoin(gate, eq(gate.id, approval.gateId))
     .innerJoin(run, eq(run.id, gate.runId))
@@ -71,7 +71,12 @@ export async function underWay(
     papers: [{ file: await attach('charts-second', 'Certificate of ES-2207.pdf') }],
   });
   for (const a of asked)
-    good(await decide({ ...viewer('hydro-head'), id: a.personId }, { approvalId: a.id, decision: 'approve', comment: 'Welcome news.' }));
+    good(
+      await decide(
+        { ...viewer('hydro-head'), id: a.personId },
+        { approvalId: a.id, decision: 'approve', comment: a.number === winch ? 'It should not wait for the next survey.' : 'Welcome news.' },
+      ),
+    );
   // A space is prepared, owned and opened one after another.
   for (let round = 0; round < 5; round++) await carryOut();
   shiftClock(0);

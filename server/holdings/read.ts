@@ -77,8 +77,12 @@ export async function holdingsWhere(
     select h.id, h.kind, h.what, h.action as gave, h.since, h.ended_at as "endedAt", h.ending_at as "endingAt", h.ending_why as "endingWhy", (select name from person b where b.id = h.ending_by) as "endingBy", coalesce(h.ending_by = h.person_id, false) as "byHolder", coalesce(h.action = any(${sql.param(endedByOthers)}::text[]), false) as "byOthers", h.until::text as until, person.name as who, person.job_role as job, person.last_day::text as "lastDay", ${hasLeft(now())} as "hasLeft", ${isOutgrown} as outgrown, service_case.number, revision.name as item,
       ${sortKeys} as "sortKeys", (service_case.requester_id = ${viewer.id} or coalesce(service_case.for_id = ${viewer.id}, false)) as "isTheirs",
       ${maySeeInside(viewer)} as sees,
-      coalesce((select json_agg(json_build_object('name', d.name, 'comment', a.comment, 'at', a.decided_at) order by a.decided_at)
-        from gate g join approval a on a.gate_id = g.id and a.status = 'approved' join person d on d.id = a.person_id where g.run_id = h.run_id), '[]') as agreed
+      coalesce((select json_agg(json_build_object('name', d.name, 'comment', d.comment, 'at', d.at) order by d.at) from (
+        select d.name, a.comment, a.decided_at as at from gate g join approval a on a.gate_id = g.id and a.status = 'approved'
+          join person d on d.id = a.person_id where g.run_id = h.run_id
+        -- What came by itself came on somebody's word.
+        union all select d.name, coalesce(service_case.answers ->> 'why', ''), service_case.opened_at from item i join person d on d.id = service_case.requester_id
+          where i.id = service_case.item_id and i.kind = 'byItself') d), '[]') as agreed
     from ${holdingFrom} where ${Array.isArray(where) ? allOf([...where, after]) : foundFirst}
     order by ${orderBy} limit ${limit}`);
   const page = pageBy(rows, of.size);
