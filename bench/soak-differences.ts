@@ -5,11 +5,14 @@ import { wantReading } from '../server/differences/reading.ts';
 import { directoryClient } from '../server/systems/directory/client.ts';
 import { viewerFor } from '../server/testing/parties.ts';
 import { atPark, machinesThere } from './park.ts';
+import { spacesThere } from './soak-houses.ts';
 
 /** Systems lose what they had, and get what nobody asked for; they are read, and what differs is settled, while workers are killed. */
 
 const systems = async (): Promise<string[]> => {
-  const { rows } = await db().execute<{ id: string }>(sql`select id::text from web_system where name = 'Machine park'`);
+  const { rows } = await db().execute<{ id: string }>(
+    sql`select id::text from web_system where name in ('Machine park', 'Project spaces') order by name`,
+  );
   return ['directory', ...rows.map((r) => r.id)];
 };
 
@@ -31,7 +34,7 @@ export async function meddle(chance: (n: number) => number, people: Record<strin
     if (address === undefined) return;
     await atPark(`/_lose/${address.split('.')[0]}`, {});
     lost++;
-    await read(all.at(-1)!);
+    await read(all[1]!);
   } else {
     const made = await atPark<{ id?: string }>('/park/machines', {
       size: 'Small',
@@ -40,7 +43,7 @@ export async function meddle(chance: (n: number) => number, people: Record<strin
       ...(chance(2) && { owner: people['ina']! }),
     });
     if (made.id) past++;
-    await read(all.at(-1)!);
+    await read(all[1]!);
   }
 }
 
@@ -88,7 +91,7 @@ export async function lookAtDifferences(tx: Tx): Promise<string[]> {
   const wrong: string[] = [];
   const { rows: held } = await tx.execute<{ what: string; who: string; kind: string; ending: boolean }>(sql`
     select coalesce(h.what ->> 'group', h.what #>> '{}') as what, h.person_id as who, h.kind, h.ending_at is not null as ending
-    from holding h where h.ended_at is null and h.kind in ('machine', 'group', 'account', 'licence', 'equipment')`);
+    from holding h where h.ended_at is null and h.kind in ('machine', 'group', 'account', 'licence', 'equipment', 'project space')`);
   const { rows: people } = await tx.execute<{ id: string; there: string }>(sql`select id, directory_id as there from person`);
   const { rows: groups } = await tx.execute<{ id: string; there: string }>(sql`select id, directory_id as there from access_group where not gone`);
   const person = new Map(people.map((p) => [p.there, p.id]));
@@ -101,6 +104,7 @@ export async function lookAtDifferences(tx: Tx): Promise<string[]> {
   const { rows: equipment } = await tx.execute<{ what: string; who: string }>(
     sql`select what, person_id as who from equipment_issue where state in ('out', 'dueBack')`,
   );
+  const spaces = (await spacesThere()).flatMap((s) => s.owners.map((owner) => ({ what: s.name, who: people.find((p) => p.id === owner)?.id })));
   const expected: string[] = [];
   for (const [kind, there] of [
     ['machine', machines],
@@ -108,6 +112,7 @@ export async function lookAtDifferences(tx: Tx): Promise<string[]> {
     ['account', accounts],
     ['licence', licences],
     ['equipment', equipment],
+    ['project space', spaces],
   ] as const) {
     const ours = held.filter((h) => h.kind === kind);
     const [byThing, byBoth] = [new Set(ours.map((o) => o.what)), new Set(ours.map((o) => `${o.what} ${o.who}`))];

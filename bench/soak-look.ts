@@ -7,6 +7,7 @@ import { definitionOf } from '../server/items/definitions.ts';
 import { caseNumber } from '../server/words.ts';
 import { lookAtAccounts } from './soak-accounts.ts';
 import { begunByConditions } from './soak-groups.ts';
+import { lookAtHouses } from './soak-houses.ts';
 import { begunByStaff, lookAtStaff } from './soak-staff.ts';
 import { lookAtLetters } from './soak-letters.ts';
 import { lookAtMeetings } from './soak-meetings.ts';
@@ -140,7 +141,10 @@ async function lookAt(tx: Tx, played: Played, journal: Change[], before: string[
     'promises of requests were to be looked at and were not.',
     sql`select count(*) as n from run where ended_at is null and tell_at < now() - interval '10 seconds'`,
   );
-  await none('calls still wait.', sql`select count(*) as n from call where closed_at is null`);
+  const { rows: waiting } = await tx.execute<{ of: string }>(
+    sql`select action || ' (' || status || ', due ' || coalesce(due_at::text, 'never') || ')' as of from call where closed_at is null order by due_at`,
+  );
+  check(waiting.length === 0, `${waiting.length} calls still wait: ${waiting.map((x) => x.of).join(', ')}.`);
   wrong.push(...(await lookAtMachines(tx)), ...(await lookAtAccounts(tx)), ...(await lookAtStaff(tx)));
   const letters = await lookAtLetters(tx);
   wrong.push(...letters.wrong);
@@ -148,6 +152,9 @@ async function lookAt(tx: Tx, played: Played, journal: Change[], before: string[
   const meetings = await lookAtMeetings(tx);
   wrong.push(...meetings.wrong);
   tell(`  ${meetings.words}`);
+  const houses = await lookAtHouses(tx);
+  wrong.push(...houses.wrong);
+  tell(`  ${houses.words}`);
   const yard = await lookAtYard(tx);
   wrong.push(...yard.wrong);
   tell(`  ${yard.words}`);

@@ -202,8 +202,8 @@ export async function lookAtMachines(tx: Tx): Promise<string[]> {
   const keyOf = new Map(made.map((j) => [j.id, j.key]));
   for (const m of machines.filter((x) => x.state === 'running')) {
     const call = known.get(keyOf.get(m.id) ?? '');
-    // What is still waited for is known by its call; what nobody asked for is shown as a difference.
-    if (call && !open.has(m.address ?? '') && !said.has(m.address ?? '') && call.closed)
+    // What is still waited for is known by its call; what nobody asked for is shown as a difference, as is what came after it was given up.
+    if (call && !open.has(m.address ?? '') && !said.has(m.address ?? '') && call.closed && call.status !== 'failed')
       wrong.push(`Machine ${m.id} runs, and no holding knows of it (its call: ${call.status}).`);
   }
   // What was said to be taken down, and was not, may have been taken over since: it was held before, and is held again.

@@ -28,6 +28,7 @@ import { clearCounter, keepCounter, lookAtStock, publishEquipment } from './soak
 import { meddle, readOnce } from './soak-differences.ts';
 import { askForLonger, giveSomethingBack, hurryMachines, publishMachines } from './soak-machines.ts';
 import { keepAnother, lookAtGroups, moveSomebody, settleGroups } from './soak-groups.ts';
+import { askTheHouses, publishHouses, turnHouses } from './soak-houses.ts';
 import { keepStaff, readStaffOnce, tellStaff } from './soak-staff.ts';
 import { publishLetters } from './soak-letters.ts';
 import { arrangeAll, publishMeetings } from './soak-meetings.ts';
@@ -78,6 +79,7 @@ async function main(): Promise<void> {
   const letters = await publishLetters(org);
   const meetings = await publishMeetings(org);
   const atTheYard = await publishYard(org);
+  const houses = await publishHouses(org);
   await keepStaff(org);
   await keepTwoApart(org);
   await keepAnother(chance, org);
@@ -96,8 +98,8 @@ async function main(): Promise<void> {
     while (Date.now() < until || asked.size < runs) {
       if (asked.size < runs && (open.size < 40 || chance(3) === 0)) {
         const idempotencyKey = randomUUID();
-        const which = chance(12);
-        const item = [machines, accounts, equipment, letters, meetings, atTheYard][which] ?? items[chance(items.length)]!;
+        const which = chance(13);
+        const item = [machines, accounts, equipment, letters, meetings, atTheYard, houses][which] ?? items[chance(items.length)]!;
         const who = ['tor', 'dan', 'olav'][chance(3)]!;
         // Two of them are kept apart, and wanted more often.
         const group = `survey-${(chance(3) === 0 ? chance(2) : chance(groups)) + 1}`;
@@ -108,15 +110,17 @@ async function main(): Promise<void> {
         // Some ask for a code that others may have; it is told, and nothing is opened.
         const code = chance(3) === 0 ? `SK-${10 + chance(4)}` : null;
         const made = await through(async () =>
-          askFor(
-            org,
-            item,
-            idempotencyKey,
-            who,
-            group,
-            { code, sketch: withFile ? [{ file: await attach(org.people[who]!) }] : null, ...(item === accounts && newcomer(chance)) },
-            whom,
-          ),
+          item === houses
+            ? askTheHouses(org, houses, idempotencyKey, who)
+            : askFor(
+                org,
+                item,
+                idempotencyKey,
+                who,
+                group,
+                { code, sketch: withFile ? [{ file: await attach(org.people[who]!) }] : null, ...(item === accounts && newcomer(chance)) },
+                whom,
+              ),
         );
         if (!made.ok && made.problems?.length === 1 && made.problems[0]!.field === 'code') {
           asked.delete(idempotencyKey);
@@ -167,6 +171,7 @@ async function main(): Promise<void> {
       if (chance(15) === 0) await through(() => tellStaff(chance, admin));
       if (chance(3) === 0) await through(() => moveSomebody(chance, org));
       if (chance(60) === 0) await through(() => changeHoursOf(org, hours));
+      if (chance(10) === 0) await turnHouses(chance);
       if (chance(25) === 0) await through(() => otherSizes(chance, org));
       if (chance(40) === 0) await through(() => changeMachine(org, 1 + chance(64)));
       const number = [...open][chance(open.size)];

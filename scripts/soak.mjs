@@ -71,7 +71,7 @@ await script(async () => {
     );
     await Promise.race([phases.prepared, ended]);
     const mood = async (
-      /** @type {'directory' | 'mailbox' | 'machines' | 'staff' | 'calendars' | 'yard'} */ who,
+      /** @type {'directory' | 'mailbox' | 'machines' | 'staff' | 'calendars' | 'yard' | 'guests' | 'robots' | 'spaces'} */ who,
       /** @type {string} */ manner,
       delayMs = 0,
     ) => {
@@ -154,6 +154,8 @@ await script(async () => {
         await mood('staff', one(['well', 'well', 'slow', 'failing', 'refusing', 'poisonous']), 700);
         await mood('calendars', one(['well', 'well', 'slow', 'failing', 'refusing', 'poisonous']), 700);
         await mood('yard', one(['well', 'well', 'slow', 'failing', 'refusing', 'poisonous']), 700);
+        for (const house of /** @type {const} */ (['guests', 'robots', 'spaces']))
+          await mood(house, one(['well', 'well', 'well', 'slow', 'failing', 'refusing', 'poisonous']), 700);
         await hears(one(['well', 'well', 'unheard', 'forgetful']));
         await builds();
       }
@@ -164,6 +166,7 @@ await script(async () => {
     await mood('staff', 'well');
     await mood('calendars', 'well');
     await mood('yard', 'well');
+    for (const house of /** @type {const} */ (['guests', 'robots', 'spaces'])) await mood(house, 'well');
     await hears('well');
     await wait(3000);
     let answers = 0;
