@@ -26,7 +26,7 @@ import { openSpaces, projectSpaces, spaceTemplates, unusedSpaces } from './proje
 import { spaceStillUsed } from './space-still-used.ts';
 import { webActionSpecs, WebSystem } from '../core/systems/index.ts';
 import { machinePark } from './machine-park.ts';
-import { machinePolicy, machineSizes, processingMachine } from './processing-machine.ts';
+import { machineImages, machinePolicy, machineSizes, processingMachine } from './processing-machine.ts';
 import { resetPassword } from './reset-password.ts';
 import { repairAboard } from './repair-aboard.ts';
 import { robots } from './robots.ts';
@@ -91,7 +91,7 @@ describe('the demo organisation', () => {
       teams: Object.fromEntries(['a', 'b', 'c'].map((id) => [id, { name: id, members: 1 }])),
       policies: { p: machinePolicy(lead) },
       routing: { r: whoCalibrates('lunnick', 'a') },
-      tables: { t: machineSizes('park'), n: roleNeeds, s: spaceTemplates('spaces'), o: openSpaces('spaces') },
+      tables: { t: machineSizes('park'), i: machineImages('park'), n: roleNeeds, s: spaceTemplates('spaces'), o: openSpaces('spaces') },
     };
     const items = [
       joinAGroup(lead),
@@ -99,7 +99,7 @@ describe('the demo organisation', () => {
       colleagueStarting({ peopleOffice: 'a', workplace: 'c' }, 'n'),
       colleagueLeaving('a'),
       colleagueMoving,
-      processingMachine('p', 'a', 't', 'park'),
+      processingMachine({ policy: 'p', platforms: 'a', sizes: 't', images: 'i', park: 'park' }),
       calibrationBooking('a', 'r'),
       projectSpace({ access: 'a', signoff: 'signoff', spaces: 'spaces', templates: 's' }),
       anotherOwner('spaces'),
@@ -134,7 +134,13 @@ describe('the demo organisation', () => {
       expect(teamNames.has(need.team)).toBe(true);
       expect(readRow(roleNeeds, { ...need, todo: typedAs(need.todo, 'formatted'), team: { team: 'a' } })).toMatchObject({ ok: true });
     }
-    for (const table of [roleNeeds, machineSizes('park'), spaceTemplates('spaces'), { ...openSpaces('spaces'), asks: unusedSpaces('i', lead) }])
+    for (const table of [
+      roleNeeds,
+      machineSizes('park'),
+      machineImages('park'),
+      spaceTemplates('spaces'),
+      { ...openSpaces('spaces'), asks: unusedSpaces('i', lead) },
+    ])
       expect(checkTable(table)).toEqual([]);
     expect(fieldForRow(spaceStillUsed('spaces', 'o', 'a').form, 'o')).toBe('space');
   });
@@ -144,6 +150,7 @@ describe('the demo organisation', () => {
     for (const system of [park, spaces]) expect(WebSystem.safeParse(system).error).toBeUndefined();
     for (const [table, system] of [
       [machineSizes('park'), park],
+      [machineImages('park'), park],
       [spaceTemplates('spaces'), spaces],
       [openSpaces('spaces'), spaces],
     ] as const) {

@@ -67,7 +67,7 @@ import { resetPassword } from './reset-password.ts';
 import { repairAboard } from './repair-aboard.ts';
 import { robots } from './robots.ts';
 import { yard } from './yard.ts';
-import { machinePolicy, machineSizes, processingMachine } from './processing-machine.ts';
+import { machineImages, machinePolicy, machineSizes, processingMachine } from './processing-machine.ts';
 import { demoTickets, change, incident, problem, request, whoCalibrates, whoGetsATicket } from './tickets.ts';
 import { demoPassword, groups, people, places, signIns, teams } from './organisation.ts';
 import { carryOut, good, inDays } from './carry-out.ts';
@@ -217,7 +217,11 @@ async function load(): Promise<void> {
   const owners = [id('access-lead'), id('administrator')];
   const park = await registered('MACHINES', machinePark, registers, owners);
   const sizes = await tableRead(designer, { ...machineSizes(park), owners: { group: groupId('platform-admins') } });
-  const machine = await offer(processingMachine(policy.id, team('Platforms'), sizes, park), 'First revision: the policy decides who agrees.');
+  const images = await tableRead(designer, machineImages(park));
+  const machine = await offer(
+    processingMachine({ policy: policy.id, platforms: team('Platforms'), sizes, images, park }),
+    'First revision: the policy decides who agrees.',
+  );
   await offer(machineSize(policy.id, sizes, park), 'First revision: the same policy, by the size that it is to have.');
   await offer(machineStop(park), 'First revision: whoever has it stops it.');
   await offer(machineLonger(policy.id, id('approver'), sizes, park), 'First revision: the same policy as for the machine.');

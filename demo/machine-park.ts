@@ -24,6 +24,7 @@ export const machinePark = (address: string): WebSystem => ({
       inputs: [
         { name: 'size', label: 'Size', type: 'text', required: true },
         { name: 'region', label: 'Region', type: 'text', required: true },
+        { name: 'image', label: 'Image', type: 'text', required: false },
         { name: 'days', label: 'Days', type: 'number', required: true, most: 180 },
         { name: 'owner', label: 'Whose it is', type: 'person', required: true },
         { name: 'purpose', label: 'What it computes', type: 'text', required: false },
@@ -121,6 +122,17 @@ export const machinePark = (address: string): WebSystem => ({
         { name: 'memoryGb', label: 'Memory', at: '/memoryGb' },
         { name: 'dayEur', label: 'A day costs', at: '/dayEur' },
         { name: 'region', label: 'Where it runs', at: '/region' },
+        { name: 'mostDays', label: 'Lent for at most', at: '/mostDays' },
+      ],
+    },
+    {
+      id: 'images',
+      label: 'The images there are',
+      path: '/images',
+      rows: '/images',
+      columns: [
+        { name: 'id', label: 'Code', at: '/id' },
+        { name: 'name', label: 'Image', at: '/name' },
       ],
     },
   ],

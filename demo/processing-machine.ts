@@ -23,6 +23,7 @@ export const machineSizes = (park: string): TableDefinition => ({
         { value: 'lunnick', label: 'Lunnick Station' },
       ],
     },
+    { id: 'most', kind: 'number', label: 'Lent for at most', required: true, min: 1, max: 180, unit: 'days' },
   ],
   key: ['size'],
   from: {
@@ -34,8 +35,29 @@ export const machineSizes = (park: string): TableDefinition => ({
       { column: 'memory', of: 'memoryGb' },
       { column: 'daily', of: 'dayEur' },
       { column: 'stands', of: 'region' },
+      { column: 'most', of: 'mostDays' },
     ],
     every: 'PT5M',
+  },
+});
+
+/** What a machine can begin with, as the park says. */
+export const machineImages = (park: string): TableDefinition => ({
+  name: 'Machine images',
+  purpose: 'What a machine can begin with.',
+  columns: [
+    { id: 'image', kind: 'text', label: 'Image', required: true },
+    { id: 'code', kind: 'text', label: 'Code', required: true },
+  ],
+  key: ['image'],
+  from: {
+    system: park,
+    list: 'images',
+    columns: [
+      { column: 'image', of: 'name' },
+      { column: 'code', of: 'id' },
+    ],
+    every: 'PT1H',
   },
 });
 const eur = (amount: string) => ({ amount, currency: 'EUR' });
@@ -62,8 +84,18 @@ export const machinePolicy = (siteLead: string): Policy => ({
   ],
 });
 
+interface Asks {
+  policy: string;
+  /** The team that sets it up. */
+  platforms: string;
+  /** The tables that the park fills: the sizes it has, and what a machine can begin with. */
+  sizes: string;
+  images: string;
+  park: string;
+}
+
 /** A machine for computations, of a size the table has: the policy says who agrees, the park makes it, Platforms sets it up. */
-export const processingMachine = (policy: string, platforms: string, table: string, park: string): ItemDefinition => ({
+export const processingMachine = ({ policy, platforms, sizes, images, park }: Asks): ItemDefinition => ({
   name: 'Processing machine',
   summary: 'A machine for tide models and soundings, for as long as you need it.',
   category: 'Machines',
@@ -71,7 +103,7 @@ export const processingMachine = (policy: string, platforms: string, table: stri
   watched: { at: 50, team: platforms },
   form: {
     fields: [
-      { id: 'size', kind: 'row', label: 'Size', required: true, table },
+      { id: 'size', kind: 'row', label: 'Size', required: true, table: sizes },
       {
         id: 'processors',
         kind: 'number',
@@ -81,8 +113,26 @@ export const processingMachine = (policy: string, platforms: string, table: stri
         held: 'locked',
         prefill: { row: 'size', column: 'processors' },
       },
+      {
+        id: 'most',
+        kind: 'number',
+        label: 'Lent for at most',
+        required: false,
+        held: 'locked',
+        prefill: { row: 'size', column: 'most' },
+        unit: 'days',
+      },
+      { id: 'image', kind: 'row', label: 'Begins with', help: 'Left empty, a plain machine.', required: false, table: images },
       { id: 'days', kind: 'number', label: 'For how long', required: true, min: 1, max: 180, unit: 'days', default: 14 },
       { id: 'purpose', kind: 'longText', label: 'What it computes', required: true },
+    ],
+    rules: [
+      {
+        id: 'lease',
+        holds: { compare: 'atMost', left: { ref: 'form.days' }, right: { ref: 'form.most' } },
+        field: 'days',
+        sentence: 'This size is not lent for so long: see how many days stand above.',
+      },
     ],
   },
   prices: [
@@ -130,6 +180,7 @@ export const processingMachine = (policy: string, platforms: string, table: stri
         inputs: {
           size: { ref: 'form.size.size' },
           region: { ref: 'form.size.stands' },
+          image: { ref: 'form.image.code' },
           days: { ref: 'form.days' },
           owner: { ref: 'request.for' },
           purpose: { ref: 'form.purpose' },

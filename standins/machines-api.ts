@@ -123,13 +123,14 @@ export function machinesApi({ sizes, images, regions, longestLease }: Catalog): 
       },
       Size: {
         type: 'object',
-        required: ['id', 'processors', 'memoryGb', 'dayEur', 'region'],
+        required: ['id', 'processors', 'memoryGb', 'dayEur', 'region', 'mostDays'],
         properties: {
           id: { type: 'string', title: 'Size' },
           processors: { type: 'integer' },
           memoryGb: { type: 'number', title: 'Memory' },
           dayEur: { type: 'string', title: 'A day costs' },
           region: { type: 'string', enum: ids(regions), title: 'Where it runs' },
+          mostDays: { type: 'integer', title: 'Lent for at most' },
         },
       },
       Sizing: {

@@ -72,6 +72,10 @@ describe('the machine park', () => {
   it('refuses what it does not know, what is too much for a region, and who has no token', async () => {
     expect(await make({ size: 'Huge' })).toMatchObject({ status: 422 });
     expect(await make({ days: 0 })).toMatchObject({ status: 422 });
+    expect(await make({ size: 'Very large', region: 'lunnick', days: 61 })).toMatchObject({
+      status: 422,
+      body: { detail: 'days: Very large is lent for 60 days at most.' },
+    });
     let last = await make({ size: 'Very large', region: 'lunnick' });
     for (let i = 0; i < 12 && last.status === 202; i++) last = await make({ size: 'Very large', region: 'lunnick' });
     expect(last).toMatchObject({ status: 409, body: { detail: 'Lunnick Station has 0 of its 160 processors left, and 16 are wanted.' } });

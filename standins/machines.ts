@@ -8,13 +8,13 @@ import { machinesApi } from './machines-api.ts';
 import { onceOnly, problem, refused } from './once.ts';
 import { signedPost } from './signed-post.ts';
 
-/** The sizes there are at first, what a day of each costs in euro, where each runs, and for how many days one is lent at most. */
+/** The sizes there are at first, what a day of each costs in euro, where each runs, and for how many days one is lent at first at most. */
 const shippedSizes = [
-  { id: 'Small', processors: 1, memoryGb: 4, dayEur: '0.00', region: 'hall' },
-  { id: 'Medium', processors: 2, memoryGb: 16, dayEur: '1.60', region: 'hall' },
-  { id: 'Large', processors: 4, memoryGb: 32, dayEur: '3.20', region: 'hall' },
-  { id: 'Large, much memory', processors: 4, memoryGb: 128, dayEur: '5.75', region: 'lunnick' },
-  { id: 'Very large', processors: 16, memoryGb: 128, dayEur: '12.80', region: 'lunnick' },
+  { id: 'Small', processors: 1, memoryGb: 4, dayEur: '0.00', region: 'hall', mostDays: 180 },
+  { id: 'Medium', processors: 2, memoryGb: 16, dayEur: '1.60', region: 'hall', mostDays: 180 },
+  { id: 'Large', processors: 4, memoryGb: 32, dayEur: '3.20', region: 'hall', mostDays: 120 },
+  { id: 'Large, much memory', processors: 4, memoryGb: 128, dayEur: '5.75', region: 'lunnick', mostDays: 90 },
+  { id: 'Very large', processors: 16, memoryGb: 128, dayEur: '12.80', region: 'lunnick', mostDays: 60 },
 ];
 const images = [
   { id: 'tide-models', name: 'Tide models' },
@@ -37,6 +37,7 @@ const Size = z.object({
   memoryGb: z.number().min(1).max(10_000),
   dayEur: z.string().regex(/^\d{1,6}\.\d\d$/),
   region: z.enum(regions.map((r) => r.id)),
+  mostDays: z.number().int().min(1).max(longestLease).default(longestLease),
 });
 const Wanted = z.object({
   size: z.string().max(80),
@@ -155,6 +156,7 @@ export function machines({ token, answerKey, file }: { token: string; answerKey:
       const region = regions.find((r) => r.id === wanted.data.region)!;
       const full = tooMuch(region, size.processors);
       if (full) return refused(409, full);
+      if (wanted.data.days > size.mostDays) return refused(422, `days: ${size.id} is lent for ${size.mostDays} days at most.`);
       const at = Date.now();
       const made: Machine = {
         ...wanted.data,

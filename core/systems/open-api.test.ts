@@ -61,6 +61,7 @@ describe('an OpenAPI document', () => {
       { name: 'memoryGb', label: 'Memory', at: '/memoryGb' },
       { name: 'dayEur', label: 'A day costs', at: '/dayEur' },
       { name: 'region', label: 'Where it runs', at: '/region' },
+      { name: 'mostDays', label: 'Lent for at most', at: '/mostDays' },
     ]);
     expect(park.lists[1]!.columns.map((c) => c.name)).not.toContain('signIn');
     expect(park.actions.map((a) => a.path)).not.toContain('/sizes');
