@@ -217,7 +217,7 @@ async function load(): Promise<void> {
   const owners = [id('access-lead'), id('administrator')];
   const park = await registered('MACHINES', machinePark, registers, owners);
   const sizes = await tableRead(designer, { ...machineSizes(park), owners: { group: groupId('platform-admins') } });
-  const images = await tableRead(designer, machineImages(park));
+  const images = await tableRead(designer, { ...machineImages(park), owners: { group: groupId('platform-admins') } });
   const machine = await offer(
     processingMachine({ policy: policy.id, platforms: team('Platforms'), sizes, images, park }),
     'First revision: the policy decides who agrees.',

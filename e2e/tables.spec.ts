@@ -340,7 +340,7 @@ test('a table is read from what a system lists: chosen, each column from its own
   await choose(designer.getByRole('combobox', { name: 'Rows come from', exact: true }), 'Machine park: The sizes there are');
   // What is called the same is read from there; what the list says besides becomes columns.
   await expect(designer.getByRole('combobox', { name: '“Size” is read from', exact: true })).toHaveText('Size');
-  await designer.getByRole('button', { name: 'Add columns for these 4', exact: true }).click();
+  await designer.getByRole('button', { name: 'Add columns for these 5', exact: true }).click();
   await choose(designer.getByRole('combobox', { name: 'Column 2: kind', exact: true }), 'Number');
   const second = designer.getByRole('combobox', { name: '“Processors” is read from', exact: true });
   await choose(second, 'Nothing');
@@ -358,11 +358,11 @@ test('a table is read from what a system lists: chosen, each column from its own
   await designer.getByRole('link', { name: /^Rows/ }).click();
   await expect(designer.getByRole('status').filter({ hasText: 'Read from Machine park (The sizes there are) every 5 minutes, last' })).toBeVisible();
   const cells = (words: string) => designer.getByRole('row', { name: words, exact: true });
-  await expect(cells('Large 4 32 3.20 hall')).toBeVisible();
+  await expect(cells('Large 4 32 3.20 hall 120')).toBeVisible();
   await expect(designer.getByRole('link', { name: 'Add a row', exact: true })).toHaveCount(0);
   await designer.getByRole('link', { name: 'Large', exact: true }).click();
   const row = designer.getByRole('region', { name: 'Row Large', exact: true });
-  await expect(row.getByRole('definition')).toHaveText(['Large', '4', '32', '3.20', 'hall']);
+  await expect(row.getByRole('definition')).toHaveText(['Large', '4', '32', '3.20', 'hall', '120']);
   await expect(row.getByRole('textbox')).toHaveCount(0);
 
   // The park has another size; it is there once the list is read, and gone again.
@@ -370,14 +370,14 @@ test('a table is read from what a system lists: chosen, each column from its own
   try {
     await park.setSizes([...before, { id: 'Tiny', processors: 1, memoryGb: 2, dayEur: '0.10', region: 'lunnick' }]);
     await designer.getByRole('button', { name: 'Read it now', exact: true }).click();
-    await expect(cells('Tiny 1 2 0.10 lunnick')).toBeVisible();
+    await expect(cells('Tiny 1 2 0.10 lunnick 180')).toBeVisible();
   } finally {
     await park.setSizes(before);
   }
   await designer.getByRole('button', { name: 'Read it now', exact: true }).click();
-  await expect(cells('Tiny 1 2 0.10 lunnick')).toHaveCount(0);
+  await expect(cells('Tiny 1 2 0.10 lunnick 180')).toHaveCount(0);
   await designer.getByRole('link', { name: 'Rows taken off', exact: true }).click();
-  await expect(cells('Tiny 1 2 0.10 lunnick')).toBeVisible();
+  await expect(cells('Tiny 1 2 0.10 lunnick 180')).toBeVisible();
   await designer.getByRole('link', { name: 'What was changed', exact: true }).click();
   const latest = designer.getByRole('main').getByRole('listitem').first();
   await expect(latest).toContainText('as it was read');

@@ -37,6 +37,8 @@ describe('who belongs to a group by itself', () => {
       { ...good, members: '[]' },
       { ...good, members: '[{"group":7}]' },
       { ...good, why: ' ' },
+      { ...good, version: 'x' },
+      { ...good, version: '1e99' },
     ])
       expect(KeepCondition.safeParse(bad).success).toBe(false);
   });

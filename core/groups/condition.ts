@@ -4,9 +4,18 @@ import { Audience, saysNothing } from '../items/index.ts';
 /** Who belongs to a group by itself: everybody who works here and of whom one of these lines is true. */
 export const Belonging = Audience.min(1, 'Say who belongs to the group: one line at least.');
 
+const version = z.coerce
+  .number('Read the page anew.')
+  .int('Read the page anew.')
+  .min(0, 'Read the page anew.')
+  .max(1_000_000_000, 'Read the page anew.');
+
+/** A condition that ends: the version of it that somebody saw. */
+export const EndCondition = z.object({ version });
+
 /** A condition as it is kept: the lines as JSON, why, and the version of the one that it was made from (0: there was none). */
 export const KeepCondition = z.object({
-  version: z.coerce.number('Read the page anew.').int(),
+  version,
   members: z
     .string()
     .max(40_000)

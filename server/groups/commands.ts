@@ -1,5 +1,5 @@
 import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm';
-import { checkBelonging, groupsRead, KeepCondition, type Moving } from '../../core/groups/index.ts';
+import { checkBelonging, EndCondition, groupsRead, KeepCondition, type Moving } from '../../core/groups/index.ts';
 import { checkAudience, namedInAudience } from '../../core/items/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { record } from '../changes/record.ts';
@@ -19,7 +19,7 @@ const changedMeanwhile = refuse(
 );
 
 /** Says who is in a group by itself from now on, and why; one of its owners does. So many as come in and go out by it then are agreed to. */
-export async function keepCondition(viewer: Viewer, input: { group: string; version: number; members: string; why: string }): Promise<Result> {
+export async function keepCondition(viewer: Viewer, input: { group: string; version: unknown; members: string; why: string }): Promise<Result> {
   const { group } = input;
   if (!(await mayKeep(db(), viewer, group))) return notFound('This group');
   const held = holdTo(KeepCondition, input);
@@ -78,9 +78,12 @@ async function movingBy(tx: Tx, group: string, members: object): Promise<Moving>
 }
 
 /** Nobody is in the group by itself any more. Those who are by it stay, each with what they hold, or go out. */
-export async function endCondition(viewer: Viewer, input: { group: string; version: number; out: boolean }): Promise<Result> {
-  const { group, version, out } = input;
+export async function endCondition(viewer: Viewer, input: { group: string; version: unknown; out: boolean }): Promise<Result> {
+  const { group, out } = input;
   if (!(await mayKeep(db(), viewer, group))) return notFound('This group');
+  const held = holdTo(EndCondition, input);
+  if (!held.ok) return held;
+  const { version } = held.value;
   return db().transaction(async (tx): Promise<Result> => {
     const sure = out ? await movingBy(tx, group, []) : { in: 0, out: 0 };
     const ended = await tx

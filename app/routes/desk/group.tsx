@@ -1,5 +1,7 @@
 import { redirect } from 'react-router';
 import { agreeToMoving, endCondition, keepCondition, letInAgain } from '../../../server/groups/commands.ts';
+import type { Viewer } from '../../../server/auth/viewer.ts';
+import type { Result } from '../../../server/refusal.ts';
 import { groupFor } from '../../../server/groups/queries.ts';
 import { ConditionForm } from '~/groups/condition-form';
 import { EndIt } from '~/groups/end-it';
@@ -30,18 +32,21 @@ function triedIn(text: string): unknown {
   }
 }
 
+type Act = (viewer: Viewer, of: { group: string; version: string; form: Awaited<ReturnType<typeof posted>> }) => Promise<Result>;
+const acts = new Map<string, Act>([
+  ['keep', (viewer, { group, version, form }) => keepCondition(viewer, { group, version, members: form.get('members'), why: form.get('why') })],
+  ['agree', (viewer, { group }) => agreeToMoving(viewer, { group })],
+  ['letIn', (viewer, { group, form }) => letInAgain(viewer, { group, person: form.get('person') })],
+  ['endStay', (viewer, { group, version }) => endCondition(viewer, { group, version, out: false })],
+  ['endOut', (viewer, { group, version }) => endCondition(viewer, { group, version, out: true })],
+]);
+
 export async function action({ context, request, params: { id: group } }: Route.ActionArgs) {
   const viewer = signedIn(context, request);
   const form = await posted(request);
-  const [act, version] = [form.get('act'), Number(form.get('version'))];
-  const done =
-    act === 'keep'
-      ? await keepCondition(viewer, { group, version, members: form.get('members'), why: form.get('why') })
-      : act === 'agree'
-        ? await agreeToMoving(viewer, { group })
-        : act === 'letIn'
-          ? await letInAgain(viewer, { group, person: form.get('person') })
-          : await endCondition(viewer, { group, version, out: act === 'endOut' });
+  const [act, version] = [form.get('act'), form.get('version')];
+  const done = await acts.get(act)?.(viewer, { group, version, form });
+  if (!done) throw new Response('Say what is to be done.', { status: 400 });
   if (!done.ok) return refused(done, { act, why: form.get('why') });
   return act === 'keep' ? redirect(`/desk/groups/${group}`) : null;
 }
