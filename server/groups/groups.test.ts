@@ -277,6 +277,8 @@ it('goes on in the name of another owner where whoever kept it has left, and let
     [w.id('tor')],
   );
   expect(asked?.by).toBe('olav');
+  // On whose word it was stays said.
+  expect((await thingsHeld(w.viewer('tor'), 'mine')).rows[0]!.agreed).toMatchObject([{ name: 'Ina Strand', comment: 'They draw the charts.' }]);
 });
 
 it('is what the condition says, whatever happens in between', { timeout: 300_000 }, async () => {

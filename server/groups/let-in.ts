@@ -20,6 +20,7 @@ const definition: ItemDefinition = {
     fields: [
       { id: 'group', kind: 'group', label: 'Group', required: true },
       { id: 'who', kind: 'longText', label: 'Who is in it by itself', required: true },
+      { id: 'by', kind: 'person', label: 'Who set that down', required: true },
       { id: 'why', kind: 'longText', label: 'Why', required: true },
     ],
   },
@@ -49,7 +50,7 @@ const definition: ItemDefinition = {
                 { text: ' is ' },
                 { ref: 'form.who' },
                 { text: ', and so you are. ' },
-                { ref: 'request.requester' },
+                { ref: 'form.by' },
                 { text: ' has set that down: “' },
                 { ref: 'form.why' },
                 { text: '”' },
@@ -79,7 +80,7 @@ export const letIn = (id: string): Promise<void> =>
       by: keeper.id,
       note: 'For those of whom the condition of a group holds.',
     });
-    const answers = { group: { group: row.groupId }, who: await conditionWordsOf(tx, row.members), why: row.why };
+    const answers = { group: { group: row.groupId }, who: await conditionWordsOf(tx, row.members), by: { person: row.keptBy }, why: row.why };
     const { caseId, number } = await openByItself(tx, its, { by: keeper, whom: who.personId, answers, key: `group:${id}`, at: now() });
     await settle(tx, id, { state: 'asked', caseId });
     await record(tx, { actor: null, action: 'ask', object: 'group', objectId: row.groupId, detail: { request: number, person: who.personId } });

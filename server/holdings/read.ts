@@ -81,7 +81,7 @@ export async function holdingsWhere(
         select d.name, a.comment, a.decided_at as at from gate g join approval a on a.gate_id = g.id and a.status = 'approved'
           join person d on d.id = a.person_id where g.run_id = h.run_id
         -- What came by itself came on somebody's word.
-        union all select d.name, coalesce(service_case.answers ->> 'why', ''), service_case.opened_at from item i join person d on d.id = service_case.requester_id
+        union all select d.name, coalesce(service_case.answers ->> 'why', ''), service_case.opened_at from item i join person d on d.id = coalesce((service_case.answers -> 'by' ->> 'person')::uuid, service_case.requester_id)
           where i.id = service_case.item_id and i.kind = 'byItself') d), '[]') as agreed
     from ${holdingFrom} where ${Array.isArray(where) ? allOf([...where, after]) : foundFirst}
     order by ${orderBy} limit ${limit}`);
