@@ -61,7 +61,7 @@ export async function keepAnother(chance: (n: number) => number, org: Organisati
 /** What waits for a word is agreed to, and who was taken out by hand is let in again. */
 async function sayYes(org: Organisation): Promise<void> {
   const now = await groupFor(keeper(org), group(org));
-  if (now?.kept?.held && (await agreeToMoving(keeper(org), { group: group(org) })).ok) agreed++;
+  if (now?.kept?.held && (await agreeToMoving(keeper(org), { group: group(org), ...now.kept.held })).ok) agreed++;
   for (const { id } of now?.takenOut ?? []) {
     const again = await letInAgain(keeper(org), { group: group(org), person: id });
     if (!again.ok && again.code !== 'ended') throw new Error(`${again.code}: ${again.sentence}`);

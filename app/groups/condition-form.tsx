@@ -81,6 +81,8 @@ export function ConditionForm({
         <Form method="post" {...post.form} className="space-y-3">
           <Refused sentence={post.sentence} />
           <input type="hidden" name="version" value={kept?.version ?? 0} />
+          <input type="hidden" name="in" value={comes.in} />
+          <input type="hidden" name="out" value={comes.out} />
           <input type="hidden" name="members" value={JSON.stringify(lines)} />
           <Labelled label="Why" required help="Whoever is let in reads this." problem={post.problem('why')}>
             {(ids) => (

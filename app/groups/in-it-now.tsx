@@ -55,6 +55,8 @@ export function InItNow({ group, kept }: { group: GroupPage; kept: GroupPage['ke
           </p>
           {group.mayKeep && (
             <Form method="post" className="mt-2">
+              <input type="hidden" name="in" value={kept.held.in} />
+              <input type="hidden" name="out" value={kept.held.out} />
               <Button type="submit" name="act" value="agree" weight="main" disabled={busy}>
                 It is right: {movingWords(kept.held)}
               </Button>

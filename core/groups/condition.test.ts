@@ -31,7 +31,7 @@ describe('who belongs to a group by itself', () => {
 
   it('is kept with why, and as what can be read', () => {
     const good = { version: '0', members: JSON.stringify([{ department: 'Charts' }]), why: ' They draw. ' };
-    expect(KeepCondition.parse(good)).toEqual({ version: 0, members: [{ department: 'Charts' }], why: 'They draw.' });
+    expect(KeepCondition.parse(good)).toEqual({ version: 0, in: 0, out: 0, members: [{ department: 'Charts' }], why: 'They draw.' });
     for (const bad of [
       { ...good, members: '{' },
       { ...good, members: '[]' },

@@ -10,11 +10,17 @@ const version = z.coerce
   .min(0, 'Read the page anew.')
   .max(1_000_000_000, 'Read the page anew.');
 
+/** As many as somebody saw beside the button that they pressed. */
+const seen = z.coerce.number('Read the page anew.').int('Read the page anew.').min(0).max(10_000_000).prefault('0');
+
+/** How many come in and go out, as somebody saw it. */
+export const SeenMoving = z.object({ in: seen, out: seen });
+
 /** A condition that ends: the version of it that somebody saw. */
 export const EndCondition = z.object({ version });
 
-/** A condition as it is kept: the lines as JSON, why, and the version of the one that it was made from (0: there was none). */
-export const KeepCondition = z.object({
+/** A condition as it is kept: the lines as JSON, why, the version of the one that it was made from (0: there was none), and how many move by it. */
+export const KeepCondition = SeenMoving.extend({
   version,
   members: z
     .string()

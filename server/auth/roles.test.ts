@@ -329,7 +329,7 @@ const table: Record<string, Row> = {
     ['administrator'],
     (v) => m.groups.keepCondition(v, { group: w.groupId('orphan-files'), version: 0, members: '[{"department":"Nowhere"}]', why: 'x' }),
   ],
-  agreeToMoving: [['administrator'], (v) => m.groups.agreeToMoving(v, { group: w.groupId('orphan-files') })],
+  agreeToMoving: [['administrator'], (v) => m.groups.agreeToMoving(v, { group: w.groupId('orphan-files'), in: 0, out: 0 })],
   letInAgain: [['administrator'], (v) => m.groups.letInAgain(v, { group: w.groupId('orphan-files'), person: w.id('tor') })],
   endCondition: [['administrator'], (v) => m.groups.endCondition(v, { group: w.groupId('orphan-files'), version: 1, out: false })],
   heldChoices: [['requester'], (v) => seen(m.heldChoices.heldChoices(v, { gave: 'directory.addMember', lent: false, whom: '', q: '' }))],

@@ -1,5 +1,5 @@
-import { and, eq, inArray, isNotNull, sql } from 'drizzle-orm';
-import { checkBelonging, EndCondition, groupsRead, KeepCondition, type Moving } from '../../core/groups/index.ts';
+import { and, eq, inArray, sql } from 'drizzle-orm';
+import { checkBelonging, EndCondition, groupsRead, KeepCondition, movingWords, SeenMoving, type Moving } from '../../core/groups/index.ts';
 import { checkAudience, namedInAudience } from '../../core/items/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
 import { record } from '../changes/record.ts';
@@ -18,13 +18,16 @@ const changedMeanwhile = refuse(
   'Somebody else has changed this condition meanwhile. Nothing of theirs was overwritten; what you chose is still here.',
 );
 
-/** Says who is in a group by itself from now on, and why; one of its owners does. So many as come in and go out by it then are agreed to. */
-export async function keepCondition(viewer: Viewer, input: { group: string; version: unknown; members: string; why: string }): Promise<Result> {
+/** Says who is in a group by itself from now on, and why; one of its owners does. So many as they saw come in and go out are agreed to. */
+export async function keepCondition(
+  viewer: Viewer,
+  input: { group: string; version: unknown; members: string; why: string; in?: unknown; out?: unknown },
+): Promise<Result> {
   const { group } = input;
   if (!(await mayKeep(db(), viewer, group))) return notFound('This group');
   const held = holdTo(KeepCondition, input);
   if (!held.ok) return held;
-  const { version, members, why } = held.value;
+  const { version, members, why, ...sure } = held.value;
   return db().transaction(async (tx): Promise<Result> => {
     // Two conditions that would make a circle together: one after the other.
     await tx.execute(sql`select pg_advisory_xact_lock(481058)`);
@@ -39,7 +42,6 @@ export async function keepCondition(viewer: Viewer, input: { group: string; vers
         wrong[0],
         wrong.map((sentence) => ({ field: 'members', sentence })),
       );
-    const sure = await movingBy(tx, group, members);
     const said = { members, why, keptBy: viewer.id, keptAt: now(), version: version + 1, ended: null, sure, held: null };
     const kept =
       version === 0
@@ -100,19 +102,20 @@ export async function endCondition(viewer: Viewer, input: { group: string; versi
   });
 }
 
-/** Says yes to as many coming in and going out as wait for a word. */
-export async function agreeToMoving(viewer: Viewer, input: { group: string }): Promise<Result> {
+/** Says yes to as many coming in and going out as wait for a word, and as whoever says so saw. */
+export async function agreeToMoving(viewer: Viewer, input: { group: string; in: unknown; out: unknown }): Promise<Result> {
   const { group } = input;
   if (!(await mayKeep(db(), viewer, group))) return notFound('This group');
+  const seen = holdTo(SeenMoving, input);
+  if (!seen.ok) return seen;
   return db().transaction(async (tx): Promise<Result> => {
-    const agreed = await tx
-      .update(groupCondition)
-      .set({ sure: sql`${groupCondition.held}`, held: null })
-      .where(and(eq(groupCondition.groupId, group), isNotNull(groupCondition.held)))
-      .returning({ sure: groupCondition.sure });
-    const [moving] = agreed;
-    if (!moving) return refuse('ended', 'Nothing waits for a word any more. Nothing was changed.');
-    await record(tx, { actor: viewer.id, action: 'agree', object: 'group', objectId: group, detail: { ...moving.sure } });
+    const [now_] = await tx.select({ held: groupCondition.held }).from(groupCondition).where(eq(groupCondition.groupId, group)).for('no key update');
+    if (!now_?.held) return refuse('ended', 'Nothing waits for a word any more. Nothing was changed.');
+    const { held } = now_;
+    if (held.in > seen.value.in || held.out > seen.value.out)
+      return refuse('changed-meanwhile', `Meanwhile it is more: ${movingWords(held)}. Nothing was changed; look once more.`);
+    await tx.update(groupCondition).set({ sure: held, held: null }).where(eq(groupCondition.groupId, group));
+    await record(tx, { actor: viewer.id, action: 'agree', object: 'group', objectId: group, detail: { ...held } });
     await lookNow(tx, group);
     return { ok: true };
   });

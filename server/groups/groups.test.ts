@@ -191,17 +191,31 @@ it('waits for a word where many would move at once, and goes on with as many as 
   expect((await page()).kept?.held).toEqual({ in: 30, out: 0 });
   expect((await groupsFor(owner())).find((g) => g.id === id())?.held).toEqual({ in: 30, out: 0 });
   expect(await w.query(`select count(*)::int as n from group_admission where state = 'open'`)).toEqual([{ n: 0 }]);
-  expect(await agreeToMoving(owner(), { group: id() })).toEqual({ ok: true });
-  expect(await agreeToMoving(owner(), { group: id() })).toMatchObject({ ok: false, code: 'ended' });
+  // What was seen before it became more is no word for all of it.
+  expect(await agreeToMoving(owner(), { group: id(), in: 29, out: 0 })).toMatchObject({ ok: false, code: 'changed-meanwhile' });
+  expect(await agreeToMoving(owner(), { group: id(), in: 'x', out: 0 })).toMatchObject({ ok: false, code: 'invalid' });
+  expect(await agreeToMoving(owner(), { group: id(), in: 30, out: 0 })).toEqual({ ok: true });
+  expect(await agreeToMoving(owner(), { group: id(), in: 30, out: 0 })).toMatchObject({ ok: false, code: 'ended' });
   // One more than was agreed to: asked again.
   await people({ department: 'Tides' }, 'dan');
   await reconcileGroups();
   expect((await page()).kept?.held).toEqual({ in: 31, out: 0 });
   await people({ department: 'Charts' }, 'dan');
-  await agreeToMoving(owner(), { group: id() });
+  await agreeToMoving(owner(), { group: id(), in: 31, out: 0 });
   await reconcileGroups();
   expect((await page()).kept?.held).toBeNull();
   expect(await w.query(`select count(*)::int as n from group_admission where state = 'open'`)).toEqual([{ n: 30 }]);
+  // Kept anew by somebody who saw fewer, it waits again.
+  await w.query(`update group_admission set state = 'over' where state = 'open'`);
+  await keep([{ department: 'Tides' }, { person: { person: w.id('dan') } }]);
+  await reconcileGroups();
+  expect((await page()).kept?.held).toEqual({ in: 31, out: 0 });
+  const { version } = (await page()).kept!;
+  const seen = { in: '31', out: '0' };
+  const members = JSON.stringify([{ department: 'Tides' }]);
+  expect(await keepCondition(owner(), { group: id(), version, members, why: 'They model.', ...seen })).toEqual({ ok: true });
+  await reconcileGroups();
+  expect((await page()).kept?.held).toBeNull();
   // Nobody of them is in the directory: what could not be done is a stuck step, and nobody holds anything by it.
   await w.query(`update person set active = false where user_name like 'many-%'`);
   await w.query(`update group_admission set state = 'over' where state = 'open'`);

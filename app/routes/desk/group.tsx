@@ -34,8 +34,12 @@ function triedIn(text: string): unknown {
 
 type Act = (viewer: Viewer, of: { group: string; version: string; form: Awaited<ReturnType<typeof posted>> }) => Promise<Result>;
 const acts = new Map<string, Act>([
-  ['keep', (viewer, { group, version, form }) => keepCondition(viewer, { group, version, members: form.get('members'), why: form.get('why') })],
-  ['agree', (viewer, { group }) => agreeToMoving(viewer, { group })],
+  [
+    'keep',
+    (viewer, { group, version, form }) =>
+      keepCondition(viewer, { group, version, members: form.get('members'), why: form.get('why'), in: form.get('in'), out: form.get('out') }),
+  ],
+  ['agree', (viewer, { group, form }) => agreeToMoving(viewer, { group, in: form.get('in'), out: form.get('out') })],
   ['letIn', (viewer, { group, form }) => letInAgain(viewer, { group, person: form.get('person') })],
   ['endStay', (viewer, { group, version }) => endCondition(viewer, { group, version, out: false })],
   ['endOut', (viewer, { group, version }) => endCondition(viewer, { group, version, out: true })],
