@@ -8,6 +8,8 @@ import { decide } from '../approvals/commands.ts';
 let w: World;
 beforeAll(async () => {
   w = await world();
+  // What reading the directory has asked for is not looked at here.
+  await clear();
 });
 afterAll(() => w.close());
 
