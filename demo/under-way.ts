@@ -70,12 +70,10 @@ export async function underWay(
     back: inDays(12),
     papers: [{ file: await attach('charts-second', 'Certificate of ES-2207.pdf') }],
   });
+  const own: Record<number, string> = { [winch]: 'It should not wait for the next survey.', [sound]: 'I answer for it.' };
   for (const a of asked)
     good(
-      await decide(
-        { ...viewer('hydro-head'), id: a.personId },
-        { approvalId: a.id, decision: 'approve', comment: a.number === winch ? 'It should not wait for the next survey.' : 'Welcome news.' },
-      ),
+      await decide({ ...viewer('hydro-head'), id: a.personId }, { approvalId: a.id, decision: 'approve', comment: own[a.number] ?? 'Welcome news.' }),
     );
   // A space is prepared, owned and opened one after another.
   for (let round = 0; round < 5; round++) await carryOut();

@@ -28,7 +28,7 @@ test('every page, by every part: whoever may not see it is not told that it is t
   const item = await idIn('designer', '/workshop/items', /\/workshop\/items\/([0-9a-f-]{36})\/plan/);
   const written = await idIn('designer', '/workshop/items?q=Colleague+starting', /\/workshop\/items\/([0-9a-f-]{36})\/plan/);
   const policy = await idIn('designer', '/workshop/policies', /\/workshop\/policies\/([0-9a-f-]{36})/);
-  const table = await idIn('designer', '/workshop/tables', /\/workshop\/tables\/([0-9a-f-]{36})/);
+  const table = await idIn('designer', '/workshop/tables?q=Machine+sizes', /\/workshop\/tables\/([0-9a-f-]{36})/);
   const hours = await idIn('designer', '/workshop/hours', /\/workshop\/hours\/([0-9a-f-]{36})/);
   const kind = await idIn('designer', '/workshop/kinds', /\/workshop\/kinds\/([0-9a-f-]{36})/);
   const routing = await idIn('designer', '/workshop/routing', /\/workshop\/routing\/([0-9a-f-]{36})/);

@@ -9,7 +9,7 @@ import type { Part } from './support/story.ts';
 test.afterAll(letGo);
 
 test('addresses and forms that hold what no text can: refused or cleaned, never an unexpected error', async () => {
-  const table = await idIn('designer', '/workshop/tables', /\/workshop\/tables\/([0-9a-f-]{36})/);
+  const table = await idIn('designer', '/workshop/tables?q=Machine+sizes', /\/workshop\/tables\/([0-9a-f-]{36})/);
   const item = await idIn('designer', '/workshop/items', /\/workshop\/items\/([0-9a-f-]{36})\/plan/);
   const offered = await idIn('requester', '/counter', /\/counter\/ask\/([0-9a-f-]{36})/);
   const mine = await idIn('requester', '/counter/requests', /\/counter\/requests\/(\d+)/);
