@@ -28,7 +28,7 @@ import { clearCounter, keepCounter, lookAtStock, publishEquipment } from './soak
 import { meddle, readOnce } from './soak-differences.ts';
 import { askForLonger, giveSomethingBack, hurryMachines, publishMachines } from './soak-machines.ts';
 import { keepAnother, lookAtGroups, moveSomebody, settleGroups } from './soak-groups.ts';
-import { askTheHouses, publishHouses, turnHouses } from './soak-houses.ts';
+import { askTheHouses, hurryHouses, publishHouses, turnHouses } from './soak-houses.ts';
 import { keepStaff, readStaffOnce, tellStaff } from './soak-staff.ts';
 import { publishLetters } from './soak-letters.ts';
 import { arrangeAll, publishMeetings } from './soak-meetings.ts';
@@ -192,6 +192,7 @@ async function main(): Promise<void> {
   tell(`calm ${moves} moves on ${asked.size} runs; the database was away for ${lostSight} acts`);
   await new Promise<void>((go) => createInterface({ input: process.stdin }).once('line', () => go()));
   await hurryMachines();
+  await hurryHouses();
   await endAtYard();
   await arrangeAll();
   await drain(admin);
