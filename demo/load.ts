@@ -9,16 +9,13 @@ import { createItem, publish, saveDraft } from '../server/items/commands.ts';
 import { addLocation, addTeam, grantRole, setPassword, setPersonFacts } from '../server/people/commands.ts';
 import { syncDirectory } from '../server/people/sync-directory.ts';
 import { keepStaffRule } from '../server/staff/commands.ts';
-import { keepCondition } from '../server/groups/commands.ts';
-import { letIn } from '../server/groups/let-in.ts';
-import { reconcileGroup } from '../server/groups/reconcile.ts';
 import { follow } from '../server/staff/follow.ts';
 import { readStaff } from '../server/staff/reading.ts';
 import { useSettings } from '../server/config.ts';
 import { shiftClock } from '../server/clock.ts';
 import type { Viewer } from '../server/auth/viewer.ts';
 import { db, disconnect } from '../server/db/database.ts';
-import { accessGroup, groupAdmission, person, staffHappening, teamMember } from '../server/db/schema/index.ts';
+import { accessGroup, person, staffHappening, teamMember } from '../server/db/schema/index.ts';
 import { keepUserNames } from '../server/systems/directory/user-name-rule.ts';
 import { directoryClient, enterprise, ownership } from '../server/systems/directory/client.ts';
 import type { WebSystem } from '../core/systems/index.ts';
@@ -73,6 +70,8 @@ import { demoPassword, groups, people, places, signIns, teams } from './organisa
 import { carryOut, good, inDays } from './carry-out.ts';
 import { pastRequests } from './past-requests.ts';
 import { underWay } from './under-way.ts';
+import { instruments } from './instruments.ts';
+import { yardWrites } from './yard-writes.ts';
 
 /** Builds the demo through the directory's own protocol and through the commands that the screens use. */
 async function load(): Promise<void> {
@@ -301,38 +300,6 @@ async function load(): Promise<void> {
 
   console.log(`Sign in as (password for all: ${demoPassword})`);
   for (const s of signIns) console.log(`  ${s.part.padEnd(14)} ${userName(s.key).padEnd(18)} ${byKey.get(s.key)!.name}`);
-}
-
-/** The yard has taken in hand what it was asked for, and writes. */
-async function yardWrites(text: string): Promise<void> {
-  const address = process.env['YARD_URL'];
-  if (!address) throw new Error('Set YARD_URL.');
-  const items = (await (await fetch(new URL('/_items', address))).json()) as { item: string }[];
-  const say = async (path: string, words: Record<string, string>) => {
-    const { status } = await fetch(new URL(path, address), { method: 'POST', body: new URLSearchParams(words), redirect: 'manual' });
-    if (status !== 303) throw new Error(`The yard does not take what its people write (${status}).`);
-  };
-  for (const { item } of items) {
-    await say(`/items/${item}/move`, { state: 'looked at', says: 'Looked at by the foreman of the winches' });
-    await say(`/items/${item}/comment`, { text, by: 'Foreman of the winches' });
-  }
-}
-
-/** Who reads the instruments at Lunnick is in their group by itself. */
-async function instruments(owner: Viewer, group: string, place: string): Promise<void> {
-  const members = [{ job: 'tide analyst', location: { location: place } }];
-  good(
-    await keepCondition(owner, {
-      group,
-      version: 0,
-      members: JSON.stringify(members),
-      why: 'Whoever works out the tides needs what the gauges say.',
-    }),
-  );
-  await reconcileGroup(group);
-  const open = await db().select({ id: groupAdmission.id }).from(groupAdmission).where(eq(groupAdmission.state, 'open'));
-  for (const { id } of open) await letIn(id);
-  await carryOut();
 }
 
 /** The staff office tells who works here, which is known, and then what happened this week: what its rules name is asked for. */

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { Audience, saysNothing } from '../items/index.ts';
+import { Audience } from '../items/index.ts';
 
 /** Who belongs to a group by itself: everybody who works here and of whom one of these lines is true. */
 export const Belonging = Audience.min(1, 'Say who belongs to the group: one line at least.');
@@ -41,18 +41,17 @@ export const KeepCondition = SeenMoving.extend({
 export const groupsRead = (members: Audience): string[] => [...new Set(members.flatMap((l) => (l.group ? [l.group.group] : [])))];
 
 /**
- * What is wrong with who belongs to a group by itself, as sentences. `reads` gives the groups that the condition of another group asks
+ * What of who belongs to a group by itself depends on that again, as sentences. `reads` gives the groups that the condition of another group asks
  * about: those who keep each other in by it would never come out again.
  */
 export function checkBelonging(group: string, members: Audience, reads: ReadonlyMap<string, readonly string[]>): string[] {
-  const empty = members.flatMap((l, at) => (saysNothing(l) ? [`Line ${at + 1} says nothing. Fill it in, or take it out.`] : []));
   const asked = groupsRead(members);
   const own = asked.includes(group) ? ['Who is in this group cannot depend on who is in it already. Take that line out.'] : [];
   const round =
     own.length === 0 && reaches(asked, group, reads)
       ? ['A group that is named here takes its own members from this one: each would keep the other’s in for good. Take it out.']
       : [];
-  return [...empty, ...own, ...round];
+  return [...own, ...round];
 }
 
 /** Whether one of these groups is, by the conditions of any others, made of `group`. */

@@ -23,7 +23,7 @@ export const namedInAudience = (audience: Audience | undefined): Value[] =>
   (audience ?? []).flatMap((l): Value[] => [l.location ?? null, l.group ?? null, l.person ?? null].filter((v) => v !== null));
 
 /** Whether a line states nothing, and so is true of nobody. */
-export const saysNothing = (l: AudienceLine): boolean => Object.values(l).every((v) => v === undefined || v === '');
+const saysNothing = (l: AudienceLine): boolean => Object.values(l).every((v) => v === undefined || v === '');
 
 /** One line in words, in the plural: "hydrographers of Charts at Lunnick Station". */
 function lineWords(l: AudienceLine, names: ValueNames): string {
@@ -43,17 +43,17 @@ function lineWords(l: AudienceLine, names: ValueNames): string {
 export const audienceWords = (audience: Audience, names: ValueNames): string =>
   audience.length === 0 ? 'nobody' : audience.map((l) => lineWords(l, names)).join('; ');
 
-/** What the check finds in who may ask. */
-export function checkAudience(audience: Audience | undefined, names: ValueNames): Finding[] {
+/** What the check finds in lines about people; `of`: what they say. */
+export function checkAudience(audience: Audience | undefined, names: ValueNames, of = 'who may ask'): Finding[] {
   if (!audience) return [];
   const tell = (sentence: string, mend: string): Finding => ({ code: 'unset-setting', severity: 'stops', sentence, mend });
   if (audience.length === 0) return [tell('Nobody may ask for this.', 'Say who may ask, or offer it to everyone.')];
   return audience.flatMap((l, i) => {
-    if (saysNothing(l)) return [tell(`Line ${i + 1} of who may ask says nothing.`, 'Fill it in, or take it out.')];
+    if (saysNothing(l)) return [tell(`Line ${i + 1} of ${of} says nothing.`, 'Fill it in, or take it out.')];
     const gone =
       (l.location && names('location', l.location.location) === undefined) ||
       (l.group && names('group', l.group.group) === undefined) ||
       (l.person && names('person', l.person.person) === undefined);
-    return gone ? [tell(`Line ${i + 1} of who may ask names something that is not known any more.`, 'Pick another, or take the line out.')] : [];
+    return gone ? [tell(`Line ${i + 1} of ${of} names something that is not known any more.`, 'Pick another, or take the line out.')] : [];
   });
 }

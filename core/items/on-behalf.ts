@@ -28,7 +28,5 @@ export function checkOnBehalf(onBehalf: OnBehalf | undefined, names: ValueNames)
         mend: 'Say who may ask for others, or let everybody ask for themselves only.',
       },
     ];
-  return onBehalf.by.length > 0
-    ? checkAudience(onBehalf.by, names).map((f) => ({ ...f, sentence: f.sentence.replace('who may ask', 'who may ask for others') }))
-    : [];
+  return onBehalf.by.length > 0 ? checkAudience(onBehalf.by, names, 'who may ask for others') : [];
 }

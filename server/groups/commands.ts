@@ -34,7 +34,7 @@ export async function keepCondition(
     const names = await namesFor(tx, namedInAudience(members));
     const wrong = [
       ...checkBelonging(group, members, await readByOthers(tx, group)),
-      ...checkAudience(members, names.of).map((f) => `${f.sentence} ${f.mend}`),
+      ...checkAudience(members, names.of, 'who is in it by itself').map((f) => `${f.sentence} ${f.mend}`),
     ];
     if (wrong[0] !== undefined)
       return refuse(

@@ -258,7 +258,10 @@ it('is kept by an owner, or by an administrator where nobody owns the group; two
   expect(await keep(lines, 'x', w.viewer('dan', 'administrator'), w.groupId(other))).toEqual({ ok: true });
   expect(await keep(lines, 'x', w.viewer('dan', 'designer'), w.groupId(other))).toMatchObject({ ok: false, code: 'not-found' });
   expect(await keep(lines, ' ')).toMatchObject({ ok: false, problems: [{ field: 'why' }] });
-  expect(await keep([{}])).toMatchObject({ ok: false, problems: [{ field: 'members' }, { field: 'members' }] });
+  expect(await keep([{}])).toMatchObject({
+    ok: false,
+    problems: [{ field: 'members', sentence: 'Line 1 of who is in it by itself says nothing. Fill it in, or take it out.' }],
+  });
   expect(await keep([{ group: { group: id() } }])).toMatchObject({ ok: false, problems: [{ field: 'members' }] });
   expect(await keep([{ location: { location: crypto.randomUUID() } }])).toMatchObject({ ok: false, problems: [{ field: 'members' }] });
   const { version } = (await page()).kept!;
