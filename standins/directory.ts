@@ -219,7 +219,7 @@ export function directory({ token, file }: { token: string; file?: string }): Ex
   /** Answers a write, and the same write sent again under the same key with the same answer. */
   function once(req: Request, res: Response, act: () => { status: number; body: Resource; change: string | undefined }): void {
     const key = req.headers['idempotency-key'];
-    const earlier = typeof key === 'string' ? data.answered[key] : undefined;
+    const earlier = typeof key === 'string' && manner.now.manner !== 'forgetful' ? data.answered[key] : undefined;
     if (earlier) return answer(res, earlier.status, earlier.body);
     const { status, body, change } = act();
     if (typeof key === 'string') data.answered[key] = { status, body };

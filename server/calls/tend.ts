@@ -52,7 +52,7 @@ export async function tendCall(callId: string): Promise<void> {
     if (!asks) {
       if (row.action === 'directory.addMember') await keepApartAt(row.id, row.inputs);
       const inputs = { ...row.inputs, ...(await knownInputs(db(), acts.spec, row.inputs)), ...valuesOf(sealedMade) };
-      return acts.run(inputs, row.idempotencyKey, `${config().PUBLIC_URL}${answerPath(row.id)}`, changingOf(row));
+      return acts.run(inputs, row.idempotencyKey, `${config().PUBLIC_URL}${answerPath(row.id)}`, changingOf(row.id));
     }
     if (job === null) return undefined;
     return row.status === 'cancelled' && acts.later?.cancel ? acts.later.cancel(job) : acts.later?.ask?.(job);

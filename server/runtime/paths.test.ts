@@ -104,7 +104,7 @@ describe('a request to join a group', () => {
     await decide('boss', id, 'approve');
     const [call] = await w.db().select().from(w.schema.call).where(eq(w.schema.call.runId, id));
     // What a worker does that dies between the call and the record of its answer.
-    await (await action(w.db(), 'directory.addMember'))!.run(call!.inputs, call!.idempotencyKey, '', changingOf(call!));
+    await (await action(w.db(), 'directory.addMember'))!.run(call!.inputs, call!.idempotencyKey, '', changingOf(call!.id));
     await w.work();
     expect((await w.request(id)).outcome).toBe('fulfilled');
     expect(await changesFor(id)).toHaveLength(1);
@@ -120,7 +120,7 @@ describe('a request to join a group', () => {
       .select()
       .from(w.schema.call)
       .where(and(eq(w.schema.call.runId, id), isNull(w.schema.call.closedAt)));
-    await (await action(w.db(), 'directory.removeMember'))!.run(back!.inputs, back!.idempotencyKey, '', changingOf(back!));
+    await (await action(w.db(), 'directory.removeMember'))!.run(back!.inputs, back!.idempotencyKey, '', changingOf(back!.id));
     await w.work();
     expect(await w.query(`select outputs -> 'was' as was from call where id = $1`, [back!.id])).toEqual([{ was: true }]);
     expect(await held()).toEqual([{ held: false }]);

@@ -41,16 +41,17 @@ export interface ExchangesWords {
 }
 
 /**
- * Whether a call has set about changing something. It is kept before anything is changed: a repeat of a call that was cut off finds what
- * the call did itself, and that was not there already.
+ * Whether a call has set about changing something. It is kept before anything is changed: a repeat of a call that was cut off, or another
+ * worker that tends it at the same time, finds what the call did itself, and that was not there already.
  */
 export interface Changing {
-  begun: boolean;
+  /** Asked after the system was: what was found there may have been done since the call was read. */
+  begun: () => Promise<boolean>;
   begin: () => Promise<void>;
 }
 
 /** Of what is asked outside any call: nothing of it is repeated. */
-export const askedOnce: Changing = { begun: false, begin: () => Promise.resolve() };
+export const askedOnce: Changing = { begun: () => Promise.resolve(false), begin: () => Promise.resolve() };
 
 /** An action of a system: what it takes and gives, and how to do it. Throws TransientError or PermanentError. */
 export interface Action {

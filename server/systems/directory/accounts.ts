@@ -122,6 +122,9 @@ async function createFor(name: FullName, facts: Facts, values: Record<string, Va
       `${key}/${userName}`,
     );
     if (made !== 'taken') return made;
+    // A directory that keeps no keys: another worker that tends this very call may have been first.
+    const own = await directoryClient.findUser('externalId', key);
+    if (own) return own;
   }
   throw new PermanentError(
     candidates.length === 0
@@ -144,7 +147,7 @@ const changeAccount: Action = {
     const user = await readPerson(values);
     const changes = changesTo(user, await facts(values));
     await takeInNow(await changed(user, changes, key, changing));
-    return { is: 'done', outputs: { already: changes.length === 0 && !changing.begun } };
+    return { is: 'done', outputs: { already: changes.length === 0 && !(await changing.begun()) } };
   },
 };
 
@@ -193,7 +196,7 @@ const setActive = (active: boolean, spec: Pick<Action['spec'], 'id' | 'label' | 
     const user = await readPerson(values);
     const is = (user.active ?? true) === active;
     await takeInNow(await changed(user, is ? [] : [{ op: 'replace', path: 'active', value: active }], key, changing));
-    return { is: 'done', outputs: { already: is && !changing.begun } };
+    return { is: 'done', outputs: { already: is && !(await changing.begun()) } };
   },
 });
 const disableAccount = setActive(

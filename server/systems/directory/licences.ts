@@ -23,7 +23,7 @@ export const addLicence: Action = {
     const [user, value] = [await readPerson(values), licenceIn(values)];
     const has = hasLicence(user, value);
     await changed(user, has ? [] : [{ op: 'add', path: 'entitlements', value: [{ value }] }], key, changing);
-    return { is: 'done', outputs: { already: has && !changing.begun } };
+    return { is: 'done', outputs: { already: has && !(await changing.begun()) } };
   },
 };
 
@@ -41,7 +41,7 @@ const removeLicence: Action = {
     const [user, value] = [await readPerson(values), licenceIn(values)];
     const has = hasLicence(user, value);
     await changed(user, has ? [{ op: 'remove', path: `entitlements[value eq ${JSON.stringify(value)}]` }] : [], key, changing);
-    return { is: 'done', outputs: { was: has || changing.begun } };
+    return { is: 'done', outputs: { was: has || (await changing.begun()) } };
   },
 };
 

@@ -43,7 +43,7 @@ export const addMember: Action = {
       );
     }
     await db().insert(groupPerson).values({ groupId: group.id, personId: who.id, as: 'member' }).onConflictDoNothing();
-    return { is: 'done', outputs: { already: there && !changing.begun } };
+    return { is: 'done', outputs: { already: there && !(await changing.begun()) } };
   },
 };
 
@@ -73,7 +73,7 @@ export const removeMember: Action = {
     await db()
       .delete(groupPerson)
       .where(and(eq(groupPerson.groupId, group.id), eq(groupPerson.personId, who.id), eq(groupPerson.as, 'member')));
-    return { is: 'done', outputs: { was: there || changing.begun } };
+    return { is: 'done', outputs: { was: there || (await changing.begun()) } };
   },
 };
 

@@ -42,7 +42,7 @@ export const addOwner: Action = {
       await state([...owners, who.directoryId], key);
     }
     await db().insert(groupPerson).values({ groupId: group.id, personId: who.id, as: 'owner' }).onConflictDoNothing();
-    return { is: 'done', outputs: { already: isOwner && !changing.begun } };
+    return { is: 'done', outputs: { already: isOwner && !(await changing.begun()) } };
   },
 };
 
@@ -70,6 +70,6 @@ export const removeOwner: Action = {
     await db()
       .delete(groupPerson)
       .where(and(eq(groupPerson.groupId, group.id), eq(groupPerson.personId, who.id), eq(groupPerson.as, 'owner')));
-    return { is: 'done', outputs: { was: isOwner || changing.begun } };
+    return { is: 'done', outputs: { was: isOwner || (await changing.begun()) } };
   },
 };
