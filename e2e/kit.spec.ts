@@ -1,5 +1,5 @@
 import type { Page } from '@playwright/test';
-import { expect, test, type SignedIn } from './support/story.ts';
+import { expect, scriptsHeld, test, type SignedIn } from './support/story.ts';
 
 /** The parts that every screen is made of, by keyboard alone, once scripts have taken the page over. */
 async function kit(as: SignedIn): Promise<Page> {
@@ -239,17 +239,6 @@ test('Tip: shows to the keyboard and under the pointer, can be pointed at, and E
   await page.waitForTimeout(600);
   await expect(tip).toHaveCount(0);
 });
-
-/** A page whose scripts come when they are let. */
-async function scriptsHeld(page: Page): Promise<() => void> {
-  let come = () => {};
-  const held = new Promise<void>((done) => (come = done));
-  await page.route(/\.js(\?|$)/, async (route) => {
-    await held;
-    await route.continue();
-  });
-  return come;
-}
 
 test('what is pressed while scripts come counts: the box is not taken from under the pointer', async ({ as }) => {
   const page = await as('technician');

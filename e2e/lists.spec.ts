@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import Papa from 'papaparse';
 import type { Page } from '@playwright/test';
-import { askToJoin, cast, expect, fresh, openApproval, state, test } from './support/story.ts';
+import { askToJoin, cast, expect, fresh, openApproval, scriptsHeld, state, test } from './support/story.ts';
 
 const grid = (page: Page, name: string) => page.getByRole('grid', { name, exact: true });
 /** What each row of a list is called, without its heads. */
@@ -288,12 +288,7 @@ test('a long list is read on as its end comes into sight, drawn where it is seen
 test('a list that was scrolled before scripts took over stays where it is', async ({ as }) => {
   const page = await as('auditor', { viewport: { width: 1280, height: 420 } });
   // The scripts wait until the list has been scrolled.
-  let go = () => undefined as void;
-  const held = new Promise<void>((done) => (go = done));
-  await page.route('**/*.js', async (route) => {
-    await held;
-    await route.continue();
-  });
+  const go = await scriptsHeld(page);
   await page.goto('/ledger', { waitUntil: 'commit' });
   const scroller = page.locator('[data-list-scroller]');
   await expect(page.getByRole('grid').getByRole('row').nth(5)).toBeAttached();
@@ -310,4 +305,18 @@ test('a list that was scrolled before scripts took over stays where it is', asyn
   go();
   await expect(page.getByText('Ctrl K', { exact: true })).toBeVisible();
   expect(await scroller.evaluate((e) => e.scrollTop)).toBe(150);
+});
+
+test('a row that had the keyboard before scripts took over has it still: Tab leaves the list, and comes back to it', async ({ as }) => {
+  const page = await as('auditor');
+  const come = await scriptsHeld(page);
+  await page.goto('/ledger', { waitUntil: 'commit' });
+  const third = page.getByRole('grid').locator('[data-row]').nth(2);
+  await third.focus();
+  await expect(third).toHaveAttribute('tabindex', '-1');
+  come();
+  await expect(third).toHaveAttribute('tabindex', '0');
+  await expect(third).toBeFocused();
+  await page.keyboard.press('ArrowDown');
+  await expect(page.getByRole('grid').locator('[data-row]').nth(3)).toBeFocused();
 });

@@ -1,6 +1,6 @@
 import type { Page } from '@playwright/test';
 import { signal } from './support/signal.ts';
-import { expect, fresh, test, type SignedIn } from './support/story.ts';
+import { expect, fresh, scriptsHeld, test, type SignedIn } from './support/story.ts';
 import { sheet, saved } from './support/workshop.ts';
 
 /** The plan sheet read downwards, as a designer works on it by keys and by mouse. */
@@ -169,6 +169,18 @@ test('by keys: lines are walked, folded, renamed, chosen together, moved across 
   await expect(page.getByRole('dialog', { name: 'Keys of the plan sheet', exact: true })).toContainText('rename a step where it stands');
   await page.keyboard.press('Escape');
   await saved(page);
+});
+
+test('a line that had the keyboard before scripts took over has it still, and hears the next key', async ({ as }) => {
+  const page = await itemWith(as, 'Keyboard first', [tell('a', 'First'), tell('b', 'Second')]);
+  const come = await scriptsHeld(page);
+  await page.goto(page.url().split('?')[0]!, { waitUntil: 'commit' });
+  await line(page, '2 Tell: Second').focus();
+  await expect(line(page, '2 Tell: Second')).toHaveAttribute('aria-selected', 'false');
+  come();
+  await expect(line(page, '2 Tell: Second')).toHaveAttribute('aria-selected', 'true');
+  await page.keyboard.press('ArrowUp');
+  await expect(line(page, '1 Tell: First')).toBeFocused();
 });
 
 test('a page that was read anew before what was saved last had arrived shows it all the same', async ({ as }) => {

@@ -1,4 +1,4 @@
-import { choose, expect, fresh, test } from './support/story.ts';
+import { begins, choose, expect, fresh, test } from './support/story.ts';
 
 test('a system is registered from its OpenAPI document: what it offers is read, what cannot be taken is said, what is chosen can be used', async ({
   as,
@@ -34,6 +34,11 @@ test('a system is registered from its OpenAPI document: what it offers is read, 
   await administrator.getByRole('textbox', { name: 'Address (required)', exact: true }).fill('https://park.skerrin.example');
   await administrator.getByRole('button', { name: 'Register this system', exact: true }).click();
   await expect(administrator.getByRole('heading', { level: 1, name, exact: true })).toBeVisible();
+  // Each action is a line that says what it is; its settings stand below it while it is open.
+  const line = (action: string) => administrator.getByRole('button', { name: begins(`${action} `) });
+  await expect(line('Make a machine')).toHaveAccessibleName(/^Make a machine POST \/machines \d+ inputs · \d+ outputs · answered later$/);
+  await expect(line('Make a machine')).toHaveAttribute('aria-expanded', 'false');
+  await line('Make a machine').click();
   await expect(administrator.getByRole('textbox', { name: 'Path of Make a machine', exact: true })).toHaveValue('/machines');
   // What is there already is not offered again.
   await administrator.getByText('Read them from an OpenAPI document …', { exact: true }).click();
@@ -56,12 +61,18 @@ test('a system is registered from its OpenAPI document: what it offers is read, 
   const path = administrator.getByRole('textbox', { name: 'Path of the list of Make a machine', exact: true });
   await path.fill('/machines/{id}');
   await administrator.getByRole('textbox', { name: 'Where its rows stand, of Make a machine: JSON Pointer', exact: true }).fill('/machines');
+  // Something wrong in one that is shut: it is opened, and what is wrong has the keyboard.
+  await line('Make a machine').click();
+  await expect(path).toHaveCount(0);
   await administrator.getByRole('button', { name: 'Save this system', exact: true }).click();
   await expect(path).toHaveAccessibleDescription('The list stands at one path: it has no { or }.');
+  await expect(path).toBeFocused();
+  await expect(line('Make a machine')).toHaveAccessibleName(/ 1 thing to put right$/);
   await path.fill('/machines');
   await administrator.getByRole('button', { name: 'Save this system', exact: true }).click();
   await expect(administrator.getByText('The system is saved. Plans act by it from the next call on.', { exact: true })).toBeVisible();
   // What an action is about: what it needs of that is known, and no plan states it.
+  await line('Take a machine down').click();
   const about = administrator.getByRole('combobox', { name: 'What Take a machine down is about', exact: true });
   await choose(about, 'About what “Make a machine” gave');
   const known = administrator.getByRole('checkbox', { name: 'known of what it is about (input 1)', exact: true });
@@ -73,11 +84,14 @@ test('a system is registered from its OpenAPI document: what it offers is read, 
   );
   await choose(administrator.getByRole('combobox', { name: 'Input 1 of Take a machine down: type', exact: true }), 'text');
   await administrator.getByRole('button', { name: 'Save this system', exact: true }).click();
+  await expect(line('Take a machine down')).toHaveAccessibleName(/ · about what “Make a machine” gave$/);
   // That it is saved was said before, too: what stands there anew is what counts.
   await expect(async () => {
     await administrator.reload();
-    await expect(about).toHaveText('About what “Make a machine” gave', { timeout: 2000 });
+    await expect(line('Take a machine down')).toHaveAccessibleName(/ · about what “Make a machine” gave$/, { timeout: 2000 });
   }).toPass();
+  await line('Take a machine down').click();
+  await expect(about).toHaveText('About what “Make a machine” gave');
   await expect(known).toBeChecked();
   await administrator.goto('/ledger/differences');
   const readings = administrator.getByRole('list', { name: 'Readings', exact: true });

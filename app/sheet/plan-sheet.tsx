@@ -2,6 +2,7 @@ import { DndContext, PointerSensor, useSensor, useSensors } from '@dnd-kit/core'
 import { useVirtualizer, defaultRangeExtractor } from '@tanstack/react-virtual';
 import { Plus } from 'lucide-react';
 import { memo, useEffect, useMemo, useRef, useState, type RefObject } from 'react';
+import { useHeld } from '~/ui/keyboard';
 import { useLatest } from '~/ui/latest';
 import {
   gapsFor,
@@ -90,6 +91,8 @@ export const PlanSheet = memo(function PlanSheet(p: Props) {
     if (row) row.focus({ preventScroll: true });
     else acts.go(line);
   };
+
+  useHeld(body, 'line', (line) => acts.go(line));
 
   // Down from anywhere goes to the line that the sheet is on.
   const enter = useLatest(() => goTo(tabStop ?? ''));

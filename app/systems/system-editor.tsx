@@ -1,4 +1,4 @@
-import { useState } from 'react';
+import { useEffect, useRef, useState, type RefObject } from 'react';
 import { Form, useNavigation } from 'react-router';
 import { WebSystem, type WebAction } from '../../core/systems/index.ts';
 import type { Refusal } from '../../server/refusal.ts';
@@ -11,6 +11,7 @@ import { NumberField } from '~/ui/number-field';
 import { usePost } from '~/ui/post';
 import { Refused } from '~/ui/problem';
 import { ActionEditor } from './action-editor';
+import { ActionLine } from './action-line';
 import { FromOpenApi } from './from-open-api';
 import { ListsEditor } from './lists-editor';
 
@@ -32,9 +33,24 @@ export function SystemEditor({
   const post = usePost(WebSystem, { refusal, document: s });
   const isNew = start === blank;
   const busy = useNavigation().formMethod === 'POST';
+  const whole = useRef<HTMLFormElement>(null);
+  const opened = useOpened(
+    whole,
+    s.actions.flatMap((a, at) => (post.wrongIn(`actions[${at}]`) > 0 ? [a.id] : [])),
+    start.actions.length === 1 ? [start.actions[0]!.id] : [],
+  );
   const setActions = (actions: WebAction[]) => setS({ ...s, actions });
   return (
-    <Form method="post" {...post.form} className="max-w-3xl space-y-4">
+    <Form
+      method="post"
+      ref={whole}
+      {...post.form}
+      onSubmit={(e) => {
+        opened.onSent();
+        post.form.onSubmit(e);
+      }}
+      className="max-w-3xl space-y-4"
+    >
       <Refused sentence={post.sentence} />
       <input type="hidden" name="definition" value={JSON.stringify(s)} />
       <div className="grid gap-4 sm:grid-cols-2">
@@ -95,6 +111,7 @@ export function SystemEditor({
           })
         }
       />
+      {s.actions.length === 0 && <p className="text-sm text-faint">None yet.</p>}
       <ListEditor
         rows={s.actions}
         keyOf={(a) => a.id}
@@ -102,10 +119,22 @@ export function SystemEditor({
         addLabel="Add an action"
         make={(): WebAction => ({ id: freshKey('action'), label: '', method: 'POST', path: '/', inputs: [], outputs: [] })}
         onChange={setActions}
+        onAdd={(a) => {
+          opened.toggle(a.id, true);
+          setActions([...s.actions, a]);
+        }}
         ruled
       >
         {({ row, at, set }) => (
-          <ActionEditor at={`actions[${at}]`} problem={post.problem} action={row} others={s.actions} onChange={(next) => set(next)} />
+          <ActionLine
+            action={row}
+            others={s.actions}
+            wrong={post.wrongIn(`actions[${at}]`)}
+            open={opened.has(row.id)}
+            onOpen={(open) => opened.toggle(row.id, open)}
+          >
+            {() => <ActionEditor at={`actions[${at}]`} problem={post.problem} action={row} others={s.actions} onChange={(next) => set(next)} />}
+          </ActionLine>
         )}
       </ListEditor>
       <h2 className="font-medium">Lists</h2>
@@ -122,4 +151,33 @@ export function SystemEditor({
       </div>
     </Form>
   );
+}
+
+/** Which actions are open: one in which something is wrong is, and the first that is wrong has the keyboard once it can be seen. */
+function useOpened(whole: RefObject<HTMLFormElement | null>, wrong: string[], first: string[]) {
+  const [opened, setOpened] = useState<ReadonlySet<string>>(new Set(first));
+  const [brought, setBrought] = useState(0);
+  if (wrong.some((id) => !opened.has(id))) {
+    setOpened(new Set([...opened, ...wrong]));
+    setBrought(brought + 1);
+  }
+  // Whoever types goes on where they are; it is after sending that the first that is wrong is gone to.
+  const sent = useRef(false);
+  useEffect(() => {
+    if (sent.current && brought > 0) whole.current?.querySelector<HTMLElement>('[aria-invalid="true"]')?.focus();
+    sent.current = false;
+  }, [brought, whole]);
+  return {
+    onSent: () => {
+      sent.current = true;
+    },
+    has: (id: string) => opened.has(id),
+    toggle: (id: string, open: boolean) =>
+      setOpened((were) => {
+        const next = new Set(were);
+        if (open) next.add(id);
+        else next.delete(id);
+        return next;
+      }),
+  };
 }

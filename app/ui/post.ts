@@ -9,6 +9,8 @@ interface Post {
   form: { id: string; noValidate: boolean; onSubmit: (event: React.FormEvent<HTMLFormElement>) => void };
   /** What is wrong at a field. */
   problem: (field: string) => string | undefined;
+  /** How many fields of a part of a document (`actions[2]`) have something wrong. */
+  wrongIn: (part: string) => number;
   /** What was refused and stands at no field; of a document, of which not all has a field, whatever is wrong in it. */
   sentence: string | undefined;
 }
@@ -38,9 +40,11 @@ export function usePost(
   const read = document === undefined || form.status !== 'error' ? undefined : schema.safeParse(document);
   const wrong = read?.error ? listed(problemsOf(read.error)) : document !== undefined && !refusal ? {} : form.allErrors;
   const problem = (field: string) => wrong[field]?.[0];
+  const wrongIn = (part: string) => Object.keys(wrong).filter((field) => field === part || field.startsWith(`${part}.`)).length;
   return {
     form: { id: form.id, noValidate: form.noValidate, onSubmit: form.onSubmit },
     problem,
+    wrongIn,
     sentence: read?.error
       ? [...new Set(Object.values(wrong).flat())].slice(0, 3).join(' ')
       : atNoField(schema, refusal, document)

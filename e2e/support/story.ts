@@ -110,6 +110,17 @@ export async function askToJoin(page: Page, group: string, reason: string, item 
 /** A page that hears of nothing, as one is whose line is cut: it stays as it was loaded. */
 export const deaf = (page: Page) => page.route(/\/live(\?|$)/, (route) => route.fulfill({ status: 404 }));
 
+/** A page whose scripts come when they are let. */
+export async function scriptsHeld(page: Page): Promise<() => void> {
+  let come = () => {};
+  const held = new Promise<void>((done) => (come = done));
+  await page.route(/\.js(\?|$)/, async (route) => {
+    await held;
+    await route.continue();
+  });
+  return come;
+}
+
 /** Opens the approval of a request from the list of those that wait. */
 export async function openApproval(page: Page, number: string, item = 'Join a group'): Promise<void> {
   await page.goto('/desk/approvals');

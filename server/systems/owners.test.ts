@@ -39,7 +39,9 @@ describe('the owners of a group', () => {
     expect(await owners()).toEqual({ there: [...first, 'tor'].sort(), here: [...first, 'tor'].sort() });
     expect(await change('addOwner', 'tor', 'k2')).toEqual({ is: 'done', outputs: { already: true } });
     // A call that was cut off after the directory had done it: what it finds is its own doing.
-    expect(await change('addOwner', 'tor', 'k1', { begun: () => Promise.resolve(true), begin: () => Promise.resolve() })).toMatchObject({ outputs: { already: false } });
+    expect(await change('addOwner', 'tor', 'k1', { begun: () => Promise.resolve(true), begin: () => Promise.resolve() })).toMatchObject({
+      outputs: { already: false },
+    });
     expect(await change('removeOwner', 'tor', 'k3')).toEqual({ is: 'done', outputs: { was: true } });
     expect(await change('removeOwner', 'tor', 'k4')).toEqual({ is: 'done', outputs: { was: false } });
     expect(await owners()).toEqual({ there: first, here: first });

@@ -1,4 +1,5 @@
 import { useEffect, useLayoutEffect, useRef, useState, type FocusEvent, type KeyboardEvent, type RefObject } from 'react';
+import { useHeld } from '../keyboard';
 import { useLatest } from '../latest';
 
 /** Rows that are chosen together. */
@@ -24,6 +25,7 @@ const usual = { height: 47, window: 470 };
 /** The keys of a list (WAI-ARIA grid, rows): one tab stop, and the keyboard is never lost when rows go. */
 export function useGridKeys({ keys, open, scroller, draw, onOpen, chosen }: Here) {
   const [at, setAt] = useState<string>();
+  const had = useRef({ keyboard: false, index: 0 });
   const goTo = (index: number): void => {
     const key = keys[Math.max(0, Math.min(index, keys.length - 1))];
     if (key === undefined) return;
@@ -53,6 +55,11 @@ export function useGridKeys({ keys, open, scroller, draw, onOpen, chosen }: Here
     return () => window.removeEventListener('keydown', hear);
   }, [goToRef]);
 
+  useHeld(scroller, 'row', (key) => {
+    setAt(key);
+    had.current.keyboard = true;
+  });
+
   // What was open is gone to when it is closed, where nothing else has the keyboard.
   const wasOpen = useRef(open);
   useLayoutEffect(() => {
@@ -63,7 +70,6 @@ export function useGridKeys({ keys, open, scroller, draw, onOpen, chosen }: Here
   }, [open, keys, goToRef]);
 
   // The row that the keyboard is on may be gone when the list is read anew: it goes to the one that stands there now.
-  const had = useRef({ keyboard: false, index: 0 });
   useLayoutEffect(() => {
     if (at === undefined) return;
     const index = keys.indexOf(at);
