@@ -5,26 +5,37 @@ import { wantReading } from '../server/differences/reading.ts';
 import { directoryClient } from '../server/systems/directory/client.ts';
 import { viewerFor } from '../server/testing/parties.ts';
 import { atPark, machinesThere } from './park.ts';
-import { spacesThere } from './soak-houses.ts';
+import { guestsThere, invitePast, loseGuest, spacesThere } from './soak-houses.ts';
 
 /** Systems lose what they had, and get what nobody asked for; they are read, and what differs is settled, while workers are killed. */
 
 const systems = async (): Promise<string[]> => {
   const { rows } = await db().execute<{ id: string }>(
-    sql`select id::text from web_system where name in ('Machine park', 'Project spaces') order by name`,
+    sql`select id::text from web_system where name in ('Machine park', 'Project spaces', 'Guest house') order by name = 'Machine park' desc, name`,
   );
   return ['directory', ...rows.map((r) => r.id)];
 };
 
-let [lost, past, settled, otherwise] = [0, 0, 0, 0];
+let [lost, past, gone, invited, settled, otherwise] = [0, 0, 0, 0, 0, 0];
 
-/** Somebody pulls the plug of a machine that is held, makes one past us, has a system read, or settles a difference, twice at once. */
+/**
+ * Somebody pulls the plug of a machine that is held, makes one past us, sends a guest home or invites one past us, has a system read, or
+ * settles a difference, twice at once.
+ */
 export async function meddle(chance: (n: number) => number, people: Record<string, string>): Promise<void> {
-  const which = chance(6);
+  const which = chance(8);
   const all = await systems();
   // What is done to the park is soon found there.
   const read = (system: string) => db().transaction((tx) => wantReading(tx, system, people['dan']!));
-  if (which > 2) await settleSomething(chance, people);
+  if (which > 5) {
+    const { rows } = await db().execute<{ what: string }>(
+      sql`select what #>> '{}' as what from holding where kind = 'guest' and ended_at is null and ending_at is null order by id desc limit 3`,
+    );
+    const guest = rows[chance(Math.max(1, rows.length))]?.what;
+    if (guest !== undefined && chance(2)) gone += Number(await loseGuest(guest));
+    else invited += Number(await invitePast(chance(2) ? people['runa'] : undefined));
+    await read(all[2]!);
+  } else if (which > 2) await settleSomething(chance, people);
   else if (which === 2) await read(all[chance(all.length)]!);
   else if (which === 0) {
     const { rows } = await db().execute<{ what: string }>(
@@ -91,7 +102,7 @@ export async function lookAtDifferences(tx: Tx): Promise<string[]> {
   const wrong: string[] = [];
   const { rows: held } = await tx.execute<{ what: string; who: string; kind: string; ending: boolean }>(sql`
     select coalesce(h.what ->> 'group', h.what #>> '{}') as what, h.person_id as who, h.kind, h.ending_at is not null as ending
-    from holding h where h.ended_at is null and h.kind in ('machine', 'group', 'account', 'licence', 'equipment', 'project space')`);
+    from holding h where h.ended_at is null and h.kind in ('machine', 'group', 'account', 'licence', 'equipment', 'project space', 'guest')`);
   const { rows: people } = await tx.execute<{ id: string; there: string }>(sql`select id, directory_id as there from person`);
   const { rows: groups } = await tx.execute<{ id: string; there: string }>(sql`select id, directory_id as there from access_group where not gone`);
   const person = new Map(people.map((p) => [p.there, p.id]));
@@ -105,6 +116,7 @@ export async function lookAtDifferences(tx: Tx): Promise<string[]> {
     sql`select what, person_id as who from equipment_issue where state in ('out', 'dueBack')`,
   );
   const spaces = (await spacesThere()).flatMap((s) => s.owners.map((owner) => ({ what: s.name, who: people.find((p) => p.id === owner)?.id })));
+  const guests = (await guestsThere()).map((g) => ({ what: g.mail, who: people.find((p) => p.id === g.sponsor)?.id }));
   const expected: string[] = [];
   for (const [kind, there] of [
     ['machine', machines],
@@ -113,6 +125,7 @@ export async function lookAtDifferences(tx: Tx): Promise<string[]> {
     ['licence', licences],
     ['equipment', equipment],
     ['project space', spaces],
+    ['guest', guests],
   ] as const) {
     const ours = held.filter((h) => h.kind === kind);
     const [byThing, byBoth] = [new Set(ours.map((o) => o.what)), new Set(ours.map((o) => `${o.what} ${o.who}`))];
@@ -130,7 +143,7 @@ export async function lookAtDifferences(tx: Tx): Promise<string[]> {
   for (const e of off) if (!on.has(e)) wrong.push(`A difference is not shown: ${e}.`);
   for (const s of on) if (!off.has(s)) wrong.push(`A difference is shown that is none: ${s}.`);
   console.log(
-    `  ${lost} machines lost, ${past} made past us; ${settled} differences settled, ${otherwise} times somebody else was quicker; at the end ${off.size} differ, and are shown`,
+    `  ${lost} machines lost, ${past} made past us; ${gone} guests sent home and ${invited} invited past us; ${settled} differences settled, ${otherwise} times somebody else was quicker; at the end ${off.size} differ, and are shown`,
   );
   return wrong;
 }

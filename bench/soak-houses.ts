@@ -124,6 +124,39 @@ export async function turnHouses(chance: (n: number) => number): Promise<void> {
   await post('ROBOTS', '/_work', { ms: chance(3000), ends: ['well', 'well', 'never', 'failed', 'twice'][chance(5)]! });
 }
 
+interface Guest {
+  id: string;
+  name: string;
+  mail: string;
+  sponsor?: string;
+  removedAt?: string;
+}
+/** Who is a guest of the house. */
+export const guestsThere = async (): Promise<Guest[]> => (await read<Guest[]>('GUESTS', '/_guests')).filter((g) => !g.removedAt);
+/** The addresses of those whom the house sent home, or invited, past everybody: of them a difference is shown. */
+const meddledWith = new Set<string>();
+
+/** The house sends the guest of this address home, past everybody; false where there is none. */
+export async function loseGuest(mail: string): Promise<boolean> {
+  const found = (await guestsThere()).find((g) => g.mail === mail);
+  if (!found) return false;
+  meddledWith.add(mail);
+  return (await post('GUESTS', `/_lose/${found.id}`, {})).ok;
+}
+
+/** Somebody is invited whom nobody asked for; whether it came to that. */
+export async function invitePast(sponsor: string | undefined): Promise<boolean> {
+  const name = `past-${meddledWith.size}-${Date.now().toString(36)}`;
+  const mail = `${name}@partner.example`;
+  meddledWith.add(mail);
+  const sent = await fetch(at('GUESTS', '/house/guests'), {
+    method: 'POST',
+    headers: { 'content-type': 'application/json', authorization: `Bearer ${process.env['GUESTS_TOKEN']}` },
+    body: JSON.stringify({ mail, name, until: '2099-12-31', ...(sponsor !== undefined && { sponsor }) }),
+  });
+  return sent.ok;
+}
+
 /** The spaces that there are, each with its owners. */
 export const spacesThere = () => read<{ name: string; owners: string[] }[]>('SPACES', '/_spaces');
 
@@ -167,20 +200,17 @@ export async function lookAtHouses(tx: Tx): Promise<{ wrong: string[]; words: st
       or exists (select from task t where t.run_id = r.id and t.key like 'undo:%'))`);
   const inDoubt = new Set(busy.map((b) => b.name));
   const houses = [
-    {
-      kind: 'guest',
-      there: (await read<{ name: string; removedAt?: string }[]>('GUESTS', '/_guests')).flatMap((g) => (g.removedAt ? [] : [g.name])),
-    },
+    { kind: 'guest', there: (await guestsThere()).map((g) => g.mail) },
     { kind: 'project space', there: (await spacesThere()).flatMap((s) => s.owners.map((o) => `${s.name} ${o}`)) },
   ];
   for (const { kind, there } of houses) {
-    const nameOf = (thing: string) => thing.split(' ')[0]!;
+    const isInDoubt = (thing: string) => meddledWith.has(thing) || inDoubt.has(thing.split(/[ @]/)[0]!);
     const ours = held.filter((h) => h.kind === kind).map((h) => ({ thing: kind === 'guest' ? h.what : `${h.what} ${h.who}`, ending: h.ending }));
     const things = new Set(ours.map((o) => o.thing));
     if (new Set(there).size < there.length) wrong.push(`A ${kind} is there twice.`);
-    for (const t of there) if (!things.has(t) && !inDoubt.has(nameOf(t))) wrong.push(`The ${kind} ${t} is there, and nobody holds it.`);
+    for (const t of there) if (!things.has(t) && !isInDoubt(t)) wrong.push(`The ${kind} ${t} is there, and nobody holds it.`);
     for (const o of ours)
-      if (!o.ending && !there.includes(o.thing) && !inDoubt.has(nameOf(o.thing))) wrong.push(`The ${kind} ${o.thing} is held, and is not there.`);
+      if (!o.ending && !there.includes(o.thing) && !isInDoubt(o.thing)) wrong.push(`The ${kind} ${o.thing} is held, and is not there.`);
   }
   const n = (journal: Change[], change: string) => journal.filter((j) => j.change === change).length;
   return {

@@ -19,7 +19,9 @@ export const guestHouse = (address: string): WebSystem => ({
         { name: 'sponsor', label: 'Who answers for them', type: 'person', required: true },
       ],
       outputs: [{ name: 'id', label: 'Guest', type: 'text', at: '/id', always: true }],
-      gives: { kind: 'guest', person: 'sponsor', what: 'name', until: 'until' },
+      // By their address: of one name there may be two.
+      gives: { kind: 'guest', person: 'sponsor', what: 'mail', until: 'until' },
+      listing: { path: '/guests', rows: '/guests', who: '/sponsor', what: '/mail', next: '/next' },
       undoneBy: 'remove',
     },
     {

@@ -54,10 +54,10 @@ test('a guest is invited by mail and waited for; one who has accepted is let in,
   await mailbox.wait('owner@skerrin.example', 'has accepted and is a guest until', second);
   await requester.goto('/counter/things');
   const thing = requester.getByRole('list', { name: 'My things', exact: true }).getByRole('listitem').filter({ hasText: second });
-  await expect(thing).toContainText(name);
+  await expect(thing).toContainText(at);
   await expect(thing).toContainText(`Guest, until 30 Jun ${nextYear}`);
   await expect(thing).toContainText(`${cast.approver} agreed`);
   await thing.getByText(/^Send them home/).click();
-  await thing.getByRole('button', { name: `Send home ${name}`, exact: true }).click();
+  await thing.getByRole('button', { name: `Send home ${at}`, exact: true }).click();
   await expect.poll(async () => (await house.guest(at))?.removedAt).toBeTruthy();
 });

@@ -1,13 +1,20 @@
-import { described, idInPath, json, keyHeader, problemOf, ref } from './described.ts';
+import { described, idInPath, json, keyHeader, pageOf, problemOf, ref } from './described.ts';
 
 /** What the guest house understands, as an OpenAPI 3.1 document. */
 export function guestsApi(rooms: string[]): object {
+  const sponsor = { type: 'string', title: 'Who answers for them' };
   const guest = (description: string) => ({ description, ...json(ref('Guest')) });
   return described(
     { title: 'Guest house', description: 'People from elsewhere, invited by mail and let into rooms once they have accepted.' },
     '/house',
     {
       '/guests': {
+        get: {
+          operationId: 'listGuests',
+          summary: 'Who is invited, and who has accepted',
+          parameters: [{ name: 'after', in: 'query', required: false, schema: { type: 'string' } }],
+          responses: { 200: { description: 'A page of them, and the path of the next', ...json(pageOf('guests', 'Guest', true)) } },
+        },
         post: {
           operationId: 'inviteGuest',
           summary: 'Invite a guest',
@@ -43,7 +50,7 @@ export function guestsApi(rooms: string[]): object {
       Wanted: {
         type: 'object',
         required: ['mail', 'name', 'until'],
-        properties: { mail: { type: 'string', format: 'email' }, name: { type: 'string' }, until: { type: 'string', format: 'date' } },
+        properties: { mail: { type: 'string', format: 'email' }, name: { type: 'string' }, until: { type: 'string', format: 'date' }, sponsor },
       },
       Guest: {
         type: 'object',
@@ -53,6 +60,7 @@ export function guestsApi(rooms: string[]): object {
           mail: { type: 'string' },
           name: { type: 'string' },
           until: { type: 'string', format: 'date' },
+          sponsor,
           rooms: { type: 'array', items: { type: 'string', enum: rooms } },
           state: { type: 'string', enum: ['invited', 'accepted', 'removed'] },
           accepted: { type: 'boolean' },

@@ -8,11 +8,12 @@ import { keep } from './keep.ts';
 import { mannered, mannerRoute } from './manner.ts';
 import { onceOnly, problem, refused, type Answered } from './once.ts';
 import { escape, page } from './page.ts';
+import { paged } from './paged.ts';
 
 /** What guests can be let into. */
 const rooms = ['tide-exchange', 'chart-reviews', 'survey-photos'];
 
-const Wanted = z.object({ mail: z.email().max(200), name: z.string().min(1).max(200), until: z.iso.date() });
+const Wanted = z.object({ mail: z.email().max(200), name: z.string().min(1).max(200), until: z.iso.date(), sponsor: z.string().max(200).optional() });
 interface Guest extends z.infer<typeof Wanted> {
   id: string;
   invitedAt: string;
@@ -50,6 +51,13 @@ export function guestHouse({ token, smtp, address, file }: { token: string; smtp
   });
   app.get('/_journal', (_req, res) => void res.json(data.journal));
   app.get('/_guests', (_req, res) => void res.json(Object.values(data.guests).map(({ word: _, ...g }) => g)));
+  /** Somebody of the house sends a guest home past everybody. */
+  app.post('/_lose/:id', (req, res) => {
+    const found = data.guests[req.params.id];
+    if (!found || found.removedAt) return void res.status(404).json({ error: 'There is no such guest.' });
+    remove(found, undefined);
+    res.status(204).end();
+  });
   app.get('/openapi.json', (_req, res) => void res.json(guestsApi(rooms)));
 
   // What a guest sees: a page behind the link in their mail.
@@ -95,6 +103,11 @@ export function guestHouse({ token, smtp, address, file }: { token: string; smtp
       return { status: 201, body: shown(guest) };
     }),
   );
+  /** A page of who is invited or has accepted; whoever was removed is no guest any more. */
+  app.get('/house/guests', (req, res) => {
+    const there = Object.values(data.guests).filter((g) => !g.removedAt);
+    res.json(paged(req, 'guests', there, (g) => g.id, shown));
+  });
   app.get('/house/guests/:id', (req, res) => {
     const found = data.guests[req.params.id];
     if (!found) return problem(res, 404, 'There is no such guest.');
@@ -119,11 +132,7 @@ export function guestHouse({ token, smtp, address, file }: { token: string; smtp
     once(req, res, (key) => {
       const found = data.guests[String(req.params['id'])];
       if (!found) return refused(404, 'There is no such guest.');
-      if (!found.removedAt) {
-        found.removedAt = new Date().toISOString();
-        found.rooms = [];
-        note('removed', found, key);
-      }
+      if (!found.removedAt) remove(found, key);
       return { status: 200, body: shown(found) };
     }),
   );
@@ -134,11 +143,17 @@ export function guestHouse({ token, smtp, address, file }: { token: string; smtp
     guest.acceptedAt = new Date().toISOString();
     note('accepted', guest, undefined);
   }
-  const shown = ({ id, mail, name, until, rooms: in_, ...g }: Guest) => ({
+  function remove(guest: Guest, key: string | undefined): void {
+    guest.removedAt = new Date().toISOString();
+    guest.rooms = [];
+    note('removed', guest, key);
+  }
+  const shown = ({ id, mail, name, until, sponsor, rooms: in_, ...g }: Guest) => ({
     id,
     mail,
     name,
     until,
+    ...(sponsor !== undefined && { sponsor }),
     rooms: in_,
     state: g.removedAt ? 'removed' : g.acceptedAt ? 'accepted' : 'invited',
     accepted: g.acceptedAt !== undefined,

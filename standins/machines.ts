@@ -6,6 +6,7 @@ import { keep } from './keep.ts';
 import { mannered, mannerRoute, pause } from './manner.ts';
 import { machinesApi } from './machines-api.ts';
 import { onceOnly, problem, refused } from './once.ts';
+import { paged } from './paged.ts';
 import { signedPost } from './signed-post.ts';
 
 /** The sizes there are at first, what a day of each costs in euro, where each runs, and for how many days one is lent at first at most. */
@@ -27,8 +28,6 @@ const regions = [
 ];
 const longestLease = 180;
 const newSignIn = () => randomBytes(12).toString('base64url');
-/** So many machines stand on a page of their list. */
-const pageSize = 100;
 const stages = ['Finding room for it', 'Copying the image', 'Starting it', 'Waiting for its first sign of life'];
 
 const Size = z.object({
@@ -140,12 +139,8 @@ export function machines({ token, answerKey, file }: { token: string; answerKey:
   app.get('/park/regions', (_req, res) => void res.json({ regions }));
   /** A page of them, in order of what they are called; `next` is the path of the page after it. */
   app.get('/park/machines', (req, res) => {
-    const after = String(req.query['after'] ?? '');
-    const there = Object.values(data.machines)
-      .filter((m) => m.id > after && !['deleted', 'failed'].includes(standing(m).state))
-      .sort((a, b) => (a.id < b.id ? -1 : 1));
-    const page = there.slice(0, pageSize);
-    res.json({ machines: page.map(shown), ...(there.length > pageSize && { next: `/machines?after=${page.at(-1)!.id}` }) });
+    const there = Object.values(data.machines).filter((m) => !['deleted', 'failed'].includes(standing(m).state));
+    res.json(paged(req, 'machines', there, (m) => m.id, shown));
   });
   app.post('/park/machines', (req, res) =>
     once(req, res, (key) => {

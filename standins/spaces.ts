@@ -4,6 +4,7 @@ import { guarded } from './guarded.ts';
 import { keep } from './keep.ts';
 import { mannered, mannerRoute } from './manner.ts';
 import { onceOnly, problem, refused, type Answered } from './once.ts';
+import { paged } from './paged.ts';
 import { spacesApi } from './spaces-api.ts';
 
 /** What a space can begin with. */
@@ -14,8 +15,6 @@ const templates = [
 ];
 /** Fewer owners than this no open space has. */
 const leastOwners = 2;
-/** So many stand on a page of a list. */
-const pageSize = 100;
 const day = 86_400_000;
 
 const Seen = z.enum(['members', 'everyone']);
@@ -179,12 +178,6 @@ export function projectSpaces({ token, file }: { token: string; file?: string })
       ...(owners[0] !== undefined && { firstOwner: owners[0] }),
       idleDays: Math.floor((Date.now() - s.usedAt) / day),
     };
-  }
-  function paged<T>(req: Request, rows: string, all: T[], idOf: (row: T) => string): object {
-    const after = String(req.query['after'] ?? '');
-    const left = all.filter((x) => idOf(x) > after).sort((a, b) => (idOf(a) < idOf(b) ? -1 : 1));
-    const page = left.slice(0, pageSize);
-    return { [rows]: page, ...(left.length > pageSize && { next: `/${rows}?after=${encodeURIComponent(idOf(page.at(-1)!))}` }) };
   }
   function note(change: string, space: Space, key: string | undefined, owner?: string): void {
     data.journal.push({ at: new Date().toISOString(), change, space: space.name, ...(owner && { owner }), ...(key && { key }) });

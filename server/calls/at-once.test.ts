@@ -99,3 +99,21 @@ for (const manner of ['well', 'forgetful'] as const)
     },
   );
 const inputsBack = (action: string, manner: string) => (who: string) => asked[action]!(who, manner);
+
+it('many who come into one group at once are no failure of the directory: each is in at the first try', async () => {
+  await w.manner('directory', 'well');
+  const everybody = ['boss', 'ina', 'olav', 'runa', 'tor', 'dan'];
+  const steps = (who: string) => [
+    step('provision', 'give', { action: 'directory.addMember', inputs: inTides(who), retries: { times: 1, firstPauseSeconds: 1, factor: 1 } }),
+  ];
+  const runs = await Promise.all(
+    everybody.map(async (who) => w.ask(w.viewer('ina'), (await w.item(`At once ${++items}`, { steps: steps(who) }, form)).id)),
+  );
+  const ids = runs.map((r) => r.id);
+  const calls = await w.query<{ id: string }>('select id from call where run_id = any($1)', [ids]);
+  await Promise.all(calls.map((c) => tendCall(c.id)));
+  expect((await w.scimGroup('tide-models')).members).toHaveLength(everybody.length);
+  expect(
+    await w.query('select t.n, t.ok, count(*)::int from call_try t join call c on c.id = t.call_id where c.run_id = any($1) group by 1, 2', [ids]),
+  ).toEqual([{ n: 1, ok: 'yes', count: everybody.length }]);
+});

@@ -1,4 +1,5 @@
 import { eq } from 'drizzle-orm';
+import { FieldKind, fieldType, hasColumns, hasFiles, hasHoldings, hasOptions, hasTable } from '../../core/forms/index.ts';
 import { blankItem, type ItemDefinition } from '../../core/items/index.ts';
 import type { ActionSpec } from '../../core/plans/index.ts';
 import type { Value, ValueType } from '../../core/values/index.ts';
@@ -10,21 +11,26 @@ import { openByItself, revisionByItself } from '../items/by-itself.ts';
 import type { Lists } from './systems.ts';
 
 const step = 'found';
-/** A field that a value of this type can stand in; what has none is told in the trace alone. */
-const fieldOf: Partial<Record<ValueType, 'group' | 'location' | 'number' | 'date' | 'text'>> = {
-  group: 'group',
-  location: 'location',
-  number: 'number',
-  date: 'date',
-  text: 'text',
-};
+/** A field that a value of this type can stand in by itself; of some there is none. */
+const fieldOf = (type: ValueType): FieldKind | undefined =>
+  FieldKind.options.find(
+    (kind) =>
+      fieldType(kind) === (type === 'choice' ? 'text' : type) &&
+      !hasOptions(kind) &&
+      !hasTable(kind) &&
+      !hasFiles(kind) &&
+      !hasHoldings(kind) &&
+      !hasColumns(kind),
+  );
 
 /** A request that comes after what it asks for: what was found is what its one step gave. Nobody draws it, and nobody asks for it. */
-function definitionFor({ spec }: Lists): ItemDefinition {
+function definitionFor({ spec }: Lists, thing: FoundThing): ItemDefinition {
   const { gives } = spec;
   const slot = spec.inputs.find((i) => i.name === gives.what);
   const person = spec.inputs.find((i) => i.name === gives.person);
-  const kind = fieldOf[(slot ?? spec.outputs.find((o) => o.name === gives.what))?.type ?? 'text'];
+  const kind = fieldOf((slot ?? spec.outputs.find((o) => o.name === gives.what))?.type ?? 'text');
+  // What stands in no field is stated by the step.
+  const what = kind ? { ref: 'form.what' } : { literal: thing.what };
   const name = `Found in ${spec.system}: ${gives.kind}`;
   return {
     ...blankItem(name),
@@ -43,7 +49,7 @@ function definitionFor({ spec }: Lists): ItemDefinition {
           name: `Taken over from ${spec.system}`,
           expected: { min: 'PT0S', likely: 'PT0S', max: 'PT0S' },
           action: spec.id,
-          inputs: { ...(person && { [person.name]: { ref: 'request.for' } }), ...(slot && kind && { [slot.name]: { ref: 'form.what' } }) },
+          inputs: { ...(person && { [person.name]: { ref: 'request.for' } }), ...(slot && { [slot.name]: what }) },
         },
       ],
     },
@@ -68,7 +74,11 @@ export async function takeOver(
   { person, why }: { person: string; why: string },
 ): Promise<{ number: number; holding: string }> {
   const at = now();
-  const its = await revisionByItself(tx, definitionFor(of), { spec: of.spec as ActionSpec, by: viewer.id, note: 'For what was found in a system.' });
+  const its = await revisionByItself(tx, definitionFor(of, thing), {
+    spec: of.spec as ActionSpec,
+    by: viewer.id,
+    note: 'For what was found in a system.',
+  });
   const answers = { ...(its.definition.form.fields.some((f) => f.id === 'what') && { what: thing.what }), why };
   const { number, runId } = await openByItself(tx, its, {
     by: viewer,

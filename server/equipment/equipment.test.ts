@@ -7,7 +7,6 @@ import { call } from '../db/schema/index.ts';
 import { lend } from '../systems/equipment/lending.ts';
 import { shiftClock } from '../clock.ts';
 import { setSystemOwners } from '../consents/commands.ts';
-import { readSystem, wantReading } from '../differences/reading.ts';
 import { giveBack } from '../holdings/commands.ts';
 import { addLocation, addTeam } from '../people/commands.ts';
 import { withdrawRequest } from '../requests/commands.ts';
@@ -114,8 +113,7 @@ const held = (who: string) =>
   );
 const differ = async () => {
   shiftClock(3000);
-  await w.db().transaction((tx) => wantReading(tx, 'equipment', null));
-  await readSystem('equipment');
+  await w.read('equipment');
   shiftClock(0);
   return w.query<{ is: string; what: string }>(
     `select "is", what #>> '{}' as what from difference where system = 'equipment' and state = 'open' order by 2`,

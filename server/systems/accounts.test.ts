@@ -8,7 +8,6 @@ import { tendCall } from '../calls/tend.ts';
 import { shiftClock } from '../clock.ts';
 import { directoryLists } from '../differences/directory-lists.ts';
 import { stockList } from '../differences/stock-list.ts';
-import { readSystem, wantReading } from '../differences/reading.ts';
 import { giveBack } from '../holdings/commands.ts';
 import { thingsHeld } from '../holdings/queries.ts';
 import { makeAnew, openNote } from '../notes/commands.ts';
@@ -289,8 +288,7 @@ describe('what changes', () => {
 
 describe('what the directory has', () => {
   const differ = async () => {
-    await w.db().transaction((tx) => wantReading(tx, directoryId, null));
-    await readSystem(directoryId);
+    await w.read(directoryId);
     return w.query<{ is: string; what: unknown }>(
       `select "is", what from difference where state = 'open' and action <> 'directory.addMember' and found_at > now() - interval '1 minute' order by "is", what::text`,
     );

@@ -4,9 +4,12 @@ import { afterAll, beforeAll, beforeEach, expect, it } from 'vitest';
 import { guestFromAPartner } from '../../demo/guest-from-a-partner.ts';
 import { guestHouse as registered } from '../../demo/guest-house.ts';
 import { guestHouse } from '../../standins/guests.ts';
+import { askedOf } from '../../core/lists/index.ts';
 import { decide } from '../approvals/commands.ts';
 import { tendCall } from '../calls/tend.ts';
 import { setSystemOwners } from '../consents/commands.ts';
+import { settleDifference } from '../differences/commands.ts';
+import { differenceList } from '../differences/list.ts';
 import { giveBack } from '../holdings/commands.ts';
 import { thingsHeld } from '../holdings/queries.ts';
 import { deliverMail } from '../mail/hand-over.ts';
@@ -22,6 +25,7 @@ let w: World;
 const on = loopback();
 let base: string;
 let item: string;
+let system: string;
 beforeAll(async () => {
   w = await world();
   const smtp = (w.settings as unknown as Record<string, string>)['SMTP_URL']!;
@@ -29,8 +33,9 @@ beforeAll(async () => {
   base = await on.listen(house);
   const made = await keepWebSystem(w.viewer('dan', 'administrator'), { definition: registered(`${base}/house`), secret: 'key-of-the-house' });
   if (!made.ok) throw new Error(`${made.sentence} ${JSON.stringify(made.problems)}`);
-  await setSystemOwners('host', { system: made.id, people: [w.id('boss')] });
-  const definition = guestFromAPartner(made.id);
+  system = made.id;
+  await setSystemOwners('host', { system, people: [w.id('boss')] });
+  const definition = guestFromAPartner(system);
   item = (await w.item(definition.name, definition.plan, definition.form)).id;
 });
 afterAll(async () => {
@@ -95,7 +100,7 @@ it('is invited by mail, looked after every five minutes, and let in once they ha
   // Between two looks whoever asked reads what is waited for.
   expect((await myRequest(w.viewer('tor'), number))?.standing).toMatchObject({ step: 'The guest accepts', who: [], stuck: false });
   const { rows } = await thingsHeld(w.viewer('tor'), 'mine');
-  expect(rows).toMatchObject([{ kind: 'guest', what: 'Sigga Hafrun', until: '2027-06-30' }]);
+  expect(rows).toMatchObject([{ kind: 'guest', what: mail, until: '2027-06-30' }]);
   const [letter] = await w.mails(mail.split('@')[0]!);
   await post(new URL(/https?:\/\/\S+/.exec(letter!.text)![0]).pathname);
   await work(again);
@@ -124,4 +129,47 @@ it('who has not accepted in a week is not let in: it is told, and the invitation
   expect(await guest(mail)).toMatchObject({ rooms: [], removedAt: expect.any(String) });
   expect(await told(/Your guest has not accepted/)).toHaveLength(1);
   await replays(w, id);
+});
+
+it('its list says who is there: a guest the house sent home is missing with the sponsor, one invited past us is taken over or sent home', async () => {
+  await post('/_ways', { accept: 'at once', closed: '' });
+  const { id, mail } = await invited();
+  expect(await standing(id)).toBe('fulfilled');
+  const boss = w.viewer('boss', 'administrator');
+  const differences = async () => (await differenceList(boss, askedOf('differences', 'state=open')))!.rows.map((r) => [r.is, r.what, r.who]);
+  await w.read(system);
+  expect(await differences()).toEqual([]);
+  await post(`/_lose/${(await guest(mail)).id}`);
+  const past = (name: string, sponsor: object) =>
+    fetch(`${base}/house/guests`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json', authorization: 'Bearer key-of-the-house' },
+      body: JSON.stringify({ mail: `${name}@partner.example`, name, until: '2027-06-30', ...sponsor }),
+    });
+  await past('kari', { sponsor: w.id('ina') });
+  await past('pia', {});
+  await w.read(system);
+  expect((await differences()).toSorted()).toEqual([
+    ['missing', mail, 'Tor Strand'],
+    ['unknown', 'kari@partner.example', 'Ina Strand'],
+    ['unknown', 'pia@partner.example', null],
+  ]);
+  const { rows } = (await differenceList(boss, askedOf('differences', 'state=open')))!;
+  const of = (what: string) => rows.find((r) => r.what === what)!.id;
+  expect(await settleDifference(boss, { id: of(mail), how: 'end', person: '', why: 'The house sent them home.' })).toEqual({ ok: true });
+  expect(
+    await settleDifference(boss, { id: of('kari@partner.example'), how: 'takeOver', person: w.id('ina'), why: 'She answers for her.' }),
+  ).toMatchObject({
+    ok: true,
+  });
+  expect(
+    await settleDifference(boss, { id: of('pia@partner.example'), how: 'takeBack', person: w.id('ina'), why: 'Nobody knows her.' }),
+  ).toMatchObject({
+    ok: true,
+  });
+  await work();
+  expect((await thingsHeld(w.viewer('ina'), 'mine')).rows).toMatchObject([{ kind: 'guest', what: 'kari@partner.example' }]);
+  expect((await guests()).filter((g) => !g.removedAt && g.mail.endsWith('@partner.example')).map((g) => g.mail)).toEqual(['kari@partner.example']);
+  await w.read(system);
+  expect(await differences()).toEqual([]);
 });

@@ -6,6 +6,7 @@ import { webSystem } from '../db/schema/index.ts';
 import { isId } from '../ids.ts';
 import type { Action } from './action.ts';
 import { accountActions } from './directory/accounts.ts';
+import { asItIs } from './directory/as-it-is.ts';
 import { licenceActions } from './directory/licences.ts';
 import { equipmentActions } from './equipment/lending.ts';
 import { withKinds } from './equipment/kinds.ts';
@@ -13,11 +14,12 @@ import { addMember, keepMember, removeMember } from './directory/membership.ts';
 import { addOwner, removeOwner } from './directory/ownership.ts';
 import { webAction } from './web/call.ts';
 
-const own = new Map(
-  [addMember, removeMember, keepMember, addOwner, removeOwner, ...accountActions, ...licenceActions, ...equipmentActions].map(
-    (a): [string, Action] => [a.spec.id, a],
-  ),
-);
+/** Each reads what it changes: where somebody was quicker it does both again. */
+const directoryActions = [addMember, removeMember, keepMember, addOwner, removeOwner, ...accountActions, ...licenceActions].map((a): Action => ({
+  ...a,
+  run: (...asked) => asItIs(() => a.run(...asked)),
+}));
+const own = new Map([...directoryActions, ...equipmentActions].map((a): [string, Action] => [a.spec.id, a]));
 
 /** The actions of the systems that are built in. */
 export const ownActionSpecs: ActionSpec[] = [...own.values()].map((a) => a.spec);

@@ -9,7 +9,6 @@ import { openApiActions } from '../../core/systems/index.ts';
 import { projectSpaces } from '../../standins/spaces.ts';
 import { tendCall } from '../calls/tend.ts';
 import { setSystemOwners } from '../consents/commands.ts';
-import { readSystem } from '../differences/reading.ts';
 import { differenceList } from '../differences/list.ts';
 import { giveBack } from '../holdings/commands.ts';
 import { thingsHeld } from '../holdings/queries.ts';
@@ -128,7 +127,7 @@ it('is prepared, owned by those who agreed to it, and opened; each of them holds
     { space: 'torvay-sound', purpose: 'Soundings of the sound', owner: { person: w.id('ina') }, owners: 2, idle: 0 },
   ]);
   // What is held is what there is.
-  await readSystem(system);
+  await w.read(system);
   const { rows } = (await differenceList(w.viewer('boss', 'administrator'), askedOf('differences')))!;
   expect(rows).toEqual([]);
   await replays(w, id);

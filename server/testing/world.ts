@@ -30,6 +30,7 @@ import { makeOrganisation } from './organisation.ts';
 import { createItem, publish, saveDraft } from '../items/commands.ts';
 import { placed, withParts } from './parts.ts';
 import { consentTo } from './consent.ts';
+import { readSystem, wantReading } from '../differences/reading.ts';
 import { submitRequest } from '../requests/submit.ts';
 import { decide } from '../approvals/commands.ts';
 import * as schema from '../db/schema/index.ts';
@@ -103,6 +104,13 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
     scimGroup: (groupName: string) => directoryClient.group(scimGroups[groupName]!),
     scimUser: (userName: string) => scim[userName]!,
     sync: syncDirectory,
+    /** Has a system say what it has, as its job does, and compares that with what is held. Throws where it is not read to its end. */
+    read: async (system: string): Promise<void> => {
+      await db().transaction((tx) => wantReading(tx, system, null));
+      await readSystem(system);
+      const [reading] = await db().select().from(schema.systemReading).where(eq(schema.systemReading.system, system));
+      if (!reading?.endedAt || !reading.whole) throw new Error(`${system} was not read: ${reading?.cause ?? 'not asked'}`);
+    },
     /** A published item with the sample form and plan, the stand-in approver being `boss`. */
     item: async (
       itemName = 'Join a group',

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { config } from '../../config.ts';
 import { line } from '../../../core/boundary/index.ts';
 import { callOutside, detailOf, isTransient, jsonOf } from '../client.ts';
-import { PermanentError, TransientError } from '../errors.ts';
+import { ChangedMeanwhile, PermanentError, TransientError } from '../errors.ts';
 
 export const enterprise = 'urn:ietf:params:scim:schemas:extension:enterprise:2.0:User';
 export const ownership = 'urn:nessmoor:params:scim:schemas:extension:ownership:1.0:Group';
@@ -58,8 +58,9 @@ async function send(
   const body = jsonOf(directory, answer);
   if (answer.status < 300 || answer.status === options.mayBe) return { status: answer.status, body };
   const said = `The directory answered ${answer.status}${detailOf(body)}.`;
-  // 412 means that somebody else changed it, so read again and try again.
-  if (isTransient(answer.status) || answer.status === 412) throw new TransientError(said);
+  // 412 means that somebody else changed it (RFC 9110, section 13.1.1).
+  if (answer.status === 412) throw new ChangedMeanwhile(said);
+  if (isTransient(answer.status)) throw new TransientError(said);
   throw new PermanentError(said);
 }
 
