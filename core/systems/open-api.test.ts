@@ -96,6 +96,7 @@ describe('an OpenAPI document', () => {
       { name: 'mail', label: 'Mail', type: 'address', required: true },
       { name: 'name', label: 'Name', type: 'text', required: true },
       { name: 'until', label: 'Until', type: 'date', required: true },
+      { name: 'sponsor', label: 'Who answers for them', type: 'text', required: false },
     ]);
     const letIn = actions.find((a) => a.id === 'letIn')!;
     expect(webRequest(letIn, { id: 'g-1', room: 'tide exchange' })).toEqual({ ok: true, path: '/guests/g-1/rooms/tide%20exchange', body: {} });

@@ -7,6 +7,7 @@ import { guestHouse } from '../../standins/guests.ts';
 import { askedOf } from '../../core/lists/index.ts';
 import { decide } from '../approvals/commands.ts';
 import { tendCall } from '../calls/tend.ts';
+import { now } from '../clock.ts';
 import { setSystemOwners } from '../consents/commands.ts';
 import { settleDifference } from '../differences/commands.ts';
 import { differenceList } from '../differences/list.ts';
@@ -58,7 +59,7 @@ async function work(timer?: { name: string; key: RegExp }): Promise<void> {
       await w
         .db()
         .update(w.schema.timer)
-        .set({ dueAt: new Date(Date.now() - 1000) })
+        .set({ dueAt: new Date(now().getTime() - 1000) })
         .where(eq(w.schema.timer.key, t.key));
       await fireTimer(t);
     }

@@ -12,7 +12,7 @@ import type { Form } from '../../core/forms/index.ts';
 import { form as sampleForm, joinGroup, wideForm } from '../../core/testing/samples.ts';
 import type { Plan } from '../../core/plans/index.ts';
 import type { Viewer } from '../auth/viewer.ts';
-import { shiftClock } from '../clock.ts';
+import { now, shiftClock } from '../clock.ts';
 import { testSettings } from './settings.ts';
 import { connections, db, disconnect } from '../db/database.ts';
 import { directoryClient } from '../systems/directory/client.ts';
@@ -183,7 +183,7 @@ export async function world({ replies = false }: { replies?: boolean } = {}) {
       for (const t of await db().select().from(schema.timer).orderBy(schema.timer.dueAt)) {
         await db()
           .update(schema.timer)
-          .set({ dueAt: new Date(Date.now() - 1000) })
+          .set({ dueAt: new Date(now().getTime() - 1000) })
           .where(and(eq(schema.timer.runId, t.runId), eq(schema.timer.key, t.key), eq(schema.timer.name, t.name)));
         await fireTimer(t);
       }
