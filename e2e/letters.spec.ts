@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import type { Download, Page } from '@playwright/test';
 import { readPdf } from '../server/testing/pdf.ts';
 import { mailbox } from './support/outside.ts';
-import { begins, choose, expect, test } from './support/story.ts';
+import { choose, expect, openItem, test } from './support/story.ts';
 import { insert, itemWith, publish, saved } from './support/workshop.ts';
 
 const form = {
@@ -57,12 +57,7 @@ test('a letter is designed, looked at before anybody asked, written for a reques
   await publish(page);
 
   const requester = await as('requester');
-  await requester.goto('/counter');
-  await requester.getByRole('searchbox').fill(name);
-  await requester
-    .getByRole('link', { name: begins(name) })
-    .first()
-    .click();
+  await openItem(requester, name);
   await requester.getByRole('textbox', { name: 'What for (required)', exact: true }).fill('A survey in the sound');
   const line = requester.getByRole('group', { name: 'Things, line 1', exact: true });
   await line.getByRole('textbox', { name: 'Thing (required)', exact: true }).fill('Tide gauge');

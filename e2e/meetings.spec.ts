@@ -1,6 +1,6 @@
 import type { Page } from '@playwright/test';
 import { calendars, mailbox } from './support/outside.ts';
-import { begins, choose, expect, pick, state, test } from './support/story.ts';
+import { begins, choose, expect, openItem, pick, state, test } from './support/story.ts';
 import { insert, itemWith, publish, saved } from './support/workshop.ts';
 
 const form = {
@@ -11,12 +11,7 @@ const form = {
 };
 /** Goes to ask for it, and says that it is Solveig whom they meet. */
 async function toAsk(page: Page, name: string) {
-  await page.goto('/counter');
-  await page.getByRole('searchbox').fill(name);
-  await page
-    .getByRole('link', { name: begins(name) })
-    .first()
-    .click();
+  await openItem(page, name);
   await pick(page, 'Whom you meet (required)', 'Solveig Langskar');
 }
 const main = (page: Page) => page.getByRole('main');

@@ -1,4 +1,4 @@
-import { askToJoin, begins, cast, choicesOf, choose, expect, fresh, openApproval, test, waitFor } from './support/story.ts';
+import { askToJoin, begins, cast, choicesOf, choose, expect, fresh, openApproval, openItem, test, waitFor } from './support/story.ts';
 import { addField, itemWith, now, publish, saved, sheet, step, text, told } from './support/workshop.ts';
 import { directory } from './support/outside.ts';
 
@@ -237,12 +237,7 @@ test('requests that wait go over to a new revision, where what they have done is
   await publish(page);
   const requester = await as('requester');
   const ask = async () => {
-    await requester.goto('/counter');
-    await requester.getByRole('searchbox', { name: 'Search what can be asked for', exact: true }).fill(name);
-    await requester
-      .getByRole('link', { name: begins(name) })
-      .first()
-      .click();
+    await openItem(requester, name);
     await requester.getByRole('button', { name: 'Send request', exact: true }).click();
     await expect(requester.getByText(/^\s*Your request is on its way\./)).toBeVisible();
     return /R-\d+/.exec((await requester.getByText(/^R-\d+$/).textContent()) ?? '')![0];

@@ -107,6 +107,17 @@ export async function askToJoin(page: Page, group: string, reason: string, item 
   return /R-\d+/.exec((await page.getByText(/^R-\d+$/).textContent()) ?? '')![0];
 }
 
+/** Finds by its name what can be asked for, and opens it: once it stands there alone, for until then it moves. */
+export async function openItem(page: Page, name: string): Promise<void> {
+  await page.goto('/counter');
+  await page.getByRole('searchbox', { name: 'Search what can be asked for', exact: true }).fill(name);
+  await expect(page.getByText('1 found', { exact: true })).toBeVisible();
+  await page
+    .getByRole('link', { name: begins(name) })
+    .first()
+    .click();
+}
+
 /** A page that hears of nothing, as one is whose line is cut: it stays as it was loaded. */
 export const deaf = (page: Page) => page.route(/\/live(\?|$)/, (route) => route.fulfill({ status: 404 }));
 

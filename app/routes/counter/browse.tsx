@@ -1,8 +1,10 @@
 import { clsx } from 'clsx';
+import { useRef } from 'react';
 import { Form, Link, useSubmit } from 'react-router';
 import { categoryPath, isWithin, type Picture } from '../../../core/items/index.ts';
 import { pictured, type Pictured } from '../../../server/categories/queries.ts';
 import { Button } from '~/ui/button';
+import { useTakenAlong } from '~/ui/choices';
 import { Empty } from '~/ui/frame';
 import { CategoryPicture } from '~/ui/pictures';
 import { asked, signedIn } from '../session.server';
@@ -27,6 +29,9 @@ export async function loader({ context, request }: Route.LoaderArgs) {
 
 export default function Browse({ loaderData: { q, within, items, categories, lately = [], most = [] } }: Route.ComponentProps) {
   const submit = useSubmit();
+  const box = useRef<HTMLInputElement>(null);
+  // What was typed before scripts came is searched for, and not only once the box is left, when what was found moves under the pointer.
+  useTakenAlong(box, ({ value, form }) => value !== q && void submit(form, { replace: true }));
   const under = new Map<string, typeof items>();
   for (const i of items) {
     const key = categoryPath(i.category).toLowerCase();
@@ -39,6 +44,7 @@ export default function Browse({ loaderData: { q, within, items, categories, lat
       <h1 className="font-serif text-2xl">What do you need?</h1>
       <Form role="search" className="my-5 flex gap-2" onChange={(e) => void submit(e.currentTarget, { replace: q !== '' })}>
         <input
+          ref={box}
           className="input"
           type="search"
           name="q"
