@@ -164,10 +164,13 @@ function Editor({
               </li>
             ))}
           </ul>
-          <div className="border-t pt-4">
+          <div className="flex items-center gap-3 border-t pt-4">
             <Button type="submit" weight="main" disabled={busy || !changed || wrong.length > 0}>
               Change the table
             </Button>
+            <p role="status" className="text-sm text-faint">
+              {busy ? 'Keeping …' : changed ? '' : 'Everything is kept.'}
+            </p>
           </div>
         </Form>
         <h2 className="font-medium">Read by</h2>
