@@ -44,20 +44,14 @@ afterAll(async () => {
 beforeEach(() => shiftClock(0));
 
 /** Registers the park: asked about, called back, or both. */
-async function registered(name: string, how: { asked?: boolean; callsBack?: boolean; job?: string }): Promise<string> {
+async function registered(name: string, how: { asked?: boolean; callsBack?: boolean }): Promise<string> {
   const whole = machinePark(`${park}/park`);
   const definition = {
     ...whole,
     name,
     actions: whole.actions.map(({ later, ...a }) => ({
       ...a,
-      ...(later && {
-        later: {
-          ...later,
-          callsBack: how.callsBack ?? false,
-          asked: how.asked && later.asked && { ...later.asked, ...(how.job !== undefined && { job: how.job }) },
-        },
-      }),
+      ...(later && { later: { ...later, callsBack: how.callsBack ?? false, ...(!how.asked && { asked: undefined }) } }),
     })),
   };
   const made = await keepWebSystem(w.viewer('dan', 'administrator'), { definition, secret: 'key-of-the-park', answerKey });
@@ -241,36 +235,6 @@ describe('asked again', () => {
     await json('POST', `${park}/_lose/${(await callOf(id)).job}`);
     await w.work();
     expect((await stepOf(id))!.stuck_cause).toBe('Park that is asked knows nothing of it any more (404).');
-  });
-});
-
-describe('asked about and called back by one that does not say by what it can be asked about', () => {
-  beforeAll(() => registered('Park that keeps its numbers', { asked: true, callsBack: true, job: '/nowhere' }));
-
-  it('is sent once, asked nothing, and done when it calls back', async () => {
-    await builds(150);
-    const { id } = await asksForOne();
-    await w.work();
-    expect(await callOf(id)).toMatchObject({ status: 'accepted', job: null });
-    const before = (await journal()).length;
-    await w.work();
-    expect((await said(id)).map((s) => s.split(' ')[0])).toEqual(['sent']);
-    await until(async () => (await callOf(id)).status === 'succeeded', false);
-    expect((await said(id)).map((s) => s.split(':')[0])).toEqual(['sent yes', 'calledBack yes']);
-    expect(await held(id)).toHaveLength(1);
-    // Made once: what came since is that it is ready.
-    expect((await journal()).slice(before).map((j) => j.change)).not.toContain('made');
-    await replays(w, id);
-  });
-
-  it('is late in its time where nothing comes', async () => {
-    await builds(60_000, 'never');
-    const { id } = await asksForOne();
-    await w.work();
-    shiftClock(2 * 3_600_000 + 1000);
-    await w.work();
-    expect(await callOf(id)).toMatchObject({ status: 'late', asked: expect.any(Number) as number });
-    expect((await said(id)).map((s) => s.split(' ')[0])).toEqual(['sent']);
   });
 });
 

@@ -153,22 +153,19 @@ async function underWay(
   const asked = row.asked + (heard.how === 'asked' ? 1 : 0);
   const isLate = isOpen && at >= answerBy;
   const lastAt = new Date(answerBy.getTime() + goesOnFor);
-  const job = row.job ?? reply?.job ?? null;
-  // What the system has not said by what it is known nobody can ask about: it calls back, or it is late.
-  const ask = job === null ? undefined : later?.ask;
   // What was cancelled before it was accepted is told so at once, and what stands otherwise since it was asked is asked again.
   const cancels = row.status === 'cancelled' && heard.how === 'sent' && later?.cancel !== undefined;
   // Of two call backs under way at once the older may come last: what it stands at is asked.
-  const calledBack = heard.how === 'calledBack';
-  const tellNow = ask !== undefined && (cancels || calledBack || (heard.told !== undefined && heard.told !== row.told));
-  const askAt = tellNow ? at : later && ask ? new Date(at.getTime() + 1000 * later.pauseBefore(asked + 1, reply?.wait ?? 0)) : lastAt;
+  const calledBack = heard.how === 'calledBack' && later?.ask !== undefined;
+  const tellNow = cancels || calledBack || (heard.told !== undefined && heard.told !== row.told);
+  const askAt = tellNow ? at : later?.ask ? new Date(at.getTime() + 1000 * later.pauseBefore(asked + 1, reply?.wait ?? 0)) : lastAt;
   const until = isOpen && !isLate ? answerBy : lastAt;
   await next(tx, row, {
     acceptedAt,
     answerBy,
     progress,
     asked,
-    job,
+    job: row.job ?? reply?.job ?? null,
     dueAt: askAt < until ? askAt : until,
     // Once nobody asks any more, only a call back can still bring it.
     ...(at >= lastAt && { closedAt: at }),

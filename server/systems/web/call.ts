@@ -20,7 +20,6 @@ import { wordsOf } from './words.ts';
 /** An action of a registered HTTP system. */
 export function webAction(row: Registered, action: WebAction): Action {
   const system = row.definition;
-  const later = action.later && laterOf(row, action, action.later);
   const spec = webActionSpecs(row.id, system).find((s) => s.id.endsWith(`.${action.id}`))!;
   return {
     spec,
@@ -36,12 +35,12 @@ export function webAction(row: Registered, action: WebAction): Action {
       if (action.goneIsDone && isGone(answer.status)) return { is: 'done', outputs: {} };
       if (answer.status >= 400) throw new PermanentError(`${system.name} refused with ${answer.status}${detailOf(answer.body)}.`);
       const reply = replyIn(system, action, answer.status, answer.body, answer.retryAfter);
-      // Asked for again under its key it may say so; without that nobody could follow what it made, unless it calls back.
-      if (reply.is === 'accepted' && reply.job === undefined && action.later?.asked && !later?.callsBack)
+      // Asked for again under its key it may say so; without that nobody could follow what it made.
+      if (reply.is === 'accepted' && reply.job === undefined && action.later?.asked)
         throw new TransientError(`${system.name} accepted it, and said nothing at “${action.later.asked.job}” by which it can be asked about.`);
       return reply;
     },
-    ...(later && { later }),
+    ...(action.later && { later: laterOf(row, action, action.later) }),
   };
 }
 
