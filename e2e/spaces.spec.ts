@@ -39,7 +39,7 @@ test('a project space: asked for, agreed to by those who are to own it, open; it
   await expect(async () => {
     await box.fill('');
     await box.fill(name);
-    await expect(box).toHaveAccessibleDescription(/Name of the space is taken already\. Choose another\./, { timeout: 3000 });
+    await expect(box).toHaveAccessibleDescription(/Name of the space is taken already\. Choose another\./, { timeout: 15_000 });
   }).toPass();
 
   // Who owns it finds it among their things, and names somebody else.
